@@ -1,0 +1,22 @@
+# SPDX-License-Identifier: Apache-2.0
+include(CMakePackageConfigHelpers)
+
+set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/tamlo)
+set(targets tamlo_core)
+if(TAMLO_FILES)
+  list(APPEND targets tamlo_io tamlo_report)
+endif()
+install(TARGETS ${targets} EXPORT tamloTargets)
+install(EXPORT tamloTargets NAMESPACE tamlo:: DESTINATION ${package_dir})
+install(DIRECTORY include/tamlo ${PROJECT_BINARY_DIR}/generated/tamlo TYPE INCLUDE)
+install(DIRECTORY share/tamlo TYPE DATA)
+configure_package_config_file(cmake/tamloConfig.cmake.in ${PROJECT_BINARY_DIR}/tamloConfig.cmake
+                              INSTALL_DESTINATION ${package_dir})
+write_basic_package_version_file(${PROJECT_BINARY_DIR}/tamloConfigVersion.cmake
+                                 COMPATIBILITY SameMinorVersion)
+install(FILES ${PROJECT_BINARY_DIR}/tamloConfig.cmake ${PROJECT_BINARY_DIR}/tamloConfigVersion.cmake
+        DESTINATION ${package_dir})
+if(TAMLO_TOOL)
+  install(TARGETS tamlo_tool)
+  install(FILES demo/board.toml demo/readings.csv DESTINATION ${CMAKE_INSTALL_DATADIR}/tamlo/demo)
+endif()

@@ -1,0 +1,30 @@
+# SPDX-License-Identifier: Apache-2.0
+# What every target of the project shares. Nothing here reaches a consumer, apart from the standard.
+
+add_library(tamlo_settings INTERFACE)
+target_compile_features(tamlo_settings INTERFACE cxx_std_20)
+# Reproducible to the bit on every instruction set: no contraction of a*b+c.
+target_compile_options(tamlo_settings INTERFACE -ffp-contract=off)
+if(TAMLO_WARNINGS)
+  target_compile_options(tamlo_settings INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wconversion)
+  # g++ 12 sees an overlap in std::string's own operator+ (its bug 105651).
+  target_compile_options(tamlo_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>)
+endif()
+if(TAMLO_SANITIZE)
+  set(flags -fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer)
+  target_compile_options(tamlo_settings INTERFACE ${flags})
+  target_link_options(tamlo_settings INTERFACE ${flags})
+endif()
+
+# tamlo_library(<room group> <sources>...): the static library tamlo_<name>, alias tamlo::<name>.
+function(tamlo_library name)
+  add_library(tamlo_${name} STATIC ${ARGN})
+  add_library(tamlo::${name} ALIAS tamlo_${name})
+  set_target_properties(tamlo_${name} PROPERTIES EXPORT_NAME ${name})
+  target_compile_features(tamlo_${name} PUBLIC cxx_std_20)
+  target_link_libraries(tamlo_${name} PRIVATE $<BUILD_INTERFACE:tamlo_settings>)
+  target_include_directories(tamlo_${name} PUBLIC
+    $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
+    $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/generated>
+    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+endfunction()

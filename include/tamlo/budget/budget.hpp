@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "tamlo/chain/chain.hpp"
+
+/// How wrong a reading can be, and why (docs/method.md, "Budget"; JCGM 100).
+namespace tamlo::budget {
+
+/// Points are in SI and inside the span; none asks for zero, middle and full scale.
+struct Request {
+  std::vector<double> at{};
+  double coverage = 0.95;
+};
+
+/// What one source does to the reading at one point. Figures of the source are in the unit of the
+/// parameter that it moves, those of the reading in SI.
+struct Contribution {
+  double limit = 0.0;
+  double standard = 0.0;      ///< of the reading that the firmware reports: after averaging
+  double sensitivity = 0.0;   ///< contribution / standard
+  double contribution = 0.0;  ///< [f(+standard) - f(-standard)] / 2, with its sign
+  double share = 0.0;         ///< of the combined variance, 0 to 1
+  double worst = 0.0;         ///< size of the effect of the whole limit
+};
+
+/// The same figure as built, after a zero adjustment, and after a two-point adjustment.
+struct Adjusted {
+  double none = 0.0;
+  double zero = 0.0;
+  double two_point = 0.0;
+};
+
+struct Point {
+  double at = 0.0;
+  double reading = 0.0;  ///< with all deviations zero and unlimited resolution
+  double bias = 0.0;     ///< reading - at; known, and not a part of the uncertainty
+  double combined = 0.0;
+  double dof = 0.0;  ///< effective degrees of freedom; infinite where no source has finite ones
+  double coverage = 0.0;
+  double coverage_factor = 0.0;
+  double expanded = 0.0;
+  double worst_case = 0.0;
+  double code_width = 0.0;  ///< in the unit of the quantity, here
+  bool clipped = false;     ///< the converter is at an end of its codes here
+  Adjusted adjusted{};      ///< expanded uncertainty
+  Adjusted adjusted_bias{};
+  std::optional<double> limit{};              ///< what the target allows here
+  std::vector<Contribution> contributions{};  ///< one for each of Budget::sources
+
+  /// What the target leaves: limit - |bias| - expanded; below 0 it is missed.
+  std::optional<double> margin() const;
+};
+
+struct Budget {
+  std::string channel{};
+  quantity::Unit unit{};
+  quantity::Range span{};
+  std::vector<chain::Source> sources{};
+  std::vector<Point> points{};
+
+  /// The point that comes nearest to its limit, or misses it by most; without a target the one of
+  /// the largest expanded uncertainty.
+  const Point& worst() const;
+  /// False if any point misses the target; true also where there is none.
+  bool target_met() const;
+  /// The same with the figures of one adjustment: target_met_after(&Adjusted::two_point).
+  bool target_met_after(double Adjusted::*adjustment) const;
+};
+
+Budget evaluate(const chain::Chain& chain, const Request& request = {});
+
+/// The points of a budget that names none: both ends of the span, its zero and its middle.
+std::vector<double> default_points(const quantity::Range& span);
+
+/// Sources by falling share at `point`, as indices.
+std::vector<std::size_t> by_share(const Point& point);
+
+}  // namespace tamlo::budget

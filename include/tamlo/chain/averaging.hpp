@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+/// What averaging does to quantisation (docs/method.md, "Resolution, averaging and dither").
+/// All in code widths; the input is steady at a place unknown within its code, the noise normal and
+/// independent from conversion to conversion.
+namespace tamlo::chain {
+
+/// Variance of the part of the quantisation error that no averaging removes, for noise of standard
+/// deviation `sigma` before the quantiser:
+///
+///     u_sys^2 = sum_{k>=1} exp(-4 pi^2 k^2 sigma^2) / (2 (pi k)^2)
+///
+/// 1/12 at sigma = 0; below 1e-9 from sigma = 0.75 on. Accurate to 1e-15 for every sigma >= 0.
+/// Source: the Fourier series of the quantiser's sawtooth (Widrow and Kollar, 2008, ch. 4).
+double systematic_quantisation_variance(double sigma);
+
+/// Standard uncertainty that quantisation adds to the mean of `count` conversions, beside the
+/// sigma / sqrt(count) of the noise itself:
+///
+///     u_q^2 = u_sys^2 + (1/12 - u_sys^2) / count
+double quantisation_standard(double sigma, int count);
+
+}  // namespace tamlo::chain

@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::chain {
+
+/// How a source behaves: what an adjustment takes away, and what averaging does to it.
+enum class Kind : std::uint8_t {
+  tolerance,     ///< fixed from the day the board is made
+  temperature,   ///< moves with the temperature
+  ageing,        ///< moves with the years
+  shape,         ///< differs from code to code: INL, DNL
+  noise,         ///< new at every conversion
+  quantisation,  ///< the converter's steps, after averaging
+};
+
+std::string_view name(Kind kind);
+
+/// True for what is new at every reading, so that neither a zero nor a two-point adjustment takes
+/// it away and repeats show it.
+bool random(Kind kind);
+
+/// One reason for which a parameter of the chain may differ from its nominal. Sources are taken as
+/// independent of one another.
+struct Source {
+  std::string name{};       ///< unique in the chain: "divider top tolerance"
+  std::string stage{};      ///< where in the chain it acts
+  std::string written{};    ///< the limit as the board file gives it
+  std::size_t parameter{};  ///< which parameter it moves
+  Kind kind{};
+  quantity::Distribution distribution{};
+  double limit{};     ///< half-width, in the parameter's unit, under the board's conditions
+  double standard{};  ///< standard uncertainty, same unit
+};
+
+/// What one unit of each basis is worth in the unit of a parameter.
+struct Scale {
+  double absolute = 1.0;
+  double relative = 1.0;
+  double code = 1.0;
+};
+
+/// The half-width that `limit` allows, in the parameter's unit: drift per kelvin times the largest
+/// distance of the temperature range from where the limits hold, drift per time times the age.
+double half_width(const quantity::Limit& limit, const Scale& scale,
+                  const model::Conditions& conditions);
+
+Kind kind_of(const quantity::Limit& limit);
+
+}  // namespace tamlo::chain

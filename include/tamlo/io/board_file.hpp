@@ -1,0 +1,16 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::io {
+
+/// Reads a board from one file, or from several of which a later one overrides keys of an earlier
+/// one (docs/board-file.md). The board is whole and sound: names lead somewhere, every value has
+/// its unit and lies where it may. Throws BadInput with everything that is wrong in all files.
+model::Board load_board(const std::vector<std::string>& paths);
+
+}  // namespace tamlo::io

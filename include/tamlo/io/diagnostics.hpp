@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace tamlo::io {
+
+/// One thing that is wrong in what the user wrote. Lines and columns count from 1, columns in
+/// characters; 0 means that the file as a whole is meant.
+struct Diagnostic {
+  std::string file{};
+  std::size_t line = 0;
+  std::size_t column = 0;
+  std::string key{};      ///< where: "channel.pack_voltage.span"
+  std::string found{};    ///< what stands there
+  std::string allowed{};  ///< what may stand there
+};
+
+/// "board.toml:12:9: channel.pack_voltage.span: found "60"; allowed: ..."
+std::string to_string(const Diagnostic& diagnostic);
+
+/// All that is wrong in the input, in the order of the file; never empty.
+class BadInput : public std::runtime_error {
+ public:
+  explicit BadInput(std::vector<Diagnostic> diagnostics);
+  std::vector<Diagnostic> diagnostics;
+};
+
+/// A file that cannot be read or written, or a program that is missing.
+class EnvironmentError : public std::runtime_error {
+ public:
+  using std::runtime_error::runtime_error;
+};
+
+/// The whole file as text. Throws BadInput if it cannot be read: the name of an input file is
+/// input.
+std::string read_file(const std::string& path);
+
+/// The known word nearest to `word`, or empty if none is near (more than a third of its letters
+/// off).
+std::string nearest(std::string_view word, const std::vector<std::string>& known);
+
+/// "one of a, b, c (did you mean b?)"
+std::string one_of(std::string_view word, const std::vector<std::string>& known);
+
+}  // namespace tamlo::io

@@ -1,0 +1,14 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+namespace tamlo::math {
+
+/// Two-sided coverage factor of Student's t for the coverage probability `coverage` in (0, 1) and
+/// `dof` > 0 degrees of freedom; of the normal distribution for infinite ones
+/// (JCGM 100, G.3.4 and table G.2). Relative accuracy 1e-14.
+double coverage_factor(double coverage, double dof);
+
+/// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
+double chi_squared_above(double value, int dof);
+
+}  // namespace tamlo::math

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <optional>
+#include <vector>
+
+#include "tamlo/model/board.hpp"
+
+/// What a reference meter may be off (docs/method.md, "Meter").
+namespace tamlo::meter {
+
+/// The range that the meter would be on: the lowest that holds the reading (SI), or nothing above
+/// the highest.
+std::optional<std::size_t> range_for(const model::Meter& meter, double reading);
+
+/// One place of the range's display, SI.
+double digit(const model::MeterRange& range);
+
+/// Standard uncertainties of a reading on `range`, SI. A limit of the accuracy is one unknown for
+/// the whole range, the same at every reading: it does not average away. The resolution, half a
+/// digit either way, is new at every reading.
+struct MeterUncertainty {
+  std::vector<double> limits{};  ///< one for each limit of the accuracy
+  double resolution = 0.0;
+
+  double combined() const;
+};
+
+MeterUncertainty uncertainty(const model::MeterRange& range, double reading);
+
+}  // namespace tamlo::meter

@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+
+#include "tamlo/quantity/unit.hpp"
+
+namespace tamlo::quantity {
+
+/// How the values inside a limit are distributed (JCGM 100, 4.3; JCGM 101, 6.4).
+enum class Distribution : std::uint8_t { uniform, normal, triangular, arcsine };
+
+/// What the size of a limit is a part of.
+enum class Basis : std::uint8_t {
+  absolute,  ///< a value with the unit of the nominal
+  relative,  ///< a part of the nominal, or of the reading
+  code,      ///< LSB of the converter
+  digit,     ///< last place of a display
+  span,      ///< a part of the channel's span
+  range,     ///< a part of a meter's range
+};
+
+/// What a limit grows with.
+enum class Drift : std::uint8_t { none, temperature, time };
+
+/// "±0.05 %", "±10 ppm/K", "±2 LSB (k=2)", "9 uV rms": half the width of what a value may be off.
+struct Limit {
+  double size = 0.0;  ///< half-width; SI for an absolute one, else a ratio or a count
+  Unit unit{};        ///< as it was written, without what follows "/" for a drift
+  Basis basis = Basis::absolute;
+  Drift drift = Drift::none;
+  double per = 1.0;  ///< drift only: per so many kelvin or seconds
+  Distribution distribution = Distribution::uniform;
+  double coverage_factor = 1.0;  ///< normal only: size / standard uncertainty; 1 for "(typ)"
+  bool noise = false;            ///< written as "rms": new at every conversion
+
+  bool operator==(const Limit&) const = default;
+};
+
+/// Standard uncertainty of a limit of half-width `size`: size/sqrt 3 (uniform), size/sqrt 6
+/// (triangular), size/sqrt 2 (arcsine), size/coverage_factor (normal).
+double standard_uncertainty(double size, Distribution distribution, double coverage_factor = 1.0);
+
+std::string_view name(Distribution distribution);
+
+}  // namespace tamlo::quantity

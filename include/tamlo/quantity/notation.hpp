@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/value.hpp"
+
+namespace tamlo::quantity {
+
+/// What a place accepts: values of the dimension of `unit`, with limits on these bases.
+/// Without a unit any is taken, one of the user's own as well.
+struct Expected {
+  std::optional<Unit> unit{};
+  std::vector<Basis> bases = {Basis::absolute, Basis::relative};
+};
+
+/// Reads a value in datasheet notation:
+///
+///     value  = [ number [unit] ] { limit } | number unit "rms"
+///     limit  = ( "±" | "+-" ) number unit [ "/" per ] [ "of" ("span" | "range" | "reading") ]
+///              [ "(" "k=" number | "typ" | "uniform" | "triangular" | "arcsine" ")" ]
+///     per    = "K" | "year" | "1000 h"
+///
+/// "±a" bare is a datasheet maximum: uniform. "(k=2)" and "(typ)" are normal, "rms" is noise.
+/// Throws NotationError with the column.
+Value parse_value(std::string_view text, const Expected& expected);
+
+/// Reads "a..b unit" with a < b. Throws NotationError with the column.
+Range parse_range(std::string_view text, const Expected& expected);
+
+/// Writes in the notation, with the units that were read. What it writes reads back the same,
+/// bit for bit.
+std::string to_string(const Limit& limit);
+std::string to_string(const Value& value);
+std::string to_string(const Range& range);
+
+}  // namespace tamlo::quantity

@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+
+#include "tamlo/quantity/unit.hpp"
+
+namespace tamlo::quantity {
+
+/// Text that is not in the notation. `column` counts characters (not bytes) from 1.
+class NotationError : public std::runtime_error {
+ public:
+  NotationError(std::size_t column, std::string found, std::string allowed);
+  std::size_t column;
+  std::string found;    ///< what stands there
+  std::string allowed;  ///< what may stand there
+};
+
+/// The length of the decimal number at the head of `text`: 0 if there is none. The first point of
+/// ".." does not belong to a number, so that "0..60" holds two.
+std::size_t number_length(std::string_view text);
+
+/// Reads a whole decimal number and moves it to SI by `unit`. Powers of ten are applied to the
+/// text, so "2.5 mV" is the double nearest to 0.0025, exactly.
+/// Throws NotationError for anything but one finite number; `column` is where `text` begins.
+double parse_number(std::string_view text, const Unit& unit = {}, std::size_t column = 1);
+
+/// The shortest text that parse_number reads back to the same bits in the same unit. Where the
+/// unit has no such text (a factor like 60 may round), the result is empty.
+std::string format_number(double si, const Unit& unit = {});
+
+/// Characters in UTF-8 text.
+std::size_t characters(std::string_view text);
+
+}  // namespace tamlo::quantity

@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "tamlo/quantity/limit.hpp"
+#include "tamlo/quantity/unit.hpp"
+
+namespace tamlo::quantity {
+
+/// A nominal with its limits: "2.5 V ±0.05 % ±10 ppm/K". Limits alone ("±2 LSB ±2 ppm/K") and
+/// noise alone ("9 uV rms") have no nominal.
+struct Value {
+  std::optional<double> nominal{};  ///< SI
+  Unit unit{};                      ///< as the nominal was written
+  std::vector<Limit> limits{};
+
+  bool operator==(const Value&) const = default;
+  /// The nominal, or 0 where only limits are given.
+  double or_zero() const { return nominal.value_or(0.0); }
+};
+
+/// "15..45 degC": low < high, both SI.
+struct Range {
+  double low = 0.0;
+  double high = 0.0;
+  Unit unit{};
+
+  bool operator==(const Range&) const = default;
+  double width() const { return high - low; }
+  double middle() const { return low + (high - low) / 2.0; }
+  bool holds(double value) const { return low <= value && value <= high; }
+  /// The largest distance of a point of the range from `from`.
+  double farthest(double from) const;
+};
+
+}  // namespace tamlo::quantity

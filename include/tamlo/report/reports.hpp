@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/settings.hpp"
+#include "tamlo/check/check.hpp"
+#include "tamlo/meter/compare.hpp"
+#include "tamlo/report/table.hpp"
+
+/// The results of the core, said to people: the verdict first, then the figures, then what to do.
+namespace tamlo::report {
+
+Report of(const std::vector<check::Finding>& findings, const std::vector<std::string>& channels);
+Report of(const chain::Chain& chain, const chain::Settings& settings);
+Report of(const chain::Chain& chain, const chain::Walk& walk);
+Report of(const chain::Chain& chain, const chain::WalkBack& walk);
+Report of(const budget::Budget& budget);
+Report of(const meter::Comparison& comparison);
+
+/// The one line of a result that comes first.
+Line headline(const budget::Budget& budget);
+Line headline(const meter::Comparison& comparison);
+
+/// What the offset and the gain of the differences say beside what the budget expected of them.
+std::vector<Line> statements(const meter::Comparison& comparison);
+
+}  // namespace tamlo::report

@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+/// Tables and lines for people and for spreadsheets. Every text of a command is a Report, written
+/// out in the format that was asked for; nothing is computed here.
+namespace tamlo::report {
+
+enum class Format : std::uint8_t { text, csv, markdown };
+
+struct Cell {
+  std::string shown{};                                ///< for people
+  std::string exact{};                                ///< for CSV; empty: the same
+  Cell(std::string text) : shown(std::move(text)) {}  // NOLINT: a text is a cell
+  Cell(const char* text) : shown(text) {}             // NOLINT
+  Cell(std::string text, std::string full) : shown(std::move(text)), exact(std::move(full)) {}
+};
+
+struct Column {
+  std::string heading{};
+  bool right = true;  ///< numbers stand to the right
+};
+
+struct Table {
+  std::string title{};
+  std::vector<Column> columns{};
+  std::vector<std::vector<Cell>> rows{};
+};
+
+/// How a line is meant; on a terminal it has a colour.
+enum class Tone : std::uint8_t { plain, good, bad, doubtful, heading };
+
+struct Line {
+  std::string text{};
+  Tone tone = Tone::plain;
+};
+
+/// What a command says: lines, then tables, then closing lines. CSV has the tables only.
+struct Report {
+  std::vector<Line> verdict{};
+  std::vector<Table> tables{};
+  std::vector<Line> remarks{};
+};
+
+std::string render(const Report& report, Format format, bool colour);
+
+/// One line in its tone; plain text without colour.
+std::string render(const Line& line, bool colour);
+
+}  // namespace tamlo::report

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <utility>
+#include <vector>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/math/random.hpp"
+
+/// Virtual units: boards drawn from the description, converting one sample at a time.
+namespace tamlo::simulate {
+
+/// The actual values of a unit's parameters: nominal plus what each source moved it by.
+struct Unit {
+  std::vector<double> parameters{};
+};
+
+/// A unit drawn at random from all sources that are fixed in a unit. The same seed and number give
+/// the same unit everywhere.
+Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number);
+
+/// A unit that is nominal but for these deviations: (source, deviation in the parameter's unit).
+Unit with_deviations(const chain::Chain& chain,
+                     const std::vector<std::pair<std::size_t, double>>& deviations);
+
+/// One conversion of the quantity `x`: noise, then the converter's steps, then its ends.
+chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
+                          math::Stream& noise);
+
+/// What the firmware reports: the mean code of as many conversions as the channel averages, scaled.
+/// `firmware` scales; it is `chain` itself unless the firmware differs from the description.
+double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
+            math::Stream& noise);
+
+}  // namespace tamlo::simulate

@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/averaging.hpp"
+
+#include <cmath>
+#include <numbers>
+
+namespace tamlo::chain {
+
+double systematic_quantisation_variance(double sigma) {
+  using std::numbers::pi;
+  if (sigma < 0.08) {
+    // The same sum by Poisson's formula; what it leaves out is below exp(-1 / (4 sigma^2)).
+    return 1.0 / 12.0 + sigma * sigma - sigma * std::numbers::inv_sqrtpi;
+  }
+  double sum = 0.0;
+  for (int k = 1;; ++k) {
+    const double pi_k = pi * k;
+    const double term = std::exp(-4.0 * pi_k * pi_k * sigma * sigma) / (2.0 * pi_k * pi_k);
+    sum += term;
+    if (term <= 1e-17 * sum || term == 0.0) return sum;
+  }
+}
+
+double quantisation_standard(double sigma, int count) {
+  const double stays = systematic_quantisation_variance(sigma);
+  return std::sqrt(stays + (1.0 / 12.0 - stays) / count);
+}
+
+}  // namespace tamlo::chain

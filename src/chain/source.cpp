@@ -1,0 +1,68 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/source.hpp"
+
+#include <cassert>
+
+namespace tamlo::chain {
+
+std::string_view name(Kind kind) {
+  switch (kind) {
+    case Kind::tolerance:
+      return "tolerance";
+    case Kind::temperature:
+      return "temperature";
+    case Kind::ageing:
+      return "ageing";
+    case Kind::shape:
+      return "shape";
+    case Kind::noise:
+      return "noise";
+    case Kind::quantisation:
+      return "quantisation";
+  }
+  return "";
+}
+
+bool random(Kind kind) { return kind == Kind::noise || kind == Kind::quantisation; }
+
+double half_width(const quantity::Limit& limit, const Scale& scale,
+                  const model::Conditions& conditions) {
+  double size = limit.size;
+  switch (limit.basis) {
+    case quantity::Basis::absolute:
+      size *= scale.absolute;
+      break;
+    case quantity::Basis::relative:
+      size *= scale.relative;
+      break;
+    case quantity::Basis::code:
+      size *= scale.code;
+      break;
+    default:
+      assert(!"the reader lets no other basis through to a parameter");
+  }
+  switch (limit.drift) {
+    case quantity::Drift::none:
+      return size;
+    case quantity::Drift::temperature:
+      return size * conditions.temperature.farthest(conditions.specified_at) / limit.per;
+    case quantity::Drift::time:
+      return size * conditions.age / limit.per;
+  }
+  return size;
+}
+
+Kind kind_of(const quantity::Limit& limit) {
+  if (limit.noise) return Kind::noise;
+  switch (limit.drift) {
+    case quantity::Drift::none:
+      return Kind::tolerance;
+    case quantity::Drift::temperature:
+      return Kind::temperature;
+    case quantity::Drift::time:
+      return Kind::ageing;
+  }
+  return Kind::tolerance;
+}
+
+}  // namespace tamlo::chain

@@ -1,0 +1,86 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/diagnostics.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+#include <numeric>
+#include <sstream>
+#include <utility>
+
+namespace tamlo::io {
+namespace {
+
+// Letters to change, add or take away to get from one word to the other (Levenshtein, 1966).
+std::size_t distance(std::string_view a, std::string_view b) {
+  std::vector<std::size_t> row(b.size() + 1);
+  std::iota(row.begin(), row.end(), std::size_t{0});
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    std::size_t diagonal = std::exchange(row[0], i + 1);
+    for (std::size_t j = 0; j < b.size(); ++j) {
+      const std::size_t change = diagonal + (a[i] == b[j] ? 0 : 1);
+      diagonal = row[j + 1];
+      row[j + 1] = std::min({change, row[j] + 1, diagonal + 1});
+    }
+  }
+  return row.back();
+}
+
+std::string joined(const std::vector<Diagnostic>& diagnostics) {
+  std::string text;
+  for (const auto& diagnostic : diagnostics) {
+    text += (text.empty() ? "" : "\n") + to_string(diagnostic);
+  }
+  return text;
+}
+
+}  // namespace
+
+std::string to_string(const Diagnostic& d) {
+  std::string text = d.file;
+  if (d.line > 0) text += fmt::format(":{}:{}", d.line, d.column);
+  if (!d.key.empty()) text += ": " + d.key;
+  return fmt::format("{}: found {}; allowed: {}", text, d.found, d.allowed);
+}
+
+BadInput::BadInput(std::vector<Diagnostic> all)
+    : std::runtime_error(joined(all)), diagnostics(std::move(all)) {}
+
+std::string read_file(const std::string& path) {
+  const auto fail = [&](std::string_view found) -> std::string {
+    throw BadInput({{.file = path, .found = std::string(found), .allowed = "a file to read"}});
+  };
+  std::error_code error;
+  if (std::filesystem::is_directory(path, error)) return fail("a directory");
+  std::ifstream file(path, std::ios::binary);
+  if (!file) return fail(errno == ENOENT ? "no such file" : std::strerror(errno));
+  std::ostringstream text;
+  text << file.rdbuf();
+  if (file.bad()) return fail(std::strerror(errno));
+  return std::move(text).str();
+}
+
+std::string nearest(std::string_view word, const std::vector<std::string>& known) {
+  std::string best;
+  std::size_t least = std::max<std::size_t>(1, word.size() / 3) + 1;
+  for (const auto& candidate : known) {
+    if (const auto d = distance(word, candidate); d < least) {
+      least = d;
+      best = candidate;
+    }
+  }
+  return best;
+}
+
+std::string one_of(std::string_view word, const std::vector<std::string>& known) {
+  const auto near = nearest(word, known);
+  return fmt::format("{}{}{}", known.size() > 1 ? "one of " : "", fmt::join(known, ", "),
+                     near.empty() ? "" : fmt::format(" (did you mean {}?)", near));
+}
+
+}  // namespace tamlo::io

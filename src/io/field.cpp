@@ -1,0 +1,271 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "field.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+namespace tamlo::io {
+namespace {
+
+Diagnostic place(const toml::source_region& source) {
+  Diagnostic result;
+  if (source.path) result.file = *source.path;
+  result.line = source.begin.line;
+  result.column = source.begin.column;
+  return result;
+}
+
+std::string sample(const quantity::Expected& expected) {
+  return expected.unit ? expected.unit->symbol : "V";
+}
+
+}  // namespace
+
+std::string describe(const toml::node& node) {
+  switch (node.type()) {
+    case toml::node_type::string:
+      return fmt::format("\"{}\"", node.as_string()->get());
+    case toml::node_type::integer:
+      return fmt::format("the integer {}", node.as_integer()->get());
+    case toml::node_type::floating_point:
+      return fmt::format("the number {}", node.as_floating_point()->get());
+    case toml::node_type::boolean:
+      return node.as_boolean()->get() ? "true" : "false";
+    case toml::node_type::table:
+      return "a table";
+    case toml::node_type::array:
+      return "an array";
+    default:
+      return "a date or time";
+  }
+}
+
+Fields::Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into)
+    : table_(&table), path_(std::move(path)), into_(&into) {}
+
+std::string Fields::full(const std::string& key) const {
+  if (path_.empty() || key.empty()) return path_ + key;
+  return path_ + "." + key;
+}
+
+const toml::node* Fields::find(const std::string& key) {
+  asked_.push_back(key);
+  const auto* node = table_->get(key);
+  if (node == nullptr) defaults_.push_back(key);
+  return node;
+}
+
+void Fields::report_at(const toml::node& node, const std::string& key, std::string found,
+                       std::string allowed, std::size_t column_in_text) {
+  auto diagnostic = place(node.source());
+  diagnostic.column += column_in_text;  // the opening quote is the text's column 0
+  diagnostic.key = full(key);
+  diagnostic.found = std::move(found);
+  diagnostic.allowed = std::move(allowed);
+  into_->push_back(std::move(diagnostic));
+}
+
+void Fields::report(const std::string& key, std::string found, std::string allowed) {
+  const auto* node = table_->get(key);
+  report_at(node != nullptr ? *node : *table_, key, std::move(found), std::move(allowed));
+}
+
+void Fields::report_bounds(const std::string& key, const std::string& text, const Bounds& bounds) {
+  report(key, fmt::format("\"{}\"", text), fmt::format("a value {}", bounds.text));
+}
+
+void Fields::require(const std::string& key, const std::string& allowed) {
+  if (!has(key)) report(key, "nothing: the key is missing", allowed);
+}
+
+const std::string* Fields::string(const std::string& key, const std::string& allowed) {
+  const auto* node = find(key);
+  if (node == nullptr) return nullptr;
+  if (const auto* text = node->as_string()) return &text->get();
+  report_at(*node, key, describe(*node), allowed);
+  return nullptr;
+}
+
+std::optional<quantity::Value> Fields::value(const std::string& key,
+                                             const quantity::Expected& expected,
+                                             const Bounds& bounds) {
+  const auto* text =
+      string(key, fmt::format("a text with a value, such as \"2.5 {} ±0.05 %\"", sample(expected)));
+  if (text == nullptr) return {};
+  try {
+    auto result = quantity::parse_value(*text, expected);
+    if (!result.nominal) {
+      report(key, fmt::format("\"{}\"", *text), "a nominal value before its limits");
+      return {};
+    }
+    if (!bounds.hold(*result.nominal)) {
+      report_bounds(key, *text, bounds);
+      return {};
+    }
+    return result;
+  } catch (const quantity::NotationError& error) {
+    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
+    return {};
+  }
+}
+
+std::optional<quantity::Range> Fields::range(const std::string& key,
+                                             const quantity::Expected& expected,
+                                             const Bounds& bounds) {
+  const auto* text =
+      string(key, fmt::format("a text with a range, such as \"0..60 {}\"", sample(expected)));
+  if (text == nullptr) return {};
+  try {
+    auto result = quantity::parse_range(*text, expected);
+    if (bounds.hold(result.low) && bounds.hold(result.high)) return result;
+    report_bounds(key, *text, bounds);
+  } catch (const quantity::NotationError& error) {
+    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
+  }
+  return {};
+}
+
+std::optional<quantity::Value> Fields::limits(const std::string& key,
+                                              const quantity::Expected& expected) {
+  const auto* text = string(key, "a text with limits, such as \"±2 LSB ±2 ppm/K\"");
+  if (text == nullptr) return {};
+  try {
+    auto result = quantity::parse_value(*text, expected);
+    const bool noise = std::ranges::any_of(result.limits, &quantity::Limit::noise);
+    if (!result.nominal && !noise) return result;
+    report(key, fmt::format("\"{}\"", *text), "limits alone, such as \"±2 LSB ±2 ppm/K\"");
+  } catch (const quantity::NotationError& error) {
+    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
+  }
+  return {};
+}
+
+std::optional<quantity::Value> Fields::noise(const std::string& key,
+                                             const quantity::Expected& expected) {
+  const auto* text = string(key, "a text with a noise, such as \"0.6 LSB rms\"");
+  if (text == nullptr) return {};
+  try {
+    auto result = quantity::parse_value(*text, expected);
+    if (result.limits.size() == 1 && result.limits.front().noise) return result;
+    report(key, fmt::format("\"{}\"", *text), "one noise and no limits, such as \"0.6 LSB rms\"");
+  } catch (const quantity::NotationError& error) {
+    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
+  }
+  return {};
+}
+
+std::optional<double> Fields::plain(const std::string& key, const std::string& unit,
+                                    const Bounds& bounds) {
+  const auto result = value(key, {.unit = quantity::unit(unit)}, bounds);
+  if (!result) return {};
+  if (result->limits.empty()) return result->nominal;
+  report(key, fmt::format("\"{}\"", quantity::to_string(*result)), "a value without limits");
+  return {};
+}
+
+std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t low,
+                                            std::int64_t high) {
+  const auto* node = find(key);
+  if (node == nullptr) return {};
+  const auto* number = node->as_integer();
+  if (number != nullptr && number->get() >= low && number->get() <= high) return number->get();
+  report_at(*node, key, describe(*node), fmt::format("an integer from {} to {}", low, high));
+  return {};
+}
+
+std::optional<std::string> Fields::text(const std::string& key) {
+  const auto* found = string(key, "a text");
+  if (found == nullptr) return {};
+  return *found;
+}
+
+std::optional<std::size_t> Fields::choice(const std::string& key,
+                                          const std::vector<std::string>& names) {
+  const auto* found = string(key, fmt::format("\"{}\"", fmt::join(names, "\" or \"")));
+  if (found == nullptr) return {};
+  const auto at = std::ranges::find(names, *found);
+  if (at != names.end()) return static_cast<std::size_t>(at - names.begin());
+  report(key, fmt::format("\"{}\"", *found), fmt::format("\"{}\"", fmt::join(names, "\" or \"")));
+  return {};
+}
+
+std::optional<std::string> Fields::name_of(const std::string& key, const std::string& section,
+                                           const std::vector<std::string>& names) {
+  const auto* found = string(key, fmt::format("the name of a [{}] of this board", section));
+  if (found == nullptr) return {};
+  if (std::ranges::find(names, *found) != names.end()) return *found;
+  report(key, fmt::format("\"{}\"", *found),
+         names.empty() ? fmt::format("a [{}.NAME] section, of which the board has none", section)
+                       : fmt::format("a {} of this board: {}", section, one_of(*found, names)));
+  return {};
+}
+
+std::optional<Fields> Fields::table(const std::string& key) {
+  const auto* node = find(key);
+  if (node == nullptr) return {};
+  if (const auto* inner = node->as_table()) return Fields(*inner, full(key), *into_);
+  report_at(*node, key, describe(*node), "a table");
+  return {};
+}
+
+std::vector<Fields> Fields::tables(const std::string& key) {
+  std::vector<Fields> result;
+  const auto* node = find(key);
+  if (node == nullptr) return result;
+  const auto* array = node->as_array();
+  if (array == nullptr) {
+    report_at(*node, key, describe(*node), "an array of tables: [ { ... }, { ... } ]");
+    return result;
+  }
+  for (std::size_t i = 0; i < array->size(); ++i) {
+    const auto path = fmt::format("{}[{}]", key, i + 1);
+    if (const auto* inner = array->get(i)->as_table()) {
+      result.emplace_back(*inner, full(path), *into_);
+    } else {
+      report_at(*array->get(i), path, describe(*array->get(i)), "a table in braces");
+    }
+  }
+  return result;
+}
+
+std::vector<std::pair<std::string, Fields>> Fields::entries(const std::string& key) {
+  std::vector<std::pair<std::string, Fields>> result;
+  auto outer = table(key);
+  if (!outer) return result;
+  for (const auto& [name, node] : *outer->table_) {
+    const std::string inner(name.str());
+    if (auto found = outer->table(inner)) result.emplace_back(inner, *std::move(found));
+  }
+  std::ranges::stable_sort(result, [](const auto& a, const auto& b) {
+    const auto& first = a.second.table_->source();
+    const auto& second = b.second.table_->source();
+    return first.begin.line < second.begin.line;
+  });
+  return result;
+}
+
+void Fields::not_yet(const std::vector<std::string>& keys) {
+  for (const auto& key : keys) {
+    later_.push_back(key);
+    if (!has(key)) continue;
+    report(key, "a key that no figure is computed from yet",
+           "a board without it; it would change the results, so it is not passed over");
+  }
+}
+
+void Fields::finish() {
+  for (const auto& [key, node] : *table_) {
+    const std::string name(key.str());
+    if (std::ranges::find(asked_, name) != asked_.end()) continue;
+    if (std::ranges::find(later_, name) != later_.end()) continue;
+    auto diagnostic = place(key.source());
+    diagnostic.key = full(name);
+    diagnostic.found = "an unknown key";
+    diagnostic.allowed = one_of(name, asked_);
+    into_->push_back(std::move(diagnostic));
+  }
+}
+
+}  // namespace tamlo::io

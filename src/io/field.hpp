@@ -1,0 +1,97 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <toml++/toml.h>
+
+#include <cstdint>
+#include <limits>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/quantity/notation.hpp"
+
+// The door through which every entry of a board file passes: it is read whole, with its unit,
+// inside its bounds, or it is reported with its place. Nothing is thrown; what is wrong is
+// collected.
+namespace tamlo::io {
+
+/// Where a number must lie. `text` says it to the user.
+struct Bounds {
+  double low = -std::numeric_limits<double>::infinity();
+  double high = std::numeric_limits<double>::infinity();
+  bool without_low = false;
+  std::string text;
+
+  bool hold(double value) const {
+    return (without_low ? value > low : value >= low) && value <= high;
+  }
+};
+inline Bounds above_zero() { return {.low = 0.0, .without_low = true, .text = "above 0"}; }
+inline Bounds not_negative() { return {.low = 0.0, .text = "of 0 or more"}; }
+
+/// A table of the file under its path, e.g. "channel.pack_voltage". Remembers which keys were asked
+/// for, so that finish() can report the others.
+class Fields {
+ public:
+  Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into);
+
+  // Each gives nothing where the key is missing (reported if required) or wrong (reported).
+  std::optional<quantity::Value> value(const std::string& key, const quantity::Expected& expected,
+                                       const Bounds& bounds = {});
+  std::optional<quantity::Range> range(const std::string& key, const quantity::Expected& expected,
+                                       const Bounds& bounds = {});
+  /// Limits without a nominal: "±2 LSB ±2 ppm/K".
+  std::optional<quantity::Value> limits(const std::string& key, const quantity::Expected& expected);
+  /// Exactly "a rms".
+  std::optional<quantity::Value> noise(const std::string& key, const quantity::Expected& expected);
+  /// A bare nominal, without limits.
+  std::optional<double> plain(const std::string& key, const std::string& unit,
+                              const Bounds& bounds = {});
+  std::optional<std::int64_t> integer(const std::string& key, std::int64_t low, std::int64_t high);
+  std::optional<std::string> text(const std::string& key);
+  std::optional<std::size_t> choice(const std::string& key, const std::vector<std::string>& names);
+  /// The name of an entry of another section of the board.
+  std::optional<std::string> name_of(const std::string& key, const std::string& section,
+                                     const std::vector<std::string>& names);
+  std::optional<Fields> table(const std::string& key);
+  /// Tables of an array of tables.
+  std::vector<Fields> tables(const std::string& key);
+  /// Tables of tables, by name, in the order of the file.
+  std::vector<std::pair<std::string, Fields>> entries(const std::string& key);
+
+  bool has(const std::string& key) const { return table_->contains(key); }
+  /// Reports `key` if it is missing. The getters do not: what is optional has a default.
+  void require(const std::string& key, const std::string& allowed);
+  /// Keys that the documentation names and no figure is computed from yet: refused as such.
+  void not_yet(const std::vector<std::string>& keys);
+  /// Reports every key that nobody asked for.
+  void finish();
+
+  void report(const std::string& key, std::string found, std::string allowed);
+  /// Keys asked for that the file leaves out.
+  const std::vector<std::string>& defaults() const { return defaults_; }
+  const std::string& path() const { return path_; }
+
+ private:
+  const toml::table* table_;
+  std::string path_;
+  std::vector<Diagnostic>* into_;
+  std::vector<std::string> asked_;
+  std::vector<std::string> later_;
+  std::vector<std::string> defaults_;
+
+  const toml::node* find(const std::string& key);
+  const std::string* string(const std::string& key, const std::string& allowed);
+  std::string full(const std::string& key) const;
+  void report_at(const toml::node& node, const std::string& key, std::string found,
+                 std::string allowed, std::size_t column_in_text = 0);
+  void report_bounds(const std::string& key, const std::string& text, const Bounds& bounds);
+};
+
+/// What a node holds, said to the user: "\"60 MV\"", "the integer 3", "a table".
+std::string describe(const toml::node& node);
+
+}  // namespace tamlo::io

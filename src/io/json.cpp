@@ -1,0 +1,247 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/json.hpp"
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "tamlo/quantity/notation.hpp"
+#include "tamlo/version.hpp"
+
+namespace tamlo::io {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+// Figures of a channel in its own unit.
+class InUnit {
+ public:
+  explicit InUnit(const quantity::Unit& unit)
+      : unit_(unit), difference_(quantity::difference_unit(unit)) {}
+
+  Json value(double si) const { return number((si - unit_.offset) / unit_.factor, unit_); }
+  Json difference(double si) const { return number(si / difference_.factor, difference_); }
+  const std::string& symbol() const { return unit_.symbol; }
+
+ private:
+  quantity::Unit unit_, difference_;
+
+  // The prefix as a division by an exact power of ten.
+  static Json number(double x, const quantity::Unit& unit) {
+    const double power = std::pow(10.0, std::abs(unit.exponent));
+    const double moved = unit.exponent < 0 ? x * power : x / power;
+    return std::isfinite(moved) ? Json(moved) : Json(nullptr);
+  }
+};
+
+Json finite(double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); }
+
+Json head(const char* command) {
+  return {{"format", 1}, {"command", command}, {"tamlo", tamlo::version}};
+}
+
+std::string document(const char* command, std::vector<Json> channels) {
+  Json result = head(command);
+  if (channels.size() == 1) {
+    result.update(channels.front());
+  } else {
+    result["channels"] = std::move(channels);
+  }
+  return result.dump(2) + "\n";
+}
+
+template <class Item, class Function>
+std::vector<Json> each(const std::vector<Item>& items, Function function) {
+  std::vector<Json> result;
+  for (const auto& item : items) result.push_back(function(item));
+  return result;
+}
+
+Json adjusted(const budget::Adjusted& a, const InUnit& in) {
+  return {{"none", in.difference(a.none)},
+          {"zero", in.difference(a.zero)},
+          {"two_point", in.difference(a.two_point)}};
+}
+
+Json contribution(const chain::Source& source, const budget::Contribution& c, const InUnit& in) {
+  return {{"source", source.name},
+          {"stage", source.stage},
+          {"distribution", name(source.distribution)},
+          {"written", source.written},
+          {"limit", c.limit},
+          {"standard", c.standard},
+          {"sensitivity", in.difference(c.sensitivity)},
+          {"contribution", in.difference(c.contribution)},
+          {"worst", in.difference(c.worst)},
+          {"share", c.share},
+          {"kind", name(source.kind)}};
+}
+
+Json point(const budget::Budget& budget, const budget::Point& p, const InUnit& in) {
+  Json contributions = Json::array();
+  for (const auto i : by_share(p)) {
+    contributions.push_back(contribution(budget.sources[i], p.contributions[i], in));
+  }
+  Json result{{"at", in.value(p.at)},
+              {"reading", in.value(p.reading)},
+              {"bias", in.difference(p.bias)},
+              {"combined", in.difference(p.combined)},
+              {"dof", finite(p.dof)},
+              {"coverage", p.coverage},
+              {"coverage_factor", p.coverage_factor},
+              {"expanded", in.difference(p.expanded)},
+              {"worst_case", in.difference(p.worst_case)},
+              {"code_width", in.difference(p.code_width)},
+              {"clipped", p.clipped},
+              {"adjusted", adjusted(p.adjusted, in)},
+              {"adjusted_bias", adjusted(p.adjusted_bias, in)}};
+  if (p.limit) {
+    result["limit"] = in.difference(*p.limit);
+    result["margin"] = in.difference(*p.margin());
+  }
+  result["contributions"] = std::move(contributions);
+  return result;
+}
+
+Json channel(const budget::Budget& budget) {
+  const InUnit in(budget.unit);
+  const bool target = budget.points.front().limit.has_value();
+  return {{"channel", budget.channel},
+          {"unit", in.symbol()},
+          {"verdict", !target               ? "no target"
+                      : budget.target_met() ? "met"
+                                            : "missed"},
+          {"points", each(budget.points, [&](const auto& p) { return point(budget, p, in); })}};
+}
+
+Json figure(const meter::Figure& f, const std::function<Json(double)>& in) {
+  return {{"value", in(f.value)},
+          {"standard", in(f.standard)},
+          {"budgeted", in(f.budgeted)},
+          {"expected", in(f.expected)},
+          {"deviation", f.deviation()}};
+}
+
+Json channel(const meter::Comparison& c) {
+  const InUnit in(c.unit);
+  const auto row = [&](const meter::Row& r) -> Json {
+    return {{"meter", in.value(r.meter)},
+            {"reading", in.value(r.reading)},
+            {"difference", in.difference(r.difference)},
+            {"expected", in.difference(r.expected)},
+            {"expanded_channel", in.difference(r.expanded_channel)},
+            {"expanded_meter", in.difference(r.expanded_meter)},
+            {"normalised_error", r.normalised_error},
+            {"limit", in.difference(r.limit)},
+            {"guard_band", in.difference(r.guard_band)},
+            {"verdict", name(r.verdict)}};
+  };
+  const auto& s = c.summary;
+  const auto difference = [&](double si) { return in.difference(si); };
+  Json summary{{"verdict", name(s.verdict)},
+               {"passed", s.passed},
+               {"failed", s.failed},
+               {"undecided", s.undecided},
+               {"offset", figure(s.offset, difference)},
+               {"gain", s.gain ? figure(*s.gain, finite) : Json(nullptr)},
+               {"agreement",
+                {{"chi_squared", s.agreement.chi_squared},
+                 {"dof", s.agreement.dof},
+                 {"probability", s.agreement.probability},
+                 {"agrees", s.agreement.agrees}}}};
+  return {{"channel", c.channel},   {"unit", in.symbol()},       {"meter", c.meter},
+          {"coverage", c.coverage}, {"rows", each(c.rows, row)}, {"summary", std::move(summary)}};
+}
+
+Json channel(const chain::Chain& chain) {
+  const auto s = chain::settings(chain);
+  const InUnit in(chain.channel.span.unit);
+  const auto landmark = [&](const chain::Landmark& m) -> Json {
+    return {{"at", in.value(m.at)},
+            {"voltage", m.voltage},
+            {"code", m.code},
+            {"clipped", m.clipped},
+            {"reading", in.value(m.reading)},
+            {"code_width", in.difference(m.code_width)},
+            {"convention_changes", in.difference(m.convention_changes)}};
+  };
+  Json result{{"channel", chain.channel.name},
+              {"unit", in.symbol()},
+              {"measures", chain.channel.measures},
+              {"converter", chain.converter.name},
+              {"resolution", chain.converter.resolution},
+              {"first_transition", name(chain.converter.first_transition)},
+              {"convention", name(chain.channel.scaling.convention)},
+              {"average", chain.channel.average},
+              {"full_scale_range", s.full_scale_range},
+              {"code_width", s.code_width},
+              {"range_used", s.range_used},
+              {"codes_used", s.codes_used},
+              {"last_code", s.last_code},
+              {"noise_in_codes", s.noise_in_codes},
+              {"noise_after_average", s.noise_after_average}};
+  if (s.allowed) result["allowed"] = in.difference(*s.allowed);
+  result["landmarks"] = each(s.landmarks, landmark);
+  result["defaults"] = chain.channel.defaults;
+  return result;
+}
+
+Json steps(const std::vector<chain::Step>& all) {
+  return each(all, [](const chain::Step& step) -> Json {
+    return {{"stage", step.stage},
+            {"value", InUnit(step.unit).value(step.value)},
+            {"unit", step.unit.symbol}};
+  });
+}
+
+}  // namespace
+
+std::string to_json(const std::vector<check::Finding>& findings,
+                    const std::vector<std::string>& channels) {
+  Json result = head("check");
+  result["channels"] = channels;
+  result["findings"] = each(findings, [](const check::Finding& f) -> Json {
+    return {{"identifier", f.identifier},
+            {"severity", name(f.severity)},
+            {"channel", f.channel},
+            {"found", f.found},
+            {"why", f.why},
+            {"remedy", f.remedy}};
+  });
+  return result.dump(2) + "\n";
+}
+
+std::string to_json(const std::vector<chain::Chain>& chains) {
+  return document("channel", each(chains, [](const auto& c) { return channel(c); }));
+}
+
+std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& walks,
+                    const std::vector<chain::WalkBack>& walks_back) {
+  const InUnit in(chain.channel.span.unit);
+  Json result = head("convert");
+  result["channel"] = chain.channel.name;
+  result["unit"] = in.symbol();
+  result["forward"] = each(walks, [&](const chain::Walk& w) -> Json {
+    return {{"steps", steps(w.steps)},
+            {"code", w.code},
+            {"clipped", w.clipped},
+            {"reading", in.value(w.reading)},
+            {"error", in.difference(w.error)}};
+  });
+  result["back"] = each(walks_back, [&](const chain::WalkBack& w) -> Json {
+    return {{"steps", steps(w.steps)},
+            {"reading", in.value(w.reading)},
+            {"from", w.open_below ? Json(nullptr) : in.value(w.from)},
+            {"to", w.open_above ? Json(nullptr) : in.value(w.to)}};
+  });
+  return result.dump(2) + "\n";
+}
+
+std::string to_json(const std::vector<budget::Budget>& budgets) {
+  return document("budget", each(budgets, [](const auto& b) { return channel(b); }));
+}
+
+std::string to_json(const std::vector<meter::Comparison>& comparisons) {
+  return document("compare", each(comparisons, [](const auto& c) { return channel(c); }));
+}
+
+}  // namespace tamlo::io

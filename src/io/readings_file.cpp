@@ -1,0 +1,306 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/readings_file.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <optional>
+#include <utility>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/quantity/notation.hpp"
+
+namespace tamlo::io {
+namespace {
+
+const std::vector<std::string> roles{"channel", "meter", "reading", "code", "u_meter", "u_reading"};
+const std::vector<std::string> later{"meter_range", "repeats", "spread", "direction",
+                                     "temperature", "time",    "unit"};
+const std::vector<std::string> with_unit{"meter", "reading", "u_meter", "u_reading"};
+
+bool among(const std::vector<std::string>& list, const std::string& word) {
+  return std::ranges::find(list, word) != list.end();
+}
+
+struct Cell {
+  std::string text;
+  std::size_t column = 1;  // of its first character in the line
+};
+
+std::string_view trimmed(std::string_view text) {
+  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
+  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
+  return text;
+}
+
+// Cells of one line; a cell in double quotes may hold commas.
+std::vector<Cell> split(std::string_view line) {
+  std::vector<Cell> cells;
+  std::size_t start = 0;
+  bool quoted = false;
+  for (std::size_t i = 0; i <= line.size(); ++i) {
+    if (i < line.size() && line[i] == '"') quoted = !quoted;
+    if (i < line.size() && (line[i] != ',' || quoted)) continue;
+    const auto raw = line.substr(start, i - start);
+    auto text = trimmed(raw);
+    const auto skipped = static_cast<std::size_t>(text.data() - raw.data());
+    if (text.size() >= 2 && text.front() == '"' && text.back() == '"') {
+      text = text.substr(1, text.size() - 2);
+    }
+    cells.push_back({.text = std::string(text),
+                     .column = quantity::characters(line.substr(0, start + skipped)) + 1});
+    start = i + 1;
+  }
+  return cells;
+}
+
+struct Column {
+  std::string role;  // empty: kept and ignored
+  quantity::Unit unit;
+};
+
+class Parser {
+ public:
+  Parser(std::string path, const model::Board& board) : path_(std::move(path)), board_(board) {}
+
+  ReadingsFile parse(std::string_view text) {
+    if (text.starts_with("\xef\xbb\xbf")) text.remove_prefix(3);  // a byte order mark
+    while (!text.empty()) {
+      const auto end = std::min(text.find('\n'), text.size());
+      auto line = text.substr(0, end);
+      text.remove_prefix(std::min(end + 1, text.size()));
+      ++line_;
+      if (line.ends_with('\r')) line.remove_suffix(1);
+      if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
+      if (columns_.empty()) {
+        header(split(line));
+        if (!diagnostics_.empty()) break;  // without a sound header no row means anything
+      } else {
+        row(split(line));
+      }
+    }
+    if (columns_.empty() && diagnostics_.empty()) {
+      report(1, "", "no header", "a line such as: channel, meter [V], reading [V]");
+    } else if (result_.channels.empty() && diagnostics_.empty()) {
+      report(1, "", "a header without rows", "at least one row of readings");
+    }
+    if (!diagnostics_.empty()) throw BadInput(std::move(diagnostics_));
+    return std::move(result_);
+  }
+
+ private:
+  std::string path_;
+  const model::Board& board_;
+  std::size_t line_ = 0;
+  std::vector<Column> columns_;
+  std::vector<Diagnostic> diagnostics_;
+  ReadingsFile result_;
+  std::map<std::string, chain::Chain> chains_;
+
+  void report(std::size_t column, std::string key, std::string found, std::string allowed) {
+    diagnostics_.push_back({.file = path_,
+                            .line = std::max<std::size_t>(line_, 1),
+                            .column = column,
+                            .key = std::move(key),
+                            .found = std::move(found),
+                            .allowed = std::move(allowed)});
+  }
+
+  void header(const std::vector<Cell>& cells) {
+    for (const auto& cell : cells) columns_.push_back(column(cell));
+    const auto has = [&](const char* role) {
+      return std::ranges::find(columns_, role, &Column::role) != columns_.end();
+    };
+    if (!has("channel")) report(1, "header", "no column \"channel\"", "a column \"channel\"");
+    if (!has("meter")) report(1, "header", "no column \"meter\"", "a column such as \"meter [V]\"");
+    if (!has("reading") && !has("code")) {
+      report(1, "header", "neither \"reading\" nor \"code\"",
+             "a column \"code\", or one such as \"reading [V]\"");
+    }
+  }
+
+  // "meter [V]"
+  Column column(const Cell& cell) {
+    const auto bracket = cell.text.find('[');
+    const std::string role(trimmed(std::string_view(cell.text).substr(0, bracket)));
+    Column result{.role = role, .unit = {}};
+    if (among(later, role)) {
+      report(cell.column, role, "a column that no figure is computed from yet",
+             "a file without it; it would change the results, so it is not passed over");
+    }
+    if (!among(roles, role)) {
+      const auto near = nearest(role, roles);
+      if (!near.empty() && !among(later, role)) {
+        report(cell.column, "header", fmt::format("column \"{}\"", role),
+               fmt::format("{}, or a name that is not so near to it", near));
+      }
+      result_.ignored.push_back(role);
+      return {};
+    }
+    if (!among(with_unit, role)) return result;
+    const bool closed = bracket != std::string::npos && cell.text.ends_with(']');
+    const auto symbol = closed ? cell.text.substr(bracket + 1, cell.text.size() - bracket - 2) : "";
+    if (symbol.empty()) {
+      report(cell.column, role, fmt::format("\"{}\"", cell.text),
+             fmt::format("a unit in brackets, such as \"{} [V]\"", role));
+    }
+    result.unit = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
+    return result;
+  }
+
+  void row(const std::vector<Cell>& cells) {
+    if (cells.size() != columns_.size()) {
+      report(1, "", fmt::format("{} cells", cells.size()),
+             fmt::format("{}, as in the header", columns_.size()));
+      return;
+    }
+    const auto before = diagnostics_.size();
+    const auto* chain = channel(cells);
+    if (chain == nullptr) return;
+    const auto& unit = chain->channel.span.unit;
+    meter::Reading reading;
+    const auto metered = number(cells, "meter", unit);
+    if (metered) reading.meter = *metered;
+    reading.u_meter = uncertainty(cells, "u_meter", unit);
+    reading.u_reading = uncertainty(cells, "u_reading", unit);
+    const auto shown = number(cells, "reading", unit);
+    const auto code = code_of(cells, *chain);
+    if (shown) reading.reading = *shown;
+    if (code) reading.reading = chain::reading(*chain, *code);
+    if (diagnostics_.size() > before) return;
+    if (!metered) report(1, "meter", "nothing", "what the meter showed");
+    if (shown.has_value() == code.has_value()) {
+      report(1, "reading", shown ? "both a reading and a code" : "neither a reading nor a code",
+             "one of them in each row");
+    }
+    if (diagnostics_.size() > before) return;
+    readings_of(chain->channel.name).push_back(reading);
+  }
+
+  std::vector<meter::Reading>& readings_of(const std::string& name) {
+    auto found = std::ranges::find(result_.channels, name, &ChannelReadings::channel);
+    if (found == result_.channels.end()) {
+      result_.channels.push_back({.channel = name, .readings = {}});
+      found = std::prev(result_.channels.end());
+    }
+    return found->readings;
+  }
+
+  const chain::Chain* channel(const std::vector<Cell>& cells) {
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+      if (columns_[i].role != "channel") continue;
+      const auto& name = cells[i].text;
+      if (model::find(board_.channels, name) == nullptr) {
+        std::vector<std::string> known;
+        for (const auto& of : board_.channels) known.push_back(of.name);
+        report(cells[i].column, "channel", fmt::format("\"{}\"", name),
+               fmt::format("a channel of the board: {}", one_of(name, known)));
+        return nullptr;
+      }
+      auto found = chains_.find(name);
+      if (found == chains_.end()) {
+        found = chains_.emplace(name, chain::build(board_, name)).first;
+      }
+      return &found->second;
+    }
+    return nullptr;
+  }
+
+  // The one filled cell of that role, read in its column's unit. Columns of one role in several
+  // units serve a file with several channels; each row fills the one of its own.
+  std::optional<double> number(const std::vector<Cell>& cells, const std::string& role,
+                               const quantity::Unit& unit, bool difference = false) {
+    std::optional<double> result;
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+      if (columns_[i].role != role || cells[i].text.empty()) continue;
+      if (result) {
+        report(cells[i].column, role, "a second value", "one value of each kind in a row");
+        continue;
+      }
+      const auto written =
+          difference ? quantity::difference_unit(columns_[i].unit) : columns_[i].unit;
+      if (written.dimension != unit.dimension) {
+        report(
+            cells[i].column, role, fmt::format("a value in {}", columns_[i].unit.symbol),
+            fmt::format("a value in the channel's unit: a column \"{} [{}]\"", role, unit.symbol));
+        result = 0.0;
+        continue;
+      }
+      try {
+        result = quantity::parse_number(cells[i].text, written, cells[i].column);
+      } catch (const quantity::NotationError& error) {
+        report(error.column, role, error.found, error.allowed);
+      }
+    }
+    return result;
+  }
+
+  std::optional<double> uncertainty(const std::vector<Cell>& cells, const std::string& role,
+                                    const quantity::Unit& unit) {
+    const auto result = number(cells, role, unit, true);
+    if (result && !(*result > 0.0)) {
+      report(1, role, quantity::format_number(*result), "a standard uncertainty above 0");
+    }
+    return result;
+  }
+
+  std::optional<double> code_of(const std::vector<Cell>& cells, const chain::Chain& chain) {
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+      if (columns_[i].role != "code" || cells[i].text.empty()) continue;
+      const auto last = static_cast<double>(chain::last_code(chain));
+      const auto allowed =
+          fmt::format("a code from 0 to {:.0f} (a mean may have a fraction)", last);
+      try {
+        const double code = quantity::parse_number(cells[i].text, {}, cells[i].column);
+        if (code >= 0.0 && code <= last) return code;
+        report(cells[i].column, "code", cells[i].text, allowed);
+      } catch (const quantity::NotationError& error) {
+        report(error.column, "code", error.found, allowed);
+      }
+    }
+    return {};
+  }
+};
+
+bool reads(const model::Meter& meter, const quantity::Unit& unit) {
+  return !meter.ranges.empty() && meter.ranges.front().full_scale.unit.dimension == unit.dimension;
+}
+
+}  // namespace
+
+ReadingsFile load_readings(const std::string& path, const model::Board& board) {
+  return Parser(path, board).parse(read_file(path));
+}
+
+const model::Meter& choose_meter(const model::Board& board, const std::string& board_path,
+                                 const std::string& name, const quantity::Unit& unit) {
+  std::vector<std::string> fitting;
+  for (const auto& meter : board.meters) {
+    if (reads(meter, unit)) fitting.push_back(meter.name);
+  }
+  const auto fail = [&](std::string found, std::string allowed) {
+    throw BadInput({{.file = board_path,
+                     .line = 1,
+                     .column = 1,
+                     .key = "meter",
+                     .found = std::move(found),
+                     .allowed = std::move(allowed)}});
+  };
+  if (fitting.empty()) {
+    fail(fmt::format("no meter that reads {}", unit.symbol),
+         fmt::format("a [meter.NAME] section with ranges in {}", unit.symbol));
+  }
+  if (name.empty() && fitting.size() > 1) {
+    fail("several meters", fmt::format("--meter with {}", one_of(name, fitting)));
+  }
+  const auto& wanted = name.empty() ? fitting.front() : name;
+  if (!among(fitting, wanted)) {
+    fail(fmt::format("--meter \"{}\"", wanted), one_of(wanted, fitting));
+  }
+  return *model::find(board.meters, wanted);
+}
+
+}  // namespace tamlo::io

@@ -1,0 +1,14 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::model {
+
+std::string_view name(Convention convention) {
+  return convention == Convention::full_scale ? "full scale" : "last code";
+}
+
+std::string_view name(FirstTransition transition) {
+  return transition == FirstTransition::half_code ? "0.5 LSB" : "1 LSB";
+}
+
+}  // namespace tamlo::model

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/quantity/format.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "tamlo/quantity/number.hpp"
+
+namespace tamlo::quantity {
+namespace {
+
+double in_unit(double si, const Unit& unit) {
+  // A division by the exact power of ten is one rounding; a product with its inverse is two.
+  const double number = (si - unit.offset) / unit.factor;
+  return unit.exponent > 0 ? number / std::pow(10.0, unit.exponent)
+                           : number * std::pow(10.0, -unit.exponent);
+}
+
+}  // namespace
+
+std::string significant(double si, const Unit& unit, int digits) {
+  const double number = in_unit(si, unit);
+  if (number == 0.0) return "0";
+  const int magnitude = static_cast<int>(std::floor(std::log10(std::abs(number))));
+  if (magnitude < -5 || magnitude > 9) return fmt::format("{:.{}e}", number, digits - 1);
+  return fmt::format("{:.{}f}", number, std::max(0, digits - 1 - magnitude));
+}
+
+std::string engineering(double si, const Unit& unit, int digits) {
+  Unit plain = unit;
+  const bool label = !unit.dimension.label.empty();
+  if (!label && unit.offset == 0.0 && unit.factor == 1.0 && !unit.symbol.empty() && si != 0.0) {
+    // The unit without its prefix, then the prefix that fits the number.
+    for (const auto stem : {"V", "A", "ohm", "F", "Hz", "s", "K", "W", "Sa/s"}) {
+      if (tamlo::quantity::unit(stem).dimension != unit.dimension) continue;
+      const int power = static_cast<int>(std::floor(std::log10(std::abs(si)) / 3.0 + 1e-12)) * 3;
+      for (const auto* prefix : {"p", "n", "u", "m", "", "k", "M", "G"}) {
+        const auto candidate = find_unit(std::string(prefix) + stem);
+        if (candidate && candidate->exponent == power) plain = *candidate;
+      }
+      break;
+    }
+  }
+  const auto text = fmt::format("{:.{}g}", in_unit(si, plain), digits);
+  return plain.symbol.empty() ? text : text + " " + plain.symbol;
+}
+
+}  // namespace tamlo::quantity

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/quantity/limit.hpp"
+
+#include <cmath>
+
+namespace tamlo::quantity {
+
+double standard_uncertainty(double size, Distribution distribution, double coverage_factor) {
+  switch (distribution) {
+    case Distribution::uniform:
+      return size / std::sqrt(3.0);
+    case Distribution::triangular:
+      return size / std::sqrt(6.0);
+    case Distribution::arcsine:
+      return size / std::sqrt(2.0);
+    case Distribution::normal:
+      return size / coverage_factor;
+  }
+  return size;
+}
+
+std::string_view name(Distribution distribution) {
+  switch (distribution) {
+    case Distribution::uniform:
+      return "uniform";
+    case Distribution::triangular:
+      return "triangular";
+    case Distribution::arcsine:
+      return "arcsine";
+    case Distribution::normal:
+      return "normal";
+  }
+  return "";
+}
+
+}  // namespace tamlo::quantity

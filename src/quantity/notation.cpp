@@ -1,0 +1,402 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/quantity/notation.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cctype>
+#include <utility>
+
+namespace tamlo::quantity {
+namespace {
+
+constexpr std::string_view plus_minus = "\u00b1";
+constexpr double year = 31557600.0;
+constexpr double thousand_hours = 3.6e6;
+
+struct Per {
+  std::string_view text;
+  Drift drift;
+  double per;
+};
+constexpr Per drifts[] = {{"/K", Drift::temperature, 1.0},
+                          {"/degC", Drift::temperature, 1.0},
+                          {"/year", Drift::time, year},
+                          {"/1000 h", Drift::time, thousand_hours}};
+
+struct Part {
+  std::string_view text;
+  Basis basis;
+};
+constexpr Part parts[] = {
+    {"span", Basis::span}, {"range", Basis::range}, {"reading", Basis::relative}};
+
+bool is_ratio(const Unit& unit) { return unit.dimension.none() && !unit.symbol.empty(); }
+
+std::string quoted(std::string_view text) {
+  return text.empty() ? "nothing" : fmt::format("\"{}\"", text);
+}
+
+// A cursor over one text. Each step consumes what it reads, or throws with its column.
+class Reader {
+ public:
+  Reader(std::string_view text, const Expected& expected) : text_(text), expected_(expected) {}
+
+  Value value() {
+    skip_spaces();
+    Value result;
+    if (number_ahead()) {
+      const auto start = at_;
+      const auto number = take_number();
+      const auto unit_at = at_;
+      result.unit = take_unit();
+      if (take_word("rms")) {
+        Limit noise{.distribution = Distribution::normal, .noise = true};
+        resolve(noise, result.unit.symbol, unit_at);
+        require_basis(noise, unit_at);
+        noise.size = positive(number, noise.unit, start);
+        expect_end("nothing after \"rms\"");
+        return {.nominal = {}, .unit = {}, .limits = {noise}};
+      }
+      check_unit(result.unit, unit_at);
+      result.nominal = parse_number(number, result.unit, column(start));
+    }
+    while (take_plus_minus()) result.limits.push_back(limit());
+    expect_end("a limit that begins with ± or +-, or the end");
+    if (!result.nominal && result.limits.empty()) fail(at_, "a value such as \"" + sample() + "\"");
+    return result;
+  }
+
+  Range range() {
+    skip_spaces();
+    const auto low = at_;
+    const auto low_text = take_number();
+    skip_spaces();
+    if (!text_.substr(at_).starts_with("..")) {
+      fail(at_, "\"..\" and the upper end, as in 0..60 " + wanted_symbol());
+    }
+    at_ += 2;
+    skip_spaces();
+    const auto high = at_;
+    const auto high_text = take_number();
+    const auto unit_at = at_;
+    Range result;
+    result.unit = take_unit();
+    check_unit(result.unit, unit_at);
+    expect_end("the end of the range");
+    result.low = parse_number(low_text, result.unit, column(low));
+    result.high = parse_number(high_text, result.unit, column(high));
+    if (!(result.low < result.high)) {
+      throw NotationError(column(high), quoted(high_text),
+                          fmt::format("an upper end above {}", low_text));
+    }
+    return result;
+  }
+
+ private:
+  std::string_view text_;
+  const Expected& expected_;
+  std::size_t at_ = 0;
+
+  std::size_t column(std::size_t at) const { return characters(text_.substr(0, at)) + 1; }
+  std::string wanted_symbol() const { return expected_.unit ? expected_.unit->symbol : "V"; }
+  std::string sample() const {
+    return wanted_symbol().empty() ? "0.25 ±0.3 %" : "2.5 " + wanted_symbol() + " ±0.05 %";
+  }
+
+  [[noreturn]] void fail(std::size_t at, std::string allowed) const {
+    throw NotationError(column(at), quoted(text_.substr(at)), std::move(allowed));
+  }
+
+  void skip_spaces() {
+    while (at_ < text_.size() && text_[at_] == ' ') ++at_;
+  }
+  bool number_ahead() const { return number_length(text_.substr(at_)) > 0; }
+
+  std::string_view take_number() {
+    const auto length = number_length(text_.substr(at_));
+    if (length == 0) fail(at_, "a number, as in \"" + sample() + "\"");
+    const auto result = text_.substr(at_, length);
+    at_ += length;
+    return result;
+  }
+
+  // The text up to whatever may follow a unit.
+  std::string_view take_unit_text() {
+    skip_spaces();
+    const auto rest = text_.substr(at_);
+    auto end = rest.size();
+    for (const std::string_view stop :
+         {plus_minus, std::string_view("+-"), std::string_view("("), std::string_view(".."),
+          std::string_view(" of "), std::string_view(" rms")}) {
+      end = std::min(end, rest.find(stop));
+    }
+    auto result = rest.substr(0, end);
+    at_ += end;
+    while (result.ends_with(' ')) result.remove_suffix(1);
+    return result;
+  }
+
+  Unit take_unit() {
+    const auto unit_text = take_unit_text();
+    return find_unit(unit_text).value_or(label_unit(unit_text));
+  }
+
+  bool take_word(std::string_view word) {
+    skip_spaces();
+    const auto rest = text_.substr(at_);
+    if (!rest.starts_with(word)) return false;
+    if (rest.size() > word.size() && std::isalnum(static_cast<unsigned char>(rest[word.size()]))) {
+      return false;
+    }
+    at_ += word.size();
+    return true;
+  }
+
+  bool take_plus_minus() {
+    skip_spaces();
+    for (const std::string_view sign : {plus_minus, std::string_view("+-")}) {
+      if (!text_.substr(at_).starts_with(sign)) continue;
+      at_ += sign.size();
+      skip_spaces();
+      return true;
+    }
+    return false;
+  }
+
+  void expect_end(std::string allowed) {
+    skip_spaces();
+    if (at_ != text_.size()) fail(at_, std::move(allowed));
+  }
+
+  // The nominal's unit must have the dimension that this place expects.
+  void check_unit(const Unit& unit, std::size_t at) const {
+    if (!expected_.unit || unit.dimension == expected_.unit->dimension) return;
+    while (at < text_.size() && text_[at] == ' ') ++at;
+    throw NotationError(column(at), unit.symbol.empty() ? "no unit" : quoted(unit.symbol),
+                        unit_advice(unit.symbol));
+  }
+
+  std::string unit_advice(std::string_view found) const {
+    const auto& symbol = expected_.unit->symbol;
+    std::string advice = symbol.empty() ? "a number without a unit" : "a unit of " + symbol;
+    if (!symbol.empty() && find_unit("m" + symbol)) {
+      advice += fmt::format(", such as {0}, m{0} or k{0}", symbol);
+    }
+    if (const auto near = similar_unit(found); !near.empty() && near != found) {
+      advice += fmt::format(" (did you mean {}? capitals count)", near);
+    }
+    return advice;
+  }
+
+  Limit limit() {
+    Limit result;
+    const auto start = at_;
+    const auto number = take_number();
+    skip_spaces();
+    const auto unit_at = at_;
+    const auto unit_text = take_unit_text();
+    resolve(result, unit_text, unit_at);
+    if (take_word("of")) take_part(result, unit_at);
+    require_basis(result, unit_at);
+    result.size = positive(number, result.unit, start);
+    take_distribution(result);
+    return result;
+  }
+
+  // A limit cannot be negative, and "±0 %" says nothing wrong.
+  double positive(std::string_view number, const Unit& unit, std::size_t start) const {
+    const auto size = parse_number(number, unit, column(start));
+    if (size < 0.0) throw NotationError(column(start), quoted(number), "a size of 0 or more");
+    return size;
+  }
+
+  // Finds out what a limit's unit is a part of. A unit of the value's own dimension is absolute
+  // even where it ends in "/K"; only then is "/K" a drift.
+  void resolve(Limit& limit, std::string_view unit_text, std::size_t at) const {
+    if (basis_of(limit, unit_text)) return;
+    for (const auto& [text, drift, per] : drifts) {
+      if (!unit_text.ends_with(text)) continue;
+      if (!basis_of(limit, unit_text.substr(0, unit_text.size() - text.size()))) continue;
+      limit.drift = drift;
+      limit.per = per;
+      return;
+    }
+    const auto offset_unit = find_unit(unit_text);
+    const bool celsius = offset_unit && offset_unit->offset != 0.0;
+    throw NotationError(
+        column(at), unit_text.empty() ? "no unit" : quoted(unit_text),
+        celsius ? "a difference of temperatures, which is in K" : limit_advice(unit_text));
+  }
+
+  bool basis_of(Limit& limit, std::string_view unit_text) const {
+    auto unit = find_unit(unit_text);
+    if (!unit && expected_.unit && !expected_.unit->dimension.label.empty()) {
+      unit = label_unit(unit_text);
+    }
+    if (!unit || unit->offset != 0.0) return false;
+    const auto code = tamlo::quantity::unit("LSB").dimension;
+    const auto digits = tamlo::quantity::unit("digits").dimension;
+    if (is_ratio(*unit)) {
+      limit.basis = Basis::relative;
+    } else if (expected_.unit && unit->dimension == expected_.unit->dimension) {
+      limit.basis = Basis::absolute;
+    } else if (unit->dimension == code) {
+      limit.basis = Basis::code;
+    } else if (unit->dimension == digits) {
+      limit.basis = Basis::digit;
+    } else {
+      return false;
+    }
+    limit.unit = *std::move(unit);
+    return true;
+  }
+
+  void take_part(Limit& limit, std::size_t unit_at) {
+    skip_spaces();
+    for (const auto& part : parts) {
+      if (!take_word(part.text)) continue;
+      if (limit.basis != Basis::relative) fail(unit_at, "%, ppm or ppb before \"of\"");
+      limit.basis = part.basis;
+      return;
+    }
+    fail(at_, "span, range or reading after \"of\"");
+  }
+
+  void require_basis(const Limit& limit, std::size_t at) const {
+    if (std::ranges::find(expected_.bases, limit.basis) != expected_.bases.end()) return;
+    fail(at, limit_advice({}));
+  }
+
+  std::string limit_advice(std::string_view unit_text) const {
+    std::vector<std::string> kinds;
+    for (const auto basis : expected_.bases) {
+      switch (basis) {
+        case Basis::absolute:
+          kinds.push_back(wanted_symbol());
+          break;
+        case Basis::relative:
+          kinds.emplace_back("%, ppm");
+          break;
+        case Basis::code:
+          kinds.emplace_back("LSB");
+          break;
+        case Basis::digit:
+          kinds.emplace_back("digits");
+          break;
+        case Basis::span:
+          kinds.emplace_back("% of span");
+          break;
+        case Basis::range:
+          kinds.emplace_back("% of range");
+          break;
+      }
+    }
+    std::erase(kinds, "");
+    auto advice =
+        fmt::format("a limit in {}, also per K, per year or per 1000 h", fmt::join(kinds, ", "));
+    if (const auto near = similar_unit(unit_text); !near.empty() && near != unit_text) {
+      advice += fmt::format(" (did you mean {}? capitals count)", near);
+    }
+    return advice;
+  }
+
+  void take_distribution(Limit& limit) {
+    skip_spaces();
+    if (at_ >= text_.size() || text_[at_] != '(') return;
+    const auto start = at_++;
+    if (take_word("typ")) {
+      limit.distribution = Distribution::normal;
+    } else if (take_word("uniform")) {
+      limit.distribution = Distribution::uniform;
+    } else if (take_word("triangular")) {
+      limit.distribution = Distribution::triangular;
+    } else if (take_word("arcsine")) {
+      limit.distribution = Distribution::arcsine;
+    } else if (text_.substr(at_).starts_with("k=")) {
+      at_ += 2;
+      const auto number_at = at_;
+      limit.distribution = Distribution::normal;
+      limit.coverage_factor = parse_number(take_number(), {}, column(number_at));
+      if (!(limit.coverage_factor > 0.0)) fail(number_at, "a coverage factor above 0");
+    } else {
+      fail(start, "(k=2), (typ), (uniform), (triangular) or (arcsine)");
+    }
+    skip_spaces();
+    if (at_ >= text_.size() || text_[at_] != ')') fail(at_, "\")\"");
+    ++at_;
+  }
+};
+
+std::string drift_text(const Limit& limit) {
+  const auto* found = std::ranges::find_if(
+      drifts, [&](const Per& per) { return per.drift == limit.drift && per.per == limit.per; });
+  return found == std::end(drifts) ? "" : std::string(found->text);
+}
+
+// Number and unit; in SI where the unit itself has no text that reads back the same.
+std::string number_and_unit(double si, const Unit& unit) {
+  auto number = format_number(si, unit);
+  if (number.empty()) {
+    for (const std::string_view base : {"s", "K"}) {
+      const auto coherent = tamlo::quantity::unit(base);
+      if (coherent.dimension == unit.dimension) return number_and_unit(si, coherent);
+    }
+    number = format_number(si);
+  }
+  const bool tight = unit.symbol.empty();
+  return number + (tight ? "" : " ") + unit.symbol;
+}
+
+}  // namespace
+
+Value parse_value(std::string_view text, const Expected& expected) {
+  return Reader(text, expected).value();
+}
+
+Range parse_range(std::string_view text, const Expected& expected) {
+  return Reader(text, expected).range();
+}
+
+std::string to_string(const Limit& limit) {
+  const auto size = number_and_unit(limit.size, limit.unit) + drift_text(limit);
+  if (limit.noise) return size + " rms";
+  std::string text = std::string(plus_minus) + size;
+  if (limit.basis == Basis::span) text += " of span";
+  if (limit.basis == Basis::range) text += " of range";
+  switch (limit.distribution) {
+    case Distribution::uniform:
+      return text;
+    case Distribution::triangular:
+      return text + " (triangular)";
+    case Distribution::arcsine:
+      return text + " (arcsine)";
+    case Distribution::normal:
+      break;
+  }
+  if (limit.coverage_factor == 1.0) return text + " (typ)";
+  return text + " (k=" + format_number(limit.coverage_factor) + ")";
+}
+
+std::string to_string(const Value& value) {
+  std::vector<std::string> parts_of_text;
+  if (value.nominal) parts_of_text.push_back(number_and_unit(*value.nominal, value.unit));
+  for (const auto& limit : value.limits) parts_of_text.push_back(to_string(limit));
+  return fmt::format("{}", fmt::join(parts_of_text, " "));
+}
+
+std::string to_string(const Range& range) {
+  const auto low = format_number(range.low, range.unit);
+  const auto high = format_number(range.high, range.unit);
+  if (low.empty() || high.empty()) {
+    Unit coherent = tamlo::quantity::unit(range.unit.offset != 0.0 ? "K" : "s");
+    if (coherent.dimension == range.unit.dimension && coherent != range.unit) {
+      return to_string(Range{.low = range.low, .high = range.high, .unit = coherent});
+    }
+  }
+  const bool tight = range.unit.symbol.empty();
+  return low + ".." + high + (tight ? "" : " ") + range.unit.symbol;
+}
+
+}  // namespace tamlo::quantity

@@ -1,0 +1,131 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/quantity/number.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+#include <charconv>
+#include <cmath>
+#include <utility>
+
+namespace tamlo::quantity {
+namespace {
+
+bool digit(char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; }
+
+// Writes the digits of a decimal number as a person would: 0.00025, 240, 6.1e-7.
+std::string layout(std::string digits, int point, bool negative) {
+  const int count = static_cast<int>(digits.size());
+  std::string text;
+  if (point > 15 || point < -5) {
+    text = digits.substr(0, 1);
+    if (count > 1) text += "." + digits.substr(1);
+    text += fmt::format("e{}", point - 1);
+  } else if (point <= 0) {
+    text = "0." + std::string(static_cast<std::size_t>(-point), '0') + digits;
+  } else if (point >= count) {
+    text = digits + std::string(static_cast<std::size_t>(point - count), '0');
+  } else {
+    digits.insert(static_cast<std::size_t>(point), ".");
+    text = digits;
+  }
+  return negative ? "-" + text : text;
+}
+
+// Shortest digits of a finite double, and where its decimal point stands before them.
+std::string shortest(double value, int exponent) {
+  if (value == 0.0) return std::signbit(value) ? "-0" : "0";
+  char buffer[32];
+  const auto end =
+      std::to_chars(buffer, buffer + sizeof buffer, std::abs(value), std::chars_format::scientific);
+  const std::string_view text(buffer, static_cast<std::size_t>(end.ptr - buffer));
+  const auto e = text.find('e');
+  std::string digits(text.substr(0, e));
+  std::erase(digits, '.');
+  int power = 0;
+  const auto sign = text[e + 1] == '+' ? 1U : 0U;
+  std::from_chars(text.data() + e + 1 + sign, text.data() + text.size(), power);
+  return layout(std::move(digits), power + 1 - exponent, std::signbit(value));
+}
+
+}  // namespace
+
+NotationError::NotationError(std::size_t at, std::string what_found, std::string what_allowed)
+    : std::runtime_error(
+          fmt::format("column {}: found {}; allowed: {}", at, what_found, what_allowed)),
+      column(at),
+      found(std::move(what_found)),
+      allowed(std::move(what_allowed)) {}
+
+std::size_t characters(std::string_view text) {
+  return static_cast<std::size_t>(
+      std::ranges::count_if(text, [](char c) { return (c & '\xc0') != '\x80'; }));
+}
+
+std::size_t number_length(std::string_view text) {
+  std::size_t at = 0;
+  const auto here = [&](std::size_t i) { return i < text.size() ? text[i] : '\0'; };
+  const auto digits = [&] {
+    const auto from = at;
+    while (digit(here(at))) ++at;
+    return at - from;
+  };
+  if (here(at) == '-' || (here(at) == '+' && here(at + 1) != '-')) ++at;
+  auto count = digits();
+  if (here(at) == '.' && here(at + 1) != '.') {
+    ++at;
+    count += digits();
+  }
+  if (count == 0) return 0;
+  if (here(at) == 'e' || here(at) == 'E') {
+    const auto before = at++;
+    if (here(at) == '-' || here(at) == '+') ++at;
+    if (digits() == 0) at = before;
+  }
+  return at;
+}
+
+double parse_number(std::string_view text, const Unit& unit, std::size_t column) {
+  if (text.empty() || number_length(text) != text.size()) {
+    throw NotationError(column, text.empty() ? "nothing" : fmt::format("\"{}\"", text),
+                        "a decimal number such as 2.5 or 1e-3, with a point and without spaces");
+  }
+  if (text.front() == '+') text.remove_prefix(1);
+  const auto e = std::min(text.find_first_of("eE"), text.size());
+  int power = 0;
+  bool in_range = true;
+  if (e < text.size()) {
+    const auto sign = text[e + 1] == '+' ? 1U : 0U;
+    const auto read = std::from_chars(text.data() + e + 1 + sign, text.data() + text.size(), power);
+    in_range = read.ec == std::errc{} && std::abs(power) < 100000;
+  }
+  double value = 0.0;
+  if (in_range) {
+    const auto shifted = fmt::format("{}e{}", text.substr(0, e), power + unit.exponent);
+    const auto read = std::from_chars(shifted.data(), shifted.data() + shifted.size(), value);
+    in_range = read.ec == std::errc{};
+    value = value * unit.factor + unit.offset;
+  }
+  if (!in_range || !std::isfinite(value)) {
+    throw NotationError(column, fmt::format("\"{}\"", text),
+                        "a number that a double can hold, about 1e-307 to 1e308");
+  }
+  return value;
+}
+
+std::string format_number(double si, const Unit& unit) {
+  const bool plain = unit.factor == 1.0 && unit.offset == 0.0;
+  if (plain) return shortest(si, unit.exponent);
+  const double number = (si - unit.offset) / unit.factor / std::pow(10.0, unit.exponent);
+  for (int precision = 1; precision <= 17; ++precision) {
+    char buffer[48];
+    const auto end = std::to_chars(buffer, buffer + sizeof buffer, number,
+                                   std::chars_format::general, precision);
+    const std::string_view text(buffer, static_cast<std::size_t>(end.ptr - buffer));
+    if (parse_number(text, unit) == si) return std::string(text);
+  }
+  return {};
+}
+
+}  // namespace tamlo::quantity

@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "tamlo/report/reports.hpp"
+
+namespace tamlo::report {
+namespace {
+
+Tone tone(check::Severity severity) {
+  switch (severity) {
+    case check::Severity::error:
+      return Tone::bad;
+    case check::Severity::warning:
+      return Tone::doubtful;
+    case check::Severity::advice:
+      return Tone::heading;
+  }
+  return Tone::plain;
+}
+
+}  // namespace
+
+Report of(const std::vector<check::Finding>& findings, const std::vector<std::string>& channels) {
+  const auto count = [&](check::Severity severity) {
+    return std::ranges::count(findings, severity, &check::Finding::severity);
+  };
+  const auto errors = count(check::Severity::error);
+  const auto warnings = count(check::Severity::warning);
+  const auto advice = count(check::Severity::advice);
+  Report report;
+  report.verdict.push_back(
+      {findings.empty() ? fmt::format("SOUND: nothing found in {} channel{}", channels.size(),
+                                      channels.size() == 1 ? "" : "s")
+                        : fmt::format("{}: {} error{}, {} warning{}, {} advice in {} channel{}",
+                                      errors > 0 ? "UNSOUND" : "USABLE", errors,
+                                      errors == 1 ? "" : "s", warnings, warnings == 1 ? "" : "s",
+                                      advice, channels.size(), channels.size() == 1 ? "" : "s"),
+       errors > 0         ? Tone::bad
+       : findings.empty() ? Tone::good
+                          : Tone::doubtful});
+  for (const auto& f : findings) {
+    report.remarks.push_back(
+        {fmt::format("{} {}: {}", name(f.severity), f.channel, f.identifier), tone(f.severity)});
+    report.remarks.push_back({"  found   " + f.found});
+    report.remarks.push_back({"  why     " + f.why});
+    report.remarks.push_back({"  remedy  " + f.remedy});
+  }
+  return report;
+}
+
+}  // namespace tamlo::report

@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <string>
+
+#include "tamlo/quantity/format.hpp"
+#include "tamlo/quantity/notation.hpp"
+#include "tamlo/report/table.hpp"
+
+// Figures in words and cells, the same way in all reports.
+namespace tamlo::report {
+
+/// A figure of a channel beside its siblings: so many significant digits of `reference`, so that a
+/// column has one number of decimals.
+inline std::string aligned(double si, const quantity::Unit& unit, double reference, int digits) {
+  const auto relative = quantity::difference_unit(unit);
+  const double size = std::abs(reference) / relative.scale();
+  const int magnitude = size > 0.0 ? static_cast<int>(std::floor(std::log10(size))) : 0;
+  double number = (si - unit.offset) / unit.scale();
+  const int decimals = std::max(0, digits - 1 - magnitude);
+  if (std::abs(number) < 0.5 * std::pow(10.0, -decimals)) number = 0.0;  // no "-0.00"
+  return fmt::format("{:.{}f}", number, decimals);
+}
+
+/// All digits, for CSV.
+inline std::string exact(double si, const quantity::Unit& unit) {
+  auto text = quantity::format_number(si, unit);
+  return text.empty() ? fmt::format("{:.17g}", (si - unit.offset) / unit.scale()) : text;
+}
+
+inline Cell figure(double si, const quantity::Unit& unit, double reference, int digits) {
+  return {aligned(si, unit, reference, digits), exact(si, unit)};
+}
+
+inline std::string with_unit(const std::string& number, const quantity::Unit& unit) {
+  return unit.symbol.empty() ? number : number + " " + unit.symbol;
+}
+
+/// An uncertainty or difference: two or three significant digits and its unit.
+inline std::string amount(double si, const quantity::Unit& unit, int digits = 3) {
+  const auto relative = quantity::difference_unit(unit);
+  return with_unit(quantity::significant(si, relative, digits), relative);
+}
+
+inline Cell percent(double ratio, int decimals) {
+  return {fmt::format("{:.{}f}", 100.0 * ratio, decimals), fmt::format("{:.17g}", 100.0 * ratio)};
+}
+
+inline std::string heading(const std::string& name, const quantity::Unit& unit) {
+  return unit.symbol.empty() ? name : fmt::format("{} [{}]", name, unit.symbol);
+}
+
+}  // namespace tamlo::report

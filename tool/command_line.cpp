@@ -1,0 +1,125 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "command_line.hpp"
+
+#include <CLI/CLI.hpp>
+#include <iostream>
+#include <set>
+
+#include "tamlo/version.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+// The positional words of a command: files that end in .toml are the board and its overrides.
+void sort_words(const std::vector<std::string>& words, Arguments& a) {
+  for (std::size_t i = 0; i < words.size(); ++i) {
+    const auto& word = words[i];
+    if (i == 0 || (word.size() > 5 && word.ends_with(".toml"))) {
+      a.boards.push_back(word);
+    } else if (a.command == "compare" && a.readings.empty()) {
+      a.readings = word;
+    } else {
+      a.channels.push_back(word);
+    }
+  }
+}
+
+// Options that several commands share, each said once.
+class Commands {
+ public:
+  Commands(CLI::App& app, Arguments& a, std::vector<std::string>& words)
+      : app_(app), a_(a), words_(words) {}
+
+  Commands& add(const std::string& name, const std::string& question) {
+    command_ = app_.add_subcommand(name, question);
+    command_->callback([this, name] { a_.command = name; });
+    return *this;
+  }
+  Commands& words(const std::string& usage, const std::string& help) {
+    command_->add_option(usage, words_, help)->required()->expected(1, 1000);
+    return *this;
+  }
+  Commands& at(const std::string& help) {
+    command_->add_option("--at", a_.at, help)->expected(1)->take_all();
+    return *this;
+  }
+  Commands& option(const std::string& name, std::vector<std::string>& into,
+                   const std::string& help) {
+    command_->add_option(name, into, help)->expected(1)->take_all();
+    return *this;
+  }
+  Commands& option(const std::string& name, std::string& into, const std::string& help) {
+    command_->add_option(name, into, help);
+    return *this;
+  }
+  Commands& coverage() {
+    return option("--coverage", a_.coverage, "coverage probability, 0.95 by default");
+  }
+  Commands& format() {
+    command_->add_option("--format", a_.format, "text (default), json, csv or markdown")
+        ->check(CLI::IsMember(std::set<std::string>{"text", "json", "csv", "markdown"}));
+    return *this;
+  }
+
+ private:
+  CLI::App& app_;
+  Arguments& a_;
+  std::vector<std::string>& words_;
+  CLI::App* command_ = nullptr;
+};
+
+}  // namespace
+
+CommandLine read_command_line(int argc, const char* const* argv) {
+  CommandLine result;
+  Arguments& a = result.arguments;
+  std::vector<std::string> words;
+  CLI::App app("How wrong can the reading of an analog channel be, and does it do what was said?\n",
+               "tamlo");
+  app.set_version_flag("--version", std::string("tamlo ") + version);
+  app.require_subcommand(1);
+  app.footer(
+      "Exit status: 0 done; 1 done, and a target or limit is missed; 2 bad input or usage;\n"
+      "3 the environment failed. Begin with: tamlo demo");
+
+  const std::string board = "the board file; later .toml files override its keys; then ";
+  const std::string some = "the channels (all without one)";
+  Commands commands(app, a, words);
+  commands.add("demo", "walk the whole job on the shipped board and readings");
+  commands.add("check", "is this description sound, and what would hurt?")
+      .words("BOARD", board + some)
+      .format();
+  commands.add("channel", "what are the effective settings: code width, range used, defaults?")
+      .words("BOARD", board + some)
+      .format();
+  commands.add("convert", "what does a value become at every step of the chain, and back?")
+      .words("BOARD", board + "the channel")
+      .at("a value of the quantity, such as --at \"48 V\"; may be repeated")
+      .option("--code", a.code, "a code to go back from; may be repeated")
+      .option("--pin", a.pin, "a voltage at the converter's pin; may be repeated")
+      .format();
+  commands.add("budget", "how wrong can the reading be, and what dominates?")
+      .words("BOARD", board + some)
+      .at("a point of the span; may be repeated (zero, middle and full scale without one)")
+      .coverage()
+      .format();
+  commands.add("compare", "does the channel agree with the meter?")
+      .words("BOARD", board + "the readings file (CSV)")
+      .option("--channel", a.channels, "a channel of the readings (all without one)")
+      .option("--meter", a.meter, "the meter of the board that was used")
+      .option("--plot", a.plot, "draw the differences to FILE.svg or FILE.png")
+      .coverage()
+      .format();
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::Success& asked) {
+    result.exit = app.exit(asked);
+  } catch (const CLI::ParseError& error) {
+    app.exit(error, std::cout, std::cerr);
+    result.exit = 2;
+  }
+  sort_words(words, a);
+  return result;
+}
+
+}  // namespace tamlo::tool

@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace tamlo::tool {
+
+/// What the user asked for, still as text: numbers are read in `quantity`, where their units are
+/// known.
+struct Arguments {
+  std::string command;
+  std::vector<std::string> boards;    ///< the board and the files that override it
+  std::vector<std::string> channels;  ///< empty: all
+  std::string readings;
+  std::string meter;
+  std::vector<std::string> at;
+  std::vector<std::string> code;
+  std::vector<std::string> pin;
+  std::string coverage = "0.95";
+  std::string format = "text";
+  std::string plot;
+};
+
+/// Reads the command line. Without a command to run (--help, --version, wrong usage) it prints what
+/// is to be printed and gives the exit status.
+struct CommandLine {
+  Arguments arguments;
+  std::optional<int> exit;
+};
+CommandLine read_command_line(int argc, const char* const* argv);
+
+}  // namespace tamlo::tool

@@ -1,0 +1,113 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "job.hpp"
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/check/check.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/readings_file.hpp"
+#include "tamlo/report/reports.hpp"
+#include "tamlo/version.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+namespace fs = std::filesystem;
+using report::Line;
+using report::Tone;
+
+// The installed demo beside the tool, or the one of the source tree.
+fs::path demo_directory() {
+  std::error_code error;
+  const auto tool = fs::read_symlink("/proc/self/exe", error);
+  for (const auto& candidate :
+       {tool.parent_path().parent_path() / "share/tamlo/demo", fs::path(TAMLO_DEMO_DIRECTORY)}) {
+    if (!fs::exists(candidate / "board.toml", error)) continue;
+    const auto near = fs::proximate(candidate, error);
+    return near.string().size() < candidate.string().size() ? near : candidate;
+  }
+  throw io::EnvironmentError("the demo's board is not installed beside the tool");
+}
+
+// The story, line by line.
+class Story {
+ public:
+  void say(const Line& line, int depth = 1) {
+    text_ += std::string(static_cast<std::size_t>(3 * depth), ' ') +
+             report::render(line, colour()) + "\n";
+  }
+  void step(const std::string& question, const std::string& command) {
+    text_ += fmt::format(
+        "\n{}\n   $ {}\n",
+        report::render({fmt::format("{}  {}", ++steps_, question), Tone::heading}, colour()),
+        command);
+  }
+  const std::string& text() const { return text_; }
+
+ private:
+  std::string text_;
+  int steps_ = 0;
+};
+
+void tell_budget(Story& story, const chain::Chain& chain) {
+  const auto budget = budget::evaluate(chain);
+  const auto report = report::of(budget);
+  story.say(report.verdict.front());
+  story.say(report.verdict.back(), 2);
+  for (const auto& remark : report.remarks) story.say(remark, 2);
+}
+
+void tell_comparison(Story& story, const model::Board& board, const std::string& path,
+                     const io::ChannelReadings& of) {
+  const auto chain = chain::build(board, of.channel);
+  const auto& meter = io::choose_meter(board, path, "", chain.channel.span.unit);
+  const auto comparison = meter::compare(chain, meter, of.readings);
+  story.say(report::headline(comparison));
+  for (const auto& line : report::statements(comparison)) story.say(line, 2);
+}
+
+}  // namespace
+
+int run_demo(const Arguments&) {
+  const auto directory = demo_directory();
+  const auto board_path = (directory / "board.toml").string();
+  const auto readings_path = (directory / "readings.csv").string();
+  const auto board = io::load_board({board_path});
+  const auto readings = io::load_readings(readings_path, board);
+  Story story;
+  story.say({fmt::format("Tamlo {} on a made-up board: {}", version, board.title), Tone::heading},
+            0);
+  story.say({"What its channels can do before it exists, and what one that was built does."}, 0);
+
+  story.step("Is the description sound, and what would hurt?", "tamlo check " + board_path);
+  std::vector<chain::Chain> chains;
+  for (const auto& channel : board.channels) chains.push_back(chain::build(board, channel.name));
+  for (const auto& chain : chains) {
+    for (const auto& finding : check::check(chain)) {
+      story.say({fmt::format("{} {}: {}", name(finding.severity), finding.channel, finding.found)});
+    }
+  }
+  story.step("What do the settings amount to?",
+             fmt::format("tamlo channel {} {}", board_path, chains.front().channel.name));
+  story.say(report::of(chains.front(), chain::settings(chains.front())).verdict.front());
+
+  story.step("How wrong can a reading be, and what dominates?", "tamlo budget " + board_path);
+  for (const auto& chain : chains) tell_budget(story, chain);
+
+  story.step("On the bench beside a meter: does each channel do what its budget said?",
+             fmt::format("tamlo compare {} {}", board_path, readings_path));
+  for (const auto& of : readings.channels) tell_comparison(story, board, board_path, of);
+
+  const auto& suspect = readings.channels.front().channel;
+  story.step("Look at it.", fmt::format("tamlo compare {} {} --channel {} --plot differences.svg",
+                                        board_path, readings_path, suspect));
+  story.step("Now your own board: ten lines are enough, see the README.",
+             "tamlo check my-board.toml");
+  print(story.text());
+  return done;
+}
+
+}  // namespace tamlo::tool

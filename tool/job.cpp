@@ -1,0 +1,80 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "job.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+#include <cstdlib>
+
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/quantity/notation.hpp"
+
+namespace tamlo::tool {
+
+std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& arguments) {
+  std::vector<std::string> known;
+  for (const auto& channel : board.channels) known.push_back(channel.name);
+  std::vector<io::Diagnostic> unknown;
+  std::vector<chain::Chain> chains;
+  for (const auto& name : arguments.channels.empty() ? known : arguments.channels) {
+    if (model::find(board.channels, name) == nullptr) {
+      unknown.push_back({.file = arguments.boards.front(),
+                         .line = 1,
+                         .column = 1,
+                         .key = "channel",
+                         .found = fmt::format("no channel \"{}\"", name),
+                         .allowed = io::one_of(name, known)});
+    } else {
+      chains.push_back(chain::build(board, name));
+    }
+  }
+  if (!unknown.empty()) throw io::BadInput(std::move(unknown));
+  return chains;
+}
+
+double value_of(const std::string& option, const std::string& text, const quantity::Unit& like) {
+  try {
+    const auto value = quantity::parse_value(text, {.unit = like});
+    if (value.nominal && value.limits.empty()) return *value.nominal;
+    throw quantity::NotationError(1, fmt::format("\"{}\"", text), "a value without limits");
+  } catch (const quantity::NotationError& error) {
+    throw io::BadInput({{.file = "command line",
+                         .key = fmt::format("{} \"{}\"", option, text),
+                         .found = fmt::format("{} at column {}", error.found, error.column),
+                         .allowed = error.allowed}});
+  }
+}
+
+double coverage_of(const Arguments& arguments) {
+  const double coverage = value_of("--coverage", arguments.coverage, {});
+  if (coverage >= 0.5 && coverage <= 0.9999) return coverage;
+  throw io::BadInput({{.file = "command line",
+                       .key = "--coverage",
+                       .found = arguments.coverage,
+                       .allowed = "a probability from 0.5 to 0.9999, such as 0.95"}});
+}
+
+bool wants_json(const Arguments& arguments) { return arguments.format == "json"; }
+
+bool colour() { return isatty(STDOUT_FILENO) == 1 && std::getenv("NO_COLOR") == nullptr; }
+
+void print(std::string_view text) {
+  if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size() || std::fflush(stdout) != 0) {
+    throw io::EnvironmentError("standard output cannot be written");
+  }
+}
+
+void print(const std::vector<report::Report>& reports, const Arguments& arguments) {
+  const auto format = arguments.format == "csv"        ? report::Format::csv
+                      : arguments.format == "markdown" ? report::Format::markdown
+                                                       : report::Format::text;
+  std::string text;
+  for (const auto& report : reports) {
+    if (!text.empty()) text += "\n";
+    text += render(report, format, colour());
+  }
+  print(text);
+}
+
+}  // namespace tamlo::tool

@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "command_line.hpp"
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/model/board.hpp"
+#include "tamlo/report/table.hpp"
+
+namespace tamlo::tool {
+
+/// The exit statuses of every command.
+enum Status : int { done = 0, missed = 1, bad_input = 2, environment = 3 };
+
+/// The chains of the channels that the user named, or of all.
+std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& arguments);
+
+/// A value of the command line in the notation, in the unit of `like` (which may lend its own
+/// label). Throws io::BadInput with the option's name.
+double value_of(const std::string& option, const std::string& text, const quantity::Unit& like);
+/// A probability between 0.5 and 0.9999.
+double coverage_of(const Arguments& arguments);
+
+bool wants_json(const Arguments& arguments);
+/// Standard output, complete, or io::EnvironmentError.
+void print(std::string_view text);
+/// The reports in the format that was asked for; with colour on a terminal.
+void print(const std::vector<report::Report>& reports, const Arguments& arguments);
+bool colour();
+
+int run_check(const Arguments& arguments);
+int run_channel(const Arguments& arguments);
+int run_convert(const Arguments& arguments);
+int run_budget(const Arguments& arguments);
+int run_compare(const Arguments& arguments);
+int run_demo(const Arguments& arguments);
+
+}  // namespace tamlo::tool
