@@ -18,8 +18,8 @@ namespace tamlo::tool {
 namespace {
 
 // The readings that were asked for; a channel that has none is bad input.
-std::vector<io::ChannelReadings> wanted(io::ReadingsFile file, const Arguments& arguments) {
-  if (arguments.channels.empty()) return std::move(file.channels);
+std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Arguments& arguments) {
+  if (arguments.channels.empty()) return file.channels;
   std::vector<std::string> known;
   for (const auto& channel : file.channels) known.push_back(channel.channel);
   std::vector<io::ChannelReadings> result;
@@ -65,19 +65,19 @@ int run_compare(const Arguments& arguments) {
                          .allowed = "tamlo compare BOARD READINGS"}});
   }
   const double coverage = coverage_of(arguments);
-  auto file = io::load_readings(arguments.readings, board);
+  const auto file = io::load_readings(arguments.readings, board);
   for (const auto& column : file.ignored) {
     fmt::print(stderr, "{}: column \"{}\" is not used\n", arguments.readings, column);
   }
-  const auto channels = wanted(std::move(file), arguments);
+  const auto channels = wanted(file, arguments);
   check_plot(arguments, channels.size());
 
   std::vector<meter::Comparison> comparisons;
-  for (const auto& [name, readings] : channels) {
-    const auto chain = chain::build(board, name);
+  for (const auto& of : channels) {
     const auto& meter =
-        io::choose_meter(board, arguments.boards.front(), arguments.meter, chain.channel.span.unit);
-    comparisons.push_back(meter::compare(chain, meter, readings, coverage));
+        io::choose_meter(board, arguments.boards.front(), arguments.meter, file, of);
+    comparisons.push_back(
+        meter::compare(chain::build(board, of.channel), meter, of.readings, coverage));
   }
   if (!arguments.plot.empty()) report::plot(comparisons.front(), arguments.plot);
   if (wants_json(arguments)) {

@@ -61,10 +61,9 @@ void tell_budget(Story& story, const chain::Chain& chain) {
 }
 
 void tell_comparison(Story& story, const model::Board& board, const std::string& path,
-                     const io::ChannelReadings& of) {
-  const auto chain = chain::build(board, of.channel);
-  const auto& meter = io::choose_meter(board, path, "", chain.channel.span.unit);
-  const auto comparison = meter::compare(chain, meter, of.readings);
+                     const io::ReadingsFile& file, const io::ChannelReadings& of) {
+  const auto& meter = io::choose_meter(board, path, "", file, of);
+  const auto comparison = meter::compare(chain::build(board, of.channel), meter, of.readings);
   story.say(report::headline(comparison));
   for (const auto& line : report::statements(comparison)) story.say(line, 2);
 }
@@ -84,11 +83,19 @@ int run_demo(const Arguments&) {
 
   story.step("Is the description sound, and what would hurt?", "tamlo check " + board_path);
   std::vector<chain::Chain> chains;
-  for (const auto& channel : board.channels) chains.push_back(chain::build(board, channel.name));
+  std::vector<std::string> names;
+  for (const auto& channel : board.channels) {
+    names.push_back(channel.name);
+    chains.push_back(chain::build(board, channel.name));
+  }
+  std::vector<check::Finding> findings;
   for (const auto& chain : chains) {
-    for (const auto& finding : check::check(chain)) {
-      story.say({fmt::format("{} {}: {}", name(finding.severity), finding.channel, finding.found)});
-    }
+    for (auto& finding : check::check(chain)) findings.push_back(std::move(finding));
+  }
+  story.say(report::of(findings, names).verdict.front());
+  for (const auto& finding : findings) {
+    story.say({fmt::format("{} {}: {}", name(finding.severity), finding.channel, finding.found)},
+              2);
   }
   story.step("What do the settings amount to?",
              fmt::format("tamlo channel {} {}", board_path, chains.front().channel.name));
@@ -99,7 +106,7 @@ int run_demo(const Arguments&) {
 
   story.step("On the bench beside a meter: does each channel do what its budget said?",
              fmt::format("tamlo compare {} {}", board_path, readings_path));
-  for (const auto& of : readings.channels) tell_comparison(story, board, board_path, of);
+  for (const auto& of : readings.channels) tell_comparison(story, board, board_path, readings, of);
 
   const auto& suspect = readings.channels.front().channel;
   story.step("Look at it.", fmt::format("tamlo compare {} {} --channel {} --plot differences.svg",

@@ -2,6 +2,7 @@
 #include "tamlo/io/readings_file.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -11,6 +12,8 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 
 namespace tamlo::io {
@@ -64,7 +67,9 @@ struct Column {
 
 class Parser {
  public:
-  Parser(std::string path, const model::Board& board) : path_(std::move(path)), board_(board) {}
+  Parser(std::string path, const model::Board& board) : path_(std::move(path)), board_(board) {
+    result_.path = path_;
+  }
 
   ReadingsFile parse(std::string_view text) {
     if (text.starts_with("\xef\xbb\xbf")) text.remove_prefix(3);  // a byte order mark
@@ -114,29 +119,36 @@ class Parser {
     const auto has = [&](const char* role) {
       return std::ranges::find(columns_, role, &Column::role) != columns_.end();
     };
-    if (!has("channel")) report(1, "header", "no column \"channel\"", "a column \"channel\"");
-    if (!has("meter")) report(1, "header", "no column \"meter\"", "a column such as \"meter [V]\"");
+    const auto among_them = [&] {
+      std::vector<std::string> names;
+      for (const auto& cell : cells) names.push_back(role_of(cell));
+      return fmt::format("among {}", fmt::join(names, ", "));
+    };
+    for (const auto* role : {"channel", "meter"}) {
+      if (has(role)) continue;
+      report(1, "header", fmt::format("no column \"{}\" {}", role, among_them()),
+             "a header such as: channel, meter [V], reading [V]");
+    }
     if (!has("reading") && !has("code")) {
-      report(1, "header", "neither \"reading\" nor \"code\"",
+      report(1, "header", fmt::format("neither \"reading\" nor \"code\" {}", among_them()),
              "a column \"code\", or one such as \"reading [V]\"");
     }
+  }
+
+  static std::string role_of(const Cell& cell) {
+    return std::string(trimmed(std::string_view(cell.text).substr(0, cell.text.find('['))));
   }
 
   // "meter [V]"
   Column column(const Cell& cell) {
     const auto bracket = cell.text.find('[');
-    const std::string role(trimmed(std::string_view(cell.text).substr(0, bracket)));
+    const auto role = role_of(cell);
     Column result{.role = role, .unit = {}};
     if (among(later, role)) {
       report(cell.column, role, "a column that no figure is computed from yet",
              "a file without it; it would change the results, so it is not passed over");
     }
     if (!among(roles, role)) {
-      const auto near = nearest(role, roles);
-      if (!near.empty() && !among(later, role)) {
-        report(cell.column, "header", fmt::format("column \"{}\"", role),
-               fmt::format("{}, or a name that is not so near to it", near));
-      }
       result_.ignored.push_back(role);
       return {};
     }
@@ -177,16 +189,25 @@ class Parser {
              "one of them in each row");
     }
     if (diagnostics_.size() > before) return;
-    readings_of(chain->channel.name).push_back(reading);
+    auto& of = readings_of(chain->channel.name);
+    of.readings.push_back(reading);
+    of.places.push_back({.line = line_, .column = metered_column(cells)});
   }
 
-  std::vector<meter::Reading>& readings_of(const std::string& name) {
+  std::size_t metered_column(const std::vector<Cell>& cells) const {
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+      if (columns_[i].role == "meter" && !cells[i].text.empty()) return cells[i].column;
+    }
+    return 1;
+  }
+
+  ChannelReadings& readings_of(const std::string& name) {
     auto found = std::ranges::find(result_.channels, name, &ChannelReadings::channel);
     if (found == result_.channels.end()) {
-      result_.channels.push_back({.channel = name, .readings = {}});
+      result_.channels.push_back({.channel = name});
       found = std::prev(result_.channels.end());
     }
-    return found->readings;
+    return *found;
   }
 
   const chain::Chain* channel(const std::vector<Cell>& cells) {
@@ -276,7 +297,9 @@ ReadingsFile load_readings(const std::string& path, const model::Board& board) {
 }
 
 const model::Meter& choose_meter(const model::Board& board, const std::string& board_path,
-                                 const std::string& name, const quantity::Unit& unit) {
+                                 const std::string& name, const ReadingsFile& file,
+                                 const ChannelReadings& readings) {
+  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
   std::vector<std::string> fitting;
   for (const auto& meter : board.meters) {
     if (reads(meter, unit)) fitting.push_back(meter.name);
@@ -300,7 +323,23 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
   if (!among(fitting, wanted)) {
     fail(fmt::format("--meter \"{}\"", wanted), one_of(wanted, fitting));
   }
-  return *model::find(board.meters, wanted);
+  const auto& meter = *model::find(board.meters, wanted);
+
+  std::vector<Diagnostic> above;
+  for (std::size_t i = 0; i < readings.readings.size(); ++i) {
+    const auto& reading = readings.readings[i];
+    if (reading.u_meter || meter::range_for(meter, reading.meter)) continue;
+    above.push_back(
+        {.file = file.path,
+         .line = readings.places[i].line,
+         .column = readings.places[i].column,
+         .key = "meter",
+         .found = quantity::engineering(reading.meter, unit, 6),
+         .allowed = fmt::format("up to {}, the highest range of meter {}",
+                                quantity::to_string(meter.ranges.back().full_scale), meter.name)});
+  }
+  if (!above.empty()) throw BadInput(std::move(above));
+  return meter;
 }
 
 }  // namespace tamlo::io

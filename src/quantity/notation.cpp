@@ -73,7 +73,7 @@ class Reader {
     const auto low = at_;
     const auto low_text = take_number();
     skip_spaces();
-    if (!text_.substr(at_).starts_with("..")) {
+    if (!text_.substr(at_).starts_with("..") || text_.substr(at_).starts_with("...")) {
       fail(at_, "\"..\" and the upper end, as in 0..60 " + wanted_symbol());
     }
     at_ += 2;

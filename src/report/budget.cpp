@@ -23,21 +23,22 @@ Table points_table(const Budget& budget) {
   const auto difference = quantity::difference_unit(unit);
   const double size = budget.worst().expanded;
   const bool target = budget.points.front().limit.has_value();
-  Table table{.title = fmt::format("{}: how wrong a reading can be", budget.channel),
-              .columns = {{heading("at", unit)},
-                          {heading("bias", difference)},
-                          {heading("combined", difference)},
+  Table table{.title = fmt::format("{}: how wrong a reading can be, ± in {}", budget.channel,
+                                   difference.symbol),
+              .columns = {in_unit("at", unit),
+                          in_unit("bias", difference),
+                          in_unit("combined", difference),
                           {"k"},
-                          {heading("expanded ±", difference)},
-                          {heading("worst case ±", difference)},
-                          {"% of span"},
-                          {"% of reading"},
+                          in_unit("expanded", difference),
+                          in_unit("worst case", difference),
+                          {"% span"},
+                          {"% reading"},
                           {"LSB"},
-                          {"zeroed ±"},
-                          {"two-point ±"}},
+                          in_unit("zeroed", difference),
+                          in_unit("two-point", difference)},
               .rows = {}};
   if (target) {
-    table.columns.push_back({heading("allowed ±", difference)});
+    table.columns.push_back(in_unit("allowed", difference));
     table.columns.push_back({"verdict", false});
   }
   for (const auto& p : budget.points) {

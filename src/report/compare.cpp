@@ -17,17 +17,17 @@ using meter::Verdict;
 
 Table rows_table(const Comparison& c) {
   const auto difference = quantity::difference_unit(c.unit);
-  double size = c.rows.front().limit;
-  for (const auto& row : c.rows) size = std::min(size, std::max(row.guard_band, row.limit / 100.0));
-  Table table{.title = fmt::format("{}, row by row beside the meter {}", c.channel, c.meter),
-              .columns = {{heading("meter", c.unit)},
-                          {heading("reading", c.unit)},
-                          {heading("difference", difference)},
-                          {"channel ±"},
-                          {"meter ±"},
+  const double size = std::ranges::max_element(c.rows, {}, &Row::guard_band)->guard_band;
+  Table table{.title = fmt::format("{}, row by row beside the meter {}, in {}", c.channel, c.meter,
+                                   c.unit.symbol),
+              .columns = {in_unit("meter", c.unit),
+                          in_unit("reading", c.unit),
+                          in_unit("difference", difference),
+                          in_unit("channel ±", difference),
+                          in_unit("meter ±", difference),
                           {"E_n"},
-                          {"guard band ±"},
-                          {"allowed ±"},
+                          in_unit("guard band ±", difference),
+                          in_unit("allowed ±", difference),
                           {"verdict", false}},
               .rows = {}};
   for (const auto& row : c.rows) {

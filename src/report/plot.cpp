@@ -123,7 +123,8 @@ void plot(const meter::Comparison& c, const std::string& path) {
   script += fmt::format("set ylabel {}\n", literal(heading("reading - meter", difference)));
   script += fmt::format("set xrange [{:.17g}:{:.17g}]\n", left - margin, right + margin);
   script +=
-      "set key below\nset grid front linecolor '#dddddd'\nset border linecolor '#444444'\n"
+      "set key below spacing 1.3 samplen 2\nset bmargin 6\nset border linecolor '#444444'\n"
+      "set grid back linetype 1 linecolor '#e4e4e4'\n"
       "set offsets 0, 0, graph 0.06, graph 0.06\n"
       "plot ";
   if (rows.size() > 1) {

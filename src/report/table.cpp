@@ -56,7 +56,9 @@ std::string csv_cell(const std::string& text) {
 
 std::string as_csv(const Table& table) {
   std::vector<std::string> cells;
-  for (const auto& column : table.columns) cells.push_back(csv_cell(column.heading));
+  for (const auto& column : table.columns) {
+    cells.push_back(csv_cell(column.exact.empty() ? column.heading : column.exact));
+  }
   std::string text = table.title.empty() ? "" : fmt::format("# {}\n", table.title);
   text += fmt::format("{}\n", fmt::join(cells, ","));
   for (const auto& row : table.rows) {

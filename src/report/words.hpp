@@ -49,6 +49,11 @@ inline Cell percent(double ratio, int decimals) {
   return {fmt::format("{:.{}f}", 100.0 * ratio, decimals), fmt::format("{:.17g}", 100.0 * ratio)};
 }
 
+/// A column of figures whose unit the table's title says; CSV has it in the heading.
+inline Column in_unit(const std::string& name, const quantity::Unit& unit) {
+  return {name, true, unit.symbol.empty() ? name : fmt::format("{} [{}]", name, unit.symbol)};
+}
+
 inline std::string heading(const std::string& name, const quantity::Unit& unit) {
   return unit.symbol.empty() ? name : fmt::format("{} [{}]", name, unit.symbol);
 }

@@ -9,13 +9,21 @@
 
 namespace tamlo::io {
 
-/// The readings of one channel, in the order of the file.
+/// Where a reading of the meter stands in its file.
+struct Place {
+  std::size_t line = 0;
+  std::size_t column = 0;
+};
+
+/// The readings of one channel, in the order of the file, and where each of them stands.
 struct ChannelReadings {
   std::string channel{};
   std::vector<meter::Reading> readings{};
+  std::vector<Place> places{};
 };
 
 struct ReadingsFile {
+  std::string path{};
   std::vector<ChannelReadings> channels{};  ///< in the order of their first row
   std::vector<std::string> ignored{};       ///< columns that mean nothing to Tamlo
 };
@@ -24,9 +32,10 @@ struct ReadingsFile {
 /// of the channel, codes exist. Throws BadInput with everything that is wrong.
 ReadingsFile load_readings(const std::string& path, const model::Board& board);
 
-/// The meter of that name; without a name the only one that reads `unit`. It must hold every one of
-/// the readings of the channel. Throws BadInput with what the board offers.
+/// The meter of that name; without a name the only one that reads the channel's unit. Throws
+/// BadInput if there is none, or with every reading that is above its ranges.
 const model::Meter& choose_meter(const model::Board& board, const std::string& board_path,
-                                 const std::string& name, const quantity::Unit& unit);
+                                 const std::string& name, const ReadingsFile& file,
+                                 const ChannelReadings& readings);
 
 }  // namespace tamlo::io

@@ -21,7 +21,8 @@ struct Cell {
 
 struct Column {
   std::string heading{};
-  bool right = true;  ///< numbers stand to the right
+  bool right = true;    ///< numbers stand to the right
+  std::string exact{};  ///< the heading in CSV, with its unit; empty: the same
 };
 
 struct Table {

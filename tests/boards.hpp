@@ -1,0 +1,80 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/quantity/notation.hpp"
+
+// Boards for the tests of the core, which reads no file.
+namespace tamlo::testing {
+
+inline quantity::Value value(const char* text, const char* unit) {
+  using quantity::Basis;
+  return quantity::parse_value(text, {.unit = quantity::unit(unit),
+                                      .bases = {Basis::absolute, Basis::relative, Basis::code,
+                                                Basis::digit, Basis::span, Basis::range}});
+}
+
+inline quantity::Range range(const char* text) { return quantity::parse_range(text, {}); }
+
+/// One channel "x" of volts on one converter "adc" and one reference "ref", without any error.
+struct Plain {
+  int bits = 12;
+  const char* reference = "2.5 V";
+  const char* span = "0..2.5 V";
+  const char* top = nullptr;  ///< of a divider, with `bottom`
+  const char* bottom = nullptr;
+};
+
+inline model::Board board(const Plain& plain = {}) {
+  model::Board result;
+  result.references.push_back({.name = "ref", .voltage = value(plain.reference, "V")});
+  result.converters.push_back({.name = "adc", .resolution = plain.bits, .reference = "ref"});
+  model::Channel channel{
+      .name = "x", .measures = "voltage", .span = range(plain.span), .converter = "adc"};
+  if (plain.top != nullptr) {
+    channel.frontend.push_back(
+        model::Divider{.top = value(plain.top, "ohm"), .bottom = value(plain.bottom, "ohm")});
+  }
+  result.channels.push_back(channel);
+  return result;
+}
+
+/// The pack voltage of the demo, all its errors included.
+inline model::Board pack_voltage() {
+  auto result = board({.reference = "2.5 V ±0.05 % ±10 ppm/K ±40 ppm/year",
+                       .span = "0..60 V",
+                       .top = "240 kohm ±0.1 % ±25 ppm/K",
+                       .bottom = "10 kohm ±0.1 % ±25 ppm/K"});
+  result.conditions.temperature = range("15..45 degC");
+  result.conditions.age = 31557600.0;
+  result.references.front().noise = value("9 uV rms", "V");
+  auto& adc = result.converters.front();
+  adc.offset = value("±2 LSB ±2 ppm/K", "V");
+  adc.gain = value("±3 LSB ±4 ppm/K", "V");
+  adc.inl = value("±1.5 LSB", "V");
+  adc.dnl = value("±0.9 LSB", "V");
+  adc.noise = value("0.6 LSB rms", "V");
+  auto& channel = result.channels.front();
+  channel.average = 16;
+  channel.target.accuracy = value("±0.5 % of span", "V").limits.front();
+  return result;
+}
+
+inline model::Meter bench_meter() {
+  return {.name = "bench",
+          .ranges = {{.full_scale = value("6 V", "V"),
+                      .digits = 6000,
+                      .accuracy = value("±0.05 % ±2 digits", "V")},
+                     {.full_scale = value("60 V", "V"),
+                      .digits = 6000,
+                      .accuracy = value("±0.05 % ±2 digits", "V")}}};
+}
+
+inline std::size_t source(const chain::Chain& chain, const std::string& name) {
+  for (std::size_t i = 0; i < chain.sources.size(); ++i) {
+    if (chain.sources[i].name == name) return i;
+  }
+  throw chain::ChainError("no source " + name);
+}
+
+}  // namespace tamlo::testing

@@ -1,0 +1,75 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/board_file.hpp"
+
+#include <gtest/gtest.h>
+
+#include "tamlo/io/diagnostics.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::io {
+namespace {
+
+using tamlo::testing::Folder;
+
+TEST(BoardFile, TheDemoBoardIsReadWhole) {
+  const auto board = load_board({tamlo::testing::demo("board.toml")});
+  EXPECT_EQ(board.title, "Cargo-bike drive stand, sensor board C");
+  EXPECT_DOUBLE_EQ(board.conditions.temperature.low, 288.15);
+  EXPECT_EQ(board.conditions.age, 31557600.0);
+  ASSERT_EQ(board.references.size(), 1U);
+  EXPECT_EQ(board.references[0].voltage.nominal, 2.5);
+  EXPECT_EQ(board.references[0].voltage.limits.size(), 3U);
+  ASSERT_EQ(board.converters.size(), 1U);
+  EXPECT_EQ(board.converters[0].resolution, 12);
+  EXPECT_EQ(board.converters[0].input_limit->high, 2.8);
+  EXPECT_EQ(board.converters[0].defaults, (std::vector<std::string>{"coding", "first_transition"}));
+  // In the order of the file, not of the alphabet.
+  ASSERT_EQ(board.channels.size(), 3U);
+  EXPECT_EQ(board.channels[0].name, "pack_voltage");
+  EXPECT_EQ(board.channels[1].name, "auxiliary_supply");
+  EXPECT_EQ(board.channels[2].name, "coolant_flow");
+  const auto& pack = board.channels[0];
+  EXPECT_EQ(pack.span.high, 60.0);
+  EXPECT_EQ(pack.average, 16);
+  EXPECT_EQ(std::get<model::Divider>(pack.frontend.at(0)).top.nominal, 240e3);
+  EXPECT_EQ(pack.target.accuracy->basis, quantity::Basis::span);
+  EXPECT_EQ(board.channels[2].sensor->at_high.nominal, 4.5);
+  EXPECT_EQ(board.channels[2].span.unit.dimension.label, "l/min");
+  ASSERT_EQ(board.meters.size(), 1U);
+  EXPECT_EQ(board.meters[0].ranges[1].full_scale.nominal, 60.0);
+}
+
+TEST(BoardFile, ALaterFileOverridesKeysAndKeepsTheRest) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", tamlo::testing::small_board);
+  const auto over = folder.write("what-if.toml",
+                                 "[converter.adc]\nresolution = \"16 bit\"\n"
+                                 "[channel.second]\nspan = \"0..2 V\"\nconverter = \"adc\"\n");
+  const auto merged = load_board({board, over});
+  EXPECT_EQ(merged.converters[0].resolution, 16);
+  EXPECT_EQ(merged.converters[0].offset.limits.size(), 1U);
+  ASSERT_EQ(merged.channels.size(), 2U);
+  EXPECT_EQ(load_board({board}).converters[0].resolution, 12);
+}
+
+TEST(BoardFile, MeterRangesAreSortedByFullScale) {
+  const Folder folder;
+  const auto text = tamlo::testing::replaced(
+      tamlo::testing::small_board, "ranges = [ ",
+      "ranges = [ { full_scale = \"600 V\", digits = 6000, accuracy = \"±0.1 %\" }, ");
+  const auto board = load_board({folder.write("board.toml", text)});
+  EXPECT_EQ(board.meters[0].ranges[0].full_scale.nominal, 60.0);
+}
+
+TEST(Diagnostics, NearestKnownWord) {
+  const std::vector<std::string> known{"resolution", "reference", "offset", "inl"};
+  EXPECT_EQ(nearest("resolutoin", known), "resolution");
+  EXPECT_EQ(nearest("ofset", known), "offset");
+  EXPECT_EQ(nearest("banana", known), "");
+  EXPECT_EQ(to_string(Diagnostic{"b.toml", 3, 7, "k", "x", "y"}),
+            "b.toml:3:7: k: found x; allowed: y");
+  EXPECT_EQ(to_string(Diagnostic{"b.toml", 0, 0, "", "x", "y"}), "b.toml: found x; allowed: y");
+}
+
+}  // namespace
+}  // namespace tamlo::io

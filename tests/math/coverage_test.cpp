@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/math/coverage.hpp"
+
+#include <gtest/gtest.h>
+
+#include <limits>
+
+namespace tamlo::math {
+namespace {
+
+constexpr double infinite = std::numeric_limits<double>::infinity();
+
+// JCGM 100:2008, table G.2: t_p(nu) to the digits that are printed there.
+TEST(Coverage, FactorsAreThoseOfTheGuidesTable) {
+  struct Case {
+    double dof, coverage, factor, half_digit;
+  };
+  for (const auto& [dof, coverage, factor, half_digit] :
+       {Case{1, 0.95, 12.71, 5e-3}, Case{1, 0.6827, 1.84, 5e-3}, Case{1, 0.9973, 235.80, 2e-1},
+        Case{3, 0.99, 5.84, 5e-3}, Case{10, 0.95, 2.23, 5e-3}, Case{16, 0.99, 2.92, 5e-3},
+        Case{50, 0.9545, 2.05, 5e-3}, Case{100, 0.95, 1.984, 5e-4},
+        Case{infinite, 0.95, 1.960, 5e-4}, Case{infinite, 0.9545, 2.000, 5e-4},
+        Case{infinite, 0.9973, 3.000, 5e-4}}) {
+    EXPECT_NEAR(coverage_factor(coverage, dof), factor, half_digit) << dof << " " << coverage;
+  }
+}
+
+// Upper points of chi-squared as every table prints them (0.05, 0.01, 0.5).
+TEST(Coverage, ChiSquaredTailsAreThoseOfTheTables) {
+  EXPECT_NEAR(chi_squared_above(3.841459, 1), 0.05, 1e-7);
+  EXPECT_NEAR(chi_squared_above(18.307038, 10), 0.05, 1e-7);
+  EXPECT_NEAR(chi_squared_above(23.209251, 10), 0.01, 1e-7);
+  EXPECT_NEAR(chi_squared_above(1.386294361, 2), 0.5, 1e-9);  // 2 ln 2
+  EXPECT_EQ(chi_squared_above(0.0, 4), 1.0);
+}
+
+}  // namespace
+}  // namespace tamlo::math

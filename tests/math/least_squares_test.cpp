@@ -1,0 +1,89 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/math/least_squares.hpp"
+
+#include <gtest/gtest.h>
+
+#include <Eigen/Dense>
+#include <cmath>
+
+namespace tamlo::math {
+namespace {
+
+// NIST Statistical Reference Datasets, linear regression, "Norris" (36 observations, lower
+// difficulty): certified intercept, slope and their standard deviations at full digits.
+const std::vector<double> norris_x{0.2,   337.4, 118.2, 884.6, 10.1,  226.5, 666.3, 996.3, 448.6,
+                                   777.0, 558.2, 0.4,   0.6,   775.5, 666.9, 338.0, 447.5, 11.6,
+                                   556.0, 228.1, 995.8, 887.6, 120.2, 0.3,   0.3,   556.8, 339.1,
+                                   887.2, 999.0, 779.0, 11.1,  118.3, 229.2, 669.1, 448.9, 0.5};
+const std::vector<double> norris_y{0.1,   338.8, 118.1, 888.0, 9.2,   228.1, 668.5, 998.5, 449.1,
+                                   778.9, 559.2, 0.3,   0.1,   778.1, 668.8, 339.3, 448.9, 10.8,
+                                   557.7, 228.3, 998.0, 888.8, 119.6, 0.3,   0.6,   557.6, 339.3,
+                                   888.0, 998.5, 778.9, 10.2,  117.6, 228.9, 668.4, 449.2, 0.2};
+
+TEST(LeastSquares, NorrisIsCertified) {
+  const double residual_standard_deviation = 0.884796396144373;
+  const SharedCovariance v{
+      .variances = std::vector<double>(36, std::pow(residual_standard_deviation, 2)),
+      .columns = {}};
+  const auto fit = fit_line(norris_x, norris_y, v);
+  EXPECT_NEAR(fit.offset, -0.262323073774029, 1e-12);
+  EXPECT_NEAR(fit.gain, 1.00211681802045, 1e-13);
+  EXPECT_NEAR(std::sqrt(fit.offset_variance), 0.232818234301152, 1e-12);
+  EXPECT_NEAR(std::sqrt(fit.gain_variance), 0.429796848199937e-03, 1e-14);
+}
+
+// The same by brute force: the whole covariance matrix, inverted.
+struct Dense {
+  Eigen::Vector2d parameters;
+  Eigen::Matrix2d covariance;
+  double chi_squared;
+};
+Dense dense(const std::vector<double>& x, const std::vector<double>& y, const SharedCovariance& v) {
+  const auto n = static_cast<Eigen::Index>(x.size());
+  Eigen::MatrixXd full = Eigen::Map<const Eigen::VectorXd>(v.variances.data(), n).asDiagonal();
+  for (const auto& column : v.columns) {
+    const Eigen::VectorXd s = Eigen::Map<const Eigen::VectorXd>(column.data(), n);
+    full += s * s.transpose();
+  }
+  Eigen::MatrixXd design(n, 2);
+  design << Eigen::VectorXd::Ones(n), Eigen::Map<const Eigen::VectorXd>(x.data(), n);
+  const Eigen::VectorXd values = Eigen::Map<const Eigen::VectorXd>(y.data(), n);
+  const Eigen::MatrixXd inverse = full.inverse();
+  const Eigen::Matrix2d covariance = (design.transpose() * inverse * design).inverse();
+  return {covariance * design.transpose() * inverse * values, covariance,
+          values.transpose() * inverse * values};
+}
+
+TEST(LeastSquares, SharedCausesAgreeWithTheFullMatrix) {
+  const std::vector<double> x{1, 2, 4, 7, 11}, y{0.9, 2.3, 3.8, 7.4, 10.6};
+  const SharedCovariance v{
+      .variances = {0.01, 0.04, 0.02, 0.09, 0.05},
+      .columns = {{0.3, 0.3, 0.3, 0.3, 0.3}, {0.1, 0.2, 0.4, 0.7, 1.1}, {0.0, 0.0, 0.5, 0.5, 0.5}}};
+  const auto fit = fit_line(x, y, v);
+  const auto expected = dense(x, y, v);
+  EXPECT_NEAR(fit.offset, expected.parameters(0), 1e-10);
+  EXPECT_NEAR(fit.gain, expected.parameters(1), 1e-10);
+  EXPECT_NEAR(fit.offset_variance, expected.covariance(0, 0), 1e-10);
+  EXPECT_NEAR(fit.gain_variance, expected.covariance(1, 1), 1e-10);
+  EXPECT_NEAR(fit.covariance, expected.covariance(0, 1), 1e-10);
+  EXPECT_NEAR(chi_squared(y, v), expected.chi_squared, 1e-9 * expected.chi_squared);
+  double offset = 0.0, gain = 0.0;
+  for (std::size_t i = 0; i < y.size(); ++i) {
+    offset += fit.offset_weights[i] * y[i];
+    gain += fit.gain_weights[i] * y[i];
+  }
+  EXPECT_NEAR(offset, fit.offset, 1e-12);
+  EXPECT_NEAR(gain, fit.gain, 1e-12);
+}
+
+TEST(LeastSquares, MeanWeighsByVariance) {
+  // (1/0.01 * 3 + 1/0.04 * 4) / (100 + 25) = 3.2; variance 1/125.
+  const std::vector<double> y{3.0, 4.0};
+  const auto fit = fit_mean(y, {.variances = {0.01, 0.04}, .columns = {}});
+  EXPECT_NEAR(fit.offset, 3.2, 1e-14);
+  EXPECT_NEAR(fit.offset_variance, 1.0 / 125.0, 1e-15);
+  EXPECT_EQ(fit.gain, 0.0);
+}
+
+}  // namespace
+}  // namespace tamlo::math

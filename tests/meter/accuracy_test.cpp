@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/meter/accuracy.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "boards.hpp"
+
+namespace tamlo::meter {
+namespace {
+
+TEST(MeterAccuracy, TheLowestRangeThatHoldsTheReading) {
+  const auto meter = testing::bench_meter();
+  EXPECT_EQ(range_for(meter, 0.0), 0U);
+  EXPECT_EQ(range_for(meter, 6.0), 0U);
+  EXPECT_EQ(range_for(meter, -6.0), 0U);
+  EXPECT_EQ(range_for(meter, 6.001), 1U);
+  EXPECT_EQ(range_for(meter, 60.0), 1U);
+  EXPECT_FALSE(range_for(meter, 60.1));
+}
+
+// 0.05 % of 48 V = 24 mV, 2 digits of 10 mV = 20 mV, half a digit of resolution = 5 mV.
+TEST(MeterAccuracy, ByHand) {
+  const auto u = uncertainty(testing::bench_meter().ranges[1], 48.0);
+  ASSERT_EQ(u.limits.size(), 2U);
+  EXPECT_NEAR(u.limits[0], 0.024 / std::sqrt(3.0), 1e-15);
+  EXPECT_NEAR(u.limits[1], 0.020 / std::sqrt(3.0), 1e-15);
+  EXPECT_NEAR(u.resolution, 0.005 / std::sqrt(3.0), 1e-15);
+  EXPECT_NEAR(u.combined(), std::sqrt((0.024 * 0.024 + 0.02 * 0.02 + 0.005 * 0.005) / 3.0), 1e-15);
+}
+
+TEST(MeterAccuracy, EveryBasis) {
+  const model::MeterRange range{.full_scale = testing::value("10 V", "V"),
+                                .digits = 10000,
+                                .accuracy = testing::value("±0.1 % of range ±2 mV (k=2)", "V")};
+  const auto u = uncertainty(range, -4.0);
+  EXPECT_NEAR(u.limits[0], 0.01 / std::sqrt(3.0), 1e-15);
+  EXPECT_NEAR(u.limits[1], 0.001, 1e-15);
+  EXPECT_NEAR(digit(range), 0.001, 1e-18);
+}
+
+}  // namespace
+}  // namespace tamlo::meter

@@ -1,0 +1,164 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/meter/compare.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "boards.hpp"
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/simulate/unit.hpp"
+
+namespace tamlo::meter {
+namespace {
+
+const double k = 1.959963984540054;
+
+TEST(Compare, OneRowByHand) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  const auto meter = testing::bench_meter();
+  const auto result = compare(chain, meter, {{.meter = 48.0, .reading = 48.2}});
+  ASSERT_EQ(result.rows.size(), 1U);
+  const auto& row = result.rows.front();
+  const double u_meter = std::sqrt((0.024 * 0.024 + 0.02 * 0.02 + 0.005 * 0.005) / 3.0);
+  const auto budget = budget::evaluate(chain, {.at = {48.0}});
+  EXPECT_NEAR(row.difference, 0.2, 1e-12);
+  EXPECT_NEAR(row.expanded_meter, k * u_meter, 1e-12);
+  EXPECT_EQ(row.expanded_channel, budget.points.front().expanded);
+  EXPECT_NEAR(row.normalised_error, 0.2 / std::hypot(row.expanded_channel, k * u_meter), 1e-9);
+  EXPECT_NEAR(row.limit, 0.3, 1e-12);
+  // The guard band: the meter, and what changes from reading to reading (noise, quantisation).
+  double random = 0.0;
+  for (const char* name : {"adc noise", "ref noise", "quantisation"}) {
+    random +=
+        std::pow(budget.points.front().contributions[testing::source(chain, name)].contribution, 2);
+  }
+  EXPECT_NEAR(row.guard_band, k * std::sqrt(u_meter * u_meter + random), 1e-12);
+  EXPECT_EQ(row.verdict, Verdict::pass);
+  // One row: an offset, no gain, one degree of freedom.
+  EXPECT_NEAR(result.summary.offset.value, 0.2, 1e-12);
+  EXPECT_NEAR(result.summary.offset.standard, row.guard_band / k, 1e-12);
+  EXPECT_FALSE(result.summary.gain);
+  EXPECT_EQ(result.summary.agreement.dof, 1);
+  EXPECT_NEAR(result.summary.agreement.chi_squared,
+              std::pow(k * 0.2, 2) / (std::pow(row.expanded_channel, 2) + std::pow(k * u_meter, 2)),
+              1e-9);
+}
+
+TEST(Compare, VerdictsTurnAtTheGuardBand) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  const auto meter = testing::bench_meter();
+  const double guard =
+      compare(chain, meter, {{.meter = 48.0, .reading = 48.0}}).rows.front().guard_band;
+  const auto verdict = [&](double difference) {
+    return compare(chain, meter, {{.meter = 48.0, .reading = 48.0 + difference}}).summary.verdict;
+  };
+  const double hair = 1e-9;
+  for (const double sign : {1.0, -1.0}) {
+    EXPECT_EQ(verdict(sign * (0.3 - guard - hair)), Verdict::pass);
+    EXPECT_EQ(verdict(sign * (0.3 - guard + hair)), Verdict::undecided);
+    EXPECT_EQ(verdict(sign * (0.3 + guard - hair)), Verdict::undecided);
+    EXPECT_EQ(verdict(sign * (0.3 + guard + hair)), Verdict::fail);
+  }
+}
+
+TEST(Compare, WithoutATargetTheBudgetIsTheLimit) {
+  auto board = testing::pack_voltage();
+  board.channels.front().target = {};
+  const auto chain = chain::build(board, "x");
+  const auto result = compare(chain, testing::bench_meter(), {{.meter = 5, .reading = 5.01}});
+  EXPECT_FALSE(result.has_target);
+  EXPECT_EQ(result.rows.front().limit, result.rows.front().expanded_channel);
+}
+
+TEST(Compare, UncertaintiesOfTheFileReplaceTheComputedOnes) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  const auto result = compare(chain, testing::bench_meter(),
+                              {{.meter = 48, .reading = 48, .u_meter = 0.003, .u_reading = 0.004}});
+  EXPECT_NEAR(result.rows.front().expanded_meter, k * 0.003, 1e-12);
+  EXPECT_NEAR(result.rows.front().guard_band, k * 0.005, 1e-12);
+}
+
+TEST(Compare, OffsetAndGainOfKnownDifferences) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  std::vector<Reading> readings;
+  for (const double x : {5.0, 20.0, 35.0, 50.0}) {
+    readings.push_back({.meter = x, .reading = x + 0.04 - 0.003 * x});
+  }
+  const auto summary = compare(chain, testing::bench_meter(), readings).summary;
+  EXPECT_NEAR(summary.offset.value, 0.04, 1e-12);
+  ASSERT_TRUE(summary.gain);
+  EXPECT_NEAR(summary.gain->value, -0.003, 1e-14);
+  // The meter's 0.05 % is a gain that no number of readings averages away.
+  EXPECT_GT(summary.gain->standard, 5e-4 / std::sqrt(3.0));
+  EXPECT_LT(summary.gain->standard, 7e-4 / std::sqrt(3.0));
+  // The budget's gain: resistors 0.096 % each, drift, reference, converter: near 0.11 %.
+  EXPECT_NEAR(summary.gain->budgeted, 0.0011, 0.0002);
+}
+
+TEST(Compare, TheKnownBiasIsExpected) {
+  auto board = testing::pack_voltage();
+  board.channels.front().scaling.convention = model::Convention::last_code;
+  const auto chain = chain::build(board, "x");
+  std::vector<Reading> readings;
+  for (const double x : {10.0, 30.0, 50.0})
+    readings.push_back({.meter = x, .reading = x * 4096 / 4095});
+  const auto result = compare(chain, testing::bench_meter(), readings);
+  for (const auto& row : result.rows) EXPECT_NEAR(row.normalised_error, 0.0, 1e-9);
+  EXPECT_NEAR(result.summary.agreement.chi_squared, 0.0, 1e-9);
+  EXPECT_NEAR(result.summary.gain->expected, 1.0 / 4095, 1e-12);
+  EXPECT_NEAR(result.summary.gain->deviation(), 0.0, 1e-6);
+}
+
+TEST(Compare, WhatCannotBeComparedIsSaid) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  EXPECT_THROW(compare(chain, testing::bench_meter(), {}), CompareError);
+  EXPECT_THROW(compare(chain, testing::bench_meter(), {{.meter = 61.0, .reading = 61.0}}),
+               CompareError);
+}
+
+// Simulated benches: a meter with its own deviations beside sound units. Claims of disagreement
+// must come about as often as the coverage says (a little less: uniform sources have no tails).
+struct Bench {
+  int disagree = 0;
+  int fail = 0;
+};
+Bench simulate_benches(const chain::Chain& chain, double top_factor, int count) {
+  const auto meter = testing::bench_meter();
+  Bench result;
+  for (int n = 0; n < count; ++n) {
+    const auto number = static_cast<std::uint64_t>(n);
+    auto unit = simulate::draw(chain, 7, number);
+    const auto& divider = std::get<chain::DividerLaw>(chain.stages.front().law);
+    unit.parameters[divider.top] *= top_factor;
+    math::Stream stream(8, number);
+    const double gain = stream.uniform() * 2 - 1, digits = stream.uniform() * 2 - 1;
+    std::vector<Reading> readings;
+    for (const double x : {8.0, 20.0, 32.0, 44.0, 56.0}) {
+      const double shown = std::round((x * (1 + 5e-4 * gain) + 0.02 * digits) / 0.01) * 0.01;
+      // INL is fixed in a unit, but differs from code to code.
+      unit.parameters[chain.conversion.inl] = 1.5 * (2 * stream.uniform() - 1);
+      readings.push_back(
+          {.meter = shown, .reading = simulate::read(chain, chain, unit, x, stream)});
+    }
+    const auto summary = compare(chain, meter, readings).summary;
+    result.disagree += summary.agreement.agrees ? 0 : 1;
+    result.fail += summary.verdict == Verdict::fail ? 1 : 0;
+  }
+  return result;
+}
+
+TEST(Compare, ASoundChannelIsRarelyAccusedAndAFaultIsFound) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  const auto sound = simulate_benches(chain, 1.0, 2000);
+  EXPECT_LE(sound.disagree, 0.055 * 2000);
+  EXPECT_GE(sound.disagree, 0.01 * 2000);
+  EXPECT_EQ(sound.fail, 0);  // ±0.13 V by the budget, ±0.3 V allowed
+  const auto faulty = simulate_benches(chain, 0.988, 500);
+  EXPECT_GE(faulty.disagree, 495);
+  EXPECT_EQ(faulty.fail, 500);
+}
+
+}  // namespace
+}  // namespace tamlo::meter

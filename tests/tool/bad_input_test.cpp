@@ -1,0 +1,238 @@
+// SPDX-License-Identifier: Apache-2.0
+// What the user wrote is wrong: exit status 2, the place by file, line and column, what was found,
+// what is allowed; nothing on standard output.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+// The small board with one piece replaced; where the message must point; what it must say.
+struct Mistake {
+  const char* from;
+  const char* to;
+  const char* place;  ///< line:column: key
+  const char* says;
+};
+
+const Mistake boards[] = {
+    {"format = 1", "format = 2", ":1:10: format:", "an integer from 1 to 1"},
+    {"format = 1", "", ":1:1: format:", "allowed: format = 1"},
+    {"format = 1", "format = \"1\"", ":1:10: format:", "found \"1\""},
+    {"format = 1", "format 1", ":1:8:", "text that is not TOML"},
+    {"format = 1", "format = 1\nformat = 1", ":2:10:", "cannot redefine"},
+    {"format = 1", "format = 1\nfromat = 1", ":2:1: fromat:", "did you mean format?"},
+    {"\"12 bit\"", "12", ":8:14: converter.adc.resolution:", "found the integer 12"},
+    {"\"12 bit\"", "\"12\"", ":8:17: converter.adc.resolution:", "a unit of bit"},
+    {"\"12 bit\"", "\"40 bit\"", ":8:14: converter.adc.resolution:", "from 1 bit to 32 bit"},
+    {"\"12 bit\"", "\"12.5 bit\"", ":8:14: converter.adc.resolution:", "a whole number of bits"},
+    {"resolution = \"12 bit\"\n", "", ":7:1: converter.adc.resolution:", "the key is missing"},
+    {"resolution", "resolutoin", ":8:1: converter.adc.resolutoin:", "did you mean resolution?"},
+    {"reference = \"ref\"", "reference = \"rev\"",
+     ":9:13: converter.adc.reference:", "a reference of this board: ref (did you mean ref?)"},
+    {"\"2.5 V ±0.1 %\"", "\"2.5 v ±0.1 %\"", ":5:16: reference.ref.voltage:", "did you mean V?"},
+    {"\"2.5 V ±0.1 %\"", "\"2.5 ±0.1 %\"", ":5:16: reference.ref.voltage:", "found no unit"},
+    {"\"2.5 V ±0.1 %\"", "\"-2.5 V\"", ":5:11: reference.ref.voltage:", "a value above 0"},
+    {"\"2.5 V ±0.1 %\"", "\"±0.1 %\"", ":5:11: reference.ref.voltage:", "a nominal value"},
+    {"\"2.5 V ±0.1 %\"", "\"2.5 V ±0.1 % of\"", ":5:23: reference.ref.voltage:", "a limit in V"},
+    {"\"2.5 V ±0.1 %\"", "\"2.5 V ±0.1 LSB\"", ":5:23: reference.ref.voltage:", "a limit in V"},
+    {"\"2.5 V ±0.1 %\"", "\"1e999 V\"", ":5:12: reference.ref.voltage:", "a double can hold"},
+    {"\"2.5 V ±0.1 %\"", "[\"2.5 V\"]", ":5:11: reference.ref.voltage:", "found an array"},
+    {"voltage = \"2.5 V ±0.1 %\"\n", "", ":4:1: reference.ref.voltage:", "the key is missing"},
+    {"\"9 uV rms\"", "\"9 uV\"", ":6:9: reference.ref.noise:", "such as \"0.6 LSB rms\""},
+    {"\"15..45 degC\"", "\"45..15 degC\"", ":3:20: conditions.temperature:", "above 45"},
+    {"\"15..45 degC\"", "\"15..45\"", ":3:22: conditions.temperature:", "a unit of degC"},
+    {"\"15..45 degC\"", "\"-300..45 degC\"", ":3:15: conditions.temperature:", "above 0"},
+    {"temperature =", "mains = \"50 Hz\"\ntemperature =", ":3:9: conditions.mains:",
+     "no figure is computed from yet"},
+    {"\"±2 LSB\"", "\"±2 lsb\"", ":10:14: converter.adc.offset:", "did you mean LSB?"},
+    {"\"±2 LSB\"", "\"2 LSB\"", ":10:13: converter.adc.offset:", "a unit of V"},
+    {"offset = ", "sampling_capacitor = \"8 pF\"\noffset = ", ":10:22: converter.adc.sampling_cap",
+     "no figure is computed from yet"},
+    {"offset = ", "first_transition = \"0.4 LSB\"\noffset = ", ":10:20: converter.adc.first_tran",
+     "\"0.5 LSB\" or \"1 LSB\""},
+    {"\"-0.3..2.8 V\"", "\"-0.3-2.8 V\"", ":11:20: converter.adc.input_limit:", "\"..\""},
+    {"\"0..24 V\"", "\"0..24 A\"", ":13:15: channel.v.span:", "a unit of V"},
+    {"span = \"0..24 V\"\n", "", ":12:1: channel.v.span:", "what the channel must measure"},
+    {"converter = \"adc\"", "converter = \"main\"",
+     ":14:13: channel.v.converter:", "a converter of this board: adc"},
+    {"\"90 kohm ±0.1 %\"", "\"90 Kohm\"",
+     ":15:38: channel.v.frontend[1].divider.top:", "did you mean kohm? capitals count"},
+    {"\"90 kohm ±0.1 %\"", "\"90 kohm ±0.1 %/V\"",
+     ":15:48: channel.v.frontend[1].divider.top:", "also per K, per year"},
+    {"bottom = \"10 kohm ±0.1 %\"", "bottom = \"0 ohm\"", ":15:61: channel.v.frontend[1].divider.b",
+     "above 0"},
+    {", bottom = \"10 kohm ±0.1 %\"", "",
+     ":15:26: channel.v.frontend[1].divider.bottom:", "a resistor, such as"},
+    {"{ divider =", "{ splitter =", ":15:16: channel.v.frontend[1].splitter:", "divider"},
+    {"{ divider = {", "{ lowpass = { }, divider = {",
+     ":15:26: channel.v.frontend[1].lowpass:", "no figure is computed from yet"},
+    {"average = 16", "average = 0", ":16:11: channel.v.average:", "an integer from 1 to 1048576"},
+    {"average = 16", "average = 16.5", ":16:11: channel.v.average:", "found the number 16.5"},
+    {"average = 16", "averages = 16", ":16:1: channel.v.averages:", "did you mean average?"},
+    {"average = 16", "filter = { kind = \"median\" }",
+     ":16:10: channel.v.filter:", "no figure is computed from yet"},
+    {"average = 16", "scaling = { convention = \"4095\" }",
+     ":16:26: channel.v.scaling.convention:", "\"full scale\" or \"last code\""},
+    {"average = 16", "sensor = { ntc = {} }",
+     ":16:18: channel.v.sensor.ntc:", "no figure is computed from yet"},
+    {"\"±0.5 % of span\"", "\"±0.5 % of spam\"",
+     ":17:34: channel.v.target.accuracy:", "span, range or reading"},
+    {"\"±0.5 % of span\"", "\"±0.5 % of span ±1 mV\"",
+     ":17:23: channel.v.target.accuracy:", "one limit above 0"},
+    {"digits = 6000", "digits = 0", ":19:44: meter.bench.ranges[1].digits:", "an integer from 1"},
+    {"\"±0.05 % ±2 digits\"", "\"±0.05 % ±2 LSB\"",
+     ":19:73: meter.bench.ranges[1].accuracy:", "digits"},
+    {"\"±0.05 % ±2 digits\"", "\"±0.05 %/K\"",
+     ":19:61: meter.bench.ranges[1].accuracy:", "a drift"},
+};
+
+const Mistake readings[] = {
+    {"channel, meter", "chanel, meter", ":2:1: header:", "column \"channel\""},
+    {"meter [V]", "meter", ":2:10: meter:", "a unit in brackets, such as \"meter [V]\""},
+    {"meter [V]", "metre [V]",
+     ":2:1: header:", "no column \"meter\" among channel, metre, reading"},
+    {"reading [V]", "note", ":2:1: header:", "neither \"reading\" nor \"code\" among"},
+    {"reading [V]", "reading [V], time", ":2:34: time:", "no figure is computed from yet"},
+    {"reading [V]", "reading [l/min]", ":3:10: reading:", "a column \"reading [V]\""},
+    {"v, 5.00, 5.003", "w, 5.00, 5.003", ":3:1: channel:", "a channel of the board: v"},
+    {"v, 5.00, 5.003", "v, 5;00, 5.003", ":3:4: meter:", "a decimal number"},
+    {"v, 5.00, 5.003", "v, 5.00, 5.0 V", ":3:10: reading:", "found \"5.0 V\""},
+    {"v, 5.00, 5.003", "v, 5.00", ":3:1:", "found 2 cells; allowed: 3"},
+    {"v, 5.00, 5.003", "v, , 5.003", ":3:1: meter:", "what the meter showed"},
+    {"v, 5.00, 5.003", "v, 5.00, nan", ":3:10: reading:", "found \"nan\""},
+    {"v, 5.00, 5.003", "v, 5.00, ", ":3:1: reading:", "neither a reading nor a code"},
+    {"reading [V]\nv, 5.00, 5.003", "code\nv, 5.00, 5000", ":3:10: code:", "from 0 to 4095"},
+    {"reading [V]\nv, 5.00, 5.003\nv, 20.00, 20.01", "reading [V], u_meter [V]\nv, 5, 5, 0",
+     ":3:1: u_meter:", "above 0"},
+    {small_readings, "", ":1:1:", "no header"},
+    {"v, 5.00, 5.003\nv, 20.00, 20.01\n", "", ":2:1:", "at least one row"},
+};
+
+void expect_refused(const Result& result, const std::string& place, const std::string& says) {
+  EXPECT_EQ(result.status, 2) << result.errors;
+  EXPECT_EQ(result.output, "");
+  EXPECT_NE(result.errors.find(place), std::string::npos) << place << " in " << result.errors;
+  EXPECT_NE(result.errors.find(says), std::string::npos) << says << " in " << result.errors;
+  EXPECT_NE(result.errors.find("; allowed: "), std::string::npos) << result.errors;
+}
+
+TEST(BadInput, TheSmallBoardItselfIsSound) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", small_board);
+  const auto rows = folder.write("readings.csv", small_readings);
+  const auto result = tamlo({"compare", board, rows});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_EQ(result.errors, "");
+}
+
+TEST(BadInput, EveryMistakeInABoardIsPlacedAndExplained) {
+  for (const auto& [from, to, place, says] : boards) {
+    const Folder folder;
+    const auto path = folder.write("board.toml", replaced(small_board, from, to));
+    SCOPED_TRACE(to);
+    expect_refused(tamlo({"budget", path}), path + place, says);
+  }
+}
+
+TEST(BadInput, EveryMistakeInReadingsIsPlacedAndExplained) {
+  for (const auto& [from, to, place, says] : readings) {
+    const Folder folder;
+    const auto board = folder.write("board.toml", small_board);
+    const auto path = folder.write("readings.csv", replaced(small_readings, from, to));
+    SCOPED_TRACE(to);
+    expect_refused(tamlo({"compare", board, path}), path + place, says);
+  }
+}
+
+// All mistakes of one file come together, in the order of its lines.
+TEST(BadInput, AllMistakesAreShownTogether) {
+  const Folder folder;
+  auto text = replaced(small_board, "\"12 bit\"", "\"12 bits per sample\"");
+  text = replaced(text, "\"2.5 V ±0.1 %\"", "\"2.5 mVolt\"");
+  text = replaced(text, "average = 16", "averge = 16");
+  const auto path = folder.write("board.toml", text);
+  const auto result = tamlo({"check", path});
+  EXPECT_EQ(result.status, 2);
+  const auto first = result.errors.find(":5:16: reference.ref.voltage");
+  const auto second = result.errors.find(":8:18: converter.adc.resolution");
+  const auto third = result.errors.find(":16:1: channel.v.averge");
+  EXPECT_LT(first, second);
+  EXPECT_LT(second, third);
+  EXPECT_NE(third, std::string::npos) << result.errors;
+  EXPECT_EQ(std::ranges::count(result.errors, '\n'), 3) << result.errors;
+}
+
+// A mistake in a file that overrides another is placed in that file.
+TEST(BadInput, AnOverrideIsBlamedItself) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", small_board);
+  const auto over = folder.write("what-if.toml", "[converter.adc]\nresolution = \"16 bytes\"\n");
+  expect_refused(tamlo({"budget", board, over}), over + ":2:18: converter.adc.resolution",
+                 "a unit of bit");
+}
+
+TEST(BadInput, OnTheCommandLine) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", small_board);
+  const auto rows = folder.write("readings.csv", small_readings);
+  struct Case {
+    std::vector<std::string> arguments;
+    const char* says;
+  };
+  const Case cases[] = {
+      {{"budget", board, "w"}, "no channel \"w\"; allowed: v"},
+      {{"budget", board, "v", "--at", "12 A"}, "a unit of V"},
+      {{"budget", board, "v", "--at", "30 V"}, "a point of the span 0..24 V"},
+      {{"budget", board, "--coverage", "95"}, "a probability from 0.5 to 0.9999"},
+      {{"convert", board, "v", "--code", "4096"}, "a code from 0 to 4095"},
+      {{"convert", board, "v", "--pin", "1 ohm"}, "a unit of V"},
+      {{"compare", board}, "no readings file"},
+      {{"compare", board, rows, "--meter", "other"}, "bench"},
+      {{"compare", board, rows, "--channel", "w"}, "no readings of \"w\""},
+      {{"compare", board, rows, "--plot", "picture.gif"}, "ends in .svg or .png"},
+      {{"compare", board, folder.path("none.csv")}, "no such file"},
+      {{"check", folder.path("none.toml")}, "no such file"},
+      {{"check", "/tmp"}, "a directory"},
+      {{"budget", board, "--format", "yaml"}, "yaml"},
+      {{"budget"}, "BOARD"},
+      {{"frobnicate"}, "required"},
+      {{}, "subcommand"},
+  };
+  for (const auto& [arguments, says] : cases) {
+    const auto result = tamlo(arguments);
+    SCOPED_TRACE(says);
+    EXPECT_EQ(result.status, 2);
+    EXPECT_EQ(result.output, "");
+    EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
+  }
+}
+
+TEST(BadInput, AReadingThatNoRangeOfTheMeterHolds) {
+  const Folder folder;
+  const auto board = folder.write(
+      "board.toml", replaced(small_board, "full_scale = \"60 V\"", "full_scale = \"6 V\""));
+  const auto rows = folder.write("readings.csv", small_readings);
+  const auto result = tamlo({"compare", board, rows});
+  EXPECT_EQ(result.status, 2);
+  EXPECT_NE(result.errors.find(rows + ":4:4: meter: found 20"), std::string::npos) << result.errors;
+  EXPECT_EQ(result.output, "");
+}
+
+// Bytes of any kind: refused with a message, never a crash.
+TEST(BadInput, Garbage) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", small_board);
+  const std::string zeros(1000, '\0'), bytes("\xff\xfe\x80[\x01", 5), deep(5000, '[');
+  for (const auto& text : {zeros, bytes, deep, std::string("channel"), std::string("\xef\xbb\xbf"),
+                           std::string("[channel.v]\nspan"), std::string(100000, 'a')}) {
+    EXPECT_EQ(tamlo({"budget", folder.write("garbage.toml", text)}).status, 2) << text.size();
+    EXPECT_EQ(tamlo({"compare", board, folder.write("garbage.csv", text)}).status, 2);
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing

@@ -1,0 +1,57 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <gtest/gtest.h>
+
+#include <algorithm>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+// The shipped readings are what their generator makes, to the byte.
+TEST(Demo, ReadingsComeFromTheirGenerator) {
+  const auto result = run(TAMLO_MAKE_READINGS, {demo("board.toml"), demo("as_built.toml")});
+  EXPECT_EQ(result.status, 0);
+  EXPECT_EQ(result.output, read(demo("readings.csv")));
+}
+
+// One screenful that names the command of each step, and each of those commands runs as written.
+TEST(Demo, TellsTheStoryAndNamesEveryCommand) {
+  const auto result = tamlo({"demo"});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_EQ(result.errors, "");
+  EXPECT_LE(std::ranges::count(result.output, '\n'), 50);
+  for (const char* text : {"auxiliary_supply: PASS", "pack_voltage: FAIL",
+                           "coolant_flow: TARGET MISSED", "DO NOT AGREE", "MORE THAN EXPECTED"}) {
+    EXPECT_NE(result.output.find(text), std::string::npos) << text;
+  }
+  const Folder folder;
+  int commands = 0;
+  for (std::size_t at = result.output.find("$ tamlo "); at != std::string::npos;
+       at = result.output.find("$ tamlo ", at + 1)) {
+    auto line = result.output.substr(at + 8, result.output.find('\n', at) - at - 8);
+    if (line.find("my-board.toml") != std::string::npos) continue;
+    if (const auto plot = line.find("differences.svg"); plot != std::string::npos) {
+      line.replace(plot, 15, folder.path("differences.svg"));
+    }
+    const auto step = run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " " + line});
+    EXPECT_LE(step.status, 1) << line << "\n" << step.errors;
+    EXPECT_EQ(step.errors, "") << line;
+    ++commands;
+  }
+  EXPECT_GE(commands, 5);
+}
+
+TEST(Demo, TheExampleInCodeRuns) {
+  const auto result = run(std::string(TAMLO_EXAMPLES) + "/tamlo_example_budget_in_code", {});
+  EXPECT_EQ(result.status, 0);
+  // Standard uncertainties in mV: supply 30 / sqrt 3 = 17.3; offset and INL 2 * 3.22 / sqrt 3
+  // = 3.72 each; gain 465/1024 of that, 1.69; quantisation 0.93. Root sum of squares 18.2,
+  // times 1.96.
+  EXPECT_EQ(result.output.substr(0, result.output.find('\n')),
+            "at 1.5 V: ±35.7 mV, of which supply voltage tolerance makes 91 %");
+  EXPECT_NE(result.output.find("target missed"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace tamlo::testing

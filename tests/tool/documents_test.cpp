@@ -1,0 +1,122 @@
+// SPDX-License-Identifier: Apache-2.0
+// What the documents say is run as written.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <regex>
+#include <set>
+#include <sstream>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+namespace fs = std::filesystem;
+const std::string root = TAMLO_SOURCE;
+
+std::vector<std::string> blocks(const std::string& text, const std::string& language) {
+  std::vector<std::string> result;
+  const std::string fence = "```" + language + "\n";
+  for (auto at = text.find(fence); at != std::string::npos; at = text.find(fence, at)) {
+    at += fence.size();
+    const auto end = text.find("```", at);
+    result.push_back(text.substr(at, end - at));
+    at = end + 3;
+  }
+  return result;
+}
+
+// The README's first board is whole, short and sound.
+TEST(Documents, TheBoardOfTheReadmeRuns) {
+  const auto boards = blocks(read(root + "/README.md"), "toml");
+  ASSERT_EQ(boards.size(), 1U);
+  EXPECT_LE(std::ranges::count(boards.front(), '\n'), 13);
+  const Folder folder;
+  const auto path = folder.write("my-board.toml", boards.front());
+  for (const char* command : {"check", "channel", "budget"}) {
+    const auto result = tamlo({command, path});
+    EXPECT_LE(result.status, 1) << command << " " << result.errors;
+    EXPECT_EQ(result.errors, "");
+  }
+}
+
+// Every tamlo command of the README runs, from the root of the tree.
+TEST(Documents, TheCommandsOfTheReadmeRun) {
+  const Folder folder;
+  const auto board = blocks(read(root + "/README.md"), "toml").at(0);
+  folder.write("my-board.toml", board);
+  int commands = 0;
+  for (const auto& block : blocks(read(root + "/README.md"), "sh")) {
+    std::istringstream lines(block);
+    for (std::string line; std::getline(lines, line);) {
+      const std::string tool = "build/release/tamlo ";
+      if (!line.starts_with(tool)) continue;
+      auto arguments = line.substr(tool.size());
+      arguments = std::regex_replace(arguments, std::regex("(my-board|differences)\\.(\\w+)"),
+                                     folder.path("$1.$2"));
+      const auto result =
+          run("/bin/sh", {"-c", "cd '" + root + "' && '" + TAMLO_TOOL + "' " + arguments});
+      EXPECT_LE(result.status, 1) << line << "\n" << result.errors;
+      EXPECT_EQ(result.errors, "") << line;
+      ++commands;
+    }
+  }
+  EXPECT_GE(commands, 6);
+}
+
+// Every relative link of every page leads somewhere, and every screenshot is shown in the README.
+TEST(Documents, LinksLeadSomewhere) {
+  std::vector<fs::path> pages{root + "/README.md"};
+  for (const auto& entry : fs::directory_iterator(root + "/docs")) {
+    if (entry.path().extension() == ".md") pages.push_back(entry.path());
+  }
+  const std::regex link(R"(\]\(([^)#]+)(#[^)]*)?\))");
+  for (const auto& page : pages) {
+    const auto text = read(page.string());
+    for (std::sregex_iterator at(text.begin(), text.end(), link), end; at != end; ++at) {
+      const auto target = (*at)[1].str();
+      if (target.starts_with("http")) continue;
+      EXPECT_TRUE(fs::exists(page.parent_path() / target)) << page << ": " << target;
+    }
+  }
+  const auto readme = read(root + "/README.md");
+  for (const auto& entry : fs::directory_iterator(root + "/docs/screenshots")) {
+    EXPECT_NE(readme.find("docs/screenshots/" + entry.path().filename().string()),
+              std::string::npos)
+        << entry.path();
+  }
+}
+
+// Every finding that the code can raise stands in docs/findings.md, and no other.
+TEST(Documents, TheCatalogueOfFindingsIsComplete) {
+  const auto page = read(root + "/docs/findings.md");
+  const auto names = [](const std::string& text, const std::regex& pattern) {
+    std::set<std::string> result;
+    for (std::sregex_iterator at(text.begin(), text.end(), pattern), end; at != end; ++at) {
+      result.insert((*at)[1]);
+    }
+    return result;
+  };
+  std::string code;
+  for (const auto& entry : fs::directory_iterator(root + "/src/check"))
+    code += read(entry.path().string());
+  EXPECT_EQ(names(page, std::regex("\n## `([a-z-]+)`")),
+            names(code, std::regex("report\\(\\s*\"([a-z-]+)\"")));
+}
+
+TEST(Documents, EverySourceHasItsLicenceLine) {
+  for (const char* folder :
+       {"include", "src", "tool", "tests", "bench", "examples", "demo", "scripts"}) {
+    for (const auto& entry : fs::recursive_directory_iterator(root + "/" + folder)) {
+      const auto extension = entry.path().extension();
+      if (extension != ".cpp" && extension != ".hpp") continue;
+      EXPECT_EQ(read(entry.path().string()).find("// SPDX-License-Identifier: Apache-2.0\n"), 0U)
+          << entry.path();
+    }
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing

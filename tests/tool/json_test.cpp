@@ -1,0 +1,110 @@
+// SPDX-License-Identifier: Apache-2.0
+// Every command's JSON against its schema, and its figures against the library's.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+using Json = nlohmann::json;
+
+const std::string board = demo("board.toml");
+const std::string readings = demo("readings.csv");
+
+Json parsed(const std::vector<std::string>& arguments) {
+  auto with_format = arguments;
+  with_format.insert(with_format.end(), {"--format", "json"});
+  return Json::parse(tamlo(with_format).output);
+}
+
+TEST(Json, EveryCommandKeepsToItsSchema) {
+  const Folder folder;
+  const std::vector<std::vector<std::string>> calls{
+      {"check", board},
+      {"check", board, "pack_voltage"},
+      {"channel", board},
+      {"channel", board, "coolant_flow"},
+      {"convert", board, "pack_voltage", "--at", "48 V", "--code", "0", "--code", "4095"},
+      {"budget", board},
+      {"budget", board, "pack_voltage", "--at", "48 V"},
+      {"compare", board, readings},
+      {"compare", board, readings, "--channel", "auxiliary_supply"},
+  };
+  for (const auto& call : calls) {
+    const auto schema = std::string(TAMLO_SOURCE) + "/share/tamlo/schema/" + call.front() + ".json";
+    const auto document = folder.write("document.json", parsed(call).dump());
+    const auto result =
+        run("/usr/bin/python3",
+            {"-c",
+             "import json, sys, jsonschema\n"
+             "schema, document = (json.load(open(f)) for f in sys.argv[1:])\n"
+             "jsonschema.Draft7Validator.check_schema(schema)\n"
+             "jsonschema.Draft7Validator(schema).validate(document)\n"
+             "# a schema that takes anything proves nothing\n"
+             "document['surprise'] = 1\n"
+             "assert list(jsonschema.Draft7Validator(schema).iter_errors(document))\n",
+             schema, document});
+    EXPECT_EQ(result.status, 0) << call.front() << ": " << result.errors;
+  }
+}
+
+TEST(Json, FiguresAreThoseOfTheLibraryInTheUnitOfTheSpan) {
+  const auto document = parsed({"budget", board, "pack_voltage", "--at", "48 V"});
+  EXPECT_EQ(document["format"], 1);
+  EXPECT_EQ(document["command"], "budget");
+  EXPECT_EQ(document["channel"], "pack_voltage");
+  EXPECT_EQ(document["unit"], "V");
+  const auto chain = chain::build(io::load_board({board}), "pack_voltage");
+  const auto budget = budget::evaluate(chain, {.at = {48.0}});
+  const auto& point = budget.points.front();
+  const auto& of = document["points"].at(0);
+  EXPECT_EQ(of["at"], 48.0);
+  EXPECT_EQ(of["combined"], point.combined);
+  EXPECT_EQ(of["expanded"], point.expanded);
+  EXPECT_EQ(of["worst_case"], point.worst_case);
+  EXPECT_EQ(of["adjusted"]["two_point"], point.adjusted.two_point);
+  EXPECT_TRUE(of["dof"].is_null());
+  double share = 0.0, last = 1.0;
+  for (const auto& c : of["contributions"]) {
+    EXPECT_LE(c["share"].get<double>(), last);  // sorted
+    last = c["share"].get<double>();
+    share += last;
+    EXPECT_NEAR(c["sensitivity"].get<double>() * c["standard"].get<double>(),
+                c["contribution"].get<double>(), 1e-12);
+  }
+  EXPECT_NEAR(share, 1.0, 1e-12);
+}
+
+// The same board with its span in millivolts: figures of the quantity move, nothing else does.
+TEST(Json, FiguresFollowTheUnitOfTheSpan) {
+  const Folder folder;
+  const auto volts = folder.write("volts.toml", small_board);
+  const auto millivolts = folder.write("mv.toml", replaced(small_board, "0..24 V", "0..24000 mV"));
+  const auto a = parsed({"budget", volts, "v", "--at", "12 V"})["points"].at(0);
+  const auto b = parsed({"budget", millivolts, "v", "--at", "12 V"})["points"].at(0);
+  EXPECT_EQ(b["at"], 12000.0);
+  EXPECT_NEAR(b["expanded"].get<double>(), 1000.0 * a["expanded"].get<double>(), 1e-9);
+  EXPECT_EQ(b["contributions"].at(0)["standard"], a["contributions"].at(0)["standard"]);
+}
+
+TEST(Json, OfAComparison) {
+  const auto document = parsed({"compare", board, readings});
+  ASSERT_EQ(document["channels"].size(), 2U);
+  const auto& pack = document["channels"].at(0);
+  EXPECT_EQ(pack["rows"].size(), 10U);
+  EXPECT_EQ(pack["summary"]["verdict"], "fail");
+  EXPECT_FALSE(pack["summary"]["agreement"]["agrees"].get<bool>());
+  EXPECT_NEAR(pack["summary"]["gain"]["value"].get<double>(), 0.012, 0.001);
+  const auto& row = pack["rows"].at(9);
+  EXPECT_NEAR(row["reading"].get<double>() - row["meter"].get<double>(),
+              row["difference"].get<double>(), 1e-12);
+  EXPECT_EQ(document["channels"].at(1)["summary"]["verdict"], "pass");
+}
+
+}  // namespace
+}  // namespace tamlo::testing

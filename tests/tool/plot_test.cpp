@@ -1,0 +1,84 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <gtest/gtest.h>
+
+#include <filesystem>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+namespace fs = std::filesystem;
+
+const std::string board = demo("board.toml");
+const std::string readings = demo("readings.csv");
+
+Result plot(const std::string& path, const std::vector<std::string>& environment = {}) {
+  return tamlo({"compare", board, readings, "--channel", "pack_voltage", "--plot", path},
+               environment);
+}
+
+TEST(Plot, DrawsTheDifferencesAndLeavesNothingElse) {
+  const Folder folder;
+  EXPECT_EQ(plot(folder.path("d.svg")).status, 1);
+  const auto svg = read(folder.path("d.svg"));
+  for (const char* text :
+       {"<svg", "reading - meter [V]", "meter bench [V]", "allowed by the target",
+        "fail, with guard band", "pass, with guard band", "pack_voltage: FAIL"}) {
+    EXPECT_NE(svg.find(text), std::string::npos) << text;
+  }
+  EXPECT_EQ(plot(folder.path("d.png")).status, 1);
+  EXPECT_EQ(read(folder.path("d.png")).substr(1, 3), "PNG");
+  EXPECT_EQ(std::distance(fs::directory_iterator(fs::path(folder.path("d.svg")).parent_path()), {}),
+            2);
+}
+
+// Names that mean something to a shell or to gnuplot are text.
+TEST(Plot, HostileNamesAreText) {
+  const Folder folder;
+  const auto odd = folder.write(
+      "odd.toml",
+      replaced(replaced(small_board, "[channel.v]", "[channel.\"v'; system('touch x') #\"]"),
+               "[meter.bench]", "[meter.\"`touch y` $(touch z)\"]"));
+  const auto rows = folder.write("r.csv",
+                                 "channel,meter [V],reading [V]\nv'; system('touch x') #,5,5.001\n"
+                                 "v'; system('touch x') #,15,15.001\n");
+  const auto path = folder.path("a 'b' $(touch q).svg");
+  const auto result = tamlo({"compare", odd, rows, "--plot", path});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_TRUE(fs::exists(path));
+  for (const char* name : {"x", "y", "z", "q"}) EXPECT_FALSE(fs::exists(name)) << name;
+}
+
+TEST(Plot, WithoutGnuplotTheEnvironmentFailed) {
+  const Folder folder;
+  const auto result = plot(folder.path("d.svg"), {"PATH=" + folder.path("none")});
+  EXPECT_EQ(result.status, 3);
+  EXPECT_EQ(result.output, "");
+  EXPECT_NE(result.errors.find("apt-get install gnuplot-nox"), std::string::npos) << result.errors;
+  EXPECT_FALSE(fs::exists(folder.path("d.svg")));
+}
+
+TEST(Plot, WhereNothingCanBeWritten) {
+  const auto result = plot("/proc/none/d.svg");
+  EXPECT_EQ(result.status, 3);
+  EXPECT_NE(result.errors.find("cannot write to /proc/none"), std::string::npos) << result.errors;
+}
+
+TEST(Plot, OfOneReading) {
+  const Folder folder;
+  const auto rows = folder.write("r.csv", "channel,meter [V],reading [V]\npack_voltage,5,5.001\n");
+  const auto result = tamlo({"compare", board, rows, "--plot", folder.path("one.svg")});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_NE(read(folder.path("one.svg")).find("allowed by the target"), std::string::npos);
+}
+
+TEST(Plot, OneChannelInAPicture) {
+  const Folder folder;
+  const auto result = tamlo({"compare", board, readings, "--plot", folder.path("d.svg")});
+  EXPECT_EQ(result.status, 2);
+  EXPECT_NE(result.errors.find("--channel NAME"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace tamlo::testing

@@ -1,0 +1,117 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tool/process.hpp"
+
+#include <fcntl.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <atomic>
+#include <fstream>
+#include <iterator>
+#include <stdexcept>
+
+extern char** environ;
+
+namespace tamlo::testing {
+namespace fs = std::filesystem;
+
+Folder::Folder() {
+  static std::atomic<int> count = 0;
+  folder_ = fs::temp_directory_path() /
+            ("tamlo-test-" + std::to_string(getpid()) + "-" + std::to_string(++count));
+  fs::create_directories(folder_);
+}
+
+Folder::~Folder() {
+  std::error_code ignored;
+  fs::permissions(folder_, fs::perms::owner_all, ignored);
+  fs::remove_all(folder_, ignored);
+}
+
+std::string Folder::write(const std::string& name, const std::string& text) const {
+  std::ofstream(folder_ / name, std::ios::binary) << text;
+  return path(name);
+}
+
+std::string read(const std::string& path) {
+  std::ifstream file(path, std::ios::binary);
+  return {std::istreambuf_iterator<char>(file), {}};
+}
+
+std::string replaced(std::string text, const std::string& from, const std::string& to) {
+  const auto at = text.find(from);
+  if (at == std::string::npos) throw std::runtime_error("not in the text: " + from);
+  return text.replace(at, from.size(), to);
+}
+
+std::string demo(const std::string& name) { return std::string(TAMLO_SOURCE) + "/demo/" + name; }
+
+Result run(const std::string& program, const std::vector<std::string>& arguments,
+           const std::vector<std::string>& environment) {
+  const Folder folder;
+  const auto out = folder.path("out"), err = folder.path("err");
+  posix_spawn_file_actions_t actions;
+  posix_spawn_file_actions_init(&actions);
+  posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDONLY, 0);
+  posix_spawn_file_actions_addopen(&actions, 1, out.c_str(), O_WRONLY | O_CREAT, 0600);
+  posix_spawn_file_actions_addopen(&actions, 2, err.c_str(), O_WRONLY | O_CREAT, 0600);
+
+  std::vector<char*> argv{const_cast<char*>(program.c_str())};
+  for (const auto& argument : arguments) argv.push_back(const_cast<char*>(argument.c_str()));
+  argv.push_back(nullptr);
+  std::vector<char*> env;
+  for (const auto& entry : environment) env.push_back(const_cast<char*>(entry.c_str()));
+  for (char** entry = environ; *entry != nullptr; ++entry) {
+    const std::string name(*entry, std::string(*entry).find('=') + 1);
+    bool overridden = false;
+    for (const auto& own : environment) overridden = overridden || own.starts_with(name);
+    if (!overridden) env.push_back(*entry);
+  }
+  env.push_back(nullptr);
+
+  pid_t child = 0;
+  const int failed =
+      posix_spawn(&child, program.c_str(), &actions, nullptr, argv.data(), env.data());
+  posix_spawn_file_actions_destroy(&actions);
+  if (failed != 0) throw std::runtime_error("cannot start " + program);
+  int status = 0;
+  waitpid(child, &status, 0);
+  return {.output = read(out),
+          .errors = read(err),
+          .status = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status)};
+}
+
+Result tamlo(const std::vector<std::string>& arguments,
+             const std::vector<std::string>& environment) {
+  return run(TAMLO_TOOL, arguments, environment);
+}
+
+const char* const small_board = R"(format = 1
+[conditions]
+temperature = "15..45 degC"
+[reference.ref]
+voltage = "2.5 V ±0.1 %"
+noise = "9 uV rms"
+[converter.adc]
+resolution = "12 bit"
+reference = "ref"
+offset = "±2 LSB"
+input_limit = "-0.3..2.8 V"
+[channel.v]
+span = "0..24 V"
+converter = "adc"
+frontend = [ { divider = { top = "90 kohm ±0.1 %", bottom = "10 kohm ±0.1 %" } } ]
+average = 16
+target = { accuracy = "±0.5 % of span" }
+[meter.bench]
+ranges = [ { full_scale = "60 V", digits = 6000, accuracy = "±0.05 % ±2 digits" } ]
+)";
+
+const char* const small_readings = R"(# a comment
+channel, meter [V], reading [V]
+v, 5.00, 5.003
+v, 20.00, 20.01
+)";
+
+}  // namespace tamlo::testing

@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+// Runs programs as their user does.
+namespace tamlo::testing {
+
+struct Result {
+  std::string output;  ///< standard output
+  std::string errors;  ///< standard error
+  int status = -1;     ///< exit status; 128 + signal where one ended it
+};
+
+/// A program by its path, with environment entries set or added ("PATH=").
+Result run(const std::string& program, const std::vector<std::string>& arguments,
+           const std::vector<std::string>& environment = {});
+/// The tool.
+Result tamlo(const std::vector<std::string>& arguments,
+             const std::vector<std::string>& environment = {});
+
+/// A folder of its own for one test, gone when the test is over.
+class Folder {
+ public:
+  Folder();
+  ~Folder();
+  Folder(const Folder&) = delete;
+  Folder& operator=(const Folder&) = delete;
+
+  std::string path(const std::string& name) const { return (folder_ / name).string(); }
+  /// Writes a file and gives its path.
+  std::string write(const std::string& name, const std::string& text) const;
+
+ private:
+  std::filesystem::path folder_;
+};
+
+std::string read(const std::string& path);
+std::string replaced(std::string text, const std::string& from, const std::string& to);
+
+/// Files of the demo.
+std::string demo(const std::string& name);
+
+/// A small sound board with one channel "v", a meter, and readings that go with it.
+extern const char* const small_board;
+extern const char* const small_readings;
+
+}  // namespace tamlo::testing
