@@ -17,13 +17,15 @@ std::int64_t code_of(const std::string& text, const chain::Chain& chain) {
   std::int64_t code = 0;
   const char* end = text.data() + text.size();
   const auto [stop, error] = std::from_chars(text.data(), end, code);
-  if (error == std::errc{} && stop == end && code >= 0 && code <= chain::last_code(chain)) {
+  if (error == std::errc{} && stop == end && code >= chain::first_code(chain) &&
+      code <= chain::last_code(chain)) {
     return code;
   }
   throw io::BadInput({{.file = "command line",
                        .key = "--code",
                        .found = fmt::format("\"{}\"", text),
-                       .allowed = fmt::format("a code from 0 to {}", chain::last_code(chain))}});
+                       .allowed = fmt::format("a code from {} to {}", chain::first_code(chain),
+                                              chain::last_code(chain))}});
 }
 
 }  // namespace

@@ -5,12 +5,22 @@
 #include <cmath>
 
 namespace tamlo::chain {
-double full_scale_range(const Chain& chain) { return chain.nominal[chain.conversion.reference]; }
+Ends input_range(const Chain& chain) { return ends(chain.conversion, chain.nominal); }
+
+double full_scale_range(const Chain& chain) {
+  const auto range = input_range(chain);
+  return range.high - range.low;
+}
+
+std::int64_t first_code(const Chain& chain) {
+  const bool signed_codes = chain.converter.coding == model::Coding::twos_complement;
+  return signed_codes ? -(std::int64_t{1} << (chain.converter.resolution - 1)) : 0;
+}
 
 double code_width(const Chain& chain) { return full_scale_range(chain) / chain.conversion.codes; }
 
 std::int64_t last_code(const Chain& chain) {
-  return (std::int64_t{1} << chain.converter.resolution) - 1;
+  return first_code(chain) + (std::int64_t{1} << chain.converter.resolution) - 1;
 }
 
 double code_width_at(const Chain& chain, double x) {
@@ -18,27 +28,32 @@ double code_width_at(const Chain& chain, double x) {
   return std::abs(quantity_at(chain, code_here + 0.5) - quantity_at(chain, code_here - 0.5));
 }
 
-double voltage(const Chain& chain, double x, Parameters p) {
-  double value = x;
-  for (const auto& stage : chain.stages) value = forward(stage.law, value, p);
-  return value;
+double voltage(const Chain& chain, double x, Parameters p) { return signal(chain, x, p).value; }
+
+Signal signal(const Chain& chain, double x, Parameters p) {
+  Signal result{.value = x};
+  for (const auto& stage : chain.stages) result = forward(stage.law, result, p);
+  return result;
 }
 
 double code(const Chain& chain, double x, Parameters p) {
-  return forward(chain.conversion, voltage(chain, x, p), p);
+  return static_cast<double>(first_code(chain)) +
+         forward(chain.conversion, voltage(chain, x, p), p);
 }
 
 Conversion convert(const Chain& chain, double unlimited) {
-  const auto last = static_cast<double>(last_code(chain));
   const double nearest = std::floor(unlimited + 0.5);
-  const double held = std::clamp(nearest, 0.0, last);
+  const double held = std::clamp(nearest, static_cast<double>(first_code(chain)),
+                                 static_cast<double>(last_code(chain)));
   return {.code = static_cast<std::int64_t>(held), .clipped = held != nearest};
 }
 
 double firmware_volts(const Chain& chain, double code) {
   const bool full_scale = chain.channel.scaling.convention == model::Convention::full_scale;
   const double divisor = full_scale ? chain.conversion.codes : chain.conversion.codes - 1.0;
-  return code * full_scale_range(chain) / divisor;
+  const auto range = input_range(chain);
+  const double from_low = code - static_cast<double>(first_code(chain));
+  return range.low + from_low * (range.high - range.low) / divisor;
 }
 
 double reading(const Chain& chain, double code) {
@@ -52,7 +67,8 @@ double read(const Chain& chain, double x, Parameters p) {
 double bias(const Chain& chain, double x) { return read(chain, x, chain.nominal) - x; }
 
 double quantity_at(const Chain& chain, double unlimited) {
-  return quantity_at_voltage(chain, inverse(chain.conversion, unlimited, chain.nominal));
+  const double from_low = unlimited - static_cast<double>(first_code(chain));
+  return quantity_at_voltage(chain, inverse(chain.conversion, from_low, chain.nominal));
 }
 
 double quantity_at_voltage(const Chain& chain, double volts) {

@@ -4,22 +4,6 @@
 namespace tamlo::chain {
 namespace {
 
-double forward_of(const LinearSensorLaw& law, double in, Parameters p) {
-  return p[law.at_low] + (in - law.low) / (law.high - law.low) * (p[law.at_high] - p[law.at_low]);
-}
-
-double inverse_of(const LinearSensorLaw& law, double out, Parameters p) {
-  return law.low + (out - p[law.at_low]) / (p[law.at_high] - p[law.at_low]) * (law.high - law.low);
-}
-
-double forward_of(const DividerLaw& law, double in, Parameters p) {
-  return in * p[law.bottom] / (p[law.top] + p[law.bottom]);
-}
-
-double inverse_of(const DividerLaw& law, double out, Parameters p) {
-  return out * (p[law.top] + p[law.bottom]) / p[law.bottom];
-}
-
 // Codes of width 1 ± d instead of 1: their edges, and so the error, move by up to d/2; uniform
 // within that, the variance of quantisation grows from 1/12 to (1 + d^2)/12.
 double added(const ConverterLaw& law, Parameters p) {
@@ -27,24 +11,48 @@ double added(const ConverterLaw& law, Parameters p) {
          law.shift;
 }
 
+// The code of 0 V, from which the gain error grows.
+double zero_code(const ConverterLaw& law, const Ends& range) {
+  return -range.low / (range.high - range.low) * law.codes;
+}
+
 }  // namespace
 
-double forward(const Law& law, double in, Parameters p) {
-  return std::visit([&](const auto& of) { return forward_of(of, in, p); }, law);
+Signal forward(const Law& law, const Signal& in, Parameters p) {
+  return std::visit(
+      [&](const auto& of) -> Signal {
+        // A sensor takes the quantity, and most have no resistance to speak of.
+        if constexpr (requires { forward_of(of, in, p); }) {
+          return forward_of(of, in, p);
+        } else {
+          return {.value = forward_of(of, in.value, p)};
+        }
+      },
+      law);
 }
 
 double inverse(const Law& law, double out, Parameters p) {
   return std::visit([&](const auto& of) { return inverse_of(of, out, p); }, law);
 }
 
+Ends ends(const ConverterLaw& law, Parameters p) {
+  const double ratio = p[law.attenuation], reference = p[law.reference];
+  const double low = law.has_negative ? p[law.negative_reference] : law.low_factor * reference;
+  return {.low = low / ratio, .high = law.high_factor * reference / ratio};
+}
+
 double forward(const ConverterLaw& law, double volts, Parameters p) {
-  const double ideal = volts / p[law.reference] * law.codes;
-  return ideal * (1.0 + p[law.gain] / law.codes) + added(law, p);
+  const auto range = ends(law, p);
+  const double ideal = (volts - range.low) / (range.high - range.low) * law.codes;
+  const double grown = p[law.gain] / law.codes;
+  return ideal + (ideal - zero_code(law, range)) * grown + added(law, p);
 }
 
 double inverse(const ConverterLaw& law, double code, Parameters p) {
-  const double ideal = (code - added(law, p)) / (1.0 + p[law.gain] / law.codes);
-  return ideal / law.codes * p[law.reference];
+  const auto range = ends(law, p);
+  const double grown = p[law.gain] / law.codes;
+  const double ideal = (code - added(law, p) + zero_code(law, range) * grown) / (1.0 + grown);
+  return range.low + ideal / law.codes * (range.high - range.low);
 }
 
 }  // namespace tamlo::chain

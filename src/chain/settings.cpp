@@ -60,12 +60,12 @@ Settings settings(const Chain& chain) {
 Walk walk(const Chain& chain, double x) {
   Walk result{};
   result.steps.push_back({chain.channel.measures, x, chain.channel.span.unit});
-  double value = x;
+  Signal passing{.value = x};
   for (const auto& stage : chain.stages) {
-    value = forward(stage.law, value, chain.nominal);
-    result.steps.push_back({"after " + stage.name, value, stage.output});
+    passing = forward(stage.law, passing, chain.nominal);
+    result.steps.push_back({"after " + stage.name, passing.value, stage.output});
   }
-  const auto converted = convert(chain, forward(chain.conversion, value, chain.nominal));
+  const auto converted = convert(chain, code(chain, x, chain.nominal));
   result.code = converted.code;
   result.clipped = converted.clipped;
   const auto reported = static_cast<double>(converted.code);
@@ -86,13 +86,13 @@ WalkBack walk_back(const Chain& chain, std::int64_t code) {
   result.steps.push_back({"volts by the firmware", value, quantity::unit("V")});
   for (std::size_t i = chain.stages.size(); i-- > 1;) {
     value = inverse(chain.stages[i].law, value, chain.nominal);
-    result.steps.push_back({"before " + chain.stages[i].name, value, quantity::unit("V")});
+    result.steps.push_back({"before " + chain.stages[i].name, value, chain.stages[i - 1].output});
   }
   result.reading = reading(chain, number);
   result.steps.push_back({"reading", result.reading, chain.channel.span.unit});
   result.from = quantity_at(chain, number - 0.5);
   result.to = quantity_at(chain, number + 0.5);
-  result.open_below = code == 0;
+  result.open_below = code == first_code(chain);
   result.open_above = code == last_code(chain);
   return result;
 }

@@ -86,16 +86,17 @@ class Examination {
   }
 
   void examine_clipping(double x, bool upper) {
-    const double last = static_cast<double>(chain::last_code(chain_));
+    const auto first = static_cast<double>(chain::first_code(chain_));
+    const auto last = static_cast<double>(chain::last_code(chain_));
     const double nominal = chain::code(chain_, x, chain_.nominal);
-    const auto clips = [&](double code) { return upper ? code > last + 0.5 : code < -0.5; };
+    const auto clips = [&](double code) { return upper ? code > last + 0.5 : code < first - 0.5; };
     const auto worst = chain::worst_case(chain_, x, chain::code);
     const double reached = upper ? worst.high : worst.low;
-    const auto end = upper ? fmt::format("code {:.0f}", last) : std::string("code 0");
-    const auto visible = shown(chain::quantity_at(chain_, upper ? last + 0.5 : -0.5));
+    const auto end = fmt::format("code {:.0f}", upper ? last : first);
+    const auto visible = shown(chain::quantity_at(chain_, upper ? last + 0.5 : first - 0.5));
     const auto remedy = upper ? divide_by(reached / (last + 0.5))
                               : fmt::format("lift the signal by at least {}",
-                                            volts(-reached * chain::code_width(chain_)));
+                                            volts((first - reached) * chain::code_width(chain_)));
     if (clips(nominal)) {
       report("span-beyond-range", Severity::error,
              fmt::format("the span ends at {}, the converter at {}", shown(x), visible),
@@ -136,13 +137,12 @@ class Examination {
 
   void examine_convention() {
     if (chain_.channel.scaling.convention == model::Convention::full_scale) return;
-    const double high = chain::firmware_volts(chain_, chain_.conversion.codes);
-    report(
-        "count-convention", Severity::warning,
-        fmt::format("the firmware divides by {}: it reads {:.3g} ppm of the reading high",
-                    chain::last_code(chain_), 1e6 * (high / chain::full_scale_range(chain_) - 1.0)),
-        "code k stands for k code widths, so the full-scale range belongs to one code more",
-        fmt::format("divide by {:.0f}", chain_.conversion.codes));
+    const double codes = chain_.conversion.codes;
+    report("count-convention", Severity::warning,
+           fmt::format("the firmware divides by {:.0f}: its code widths are {:.3g} ppm too large",
+                       codes - 1.0, 1e6 / (codes - 1.0)),
+           "code k stands for k code widths, so the full-scale range belongs to one code more",
+           fmt::format("divide by {:.0f}", codes));
   }
 };
 

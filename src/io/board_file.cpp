@@ -7,6 +7,7 @@
 #include <string>
 #include <utility>
 
+#include "board_parts.hpp"
 #include "field.hpp"
 
 namespace tamlo::io {
@@ -14,10 +15,8 @@ namespace {
 
 using quantity::Basis;
 using quantity::Expected;
+using quantity::unit;
 
-Expected in(std::string_view unit, std::vector<Basis> bases = {Basis::absolute, Basis::relative}) {
-  return {.unit = quantity::unit(unit), .bases = std::move(bases)};
-}
 // An error of a converter: volts, LSB, or a part of the full-scale range.
 const Expected converter_error = in("V", {Basis::absolute, Basis::relative, Basis::code});
 const Expected code_error = in("LSB", {Basis::absolute});
@@ -32,8 +31,8 @@ std::vector<std::string> names_of(const std::vector<std::pair<std::string, Field
 model::Conditions read_conditions(Fields fields) {
   model::Conditions result;
   if (auto v = fields.range("temperature", in("degC"), above_zero())) result.temperature = *v;
-  if (auto v = fields.plain("specified_at", "degC", above_zero())) result.specified_at = *v;
-  if (auto v = fields.plain("age", "year", not_negative())) result.age = *v;
+  if (auto v = fields.plain("specified_at", unit("degC"), above_zero())) result.specified_at = *v;
+  if (auto v = fields.plain("age", unit("year"), not_negative())) result.age = *v;
   fields.not_yet({"mains"});
   fields.finish();
   result.defaults = fields.defaults();
@@ -49,12 +48,24 @@ model::Reference read_reference(const std::string& name, Fields fields) {
   return result;
 }
 
+model::Attenuation read_attenuation(const std::string& name, Fields fields) {
+  model::Attenuation result{.name = name};
+  fields.require("ratio",
+                 "the part of the pin's voltage that is converted, such as \"0.25 ±0.3 %\"");
+  fields.require("usable", "the voltages at the pin that it serves, such as \"0..9.6 V\"");
+  if (auto v = fields.value("ratio", in(""), above_zero())) result.ratio = *v;
+  if (auto v = fields.range("usable", in("V"))) result.usable = *v;
+  result.inl = fields.limits("inl", converter_error);
+  fields.finish();
+  return result;
+}
+
 model::Converter read_converter(const std::string& name, Fields fields,
                                 const std::vector<std::string>& references) {
   model::Converter result{.name = name};
   fields.require("resolution", "a resolution, such as \"12 bit\"");
   const Bounds bits{.low = 1.0, .high = 32.0, .text = "from 1 bit to 32 bit"};
-  if (auto v = fields.plain("resolution", "bit", bits)) {
+  if (auto v = fields.plain("resolution", unit("bit"), bits)) {
     result.resolution = static_cast<int>(*v);
     if (result.resolution != *v) {
       fields.report("resolution", fmt::format("\"{} bit\"", *v), "a whole number of bits");
@@ -62,7 +73,18 @@ model::Converter read_converter(const std::string& name, Fields fields,
   }
   fields.require("reference", "the name of a [reference] of this board");
   if (auto v = fields.name_of("reference", "reference", references)) result.reference = *v;
-  fields.choice("coding", {"straight binary"});
+  if (auto v = fields.choice("coding", {"straight binary", "offset binary", "two's complement"})) {
+    result.coding = static_cast<model::Coding>(*v);
+  }
+  if (auto v = fields.name_of("negative_reference", "reference", references)) {
+    result.negative_reference = *v;
+  }
+  result.input_range = fields.range("input_range", in("V"));
+  if (result.input_range && !result.negative_reference.empty()) {
+    fields.report("input_range", "both input_range and negative_reference",
+                  "one of them: each says where the range begins");
+  }
+  if (auto v = fields.limits("leakage", in("A", {Basis::absolute}))) result.leakage = *v;
   if (auto v = fields.choice("first_transition", {"0.5 LSB", "1 LSB"})) {
     result.first_transition =
         *v == 0 ? model::FirstTransition::half_code : model::FirstTransition::full_code;
@@ -73,53 +95,14 @@ model::Converter read_converter(const std::string& name, Fields fields,
   if (auto v = fields.limits("dnl", converter_error)) result.dnl = *v;
   if (auto v = fields.noise("noise", converter_noise)) result.noise = *v;
   result.input_limit = fields.range("input_limit", in("V"));
-  fields.not_yet({"architecture", "sampling_capacitor", "switch_resistance", "leakage", "clock",
-                  "conversion", "max_rate", "attenuation"});
+  for (auto& [name_of, of] : fields.entries("attenuation")) {
+    result.attenuations.push_back(read_attenuation(name_of, std::move(of)));
+  }
+  fields.not_yet({"architecture", "sampling_capacitor", "switch_resistance", "clock", "conversion",
+                  "max_rate"});
   fields.finish();
   result.defaults = fields.defaults();
   return result;
-}
-
-std::optional<model::LinearSensor> read_sensor(Fields fields) {
-  std::optional<model::LinearSensor> result;
-  if (auto linear = fields.table("linear")) {
-    result.emplace();
-    linear->require("at_low", "the output at the low end of the span, such as \"0.5 V ±0.5 %\"");
-    linear->require("at_high", "the output at the high end of the span, such as \"4.5 V ±0.5 %\"");
-    if (auto v = linear->value("at_low", in("V"))) result->at_low = *v;
-    if (auto v = linear->value("at_high", in("V"))) result->at_high = *v;
-    if (result->at_low.nominal && result->at_low.nominal == result->at_high.nominal) {
-      linear->report("at_high", "the same output as at_low", "an output that follows the quantity");
-    }
-    linear->not_yet({"sensitivity", "offset", "at"});
-    linear->finish();
-  }
-  const std::vector<std::string> later{"ntc",      "platinum", "bridge", "loop",
-                                       "position", "light",    "table"};
-  fields.not_yet(later);
-  if (!result && std::ranges::none_of(later, [&](const auto& key) { return fields.has(key); })) {
-    fields.require("linear", "a sensor that runs straight, such as { linear = { ... } }");
-  }
-  fields.finish();
-  return result;
-}
-
-model::Stage read_stage(Fields fields) {
-  model::Divider divider;
-  if (auto of = fields.table("divider")) {
-    for (const auto* key : {"top", "bottom"}) {
-      of->require(key, "a resistor, such as \"240 kohm ±0.1 % ±25 ppm/K\"");
-    }
-    if (auto v = of->value("top", in("ohm"), not_negative())) divider.top = *v;
-    if (auto v = of->value("bottom", in("ohm"), above_zero())) divider.bottom = *v;
-    of->not_yet({"supply"});
-    of->finish();
-  } else if (!fields.has("lowpass")) {
-    fields.require("divider", "a part of the front end, such as { divider = { ... } }");
-  }
-  fields.not_yet({"lowpass"});
-  fields.finish();
-  return divider;
 }
 
 model::Target read_target(Fields fields, const quantity::Unit& unit) {
@@ -148,8 +131,19 @@ void read_scaling(Fields fields, model::Scaling& scaling) {
   fields.finish();
 }
 
+// A converter that has attenuations needs the channel's choice of one.
+void read_attenuation_choice(Fields& fields, const model::Converter& converter,
+                             model::Channel& channel) {
+  std::vector<std::string> names;
+  for (const auto& attenuation : converter.attenuations) names.push_back(attenuation.name);
+  if (!names.empty()) fields.require("attenuation", one_of("", names));
+  const auto section = fmt::format("converter.{}.attenuation", converter.name);
+  if (auto v = fields.name_of("attenuation", section, names)) channel.attenuation = *v;
+}
+
 model::Channel read_channel(const std::string& name, Fields fields,
-                            const std::vector<std::string>& converters) {
+                            const std::vector<model::Converter>& converters,
+                            const std::vector<std::string>& references) {
   model::Channel result{.name = name};
   result.measures = fields.text("measures").value_or(name);
   // Without a sensor the quantity is the voltage itself.
@@ -160,19 +154,21 @@ model::Channel read_channel(const std::string& name, Fields fields,
   } else {
     result.span = {.low = 0.0, .high = 1.0, .unit = quantity::unit("V")};
   }
+  std::vector<std::string> names;
+  for (const auto& converter : converters) names.push_back(converter.name);
   fields.require("converter", "the name of a [converter] of this board");
-  if (auto v = fields.name_of("converter", "converter", converters)) result.converter = *v;
+  if (auto v = fields.name_of("converter", "converter", names)) result.converter = *v;
   if (auto v = fields.integer("input", 0, 1023)) result.input = static_cast<int>(*v);
-  if (auto sensor = fields.table("sensor")) result.sensor = read_sensor(*std::move(sensor));
-  for (auto& stage : fields.tables("frontend")) {
-    result.frontend.push_back(read_stage(std::move(stage)));
+  read_signal_path(fields, references, result);
+  if (const auto* converter = model::find(converters, result.converter)) {
+    read_attenuation_choice(fields, *converter, result);
   }
   if (auto v = fields.integer("average", 1, 1 << 20)) result.average = static_cast<int>(*v);
   if (auto scaling = fields.table("scaling")) read_scaling(*std::move(scaling), result.scaling);
   if (auto target = fields.table("target")) {
     result.target = read_target(*std::move(target), result.span.unit);
   }
-  fields.not_yet({"attenuation", "sampling", "rate", "filter"});
+  fields.not_yet({"sampling", "rate", "filter"});
   fields.finish();
   result.defaults = fields.defaults();
   return result;
@@ -233,7 +229,7 @@ model::Board read_board(Fields fields) {
   }
   fields.require("channel", "at least one [channel.NAME] section");
   for (const auto& [name, of] : fields.entries("channel")) {
-    board.channels.push_back(read_channel(name, of, names_of(converters)));
+    board.channels.push_back(read_channel(name, of, board.converters, names_of(references)));
   }
   for (const auto& [name, of] : fields.entries("meter")) {
     board.meters.push_back(read_meter(name, of));

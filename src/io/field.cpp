@@ -156,9 +156,9 @@ std::optional<quantity::Value> Fields::noise(const std::string& key,
   return {};
 }
 
-std::optional<double> Fields::plain(const std::string& key, const std::string& unit,
+std::optional<double> Fields::plain(const std::string& key, const quantity::Unit& unit,
                                     const Bounds& bounds) {
-  const auto result = value(key, {.unit = quantity::unit(unit)}, bounds);
+  const auto result = value(key, {.unit = unit}, bounds);
   if (!result) return {};
   if (result->limits.empty()) return result->nominal;
   report(key, fmt::format("\"{}\"", quantity::to_string(*result)), "a value without limits");
@@ -244,6 +244,13 @@ std::vector<std::pair<std::string, Fields>> Fields::entries(const std::string& k
     return first.begin.line < second.begin.line;
   });
   return result;
+}
+
+bool Fields::is_text(const std::string& key, std::string_view text) {
+  const auto* node = table_->get(key);
+  if (node == nullptr || !node->is_string() || node->as_string()->get() != text) return false;
+  asked_.push_back(key);
+  return true;
 }
 
 void Fields::not_yet(const std::vector<std::string>& keys) {

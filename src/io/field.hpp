@@ -48,7 +48,7 @@ class Fields {
   /// Exactly "a rms".
   std::optional<quantity::Value> noise(const std::string& key, const quantity::Expected& expected);
   /// A bare nominal, without limits.
-  std::optional<double> plain(const std::string& key, const std::string& unit,
+  std::optional<double> plain(const std::string& key, const quantity::Unit& unit,
                               const Bounds& bounds = {});
   std::optional<std::int64_t> integer(const std::string& key, std::int64_t low, std::int64_t high);
   std::optional<std::string> text(const std::string& key);
@@ -63,6 +63,8 @@ class Fields {
   std::vector<std::pair<std::string, Fields>> entries(const std::string& key);
 
   bool has(const std::string& key) const { return table_->contains(key); }
+  /// True if the key holds exactly this text; it then counts as asked for.
+  bool is_text(const std::string& key, std::string_view text);
   /// Reports `key` if it is missing. The getters do not: what is optional has a default.
   void require(const std::string& key, const std::string& allowed);
   /// Keys that the documentation names and no figure is computed from yet: refused as such.

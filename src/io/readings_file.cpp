@@ -271,12 +271,13 @@ class Parser {
   std::optional<double> code_of(const std::vector<Cell>& cells, const chain::Chain& chain) {
     for (std::size_t i = 0; i < cells.size(); ++i) {
       if (columns_[i].role != "code" || cells[i].text.empty()) continue;
+      const auto first = static_cast<double>(chain::first_code(chain));
       const auto last = static_cast<double>(chain::last_code(chain));
       const auto allowed =
-          fmt::format("a code from 0 to {:.0f} (a mean may have a fraction)", last);
+          fmt::format("a code from {:.0f} to {:.0f} (a mean may have a fraction)", first, last);
       try {
         const double code = quantity::parse_number(cells[i].text, {}, cells[i].column);
-        if (code >= 0.0 && code <= last) return code;
+        if (code >= first && code <= last) return code;
         report(cells[i].column, "code", cells[i].text, allowed);
       } catch (const quantity::NotationError& error) {
         report(error.column, "code", error.found, allowed);

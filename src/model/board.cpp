@@ -7,6 +7,18 @@ std::string_view name(Convention convention) {
   return convention == Convention::full_scale ? "full scale" : "last code";
 }
 
+std::string_view name(Coding coding) {
+  switch (coding) {
+    case Coding::straight_binary:
+      return "straight binary";
+    case Coding::offset_binary:
+      return "offset binary";
+    case Coding::twos_complement:
+      return "two's complement";
+  }
+  return "";
+}
+
 std::string_view name(FirstTransition transition) {
   return transition == FirstTransition::half_code ? "0.5 LSB" : "1 LSB";
 }

@@ -72,15 +72,16 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
        Tone::heading});
 
   Settings settings;
-  settings.add("converter", fmt::format("{}, {} bit, codes 0 to {}", converter.name,
-                                        converter.resolution, s.last_code));
+  settings.add("converter",
+               fmt::format("{}, {} bit, codes {} to {}", converter.name, converter.resolution,
+                           chain::first_code(chain), s.last_code));
   if (channel.input >= 0) settings.add("input", std::to_string(channel.input));
   settings.add("reference", fmt::format("{}, full-scale range {}", converter.reference,
                                         engineering(s.full_scale_range, unit("V"), 10)));
   settings.add("code width", engineering(s.code_width, unit("V"), 10));
   settings.add("range used",
                fmt::format("{:.4g} %, {:.0f} codes", 100.0 * s.range_used, s.codes_used));
-  settings.add("coding", "straight binary", converter.defaults, "coding");
+  settings.add("coding", std::string(name(converter.coding)), converter.defaults, "coding");
   settings.add("first transition", std::string(name(converter.first_transition)),
                converter.defaults, "first_transition");
   settings.add("offset", or_none(converter.offset), converter.defaults, "offset");
@@ -92,13 +93,13 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
   settings.add("average", std::to_string(channel.average), channel.defaults, "average");
   settings.add("after averaging",
                fmt::format("{:.3g} LSB rms, quantisation and noise", s.noise_after_average));
-  settings.add(
-      "convention",
-      fmt::format("{}: volts = code * {} / {}", name(channel.scaling.convention),
-                  engineering(s.full_scale_range, unit("V"), 10),
-                  channel.scaling.convention == model::Convention::full_scale ? s.last_code + 1
-                                                                              : s.last_code),
-      channel.defaults, "scaling");
+  settings.add("convention",
+               fmt::format("{}: volts = code * {} / {}", name(channel.scaling.convention),
+                           engineering(s.full_scale_range, unit("V"), 10),
+                           channel.scaling.convention == model::Convention::full_scale
+                               ? chain.conversion.codes
+                               : chain.conversion.codes - 1.0),
+               channel.defaults, "scaling");
   settings.add("target",
                s.allowed ? fmt::format("{} (±{} at the end of the span)",
                                        quantity::to_string(*channel.target.accuracy),

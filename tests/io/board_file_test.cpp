@@ -22,7 +22,9 @@ TEST(BoardFile, TheDemoBoardIsReadWhole) {
   ASSERT_EQ(board.converters.size(), 1U);
   EXPECT_EQ(board.converters[0].resolution, 12);
   EXPECT_EQ(board.converters[0].input_limit->high, 2.8);
-  EXPECT_EQ(board.converters[0].defaults, (std::vector<std::string>{"coding", "first_transition"}));
+  EXPECT_EQ(board.converters[0].defaults,
+            (std::vector<std::string>{"coding", "negative_reference", "input_range", "leakage",
+                                      "first_transition", "attenuation"}));
   // In the order of the file, not of the alphabet.
   ASSERT_EQ(board.channels.size(), 3U);
   EXPECT_EQ(board.channels[0].name, "pack_voltage");
@@ -33,7 +35,7 @@ TEST(BoardFile, TheDemoBoardIsReadWhole) {
   EXPECT_EQ(pack.average, 16);
   EXPECT_EQ(std::get<model::Divider>(pack.frontend.at(0)).top.nominal, 240e3);
   EXPECT_EQ(pack.target.accuracy->basis, quantity::Basis::span);
-  EXPECT_EQ(board.channels[2].sensor->at_high.nominal, 4.5);
+  EXPECT_EQ(std::get<model::LinearSensor>(*board.channels[2].sensor).at_high.nominal, 4.5);
   EXPECT_EQ(board.channels[2].span.unit.dimension.label, "l/min");
   ASSERT_EQ(board.meters.size(), 1U);
   EXPECT_EQ(board.meters[0].ranges[1].full_scale.nominal, 60.0);

@@ -51,14 +51,19 @@ class ChainError : public std::runtime_error {
 /// name, or the channel names a converter, or that a reference, which the board does not have.
 Chain build(const model::Board& board, std::string_view channel);
 
-double full_scale_range(const Chain& chain);  ///< V
-double code_width(const Chain& chain);        ///< V
+Ends input_range(const Chain& chain);         ///< nominal ends of the converter's range at the pin
+double full_scale_range(const Chain& chain);  ///< V, at the pin
+double code_width(const Chain& chain);        ///< V, at the pin
+/// The codes as the converter reports them: from 0, or from -2^(N-1) in two's complement.
+std::int64_t first_code(const Chain& chain);
 std::int64_t last_code(const Chain& chain);
 /// Code width in the unit of the quantity at `x`.
 double code_width_at(const Chain& chain, double x);
 
 /// Volts at the converter's pin for the quantity `x`, in a world of parameters `p`.
 double voltage(const Chain& chain, double x, Parameters p);
+/// The same with the resistance that the pin sees.
+Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
 

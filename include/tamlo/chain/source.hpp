@@ -43,6 +43,7 @@ struct Scale {
   double absolute = 1.0;
   double relative = 1.0;
   double code = 1.0;
+  double span = 1.0;
 };
 
 /// The half-width that `limit` allows, in the parameter's unit: drift per kelvin times the largest

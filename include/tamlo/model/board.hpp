@@ -8,16 +8,13 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/model/frontend.hpp"
+#include "tamlo/model/sensor.hpp"
 #include "tamlo/quantity/value.hpp"
 
 /// The description of a board as plain data, as the board file gives it. No behaviour: what it
 /// means is in `chain`. Names of members are the keys of the file (docs/board-file.md).
 namespace tamlo::model {
-
-using quantity::Limit;
-using quantity::Range;
-using quantity::Unit;
-using quantity::Value;
 
 /// What the budget must cover. Temperatures in K, age in s.
 struct Conditions {
@@ -37,32 +34,35 @@ struct Reference {
 /// one (it truncates, and reads half a code width low on average).
 enum class FirstTransition : std::uint8_t { half_code, full_code };
 
+/// What the codes are called: from 0, or from -2^(N-1) where zero volts is in the middle.
+enum class Coding : std::uint8_t { straight_binary, offset_binary, twos_complement };
+
+/// A selectable attenuation inside the converter.
+struct Attenuation {
+  std::string name{};
+  Value ratio{};
+  Range usable{};              ///< V at the pin
+  std::optional<Value> inl{};  ///< in place of the converter's
+};
+
 struct Converter {
   std::string name{};
   int resolution = 0;  ///< bits
   std::string reference{};
+  std::string negative_reference{};    ///< of the low end; none: the low end is 0 V
+  std::optional<Range> input_range{};  ///< V, at the nominal reference; none: 0 to the reference
+  Coding coding = Coding::straight_binary;
   FirstTransition first_transition = FirstTransition::half_code;
   Value offset{};  ///< relative limits are parts of the full-scale range
   Value gain{};    ///< error at full scale after the offset is removed
   Value inl{};
   Value dnl{};
   Value noise{};                       ///< input-referred, of one conversion
+  Value leakage{};                     ///< A, into or out of the pin
   std::optional<Range> input_limit{};  ///< V; beyond it the part is damaged
+  std::vector<Attenuation> attenuations{};
   std::vector<std::string> defaults{};
 };
-
-/// A sensor whose output runs straight from `at_low` to `at_high` over the span of the channel.
-struct LinearSensor {
-  Value at_low{};
-  Value at_high{};
-};
-
-struct Divider {
-  Value top{};
-  Value bottom{};
-};
-
-using Stage = std::variant<Divider>;
 
 /// What the firmware takes a code for: full_scale divides by 2^N, last_code by 2^N - 1.
 enum class Convention : std::uint8_t { full_scale, last_code };
@@ -81,8 +81,9 @@ struct Channel {
   Range span{};  ///< its unit is the unit of the channel
   std::string converter{};
   int input = -1;  ///< -1 where the file does not say
-  std::optional<LinearSensor> sensor{};
+  std::optional<Sensor> sensor{};
   std::vector<Stage> frontend{};
+  std::string attenuation{};  ///< one of the converter's; none where it has none
   int average = 1;
   Scaling scaling{};
   Target target{};
@@ -119,6 +120,7 @@ const Named* find(const std::vector<Named>& list, std::string_view name) {
 }
 
 std::string_view name(Convention convention);
+std::string_view name(Coding coding);
 std::string_view name(FirstTransition transition);
 
 }  // namespace tamlo::model

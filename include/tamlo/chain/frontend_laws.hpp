@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <variant>
+
+#include "tamlo/chain/sensor_laws.hpp"
+#include "tamlo/chain/signal.hpp"
+
+/// What each part between the sensor and the pin does. Forward takes the source resistance along;
+/// the firmware's way back does not know of it, so what it costs is a bias.
+namespace tamlo::chain {
+
+/// A voltage over two resistors; the resistance it comes from loads the top one.
+struct DividerLaw {
+  std::size_t top, bottom;
+};
+
+/// A resistance as one half of a divider on p[supply].
+struct SensorDividerLaw {
+  std::size_t supply, partner;
+  bool sensor_at_bottom;
+};
+
+/// A resistance carrying p[current].
+struct ExcitationLaw {
+  std::size_t current;
+};
+
+/// A current through p[resistance].
+struct ShuntLaw {
+  std::size_t resistance;
+};
+
+/// p[gain] * (v + p[offset] + p[common_mode]); its output has no resistance.
+struct AmplifierLaw {
+  std::size_t gain, offset, common_mode, noise;
+};
+
+/// Adds p[resistor] to the resistance that the signal comes from; p[capacitor] holds the pin.
+struct LowpassLaw {
+  std::size_t resistor, capacitor;
+};
+
+/// A thermistor together with what feeds it: its own power warms it by power / p[dissipation]. The
+/// firmware does not correct for that.
+struct SelfHeatedLaw {
+  std::variant<BetaLaw, ThreeCoefficientLaw> sensor;
+  std::variant<SensorDividerLaw, ExcitationLaw> feed;
+  std::size_t dissipation;
+};
+
+/// p[leakage] of the pin flows through the resistance that the signal comes from.
+struct LeakageLaw {
+  std::size_t leakage;
+};
+
+Signal forward_of(const DividerLaw& law, const Signal& in, Parameters p);
+Signal forward_of(const SensorDividerLaw& law, const Signal& in, Parameters p);
+Signal forward_of(const ExcitationLaw& law, const Signal& in, Parameters p);
+Signal forward_of(const ShuntLaw& law, const Signal& in, Parameters p);
+Signal forward_of(const AmplifierLaw& law, const Signal& in, Parameters p);
+Signal forward_of(const LowpassLaw& law, const Signal& in, Parameters p);
+Signal forward_of(const SelfHeatedLaw& law, const Signal& in, Parameters p);
+Signal forward_of(const LeakageLaw& law, const Signal& in, Parameters p);
+
+double inverse_of(const DividerLaw& law, double out, Parameters p);
+double inverse_of(const SensorDividerLaw& law, double out, Parameters p);
+double inverse_of(const ExcitationLaw& law, double out, Parameters p);
+double inverse_of(const ShuntLaw& law, double out, Parameters p);
+double inverse_of(const AmplifierLaw& law, double out, Parameters p);
+double inverse_of(const LowpassLaw& law, double out, Parameters p);
+double inverse_of(const SelfHeatedLaw& law, double out, Parameters p);
+double inverse_of(const LeakageLaw& law, double out, Parameters p);
+
+}  // namespace tamlo::chain

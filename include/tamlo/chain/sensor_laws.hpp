@@ -1,0 +1,99 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <variant>
+#include <vector>
+
+#include "tamlo/chain/signal.hpp"
+
+/// What each sensor makes of the quantity. `forward` is the world, `inverse` the firmware's way
+/// back; temperatures in K.
+namespace tamlo::chain {
+
+/// Straight from p[at_low] at `low` to p[at_high] at `high`.
+struct LinearSensorLaw {
+  std::size_t at_low, at_high;
+  double low, high;
+};
+
+/// p[offset] + p[sensitivity] * (x - at).
+struct StraightSensorLaw {
+  std::size_t sensitivity, offset;
+  double at;
+};
+
+/// Thermistor by beta. p[error] is added to the temperature.
+struct BetaLaw {
+  std::size_t r25, beta, error;
+};
+
+/// Thermistor by three coefficients: 1/T = a + b ln R + c (ln R)^3 (Steinhart and Hart, 1968).
+struct ThreeCoefficientLaw {
+  double a, b, c;
+  std::size_t error;
+};
+
+/// IEC 60751:2008, 4.2, from -200 to 850 degC. The error of a tolerance class is one variable for
+/// all temperatures, p[error] in -1..1, times (base + slope |t|). `added` and `taken` are the leads
+/// whose resistances add and subtract.
+struct PlatinumLaw {
+  std::size_t r0, error;
+  double base, slope;
+  std::vector<std::size_t> added, taken;
+};
+
+/// p[excitation] * p[rated_output] * x / rated_load.
+struct BridgeLaw {
+  std::size_t excitation, rated_output;
+  double rated_load;
+};
+
+/// From `low` to `high` amperes over the span; p[error] is a part of the span.
+struct LoopLaw {
+  double low, high;
+  double from, to;
+  std::size_t error;
+};
+
+/// Potentiometer: the part of the span is the part of the supply. A source resistance comes with
+/// it.
+struct PositionLaw {
+  std::size_t supply, resistance;
+  double low, high;
+};
+
+/// p[resistance] * (x / at)^(-p[exponent]); x above 0.
+struct LightLaw {
+  std::size_t resistance, exponent;
+  double at;
+};
+
+/// Straight between points, and along the outermost pieces beyond them.
+struct CurveLaw {
+  std::vector<double> x, y;
+};
+
+double forward_of(const LinearSensorLaw& law, double x, Parameters p);
+double forward_of(const StraightSensorLaw& law, double x, Parameters p);
+double forward_of(const BetaLaw& law, double x, Parameters p);
+double forward_of(const ThreeCoefficientLaw& law, double x, Parameters p);
+double forward_of(const PlatinumLaw& law, double x, Parameters p);
+double forward_of(const BridgeLaw& law, double x, Parameters p);
+double forward_of(const LoopLaw& law, double x, Parameters p);
+double forward_of(const LightLaw& law, double x, Parameters p);
+double forward_of(const CurveLaw& law, double x, Parameters p);
+Signal forward_of(const PositionLaw& law, const Signal& in, Parameters p);
+
+double inverse_of(const LinearSensorLaw& law, double out, Parameters p);
+double inverse_of(const StraightSensorLaw& law, double out, Parameters p);
+double inverse_of(const BetaLaw& law, double out, Parameters p);
+double inverse_of(const ThreeCoefficientLaw& law, double out, Parameters p);
+double inverse_of(const PlatinumLaw& law, double out, Parameters p);
+double inverse_of(const BridgeLaw& law, double out, Parameters p);
+double inverse_of(const LoopLaw& law, double out, Parameters p);
+double inverse_of(const LightLaw& law, double out, Parameters p);
+double inverse_of(const CurveLaw& law, double out, Parameters p);
+double inverse_of(const PositionLaw& law, double out, Parameters p);
+
+}  // namespace tamlo::chain

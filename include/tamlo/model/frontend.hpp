@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <variant>
+
+#include "tamlo/quantity/value.hpp"
+
+/// Parts between the sensor and the converter's pin, as plain data.
+namespace tamlo::model {
+
+using quantity::Value;
+
+/// The pin is between the two resistors.
+struct Divider {
+  Value top{};
+  Value bottom{};
+};
+
+/// A divider of which the sensor is one resistor, fed from a reference.
+struct SensorDivider {
+  Value partner{};
+  bool sensor_at_bottom = true;
+  std::string supply{};
+};
+
+/// A current through the sensor's resistance.
+struct Excitation {
+  Value current{};
+};
+
+/// A resistor that turns the sensor's current into volts.
+struct Shunt {
+  Value resistance{};
+};
+
+/// gain * (v + offset); what a common mode does is an offset too.
+struct Amplifier {
+  Value gain{};
+  Value offset{};  ///< V, input-referred
+  std::optional<Value> noise{};
+  double common_mode = 0.0;  ///< V
+  double rejection = 0.0;    ///< V/V, the most that a volt of common mode adds at the input
+};
+
+/// Resistor and capacitor. It takes nothing from a steady signal, but adds to its resistance.
+struct Lowpass {
+  Value resistor{};
+  Value capacitor{};
+};
+
+using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass>;
+
+}  // namespace tamlo::model

@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <map>
+#include <string>
+#include <string_view>
+
+#include "tamlo/chain/chain.hpp"
+
+namespace tamlo::chain {
+
+/// Puts a chain together: one parameter for each number that a part is made of, one source for each
+/// limit on it, one stage for each part that the signal passes.
+class Builder {
+ public:
+  Builder(const model::Board& board, const model::Channel& channel,
+          const model::Converter& converter);
+
+  Chain finish();
+
+ private:
+  const model::Board& board_;
+  Chain chain_;
+  std::map<std::string, int> used_;
+  std::map<std::string, std::size_t> references_;  // parameter of the voltage, by name
+
+  /// "divider", and "divider 2" for the second of a channel.
+  std::string unique(const std::string& name);
+  std::size_t parameter(std::string name, double nominal, std::string_view unit);
+  void source(const std::string& called, std::size_t parameter, const std::string& stage,
+              const model::Limit& limit, const Scale& scale, Kind kind);
+  /// A part with a nominal in SI, such as a resistor, and a source for each of its limits.
+  std::size_t part(const std::string& name, const std::string& stage, const model::Value& value,
+                   std::string_view unit);
+  /// A deviation with nominal 0, and a source for each limit.
+  std::size_t deviation(const std::string& name, const std::string& stage,
+                        const model::Value& value, std::string_view unit, const Scale& scale,
+                        Kind kind = Kind::tolerance);
+  /// The voltage of a reference: one parameter, however many parts it feeds.
+  std::size_t reference(const std::string& name);
+  void stage(const std::string& name, Law law, std::string_view output);
+
+  void add(const model::LinearSensor& sensor);
+  void add(const model::StraightSensor& sensor);
+  void add(const model::Ntc& sensor);
+  void add(const model::Platinum& sensor);
+  void add(const model::Bridge& sensor);
+  void add(const model::Loop& sensor);
+  void add(const model::Position& sensor);
+  void add(const model::Light& sensor);
+  void add(const model::Curve& sensor);
+
+  void add(const model::Divider& part);
+  void add(const model::SensorDivider& part);
+  void add(const model::Excitation& part);
+  void add(const model::Shunt& part);
+  void add(const model::Amplifier& part);
+  void add(const model::Lowpass& part);
+  /// A thermistor and what feeds it become one stage if the thermistor warms itself.
+  void add_feed(const std::string& name, const Law& feed);
+
+  void add_converter();
+};
+
+}  // namespace tamlo::chain
