@@ -96,8 +96,10 @@ class PartReader {
   void expect(Fields& fields, Carries wanted, Carries gives) {
     if (carries_ != wanted) {
       fields.report("", fmt::format("{} at the input of this part", name(carries_)),
-                    fmt::format("a part for {}, or before it one that gives {}", name(carries_),
-                                name(wanted)));
+                    carries_ == Carries::volts ? "a part for volts: a divider, an amplifier"
+                    : carries_ == Carries::ohms
+                        ? "a divider with \"sensor\" as one of its resistors, or an excitation"
+                        : "a shunt");
     }
     carries_ = gives;
   }
