@@ -5,9 +5,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <utility>
 
 #include "tamlo/quantity/format.hpp"
+#include "tamlo/quantity/notation.hpp"
 
 namespace tamlo::check {
 namespace {
@@ -22,11 +24,15 @@ class Examination {
 
   std::vector<Finding> all() {
     examine_damage();
-    examine_clipping(span_.high, true);
-    examine_clipping(span_.low, false);
+    for (const double x : {span_.high, span_.low}) {  // of a falling sensor the low end is on top
+      examine_clipping(x, true);
+      examine_clipping(x, false);
+    }
     examine_used_range();
     examine_resolution();
     examine_convention();
+    examine_attenuation();
+    examine_supply();
     std::ranges::stable_sort(findings_, {}, &Finding::severity);
     return std::move(findings_);
   }
@@ -133,6 +139,78 @@ class Examination {
            fmt::format(
                "use at least {} bits",
                chain_.converter.resolution + static_cast<int>(std::ceil(std::log2(half / limit)))));
+  }
+
+  // Whether the voltages that the span puts on the pin lie inside what an attenuation serves.
+  bool serves(const model::Attenuation& attenuation) const {
+    const double low = chain::voltage(chain_, span_.low, chain_.nominal);
+    const double high = chain::voltage(chain_, span_.high, chain_.nominal);
+    return attenuation.usable.holds(std::min(low, high)) &&
+           attenuation.usable.holds(std::max(low, high));
+  }
+
+  void examine_attenuation() {
+    const model::Attenuation* chosen = nullptr;
+    const model::Attenuation* finest = nullptr;
+    for (const auto& attenuation : chain_.converter.attenuations) {
+      if (attenuation.name == chain_.channel.attenuation) chosen = &attenuation;
+      if (!serves(attenuation)) continue;
+      if (finest == nullptr || attenuation.ratio.or_zero() > finest->ratio.or_zero()) {
+        finest = &attenuation;
+      }
+    }
+    if (chosen == nullptr || finest == chosen) return;
+    const auto change =
+        finest == nullptr ? std::string("no attenuation serves this span: divide it before the pin")
+                          : fmt::format("attenuation = \"{}\"", finest->name);
+    if (!serves(*chosen)) {
+      report("attenuation-exceeded", Severity::error,
+             fmt::format("the span puts up to {} on the pin; attenuation {} serves {}",
+                         volts(chain::voltage(chain_, span_.high, chain_.nominal)), chosen->name,
+                         quantity::to_string(chosen->usable)),
+             "outside of it the converter is neither accurate nor linear", change);
+    } else {
+      report("attenuation-too-strong", Severity::advice,
+             fmt::format("attenuation {} serves this span too", finest->name),
+             fmt::format("its code width is {:.3g} times finer",
+                         finest->ratio.or_zero() / chosen->ratio.or_zero()),
+             change);
+    }
+  }
+
+  // The parameter that feeds the sensor, where one does.
+  std::optional<std::size_t> supply_of_sensor() const {
+    for (const auto& stage : chain_.stages) {
+      if (const auto* of = std::get_if<chain::PositionLaw>(&stage.law)) return of->supply;
+      if (const auto* of = std::get_if<chain::BridgeLaw>(&stage.law)) return of->excitation;
+      if (const auto* of = std::get_if<chain::SensorDividerLaw>(&stage.law)) return of->supply;
+      if (const auto* of = std::get_if<chain::SelfHeatedLaw>(&stage.law)) {
+        if (const auto* feed = std::get_if<chain::SensorDividerLaw>(&of->feed)) return feed->supply;
+      }
+    }
+    return {};
+  }
+
+  void examine_supply() {
+    const auto supply = supply_of_sensor();
+    const auto reference = chain_.conversion.reference;
+    if (!supply || *supply == reference) return;
+    // What both voltages do to the reading at the middle of the span, all limits added.
+    double cost = 0.0;
+    for (const auto& source : chain_.sources) {
+      if (source.parameter != *supply && source.parameter != reference) continue;
+      auto p = chain_.nominal;
+      p[source.parameter] += source.limit;
+      cost += std::abs(chain::read(chain_, span_.middle(), p) -
+                       chain::read(chain_, span_.middle(), chain_.nominal));
+    }
+    const auto difference = quantity::difference_unit(span_.unit);
+    report("sensor-not-ratiometric", Severity::advice,
+           fmt::format("the sensor is fed from {}, the converter measures against {}",
+                       chain_.parameters[*supply].name, chain_.parameters[reference].name),
+           fmt::format("their errors act on the reading, by up to {} at the middle of the span",
+                       quantity::engineering(cost, difference, 3)),
+           "feed both from one reference, and its errors cancel");
   }
 
   void examine_convention() {

@@ -43,7 +43,38 @@ model::Board with_convention(model::Convention convention) {
   return b;
 }
 
+model::Board attenuated(const char* chosen, const char* span) {
+  auto b = board({.span = span});
+  b.converters.front().attenuations = {
+      {.name = "unity", .ratio = value("1", ""), .usable = range("0..2.45 V")},
+      {.name = "quarter", .ratio = value("0.25", ""), .usable = range("0..9.6 V")}};
+  b.channels.front().attenuation = chosen;
+  return b;
+}
+// A sensor whose output falls: the low end of the span is at the top of the converter.
+model::Board falling(const char* span) {
+  auto b = board({.span = span});
+  b.channels.front().sensor = model::StraightSensor{
+      .sensitivity = value("-2 V", "V"), .offset = value("2.6 V", "V"), .at = 0.0};
+  return b;
+}
+model::Board fed_from(const char* supply) {
+  auto b = board({.reference = "2.5 V ±0.1 %", .span = "0..90 %"});
+  b.references.push_back({.name = "supply", .voltage = value("2.4 V ±1 %", "V")});
+  b.channels.front().sensor =
+      model::Position{.resistance = value("10 kohm", "ohm"), .supply = supply};
+  return b;
+}
+
 const Entry catalogue[] = {
+    {"attenuation-exceeded", Severity::error, [] { return attenuated("unity", "0..3 V"); },
+     [] { return attenuated("quarter", "0..3 V"); }, "attenuation = \"quarter\""},
+    {"attenuation-exceeded", Severity::error, [] { return attenuated("quarter", "0..9.7 V"); },
+     [] { return attenuated("quarter", "0..9.5 V"); }, "divide it before the pin"},
+    {"attenuation-too-strong", Severity::advice, [] { return attenuated("quarter", "0..2.4 V"); },
+     [] { return attenuated("unity", "0..2.4 V"); }, "attenuation = \"unity\""},
+    {"sensor-not-ratiometric", Severity::advice, [] { return fed_from("supply"); },
+     [] { return fed_from("ref"); }, "feed both from one reference"},
     // 60 V over 25 is 2.4 V; with the resistors at their worst 2.446 V.
     {"input-damage", Severity::error,
      [] { return with_limit(divided("240 kohm ±1 %"), "-0.3..2.43 V"); },
@@ -59,6 +90,8 @@ const Entry catalogue[] = {
      [] { return divided("250 kohm ±1 %"); }, "raise the top of the divider from 220 kohm"},
     {"span-beyond-range", Severity::error, [] { return board({.span = "-0.1..2.4 V"}); },
      [] { return board({.span = "0..2.4 V"}); }, "lift the signal by at least 100 mV"},
+    {"span-beyond-range", Severity::error, [] { return falling("0..100 %"); },
+     [] { return falling("10..100 %"); }, "put a divider before the converter"},
     {"clips-at-tolerance", Severity::warning, [] { return divided("232 kohm ±1 %"); },
      [] { return divided("240 kohm ±1 %"); }, "raise the top"},
     {"range-little-used", Severity::advice, [] { return board({.span = "0..1.2 V"}); },

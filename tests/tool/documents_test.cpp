@@ -66,6 +66,22 @@ TEST(Documents, TheCommandsOfTheReadmeRun) {
   EXPECT_GE(commands, 6);
 }
 
+// Every example board is read whole, and every command works on it.
+TEST(Documents, TheExampleBoardsRun) {
+  int boards = 0;
+  for (const auto& entry : fs::directory_iterator(root + "/examples/boards")) {
+    for (const char* command : {"check", "channel", "budget"}) {
+      const auto result = tamlo({command, entry.path().string()});
+      EXPECT_LE(result.status, 1) << command << " " << entry.path() << "\n" << result.errors;
+      EXPECT_EQ(result.errors, "");
+      EXPECT_EQ(result.output.find("nan"), std::string::npos) << command << " " << entry.path();
+      EXPECT_EQ(result.output.find("inf"), std::string::npos) << command << " " << entry.path();
+    }
+    ++boards;
+  }
+  EXPECT_GE(boards, 7);
+}
+
 // Every relative link of every page leads somewhere, and every screenshot is shown in the README.
 TEST(Documents, LinksLeadSomewhere) {
   std::vector<fs::path> pages{root + "/README.md"};
