@@ -95,7 +95,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
   commands.add("convert", "what does a value become at every step of the chain, and back?")
       .words("BOARD", board + "the channel")
       .at("a value of the quantity, such as --at \"48 V\"; may be repeated")
-      .option("--code", a.code, "a code to go back from; may be repeated")
+      .option("--code", a.code, "a code to go back from (2048, 0x800, 0b1000); may be repeated")
       .option("--pin", a.pin, "a voltage at the converter's pin; may be repeated")
       .format();
   commands.add("budget", "how wrong can the reading be, and what dominates?")

@@ -3,6 +3,7 @@
 
 #include <charconv>
 #include <cstdint>
+#include <string_view>
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
@@ -13,19 +14,26 @@
 namespace tamlo::tool {
 namespace {
 
+// A code in decimal, hexadecimal (0x) or binary (0b).
 std::int64_t code_of(const std::string& text, const chain::Chain& chain) {
+  std::string_view digits(text);
+  const bool negative = digits.starts_with('-');
+  if (negative) digits.remove_prefix(1);
+  int base = 10;
+  if (digits.starts_with("0x")) base = 16;
+  if (digits.starts_with("0b")) base = 2;
+  if (base != 10) digits.remove_prefix(2);
   std::int64_t code = 0;
-  const char* end = text.data() + text.size();
-  const auto [stop, error] = std::from_chars(text.data(), end, code);
-  if (error == std::errc{} && stop == end && code >= chain::first_code(chain) &&
-      code <= chain::last_code(chain)) {
-    return code;
-  }
+  const char* end = digits.data() + digits.size();
+  const auto [stop, error] = std::from_chars(digits.data(), end, code, base);
+  if (negative) code = -code;
+  const bool whole = error == std::errc{} && stop == end && !digits.starts_with('-');
+  if (whole && code >= chain::first_code(chain) && code <= chain::last_code(chain)) return code;
   throw io::BadInput({{.file = "command line",
                        .key = "--code",
                        .found = fmt::format("\"{}\"", text),
-                       .allowed = fmt::format("a code from {} to {}", chain::first_code(chain),
-                                              chain::last_code(chain))}});
+                       .allowed = fmt::format("a code from {} to {}, also as 0x... or 0b...",
+                                              chain::first_code(chain), chain::last_code(chain))}});
 }
 
 }  // namespace

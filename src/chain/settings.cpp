@@ -38,7 +38,9 @@ Settings settings(const Chain& chain) {
   const double last = code(chain, span.high, chain.nominal);
   const double noise = noise_in_codes(chain, span.middle());
   const int count = chain.channel.average;
-  Settings result{.full_scale_range = full_scale_range(chain),
+  Settings result{.signal_path = {},
+                  .source_resistance = signal(chain, span.middle(), chain.nominal).resistance,
+                  .full_scale_range = full_scale_range(chain),
                   .code_width = code_width(chain),
                   .range_used = std::abs(last - first) / chain.conversion.codes,
                   .codes_used = std::abs(last - first),
@@ -48,6 +50,7 @@ Settings settings(const Chain& chain) {
                       std::hypot(noise / std::sqrt(count), quantisation_standard(noise, count)),
                   .allowed = {},
                   .landmarks = {}};
+  for (const auto& stage : chain.stages) result.signal_path.push_back(stage.name);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     result.allowed = allowed_at(chain, *accuracy, span.high);
   }

@@ -7,6 +7,7 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <iterator>
 #include <utility>
 
 namespace tamlo::quantity {
@@ -33,20 +34,18 @@ std::string layout(std::string digits, int point, bool negative) {
   return negative ? "-" + text : text;
 }
 
-// Shortest digits of a finite double, and where its decimal point stands before them.
-std::string shortest(double value, int exponent) {
-  if (value == 0.0) return std::signbit(value) ? "-0" : "0";
-  char buffer[32];
-  const auto end =
-      std::to_chars(buffer, buffer + sizeof buffer, std::abs(value), std::chars_format::scientific);
-  const std::string_view text(buffer, static_cast<std::size_t>(end.ptr - buffer));
-  const auto e = text.find('e');
-  std::string digits(text.substr(0, e));
+// Lays out what to_chars wrote as "-d.ddde+xx", divided by 10^exponent.
+std::string laid_out(std::string_view scientific, int exponent) {
+  const bool negative = scientific.starts_with('-');
+  if (negative) scientific.remove_prefix(1);
+  const auto e = scientific.find('e');
+  std::string digits(scientific.substr(0, e));
   std::erase(digits, '.');
+  if (digits.find_first_not_of('0') == std::string::npos) return negative ? "-0" : "0";
   int power = 0;
-  const auto sign = text[e + 1] == '+' ? 1U : 0U;
-  std::from_chars(text.data() + e + 1 + sign, text.data() + text.size(), power);
-  return layout(std::move(digits), power + 1 - exponent, std::signbit(value));
+  const auto sign = scientific[e + 1] == '+' ? 1U : 0U;
+  std::from_chars(scientific.data() + e + 1 + sign, scientific.data() + scientific.size(), power);
+  return layout(std::move(digits), power + 1 - exponent, negative);
 }
 
 }  // namespace
@@ -115,15 +114,20 @@ double parse_number(std::string_view text, const Unit& unit, std::size_t column)
 }
 
 std::string format_number(double si, const Unit& unit) {
-  const bool plain = unit.factor == 1.0 && unit.offset == 0.0;
-  if (plain) return shortest(si, unit.exponent);
+  char buffer[64];
+  const auto text_to = [&](const char* end) {
+    return std::string_view(buffer, static_cast<std::size_t>(end - buffer));
+  };
+  constexpr auto scientific = std::chars_format::scientific;
+  if (unit.factor == 1.0 && unit.offset == 0.0) {
+    return laid_out(text_to(std::to_chars(buffer, std::end(buffer), si, scientific).ptr),
+                    unit.exponent);
+  }
   const double number = (si - unit.offset) / unit.factor / std::pow(10.0, unit.exponent);
-  for (int precision = 1; precision <= 17; ++precision) {
-    char buffer[48];
-    const auto end = std::to_chars(buffer, buffer + sizeof buffer, number,
-                                   std::chars_format::general, precision);
-    const std::string_view text(buffer, static_cast<std::size_t>(end.ptr - buffer));
-    if (parse_number(text, unit) == si) return std::string(text);
+  for (int digits = 0; digits <= 16; ++digits) {
+    const auto end = std::to_chars(buffer, std::end(buffer), number, scientific, digits).ptr;
+    auto text = laid_out(text_to(end), 0);
+    if (parse_number(text, unit) == si) return text;
   }
   return {};
 }

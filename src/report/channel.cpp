@@ -72,12 +72,22 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
        Tone::heading});
 
   Settings settings;
+  settings.add("signal path", s.signal_path.empty()
+                                  ? "straight to the pin"
+                                  : fmt::format("{}; {} at the pin", fmt::join(s.signal_path, ", "),
+                                                engineering(s.source_resistance, unit("ohm"), 4)));
   settings.add("converter",
                fmt::format("{}, {} bit, codes {} to {}", converter.name, converter.resolution,
                            chain::first_code(chain), s.last_code));
   if (channel.input >= 0) settings.add("input", std::to_string(channel.input));
   settings.add("reference", fmt::format("{}, full-scale range {}", converter.reference,
                                         engineering(s.full_scale_range, unit("V"), 10)));
+  for (const auto& attenuation : converter.attenuations) {
+    if (attenuation.name != channel.attenuation) continue;
+    settings.add("attenuation", fmt::format("{}: {}, serves {}", attenuation.name,
+                                            quantity::to_string(attenuation.ratio),
+                                            quantity::to_string(attenuation.usable)));
+  }
   settings.add("code width", engineering(s.code_width, unit("V"), 10));
   settings.add("range used",
                fmt::format("{:.4g} %, {:.0f} codes", 100.0 * s.range_used, s.codes_used));

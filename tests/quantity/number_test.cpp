@@ -49,7 +49,10 @@ TEST(Number, PrintsAsAPersonWould) {
   EXPECT_EQ(format_number(-0.3), "-0.3");
   EXPECT_EQ(format_number(1e22), "1e22");
   EXPECT_EQ(format_number(0.0), "0");
-  EXPECT_EQ(format_number(296.15, unit("degC")), "23");
+  EXPECT_EQ(format_number(-0.0), "-0");
+  for (const char* celsius : {"23", "-20", "150", "0", "0.05", "100.1"}) {
+    EXPECT_EQ(format_number(parse_number(celsius, unit("degC")), unit("degC")), celsius);
+  }
 }
 
 // Any finite double, in any unit that is a power of ten of SI, comes back with the same bits.

@@ -204,6 +204,8 @@ TEST(BadInput, OnTheCommandLine) {
       {{"budget", board, "v", "--at", "30 V"}, "a point of the span 0..24 V"},
       {{"budget", board, "--coverage", "95"}, "a probability from 0.5 to 0.9999"},
       {{"convert", board, "v", "--code", "4096"}, "a code from 0 to 4095"},
+      {{"convert", board, "v", "--code", "0x"}, "also as 0x... or 0b..."},
+      {{"convert", board, "v", "--code", "-1"}, "a code from 0 to 4095"},
       {{"convert", board, "v", "--pin", "1 ohm"}, "a unit of V"},
       {{"compare", board}, "no readings file"},
       {{"compare", board, rows, "--meter", "other"}, "bench"},

@@ -66,6 +66,9 @@ TEST(Commands, ConvertShowsEveryStepBothWays) {
       {{"convert", board, "pack_voltage", "--code", "2048"},
        0,
        {"code 2048 reads 31.25 V; it stands for from 31.242371 V up to 31.257629 V"}},
+      {{"convert", board, "pack_voltage", "--code", "0x800", "--code", "0b100000000000"},
+       0,
+       {"code 2048 reads 31.25 V"}},
       {{"convert", board, "coolant_flow"}, 0, {"0 l/min reads", "12 l/min reads"}},
   });
 }
@@ -83,6 +86,21 @@ TEST(Commands, TwelveBitsOnTwoAndAHalfVolts) {
       {{"convert", path, "bare", "--at", "2.5 V"}, 0, {"as code 4095", "CLIPPED: beyond"}},
       {{"check", path}, 1, {"UNSOUND: 1 error", "span-beyond-range", "remedy"}},
       {{"budget", path}, 0, {"the channel has no target", "CLIPPED at 2.500 V"}},
+  });
+}
+
+TEST(Commands, SignedCodesAndCelsius) {
+  const std::string boards = std::string(TAMLO_SOURCE) + "/examples/boards/";
+  expect({
+      {{"convert", boards + "crank_torque.toml", "crank_torque", "--code", "-100000"},
+       0,
+       {"code -100000 reads -5.9604645 N m"}},
+      {{"convert", boards + "temperatures.toml", "winding", "--at", "-20 degC"},
+       0,
+       {"-20 degC reads -19.99", "after sensor in divider"}},
+      {{"channel", boards + "coolant_pressure.toml"},
+       0,
+       {"sensor, shunt, pin; 150 ohm at the pin", "third: 0.333 ±0.3 %, serves 0..3.2 V"}},
   });
 }
 

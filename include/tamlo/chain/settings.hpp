@@ -23,10 +23,12 @@ struct Landmark {
 };
 
 struct Settings {
-  double full_scale_range{};  ///< V
-  double code_width{};        ///< V
-  double range_used{};        ///< part of the full-scale range that the span covers
-  double codes_used{};        ///< codes between the ends of the span
+  std::vector<std::string> signal_path{};  ///< parts between the quantity and the converter
+  double source_resistance{};              ///< ohm that the pin sees at the middle of the span
+  double full_scale_range{};               ///< V
+  double code_width{};                     ///< V
+  double range_used{};                     ///< part of the full-scale range that the span covers
+  double codes_used{};                     ///< codes between the ends of the span
   std::int64_t last_code{};
   double noise_in_codes{};            ///< of one conversion, at the middle of the span
   double noise_after_average{};       ///< of a reading, with its quantisation, same place
