@@ -4,22 +4,32 @@
 #include <cmath>
 
 namespace tamlo::meter {
+namespace {
+
+// A value on the scale that the display shows: degC, not K.
+double displayed(const model::MeterRange& range, double si) {
+  return si - range.full_scale.unit.offset;
+}
+
+double top(const model::MeterRange& range) { return displayed(range, range.full_scale.or_zero()); }
+
+}  // namespace
 
 std::optional<std::size_t> range_for(const model::Meter& meter, double reading) {
   for (std::size_t i = 0; i < meter.ranges.size(); ++i) {
-    if (std::abs(reading) <= meter.ranges[i].full_scale.or_zero()) return i;
+    if (std::abs(displayed(meter.ranges[i], reading)) <= top(meter.ranges[i])) return i;
   }
   return {};
 }
 
-double digit(const model::MeterRange& range) { return range.full_scale.or_zero() / range.digits; }
+double digit(const model::MeterRange& range) { return top(range) / range.digits; }
 
 MeterUncertainty uncertainty(const model::MeterRange& range, double reading) {
   MeterUncertainty result;
   for (const auto& limit : range.accuracy.limits) {
     double size = limit.size;
-    if (limit.basis == quantity::Basis::relative) size *= std::abs(reading);
-    if (limit.basis == quantity::Basis::range) size *= range.full_scale.or_zero();
+    if (limit.basis == quantity::Basis::relative) size *= std::abs(displayed(range, reading));
+    if (limit.basis == quantity::Basis::range) size *= top(range);
     if (limit.basis == quantity::Basis::digit) size *= digit(range);
     result.limits.push_back(standard_uncertainty(size, limit.distribution, limit.coverage_factor));
   }

@@ -126,10 +126,12 @@ double carried(const std::vector<double>& weights, const SharedCovariance& chann
   return std::sqrt(variance);
 }
 
-void fit_differences(Summary& summary, const std::vector<Row>& rows, const Uncertainties& u) {
+// `zero` is where the unit of the quantity has its zero: 273.15 K for degC.
+void fit_differences(Summary& summary, const std::vector<Row>& rows, double zero,
+                     const Uncertainties& u) {
   std::vector<double> x, y, expected;
   for (const auto& row : rows) {
-    x.push_back(row.meter);
+    x.push_back(row.meter - zero);
     y.push_back(row.difference);
     expected.push_back(row.expected);
   }
@@ -157,7 +159,8 @@ Agreement agree(const std::vector<Row>& rows, const Uncertainties& u, double cov
   return result;
 }
 
-Summary summarise(const std::vector<Row>& rows, const Uncertainties& u, double coverage) {
+Summary summarise(const std::vector<Row>& rows, double zero, const Uncertainties& u,
+                  double coverage) {
   Summary summary;
   for (std::size_t i = 0; i < rows.size(); ++i) {
     switch (rows[i].verdict) {
@@ -178,7 +181,7 @@ Summary summarise(const std::vector<Row>& rows, const Uncertainties& u, double c
   summary.verdict = summary.failed > 0      ? Verdict::fail
                     : summary.undecided > 0 ? Verdict::undecided
                                             : Verdict::pass;
-  fit_differences(summary, rows, u);
+  fit_differences(summary, rows, zero, u);
   summary.agreement = agree(rows, u, coverage);
   return summary;
 }
@@ -234,7 +237,7 @@ Comparison compare(const chain::Chain& chain, const model::Meter& meter,
     row.verdict = judge(row.difference, row.limit, row.guard_band);
     result.rows.push_back(row);
   }
-  result.summary = summarise(result.rows, u, coverage);
+  result.summary = summarise(result.rows, result.unit.offset, u, coverage);
   return result;
 }
 

@@ -105,15 +105,14 @@ Line headline(const Budget& budget) {
             Tone::heading};
   }
   const auto allowed = amount(*worst.limit, budget.unit);
-  const double spare = *worst.margin() / *worst.limit;
-  if (budget.target_met()) {
-    return {fmt::format("{}: TARGET MET, {:.0f} % to spare: ±{} at {} of ±{} allowed ({})",
-                        budget.channel, 100.0 * spare, can_be, place, allowed, confidence),
-            Tone::good};
-  }
-  return {fmt::format("{}: TARGET MISSED by {:.0f} %: ±{} at {} of ±{} allowed ({})",
-                      budget.channel, -100.0 * spare, can_be, place, allowed, confidence),
-          Tone::bad};
+  const double spare = *worst.margin() / *worst.limit;  // infinite where nothing is allowed
+  const auto by = std::isfinite(spare) ? fmt::format("{:.0f} %", 100.0 * std::abs(spare))
+                                       : amount(-*worst.margin(), budget.unit);
+  const bool met = budget.target_met();
+  return {fmt::format("{}: TARGET {}: ±{} at {} of ±{} allowed ({})", budget.channel,
+                      met ? fmt::format("MET, {} to spare", by) : fmt::format("MISSED by {}", by),
+                      can_be, place, allowed, confidence),
+          met ? Tone::good : Tone::bad};
 }
 
 Report of(const Budget& budget) {

@@ -40,5 +40,20 @@ TEST(MeterAccuracy, EveryBasis) {
   EXPECT_NEAR(digit(range), 0.001, 1e-18);
 }
 
+// 0.1 % of 50 degC, not of 323 K; a digit is 100 degC / 1000.
+TEST(MeterAccuracy, CelsiusCountsFromItsOwnZero) {
+  const model::MeterRange range{.full_scale = testing::value("100 degC", "degC"),
+                                .digits = 1000,
+                                .accuracy = testing::value("±0.1 % ±0.2 % of range", "K")};
+  const auto u = uncertainty(range, 273.15 + 50.0);
+  EXPECT_NEAR(u.limits[0], 0.05 / std::sqrt(3.0), 1e-12);
+  EXPECT_NEAR(u.limits[1], 0.2 / std::sqrt(3.0), 1e-12);
+  EXPECT_NEAR(digit(range), 0.1, 1e-12);
+  const model::Meter meter{.name = "thermometer", .ranges = {range}};
+  EXPECT_EQ(range_for(meter, 273.15 - 99.0), 0U);
+  EXPECT_FALSE(range_for(meter, 273.15 - 101.0));
+  EXPECT_FALSE(range_for(meter, 273.15 + 101.0));
+}
+
 }  // namespace
 }  // namespace tamlo::meter

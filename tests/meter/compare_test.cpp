@@ -97,6 +97,25 @@ TEST(Compare, OffsetAndGainOfKnownDifferences) {
   EXPECT_NEAR(summary.gain->budgeted, 0.0011, 0.0002);
 }
 
+TEST(Compare, TheOffsetOfATemperatureIsAtZeroCelsius) {
+  auto board = testing::board({.span = "0..100 degC"});
+  board.channels.front().sensor = model::StraightSensor{.sensitivity = testing::value("20 V", "V"),
+                                                        .offset = testing::value("0.1 V", "V"),
+                                                        .at = 273.15};
+  std::get<model::StraightSensor>(*board.channels.front().sensor).sensitivity.nominal = 0.02;
+  const model::Meter meter{.name = "thermometer",
+                           .ranges = {{.full_scale = testing::value("200 degC", "degC"),
+                                       .digits = 20000,
+                                       .accuracy = testing::value("±0.1 K", "K")}}};
+  std::vector<Reading> readings;
+  for (const double t : {10.0, 50.0, 90.0}) {
+    readings.push_back({.meter = 273.15 + t, .reading = 273.15 + t + 0.3 - 0.01 * t});
+  }
+  const auto summary = compare(chain::build(board, "x"), meter, readings).summary;
+  EXPECT_NEAR(summary.offset.value, 0.3, 1e-9);
+  EXPECT_NEAR(summary.gain->value, -0.01, 1e-11);
+}
+
 TEST(Compare, TheKnownBiasIsExpected) {
   auto board = testing::pack_voltage();
   board.channels.front().scaling.convention = model::Convention::last_code;

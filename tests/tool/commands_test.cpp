@@ -89,6 +89,20 @@ TEST(Commands, TwelveBitsOnTwoAndAHalfVolts) {
   });
 }
 
+// A target in % of reading allows nothing at zero; that is said in the unit, not as a percentage of
+// 0.
+TEST(Commands, ATargetThatAllowsNothing) {
+  const Folder folder;
+  const auto strict = folder.write(
+      "strict.toml", "[channel.pack_voltage]\ntarget = { accuracy = \"±1 % of reading\" }\n");
+  expect({{{"budget", board, strict, "pack_voltage"},
+           1,
+           {"TARGET MISSED by 0.0443 V: ±0.0443 V at 0.00 V of ±0 V allowed"}},
+          {{"budget", board, strict, "pack_voltage", "--at", "30 V"},
+           0,
+           {"TARGET MET, 75 % to spare"}}});
+}
+
 TEST(Commands, SignedCodesAndCelsius) {
   const std::string boards = std::string(TAMLO_SOURCE) + "/examples/boards/";
   expect({
