@@ -72,10 +72,6 @@ void Fields::report(const std::string& key, std::string found, std::string allow
   report_at(node != nullptr ? *node : *table_, key, std::move(found), std::move(allowed));
 }
 
-void Fields::report_bounds(const std::string& key, const std::string& text, const Bounds& bounds) {
-  report(key, fmt::format("\"{}\"", text), fmt::format("a value {}", bounds.text));
-}
-
 void Fields::require(const std::string& key, const std::string& allowed) {
   if (!has(key)) report(key, "nothing: the key is missing", allowed);
 }
@@ -88,71 +84,71 @@ const std::string* Fields::string(const std::string& key, const std::string& all
   return nullptr;
 }
 
-std::optional<quantity::Value> Fields::value(const std::string& key,
-                                             const quantity::Expected& expected,
-                                             const Bounds& bounds) {
-  const auto* text =
-      string(key, fmt::format("a text with a value, such as \"2.5 {} ±0.05 %\"", sample(expected)));
+// Reads a text by `parse`, and reports what is not in the notation at its own column.
+template <class Parse>
+auto Fields::parsed(const std::string& key, const std::string& allowed, Parse parse)
+    -> std::optional<decltype(parse(std::string_view()))> {
+  const auto* text = string(key, allowed);
   if (text == nullptr) return {};
   try {
-    auto result = quantity::parse_value(*text, expected);
-    if (!result.nominal) {
-      report(key, fmt::format("\"{}\"", *text), "a nominal value before its limits");
-      return {};
-    }
-    if (!bounds.hold(*result.nominal)) {
-      report_bounds(key, *text, bounds);
-      return {};
-    }
-    return result;
+    return parse(std::string_view(*text));
   } catch (const quantity::NotationError& error) {
     report_at(*table_->get(key), key, error.found, error.allowed, error.column);
     return {};
   }
 }
 
+std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
+                                                    const quantity::Expected& expected,
+                                                    const std::string& allowed) {
+  return parsed(key, allowed,
+                [&](std::string_view text) { return quantity::parse_value(text, expected); });
+}
+
+std::optional<quantity::Value> Fields::value(const std::string& key,
+                                             const quantity::Expected& expected,
+                                             const Bounds& bounds) {
+  auto result = parsed_value(
+      key, expected,
+      fmt::format("a text with a value, such as \"2.5 {} ±0.05 %\"", sample(expected)));
+  if (!result) return {};
+  if (result->nominal && bounds.hold(*result->nominal)) return result;
+  report(key, describe(*table_->get(key)),
+         result->nominal ? fmt::format("a value {}", bounds.text)
+                         : "a nominal value before its limits");
+  return {};
+}
+
 std::optional<quantity::Range> Fields::range(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
-  const auto* text =
-      string(key, fmt::format("a text with a range, such as \"0..60 {}\"", sample(expected)));
-  if (text == nullptr) return {};
-  try {
-    auto result = quantity::parse_range(*text, expected);
-    if (bounds.hold(result.low) && bounds.hold(result.high)) return result;
-    report_bounds(key, *text, bounds);
-  } catch (const quantity::NotationError& error) {
-    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
-  }
+  auto result =
+      parsed(key, fmt::format("a text with a range, such as \"0..60 {}\"", sample(expected)),
+             [&](std::string_view text) { return quantity::parse_range(text, expected); });
+  if (!result || (bounds.hold(result->low) && bounds.hold(result->high))) return result;
+  report(key, describe(*table_->get(key)), fmt::format("a value {}", bounds.text));
   return {};
 }
 
 std::optional<quantity::Value> Fields::limits(const std::string& key,
                                               const quantity::Expected& expected) {
-  const auto* text = string(key, "a text with limits, such as \"±2 LSB ±2 ppm/K\"");
-  if (text == nullptr) return {};
-  try {
-    auto result = quantity::parse_value(*text, expected);
-    const bool noise = std::ranges::any_of(result.limits, &quantity::Limit::noise);
-    if (!result.nominal && !noise) return result;
-    report(key, fmt::format("\"{}\"", *text), "limits alone, such as \"±2 LSB ±2 ppm/K\"");
-  } catch (const quantity::NotationError& error) {
-    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
+  const auto allowed = "limits alone, such as \"±2 LSB ±2 ppm/K\"";
+  auto result = parsed_value(key, expected, allowed);
+  if (!result) return {};
+  if (!result->nominal && std::ranges::none_of(result->limits, &quantity::Limit::noise)) {
+    return result;
   }
+  report(key, describe(*table_->get(key)), allowed);
   return {};
 }
 
 std::optional<quantity::Value> Fields::noise(const std::string& key,
                                              const quantity::Expected& expected) {
-  const auto* text = string(key, "a text with a noise, such as \"0.6 LSB rms\"");
-  if (text == nullptr) return {};
-  try {
-    auto result = quantity::parse_value(*text, expected);
-    if (result.limits.size() == 1 && result.limits.front().noise) return result;
-    report(key, fmt::format("\"{}\"", *text), "one noise and no limits, such as \"0.6 LSB rms\"");
-  } catch (const quantity::NotationError& error) {
-    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
-  }
+  const auto allowed = "one noise and no limits, such as \"0.6 LSB rms\"";
+  auto result = parsed_value(key, expected, allowed);
+  if (!result) return {};
+  if (result->limits.size() == 1 && result->limits.front().noise) return result;
+  report(key, describe(*table_->get(key)), allowed);
   return {};
 }
 

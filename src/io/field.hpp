@@ -7,6 +7,7 @@
 #include <limits>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -90,7 +91,12 @@ class Fields {
   std::string full(const std::string& key) const;
   void report_at(const toml::node& node, const std::string& key, std::string found,
                  std::string allowed, std::size_t column_in_text = 0);
-  void report_bounds(const std::string& key, const std::string& text, const Bounds& bounds);
+  template <class Parse>
+  auto parsed(const std::string& key, const std::string& allowed, Parse parse)
+      -> std::optional<decltype(parse(std::string_view()))>;
+  std::optional<quantity::Value> parsed_value(const std::string& key,
+                                              const quantity::Expected& expected,
+                                              const std::string& allowed);
 };
 
 /// What a node holds, said to the user: "\"60 MV\"", "the integer 3", "a table".

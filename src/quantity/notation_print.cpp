@@ -1,0 +1,75 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "notation_words.hpp"
+#include "tamlo/quantity/notation.hpp"
+
+namespace tamlo::quantity {
+namespace {
+
+std::string drift_text(const Limit& limit) {
+  const auto* found = std::ranges::find_if(
+      drifts, [&](const Per& per) { return per.drift == limit.drift && per.per == limit.per; });
+  return found == std::end(drifts) ? "" : std::string(found->text);
+}
+
+// Number and unit; in SI where the unit itself has no text that reads back the same.
+std::string number_and_unit(double si, const Unit& unit) {
+  auto number = format_number(si, unit);
+  if (number.empty()) {
+    for (const std::string_view base : {"s", "K"}) {
+      const auto coherent = tamlo::quantity::unit(base);
+      if (coherent.dimension == unit.dimension) return number_and_unit(si, coherent);
+    }
+    number = format_number(si);
+  }
+  const bool tight = unit.symbol.empty();
+  return number + (tight ? "" : " ") + unit.symbol;
+}
+
+}  // namespace
+
+std::string to_string(const Limit& limit) {
+  const auto size = number_and_unit(limit.size, limit.unit) + drift_text(limit);
+  if (limit.noise) return size + " rms";
+  std::string text = std::string(plus_minus) + size;
+  if (limit.basis == Basis::span) text += " of span";
+  if (limit.basis == Basis::range) text += " of range";
+  switch (limit.distribution) {
+    case Distribution::uniform:
+      return text;
+    case Distribution::triangular:
+      return text + " (triangular)";
+    case Distribution::arcsine:
+      return text + " (arcsine)";
+    case Distribution::normal:
+      break;
+  }
+  if (limit.coverage_factor == 1.0) return text + " (typ)";
+  return text + " (k=" + format_number(limit.coverage_factor) + ")";
+}
+
+std::string to_string(const Value& value) {
+  std::vector<std::string> parts_of_text;
+  if (value.nominal) parts_of_text.push_back(number_and_unit(*value.nominal, value.unit));
+  for (const auto& limit : value.limits) parts_of_text.push_back(to_string(limit));
+  return fmt::format("{}", fmt::join(parts_of_text, " "));
+}
+
+std::string to_string(const Range& range) {
+  const auto low = format_number(range.low, range.unit);
+  const auto high = format_number(range.high, range.unit);
+  if (low.empty() || high.empty()) {
+    Unit coherent = tamlo::quantity::unit(range.unit.offset != 0.0 ? "K" : "s");
+    if (coherent.dimension == range.unit.dimension && coherent != range.unit) {
+      return to_string(Range{.low = range.low, .high = range.high, .unit = coherent});
+    }
+  }
+  const bool tight = range.unit.symbol.empty();
+  return low + ".." + high + (tight ? "" : " ") + range.unit.symbol;
+}
+
+}  // namespace tamlo::quantity
