@@ -55,7 +55,7 @@ inline model::Board pack_voltage() {
   adc.dnl = value("±0.9 LSB", "V");
   adc.noise = value("0.6 LSB rms", "V");
   auto& channel = result.channels.front();
-  channel.average = 16;
+  channel.average.count = 16;
   channel.target.accuracy = value("±0.5 % of span", "V").limits.front();
   return result;
 }

@@ -1,19 +1,75 @@
 // SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
 #include "job.hpp"
+#include "tamlo/chain/dynamics.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
+#include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
+namespace {
+
+[[noreturn]] void refuse(const char* key, std::string found, std::string allowed) {
+  throw io::BadInput({{.file = "command line",
+                       .key = key,
+                       .found = std::move(found),
+                       .allowed = std::move(allowed)}});
+}
+
+// The same channel with another resolution.
+chain::Chain with_resolution(model::Board board, const chain::Chain& chain,
+                             const std::string& text) {
+  const double bits = value_of("--beside", text, quantity::unit("bit"));
+  if (!(bits >= 1.0 && bits <= 32.0 && bits == static_cast<int>(bits))) {
+    refuse("--beside", fmt::format("\"{}\"", text), "a resolution from 1 bit to 32 bit");
+  }
+  for (auto& converter : board.converters) {
+    if (converter.name == chain.converter.name) converter.resolution = static_cast<int>(bits);
+  }
+  return chain::build(board, chain.channel.name);
+}
+
+void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
+          const Arguments& arguments) {
+  check_picture("--plot", arguments.plot, chains.size());
+  check_picture("--staircase", arguments.staircase, chains.size());
+  const auto& chain = chains.front();
+  if (!arguments.plot.empty()) {
+    if (chain.digital.stages.empty()) {
+      refuse("--plot", "a channel without average and filter", "one that has a response to draw");
+    }
+    report::plot_response(chain, arguments.plot);
+  }
+  if (arguments.staircase.empty()) return;
+  if (arguments.ramp.empty() || arguments.beside.empty()) {
+    refuse("--staircase", "no ramp, or nothing beside",
+           fmt::format("--ramp \"1 {}/s\" --beside \"8 bit\"",
+                       quantity::difference_unit(chain.channel.span.unit).symbol));
+  }
+  report::plot_staircase(chain, with_resolution(board, chain, arguments.beside),
+                         slope_of(arguments.ramp, chain.channel.span.unit), arguments.staircase);
+}
+
+}  // namespace
 
 int run_channel(const Arguments& arguments) {
-  const auto chains = chains_of(io::load_board(arguments.boards), arguments);
+  const auto board = io::load_board(arguments.boards);
+  const auto chains = chains_of(board, arguments);
+  draw(board, chains, arguments);
   if (wants_json(arguments)) {
     print(io::to_json(chains));
     return done;
   }
   std::vector<report::Report> reports;
-  for (const auto& chain : chains) reports.push_back(report::of(chain, chain::settings(chain)));
+  for (const auto& chain : chains) {
+    reports.push_back(report::of(chain, chain::settings(chain)));
+    if (arguments.ramp.empty()) continue;
+    reports.back().remarks.push_back(
+        report::ramp(chain, slope_of(arguments.ramp, chain.channel.span.unit)));
+  }
   print(reports, arguments);
   return done;
 }

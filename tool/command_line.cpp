@@ -91,12 +91,21 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .format();
   commands.add("channel", "what are the effective settings: code width, range used, defaults?")
       .words("BOARD", board + some)
+      .option("--plot", a.plot, "draw what average and filter do to FILE.svg or FILE.png")
+      .option("--ramp", a.ramp,
+              "a slow ramp, such as \"2 V/s\": how often does the reading change?")
+      .option("--staircase", a.staircase, "draw that ramp to FILE.svg or FILE.png")
+      .option("--beside", a.beside, "the resolution to draw beside it, such as \"8 bit\"")
       .format();
   commands.add("convert", "what does a value become at every step of the chain, and back?")
       .words("BOARD", board + "the channel")
-      .at("a value of the quantity, such as --at \"48 V\"; may be repeated")
-      .option("--code", a.code, "a code to go back from (2048, 0x800, 0b1000); may be repeated")
-      .option("--pin", a.pin, "a voltage at the converter's pin; may be repeated")
+      .at("a value of the quantity, such as --at \"48 V\"; may be repeated; - reads standard input")
+      .option(
+          "--code", a.code,
+          "a code to go back from (2048, 0x800, 0b1000); may be repeated; - reads standard input")
+      .option("--pin", a.pin,
+              "a voltage at the converter's pin; may be repeated; - reads standard input")
+      .option("--step", a.step, "one step alone, such as code or reading, as a column")
       .format();
   commands.add("budget", "how wrong can the reading be, and what dominates?")
       .words("BOARD", board + some)

@@ -21,6 +21,10 @@ struct Arguments {
   std::string coverage = "0.95";
   std::string format = "text";
   std::string plot;
+  std::string staircase;
+  std::string beside;
+  std::string ramp;
+  std::string step;
 };
 
 /// Reads the command line. Without a command to run (--help, --version, wrong usage) it prints what

@@ -38,22 +38,6 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Argu
   return result;
 }
 
-void check_plot(const Arguments& arguments, std::size_t channels) {
-  if (arguments.plot.empty()) return;
-  if (!report::can_plot_to(arguments.plot)) {
-    throw io::BadInput({{.file = "command line",
-                         .key = "--plot",
-                         .found = fmt::format("\"{}\"", arguments.plot),
-                         .allowed = "a file that ends in .svg or .png"}});
-  }
-  if (channels != 1) {
-    throw io::BadInput({{.file = "command line",
-                         .key = "--plot",
-                         .found = fmt::format("{} channels", channels),
-                         .allowed = "one channel in a picture: --channel NAME"}});
-  }
-}
-
 }  // namespace
 
 int run_compare(const Arguments& arguments) {
@@ -70,7 +54,7 @@ int run_compare(const Arguments& arguments) {
     fmt::print(stderr, "{}: column \"{}\" is not used\n", arguments.readings, column);
   }
   const auto channels = wanted(file, arguments);
-  check_plot(arguments, channels.size());
+  check_picture("--plot", arguments.plot, channels.size());
 
   std::vector<meter::Comparison> comparisons;
   for (const auto& of : channels) {

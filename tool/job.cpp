@@ -6,9 +6,11 @@
 
 #include <cstdio>
 #include <cstdlib>
+#include <utility>
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
+#include "tamlo/report/plot.hpp"
 
 namespace tamlo::tool {
 
@@ -33,16 +35,48 @@ std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& 
   return chains;
 }
 
-double value_of(const std::string& option, const std::string& text, const quantity::Unit& like) {
+namespace {
+
+// A text of the command line, or its error with the option's name.
+template <class Read>
+double option_value(const std::string& option, const std::string& text, Read read) {
   try {
-    const auto value = quantity::parse_value(text, {.unit = like});
-    if (value.nominal && value.limits.empty()) return *value.nominal;
-    throw quantity::NotationError(1, fmt::format("\"{}\"", text), "a value without limits");
+    return read();
   } catch (const quantity::NotationError& error) {
     throw io::BadInput({{.file = "command line",
                          .key = fmt::format("{} \"{}\"", option, text),
                          .found = fmt::format("{} at column {}", error.found, error.column),
                          .allowed = error.allowed}});
+  }
+}
+
+}  // namespace
+
+double value_of(const std::string& option, const std::string& text, const quantity::Unit& like) {
+  return option_value(option, text, [&] {
+    const auto value = quantity::parse_value(text, {.unit = like});
+    if (value.nominal && value.limits.empty()) return *value.nominal;
+    throw quantity::NotationError(1, fmt::format("\"{}\"", text), "a value without limits");
+  });
+}
+
+double slope_of(const std::string& text, const quantity::Unit& unit) {
+  return option_value("--ramp", text, [&] { return quantity::parse_slope(text, unit); });
+}
+
+void check_picture(const char* option, const std::string& path, std::size_t channels) {
+  if (path.empty()) return;
+  const auto refuse = [&](std::string found, std::string allowed) {
+    throw io::BadInput({{.file = "command line",
+                         .key = option,
+                         .found = std::move(found),
+                         .allowed = std::move(allowed)}});
+  };
+  if (!report::can_plot_to(path)) {
+    refuse(fmt::format("\"{}\"", path), "a file that ends in .svg or .png");
+  }
+  if (channels != 1) {
+    refuse(fmt::format("{} channels", channels), "one channel in a picture: name it");
   }
 }
 

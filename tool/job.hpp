@@ -21,6 +21,10 @@ std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& 
 /// A value of the command line in the notation, in the unit of `like` (which may lend its own
 /// label). Throws io::BadInput with the option's name.
 double value_of(const std::string& option, const std::string& text, const quantity::Unit& like);
+/// A change over time, in SI a second.
+double slope_of(const std::string& text, const quantity::Unit& unit);
+/// Refuses a picture that is neither SVG nor PNG, or of more than one channel.
+void check_picture(const char* option, const std::string& path, std::size_t channels);
 /// A probability between 0.5 and 0.9999.
 double coverage_of(const Arguments& arguments);
 

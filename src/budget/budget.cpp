@@ -7,7 +7,6 @@
 #include <limits>
 #include <numeric>
 
-#include "tamlo/chain/averaging.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {
@@ -17,46 +16,11 @@ using chain::Chain;
 using chain::Kind;
 using chain::Source;
 
-// The parameters of a chain with one of them moved, for as long as it lives.
-class Moved {
- public:
-  explicit Moved(const Chain& chain) : chain_(chain), p_(chain.nominal) {}
-
-  /// [f(x; +size) - f(x; -size)] / 2 (JCGM 100, 5.1.3 note 2): the sign and the curvature are seen.
-  double effect(double x, std::size_t parameter, double size) {
-    const double nominal = p_[parameter];
-    p_[parameter] = nominal + size;
-    const double above = chain::read(chain_, x, p_);
-    p_[parameter] = nominal - size;
-    const double below = chain::read(chain_, x, p_);
-    p_[parameter] = nominal;
-    return (above - below) / 2.0;
-  }
-
- private:
-  const Chain& chain_;
-  std::vector<double> p_;
-};
-
-// Standard uncertainty of each source in the reading that the firmware reports: noise averages by
-// the square root, quantisation by the exact rule for the noise that there is at this point.
-std::vector<double> standards_at(const Chain& chain, double x) {
-  const int count = chain.channel.average;
-  std::vector<double> result;
-  for (const auto& source : chain.sources) {
-    const bool averages = source.kind == Kind::noise;
-    result.push_back(averages ? source.standard / std::sqrt(count) : source.standard);
-  }
-  result[chain.quantisation_source] =
-      chain::quantisation_standard(chain::noise_in_codes(chain, x), count);
-  return result;
-}
-
 std::vector<double> effects_at(const Chain& chain, double x, const std::vector<double>& standards) {
-  Moved moved(chain);
+  auto p = chain.nominal;
   std::vector<double> result;
   for (std::size_t i = 0; i < standards.size(); ++i) {
-    result.push_back(moved.effect(x, chain.sources[i].parameter, standards[i]));
+    result.push_back(chain::effect(chain, x, chain.sources[i], standards[i], p));
   }
   return result;
 }
@@ -71,9 +35,9 @@ class Adjustment {
  public:
   explicit Adjustment(const Chain& chain)
       : span_(chain.channel.span),
-        zero_(effects_at(chain, zero_of(span_), standards_at(chain, zero_of(span_)))),
-        low_(effects_at(chain, span_.low, standards_at(chain, span_.low))),
-        high_(effects_at(chain, span_.high, standards_at(chain, span_.high))),
+        zero_(effects_at(chain, zero_of(span_), chain::standards_at(chain, zero_of(span_)))),
+        low_(effects_at(chain, span_.low, chain::standards_at(chain, span_.low))),
+        high_(effects_at(chain, span_.high, chain::standards_at(chain, span_.high))),
         bias_{chain::bias(chain, zero_of(span_)), chain::bias(chain, span_.low),
               chain::bias(chain, span_.high)} {}
 
@@ -106,8 +70,8 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
               .clipped = chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped};
   const double k = math::coverage_factor(coverage, point.dof);
 
-  Moved moved(chain);
-  const auto standards = standards_at(chain, x);
+  auto p = chain.nominal;
+  const auto standards = chain::standards_at(chain, x);
   const auto effects = effects_at(chain, x, standards);
   double variance = 0.0, variance_zero = 0.0, variance_two_point = 0.0;
   double sum_of_limits = 0.0, unbounded = 0.0;
@@ -116,7 +80,9 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
     const bool bounded = source.distribution != quantity::Distribution::normal;
     Contribution c{.limit = source.limit, .standard = standards[i], .contribution = effects[i]};
     c.sensitivity = standards[i] > 0.0 ? effects[i] / standards[i] : 0.0;
-    c.worst = bounded ? std::abs(moved.effect(x, source.parameter, source.limit))
+    // Of what averages, the limit shrinks as its standard uncertainty does.
+    const double shrunk = source.kind == Kind::interference ? source.passes : 1.0;
+    c.worst = bounded ? std::abs(chain::effect(chain, x, source, source.limit * shrunk, p))
                       : k * std::abs(effects[i]);
     (bounded ? sum_of_limits : unbounded) += bounded ? c.worst : c.worst * c.worst;
     const auto adjusted = adjustment.effect(i, source.kind, x, effects[i]);

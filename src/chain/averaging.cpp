@@ -21,7 +21,7 @@ double systematic_quantisation_variance(double sigma) {
   }
 }
 
-double quantisation_standard(double sigma, int count) {
+double quantisation_standard(double sigma, double count) {
   const double stays = systematic_quantisation_variance(sigma);
   return std::sqrt(stays + (1.0 / 12.0 - stays) / count);
 }

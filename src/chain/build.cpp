@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <utility>
 
 #include "builder.hpp"
-#include "tamlo/quantity/notation.hpp"
 
 namespace tamlo::chain {
 
@@ -18,15 +18,38 @@ Builder::Builder(const model::Board& board, const model::Channel& channel,
 }
 
 Chain Builder::finish() {
+  add_timing();
+  add_signal_path();
+  add_pin();
+  add_converter();
+  add_reporting();
+  add_firmware();
+  set_nominals();
+  set_passes();
+  return std::move(chain_);
+}
+
+quantity::Range Builder::pin_range() {
+  add_signal_path();
+  set_nominals();
+  const auto& span = chain_.channel.span;
+  const double a = voltage(chain_, span.low, chain_.nominal);
+  const double b = voltage(chain_, span.high, chain_.nominal);
+  return {.low = std::min(a, b), .high = std::max(a, b), .unit = quantity::unit("V")};
+}
+
+void Builder::add_signal_path() {
   if (chain_.channel.sensor) {
     std::visit([&](const auto& sensor) { add(sensor); }, *chain_.channel.sensor);
   }
   for (const auto& stage : chain_.channel.frontend) {
     std::visit([&](const auto& part) { add(part); }, stage);
   }
-  add_converter();
+}
+
+void Builder::set_nominals() {
+  chain_.nominal.clear();
   for (const auto& parameter : chain_.parameters) chain_.nominal.push_back(parameter.nominal);
-  return std::move(chain_);
 }
 
 std::string Builder::unique(const std::string& name) {
@@ -98,61 +121,6 @@ std::size_t Builder::reference(const std::string& name) {
 
 void Builder::stage(const std::string& name, Law law, std::string_view output) {
   chain_.stages.push_back({name, std::move(law), quantity::unit(output)});
-}
-
-void Builder::add_converter() {
-  const auto& converter = chain_.converter;
-  const auto& name = converter.name;
-  if (!converter.leakage.limits.empty()) {
-    stage("pin", LeakageLaw{deviation(name + " leakage", "pin", converter.leakage, "A", {})}, "V");
-  }
-  auto& law = chain_.conversion;
-  law.codes = std::ldexp(1.0, converter.resolution);
-  law.shift = converter.first_transition == model::FirstTransition::full_code ? -0.5 : 0.0;
-  law.reference = reference(converter.reference);
-  law.has_negative = !converter.negative_reference.empty();
-  if (law.has_negative) law.negative_reference = reference(converter.negative_reference);
-  if (converter.input_range) {
-    const double nominal = chain_.parameters[law.reference].nominal;
-    law.low_factor = converter.input_range->low / nominal;
-    law.high_factor = converter.input_range->high / nominal;
-  }
-  model::Value inl = converter.inl;
-  model::Value ratio{.nominal = 1.0};
-  for (const auto& attenuation : converter.attenuations) {
-    if (attenuation.name != chain_.channel.attenuation) continue;
-    ratio = attenuation.ratio;
-    if (attenuation.inl) inl = *attenuation.inl;
-  }
-  law.attenuation = part("attenuation ratio", "converter", ratio, "");
-
-  std::vector<double> nominal;
-  for (const auto& parameter : chain_.parameters) nominal.push_back(parameter.nominal);
-  const auto range = ends(law, nominal);
-  // The converter's own errors are in LSB; relative ones are parts of the full-scale range, volts
-  // are volts behind the attenuation.
-  const Scale scale{.absolute = law.codes / ((range.high - range.low) * ratio.or_zero()),
-                    .relative = law.codes,
-                    .code = 1.0};
-  const auto error = [&](const std::string& what, const model::Value& value, Kind kind) {
-    return deviation(name + " " + what, "converter", value, "LSB", scale, kind);
-  };
-  law.offset = error("offset", converter.offset, Kind::tolerance);
-  law.gain = error("gain", converter.gain, Kind::tolerance);
-  law.inl = error("INL", inl, Kind::shape);
-  law.dnl = error("DNL", converter.dnl, Kind::shape);
-  law.noise = error("noise", converter.noise, Kind::noise);
-  law.quantisation = parameter(name + " quantisation", 0.0, "LSB");
-  chain_.quantisation_source = chain_.sources.size();
-  chain_.sources.push_back(
-      {.name = "quantisation",
-       .stage = "converter",
-       .written = fmt::format("{} bit", converter.resolution),
-       .parameter = law.quantisation,
-       .kind = Kind::quantisation,
-       .distribution = quantity::Distribution::uniform,
-       .limit = 0.5,
-       .standard = quantity::standard_uncertainty(0.5, quantity::Distribution::uniform)});
 }
 
 Chain build(const model::Board& board, std::string_view name) {

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // One add for each kind of sensor and of front-end part.
+#include <fmt/format.h>
+
 #include <cmath>
 #include <utility>
 
@@ -120,15 +122,25 @@ void Builder::add(const model::Light& sensor) {
 }
 
 void Builder::add(const model::Curve& sensor) {
-  stage("sensor", CurveLaw{.x = sensor.x, .y = sensor.y}, sensor.output.symbol);
+  const double width = chain_.channel.span.width();
+  const auto error = deviation("sensor accuracy", "sensor", sensor.accuracy, "", {.span = width});
+  stage("sensor", CurveLaw{.x = sensor.x, .y = sensor.y, .error = error}, sensor.output.symbol);
 }
 
 void Builder::add(const model::Divider& divider) {
   const auto name = unique("divider");
-  stage(name,
-        DividerLaw{.top = part(name + " top", name, divider.top, "ohm"),
-                   .bottom = part(name + " bottom", name, divider.bottom, "ohm")},
-        "V");
+  DividerLaw law{.top = part(name + " top", name, divider.top, "ohm"),
+                 .bottom = part(name + " bottom", name, divider.bottom, "ohm")};
+  if (!divider.network.limits.empty()) {
+    law.network =
+        part(name + " network", name, {.nominal = 1.0, .limits = divider.network.limits}, "");
+  }
+  for (const auto& limit : divider.tracking.limits) {
+    const auto kind = kind_of(limit);
+    source(fmt::format("{} tracking {}", name, chain::name(kind)), law.top, name, limit,
+           {.relative = divider.top.or_zero()}, kind);
+  }
+  stage(name, law, "V");
 }
 
 void Builder::add(const model::SensorDivider& divider) {
@@ -173,11 +185,15 @@ void Builder::add(const model::Amplifier& amplifier) {
   model::Value common_mode;
   const double most = std::abs(amplifier.common_mode) * amplifier.rejection;
   if (most > 0.0) common_mode.limits.push_back({.size = most, .unit = quantity::unit("V")});
+  const auto rejected = deviation(name + " common mode", name, common_mode, "V", {});
+  if (most > 0.0) {
+    chain_.sources.back().written = "±" + quantity::engineering(most, quantity::unit("V"), 4);
+  }
   stage(name,
         AmplifierLaw{
             .gain = part(name + " gain", name, amplifier.gain, ""),
             .offset = deviation(name + " offset", name, amplifier.offset, "V", {}),
-            .common_mode = deviation(name + " common mode", name, common_mode, "V", {}),
+            .common_mode = rejected,
             .noise = deviation(name + " noise", name, amplifier.noise.value_or(model::Value{}), "V",
                                {}, Kind::noise)},
         "V");

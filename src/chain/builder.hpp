@@ -6,6 +6,8 @@
 #include <string_view>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/quantity/format.hpp"
+#include "tamlo/quantity/notation.hpp"
 
 namespace tamlo::chain {
 
@@ -17,6 +19,8 @@ class Builder {
           const model::Converter& converter);
 
   Chain finish();
+  /// Volts that the span puts on the pin, nominally.
+  quantity::Range pin_range();
 
  private:
   const model::Board& board_;
@@ -59,7 +63,19 @@ class Builder {
   /// A thermistor and what feeds it become one stage if the thermistor warms itself.
   void add_feed(const std::string& name, const Law& feed);
 
+  void add_signal_path();
+  void add_timing();
+  /// What happens at the pin: what comes in, leakage, the sampling capacitor.
+  void add_pin();
   void add_converter();
+  void add_reporting();
+  /// Rounding by a firmware that scales in integers, or shows so many decimals.
+  void add_firmware();
+  void set_nominals();
+  /// What average and filter leave of each source that is new at every reading.
+  void set_passes();
+  /// A source that no limit of the file stands for.
+  void computed(Source source);
 };
 
 }  // namespace tamlo::chain

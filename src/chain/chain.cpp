@@ -3,8 +3,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
+
+#include "tamlo/chain/averaging.hpp"
 
 namespace tamlo::chain {
+
 Ends input_range(const Chain& chain) { return ends(chain.conversion, chain.nominal); }
 
 double full_scale_range(const Chain& chain) {
@@ -28,6 +32,8 @@ double code_width_at(const Chain& chain, double x) {
   return std::abs(quantity_at(chain, code_here + 0.5) - quantity_at(chain, code_here - 0.5));
 }
 
+double step_at(const Chain& chain, double x) { return chain.report.step * code_width_at(chain, x); }
+
 double voltage(const Chain& chain, double x, Parameters p) { return signal(chain, x, p).value; }
 
 Signal signal(const Chain& chain, double x, Parameters p) {
@@ -48,20 +54,62 @@ Conversion convert(const Chain& chain, double unlimited) {
   return {.code = static_cast<std::int64_t>(held), .clipped = held != nearest};
 }
 
-double firmware_volts(const Chain& chain, double code) {
-  const bool full_scale = chain.channel.scaling.convention == model::Convention::full_scale;
-  const double divisor = full_scale ? chain.conversion.codes : chain.conversion.codes - 1.0;
+double firmware_volts(const Chain& chain, double reported) {
+  const auto& report = chain.report;
   const auto range = input_range(chain);
-  const double from_low = code - static_cast<double>(first_code(chain));
-  return range.low + from_low * (range.high - range.low) / divisor;
+  const double width = range.high - range.low;
+  const auto first = static_cast<double>(report.first);
+  if (report.reporting.kind == model::Reporting::Kind::counts) {
+    const double from_low =
+        report.low_code +
+        (reported - static_cast<double>(report.reporting.at_low)) / report.per_code;
+    return range.low + (from_low - first) * width / chain.conversion.codes;
+  }
+  const double counts = chain.conversion.codes * report.per_code;
+  const bool full_scale = chain.channel.scaling.convention == model::Convention::full_scale;
+  return range.low +
+         (reported - first * report.per_code) * width / (full_scale ? counts : counts - 1.0);
 }
 
-double reading(const Chain& chain, double code) {
-  return quantity_at_voltage(chain, firmware_volts(chain, code));
+double exact_reading(const Chain& chain, double reported) {
+  const auto& scaling = chain.channel.scaling;
+  if (scaling.integer) {
+    return exact(*scaling.integer, reported) * scaling.integer->count +
+           chain.channel.span.unit.offset;
+  }
+  if (scaling.taught) {
+    const auto& line = *scaling.taught;
+    return line.low_reading + (reported - line.low_code) / (line.high_code - line.low_code) *
+                                  (line.high_reading - line.low_reading);
+  }
+  return quantity_at_voltage(chain, firmware_volts(chain, reported));
+}
+
+double reading(const Chain& chain, double reported) {
+  const auto& scaling = chain.channel.scaling;
+  const auto& unit = chain.channel.span.unit;
+  double result = 0.0;
+  if (scaling.integer) {
+    const auto whole = static_cast<std::int64_t>(std::floor(reported + 0.5));
+    result = static_cast<double>(evaluate(*scaling.integer, whole).value) * scaling.integer->count +
+             unit.offset;
+  } else {
+    result = exact_reading(chain, reported);
+  }
+  if (!scaling.decimals) return result;
+  const double last_place = unit.scale() * std::pow(10.0, -*scaling.decimals);
+  return std::floor((result - unit.offset) / last_place + 0.5) * last_place + unit.offset;
+}
+
+double read_untared(const Chain& chain, double x, Parameters p) {
+  const double reported = chain.report.offset + chain.report.gain * code(chain, x, p);
+  return exact_reading(chain, reported) + chain.arithmetic.mean + p[chain.rounding];
 }
 
 double read(const Chain& chain, double x, Parameters p) {
-  return reading(chain, code(chain, x, p));
+  const double result = read_untared(chain, x, p);
+  const auto& tare = chain.channel.scaling.tare;
+  return tare ? result - (read_untared(chain, *tare, p) - *tare) : result;
 }
 
 double bias(const Chain& chain, double x) { return read(chain, x, chain.nominal) - x; }
@@ -93,6 +141,61 @@ double noise_in_codes(const Chain& chain, double x) {
     variance += (above - below) * (above - below) / 4.0;
   }
   return std::sqrt(variance);
+}
+
+std::vector<double> standards_at(const Chain& chain, double x) {
+  std::vector<double> result;
+  for (const auto& source : chain.sources) result.push_back(source.standard * source.passes);
+  // A firmware in integers rounds the mean to a code again, and averaging gives no steps between.
+  const double width = chain.report.width;
+  result[chain.quantisation_source] =
+      width * quantisation_standard(noise_in_codes(chain, x) * chain.dither / width,
+                                    chain.channel.scaling.integer ? 1.0 : chain.averaged);
+  return result;
+}
+
+double effect(const Chain& chain, double x, const Source& source, double size,
+              std::vector<double>& p) {
+  const auto half_difference = [&](double at, auto figure) {
+    const double nominal = p[source.parameter];
+    p[source.parameter] = nominal + size;
+    const double above = figure(chain, at, p);
+    p[source.parameter] = nominal - size;
+    const double below = figure(chain, at, p);
+    p[source.parameter] = nominal;
+    return (above - below) / 2.0;
+  };
+  const auto& tare = chain.channel.scaling.tare;
+  if (!tare || !random(source.kind)) return half_difference(x, read);
+  // The reading and the tare each have their own.
+  const double here = half_difference(x, read_untared);
+  return std::copysign(std::hypot(here, half_difference(*tare, read_untared)), here);
+}
+
+double reading_noise(const Chain& chain, double x) {
+  const auto standards = standards_at(chain, x);
+  auto p = chain.nominal;
+  double variance = 0.0;
+  for (std::size_t i = 0; i < standards.size(); ++i) {
+    if (!random(chain.sources[i].kind)) continue;
+    const double of = effect(chain, x, chain.sources[i], standards[i], p);
+    variance += of * of;
+  }
+  return std::sqrt(variance);
+}
+
+double analog_magnitude(const Chain& chain, double frequency) {
+  using std::numbers::pi;
+  double result = 1.0;
+  for (const double tau : chain.time_constants) {
+    result /= std::hypot(1.0, 2.0 * pi * frequency * tau);
+  }
+  if (chain.converter.data_rate) {
+    const double turns = pi * frequency / *chain.converter.data_rate;
+    const double one = turns == 0.0 ? 1.0 : std::sin(turns) / turns;
+    result *= std::pow(std::abs(one), chain.converter.sinc_order);
+  }
+  return result;
 }
 
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x) {

@@ -20,9 +20,10 @@ double power_in_sensor(const ExcitationLaw& feed, double resistance, Parameters 
 }  // namespace
 
 Signal forward_of(const DividerLaw& law, const Signal& in, Parameters p) {
-  const double above = in.resistance + p[law.top];
-  return {.value = in.value * p[law.bottom] / (above + p[law.bottom]),
-          .resistance = parallel(above, p[law.bottom])};
+  const double size = law.network ? p[*law.network] : 1.0;
+  const double above = in.resistance + size * p[law.top];
+  const double below = size * p[law.bottom];
+  return {.value = in.value * below / (above + below), .resistance = parallel(above, below)};
 }
 double inverse_of(const DividerLaw& law, double out, Parameters p) {
   return out * (p[law.top] + p[law.bottom]) / p[law.bottom];

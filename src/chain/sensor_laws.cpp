@@ -124,11 +124,11 @@ double inverse_of(const LightLaw& law, double out, Parameters p) {
   return law.at * std::pow(out / p[law.resistance], -1.0 / p[law.exponent]);
 }
 
-double forward_of(const CurveLaw& law, double x, Parameters) {
-  return interpolate(law.x, law.y, x);
+double forward_of(const CurveLaw& law, double x, Parameters p) {
+  return interpolate(law.x, law.y, x + p[law.error]);
 }
-double inverse_of(const CurveLaw& law, double out, Parameters) {
-  return interpolate(law.y, law.x, out);
+double inverse_of(const CurveLaw& law, double out, Parameters p) {
+  return interpolate(law.y, law.x, out) - p[law.error];
 }
 
 }  // namespace tamlo::chain

@@ -1,55 +1,156 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/chain/settings.hpp"
 
+#include <algorithm>
 #include <cmath>
-
-#include "tamlo/chain/averaging.hpp"
+#include <utility>
 
 namespace tamlo::chain {
 namespace {
 
-double other_convention(const Chain& chain, double code) {
+double other_convention(const Chain& chain, double reported) {
   using enum model::Convention;
+  const auto& scaling = chain.channel.scaling;
+  if (scaling.integer || scaling.taught) return reading(chain, reported);
   Chain other = chain;
   auto& convention = other.channel.scaling.convention;
   convention = convention == full_scale ? last_code : full_scale;
-  return reading(other, code);
+  return reading(other, reported);
 }
 
 Landmark landmark(const Chain& chain, double x) {
-  const double unlimited = code(chain, x, chain.nominal);
-  const auto converted = convert(chain, unlimited);
-  const auto reported = static_cast<double>(converted.code);
-  const double shown = reading(chain, reported);
+  const auto converted = convert(chain, code(chain, x, chain.nominal));
+  const auto found = reported(chain.report, converted.code);
+  const auto number = static_cast<double>(found);
+  const double shown = reading(chain, number);
   return {.at = x,
           .voltage = voltage(chain, x, chain.nominal),
           .code = converted.code,
+          .reported = found,
           .clipped = converted.clipped,
           .reading = shown,
           .code_width = code_width_at(chain, x),
-          .convention_changes = other_convention(chain, reported) - shown};
+          .step = step_at(chain, x),
+          .convention_changes = other_convention(chain, number) - shown};
+}
+
+// The levels of a loop of 4 to 20 mA; others have no such convention.
+std::vector<LoopLevel> loop_levels(const Chain& chain) {
+  const auto* loop =
+      chain.channel.sensor ? std::get_if<model::Loop>(&*chain.channel.sensor) : nullptr;
+  std::vector<LoopLevel> result;
+  if (loop == nullptr || loop->low != 0.004 || loop->high != 0.020) return result;
+  const auto& span = chain.channel.span;
+  for (const auto& [meaning, current] :
+       {std::pair{"failure, at or below", 0.0036}, std::pair{"measuring range, low end", 0.0038},
+        std::pair{"measuring range, high end", 0.0205}, std::pair{"failure, at or above", 0.021}}) {
+    const double x = span.low + (current - loop->low) / (loop->high - loop->low) * span.width();
+    const auto mark = landmark(chain, x);
+    result.push_back({.meaning = meaning,
+                      .current = current,
+                      .reported = mark.reported,
+                      .clipped = mark.clipped,
+                      .reading = mark.reading});
+  }
+  return result;
+}
+
+// The difference of every reported value's reading from what it should be, without rounding.
+std::optional<double> arithmetic_error(const Chain& chain) {
+  if (!chain.channel.scaling.integer) return {};
+  Chain exactly = chain;
+  exactly.channel.scaling.integer.reset();
+  double worst = 0.0;
+  for (auto value = chain.report.first_reported; value <= chain.report.last_reported; ++value) {
+    const auto number = static_cast<double>(value);
+    const double error = reading(chain, number) - reading(exactly, number);
+    if (std::isfinite(error)) worst = std::max(worst, std::abs(error));
+  }
+  return worst;
+}
+
+void each_of_the_firmware(const Chain& chain, std::int64_t found, std::vector<Step>& steps) {
+  const auto& scaling = chain.channel.scaling;
+  const auto number = static_cast<double>(found);
+  if (chain.report.reporting.kind != model::Reporting::Kind::plain) {
+    steps.push_back({"reported", number, quantity::unit("LSB")});
+  }
+  if (!scaling.integer && !scaling.taught) {
+    steps.push_back({"volts by the firmware", firmware_volts(chain, number), quantity::unit("V")});
+  }
+  if (!scaling.integer) return;
+  auto partly = *scaling.integer;
+  partly.steps.clear();
+  for (const auto& step : scaling.integer->steps) {
+    partly.steps.push_back(step);
+    steps.push_back({"after " + std::string(name(step.operation)),
+                     static_cast<double>(evaluate(partly, found).value), quantity::unit("LSB")});
+  }
 }
 
 }  // namespace
+
+std::optional<Partner> partner(const Chain& chain) {
+  for (const auto& stage : chain.stages) {
+    const auto* law = std::get_if<SensorDividerLaw>(&stage.law);
+    if (const auto* heated = std::get_if<SelfHeatedLaw>(&stage.law)) {
+      law = std::get_if<SensorDividerLaw>(&heated->feed);
+    }
+    if (law == nullptr) continue;
+    auto p = chain.nominal;
+    const auto& span = chain.channel.span;
+    const auto output_span = [&](double resistance) {
+      p[law->partner] = resistance;
+      return std::abs(voltage(chain, span.high, p) - voltage(chain, span.low, p));
+    };
+    const double own = chain.nominal[law->partner];
+    // Golden section over nine decades about the own one, by the logarithm.
+    double low = std::log(own) - 10.0, high = std::log(own) + 10.0;
+    const double ratio = (std::sqrt(5.0) - 1.0) / 2.0;
+    for (int i = 0; i < 120; ++i) {
+      const double a = high - ratio * (high - low), b = low + ratio * (high - low);
+      if (output_span(std::exp(a)) < output_span(std::exp(b))) {
+        low = a;
+      } else {
+        high = b;
+      }
+    }
+    const double best = std::exp((low + high) / 2.0);
+    return Partner{.resistance = own,
+                   .best = best,
+                   .output_span = output_span(own),
+                   .best_output_span = output_span(best)};
+  }
+  return {};
+}
+
+std::optional<double> loop_left(const Chain& chain) {
+  const auto* loop =
+      chain.channel.sensor ? std::get_if<model::Loop>(&*chain.channel.sensor) : nullptr;
+  if (loop == nullptr || !loop->supply) return {};
+  constexpr double most = 0.021;
+  double left = *loop->supply - loop->burden.value_or(0.0);
+  for (const auto& stage : chain.stages) {
+    if (const auto* of = std::get_if<ShuntLaw>(&stage.law)) {
+      left -= most * chain.nominal[of->resistance];
+    }
+  }
+  return left;
+}
 
 Settings settings(const Chain& chain) {
   const auto& span = chain.channel.span;
   const double first = code(chain, span.low, chain.nominal);
   const double last = code(chain, span.high, chain.nominal);
-  const double noise = noise_in_codes(chain, span.middle());
-  const int count = chain.channel.average;
-  Settings result{.signal_path = {},
-                  .source_resistance = signal(chain, span.middle(), chain.nominal).resistance,
+  Settings result{.source_resistance = signal(chain, span.middle(), chain.nominal).resistance,
                   .full_scale_range = full_scale_range(chain),
                   .code_width = code_width(chain),
                   .range_used = std::abs(last - first) / chain.conversion.codes,
                   .codes_used = std::abs(last - first),
                   .last_code = last_code(chain),
-                  .noise_in_codes = noise,
+                  .noise_in_codes = noise_in_codes(chain, span.middle()),
                   .noise_after_average =
-                      std::hypot(noise / std::sqrt(count), quantisation_standard(noise, count)),
-                  .allowed = {},
-                  .landmarks = {}};
+                      reading_noise(chain, span.middle()) / code_width_at(chain, span.middle())};
   for (const auto& stage : chain.stages) result.signal_path.push_back(stage.name);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     result.allowed = allowed_at(chain, *accuracy, span.high);
@@ -57,6 +158,10 @@ Settings settings(const Chain& chain) {
   for (const double x : {span.low, span.middle(), span.high}) {
     result.landmarks.push_back(landmark(chain, x));
   }
+  result.loop = loop_levels(chain);
+  result.loop_left = loop_left(chain);
+  result.partner = partner(chain);
+  result.arithmetic_error = arithmetic_error(chain);
   return result;
 }
 
@@ -71,32 +176,38 @@ Walk walk(const Chain& chain, double x) {
   const auto converted = convert(chain, code(chain, x, chain.nominal));
   result.code = converted.code;
   result.clipped = converted.clipped;
-  const auto reported = static_cast<double>(converted.code);
-  result.steps.push_back({"code", reported, quantity::unit("LSB")});
-  result.steps.push_back(
-      {"volts by the firmware", firmware_volts(chain, reported), quantity::unit("V")});
-  result.reading = reading(chain, reported);
+  result.steps.push_back({"code", static_cast<double>(converted.code), quantity::unit("LSB")});
+  const auto found = reported(chain.report, converted.code);
+  each_of_the_firmware(chain, found, result.steps);
+  result.reading = reading(chain, static_cast<double>(found));
   result.steps.push_back({"reading", result.reading, chain.channel.span.unit});
   result.error = result.reading - x;
   return result;
 }
 
-WalkBack walk_back(const Chain& chain, std::int64_t code) {
-  const auto number = static_cast<double>(code);
+WalkBack walk_back(const Chain& chain, std::int64_t found) {
+  const auto codes = codes_reported_as(chain.report, found);
   WalkBack result{};
-  result.steps.push_back({"code", number, quantity::unit("LSB")});
-  double value = firmware_volts(chain, number);
-  result.steps.push_back({"volts by the firmware", value, quantity::unit("V")});
-  for (std::size_t i = chain.stages.size(); i-- > 1;) {
+  result.reported = found;
+  result.steps.push_back({"code", static_cast<double>(codes.first), quantity::unit("LSB")});
+  each_of_the_firmware(chain, found, result.steps);
+  const double middle = (static_cast<double>(codes.first) + static_cast<double>(codes.last)) / 2.0 -
+                        static_cast<double>(first_code(chain));
+  double value = inverse(chain.conversion, middle, chain.nominal);
+  for (std::size_t i = chain.stages.size(); i-- > 0;) {
+    result.steps.push_back({"at " + chain.stages[i].name, value, chain.stages[i].output});
     value = inverse(chain.stages[i].law, value, chain.nominal);
-    result.steps.push_back({"before " + chain.stages[i].name, value, chain.stages[i - 1].output});
   }
-  result.reading = reading(chain, number);
+  result.reading = reading(chain, static_cast<double>(found));
   result.steps.push_back({"reading", result.reading, chain.channel.span.unit});
-  result.from = quantity_at(chain, number - 0.5);
-  result.to = quantity_at(chain, number + 0.5);
-  result.open_below = code == first_code(chain);
-  result.open_above = code == last_code(chain);
+  result.from = quantity_at(chain, static_cast<double>(codes.first) - 0.5);
+  result.to = quantity_at(chain, static_cast<double>(codes.last) + 0.5);
+  result.open_below = codes.first == first_code(chain);
+  result.open_above = codes.last == last_code(chain);
+  if (result.from > result.to) {  // of a sensor that falls
+    std::swap(result.from, result.to);
+    std::swap(result.open_below, result.open_above);
+  }
   return result;
 }
 

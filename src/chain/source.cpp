@@ -17,13 +17,17 @@ std::string_view name(Kind kind) {
       return "shape";
     case Kind::noise:
       return "noise";
+    case Kind::interference:
+      return "interference";
     case Kind::quantisation:
       return "quantisation";
   }
   return "";
 }
 
-bool random(Kind kind) { return kind == Kind::noise || kind == Kind::quantisation; }
+bool random(Kind kind) {
+  return kind == Kind::noise || kind == Kind::interference || kind == Kind::quantisation;
+}
 
 double half_width(const quantity::Limit& limit, const Scale& scale,
                   const model::Conditions& conditions) {
@@ -37,6 +41,9 @@ double half_width(const quantity::Limit& limit, const Scale& scale,
       break;
     case quantity::Basis::code:
       size *= scale.code;
+      break;
+    case quantity::Basis::span:
+      size *= scale.span;
       break;
     default:
       assert(!"the reader lets no other basis through to a parameter");

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -16,6 +17,28 @@ inline quantity::Expected in(std::string_view unit,
                                                                    quantity::Basis::relative}) {
   return {.unit = quantity::unit(unit), .bases = std::move(bases)};
 }
+
+/// What each reads, it reads whole: what is wrong is reported, and the result then stands in for
+/// it.
+model::Converter read_converter(const std::string& name, Fields fields,
+                                const std::vector<std::string>& references);
+model::Channel read_channel(const std::string& name, Fields fields,
+                            const std::vector<model::Converter>& converters,
+                            const std::vector<std::string>& references);
+model::Meter read_meter(const std::string& name, Fields fields);
+
+/// `average` and `filter` of a channel.
+void read_digital(Fields& fields, model::Channel& channel);
+model::Scaling read_scaling(Fields fields, const quantity::Unit& quantity_unit, int resolution);
+/// The curve of a sensor from a CSV file; reports what is wrong in the file at its own place.
+model::Curve read_curve(Fields& fields, const std::string& path, const model::Channel& channel);
+
+/// What a signal is between two parts.
+enum class Carries : std::uint8_t { volts, ohms, amperes };
+
+/// What the sensor gives.
+Carries read_sensor(Fields fields, const std::vector<std::string>& references,
+                    model::Channel& channel);
 
 /// Reads `sensor` and `frontend` of a channel, whose span is known. Reports a chain of parts that
 /// does not end in volts, or of which one gives what the next cannot take.

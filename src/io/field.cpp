@@ -171,6 +171,60 @@ std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t
   return {};
 }
 
+std::optional<double> Fields::number(const std::string& key, const Bounds& bounds) {
+  const auto* node = find(key);
+  if (node == nullptr) return {};
+  const auto value = node->value<double>();
+  if (node->is_number() && value && bounds.hold(*value)) return value;
+  report_at(*node, key, describe(*node), fmt::format("a number {}", bounds.text));
+  return {};
+}
+
+std::optional<bool> Fields::flag(const std::string& key) {
+  const auto* node = find(key);
+  if (node == nullptr) return {};
+  if (const auto* flag = node->as_boolean()) return flag->get();
+  report_at(*node, key, describe(*node), "true or false");
+  return {};
+}
+
+std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds) {
+  std::vector<double> result;
+  const auto* node = find(key);
+  if (node == nullptr) return result;
+  const auto* array = node->as_array();
+  const auto sound = [&](const toml::node& of) {
+    const auto value = of.value<double>();
+    if (of.is_number() && value && bounds.hold(*value)) result.push_back(*value);
+    return of.is_number() && value && bounds.hold(*value);
+  };
+  if (array != nullptr && !array->empty() && std::all_of(array->begin(), array->end(), sound)) {
+    return result;
+  }
+  report_at(*node, key, describe(*node), fmt::format("an array of numbers {}", bounds.text));
+  return {};
+}
+
+std::vector<std::string> Fields::texts(const std::string& key) {
+  std::vector<std::string> result;
+  const auto* node = find(key);
+  if (node == nullptr) return result;
+  if (const auto* array = node->as_array()) {
+    for (const auto& of : *array) {
+      if (const auto text = of.value<std::string>(); of.is_string() && text)
+        result.push_back(*text);
+    }
+    if (!array->empty() && result.size() == array->size()) return result;
+  }
+  report_at(*node, key, describe(*node), "an array of texts: [\"a\", \"b\"]");
+  return {};
+}
+
+std::string Fields::file() const {
+  const auto& path = table_->source().path;
+  return path ? *path : std::string();
+}
+
 std::optional<std::string> Fields::text(const std::string& key) {
   const auto* found = string(key, "a text");
   if (found == nullptr) return {};
@@ -223,6 +277,17 @@ std::vector<Fields> Fields::tables(const std::string& key) {
       report_at(*array->get(i), path, describe(*array->get(i)), "a table in braces");
     }
   }
+  return result;
+}
+
+std::vector<std::string> Fields::keys() const {
+  std::vector<std::pair<toml::source_position, std::string>> places;
+  for (const auto& [key, node] : *table_) {
+    places.emplace_back(key.source().begin, std::string(key.str()));
+  }
+  std::ranges::stable_sort(places, [](const auto& a, const auto& b) { return a.first < b.first; });
+  std::vector<std::string> result;
+  for (auto& [place, name] : places) result.push_back(std::move(name));
   return result;
 }
 

@@ -3,6 +3,7 @@
 
 #include <toml++/toml.h>
 
+#include <cmath>
 #include <cstdint>
 #include <limits>
 #include <optional>
@@ -24,13 +25,18 @@ struct Bounds {
   double low = -std::numeric_limits<double>::infinity();
   double high = std::numeric_limits<double>::infinity();
   bool without_low = false;
-  std::string text;
+  std::string text{};
+  bool whole = false;
 
   bool hold(double value) const {
-    return (without_low ? value > low : value >= low) && value <= high;
+    return (without_low ? value > low : value >= low) && value <= high && std::isfinite(value) &&
+           (!whole || value == std::floor(value));
   }
 };
 inline Bounds above_zero() { return {.low = 0.0, .without_low = true, .text = "above 0"}; }
+inline Bounds whole_above_zero() {
+  return {.low = 1.0, .high = 1048576.0, .text = "of whole numbers above 0", .whole = true};
+}
 inline Bounds not_negative() { return {.low = 0.0, .text = "of 0 or more"}; }
 
 /// A table of the file under its path, e.g. "channel.pack_voltage". Remembers which keys were asked
@@ -52,7 +58,13 @@ class Fields {
   std::optional<double> plain(const std::string& key, const quantity::Unit& unit,
                               const Bounds& bounds = {});
   std::optional<std::int64_t> integer(const std::string& key, std::int64_t low, std::int64_t high);
+  /// A bare number, of a thing that has no unit.
+  std::optional<double> number(const std::string& key, const Bounds& bounds = {});
+  std::optional<bool> flag(const std::string& key);
   std::optional<std::string> text(const std::string& key);
+  /// Arrays; empty where the key is missing or an entry is wrong (reported).
+  std::vector<double> numbers(const std::string& key, const Bounds& bounds);
+  std::vector<std::string> texts(const std::string& key);
   std::optional<std::size_t> choice(const std::string& key, const std::vector<std::string>& names);
   /// The name of an entry of another section of the board.
   std::optional<std::string> name_of(const std::string& key, const std::string& section,
@@ -63,7 +75,12 @@ class Fields {
   /// Tables of tables, by name, in the order of the file.
   std::vector<std::pair<std::string, Fields>> entries(const std::string& key);
 
+  /// All keys, in the order of the file.
+  std::vector<std::string> keys() const;
   bool has(const std::string& key) const { return table_->contains(key); }
+  bool is_table(const std::string& key) const {
+    return table_->get_as<toml::table>(key) != nullptr;
+  }
   /// True if the key holds exactly this text; it then counts as asked for.
   bool is_text(const std::string& key, std::string_view text);
   /// Reports `key` if it is missing. The getters do not: what is optional has a default.
@@ -74,6 +91,10 @@ class Fields {
   void finish();
 
   void report(const std::string& key, std::string found, std::string allowed);
+  /// What is wrong in another file that the board names.
+  void report(Diagnostic diagnostic) { into_->push_back(std::move(diagnostic)); }
+  /// The file that the table stands in.
+  std::string file() const;
   /// Keys asked for that the file leaves out.
   const std::vector<std::string>& defaults() const { return defaults_; }
   const std::string& path() const { return path_; }

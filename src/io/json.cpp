@@ -1,60 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/json.hpp"
 
-#include <cmath>
-#include <nlohmann/json.hpp>
-
-#include "tamlo/quantity/notation.hpp"
-#include "tamlo/version.hpp"
+#include "json_parts.hpp"
 
 namespace tamlo::io {
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-// Figures of a channel in its own unit.
-class InUnit {
- public:
-  explicit InUnit(const quantity::Unit& unit)
-      : unit_(unit), difference_(quantity::difference_unit(unit)) {}
-
-  Json value(double si) const { return number((si - unit_.offset) / unit_.factor, unit_); }
-  Json difference(double si) const { return number(si / difference_.factor, difference_); }
-  const std::string& symbol() const { return unit_.symbol; }
-
- private:
-  quantity::Unit unit_, difference_;
-
-  // The prefix as a division by an exact power of ten.
-  static Json number(double x, const quantity::Unit& unit) {
-    const double power = std::pow(10.0, std::abs(unit.exponent));
-    const double moved = unit.exponent < 0 ? x * power : x / power;
-    return std::isfinite(moved) ? Json(moved) : Json(nullptr);
-  }
-};
-
-Json finite(double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); }
-
-Json head(const char* command) {
-  return {{"format", 1}, {"command", command}, {"tamlo", tamlo::version}};
-}
-
-std::string document(const char* command, std::vector<Json> channels) {
-  Json result = head(command);
-  if (channels.size() == 1) {
-    result.update(channels.front());
-  } else {
-    result["channels"] = std::move(channels);
-  }
-  return result.dump(2) + "\n";
-}
-
-template <class Item, class Function>
-std::vector<Json> each(const std::vector<Item>& items, Function function) {
-  std::vector<Json> result;
-  for (const auto& item : items) result.push_back(function(item));
-  return result;
-}
 
 Json adjusted(const budget::Adjusted& a, const InUnit& in) {
   return {{"none", in.difference(a.none)},
@@ -152,42 +102,6 @@ Json channel(const meter::Comparison& c) {
           {"coverage", c.coverage}, {"rows", each(c.rows, row)}, {"summary", std::move(summary)}};
 }
 
-Json channel(const chain::Chain& chain) {
-  const auto s = chain::settings(chain);
-  const InUnit in(chain.channel.span.unit);
-  const auto landmark = [&](const chain::Landmark& m) -> Json {
-    return {{"at", in.value(m.at)},
-            {"voltage", m.voltage},
-            {"code", m.code},
-            {"clipped", m.clipped},
-            {"reading", in.value(m.reading)},
-            {"code_width", in.difference(m.code_width)},
-            {"convention_changes", in.difference(m.convention_changes)}};
-  };
-  Json result{{"channel", chain.channel.name},
-              {"unit", in.symbol()},
-              {"measures", chain.channel.measures},
-              {"converter", chain.converter.name},
-              {"resolution", chain.converter.resolution},
-              {"first_transition", name(chain.converter.first_transition)},
-              {"convention", name(chain.channel.scaling.convention)},
-              {"average", chain.channel.average},
-              {"signal_path", s.signal_path},
-              {"source_resistance", s.source_resistance},
-              {"coding", name(chain.converter.coding)},
-              {"full_scale_range", s.full_scale_range},
-              {"code_width", s.code_width},
-              {"range_used", s.range_used},
-              {"codes_used", s.codes_used},
-              {"last_code", s.last_code},
-              {"noise_in_codes", s.noise_in_codes},
-              {"noise_after_average", s.noise_after_average}};
-  if (s.allowed) result["allowed"] = in.difference(*s.allowed);
-  result["landmarks"] = each(s.landmarks, landmark);
-  result["defaults"] = chain.channel.defaults;
-  return result;
-}
-
 Json steps(const std::vector<chain::Step>& all) {
   return each(all, [](const chain::Step& step) -> Json {
     return {{"stage", step.stage},
@@ -211,10 +125,6 @@ std::string to_json(const std::vector<check::Finding>& findings,
             {"remedy", f.remedy}};
   });
   return result.dump(2) + "\n";
-}
-
-std::string to_json(const std::vector<chain::Chain>& chains) {
-  return document("channel", each(chains, [](const auto& c) { return channel(c); }));
 }
 
 std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& walks,

@@ -10,6 +10,7 @@
 #include <optional>
 #include <utility>
 
+#include "csv.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
@@ -26,38 +27,6 @@ bool among(const std::vector<std::string>& list, const std::string& word) {
   return std::ranges::find(list, word) != list.end();
 }
 
-struct Cell {
-  std::string text;
-  std::size_t column = 1;  // of its first character in the line
-};
-
-std::string_view trimmed(std::string_view text) {
-  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
-  return text;
-}
-
-// Cells of one line; a cell in double quotes may hold commas.
-std::vector<Cell> split(std::string_view line) {
-  std::vector<Cell> cells;
-  std::size_t start = 0;
-  bool quoted = false;
-  for (std::size_t i = 0; i <= line.size(); ++i) {
-    if (i < line.size() && line[i] == '"') quoted = !quoted;
-    if (i < line.size() && (line[i] != ',' || quoted)) continue;
-    const auto raw = line.substr(start, i - start);
-    auto text = trimmed(raw);
-    const auto skipped = static_cast<std::size_t>(text.data() - raw.data());
-    if (text.size() >= 2 && text.front() == '"' && text.back() == '"') {
-      text = text.substr(1, text.size() - 2);
-    }
-    cells.push_back({.text = std::string(text),
-                     .column = quantity::characters(line.substr(0, start + skipped)) + 1});
-    start = i + 1;
-  }
-  return cells;
-}
-
 struct Column {
   std::string role;  // empty: kept and ignored
   quantity::Unit unit;
@@ -72,11 +41,8 @@ class Parser {
   ReadingsFile parse(std::string_view text) {
     if (text.starts_with("\xef\xbb\xbf")) text.remove_prefix(3);  // a byte order mark
     while (!text.empty()) {
-      const auto end = std::min(text.find('\n'), text.size());
-      auto line = text.substr(0, end);
-      text.remove_prefix(std::min(end + 1, text.size()));
+      const auto line = next_line(text);
       ++line_;
-      if (line.ends_with('\r')) line.remove_suffix(1);
       if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
       if (columns_.empty()) {
         header(split(line));
@@ -119,7 +85,7 @@ class Parser {
     };
     const auto among_them = [&] {
       std::vector<std::string> names;
-      for (const auto& cell : cells) names.push_back(role_of(cell));
+      for (const auto& cell : cells) names.push_back(heading_of(cell).name);
       return fmt::format("among {}", fmt::join(names, ", "));
     };
     for (const auto* role : {"channel", "meter"}) {
@@ -133,14 +99,9 @@ class Parser {
     }
   }
 
-  static std::string role_of(const Cell& cell) {
-    return std::string(trimmed(std::string_view(cell.text).substr(0, cell.text.find('['))));
-  }
-
   // "meter [V]"
   Column column(const Cell& cell) {
-    const auto bracket = cell.text.find('[');
-    const auto role = role_of(cell);
+    const auto [role, symbol] = heading_of(cell);
     Column result{.role = role, .unit = {}};
     if (among(later, role)) {
       report(cell.column, role, "a column that no figure is computed from yet",
@@ -151,8 +112,6 @@ class Parser {
       return {};
     }
     if (!among(with_unit, role)) return result;
-    const bool closed = bracket != std::string::npos && cell.text.ends_with(']');
-    const auto symbol = closed ? cell.text.substr(bracket + 1, cell.text.size() - bracket - 2) : "";
     if (symbol.empty()) {
       report(cell.column, role, fmt::format("\"{}\"", cell.text),
              fmt::format("a unit in brackets, such as \"{} [V]\"", role));
@@ -269,8 +228,8 @@ class Parser {
   std::optional<double> code_of(const std::vector<Cell>& cells, const chain::Chain& chain) {
     for (std::size_t i = 0; i < cells.size(); ++i) {
       if (columns_[i].role != "code" || cells[i].text.empty()) continue;
-      const auto first = static_cast<double>(chain::first_code(chain));
-      const auto last = static_cast<double>(chain::last_code(chain));
+      const auto first = static_cast<double>(chain.report.first_reported);
+      const auto last = static_cast<double>(chain.report.last_reported);
       const auto allowed =
           fmt::format("a code from {:.0f} to {:.0f} (a mean may have a fraction)", first, last);
       try {

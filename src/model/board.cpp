@@ -7,6 +7,18 @@ std::string_view name(Convention convention) {
   return convention == Convention::full_scale ? "full scale" : "last code";
 }
 
+std::string_view name(Architecture architecture) {
+  switch (architecture) {
+    case Architecture::sar:
+      return "sar";
+    case Architecture::delta_sigma:
+      return "delta sigma";
+    case Architecture::other:
+      return "other";
+  }
+  return "";
+}
+
 std::string_view name(Coding coding) {
   switch (coding) {
     case Coding::straight_binary:
@@ -15,6 +27,22 @@ std::string_view name(Coding coding) {
       return "offset binary";
     case Coding::twos_complement:
       return "two's complement";
+  }
+  return "";
+}
+
+std::string_view name(Operation operation) {
+  switch (operation) {
+    case Operation::multiply:
+      return "multiply";
+    case Operation::add:
+      return "add";
+    case Operation::divide:
+      return "divide";
+    case Operation::shift_right:
+      return "shift_right";
+    case Operation::clamp:
+      return "clamp";
   }
   return "";
 }

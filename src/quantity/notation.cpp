@@ -323,6 +323,23 @@ Value parse_value(std::string_view text, const Expected& expected) {
   return Reader(text, expected).value();
 }
 
+double parse_slope(std::string_view text, const Unit& unit) {
+  const auto change = difference_unit(unit);
+  const auto slash = text.rfind('/');
+  const auto allowed = "a change over time, such as \"1 " + change.symbol + "/s\"";
+  if (slash == std::string_view::npos) throw NotationError(1, "no time", allowed);
+  const auto per = find_unit(text.substr(slash + 1));
+  if (!per || per->dimension != find_unit("s")->dimension) {
+    throw NotationError(characters(text.substr(0, slash + 1)) + 1,
+                        "\"" + std::string(text.substr(slash + 1)) + "\"", allowed);
+  }
+  const auto value = parse_value(text.substr(0, slash), {.unit = change});
+  if (!value.nominal || !value.limits.empty() || *value.nominal == 0.0) {
+    throw NotationError(1, "\"" + std::string(text) + "\"", allowed);
+  }
+  return *value.nominal / per->scale();
+}
+
 Range parse_range(std::string_view text, const Expected& expected) {
   return Reader(text, expected).range();
 }

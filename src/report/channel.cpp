@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "channel_parts.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
 
@@ -35,6 +36,58 @@ std::string or_none(const model::Value& value) {
   return value.limits.empty() ? "none" : quantity::to_string(value);
 }
 
+std::string filter_in_words(const chain::Chain& chain) {
+  std::vector<std::string> names;
+  for (const auto& stage : chain.digital.stages) names.push_back(stage.name);
+  return names.empty() ? "none: every conversion is a reading"
+                       : fmt::format("{}", fmt::join(names, ", then "));
+}
+
+std::string reporting_in_words(const chain::Chain& chain) {
+  using Kind = model::Reporting::Kind;
+  const auto& report = chain.report;
+  const auto& of = report.reporting;
+  std::string how;
+  if (of.kind == Kind::shifted) how = fmt::format("left-aligned in {} bit", of.bits);
+  if (of.kind == Kind::replicated)
+    how = fmt::format("widened to {} bit by its own high bits", of.bits);
+  if (of.kind == Kind::dropped) how = fmt::format("without its {} lowest bits", of.bits);
+  if (of.kind == Kind::divided) how = fmt::format("divided by {}", of.divisor);
+  if (of.kind == Kind::counts) {
+    how = fmt::format("{} to {} counts over the span", of.at_low, of.at_high);
+  }
+  return fmt::format("{}; {} to {}, of which {} values occur: {:.4g} codes to a step", how,
+                     report.first_reported, report.last_reported, report.occurring, report.step);
+}
+
+std::string scaling_in_words(const chain::Chain& chain, const chain::Settings& s) {
+  const auto& scaling = chain.channel.scaling;
+  const auto& unit_of = chain.channel.span.unit;
+  std::string text;
+  if (scaling.integer) {
+    text = fmt::format("{} integer steps in {} bit; off by up to {} from exact scaling",
+                       scaling.integer->steps.size(), scaling.integer->bits,
+                       amount(s.arithmetic_error.value_or(0.0), unit_of));
+  } else if (scaling.taught) {
+    const auto& line = *scaling.taught;
+    text = fmt::format("taught: {} at code {:.10g}, {} at code {:.10g}",
+                       with_unit(exact(line.low_reading, unit_of), unit_of), line.low_code,
+                       with_unit(exact(line.high_reading, unit_of), unit_of), line.high_code);
+  } else if (chain.report.reporting.kind == model::Reporting::Kind::counts) {
+    text = "by the counts at the ends of the span";
+  } else {
+    const double counts = chain.conversion.codes * chain.report.per_code;
+    const bool full_scale = scaling.convention == model::Convention::full_scale;
+    text = fmt::format("{}: volts = code * {} / {:.10g}", name(scaling.convention),
+                       engineering(s.full_scale_range, unit("V"), 10),
+                       full_scale ? counts : counts - 1.0);
+  }
+  if (scaling.tare)
+    text += fmt::format("; tared at {}", with_unit(exact(*scaling.tare, unit_of), unit_of));
+  if (scaling.decimals) text += fmt::format("; shown with {} decimals", *scaling.decimals);
+  return text;
+}
+
 Table landmarks(const chain::Chain& chain, const chain::Settings& settings) {
   const auto& span = chain.channel.span;
   const auto difference = quantity::difference_unit(span.unit);
@@ -43,16 +96,16 @@ Table landmarks(const chain::Chain& chain, const chain::Settings& settings) {
                           {"at the pin [V]"},
                           {"code"},
                           {heading("reading", span.unit)},
-                          {heading("code width", difference)},
+                          {heading("step", difference)},
                           {heading("other convention adds", difference)}},
               .rows = {}};
   for (const auto& mark : settings.landmarks) {
-    const auto code = fmt::format("{}{}", mark.code, mark.clipped ? " (clipped)" : "");
+    const auto code = fmt::format("{}{}", mark.reported, mark.clipped ? " (clipped)" : "");
     table.rows.push_back({figure(mark.at, span.unit, span.width(), 5),
                           figure(mark.voltage, unit("V"), settings.full_scale_range, 6),
-                          {code, std::to_string(mark.code)},
-                          figure(mark.reading, span.unit, mark.code_width, 3),
-                          figure(mark.code_width, difference, mark.code_width, 4),
+                          {code, std::to_string(mark.reported)},
+                          figure(mark.reading, span.unit, mark.step, 3),
+                          figure(mark.step, difference, mark.step, 4),
                           figure(mark.convention_changes, difference, mark.code_width, 3)});
   }
   return table;
@@ -65,10 +118,10 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
   const auto& converter = chain.converter;
   Report report;
   report.verdict.push_back(
-      {fmt::format("{}: {} over {}, one code is {} at the pin and {} of {}", channel.name,
+      {fmt::format("{}: {} over {}, one code is {} at the pin, a step {} of {}", channel.name,
                    channel.measures, quantity::to_string(channel.span),
                    engineering(s.code_width, unit("V"), 10),
-                   amount(s.landmarks.back().code_width, channel.span.unit, 4), channel.measures),
+                   amount(s.landmarks.back().step, channel.span.unit, 4), channel.measures),
        Tone::heading});
 
   Settings settings;
@@ -100,16 +153,14 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
   settings.add("DNL", or_none(converter.dnl), converter.defaults, "dnl");
   settings.add("noise", fmt::format("{:.3g} LSB rms a conversion", s.noise_in_codes),
                converter.defaults, "noise");
-  settings.add("average", std::to_string(channel.average), channel.defaults, "average");
-  settings.add("after averaging",
-               fmt::format("{:.3g} LSB rms, quantisation and noise", s.noise_after_average));
-  settings.add("convention",
-               fmt::format("{}: volts = code * {} / {}", name(channel.scaling.convention),
-                           engineering(s.full_scale_range, unit("V"), 10),
-                           channel.scaling.convention == model::Convention::full_scale
-                               ? chain.conversion.codes
-                               : chain.conversion.codes - 1.0),
-               channel.defaults, "scaling");
+  settings.add("average and filter", filter_in_words(chain),
+               channel.filter.empty() ? channel.defaults : std::vector<std::string>{}, "average");
+  settings.add("noise of a reading",
+               fmt::format("{:.3g} LSB rms, with quantisation", s.noise_after_average));
+  if (chain.report.reporting.kind != model::Reporting::Kind::plain) {
+    settings.add("reported as", reporting_in_words(chain));
+  }
+  settings.add("scaling", scaling_in_words(chain, s), channel.defaults, "scaling");
   settings.add("target",
                s.allowed ? fmt::format("{} (±{} at the end of the span)",
                                        quantity::to_string(*channel.target.accuracy),
@@ -128,11 +179,14 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
   settings.add("age", exact(conditions.age, unit("year")) + " years", conditions.defaults, "age");
   report.tables.push_back(std::move(settings).table());
   report.tables.push_back(landmarks(chain, s));
+  add_dynamics(chain, report);
+  add_sensor(chain, s, report);
   for (const auto& mark : s.landmarks) {
     if (!mark.clipped) continue;
     report.remarks.push_back(
         {fmt::format("CLIPPED: {} is beyond the converter; it reads code {}",
-                     with_unit(exact(mark.at, channel.span.unit), channel.span.unit), mark.code),
+                     with_unit(exact(mark.at, channel.span.unit), channel.span.unit),
+                     mark.reported),
          Tone::bad});
   }
   return report;

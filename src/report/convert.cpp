@@ -1,27 +1,89 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
+
+#include "tamlo/chain/dynamics.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
 
 namespace tamlo::report {
 namespace {
 
+Cell cell(const chain::Step& step) {
+  const double number = (step.value - step.unit.offset) / step.unit.scale();
+  return {step.unit == quantity::unit("LSB") ? fmt::format("{:.0f}", step.value)
+                                             : fmt::format("{:.10g}", number),
+          exact(step.value, step.unit)};
+}
+
 Table steps(const std::vector<chain::Step>& all) {
   Table table{.title = "", .columns = {{"step", false}, {"value"}, {"unit", false}}, .rows = {}};
   for (const auto& step : all) {
     const bool code = step.unit == quantity::unit("LSB");
-    const double number = (step.value - step.unit.offset) / step.unit.scale();
-    table.rows.push_back(
-        {step.stage,
-         {code ? fmt::format("{:.0f}", step.value) : fmt::format("{:.10g}", number),
-          exact(step.value, step.unit)},
-         code ? "" : step.unit.symbol});
+    table.rows.push_back({step.stage, cell(step), code ? "" : step.unit.symbol});
   }
   return table;
 }
 
+template <class Walks>
+Report table_of(const Walks& walks) {
+  Table table;
+  for (const auto& step : walks.front().steps) {
+    const bool code = step.unit == quantity::unit("LSB");
+    table.columns.push_back({code ? step.stage : heading(step.stage, step.unit), true,
+                             code ? step.stage : heading(step.stage, step.unit)});
+  }
+  for (const auto& walk : walks) {
+    auto& row = table.rows.emplace_back();
+    for (const auto& step : walk.steps) row.push_back(cell(step));
+  }
+  Report report;
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
 }  // namespace
+
+std::vector<Report> columns(const std::vector<chain::Walk>& walks,
+                            const std::vector<chain::WalkBack>& walks_back) {
+  std::vector<Report> result;
+  if (!walks.empty()) {
+    result.push_back(table_of(walks));
+    const auto clipped = std::ranges::count(walks, true, &chain::Walk::clipped);
+    if (clipped > 0) {
+      result.back().remarks.push_back(
+          {fmt::format("CLIPPED: {} of {} values are beyond the converter", clipped, walks.size()),
+           Tone::bad});
+    }
+  }
+  if (!walks_back.empty()) result.push_back(table_of(walks_back));
+  return result;
+}
+
+bool keep_column(Report& report, const std::string& name, std::vector<std::string>& known) {
+  auto& table = report.tables.front();
+  std::size_t found = 0;
+  for (std::size_t i = 1; i < table.columns.size(); ++i) {
+    const auto& heading = table.columns[i].heading;
+    const auto bare = heading.substr(0, heading.find(" ["));
+    known.push_back(bare);
+    if (bare == name) found = i;
+  }
+  if (found == 0) return false;
+  table.columns = {table.columns[0], table.columns[found]};
+  for (auto& row : table.rows) row = {row[0], row[found]};
+  return true;
+}
+
+Line ramp(const chain::Chain& chain, double slope) {
+  const auto& span = chain.channel.span;
+  const double x = span.middle();
+  return {fmt::format(
+      "ramp: at {} a second the reading moves by a step of {} every {}", amount(slope, span.unit),
+      amount(chain::step_at(chain, x), span.unit),
+      quantity::engineering(chain::time_between_steps(chain, x, slope), quantity::unit("s"), 4))};
+}
 
 Report of(const chain::Chain& chain, const chain::Walk& walk) {
   const auto& unit = chain.channel.span.unit;
@@ -50,8 +112,8 @@ Report of(const chain::Chain& chain, const chain::WalkBack& walk) {
   const auto from = walk.open_below ? "anything" : "from " + shown(walk.from);
   const auto to = walk.open_above ? "up to anything" : "up to " + shown(walk.to);
   Report report;
-  report.verdict.push_back({fmt::format("code {:.0f} reads {}; it stands for {} {}",
-                                        walk.steps.front().value, shown(walk.reading), from, to),
+  report.verdict.push_back({fmt::format("code {} reads {}; it stands for {} {}", walk.reported,
+                                        shown(walk.reading), from, to),
                             Tone::heading});
   report.tables.push_back(steps(walk.steps));
   return report;

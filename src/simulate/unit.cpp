@@ -43,22 +43,63 @@ Unit with_deviations(const chain::Chain& chain,
   return unit;
 }
 
-chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
-                          math::Stream& noise) {
+namespace {
+
+// The parameters of a unit in the moment of one conversion.
+std::vector<double> moved(const chain::Chain& chain, const Unit& unit,
+                          const std::vector<double>& phases, double time, math::Stream& noise) {
   auto p = unit.parameters;
+  std::size_t next = 0;
   for (const auto& source : chain.sources) {
     if (source.kind == chain::Kind::noise) p[source.parameter] += deviation(source, noise);
+    if (source.kind != chain::Kind::interference) continue;
+    const double turns = source.frequency * time + phases[next++];
+    p[source.parameter] += source.limit * std::sin(2.0 * std::numbers::pi * turns);
   }
-  return chain::convert(chain, chain::code(chain, x, p));
+  return p;
+}
+
+// Of each interference, in parts of a turn. What is at no known rate has a new one every time.
+std::vector<double> phases_of(const chain::Chain& chain, math::Stream& noise) {
+  std::vector<double> result;
+  for (const auto& source : chain.sources) {
+    if (source.kind == chain::Kind::interference) result.push_back(noise.uniform());
+  }
+  return result;
+}
+
+double read_untared(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit,
+                    double x, math::Stream& noise) {
+  chain::DigitalState state(chain.digital);
+  auto phases = phases_of(chain, noise);
+  double time = 0.0;
+  const double period = chain.digital.rate > 0.0 ? 1.0 / chain.digital.rate : 0.0;
+  bool primed = false;
+  for (int readings = 0; readings < chain.filled_after; time += period) {
+    if (period == 0.0) phases = phases_of(chain, noise);
+    const auto p = moved(chain, unit, phases, time, noise);
+    const auto converted = chain::convert(chain, chain::code(chain, x, p));
+    const auto found = static_cast<double>(chain::reported(chain.report, converted.code));
+    if (!primed) state.prime(found);
+    primed = true;
+    if (state.push(found)) ++readings;
+  }
+  return chain::reading(firmware, state.value());
+}
+
+}  // namespace
+
+chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
+                          math::Stream& noise) {
+  const auto phases = phases_of(chain, noise);
+  return chain::convert(chain, chain::code(chain, x, moved(chain, unit, phases, 0.0, noise)));
 }
 
 double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
             math::Stream& noise) {
-  double sum = 0.0;
-  for (int i = 0; i < chain.channel.average; ++i) {
-    sum += static_cast<double>(convert(chain, unit, x, noise).code);
-  }
-  return chain::reading(firmware, sum / chain.channel.average);
+  const double result = read_untared(chain, firmware, unit, x, noise);
+  const auto& tare = firmware.channel.scaling.tare;
+  return tare ? result - (read_untared(chain, firmware, unit, *tare, noise) - *tare) : result;
 }
 
 }  // namespace tamlo::simulate

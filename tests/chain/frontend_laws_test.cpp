@@ -56,6 +56,39 @@ TEST(FrontendLaws, RatiometricCancellation) {
   EXPECT_GT(budget::evaluate(c).points.back().expanded, 0.05);
 }
 
+// Every code of every resolution: what cancels, cancels in the code itself.
+TEST(FrontendLaws, CancellationInEveryCode) {
+  for (const int bits : {8, 12, 16}) {
+    auto ratiometric = board({.bits = bits, .reference = "2.5 V ±5 %", .span = "0..99 %"});
+    ratiometric.channels.front().sensor =
+        model::Position{.resistance = value("10 kohm", "ohm"), .supply = "ref"};
+    auto tracking =
+        board({.bits = bits, .span = "0..60 V", .top = "240 kohm", .bottom = "10 kohm"});
+    auto& divider = std::get<model::Divider>(tracking.channels.front().frontend.front());
+    divider.network = value("±20 % ±100 ppm/K", "");
+    divider.tracking = value("±0.05 % ±5 ppm/K", "");
+    const auto a = build(ratiometric, "x"), b = build(tracking, "x");
+    auto moved_a = a.nominal, moved_b = b.nominal;
+    moved_a[a.conversion.reference] *= 1.05;
+    const auto& law = std::get<DividerLaw>(b.stages.front().law);
+    moved_b[*law.network] *= 0.8;
+    for (std::int64_t k = 0; k <= last_code(a); ++k) {
+      const auto number = static_cast<double>(k) + 0.25;
+      ASSERT_EQ(convert(a, code(a, quantity_at(a, number), moved_a)).code, k);
+      ASSERT_EQ(convert(b, code(b, quantity_at(b, number), moved_b)).code, k);
+    }
+    // What is left of the network is its tracking: 0.05 % of the top, 24 / 25 of it in the ratio.
+    const auto point = budget::evaluate(b, {.at = {60.0}}).points.front();
+    EXPECT_NEAR(
+        std::abs(
+            point.contributions.at(testing::source(b, "divider tracking tolerance")).contribution),
+        60.0 * 0.0005 / std::sqrt(3.0) * 24.0 / 25.0, 1e-6);
+    EXPECT_NEAR(
+        point.contributions.at(testing::source(b, "divider network tolerance")).contribution, 0.0,
+        1e-12);
+  }
+}
+
 TEST(FrontendLaws, RatiometricBridgeAndAmplifier) {
   auto b = board({.bits = 24, .reference = "5 V ±1 %", .span = "0..200 N m"});
   auto& channel = b.channels.front();

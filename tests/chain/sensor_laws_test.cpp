@@ -91,9 +91,9 @@ TEST(SensorLaws, ThereAndBack) {
       {LoopLaw{0.004, 0.020, 0.0, 12e5, 0}, {0.0}, 3e5, 0.008},
       {PositionLaw{0, 1, 0.0, 0.9}, {3.0, 10e3}, 0.3, 1.0},
       {LightLaw{0, 1, 10.0}, {20e3, 0.5}, 1000.0, 2e3},
-      {CurveLaw{{0, 1, 3}, {10, 20, 0}}, {}, 0.5, 15.0},
-      {CurveLaw{{0, 1, 3}, {5, 3, -1}}, {}, 2.0, 1.0},
-      {CurveLaw{{0, 1, 3}, {5, 3, -1}}, {}, 4.0, -3.0},
+      {CurveLaw{{0, 1, 3}, {10, 20, 0}, 0}, {0.0}, 0.5, 15.0},
+      {CurveLaw{{0, 1, 3}, {5, 3, -1}, 0}, {0.0}, 2.0, 1.0},
+      {CurveLaw{{0, 1, 3}, {5, 3, -1}, 0}, {0.0}, 4.0, -3.0},
   };
   for (const auto& c : cases) {
     const double out = forward(c.law, {.value = c.x}, c.p).value;

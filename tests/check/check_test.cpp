@@ -66,7 +66,201 @@ model::Board fed_from(const char* supply) {
   return b;
 }
 
+// 12 bits of 2.5 V in counts of 1 mV: code * 2500 / 4096, in 16 or 32 bits, rounded or not.
+model::Board integers(int bits, bool rounded) {
+  auto b = board({.span = "0..2.4 V"});
+  model::IntegerScaling scaling{.steps = {{model::Operation::multiply, 2500}},
+                                .bits = bits,
+                                .is_signed = true,
+                                .count = 1e-3};
+  if (rounded) scaling.steps.push_back({model::Operation::add, 2048});
+  scaling.steps.push_back({model::Operation::shift_right, 12});
+  b.channels.front().scaling.integer = scaling;
+  return b;
+}
+
+// One change to a plain channel of 0..2.4 V at 1 kSa/s.
+template <class Change>
+model::Board with(Change change, const char* span = "0..2.4 V") {
+  auto b = board({.span = span});
+  b.channels.front().rate = 1000.0;
+  change(b, b.converters.front(), b.channels.front());
+  return b;
+}
+using model::Board;
+using model::Channel;
+using model::Converter;
+
+Board clocked(int divider) {
+  return with([&](Board&, Converter& adc, Channel&) {
+    adc.clock = model::Clock{.source = 80e6, .divider = divider, .limits = range("0.5..12 MHz")};
+  });
+}
+Board at_rate(double rate) {
+  return with([&](Board& b, Converter& adc, Channel& of) {
+    adc.max_rate = 40e3;
+    of.rate = rate;
+    b.channels.push_back(of);
+    b.channels.back().name = "y";
+  });
+}
+Board sampled(double cycles) {
+  return with([&](Board&, Converter& adc, Channel& of) {
+    adc.clock = model::Clock{.source = 10e6, .divider = 1};
+    adc.conversion = 13.0;
+    adc.sampling_capacitor = 8e-12;
+    adc.switch_resistance = 1e3;
+    of.sampling = cycles;
+    of.frontend = {
+        model::Divider{.top = value("20 kohm", "ohm"), .bottom = value("20 kohm", "ohm")}};
+  });
+}
+Board filtered(model::DigitalStage stage, double latency = 1.0) {
+  return with([&](Board& b, Converter& adc, Channel& of) {
+    b.conditions.mains = 50.0;
+    adc.noise = value("1 LSB rms", "V");
+    adc.max_rate = 1000.0;
+    of.filter = {stage};
+    of.target.latency = latency;
+  });
+}
+Board disturbed(double frequency) {
+  return with([&](Board&, Converter&, Channel& of) {
+    of.average.time = 0.02;
+    of.interference = {{.frequency = frequency, .amplitude = 0.05}};
+  });
+}
+Board averaged(const char* noise, int count, double bits = 1.0) {
+  return with([&](Board&, Converter& adc, Channel& of) {
+    adc.noise = value(noise, "V");
+    of.average.count = count;
+    of.target.noise_free = bits;
+  });
+}
+Board switching(double hysteresis) {
+  return with([&](Board&, Converter& adc, Channel& of) {
+    adc.noise = value("1 LSB rms", "V");
+    of.threshold = {.at = 1.2, .hysteresis = hysteresis, .false_trips = 1.0 / 86400.0};
+  });
+}
+Board reporting(model::Reporting of) {
+  return with([&](Board&, Converter& adc, Channel&) { adc.reporting = of; });
+}
+Board widened(model::Convention convention) {
+  auto b = reporting({.kind = model::Reporting::Kind::replicated, .bits = 16});
+  b.channels.front().scaling.convention = convention;
+  return b;
+}
+Board loop(double low, const char* shunt, double supply = 24.0) {
+  return with(
+      [&](Board&, Converter&, Channel& of) {
+        of.sensor = model::Loop{.low = low, .supply = supply, .burden = 10.0};
+        of.frontend = {model::Shunt{.resistance = value(shunt, "ohm")}};
+      },
+      "0..6 bar");
+}
+// A loop over 100 ohm, 4 mA is code 655.36; the firmware in counts of 1 mbar.
+Board loop_in_integers(bool takes_zero_off) {
+  auto b = loop(0.004, "100 ohm");
+  model::IntegerScaling scaling{.count = 100.0};
+  if (takes_zero_off) scaling.steps.push_back({model::Operation::add, -655});
+  scaling.steps.push_back({model::Operation::multiply, 6000});
+  scaling.steps.push_back({model::Operation::divide, takes_zero_off ? 2621 : 3277});
+  b.channels.front().scaling.integer = scaling;
+  return b;
+}
+Board platinum(int wires) {
+  return with(
+      [&](Board&, Converter&, Channel& of) {
+        of.sensor = model::Platinum{
+            .r0 = value("1000 ohm", "ohm"), .wires = wires, .lead = value("1 ohm", "ohm")};
+        of.frontend = {model::Excitation{.current = value("1 mA", "A")}};
+      },
+      "0..100 degC");
+}
+Board light(const char* partner) {
+  return with(
+      [&](Board&, Converter&, Channel& of) {
+        of.sensor = model::Light{
+            .resistance = value("10 kohm", "ohm"), .at = 10.0, .exponent = value("1", "")};
+        of.frontend = {model::SensorDivider{
+            .partner = value(partner, "ohm"), .sensor_at_bottom = false, .supply = "ref"}};
+      },
+      "1..1000 lx");
+}
+Board amplified(const char* use, const char* span) {
+  return with(
+      [&](Board&, Converter&, Channel& of) {
+        model::Amplifier amplifier{.gains = {{.name = "low", .gain = value("1", "")},
+                                             {.name = "high", .gain = value("10 ±1 %", "")}},
+                                   .use = use};
+        amplifier.gain = amplifier.gains.at(use[0] == 'l' ? 0 : 1).gain;
+        of.frontend = {amplifier};
+      },
+      span);
+}
+
 const Entry catalogue[] = {
+    {"clock-out-of-limits", Severity::error, [] { return clocked(4); }, [] { return clocked(7); },
+     "divider = 7: 11.43 MHz"},
+    {"clock-out-of-limits", Severity::error, [] { return clocked(200); },
+     [] { return clocked(160); }, "divider = 160"},
+    {"rate-above-scan", Severity::error, [] { return at_rate(21e3); }, [] { return at_rate(20e3); },
+     "rate = \"20 kSa/s\" at most"},
+    // (10 + 1) kohm * 8 pF * 13 ln 2 = 0.793 us: 8 cycles.
+    {"sampling-too-short", Severity::warning, [] { return sampled(7.0); },
+     [] { return sampled(8.0); }, "8 cycles"},
+    // 20 readings of 1 ms, and one conversion.
+    {"latency-above-target", Severity::warning,
+     [] { return filtered(model::MovingAverage{{.count = 20}}, 0.0205); },
+     [] { return filtered(model::MovingAverage{{.count = 20}}, 0.0215); },
+     "average and filter over"},
+    {"window-not-whole-mains", Severity::advice,
+     [] { return filtered(model::MovingAverage{{.count = 16}}); },
+     [] { return filtered(model::MovingAverage{{.count = 20}}); }, "average over 20 ms, 1 period"},
+    {"window-not-whole-mains", Severity::advice,
+     [] { return filtered(model::MovingAverage{{.count = 50}}); },
+     [] { return filtered(model::MovingAverage{{.count = 40}}); }, "periods"},
+    {"interference-in-readings", Severity::warning, [] { return disturbed(1010.0); },
+     [] { return disturbed(1050.0); }, "a low-pass of"},
+    {"averaging-buys-nothing", Severity::advice, [] { return averaged("0.05 LSB rms", 16); },
+     [] { return averaged("0.6 LSB rms", 16); }, "noise of half a step"},
+    // 0.6 LSB, 16 readings: 0.166 LSB, 4096 / (6.6 * 0.166) = 2^11.87.
+    {"noise-free-missed", Severity::warning, [] { return averaged("0.6 LSB rms", 16, 12.0); },
+     [] { return averaged("0.6 LSB rms", 16, 11.8); }, "times as many conversions"},
+    // 1.04 LSB of noise at 1 kSa/s: 2 Q^-1(2 / 86400 / 1000) sigma = 2 * 5.46 * 1.04 codes.
+    {"hysteresis-too-small", Severity::warning, [] { return switching(6.5e-3); },
+     [] { return switching(7.5e-3); }, "hysteresis = "},
+    {"resolution-thrown-away", Severity::advice,
+     [] { return reporting({.kind = model::Reporting::Kind::divided, .divisor = 16}); },
+     [] { return reporting({.kind = model::Reporting::Kind::shifted, .bits = 16}); },
+     "a step is then 610 uV"},
+    {"count-convention", Severity::warning, [] { return widened(model::Convention::full_scale); },
+     [] { return widened(model::Convention::last_code); }, "shift right by 4"},
+    {"live-zero", Severity::advice, [] { return loop(0.0, "100 ohm"); },
+     [] { return loop(0.004, "100 ohm"); }, "4 to 20 mA"},
+    {"live-zero-ignored", Severity::error, [] { return loop_in_integers(false); },
+     [] { return loop_in_integers(true); }, "take off 655 counts"},
+    // 21 mA * 120 ohm = 2.52 V.
+    {"loop-failure-unseen", Severity::warning, [] { return loop(0.004, "120 ohm"); },
+     [] { return loop(0.004, "118 ohm"); }, "shunt smaller"},
+    // 10 V of burden and 21 mA * 100 ohm.
+    {"loop-compliance", Severity::error, [] { return loop(0.004, "100 ohm", 12.0); },
+     [] { return loop(0.004, "100 ohm", 12.2); }, "supply at least 12.1 V"},
+    {"lead-resistance", Severity::warning, [] { return platinum(2); }, [] { return platinum(3); },
+     "three wires"},
+    // From 100 kohm to 100 ohm: the best partner is the geometric mean, 3.16 kohm.
+    {"partner-resistor", Severity::advice, [] { return light("33 kohm"); },
+     [] { return light("3.3 kohm"); }, "about 3.16 kohm"},
+    {"gain-too-low", Severity::advice, [] { return amplified("low", "0..0.24 V"); },
+     [] { return amplified("high", "0..0.24 V"); }, "use = \"high\""},
+    {"gain-too-high", Severity::error, [] { return amplified("high", "0..0.3 V"); },
+     [] { return amplified("low", "0..0.3 V"); }, "use = \"low\""},
+
+    {"integer-overflow", Severity::error, [] { return integers(16, true); },
+     [] { return integers(32, true); }, "a word of 32 bits"},
+    {"integer-truncation", Severity::warning, [] { return integers(32, false); },
+     [] { return integers(32, true); }, "round = true"},
     {"attenuation-exceeded", Severity::error, [] { return attenuated("unity", "0..3 V"); },
      [] { return attenuated("quarter", "0..3 V"); }, "attenuation = \"quarter\""},
     {"attenuation-exceeded", Severity::error, [] { return attenuated("quarter", "0..9.7 V"); },
@@ -90,6 +284,8 @@ const Entry catalogue[] = {
      [] { return divided("250 kohm ±1 %"); }, "raise the top of the divider from 220 kohm"},
     {"span-beyond-range", Severity::error, [] { return board({.span = "-0.1..2.4 V"}); },
      [] { return board({.span = "0..2.4 V"}); }, "lift the signal by at least 100 mV"},
+    {"ends-at-full-scale", Severity::advice, [] { return board({.span = "0..2.5 V"}); },
+     [] { return board({.span = "0..2.499 V"}); }, "a span up to 2.5 V"},
     {"span-beyond-range", Severity::error, [] { return falling("0..100 %"); },
      [] { return falling("10..100 %"); }, "put a divider before the converter"},
     {"clips-at-tolerance", Severity::warning, [] { return divided("232 kohm ±1 %"); },

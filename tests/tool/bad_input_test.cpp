@@ -76,6 +76,13 @@ const Mistake boards[] = {
      ":16:23: channel.v.sensor.platinum:", "a span in degC or K"},
     {"average = 16", "sensor = { ntc = {} }",
      ":16:18: channel.v.sensor.ntc.a:", "r25 and beta, or"},
+    {"average = 16",
+     "scaling = { arithmetic = \"integer\", word = \"8 bit\", count = \"1 mV\", steps = [] }",
+     ":16:44: channel.v.scaling.word:", "16 bit signed"},
+    {"average = 16",
+     "scaling = { arithmetic = \"integer\", word = \"16 bit signed\", count = \"1 mV\", "
+     "steps = [ { divide = 0 } ] }",
+     "channel.v.scaling.steps[1].divide:", "a divisor that is not 0"},
     {"average = 16", "sensor = { thermo = { } }", ":16:12: channel.v.sensor.thermo:", "ntc"},
     {"average = 16", "attenuation = \"half\"",
      ":16:15: channel.v.attenuation:", "a [converter.adc.attenuation.NAME] section"},

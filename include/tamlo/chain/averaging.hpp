@@ -19,6 +19,8 @@ double systematic_quantisation_variance(double sigma);
 /// sigma / sqrt(count) of the noise itself:
 ///
 ///     u_q^2 = u_sys^2 + (1/12 - u_sys^2) / count
-double quantisation_standard(double sigma, int count);
+///
+/// For a filter, `count` is the inverse of its noise gain.
+double quantisation_standard(double sigma, double count);
 
 }  // namespace tamlo::chain

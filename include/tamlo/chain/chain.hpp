@@ -2,13 +2,18 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <stdexcept>
 #include <string>
 #include <string_view>
 #include <vector>
 
+#include "tamlo/chain/digital.hpp"
+#include "tamlo/chain/integer.hpp"
 #include "tamlo/chain/laws.hpp"
+#include "tamlo/chain/reporting.hpp"
 #include "tamlo/chain/source.hpp"
+#include "tamlo/chain/timing.hpp"
 #include "tamlo/model/board.hpp"
 
 /// What a channel does, in one place: quantity -> sensor -> front end -> converter -> code ->
@@ -37,7 +42,17 @@ struct Chain {
   std::vector<double> nominal{};  ///< the nominals of `parameters`: what the firmware believes
   std::vector<Stage> stages{};    ///< from the quantity to the pin
   ConverterLaw conversion{};
+  ReportLaw report{};
+  Timing timing{};
+  Digital digital{};      ///< average and filter
+  double averaged = 1.0;  ///< independent conversions that the readings are worth
+  double dither = 1.0;    ///< part of the noise that is there when the codes are averaged
+  int filled_after = 1;   ///< readings until all but 100 ppm of what was before is forgotten
+  std::vector<double> time_constants{};  ///< s, of the low-passes before the pin
+  std::optional<Sampling> sampling{};    ///< where the board says enough of it
   std::vector<Source> sources{};
+  std::size_t rounding{};        ///< parameter that the firmware's arithmetic adds to the reading
+  ArithmeticError arithmetic{};  ///< of a firmware that scales in integers; else all zero
   std::size_t quantisation_source{};  ///< the one whose size depends on the noise at the point
 };
 
@@ -59,6 +74,8 @@ std::int64_t first_code(const Chain& chain);
 std::int64_t last_code(const Chain& chain);
 /// Code width in the unit of the quantity at `x`.
 double code_width_at(const Chain& chain, double x);
+/// The smallest step of what is reported there: the code width, made coarser by the reporting.
+double step_at(const Chain& chain, double x);
 
 /// Volts at the converter's pin for the quantity `x`, in a world of parameters `p`.
 double voltage(const Chain& chain, double x, Parameters p);
@@ -74,13 +91,19 @@ struct Conversion {
 };
 Conversion convert(const Chain& chain, double unlimited);
 
-/// The firmware's half, which knows the nominals only: volts, then the quantity. Codes may be
-/// fractions: an average is.
-double firmware_volts(const Chain& chain, double code);
-double reading(const Chain& chain, double code);
+/// The firmware's half, which knows the nominals only: from what is reported to volts, then to the
+/// quantity. What is reported may be a fraction: an average is.
+double firmware_volts(const Chain& chain, double reported);
+/// The reading that the firmware shows, with its integers and decimals where it has them; without
+/// the tare, which takes a second reading.
+double reading(const Chain& chain, double reported);
+/// The same without any rounding or overflow.
+double exact_reading(const Chain& chain, double reported);
 
 /// Reading of the quantity `x` with unlimited resolution: y = f(x; p).
 double read(const Chain& chain, double x, Parameters p);
+/// The same before the tare. What is new at every reading does not go away with it.
+double read_untared(const Chain& chain, double x, Parameters p);
 /// Error of indication with all deviations zero and unlimited resolution: what the firmware's
 /// arithmetic and a converter that truncates do to the reading.
 double bias(const Chain& chain, double x);
@@ -91,8 +114,21 @@ double quantity_at(const Chain& chain, double unlimited);
 double quantity_at_voltage(const Chain& chain, double volts);
 
 /// Standard deviation of the noise of one conversion at `x`, in code widths, from all noise
-/// sources.
+/// sources; interference is not noise.
 double noise_in_codes(const Chain& chain, double x);
+/// The same of a reading, in the unit of the quantity: noise, interference and quantisation after
+/// average and filter.
+double reading_noise(const Chain& chain, double x);
+/// Standard uncertainties of the sources in a reading at `x`, in the units of their parameters:
+/// noise after average and filter, quantisation by the exact rule for the noise there.
+std::vector<double> standards_at(const Chain& chain, double x);
+/// What of a sine of that frequency passes the low-passes before the pin, and a delta sigma
+/// converter's own filter.
+double analog_magnitude(const Chain& chain, double frequency);
+/// [f(x; +size) - f(x; -size)] / 2 of the reading, for a parameter moved by `size` either way
+/// (JCGM 100, 5.1.3 note 2). `p` are the nominals, and are so again afterwards.
+double effect(const Chain& chain, double x, const Source& source, double size,
+              std::vector<double>& p);
 
 /// What `accuracy` allows at `x`, SI: a part of the span or of the reading, LSB, or absolute.
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x);

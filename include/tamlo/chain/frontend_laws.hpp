@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstddef>
+#include <optional>
 #include <variant>
 
 #include "tamlo/chain/sensor_laws.hpp"
@@ -11,9 +12,11 @@
 /// the firmware's way back does not know of it, so what it costs is a bias.
 namespace tamlo::chain {
 
-/// A voltage over two resistors; the resistance it comes from loads the top one.
+/// A voltage over two resistors; the resistance it comes from loads the top one. Of one network
+/// both are p[network] times as large.
 struct DividerLaw {
   std::size_t top, bottom;
+  std::optional<std::size_t> network{};
 };
 
 /// A resistance as one half of a divider on p[supply].

@@ -5,6 +5,7 @@
 #include <variant>
 
 #include "tamlo/chain/frontend_laws.hpp"
+#include "tamlo/chain/sampling.hpp"
 #include "tamlo/chain/sensor_laws.hpp"
 #include "tamlo/chain/signal.hpp"
 
@@ -13,10 +14,10 @@
 /// is one parameter.
 namespace tamlo::chain {
 
-using Law =
-    std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, ThreeCoefficientLaw, PlatinumLaw,
-                 BridgeLaw, LoopLaw, PositionLaw, LightLaw, CurveLaw, DividerLaw, SensorDividerLaw,
-                 ExcitationLaw, ShuntLaw, AmplifierLaw, LowpassLaw, SelfHeatedLaw, LeakageLaw>;
+using Law = std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, ThreeCoefficientLaw,
+                         PlatinumLaw, BridgeLaw, LoopLaw, PositionLaw, LightLaw, CurveLaw,
+                         DividerLaw, SensorDividerLaw, ExcitationLaw, ShuntLaw, AmplifierLaw,
+                         LowpassLaw, SelfHeatedLaw, LeakageLaw, SamplingLaw, AddedLaw>;
 
 /// What comes out of the part for `in`.
 Signal forward(const Law& law, const Signal& in, Parameters p);

@@ -69,9 +69,11 @@ struct LightLaw {
   double at;
 };
 
-/// Straight between points, and along the outermost pieces beyond them.
+/// Straight between points, and along the outermost pieces beyond them. p[error] is added to the
+/// quantity.
 struct CurveLaw {
   std::vector<double> x, y;
+  std::size_t error;
 };
 
 double forward_of(const LinearSensorLaw& law, double x, Parameters p);

@@ -8,7 +8,7 @@
 
 #include "tamlo/chain/chain.hpp"
 
-/// What a channel's description amounts to.
+/// What a channel's description amounts to, at rest. What it does in time is in dynamics.hpp.
 namespace tamlo::chain {
 
 /// A place of the span, and what the converter and the firmware make of it nominally.
@@ -16,10 +16,30 @@ struct Landmark {
   double at{};
   double voltage{};  ///< at the pin
   std::int64_t code{};
+  std::int64_t reported{};  ///< what the firmware finds for the code
   bool clipped{};
   double reading{};
-  double code_width{};          ///< in the unit of the quantity
+  double code_width{};          ///< of the converter, in the unit of the quantity
+  double step{};                ///< the smallest step of the reading, which the reporting coarsens
   double convention_changes{};  ///< what the other count convention would add to the reading
+};
+
+/// What a current loop says beside its measurement (NAMUR NE 43:2003): the measuring range ends at
+/// 3.8 and 20.5 mA; at or below 3.6 and at or above 21 mA the transmitter reports a failure.
+struct LoopLevel {
+  const char* meaning{};
+  double current{};  ///< A
+  std::int64_t reported{};
+  bool clipped{};
+  double reading{};
+};
+
+/// The resistor beside a resistive sensor that makes its output move most over the span.
+struct Partner {
+  double resistance{};        ///< ohm, as the board has it
+  double best{};              ///< ohm
+  double output_span{};       ///< V, as the board has it
+  double best_output_span{};  ///< V
 };
 
 struct Settings {
@@ -31,12 +51,25 @@ struct Settings {
   double codes_used{};                     ///< codes between the ends of the span
   std::int64_t last_code{};
   double noise_in_codes{};            ///< of one conversion, at the middle of the span
-  double noise_after_average{};       ///< of a reading, with its quantisation, same place
+  double noise_after_average{};       ///< codes, of a reading, with its quantisation, same place
   std::optional<double> allowed{};    ///< by the target's accuracy, at the upper end of the span
   std::vector<Landmark> landmarks{};  ///< low end, middle, high end
+  std::vector<LoopLevel> loop{};      ///< of a 4 to 20 mA loop
+  std::optional<double> loop_left{};  ///< V left for the wires at 21 mA, of a loop's supply
+  std::optional<Partner> partner{};
+  /// Largest difference of a reading of the firmware's integers from exact scaling, all codes.
+  std::optional<double> arithmetic_error{};
 };
 
 Settings settings(const Chain& chain);
+
+/// The partner of a resistive sensor, found by search; none where the channel has no such divider.
+/// For a resistance that only rises or falls it is the geometric mean of those at the ends.
+std::optional<Partner> partner(const Chain& chain);
+
+/// Volts of the loop's supply that are left for the wires at 21 mA, after the transmitter's burden
+/// and the shunts; none without a loop of known supply.
+std::optional<double> loop_left(const Chain& chain);
 
 /// The value after one stage of the chain.
 struct Step {
@@ -55,13 +88,15 @@ struct Walk {
 };
 Walk walk(const Chain& chain, double x);
 
-/// A code back through every stage to the quantity: which quantities give it, and what it reads.
+/// What the firmware finds, back through every stage to the quantity: which quantities give it, and
+/// what it reads. `reported` must occur (codes_reported_as).
 struct WalkBack {
-  std::vector<Step> steps{};  ///< volts by the firmware, then stage by stage
+  std::vector<Step> steps{};
+  std::int64_t reported{};
   double reading{};
-  double from, to;  ///< the quantities, nominally, that become this code; `to` not included
+  double from, to;              ///< the quantities, nominally, that are reported so, from < to
   bool open_below, open_above;  ///< the first and the last code also hold all that clips to them
 };
-WalkBack walk_back(const Chain& chain, std::int64_t code);
+WalkBack walk_back(const Chain& chain, std::int64_t reported);
 
 }  // namespace tamlo::chain

@@ -16,6 +16,7 @@ enum class Kind : std::uint8_t {
   ageing,        ///< moves with the years
   shape,         ///< differs from code to code: INL, DNL
   noise,         ///< new at every conversion
+  interference,  ///< a sine that gets in, at a phase of its own in every reading
   quantisation,  ///< the converter's steps, after averaging
 };
 
@@ -34,8 +35,10 @@ struct Source {
   std::size_t parameter{};  ///< which parameter it moves
   Kind kind{};
   quantity::Distribution distribution{};
-  double limit{};     ///< half-width, in the parameter's unit, under the board's conditions
-  double standard{};  ///< standard uncertainty, same unit
+  double limit{};          ///< half-width, in the parameter's unit, under the board's conditions
+  double standard{};       ///< standard uncertainty, same unit
+  double passes = 1.0;     ///< part of the standard deviation that average and filter let through
+  double frequency = 0.0;  ///< Hz, of interference
 };
 
 /// What one unit of each basis is worth in the unit of a parameter.

@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
-#include <variant>
 #include <vector>
 
+#include "tamlo/model/converter.hpp"
+#include "tamlo/model/digital.hpp"
 #include "tamlo/model/frontend.hpp"
+#include "tamlo/model/scaling.hpp"
 #include "tamlo/model/sensor.hpp"
 #include "tamlo/quantity/value.hpp"
 
@@ -21,6 +22,7 @@ struct Conditions {
   Range temperature{.low = 296.15, .high = 296.15, .unit = quantity::unit("degC")};
   double specified_at = 296.15;
   double age = 0.0;
+  std::optional<double> mains{};        ///< Hz
   std::vector<std::string> defaults{};  ///< keys that the file leaves to their defaults
 };
 
@@ -30,49 +32,23 @@ struct Reference {
   std::optional<Value> noise{};
 };
 
-/// Where the first code transition lies: at half a code width (the converter rounds) or at a whole
-/// one (it truncates, and reads half a code width low on average).
-enum class FirstTransition : std::uint8_t { half_code, full_code };
-
-/// What the codes are called: from 0, or from -2^(N-1) where zero volts is in the middle.
-enum class Coding : std::uint8_t { straight_binary, offset_binary, twos_complement };
-
-/// A selectable attenuation inside the converter.
-struct Attenuation {
-  std::string name{};
-  Value ratio{};
-  Range usable{};              ///< V at the pin
-  std::optional<Value> inl{};  ///< in place of the converter's
-};
-
-struct Converter {
-  std::string name{};
-  int resolution = 0;  ///< bits
-  std::string reference{};
-  std::string negative_reference{};    ///< of the low end; none: the low end is 0 V
-  std::optional<Range> input_range{};  ///< V, at the nominal reference; none: 0 to the reference
-  Coding coding = Coding::straight_binary;
-  FirstTransition first_transition = FirstTransition::half_code;
-  Value offset{};  ///< relative limits are parts of the full-scale range
-  Value gain{};    ///< error at full scale after the offset is removed
-  Value inl{};
-  Value dnl{};
-  Value noise{};                       ///< input-referred, of one conversion
-  Value leakage{};                     ///< A, into or out of the pin
-  std::optional<Range> input_limit{};  ///< V; beyond it the part is damaged
-  std::vector<Attenuation> attenuations{};
-  std::vector<std::string> defaults{};
-};
-
-/// What the firmware takes a code for: full_scale divides by 2^N, last_code by 2^N - 1.
-enum class Convention : std::uint8_t { full_scale, last_code };
-
-struct Scaling {
-  Convention convention = Convention::full_scale;
-};
-
 struct Target {
   std::optional<Limit> accuracy{};
+  std::optional<double> noise_free{};  ///< bit
+  std::optional<double> latency{};     ///< s
+};
+
+/// A sine that gets in: its amplitude as it would be at the pin without the low-pass.
+struct Interference {
+  double frequency = 0.0;  ///< Hz
+  double amplitude = 0.0;  ///< V, half of peak to peak
+};
+
+/// A switching point: on at `at`, off again at `at` - hysteresis. SI of the quantity.
+struct Threshold {
+  double at = 0.0;
+  double hysteresis = 0.0;
+  std::optional<double> false_trips{};  ///< a second, that are allowed
 };
 
 struct Channel {
@@ -83,8 +59,14 @@ struct Channel {
   int input = -1;  ///< -1 where the file does not say
   std::optional<Sensor> sensor{};
   std::vector<Stage> frontend{};
-  std::string attenuation{};  ///< one of the converter's; none where it has none
-  int average = 1;
+  std::string attenuation{};         ///< one of the converter's; none where it has none
+  std::optional<double> sampling{};  ///< cycles of the converter's clock
+  std::optional<double> rate{};      ///< conversions a second
+  Length average{};                  ///< conversions to a reading, before the filter
+  std::vector<DigitalStage> filter{};
+  std::vector<Interference> interference{};
+  std::optional<double> fastest{};  ///< Hz: a sine over the whole span that must be followed
+  std::optional<Threshold> threshold{};
   Scaling scaling{};
   Target target{};
   std::vector<std::string> defaults{};
@@ -118,9 +100,5 @@ const Named* find(const std::vector<Named>& list, std::string_view name) {
   }
   return nullptr;
 }
-
-std::string_view name(Convention convention);
-std::string_view name(Coding coding);
-std::string_view name(FirstTransition transition);
 
 }  // namespace tamlo::model

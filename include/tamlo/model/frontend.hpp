@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 #include <variant>
+#include <vector>
 
 #include "tamlo/quantity/value.hpp"
 
@@ -16,6 +17,8 @@ using quantity::Value;
 struct Divider {
   Value top{};
   Value bottom{};
+  Value network{};   ///< relative limits that both resistors of one network share
+  Value tracking{};  ///< relative limits of their ratio
 };
 
 /// A divider of which the sensor is one resistor, fed from a reference.
@@ -35,13 +38,21 @@ struct Shunt {
   Value resistance{};
 };
 
+/// A gain that an amplifier can be switched to.
+struct GainChoice {
+  std::string name{};
+  Value gain{};
+};
+
 /// gain * (v + offset); what a common mode does is an offset too.
 struct Amplifier {
   Value gain{};
   Value offset{};  ///< V, input-referred
   std::optional<Value> noise{};
-  double common_mode = 0.0;  ///< V
-  double rejection = 0.0;    ///< V/V, the most that a volt of common mode adds at the input
+  double common_mode = 0.0;         ///< V
+  double rejection = 0.0;           ///< V/V, the most that a volt of common mode adds at the input
+  std::vector<GainChoice> gains{};  ///< that it can be switched to; `gain` is the one in use
+  std::string use{};
 };
 
 /// Resistor and capacitor. It takes nothing from a steady signal, but adds to its resistance.

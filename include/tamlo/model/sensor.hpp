@@ -92,7 +92,8 @@ struct Light {
 struct Curve {
   std::vector<double> x{};
   std::vector<double> y{};
-  Unit output{};  ///< of y: V, ohm or A
+  Unit output{};     ///< of y: V, ohm or A
+  Value accuracy{};  ///< of the quantity: absolute or % of span
 };
 
 using Sensor =

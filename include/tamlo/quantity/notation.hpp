@@ -32,6 +32,10 @@ Value parse_value(std::string_view text, const Expected& expected);
 /// Reads "a..b unit" with a < b. Throws NotationError with the column.
 Range parse_range(std::string_view text, const Expected& expected);
 
+/// Reads "2 V/s", "0.5 K/min": a change of a quantity in `unit` over time, in SI a second. Throws
+/// NotationError.
+double parse_slope(std::string_view text, const Unit& unit);
+
 /// Writes in the notation, with the units that were read. What it writes reads back the same,
 /// bit for bit.
 std::string to_string(const Limit& limit);

@@ -23,4 +23,13 @@ bool can_plot_to(std::string_view path);
 /// is never half a picture. Throws PlotError.
 void plot(const meter::Comparison& comparison, const std::string& path);
 
+/// Average and filter of a channel: what passes over frequency, and the answer to a step, reading
+/// by reading. Needs at least one stage.
+void plot_response(const chain::Chain& chain, const std::string& path);
+
+/// The readings of a slow ramp over a few steps about the middle of the span, of two channels that
+/// differ in their resolution. `slope` is in SI of the quantity a second.
+void plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
+                    const std::string& path);
+
 }  // namespace tamlo::report

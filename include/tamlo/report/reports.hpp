@@ -17,6 +17,14 @@ Report of(const std::vector<check::Finding>& findings, const std::vector<std::st
 Report of(const chain::Chain& chain, const chain::Settings& settings);
 Report of(const chain::Chain& chain, const chain::Walk& walk);
 Report of(const chain::Chain& chain, const chain::WalkBack& walk);
+/// Many values at once: a row for each, a column for each step.
+std::vector<Report> columns(const std::vector<chain::Walk>& walks,
+                            const std::vector<chain::WalkBack>& walks_back);
+/// Leaves the first column and the one that is called `name`; false, and all names in `known`, if
+/// there is none.
+bool keep_column(Report& report, const std::string& name, std::vector<std::string>& known);
+/// How often the reading changes while the quantity moves.
+Line ramp(const chain::Chain& chain, double slope);
 Report of(const budget::Budget& budget);
 Report of(const meter::Comparison& comparison);
 

@@ -28,8 +28,9 @@ Unit with_deviations(const chain::Chain& chain,
 chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
                           math::Stream& noise);
 
-/// What the firmware reports: the mean code of as many conversions as the channel averages, scaled.
-/// `firmware` scales; it is `chain` itself unless the firmware differs from the description.
+/// What the firmware shows: conversions through the average and the filter until a reading is
+/// settled, scaled, and the tare taken off. `firmware` scales; it is `chain` itself unless the
+/// firmware differs from the description.
 double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
             math::Stream& noise);
 

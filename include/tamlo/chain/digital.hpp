@@ -1,0 +1,105 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <complex>
+#include <string>
+#include <vector>
+
+#include "tamlo/model/digital.hpp"
+
+/// Averages and digital filters in series: what they let through, how late, and how much noise is
+/// left (docs/method.md, "Averages and filters"). Frequencies in Hz, rates in samples a second. A
+/// rate of 0 is one that the board does not say: then all that needs none still holds, per sample.
+namespace tamlo::chain {
+
+/// (b0 + b1/z + b2/z^2) / (1 + a1/z + a2/z^2).
+struct Section {
+  double b0 = 1.0, b1 = 0.0, b2 = 0.0, a1 = 0.0, a2 = 0.0;
+};
+
+/// One stage, ready to be computed: moving averages, sections and taps in series, then every
+/// `decimation`-th value. A median is its delay, and has its own noise.
+struct DigitalStage {
+  std::string name{};
+  double rate = 0.0;            ///< of what comes in
+  std::vector<int> averages{};  ///< lengths
+  std::vector<Section> sections{};
+  std::vector<double> taps{1.0};  ///< of sum 1
+  int median = 0;                 ///< length; 0: none
+  int decimation = 1;
+};
+
+struct Digital {
+  double rate = 0.0;  ///< of the conversions
+  std::vector<DigitalStage> stages{};
+};
+
+/// Stages that are ready to be computed, for a stream of `rate`; times become counts here. Throws
+/// std::invalid_argument for a cutoff or notch that is not below half the rate at its place.
+Digital prepare(const std::vector<model::DigitalStage>& stages, double rate);
+
+int decimation(const Digital& digital);      ///< conversions that make one reading
+double output_rate(const Digital& digital);  ///< readings a second
+
+/// Transfer function at `cycles` per incoming sample (frequency / rate).
+std::complex<double> response(const DigitalStage& stage, double cycles);
+/// Size of the transfer function of the whole series at a frequency, aliases included: what of a
+/// sine of that frequency at the converter is left in the readings.
+double magnitude(const Digital& digital, double frequency);
+/// The same for one stage.
+double magnitude(const DigitalStage& stage, double frequency);
+
+/// Answer of a stage to a single 1, until what is left is below 1e-13 of its largest value.
+std::vector<double> impulse_response(const DigitalStage& stage);
+
+/// Variance that is left of noise of variance 1, whose neighbours at the converter correlate by
+/// `correlation` (0: white). Exact for linear stages: the autocovariance goes through every stage
+/// and its decimation. A median's own noise is that of order statistics; behind or before other
+/// stages it is taken as spread like that of a moving average of its length.
+double noise_gain(const Digital& digital, double correlation = 0.0);
+
+/// Variance of the median of `length` (odd) independent standard normal values (David and Nagaraja,
+/// 2003, eq. 2.1.6, integrated to 1e-9).
+double median_variance(int length);
+
+/// Readings until a step, that came right after one, has settled for good to within `band` of its
+/// height; 1 is "the next". It is also how many readings a fresh start needs until one is valid.
+int readings_to_settle(const Digital& digital, double band);
+
+/// Delay of slow signals, in samples of the conversions.
+double group_delay(const Digital& digital);
+
+/// Lowest frequency, in parts of the rate of the conversions, at which the series is down by 3 dB;
+/// 0.5 where it never is.
+double cutoff(const Digital& digital);
+
+/// A series with its memory: push() takes conversions one by one.
+class DigitalState {
+ public:
+  explicit DigitalState(const Digital& digital);
+
+  /// As if `value` had been there for ever.
+  void prime(double value);
+  /// True if a reading came out, which is then value().
+  bool push(double value);
+  double value() const { return value_; }
+
+ private:
+  struct Memory {
+    std::vector<std::vector<double>> averages;  // the last samples of each
+    std::vector<std::size_t> at;
+    std::vector<double> sums;
+    std::vector<std::pair<double, double>> sections;
+    std::vector<double> taps;  // newest first
+    std::vector<double> median;
+    std::size_t median_at = 0;
+    int kept = 0;
+  };
+  const Digital* digital_;
+  std::vector<Memory> memory_;
+  double value_ = 0.0;
+
+  double through(const DigitalStage& stage, Memory& memory, double value) const;
+};
+
+}  // namespace tamlo::chain

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "tamlo/chain/chain.hpp"
+
+/// What a channel does in time: its average and filter, how late it is, what gets in from outside
+/// (docs/method.md, "Time" and "Averages and filters").
+namespace tamlo::chain {
+
+/// Figures of one stage, or of all of them in series. Hz and s where the board gives a rate;
+/// without one parts of the rate and samples.
+struct FilterFigures {
+  std::string name{};
+  double rate = 0.0;  ///< of what comes in
+  double output_rate = 0.0;
+  double cutoff = 0.0;           ///< -3 dB
+  double noise_left = 1.0;       ///< part of the standard deviation of white noise
+  double delay = 0.0;            ///< of slow signals
+  double rejection_50_hz = 0.0;  ///< dB; infinite for what is taken out whole
+  double rejection_60_hz = 0.0;
+  int to_code = 1;      ///< readings until a step over the full scale has settled to one code
+  int to_permille = 1;  ///< to 0.1 %
+  int to_target = 1;    ///< to what the target allows; to 0.1 % where there is none
+};
+
+/// A sine that gets in, and how much of it is in the readings.
+struct Alias {
+  double frequency = 0.0;   ///< Hz
+  double appears_at = 0.0;  ///< Hz, in the readings
+  double at_pin = 0.0;      ///< V, amplitude
+  double analog = 1.0;      ///< part that the low-passes and the converter's own filter let through
+  double digital = 1.0;     ///< part that average and filter let through
+  double amplitude = 0.0;   ///< in the reading, in the unit of the quantity, at mid-span
+};
+
+/// A step at the pin as the sampling capacitor sees it.
+struct Settling {
+  double time = 0.0;           ///< s, that the switch is closed
+  double needed = 0.0;         ///< s, to half a code of a step over the full scale; may be infinite
+  double left_in_codes = 0.0;  ///< of such a step
+  double time_constant = 0.0;  ///< s, without a capacitor at the pin
+};
+
+struct Dynamics {
+  Timing timing{};
+  std::vector<FilterFigures> stages{};
+  FilterFigures series{};
+  std::vector<Alias> aliases{};
+  std::optional<Settling> settling{};
+  double analog_settling = 0.0;  ///< s, of the low-passes to the target, or 0.1 %
+  double latency = 0.0;  ///< s, until a reading shows a step to the target, or 0.1 %; 0: unknown
+  /// Mains periods in the window of the longest average; 0 where mains or rate are not known.
+  double mains_periods = 0.0;
+};
+
+Dynamics dynamics(const Chain& chain);
+
+/// Where a frequency appears after sampling at `rate`: 0 to rate / 2.
+double folded(double frequency, double rate);
+
+/// What the target allows as a part of the span, and 0.1 % where there is none.
+double target_band(const Chain& chain);
+
+/// Step answer of average and filter, reading by reading, from a step right after a reading.
+std::vector<double> step_response(const Digital& digital, int readings);
+
+/// Seconds between two changes of the reading, while the quantity moves by `slope` (SI a second)
+/// through `x`. The controller behind cannot act on less than a step, nor see one sooner.
+double time_between_steps(const Chain& chain, double x, double slope);
+
+/// A switching point of the firmware and what noise does at it.
+struct ThresholdFigures {
+  double on_code = 0.0, off_code = 0.0;  ///< reported; the firmware compares with these, rounded
+  double on = 0.0, off = 0.0;            ///< the quantity where the code changes there
+  double noise = 0.0;                    ///< standard deviation of a reading there
+  double reading_rate = 0.0;             ///< a second; 0 where it is not known
+  std::optional<double> false_trips{};   ///< a second, in the middle of the hysteresis
+  std::optional<double> needed{};        ///< hysteresis for the trips that are allowed
+};
+std::optional<ThresholdFigures> threshold(const Chain& chain);
+
+/// Pairs of false trips a second of a threshold of that hysteresis, of readings whose independent
+/// normal noise is `sigma`, while the quantity stands in the middle of it, where they are most:
+/// rate * Q(hysteresis / (2 sigma)) / 2.
+double false_trips(double rate, double sigma, double hysteresis);
+/// The hysteresis that keeps them at `trips` a second; 0 if none is needed.
+double hysteresis_for(double rate, double sigma, double trips);
+
+}  // namespace tamlo::chain

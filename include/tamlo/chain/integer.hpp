@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <optional>
+
+#include "tamlo/model/board.hpp"
+
+/// What a firmware that scales in integers does to a code, exactly.
+namespace tamlo::chain {
+
+struct IntegerResult {
+  std::int64_t value = 0;  ///< as the machine has it: wrapped where it overflowed
+  bool overflow = false;   ///< some step went beyond the word
+};
+
+/// All steps on one code, each result wrapped into the word.
+IntegerResult evaluate(const model::IntegerScaling& scaling, std::int64_t code);
+
+/// The same in real numbers: no rounding, no overflow.
+double exact(const model::IntegerScaling& scaling, double code);
+
+/// What the arithmetic does over all codes, against exact scaling, in SI of the reading. Codes that
+/// overflow are not in the figures of the error, but named.
+struct ArithmeticError {
+  double mean = 0.0;                           ///< a bias
+  double largest = 0.0;                        ///< the largest distance from the mean, either way
+  double worst = 0.0;                          ///< the largest error itself
+  std::optional<std::int64_t> first_overflow;  ///< the lowest code that overflows
+};
+
+/// Exhaustive over `first`..`last`.
+ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int64_t first,
+                                 std::int64_t last);
+
+}  // namespace tamlo::chain

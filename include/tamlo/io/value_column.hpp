@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <istream>
+#include <string>
+#include <vector>
+
+#include "tamlo/quantity/unit.hpp"
+
+/// A column of values, one a line, as a pipe brings them. "#" begins a comment line.
+namespace tamlo::io {
+
+/// Every line with its own unit ("48 V"), or bare numbers below a heading with the unit in brackets
+/// ("voltage [V]"). SI. Throws BadInput with every line that is wrong.
+std::vector<double> read_column(std::istream& from, const quantity::Unit& unit);
+
+/// The lines themselves, without blanks around them; a first line that begins with a letter is a
+/// heading.
+std::vector<std::string> read_words(std::istream& from);
+
+}  // namespace tamlo::io

@@ -1,0 +1,64 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <variant>
+#include <vector>
+
+/// What the firmware does to the stream of conversions before it scales them, as plain data.
+namespace tamlo::model {
+
+/// So many samples, or as many as a time holds at the rate of the stream (at least one).
+struct Length {
+  int count = 1;
+  std::optional<double> time{};  ///< s
+};
+
+/// The mean of the last `length` samples, at every sample.
+struct MovingAverage {
+  Length length{};
+};
+
+/// The mean of `length` samples, once for all of them.
+struct BlockAverage {
+  Length length{};
+};
+
+/// y += weight * (x - y); weight in (0, 1], or 1 - exp(-T / time_constant).
+struct Exponential {
+  double weight = 1.0;
+  std::optional<double> time_constant{};  ///< s
+};
+
+/// `order` moving averages of `decimation` samples in series, then every `decimation`-th value.
+struct Sinc {
+  int order = 1;
+  int decimation = 1;
+};
+
+/// The middle one of the last `length` samples by size; length is odd.
+struct Median {
+  int length = 1;
+};
+
+/// Low-pass that is flattest in its pass band.
+struct Butterworth {
+  int order = 2;
+  double cutoff = 0.0;  ///< Hz, below half the rate
+};
+
+/// Takes out one frequency and lets zero through as it is.
+struct Notch {
+  double frequency = 0.0;  ///< Hz, below half the rate
+  double width = 0.0;      ///< Hz, between the -3 dB points
+};
+
+/// sum taps[i] x[n - i], divided by the sum of the taps.
+struct Taps {
+  std::vector<double> taps{};
+};
+
+using DigitalStage =
+    std::variant<BlockAverage, MovingAverage, Exponential, Sinc, Median, Butterworth, Notch, Taps>;
+
+}  // namespace tamlo::model

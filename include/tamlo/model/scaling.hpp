@@ -1,0 +1,51 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string_view>
+#include <vector>
+
+/// What the firmware makes of a code, as plain data.
+namespace tamlo::model {
+
+/// What the firmware takes a code for: full_scale divides by 2^N, last_code by 2^N - 1.
+enum class Convention : std::uint8_t { full_scale, last_code };
+
+/// One step of a firmware that scales in integers.
+enum class Operation : std::uint8_t { multiply, add, divide, shift_right, clamp };
+struct IntegerStep {
+  Operation operation = Operation::add;
+  std::int64_t operand = 0;  ///< of clamp: the least
+  std::int64_t most = 0;     ///< of clamp
+  bool round = false;        ///< divide: to the nearest, halves away from zero; shift_right: upward
+};
+
+/// A firmware that computes the reading from the code in integers of `bits`, step by step. Division
+/// truncates toward zero and a shift toward minus infinity, as in C, unless they round.
+struct IntegerScaling {
+  std::vector<IntegerStep> steps{};
+  int bits = 32;
+  bool is_signed = true;
+  double count = 1.0;  ///< SI: what one count of the result is worth
+};
+
+/// What the firmware was taught on the bench: two codes and what it shows for them, a straight line
+/// between and beyond. Readings are SI.
+struct TaughtLine {
+  double low_code = 0.0, high_code = 1.0;
+  double low_reading = 0.0, high_reading = 1.0;
+};
+
+struct Scaling {
+  Convention convention = Convention::full_scale;
+  std::optional<IntegerScaling> integer{};  ///< none: floating point
+  std::optional<TaughtLine> taught{};       ///< in place of the inverse of the chain
+  std::optional<double> tare{};             ///< SI: where the reading is set to this, before use
+  std::optional<int> decimals{};            ///< that the reading is rounded to, in the span's unit
+};
+
+std::string_view name(Convention convention);
+std::string_view name(Operation operation);
+
+}  // namespace tamlo::model

@@ -1,0 +1,176 @@
+// SPDX-License-Identifier: Apache-2.0
+// From the pin to the code, and when.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <numbers>
+#include <utility>
+
+#include "builder.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+using quantity::Distribution;
+
+double farads_at_pin(const model::Channel& channel, const std::vector<double>& nominal,
+                     const std::vector<Stage>& stages) {
+  if (channel.frontend.empty()) return 0.0;
+  if (!std::holds_alternative<model::Lowpass>(channel.frontend.back())) return 0.0;
+  return nominal[std::get<LowpassLaw>(stages.back().law).capacitor];
+}
+
+}  // namespace
+
+void Builder::add_timing() {
+  const auto& channel = chain_.channel;
+  chain_.timing = timing(board_, chain_.converter, channel);
+  std::vector<model::DigitalStage> stages{model::BlockAverage{channel.average}};
+  stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
+  try {
+    chain_.digital = prepare(stages, chain_.timing.rate);
+  } catch (const std::invalid_argument& error) {
+    throw ChainError(fmt::format("channel {}: {}", channel.name, error.what()));
+  }
+}
+
+void Builder::computed(Source source) {
+  source.standard = quantity::standard_uncertainty(source.limit, source.distribution);
+  chain_.sources.push_back(std::move(source));
+}
+
+void Builder::add_pin() {
+  const auto& channel = chain_.channel;
+  const auto& converter = chain_.converter;
+  set_nominals();
+  // Time constants of the low-passes, for the resistance that they are fed from in mid-span.
+  Signal passing{.value = channel.span.middle()};
+  for (const auto& part : chain_.stages) {
+    passing = forward(part.law, passing, chain_.nominal);
+    if (const auto* of = std::get_if<LowpassLaw>(&part.law)) {
+      chain_.time_constants.push_back(passing.resistance * chain_.nominal[of->capacitor]);
+    }
+  }
+  if (converter.sampling_capacitor && chain_.timing.sampling_time > 0.0) {
+    chain_.sampling =
+        Sampling{.time = chain_.timing.sampling_time,
+                 .period = chain_.timing.rate > 0.0 ? 1.0 / chain_.timing.rate : 0.0,
+                 .switch_resistance = converter.switch_resistance,
+                 .capacitor = *converter.sampling_capacitor,
+                 .pin_capacitor = farads_at_pin(channel, chain_.nominal, chain_.stages)};
+  }
+
+  AddedLaw added;
+  for (const auto& of : channel.interference) {
+    const auto name = fmt::format("interference {}",
+                                  quantity::engineering(of.frequency, quantity::unit("Hz"), 4));
+    added.terms.push_back(parameter(unique(name), 0.0, "V"));
+    computed({.name = chain_.parameters.back().name,
+              .stage = "pin",
+              .written = quantity::engineering(of.amplitude, quantity::unit("V"), 4),
+              .parameter = added.terms.back(),
+              .kind = Kind::interference,
+              .distribution = Distribution::arcsine,
+              .limit = of.amplitude * analog_magnitude(chain_, of.frequency),
+              .frequency = of.frequency});
+  }
+  if (converter.jitter && channel.fastest) {
+    const double amplitude = std::abs(voltage(chain_, channel.span.high, chain_.nominal) -
+                                      voltage(chain_, channel.span.low, chain_.nominal)) /
+                             2.0;
+    added.terms.push_back(parameter("aperture jitter", 0.0, "V"));
+    computed({.name = "aperture jitter",
+              .stage = "pin",
+              .written = quantity::engineering(*converter.jitter, quantity::unit("s"), 4) + " rms",
+              .parameter = added.terms.back(),
+              .kind = Kind::noise,
+              .distribution = Distribution::normal,
+              // Slope of the sine, root mean square, times the time by which it is missed.
+              .limit = 2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
+                       std::numbers::sqrt2});
+  }
+  if (!added.terms.empty()) stage("pick-up", std::move(added), "V");
+
+  if (!converter.leakage.limits.empty()) {
+    stage("pin",
+          LeakageLaw{deviation(converter.name + " leakage", "pin", converter.leakage, "A", {})},
+          "V");
+  }
+  const auto neighbour = before_in_scan(chain_.timing, channel.name);
+  if (!chain_.sampling || neighbour == channel.name) return;
+  const auto* other = model::find(board_.channels, neighbour);
+  if (other == nullptr) return;
+  const auto range = Builder(board_, *other, converter).pin_range();
+  SamplingLaw law{.sampling = *chain_.sampling,
+                  .neighbour = parameter(neighbour + " before", range.middle(), "V")};
+  computed({.name = "rest of " + neighbour,
+            .stage = "sampling",
+            .written = fmt::format("scanned before, {}", quantity::to_string(range)),
+            .parameter = law.neighbour,
+            .kind = Kind::shape,
+            .distribution = Distribution::uniform,
+            .limit = range.width() / 2.0});
+  stage("sampling", law, "V");
+}
+
+void Builder::add_converter() {
+  const auto& converter = chain_.converter;
+  const auto& name = converter.name;
+  auto& law = chain_.conversion;
+  law.codes = std::ldexp(1.0, converter.resolution);
+  law.shift = converter.first_transition == model::FirstTransition::full_code ? -0.5 : 0.0;
+  law.reference = reference(converter.reference);
+  law.has_negative = !converter.negative_reference.empty();
+  if (law.has_negative) law.negative_reference = reference(converter.negative_reference);
+  if (converter.input_range) {
+    const double nominal = chain_.parameters[law.reference].nominal;
+    law.low_factor = converter.input_range->low / nominal;
+    law.high_factor = converter.input_range->high / nominal;
+  }
+  model::Value inl = converter.inl;
+  model::Value ratio{.nominal = 1.0};
+  for (const auto& attenuation : converter.attenuations) {
+    if (attenuation.name != chain_.channel.attenuation) continue;
+    ratio = attenuation.ratio;
+    if (attenuation.inl) inl = *attenuation.inl;
+  }
+  law.attenuation = part("attenuation ratio", "converter", ratio, "");
+  set_nominals();
+  const auto range = ends(law, chain_.nominal);
+  // The converter's own errors are in LSB; relative ones are parts of the full-scale range, volts
+  // are volts behind the attenuation.
+  const Scale scale{.absolute = law.codes / ((range.high - range.low) * ratio.or_zero()),
+                    .relative = law.codes,
+                    .code = 1.0};
+  const auto error = [&](const std::string& what, const model::Value& value, Kind kind) {
+    return deviation(name + " " + what, "converter", value, "LSB", scale, kind);
+  };
+  law.offset = error("offset", converter.offset, Kind::tolerance);
+  law.gain = error("gain", converter.gain, Kind::tolerance);
+  law.inl = error("INL", inl, Kind::shape);
+  law.dnl = error("DNL", converter.dnl, Kind::shape);
+  law.noise = error("noise", converter.noise, Kind::noise);
+  law.quantisation = parameter(name + " quantisation", 0.0, "LSB");
+}
+
+void Builder::add_reporting() {
+  set_nominals();
+  const auto& span = chain_.channel.span;
+  const auto& converter = chain_.converter;
+  chain_.report =
+      report_law(converter.reporting, converter.resolution, first_code(chain_),
+                 code(chain_, span.low, chain_.nominal), code(chain_, span.high, chain_.nominal));
+  chain_.quantisation_source = chain_.sources.size();
+  const bool plain = chain_.report.step == 1.0;
+  computed({.name = "quantisation",
+            .stage = "converter",
+            .written = plain ? fmt::format("{} bit", converter.resolution)
+                             : fmt::format("{} bit, {:.3g} codes to a step", converter.resolution,
+                                           chain_.report.step),
+            .parameter = chain_.conversion.quantisation,
+            .kind = Kind::quantisation,
+            .distribution = Distribution::uniform,
+            .limit = chain_.report.width / 2.0});
+}
+
+}  // namespace tamlo::chain

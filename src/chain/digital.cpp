@@ -1,0 +1,293 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/digital.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <stdexcept>
+
+namespace tamlo::chain {
+namespace {
+
+using std::numbers::pi;
+
+double needed(double rate, const char* what) {
+  if (rate > 0.0) return rate;
+  throw std::invalid_argument(fmt::format("{}, and no rate that it refers to", what));
+}
+
+double below_half(double frequency, double rate, const char* what) {
+  needed(rate, what);
+  if (frequency > 0.0 && frequency < rate / 2.0) return frequency / rate;
+  throw std::invalid_argument(
+      fmt::format("{} of {:.6g} Hz, and the samples come at {:.6g} Hz", what, frequency, rate));
+}
+
+int samples(const model::Length& length, double rate) {
+  if (!length.time) return length.count;
+  const double count = std::round(*length.time * needed(rate, "a time"));
+  return static_cast<int>(std::clamp(count, 1.0, 1048576.0));
+}
+
+void set(DigitalStage& stage, const model::BlockAverage& of) {
+  const int length = samples(of.length, stage.rate);
+  stage.name = fmt::format("average of {}", length);
+  stage.averages = {length};
+  stage.decimation = length;
+}
+
+void set(DigitalStage& stage, const model::MovingAverage& of) {
+  const int length = samples(of.length, stage.rate);
+  stage.name = fmt::format("moving average of {}", length);
+  stage.averages = {length};
+}
+
+void set(DigitalStage& stage, const model::Exponential& of) {
+  const double weight =
+      of.time_constant
+          ? -std::expm1(-1.0 / (*of.time_constant * needed(stage.rate, "a time constant")))
+          : of.weight;
+  stage.name = fmt::format("exponential of weight {:.4g}", weight);
+  stage.sections = {{.b0 = weight, .a1 = weight - 1.0}};
+}
+
+void set(DigitalStage& stage, const model::Sinc& of) {
+  stage.name = fmt::format("sinc of order {}, one in {}", of.order, of.decimation);
+  stage.averages.assign(static_cast<std::size_t>(of.order), of.decimation);
+  stage.decimation = of.decimation;
+}
+
+void set(DigitalStage& stage, const model::Median& of) {
+  stage.name = fmt::format("median of {}", of.length);
+  stage.median = of.length;
+  stage.taps.assign(static_cast<std::size_t>(of.length / 2) + 1, 0.0);
+  stage.taps.back() = 1.0;
+}
+
+// Poles of the analog prototype by the bilinear transform, the cutoff in its place
+// (Oppenheim and Schafer, 2010, 7.2).
+void set(DigitalStage& stage, const model::Butterworth& of) {
+  const double k = std::tan(pi * below_half(of.cutoff, stage.rate, "a cutoff"));
+  stage.name = fmt::format("Butterworth of order {}, {:.4g} Hz", of.order, of.cutoff);
+  for (int pair = 0; pair < of.order / 2; ++pair) {
+    const double damping = 2.0 * std::sin(pi * (2 * pair + 1) / (2.0 * of.order));
+    const double scale = 1.0 / (1.0 + damping * k + k * k);
+    stage.sections.push_back({.b0 = k * k * scale,
+                              .b1 = 2.0 * k * k * scale,
+                              .b2 = k * k * scale,
+                              .a1 = 2.0 * (k * k - 1.0) * scale,
+                              .a2 = (1.0 - damping * k + k * k) * scale});
+  }
+  if (of.order % 2 == 1) {
+    stage.sections.push_back(
+        {.b0 = k / (1.0 + k), .b1 = k / (1.0 + k), .a1 = (k - 1.0) / (k + 1.0)});
+  }
+}
+
+void set(DigitalStage& stage, const model::Notch& of) {
+  const double centre = std::cos(2.0 * pi * below_half(of.frequency, stage.rate, "a notch"));
+  const double t = std::tan(pi * below_half(of.width, stage.rate, "a width"));
+  stage.name = fmt::format("notch at {:.4g} Hz", of.frequency);
+  const double scale = 1.0 / (1.0 + t);
+  stage.sections = {{.b0 = scale,
+                     .b1 = -2.0 * centre * scale,
+                     .b2 = scale,
+                     .a1 = -2.0 * centre * scale,
+                     .a2 = (1.0 - t) * scale}};
+}
+
+void set(DigitalStage& stage, const model::Taps& of) {
+  double sum = 0.0;
+  for (const double tap : of.taps) sum += tap;
+  stage.name = fmt::format("{} taps", of.taps.size());
+  stage.taps.clear();
+  for (const double tap : of.taps) stage.taps.push_back(tap / sum);
+}
+
+// Each stage on a sequence whose samples are `stride` apart; the sequence grows by the stage's
+// memory.
+void apply_taps(const std::vector<double>& taps, std::vector<double>& h, std::size_t stride) {
+  if (taps.size() == 1) return;
+  std::vector<double> out(h.size() + (taps.size() - 1) * stride);
+  for (std::size_t k = 0; k < taps.size(); ++k) {
+    if (taps[k] == 0.0) continue;
+    for (std::size_t i = 0; i < h.size(); ++i) out[i + k * stride] += taps[k] * h[i];
+  }
+  h = std::move(out);
+}
+
+void apply_average(int length, std::vector<double>& h, std::size_t stride) {
+  const auto reach = static_cast<std::size_t>(length) * stride;
+  std::vector<double> out(h.size() + reach - stride);
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    const double before = i >= stride ? out[i - stride] : 0.0;
+    const double enters = i < h.size() ? h[i] : 0.0;
+    const double leaves = i >= reach && i - reach < h.size() ? h[i - reach] : 0.0;
+    out[i] = before + (enters - leaves) / length;
+  }
+  h = std::move(out);
+}
+
+void apply_section(const Section& s, std::vector<double>& h, std::size_t stride) {
+  constexpr std::size_t longest = std::size_t{1} << 22;
+  std::vector<double> out;
+  out.reserve(h.size() * 2);
+  const auto past = [&](const std::vector<double>& of, std::size_t i, std::size_t back) {
+    return i >= back && i - back < of.size() ? of[i - back] : 0.0;
+  };
+  double peak = 0.0;
+  std::size_t quiet = 0;
+  for (std::size_t i = 0; i < longest; ++i) {
+    const double y = s.b0 * past(h, i, 0) + s.b1 * past(h, i, stride) +
+                     s.b2 * past(h, i, 2 * stride) - s.a1 * past(out, i, stride) -
+                     s.a2 * past(out, i, 2 * stride);
+    out.push_back(y);
+    peak = std::max(peak, std::abs(y));
+    // Quiet for two strides, all of the past included: nothing is left in the section.
+    quiet = i >= h.size() && std::abs(y) <= 1e-13 * peak ? quiet + 1 : 0;
+    if (i >= h.size() + 2 * stride && quiet >= 2 * stride) break;
+  }
+  h = std::move(out);
+}
+
+void apply(const DigitalStage& stage, std::vector<double>& h, std::size_t stride) {
+  apply_taps(stage.taps, h, stride);
+  for (const int length : stage.averages) apply_average(length, h, stride);
+  for (const auto& section : stage.sections) apply_section(section, h, stride);
+}
+
+// The mean of whole blocks comes first in most firmwares; its readings are apart by a whole block,
+// so that what follows can be counted in blocks.
+bool leads_with_block(const Digital& digital) {
+  if (digital.stages.empty()) return false;
+  const auto& first = digital.stages.front();
+  return first.averages.size() == 1 && first.averages.front() == first.decimation &&
+         first.sections.empty() && first.taps.size() == 1;
+}
+
+std::complex<double> of_section(const Section& s, std::complex<double> z1) {
+  return (s.b0 + z1 * (s.b1 + z1 * s.b2)) / (1.0 + z1 * (s.a1 + z1 * s.a2));
+}
+
+double delay_of(const Section& s) {
+  return (s.b1 + 2.0 * s.b2) / (s.b0 + s.b1 + s.b2) - (s.a1 + 2.0 * s.a2) / (1.0 + s.a1 + s.a2);
+}
+
+}  // namespace
+
+Digital prepare(const std::vector<model::DigitalStage>& stages, double rate) {
+  Digital result{.rate = rate, .stages = {}};
+  for (const auto& of : stages) {
+    DigitalStage stage{.rate = rate};
+    std::visit([&](const auto& kind) { set(stage, kind); }, of);
+    rate /= stage.decimation;
+    if (stage.averages != std::vector{1}) result.stages.push_back(std::move(stage));
+  }
+  return result;
+}
+
+int decimation(const Digital& digital) {
+  int result = 1;
+  for (const auto& stage : digital.stages) result *= stage.decimation;
+  return result;
+}
+
+double output_rate(const Digital& digital) { return digital.rate / decimation(digital); }
+
+std::complex<double> response(const DigitalStage& stage, double cycles) {
+  const auto z1 = std::polar(1.0, -2.0 * pi * cycles);  // 1/z
+  std::complex<double> result = 1.0;
+  for (const int length : stage.averages) {
+    const double below = std::sin(pi * cycles);
+    const double size =
+        std::abs(below) < 1e-12 ? 1.0 : std::sin(pi * cycles * length) / (length * below);
+    result *= std::polar(1.0, -pi * cycles * (length - 1)) * size;
+  }
+  for (const auto& section : stage.sections) result *= of_section(section, z1);
+  if (stage.taps.size() > 1) {
+    std::complex<double> sum = 0.0;
+    for (auto tap = stage.taps.rbegin(); tap != stage.taps.rend(); ++tap) sum = sum * z1 + *tap;
+    result *= sum;
+  }
+  return result;
+}
+
+double magnitude(const DigitalStage& stage, double frequency) {
+  return std::abs(response(stage, frequency / stage.rate));
+}
+
+double magnitude(const Digital& digital, double frequency) {
+  double result = 1.0, rate = digital.rate;
+  for (const auto& stage : digital.stages) {
+    result *= std::abs(response(stage, frequency / rate));
+    rate /= stage.decimation;
+  }
+  return result;
+}
+
+std::vector<double> impulse_response(const DigitalStage& stage) {
+  std::vector<double> h{1.0};
+  apply(stage, h, 1);
+  return h;
+}
+
+int readings_to_settle(const Digital& digital, double band) {
+  std::vector<double> h{1.0};
+  std::size_t stride = 1;
+  for (std::size_t i = leads_with_block(digital) ? 1 : 0; i < digital.stages.size(); ++i) {
+    apply(digital.stages[i], h, stride);
+    stride *= static_cast<std::size_t>(digital.stages[i].decimation);
+  }
+  double step = 0.0;
+  std::size_t settled = 1;
+  for (std::size_t i = 0; i < h.size(); ++i) {
+    step += h[i];
+    if (std::abs(1.0 - step) > band) settled = i + 2;
+  }
+  return static_cast<int>((settled + stride - 1) / stride);
+}
+
+double group_delay(const Digital& digital) {
+  double delay = 0.0, stride = 1.0;
+  for (const auto& stage : digital.stages) {
+    double of = 0.0;
+    for (const int length : stage.averages) of += (length - 1) / 2.0;
+    for (const auto& section : stage.sections) of += delay_of(section);
+    for (std::size_t k = 0; k < stage.taps.size(); ++k) {
+      of += static_cast<double>(k) * stage.taps[k];
+    }
+    delay += of * stride;
+    stride *= stage.decimation;
+  }
+  return delay;
+}
+
+double cutoff(const Digital& digital) {
+  Digital relative = digital;
+  relative.rate = 1.0;
+  const double edge = std::numbers::sqrt2 / 2.0;
+  // Fine enough to see every lobe: a part of the inverse of the memory, and of a narrow notch.
+  double step = 1.0 / (200.0 * (1.0 + std::abs(group_delay(digital))));
+  double stride = 1.0;
+  for (const auto& stage : digital.stages) {
+    for (const auto& s : stage.sections) {
+      if (s.a2 > 0.0) step = std::min(step, (1.0 - std::sqrt(s.a2)) / (8.0 * stride));
+    }
+    stride *= stage.decimation;
+  }
+  step = std::max(step, 1e-7);
+  for (double f = step; f <= 0.5; f += step) {
+    if (magnitude(relative, f) >= edge) continue;
+    double low = f - step, high = f;
+    for (int i = 0; i < 60; ++i) {
+      const double middle = (low + high) / 2.0;
+      (magnitude(relative, middle) < edge ? high : low) = middle;
+    }
+    return high;
+  }
+  return 0.5;
+}
+
+}  // namespace tamlo::chain

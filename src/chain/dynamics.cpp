@@ -1,0 +1,124 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/dynamics.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace tamlo::chain {
+namespace {
+
+// Below 1e-12 nothing passes: the rest is rounding. A ripple above 1 rejects nothing either.
+double decibels(double part) {
+  return part > 1e-12 ? -20.0 * std::log10(std::min(part, 1.0)) + 0.0
+                      : std::numeric_limits<double>::infinity();
+}
+
+FilterFigures figures(const Chain& chain, const Digital& digital, std::string name) {
+  const double target = target_band(chain);
+  const double rate = digital.rate > 0.0 ? digital.rate : 1.0;
+  FilterFigures result{.name = std::move(name),
+                       .rate = digital.rate,
+                       .output_rate = output_rate(digital),
+                       .cutoff = cutoff(digital) * rate,
+                       .noise_left = std::sqrt(noise_gain(digital)),
+                       .delay = group_delay(digital) / rate,
+                       .to_code = readings_to_settle(digital, 1.0 / chain.conversion.codes),
+                       .to_permille = readings_to_settle(digital, 1e-3),
+                       .to_target = readings_to_settle(digital, target)};
+  if (digital.rate > 0.0) {
+    result.rejection_50_hz = decibels(magnitude(digital, 50.0));
+    result.rejection_60_hz = decibels(magnitude(digital, 60.0));
+  }
+  return result;
+}
+
+Alias alias(const Chain& chain, const Source& source) {
+  Alias result{.frequency = source.frequency,
+               .at_pin = source.limit,
+               .analog = analog_magnitude(chain, source.frequency),
+               .digital = source.passes};
+  const double out = output_rate(chain.digital);
+  if (out > 0.0) result.appears_at = folded(source.frequency, out);
+  auto p = chain.nominal;
+  result.amplitude =
+      std::abs(effect(chain, chain.channel.span.middle(), source, source.limit * source.passes, p));
+  if (result.analog > 0.0) result.at_pin = source.limit / result.analog;
+  return result;
+}
+
+std::optional<Settling> settling(const Chain& chain) {
+  if (!chain.sampling) return {};
+  const double resistance = signal(chain, chain.channel.span.middle(), chain.nominal).resistance;
+  return Settling{
+      .time = chain.sampling->time,
+      .needed = time_to_settle(*chain.sampling, resistance, 0.5 / chain.conversion.codes),
+      .left_in_codes = std::abs(unsettled(*chain.sampling, resistance)) * chain.conversion.codes,
+      .time_constant =
+          (resistance + chain.sampling->switch_resistance) * chain.sampling->capacitor};
+}
+
+// The window of the longest mean, in mains periods.
+double mains_periods(const Chain& chain) {
+  double longest = 0.0;
+  for (const auto& stage : chain.digital.stages) {
+    for (const int length : stage.averages) {
+      if (stage.rate > 0.0 && length > 1) longest = std::max(longest, length / stage.rate);
+    }
+  }
+  return longest * chain.conditions.mains.value_or(0.0);
+}
+
+}  // namespace
+
+double folded(double frequency, double rate) {
+  return std::abs(frequency - rate * std::round(frequency / rate));
+}
+
+double target_band(const Chain& chain) {
+  const auto& span = chain.channel.span;
+  const auto& accuracy = chain.channel.target.accuracy;
+  if (!accuracy) return 1e-3;
+  return std::clamp(allowed_at(chain, *accuracy, span.high) / span.width(), 1e-9, 0.5);
+}
+
+std::vector<double> step_response(const Digital& digital, int readings) {
+  DigitalState state(digital);
+  std::vector<double> result;
+  while (static_cast<int>(result.size()) < readings) {
+    if (state.push(1.0)) result.push_back(state.value());
+  }
+  return result;
+}
+
+double time_between_steps(const Chain& chain, double x, double slope) {
+  return step_at(chain, x) / std::abs(slope);
+}
+
+Dynamics dynamics(const Chain& chain) {
+  Dynamics result{.timing = chain.timing,
+                  .series = figures(chain, chain.digital, "all in series"),
+                  .settling = settling(chain),
+                  .mains_periods = mains_periods(chain)};
+  for (const auto& stage : chain.digital.stages) {
+    result.stages.push_back(figures(chain, {.rate = stage.rate, .stages = {stage}}, stage.name));
+  }
+  for (const auto& source : chain.sources) {
+    if (source.kind == Kind::interference) result.aliases.push_back(alias(chain, source));
+  }
+  for (const double tau : chain.time_constants) {
+    result.analog_settling -= tau * std::log(target_band(chain));
+  }
+  const double readings = result.series.output_rate;
+  if (readings > 0.0) {
+    // The step may fall right behind the start of a block, which then is lost for it.
+    const int lost = decimation(chain.digital) > 1 ? 1 : 0;
+    const double own = chain.converter.data_rate
+                           ? chain.converter.sinc_order / *chain.converter.data_rate
+                           : result.timing.conversion_time;
+    result.latency = own + result.analog_settling + (result.series.to_target + lost) / readings;
+  }
+  return result;
+}
+
+}  // namespace tamlo::chain

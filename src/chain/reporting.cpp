@@ -1,0 +1,143 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/reporting.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tamlo::chain {
+namespace {
+
+using Kind = model::Reporting::Kind;
+
+std::int64_t replicated(std::int64_t code, int from, int to) {
+  // The word is filled from the top with the code again and again. A negative code is one of
+  // two's complement, whose bits are those of the word.
+  const std::int64_t mask = (std::int64_t{1} << from) - 1;
+  const std::int64_t bits = code & mask;
+  std::int64_t word = 0;
+  for (int room = to; room > 0; room -= from) {
+    word |= room >= from ? bits << (room - from) : bits >> (from - room);
+  }
+  return code < 0 ? word - (std::int64_t{1} << to) : word;
+}
+
+int bits_of(const ReportLaw& law) {
+  int bits = 1;
+  while ((std::int64_t{1} << bits) <= law.last - law.first) ++bits;
+  return bits;
+}
+
+// What the firmware takes one code for, in counts.
+double counts_per_code(const ReportLaw& law) {
+  const auto& of = law.reporting;
+  switch (of.kind) {
+    case Kind::plain:
+      return 1.0;
+    case Kind::shifted:
+    case Kind::replicated:
+      return std::ldexp(1.0, of.bits - bits_of(law));
+    case Kind::dropped:
+      return std::ldexp(1.0, -of.bits);
+    case Kind::divided:
+      return 1.0 / static_cast<double>(of.divisor);
+    case Kind::counts:
+      return static_cast<double>(of.at_high - of.at_low) / (law.high_code - law.low_code);
+  }
+  return 1.0;
+}
+
+}  // namespace
+
+std::int64_t reported(const ReportLaw& law, std::int64_t code) {
+  const auto& of = law.reporting;
+  switch (of.kind) {
+    case Kind::plain:
+      return code;
+    case Kind::shifted:
+      return code * (std::int64_t{1} << (of.bits - bits_of(law)));
+    case Kind::replicated:
+      return replicated(code, bits_of(law), of.bits);
+    case Kind::dropped:
+      return code >> of.bits;
+    case Kind::divided:
+      return code / of.divisor;
+    case Kind::counts: {
+      const double count = static_cast<double>(of.at_low) +
+                           (static_cast<double>(code) - law.low_code) * law.per_code;
+      return std::clamp(static_cast<std::int64_t>(std::floor(count + 0.5)), of.least, of.most);
+    }
+  }
+  return code;
+}
+
+ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int64_t first,
+                     double low_code, double high_code) {
+  ReportLaw law{.reporting = reporting,
+                .first = first,
+                .last = first + (std::int64_t{1} << resolution) - 1,
+                .low_code = low_code,
+                .high_code = high_code};
+  law.per_code = counts_per_code(law);
+  law.gain = law.per_code;
+  law.first_reported = reported(law, law.first);
+  law.last_reported = reported(law, law.last);
+  law.occurring = law.last - law.first + 1;
+  if (reporting.kind == Kind::plain || reporting.kind == Kind::shifted) return law;
+  if (reporting.kind == Kind::replicated) {
+    law.gain = static_cast<double>(law.last_reported - law.first_reported) /
+               static_cast<double>(law.last - law.first);
+  }
+  // Errors from a line that is near already, so that their squares lose nothing in rounding.
+  const double base =
+      reporting.kind == Kind::counts
+          ? static_cast<double>(reporting.at_low) - law.gain * law.low_code
+      : reporting.kind == Kind::replicated
+          ? static_cast<double>(law.first_reported) - law.gain * static_cast<double>(law.first)
+          : 0.0;
+  const std::int64_t step = std::max<std::int64_t>(1, (law.last - law.first) >> 24);
+  double sum = 0.0, squares = 0.0, count = 0.0;
+  std::int64_t different = 0, before = law.first_reported - 1;
+  for (auto code = law.first; code <= law.last; code += step) {
+    const auto value = reported(law, code);
+    different += value != before ? 1 : 0;
+    before = value;
+    const bool held =
+        reporting.kind == Kind::counts && (value == reporting.least || value == reporting.most);
+    if (held) continue;
+    const double line = base + law.gain * static_cast<double>(code);
+    const double error = static_cast<double>(value) - line;
+    sum += error;
+    squares += error * error;
+    count += 1.0;
+  }
+  law.occurring = different;
+  law.step = reporting.kind == Kind::counts
+                 ? std::max(1.0, 1.0 / law.gain)
+                 : std::ldexp(1.0, resolution) / static_cast<double>(different);
+  if (count == 0.0) return law;
+  const double mean = sum / count;
+  law.offset = base + mean;
+  const double variance = std::max(0.0, squares / count - mean * mean);
+  // Two quantisers in series: their variances add, and 1/12 w^2 is that of one of width w.
+  law.width = std::sqrt(1.0 + 12.0 * variance / (law.gain * law.gain));
+  return law;
+}
+
+Codes codes_reported_as(const ReportLaw& law, std::int64_t value) {
+  // Every law rises throughout.
+  const auto lowest_at_least = [&](std::int64_t wanted) {
+    std::int64_t low = law.first, high = law.last + 1;
+    while (low < high) {
+      const auto middle = low + (high - low) / 2;
+      if (reported(law, middle) >= wanted) {
+        high = middle;
+      } else {
+        low = middle + 1;
+      }
+    }
+    return low;
+  };
+  return {.first = lowest_at_least(value), .last = lowest_at_least(value + 1) - 1};
+}
+
+}  // namespace tamlo::chain

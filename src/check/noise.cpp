@@ -1,0 +1,94 @@
+// SPDX-License-Identifier: Apache-2.0
+// Noise, interference, and what averaging makes of them.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "examination.hpp"
+#include "tamlo/chain/averaging.hpp"
+#include "tamlo/chain/dynamics.hpp"
+
+namespace tamlo::check {
+namespace {
+
+void examine_aliases(const Examination& e) {
+  const double step = chain::step_at(e.chain, e.span.middle());
+  const auto& accuracy = e.chain.channel.target.accuracy;
+  const double allowed = accuracy ? chain::allowed_at(e.chain, *accuracy, e.span.high) / 4.0 : step;
+  const auto dynamics = chain::dynamics(e.chain);
+  for (const auto& alias : dynamics.aliases) {
+    if (alias.amplitude <= allowed) continue;
+    const double factor = alias.amplitude / allowed;
+    const bool known = dynamics.series.output_rate > 0.0;
+    e.report(
+        "interference-in-readings", Severity::warning,
+        known ? fmt::format("{} appears in the readings at {} with an amplitude of {}",
+                            in_unit(alias.frequency, "Hz"), in_unit(alias.appears_at, "Hz", 3),
+                            e.amount(alias.amplitude))
+              : fmt::format("{} is in the readings with an amplitude of {}",
+                            in_unit(alias.frequency, "Hz"), e.amount(alias.amplitude)),
+        "folded down it looks like a slow change of the quantity, and no later filter sees it",
+        fmt::format("a low-pass of {} before the pin, or an average over whole periods of it",
+                    in_unit(alias.frequency / std::sqrt(factor * factor - 1.0 + 1e-9), "Hz", 2)));
+  }
+}
+
+void examine_average(const Examination& e) {
+  const double count = e.chain.averaged;
+  if (count < 4.0) return;
+  const double width = e.chain.report.width;
+  const double noise = chain::noise_in_codes(e.chain, e.span.middle()) / width;
+  const double one = std::hypot(noise, chain::quantisation_standard(noise, 1.0));
+  const double all =
+      std::hypot(noise / std::sqrt(count), chain::quantisation_standard(noise, count));
+  if (all < 0.8 * one) return;
+  e.report("averaging-buys-nothing", Severity::advice,
+           fmt::format("the noise is {:.2g} of a step: averaging takes {:.2g} steps to {:.2g}",
+                       noise, one, all),
+           "a quiet input gives the same code every time, and its mean is that code",
+           "add noise of half a step before the converter, or spare the averaging");
+}
+
+void examine_noise_free(const Examination& e) {
+  const auto& target = e.chain.channel.target.noise_free;
+  if (!target) return;
+  const double noise = chain::reading_noise(e.chain, e.span.middle()) /
+                       chain::code_width_at(e.chain, e.span.middle());
+  const double bits = std::log2(e.chain.conversion.codes / (6.6 * noise));
+  if (bits >= *target) return;
+  e.report(
+      "noise-free-missed", Severity::warning,
+      fmt::format("{:.3g} bits are free of noise; the target is {:.3g}", bits, *target),
+      "the last digits flicker at a steady input",
+      fmt::format("average {:.0f} times as many conversions, if they have noise of half a code",
+                  std::ceil(std::pow(4.0, *target - bits))));
+}
+
+void examine_threshold(const Examination& e) {
+  const auto figures = chain::threshold(e.chain);
+  if (!figures) return;
+  const double hysteresis = e.chain.channel.threshold->hysteresis;
+  const double step = chain::step_at(e.chain, e.chain.channel.threshold->at);
+  const double needed = std::max(figures->needed.value_or(0.0), step);
+  if (hysteresis >= needed) return;
+  e.report("hysteresis-too-small", Severity::warning,
+           fmt::format("the hysteresis is {}, the noise of a reading there {}",
+                       e.amount(hysteresis), e.amount(figures->noise)),
+           figures->false_trips && *figures->false_trips > 0.0
+               ? fmt::format("noise alone trips it up to every {}",
+                             in_unit(1.0 / *figures->false_trips, "s", 2))
+               : std::string("one step of the reading is more than the hysteresis"),
+           fmt::format("hysteresis = \"{}\"", e.amount(needed * 1.01, 3)));
+}
+
+}  // namespace
+
+void examine_noise(const Examination& e) {
+  examine_aliases(e);
+  examine_average(e);
+  examine_noise_free(e);
+  examine_threshold(e);
+}
+
+}  // namespace tamlo::check

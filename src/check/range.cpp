@@ -1,0 +1,126 @@
+// SPDX-License-Identifier: Apache-2.0
+// Whether the span fits what the converter can take and tell apart.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "examination.hpp"
+
+namespace tamlo::check {
+namespace {
+
+using chain::Chain;
+
+std::string volts(double v) { return in_unit(v, "V"); }
+
+// What the signal must be divided by, beyond what the front end does, said with parts.
+std::string divide_by(const Chain& chain, double factor) {
+  for (const auto& stage : chain.stages) {
+    if (const auto* divider = std::get_if<chain::DividerLaw>(&stage.law)) {
+      const double top = chain.nominal[divider->top];
+      const double bottom = chain.nominal[divider->bottom];
+      const double needed = factor * (top + bottom) - bottom;
+      return fmt::format("raise the top of the {} from {} to at least {}", stage.name,
+                         in_unit(top, "ohm"), in_unit(std::ceil(needed / 100.0) * 100.0, "ohm", 6));
+    }
+  }
+  return fmt::format("put a divider before the converter that divides by at least {:.3g}",
+                     factor * 1.005);
+}
+
+void examine_damage(const Examination& e) {
+  if (!e.chain.converter.input_limit) return;
+  const auto& limit = *e.chain.converter.input_limit;
+  for (const double x : {e.span.high, e.span.low}) {
+    const auto worst = chain::worst_case(e.chain, x, chain::voltage);
+    if (worst.high > limit.high) {
+      e.report("input-damage", Severity::error,
+               fmt::format("at {} the pin can reach {}; the part stands {}", e.shown(x),
+                           volts(worst.high), volts(limit.high)),
+               "beyond its input limit the converter is damaged, not just wrong",
+               divide_by(e.chain, worst.high / limit.high));
+    }
+    if (worst.low < limit.low) {
+      e.report(
+          "input-damage", Severity::error,
+          fmt::format("at {} the pin can fall to {}; the part stands {}", e.shown(x),
+                      volts(worst.low), volts(limit.low)),
+          "beyond its input limit the converter is damaged, not just wrong",
+          fmt::format("lift the signal by at least {}, or clamp it", volts(limit.low - worst.low)));
+    }
+  }
+}
+
+void examine_clipping(const Examination& e, double x, bool upper) {
+  const auto& chain = e.chain;
+  const auto first = static_cast<double>(chain::first_code(chain));
+  const auto last = static_cast<double>(chain::last_code(chain));
+  const double nominal = chain::code(chain, x, chain.nominal);
+  const auto clips = [&](double code) { return upper ? code > last + 0.5 : code < first - 0.5; };
+  const auto worst = chain::worst_case(chain, x, chain::code);
+  const double reached = upper ? worst.high : worst.low;
+  const auto end = fmt::format("code {:.0f}", upper ? last : first);
+  const auto visible = e.shown(chain::quantity_at(chain, upper ? last + 0.5 : first - 0.5));
+  const auto remedy = upper ? divide_by(chain, reached / (last + 0.5))
+                            : fmt::format("lift the signal by at least {}",
+                                          volts((first - reached) * chain::code_width(chain)));
+  const bool at_end = upper && clips(nominal) && nominal <= last + 1.0 + 1e-6;
+  if (at_end) {
+    e.report("ends-at-full-scale", Severity::advice,
+             fmt::format("the span ends at {}, where the full-scale range does", e.shown(x)),
+             fmt::format("full scale has no code of its own: it reads {}, one code low", end),
+             fmt::format("a span up to {}, or a reference a little above it", visible));
+  } else if (clips(nominal)) {
+    e.report("span-beyond-range", Severity::error,
+             fmt::format("the span ends at {}, the converter at {}", e.shown(x), visible),
+             fmt::format("all beyond it reads {} and looks valid", end), remedy);
+  }
+  if (upper && !clips(nominal) && clips(reached)) {
+    e.report("clips-at-tolerance", Severity::warning,
+             fmt::format("with tolerances at their worst {} becomes code {:.0f}, past {}",
+                         e.shown(x), reached, end),
+             "some units read the end of the span low, and calibration cannot mend it", remedy);
+  }
+}
+
+void examine_used_range(const Examination& e) {
+  const auto& chain = e.chain;
+  const double used = std::abs(chain::code(chain, e.span.high, chain.nominal) -
+                               chain::code(chain, e.span.low, chain.nominal)) /
+                      chain.conversion.codes;
+  if (used >= 0.5) return;
+  e.report(
+      "range-little-used", Severity::advice,
+      fmt::format("the span uses {:.3g} % of the converter's codes", 100.0 * used),
+      fmt::format("{:.2g} of {} bits are given away", -std::log2(used), chain.converter.resolution),
+      fmt::format("attenuate less by up to {:.3g}, or use a smaller reference", 0.95 / used));
+}
+
+void examine_resolution(const Examination& e) {
+  if (!e.chain.channel.target.accuracy) return;
+  const auto& accuracy = *e.chain.channel.target.accuracy;
+  const double half = chain::step_at(e.chain, e.span.high) / 2.0;
+  const double limit = chain::allowed_at(e.chain, accuracy, e.span.high);
+  if (half <= limit) return;
+  e.report("target-below-resolution", Severity::error,
+           fmt::format("half a code is {}, the target {}", e.shown(half), e.shown(limit)),
+           "no part, however good, brings a single conversion to the target",
+           fmt::format("use at least {} bits",
+                       e.chain.converter.resolution +
+                           static_cast<int>(std::ceil(std::log2(half / limit)))));
+}
+
+}  // namespace
+
+void examine_range(const Examination& e) {
+  examine_damage(e);
+  for (const double x : {e.span.high, e.span.low}) {  // of a falling sensor the low end is on top
+    examine_clipping(e, x, true);
+    examine_clipping(e, x, false);
+  }
+  examine_used_range(e);
+  examine_resolution(e);
+}
+
+}  // namespace tamlo::check

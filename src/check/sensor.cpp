@@ -1,0 +1,144 @@
+// SPDX-License-Identifier: Apache-2.0
+// What the connection of a sensor costs.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+#include "examination.hpp"
+#include "tamlo/chain/settings.hpp"
+
+namespace tamlo::check {
+namespace {
+
+template <class Sensor>
+const Sensor* sensor_of(const Examination& e) {
+  const auto& sensor = e.chain.channel.sensor;
+  return sensor ? std::get_if<Sensor>(&*sensor) : nullptr;
+}
+
+// The parameter that feeds the sensor, where one does.
+std::optional<std::size_t> supply_of_sensor(const chain::Chain& chain) {
+  for (const auto& stage : chain.stages) {
+    if (const auto* of = std::get_if<chain::PositionLaw>(&stage.law)) return of->supply;
+    if (const auto* of = std::get_if<chain::BridgeLaw>(&stage.law)) return of->excitation;
+    if (const auto* of = std::get_if<chain::SensorDividerLaw>(&stage.law)) return of->supply;
+    if (const auto* of = std::get_if<chain::SelfHeatedLaw>(&stage.law)) {
+      if (const auto* feed = std::get_if<chain::SensorDividerLaw>(&of->feed)) return feed->supply;
+    }
+  }
+  return {};
+}
+
+void examine_supply(const Examination& e) {
+  const auto& chain = e.chain;
+  const auto supply = supply_of_sensor(chain);
+  const auto reference = chain.conversion.reference;
+  if (!supply || *supply == reference) return;
+  // What both voltages do to the reading at the middle of the span, all limits added.
+  double cost = 0.0;
+  for (const auto& source : chain.sources) {
+    if (source.parameter != *supply && source.parameter != reference) continue;
+    auto p = chain.nominal;
+    p[source.parameter] += source.limit;
+    cost += std::abs(chain::read(chain, e.span.middle(), p) -
+                     chain::read(chain, e.span.middle(), chain.nominal));
+  }
+  e.report("sensor-not-ratiometric", Severity::advice,
+           fmt::format("the sensor is fed from {}, the converter measures against {}",
+                       chain.parameters[*supply].name, chain.parameters[reference].name),
+           fmt::format("their errors act on the reading, by up to {} at the middle of the span",
+                       e.amount(cost)),
+           "feed both from one reference, and its errors cancel");
+}
+
+// The firmware knows the nominal leads, so what is left of them is their tolerance; but whoever
+// installs the sensor decides how long they are.
+void examine_leads(const Examination& e) {
+  const auto* platinum = sensor_of<model::Platinum>(e);
+  if (platinum == nullptr || platinum->wires != 2 || platinum->lead.or_zero() == 0.0) return;
+  double cost = 0.0;
+  for (const auto& stage : e.chain.stages) {
+    const auto* law = std::get_if<chain::PlatinumLaw>(&stage.law);
+    if (law == nullptr) continue;
+    auto p = e.chain.nominal;
+    for (const auto lead : law->added) p[lead] = 0.0;
+    cost = std::abs(chain::read(e.chain, e.span.middle(), p) - e.span.middle());
+  }
+  e.report("lead-resistance", Severity::warning,
+           fmt::format("two wires: the leads of {} each are {} of the reading",
+                       in_unit(platinum->lead.or_zero(), "ohm"), e.amount(cost)),
+           "another length of cable, or another temperature of it, reads as a temperature",
+           "connect three wires, and only the difference of two leads is left, or four");
+}
+
+void examine_loop(const Examination& e) {
+  const auto* loop = sensor_of<model::Loop>(e);
+  if (loop == nullptr) return;
+  if (loop->low == 0.0) {
+    e.report("live-zero", Severity::advice,
+             fmt::format("the loop begins at 0 mA, which reads {}", e.shown(e.span.low)),
+             "a broken wire reads the low end of the span and looks valid",
+             "use a transmitter of 4 to 20 mA: a live zero tells a broken wire apart");
+  }
+  for (const auto& level : chain::settings(e.chain).loop) {
+    const bool failure = level.current < 0.0037 || level.current > 0.0206;
+    if (!failure || !level.clipped) continue;
+    e.report(
+        "loop-failure-unseen", Severity::warning,
+        fmt::format("{} of the loop is beyond the converter", in_unit(level.current, "A")),
+        "the transmitter's failure signal (NAMUR NE 43) cannot be told from the end of the span",
+        fmt::format("make the shunt smaller by a factor of {:.3g}",
+                    level.current / loop->high * 1.02));
+  }
+  const auto left = chain::loop_left(e.chain);
+  if (left && *left < 0.0) {
+    e.report("loop-compliance", Severity::error,
+             fmt::format("at 21 mA the supply of {} is short by {}", in_unit(*loop->supply, "V"),
+                         in_unit(-*left, "V")),
+             "the transmitter cannot drive its current, and the reading stops short of the span",
+             fmt::format("supply at least {}, or make the shunt smaller by {}",
+                         in_unit(*loop->supply - *left, "V"), in_unit(-*left / 0.021, "ohm")));
+  }
+}
+
+// A firmware with its own scaling that takes the loop's low current for nothing.
+void examine_live_zero(const Examination& e) {
+  const auto& scaling = e.chain.channel.scaling;
+  const auto* loop = sensor_of<model::Loop>(e);
+  if (loop == nullptr || loop->low == 0.0 || !(scaling.integer || scaling.taught)) return;
+  const double off = chain::bias(e.chain, e.span.low);
+  if (std::abs(off) < 0.05 * e.span.width()) return;
+  e.report(
+      "live-zero-ignored", Severity::error,
+      fmt::format("{} reads {} at the loop's {}", e.shown(e.span.low), e.shown(e.span.low + off),
+                  in_unit(loop->low, "A")),
+      "the scaling begins at 0 mA, the loop does not",
+      fmt::format("take off {:.0f} counts before scaling",
+                  e.chain.report.offset +
+                      e.chain.report.gain * chain::code(e.chain, e.span.low, e.chain.nominal)));
+}
+
+void examine_partner(const Examination& e) {
+  const auto partner = chain::partner(e.chain);
+  if (!partner || partner->output_span >= 0.9 * partner->best_output_span) return;
+  e.report("partner-resistor", Severity::advice,
+           fmt::format("beside {} the sensor moves the pin by {} over the span",
+                       in_unit(partner->resistance, "ohm"), in_unit(partner->output_span, "V")),
+           fmt::format("it could be {}, with as many more codes",
+                       in_unit(partner->best_output_span, "V")),
+           fmt::format("use a partner of about {}", in_unit(partner->best, "ohm", 3)));
+}
+
+}  // namespace
+
+void examine_sensor(const Examination& e) {
+  examine_supply(e);
+  examine_leads(e);
+  examine_loop(e);
+  examine_live_zero(e);
+  examine_partner(e);
+}
+
+}  // namespace tamlo::check

@@ -1,0 +1,105 @@
+// SPDX-License-Identifier: Apache-2.0
+// Clocks, rates, settling and delay.
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "examination.hpp"
+#include "tamlo/chain/dynamics.hpp"
+
+namespace tamlo::check {
+namespace {
+
+std::string rate(double per_second) { return in_unit(per_second, "Sa/s"); }
+
+void examine_clock(const Examination& e) {
+  const auto& clock = e.chain.converter.clock;
+  if (!clock || !clock->limits) return;
+  const double f = clock->source / clock->divider;
+  const auto& limits = *clock->limits;
+  if (f >= limits.low * (1.0 - 1e-12) && f <= limits.high * (1.0 + 1e-12)) return;
+  const int divider = chain::legal_divider(*clock);
+  e.report("clock-out-of-limits", Severity::error,
+           fmt::format("the converter is clocked at {}; it stands {} to {}", in_unit(f, "Hz"),
+                       in_unit(limits.low, "Hz"), in_unit(limits.high, "Hz")),
+           f > limits.high ? "faster, its comparisons have no time to settle"
+                           : "slower, its capacitors lose their charge before it is done",
+           divider > 0
+               ? fmt::format("divider = {}: {}", divider, in_unit(clock->source / divider, "Hz"))
+               : std::string("another source clock: no divider brings this one there"));
+}
+
+void examine_rate(const Examination& e) {
+  const auto& timing = e.chain.timing;
+  const auto& most = e.chain.converter.max_rate;
+  const bool beyond = most && timing.aggregate_rate > *most * (1.0 + 1e-9);
+  if (!beyond && timing.busy <= 1.0 + 1e-9) return;
+  const double share = timing.aggregate_rate > 0.0
+                           ? timing.rate / timing.aggregate_rate *
+                                 (most ? std::min(*most, timing.aggregate_rate / timing.busy)
+                                       : timing.aggregate_rate / timing.busy)
+                           : 0.0;
+  e.report("rate-above-scan", Severity::error,
+           fmt::format(
+               "{} channels ask for {} together, which takes {:.3g} % of the converter's time",
+               timing.scan.size(), rate(timing.aggregate_rate),
+               100.0 * std::max(timing.busy, most ? timing.aggregate_rate / *most : timing.busy)),
+           "conversions are late or left out, and every filter is tuned to another rate",
+           fmt::format("rate = \"{}\" at most here, or shorter sampling", rate(share)));
+}
+
+void examine_sampling(const Examination& e) {
+  const auto settling = chain::dynamics(e.chain).settling;
+  if (!settling || settling->left_in_codes <= 0.5) return;
+  const double clock = e.chain.timing.clock;
+  e.report("sampling-too-short", Severity::warning,
+           fmt::format("after {} of sampling {:.3g} codes of a full step are left",
+                       in_unit(settling->time, "s", 3), settling->left_in_codes),
+           "the channel before it in the scan shows through, and a step is read short",
+           std::isfinite(settling->needed)
+               ? fmt::format("sample for {}, {:.0f} cycles, or drive the pin with less resistance",
+                             in_unit(settling->needed, "s", 3), std::ceil(settling->needed * clock))
+               : std::string("a smaller capacitor at the pin, a slower scan, or an amplifier"));
+}
+
+void examine_latency(const Examination& e) {
+  const auto& target = e.chain.channel.target.latency;
+  if (!target) return;
+  const auto dynamics = chain::dynamics(e.chain);
+  if (dynamics.latency <= *target) return;
+  const double analog = dynamics.analog_settling + dynamics.timing.conversion_time;
+  e.report("latency-above-target", Severity::warning,
+           fmt::format("a step is shown after {}; the target is {}",
+                       in_unit(dynamics.latency, "s", 3), in_unit(*target, "s", 3)),
+           fmt::format("low-pass and conversion take {}, average and filter {}",
+                       in_unit(analog, "s", 3), in_unit(dynamics.latency - analog, "s", 3)),
+           *target > analog
+               ? fmt::format("average and filter over {:.2g} of the time they take now",
+                             (*target - analog) / (dynamics.latency - analog))
+               : std::string("a faster low-pass before the converter"));
+}
+
+void examine_mains(const Examination& e) {
+  const double periods = chain::dynamics(e.chain).mains_periods;
+  if (periods == 0.0) return;
+  const double whole = std::max(1.0, std::round(periods));
+  if (std::abs(periods - whole) < 0.01 * whole) return;
+  e.report(
+      "window-not-whole-mains", Severity::advice,
+      fmt::format("the average is {:.3g} mains periods long", periods),
+      "over whole periods an average takes the mains out altogether",
+      fmt::format("average over {}, {:.0f} {}", in_unit(whole / *e.chain.conditions.mains, "s"),
+                  whole, whole == 1.0 ? "period" : "periods"));
+}
+
+}  // namespace
+
+void examine_time(const Examination& e) {
+  examine_clock(e);
+  examine_rate(e);
+  examine_sampling(e);
+  examine_latency(e);
+  examine_mains(e);
+}
+
+}  // namespace tamlo::check

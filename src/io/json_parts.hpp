@@ -1,0 +1,62 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "tamlo/quantity/notation.hpp"
+#include "tamlo/version.hpp"
+
+// What every document is put together from.
+namespace tamlo::io {
+
+using Json = nlohmann::ordered_json;
+
+// Figures of a channel in its own unit.
+class InUnit {
+ public:
+  explicit InUnit(const quantity::Unit& unit)
+      : unit_(unit), difference_(quantity::difference_unit(unit)) {}
+
+  Json value(double si) const { return number((si - unit_.offset) / unit_.factor, unit_); }
+  Json difference(double si) const { return number(si / difference_.factor, difference_); }
+  const std::string& symbol() const { return unit_.symbol; }
+
+ private:
+  quantity::Unit unit_, difference_;
+
+  // The prefix as a division by an exact power of ten.
+  static Json number(double x, const quantity::Unit& unit) {
+    const double power = std::pow(10.0, std::abs(unit.exponent));
+    const double moved = unit.exponent < 0 ? x * power : x / power;
+    return std::isfinite(moved) ? Json(moved) : Json(nullptr);
+  }
+};
+
+inline Json finite(double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); }
+
+inline Json head(const char* command) {
+  return {{"format", 1}, {"command", command}, {"tamlo", tamlo::version}};
+}
+
+inline std::string document(const char* command, std::vector<Json> channels) {
+  Json result = head(command);
+  if (channels.size() == 1) {
+    result.update(channels.front());
+  } else {
+    result["channels"] = std::move(channels);
+  }
+  return result.dump(2) + "\n";
+}
+
+template <class Item, class Function>
+std::vector<Json> each(const std::vector<Item>& items, Function function) {
+  std::vector<Json> result;
+  for (const auto& item : items) result.push_back(function(item));
+  return result;
+}
+
+}  // namespace tamlo::io

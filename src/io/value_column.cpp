@@ -1,0 +1,90 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/value_column.hpp"
+
+#include <fmt/format.h>
+
+#include <cctype>
+#include <optional>
+#include <utility>
+
+#include "csv.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/quantity/notation.hpp"
+
+namespace tamlo::io {
+namespace {
+
+struct NumberedLine {
+  std::string text;
+  std::size_t line;
+};
+
+std::vector<NumberedLine> lines_of(std::istream& from) {
+  std::vector<NumberedLine> result;
+  std::size_t number = 0;
+  for (std::string line; std::getline(from, line);) {
+    ++number;
+    if (line.ends_with('\r')) line.pop_back();
+    const auto text = trimmed(line);
+    if (!text.empty() && text.front() != '#') result.push_back({std::string(text), number});
+  }
+  return result;
+}
+
+bool is_heading(const std::string& text) {
+  return std::isalpha(static_cast<unsigned char>(text.front())) != 0;
+}
+
+}  // namespace
+
+std::vector<double> read_column(std::istream& from, const quantity::Unit& unit) {
+  std::vector<double> result;
+  std::vector<Diagnostic> wrong;
+  std::optional<quantity::Unit> written;
+  const auto report = [&](std::size_t line, std::size_t column, std::string found,
+                          std::string allowed) {
+    wrong.push_back({.file = "standard input",
+                     .line = line,
+                     .column = column,
+                     .found = std::move(found),
+                     .allowed = std::move(allowed)});
+  };
+  bool first = true;
+  for (const auto& [text, line] : lines_of(from)) {
+    if (std::exchange(first, false) && is_heading(text)) {
+      const auto symbol = heading_of({.text = text}).unit;
+      written = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
+      if (written->dimension == unit.dimension) continue;
+      report(line, 1, fmt::format("\"{}\"", text),
+             fmt::format("a heading with its unit, such as \"value [{}]\"", unit.symbol));
+      break;
+    }
+    try {
+      if (written) {
+        result.push_back(quantity::parse_number(text, *written));
+      } else {
+        const auto value = quantity::parse_value(text, {.unit = unit});
+        if (!value.nominal || !value.limits.empty()) {
+          throw quantity::NotationError(1, fmt::format("\"{}\"", text), "a value without limits");
+        }
+        result.push_back(*value.nominal);
+      }
+    } catch (const quantity::NotationError& error) {
+      report(line, error.column, error.found, error.allowed);
+    }
+  }
+  if (!wrong.empty()) throw BadInput(std::move(wrong));
+  return result;
+}
+
+std::vector<std::string> read_words(std::istream& from) {
+  std::vector<std::string> result;
+  bool first = true;
+  for (auto& [text, line] : lines_of(from)) {
+    if (std::exchange(first, false) && is_heading(text)) continue;
+    result.push_back(std::move(text));
+  }
+  return result;
+}
+
+}  // namespace tamlo::io

@@ -1,0 +1,192 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/dynamics.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <cmath>
+
+#include "channel_parts.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using quantity::engineering;
+using quantity::unit;
+
+std::string rate(double per_second) { return engineering(per_second, unit("Sa/s"), 5); }
+std::string time(double seconds) { return engineering(seconds, unit("s"), 4); }
+std::string decibels(double of) {
+  return std::isfinite(of) ? fmt::format("{:.1f}", of) : "all of it";
+}
+
+Table times(const chain::Chain& chain, const chain::Dynamics& d) {
+  Table table{.title = chain.channel.name + ": in time",
+              .columns = {{"setting", false}, {"value", false}},
+              .rows = {}};
+  const auto& t = d.timing;
+  const auto add = [&](const char* name, std::string value) {
+    table.rows.push_back({name, std::move(value)});
+  };
+  if (t.clock > 0.0) {
+    add("clock", fmt::format("{}, divider {}", engineering(t.clock, unit("Hz"), 5),
+                             chain.converter.clock->divider));
+  }
+  if (const auto& data_rate = chain.converter.data_rate) {
+    add("data rate", fmt::format("{} behind a sinc filter of order {}", rate(*data_rate),
+                                 chain.converter.sinc_order));
+  }
+  if (t.conversion_time > 0.0) {
+    add("conversion", t.sampling_time > 0.0
+                          ? fmt::format("{}, of which {} sampling", time(t.conversion_time),
+                                        time(t.sampling_time))
+                          : time(t.conversion_time));
+  }
+  if (t.scan.size() > 1) {
+    add("scan",
+        fmt::format("{}{}", fmt::join(t.scan, ", "),
+                    t.scan_period > 0.0 ? fmt::format(": {}, up to {} each", time(t.scan_period),
+                                                      rate(t.rate_limit))
+                                        : ""));
+  }
+  if (t.rate > 0.0) {
+    add("rate",
+        fmt::format("{}{}{}", rate(t.rate), chain.channel.rate ? "" : ", what the scan leaves",
+                    t.busy > 0.0
+                        ? fmt::format("; all channels take {:.3g} % of the time", 100.0 * t.busy)
+                        : ""));
+    add("readings", rate(d.series.output_rate));
+  }
+  add("first valid reading", fmt::format("number {} after a start", d.series.to_target));
+  if (const auto& s = d.settling) {
+    add("sampling capacitor",
+        fmt::format("{:.3g} codes of a full step left after {}; half a code takes {}",
+                    s->left_in_codes, time(s->time),
+                    std::isfinite(s->needed) ? time(s->needed) : "for ever"));
+  }
+  if (d.analog_settling > 0.0) add("low-pass settles in", time(d.analog_settling));
+  if (d.latency > 0.0) add("latency", time(d.latency) + " until a reading shows a step");
+  if (d.mains_periods > 0.0) {
+    const bool whole = std::abs(d.mains_periods - std::round(d.mains_periods)) < 0.005;
+    add("longest average", fmt::format("{:.4g} mains periods{}", d.mains_periods,
+                                       whole ? ": takes the mains out" : ""));
+  }
+  return table;
+}
+
+Table filters(const chain::Chain& chain, const chain::Dynamics& d) {
+  const bool known = chain.digital.rate > 0.0;
+  Table table{.title = chain.channel.name + ": average and filter",
+              .columns = {{"stage", false},
+                          {known ? "out [Sa/s]" : "out [of the rate]"},
+                          {known ? "-3 dB [Hz]" : "-3 dB [of the rate]"},
+                          {"noise left"},
+                          {known ? "delay [ms]" : "delay [samples]"},
+                          {"50 Hz [dB]"},
+                          {"60 Hz [dB]"},
+                          {"to 1 code"},
+                          {"to 0.1 %"},
+                          {"to the target"}},
+              .rows = {}};
+  const auto row = [&](const chain::FilterFigures& f) {
+    const auto delay =
+        known ? quantity::significant(f.delay, unit("ms"), 4) : fmt::format("{:.4g}", f.delay);
+    const double out = known ? f.output_rate : 1.0 / chain::decimation(chain.digital);
+    table.rows.push_back({f.name, fmt::format("{:.5g}", out), fmt::format("{:.4g}", f.cutoff),
+                          fmt::format("{:.4f}", f.noise_left), delay,
+                          known ? decibels(f.rejection_50_hz) : "",
+                          known ? decibels(f.rejection_60_hz) : "", std::to_string(f.to_code),
+                          std::to_string(f.to_permille), std::to_string(f.to_target)});
+  };
+  for (const auto& stage : d.stages) row(stage);
+  if (d.stages.size() > 1) row(d.series);
+  return table;
+}
+
+Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
+  const auto difference = quantity::difference_unit(chain.channel.span.unit);
+  Table table{.title = chain.channel.name + ": what gets in",
+              .columns = {{"frequency"},
+                          {"at the pin"},
+                          {"past the low-pass"},
+                          {"past average and filter"},
+                          {"appears at"},
+                          {heading("amplitude", difference)}},
+              .rows = {}};
+  for (const auto& a : d.aliases) {
+    table.rows.push_back(
+        {engineering(a.frequency, unit("Hz"), 5),
+         engineering(a.at_pin, unit("V"), 4),
+         fmt::format("{:.3g}", a.analog),
+         fmt::format("{:.3g}", a.digital),
+         d.series.output_rate > 0.0 ? engineering(a.appears_at, unit("Hz"), 4) : "",
+         {quantity::significant(a.amplitude, difference, 3), exact(a.amplitude, difference)}});
+  }
+  return table;
+}
+
+void add_threshold(const chain::Chain& chain, Report& report) {
+  const auto t = chain::threshold(chain);
+  if (!t) return;
+  const auto& of = *chain.channel.threshold;
+  const auto& span = chain.channel.span.unit;
+  Table table{
+      .title = chain.channel.name + ": threshold",
+      .columns = {{"", false}, {heading("asked", span)}, {"code"}, {heading("true value", span)}},
+      .rows = {}};
+  const double step = chain::step_at(chain, of.at);
+  table.rows.push_back({"on", figure(of.at, span, step, 3), fmt::format("{:.0f}", t->on_code),
+                        figure(t->on, span, step, 3)});
+  table.rows.push_back({"off", figure(of.at - of.hysteresis, span, step, 3),
+                        fmt::format("{:.0f}", t->off_code), figure(t->off, span, step, 3)});
+  report.tables.push_back(std::move(table));
+  std::string line = fmt::format("threshold: noise of a reading {}", amount(t->noise, span));
+  if (t->false_trips) {
+    line += *t->false_trips > 1e-12
+                ? fmt::format("; a false trip every {} at worst", time(1.0 / *t->false_trips))
+                : "; no false trips to speak of";
+  }
+  if (t->needed) line += fmt::format("; {} of hysteresis would do", amount(*t->needed, span));
+  report.remarks.push_back({line});
+}
+
+}  // namespace
+
+void add_dynamics(const chain::Chain& chain, Report& report) {
+  const auto d = chain::dynamics(chain);
+  const bool timed = d.timing.conversion_time > 0.0 || d.timing.rate > 0.0;
+  if (timed || d.settling) report.tables.push_back(times(chain, d));
+  if (!d.stages.empty()) report.tables.push_back(filters(chain, d));
+  if (!d.aliases.empty()) report.tables.push_back(interference(chain, d));
+  add_threshold(chain, report);
+}
+
+void add_sensor(const chain::Chain& chain, const chain::Settings& s, Report& report) {
+  const auto& span = chain.channel.span.unit;
+  if (!s.loop.empty()) {
+    Table table{
+        .title = chain.channel.name + ": levels of the loop (NAMUR NE 43)",
+        .columns = {{"level", false}, {"current [mA]"}, {"code"}, {heading("reading", span)}},
+        .rows = {}};
+    for (const auto& level : s.loop) {
+      table.rows.push_back({level.meaning, quantity::significant(level.current, unit("mA"), 3),
+                            fmt::format("{}{}", level.reported, level.clipped ? " (clipped)" : ""),
+                            figure(level.reading, span, s.landmarks.back().step, 3)});
+    }
+    report.tables.push_back(std::move(table));
+  }
+  if (s.loop_left) {
+    report.remarks.push_back({fmt::format("loop: {} left for the wires at 21 mA",
+                                          engineering(*s.loop_left, unit("V"), 4)),
+                              *s.loop_left < 0.0 ? Tone::bad : Tone::plain});
+  }
+  if (const auto& p = s.partner) {
+    report.remarks.push_back({fmt::format(
+        "partner of the sensor: {} moves the pin by {}; {} would move it by {}",
+        engineering(p->resistance, unit("ohm"), 4), engineering(p->output_span, unit("V"), 4),
+        engineering(p->best, unit("ohm"), 3), engineering(p->best_output_span, unit("V"), 4))});
+  }
+}
+
+}  // namespace tamlo::report

@@ -1,0 +1,124 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "gnuplot.hpp"
+#include "tamlo/chain/dynamics.hpp"
+#include "tamlo/report/plot.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using quantity::engineering;
+using quantity::unit;
+
+// Decibels down to -120, where a picture ends.
+std::string frequency_data(const chain::Chain& chain) {
+  const bool known = chain.digital.rate > 0.0;
+  auto digital = chain.digital;
+  if (!known) digital.rate = 1.0;
+  std::string data = "$h << EOD\n";
+  for (int i = 0; i <= 2000; ++i) {
+    const double f = digital.rate / 2.0 * i / 2000.0;
+    const double part = std::max(chain::magnitude(digital, f), 1e-6);
+    const double analog = known ? std::max(chain::analog_magnitude(chain, f), 1e-6) : 1.0;
+    data += fmt::format("{:.9g} {:.6g} {:.6g}\n", f, 20.0 * std::log10(part),
+                        20.0 * std::log10(std::max(part * analog, 1e-6)));
+  }
+  return data + "EOD\n";
+}
+
+std::string step_data(const chain::Chain& chain) {
+  const auto figures = chain::dynamics(chain).series;
+  const double period = figures.output_rate > 0.0 ? 1.0 / figures.output_rate : 1.0;
+  const int readings = std::clamp(figures.to_code + 3, 8, 4000);
+  std::string data = "$s << EOD\n0 0\n";
+  const auto answer = chain::step_response(chain.digital, readings);
+  for (std::size_t i = 0; i < answer.size(); ++i) {
+    data += fmt::format("{:.9g} {:.9g}\n", static_cast<double>(i + 1) * period, answer[i]);
+  }
+  return data + "EOD\n";
+}
+
+}  // namespace
+
+void plot_response(const chain::Chain& chain, const std::string& path) {
+  const bool known = chain.digital.rate > 0.0;
+  std::string names;
+  for (const auto& stage : chain.digital.stages) names += (names.empty() ? "" : ", ") + stage.name;
+  auto script = frequency_data(chain) + step_data(chain) + common_look;
+  script += fmt::format(
+      "set multiplot layout 2,1 title {}\nset yrange [-100:5]\nset xlabel {}\nset ylabel {}\n",
+      literal(fmt::format("{}: {}", chain.channel.name, names)),
+      literal(known ? "frequency [Hz]" : "frequency [of the rate]"), literal("passes [dB]"));
+  script += "set bmargin 4\n";
+  if (known && chain.conditions.mains) {
+    script += fmt::format(
+        "set arrow from {0:.9g},-100 to {0:.9g},5 nohead dashtype 2 linecolor "
+        "'#b3261e'\nset label {1} at {0:.9g},-8 offset 0.5,0 textcolor '#b3261e'\n",
+        *chain.conditions.mains, literal("mains"));
+  }
+  script += fmt::format("plot $h using 1:2 with lines linewidth 2 linecolor '#1f5fa8' title {}",
+                        literal("average and filter"));
+  if (known && (!chain.time_constants.empty() || chain.converter.data_rate)) {
+    script +=
+        fmt::format(", $h using 1:3 with lines dashtype 2 linewidth 2 linecolor '#7a7a7a' title {}",
+                    literal("with what is before them"));
+  }
+  script += fmt::format(
+      "\nunset arrow\nunset label\nset autoscale y\nset offsets 0, 0, graph 0.08, graph 0.05\n"
+      "set xlabel {}\nset ylabel {}\n"
+      "plot 1 with lines linecolor '#7d9cb8' notitle, $s using 1:2 with steps linewidth 1.5 "
+      "linecolor "
+      "'#1f5fa8' notitle, $s using 1:2 with points pointtype 7 pointsize 0.7 linecolor '#1f5fa8' "
+      "title {}\n"
+      "unset multiplot\n",
+      literal(known ? "time after a step [s]" : "conversions after a step, by readings"),
+      literal("reading, of the step"), literal("readings"));
+  draw(path, script);
+}
+
+void plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
+                    const std::string& path) {
+  const auto& span = one.channel.span;
+  const double step =
+      std::max(chain::step_at(one, span.middle()), chain::step_at(other, span.middle()));
+  const double half = std::min(6.0 * step, span.width() / 2.0);
+  const double from = span.middle() - half;
+  std::string data = "$r << EOD\n";
+  constexpr int points = 4000;
+  for (int i = 0; i <= points; ++i) {
+    const double x = from + 2.0 * half * i / points;
+    data += fmt::format("{:.12g} {:.12g}", (x - from) / slope, in_unit_of(x, span.unit));
+    for (const auto* chain : {&one, &other}) {
+      const auto converted = chain::convert(*chain, chain::code(*chain, x, chain->nominal));
+      const auto found = chain::reported(chain->report, converted.code);
+      data += fmt::format(
+          " {:.12g}", in_unit_of(chain::reading(*chain, static_cast<double>(found)), span.unit));
+    }
+    data += '\n';
+  }
+  data += "EOD\n";
+  const auto name = [&](const chain::Chain& chain) {
+    return literal(fmt::format(
+        "{} bit: a step is {}, one every {}", chain.converter.resolution,
+        amount(chain::step_at(chain, span.middle()), span.unit),
+        engineering(chain::time_between_steps(chain, span.middle(), slope), unit("s"), 3)));
+  };
+  const auto script = fmt::format(
+      "{}{}set title {}\nset xlabel {}\nset ylabel {}\n"
+      "plot $r using 1:2 with lines linecolor '#7a7a7a' dashtype 2 title {}, "
+      "$r using 1:4 with lines linewidth 2 linecolor '#b07a00' title {}, "
+      "$r using 1:3 with lines linewidth 2 linecolor '#1f5fa8' title {}\n",
+      data, common_look,
+      literal(fmt::format("{}: a ramp of {} a second about the middle of the span",
+                          one.channel.name, amount(slope, span.unit))),
+      literal("time [s]"), literal(heading("reading", span.unit)), literal("the quantity"),
+      name(other), name(one));
+  draw(path, script);
+}
+
+}  // namespace tamlo::report

@@ -1,0 +1,206 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/dynamics.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "boards.hpp"
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/math/random.hpp"
+#include "tamlo/simulate/unit.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+using testing::board;
+using testing::source;
+using testing::value;
+
+model::Board quiet(const char* noise = "0.8 LSB rms") {
+  auto b = board({.span = "0..2.4 V"});
+  b.converters.front().noise = value(noise, "V");
+  b.channels.front().rate = 1000.0;
+  return b;
+}
+
+// Standard deviation of simulated readings about `x`, spread over a step.
+double spread(const Chain& chain, double x, int trials = 20000) {
+  const auto unit = simulate::with_deviations(chain, {});
+  math::Stream place(1, 0);
+  double sum = 0.0, squares = 0.0;
+  for (int i = 0; i < trials; ++i) {
+    math::Stream stream(2, static_cast<std::uint64_t>(i));
+    const double at = x + step_at(chain, x) * place.uniform();
+    const double error = simulate::read(chain, chain, unit, at, stream) - at;
+    sum += error;
+    squares += error * error;
+  }
+  return std::sqrt(squares / trials - sum * sum / trials / trials);
+}
+
+TEST(Dynamics, NoiseOfAReadingIsThatOfSimulatedOnes) {
+  const std::vector<model::DigitalStage> filters[] = {
+      {},
+      {model::MovingAverage{{.count = 4}}},
+      {model::Exponential{.weight = 0.3}},
+      {model::Sinc{.order = 3, .decimation = 4}},
+      {model::Median{5}},
+      {model::Butterworth{.order = 3, .cutoff = 20.0}, model::MovingAverage{{.count = 3}}}};
+  for (const auto& filter : filters) {
+    for (const int average : {1, 8}) {
+      auto b = quiet();
+      b.channels.front().average.count = average;
+      b.channels.front().filter = filter;
+      const auto chain = build(b, "x");
+      // A median of means is not quite what the rule for one quantiser says.
+      const bool median_of_means = average > 1 && chain.digital.stages.back().median > 0;
+      EXPECT_NEAR(spread(chain, 1.0) / reading_noise(chain, 1.0), 1.0,
+                  median_of_means ? 0.03 : 0.02)
+          << average << " " << chain.digital.stages.back().name;
+    }
+  }
+}
+
+// A sine that the sampling folds down: what is left of it is what simulated conversions show.
+TEST(Dynamics, InterferenceFoldsIntoTheReadings) {
+  for (const double frequency : {50.0, 62.5, 1010.0, 24937.0}) {
+    auto b = quiet("0.5 LSB rms");
+    auto& channel = b.channels.front();
+    channel.average.count = 16;
+    channel.interference = {{.frequency = frequency, .amplitude = 0.05}};
+    channel.frontend = {
+        model::Lowpass{.resistor = value("1 kohm", "ohm"), .capacitor = value("100 nF", "F")}};
+    const auto chain = build(b, "x");
+    EXPECT_NEAR(spread(chain, 1.0) / reading_noise(chain, 1.0), 1.0, 0.02) << frequency;
+    const auto d = dynamics(chain);
+    ASSERT_EQ(d.aliases.size(), 1U);
+    const auto& alias = d.aliases.front();
+    // One pole: 1 / sqrt(1 + (2 pi f R C)^2).
+    EXPECT_NEAR(alias.analog,
+                1.0 / std::hypot(1.0, 2.0 * std::numbers::pi * frequency * 1e3 * 100e-9), 1e-12);
+    EXPECT_DOUBLE_EQ(alias.at_pin, 0.05);
+    EXPECT_NEAR(alias.amplitude, 0.05 * alias.analog * alias.digital, 1e-12);
+  }
+  EXPECT_DOUBLE_EQ(folded(1010.0, 1000.0), 10.0);
+  EXPECT_DOUBLE_EQ(folded(950.0, 1000.0), 50.0);
+  EXPECT_DOUBLE_EQ(folded(499.0, 1000.0), 499.0);
+}
+
+// METHOD: 2 pi f A t / sqrt 2. 1 V at 1 kHz with 1 us: 4.4429 mV.
+TEST(Dynamics, Jitter) {
+  auto b = board({.span = "0..2 V"});
+  b.converters.front().jitter = 1e-6;
+  b.channels.front().fastest = 1000.0;
+  const auto chain = build(b, "x");
+  const auto& jitter = chain.sources.at(source(chain, "aperture jitter"));
+  EXPECT_NEAR(jitter.standard, 4.442882938e-3, 1e-11);
+  EXPECT_EQ(jitter.kind, Kind::noise);
+}
+
+// An amplifier's noise behind a slow low-pass is nearly the same in neighbouring conversions.
+TEST(Dynamics, NoiseBehindASlowLowpassAveragesLess) {
+  auto b = board({.span = "0..2.4 V"});
+  auto& channel = b.channels.front();
+  channel.rate = 10e3;
+  channel.average.count = 16;
+  channel.frontend = {
+      model::Amplifier{.gain = value("1", ""), .noise = value("5 mV rms", "V")},
+      model::Lowpass{.resistor = value("10 kohm", "ohm"), .capacitor = value("100 nF", "F")}};
+  const auto slow = build(b, "x");
+  const double correlation = std::exp(-1.0 / (1e-3 * 10e3));
+  double sum = 0.0;
+  for (int i = 0; i < 16; ++i) {
+    for (int j = 0; j < 16; ++j) sum += std::pow(correlation, std::abs(i - j));
+  }
+  EXPECT_NEAR(slow.sources.at(source(slow, "amplifier noise")).passes, std::sqrt(sum) / 16.0, 1e-9);
+  std::swap(channel.frontend[0], channel.frontend[1]);  // now the noise comes behind it
+  const auto fast = build(b, "x");
+  EXPECT_NEAR(fast.sources.at(source(fast, "amplifier noise")).passes, 0.25, 1e-12);
+}
+
+// Delay of a whole channel, by hand: conversion, low-pass to the target, blocks of 10 ms.
+TEST(Dynamics, Latency) {
+  auto b = quiet();
+  auto& channel = b.channels.front();
+  b.converters.front().max_rate = 1000.0;
+  channel.average.count = 10;
+  channel.filter = {model::MovingAverage{{.count = 4}}};
+  channel.frontend = {
+      model::Lowpass{.resistor = value("10 kohm", "ohm"), .capacitor = value("1 uF", "F")}};
+  channel.target.accuracy = value("±1 % of span", "V").limits.front();
+  const auto d = dynamics(build(b, "x"));
+  EXPECT_NEAR(d.analog_settling, 10e-3 * std::log(100.0), 1e-12);
+  EXPECT_EQ(d.series.to_target, 4);
+  EXPECT_NEAR(d.latency, 1e-3 + 10e-3 * std::log(100.0) + 5 * 10e-3, 1e-12);
+  EXPECT_DOUBLE_EQ(d.series.output_rate, 100.0);
+}
+
+// The formula against a switch that is fed with noise, standing in the middle of its hysteresis.
+TEST(Dynamics, FalseTripsOfAThreshold) {
+  for (const double hysteresis : {0.0, 1.0, 2.0, 4.0}) {
+    math::Stream noise(3, static_cast<std::uint64_t>(hysteresis * 10.0));
+    bool on = false;
+    int trips = 0;
+    constexpr int readings = 4'000'000;
+    for (int i = 0; i < readings; ++i) {
+      const double x = noise.normal();
+      if (!on && x > hysteresis / 2.0) {
+        on = true;
+        ++trips;
+      } else if (on && x < -hysteresis / 2.0) {
+        on = false;
+      }
+    }
+    const double expected = false_trips(1.0, 1.0, hysteresis) * readings;
+    EXPECT_NEAR(trips / expected, 1.0, 5.0 / std::sqrt(expected)) << hysteresis;
+    if (hysteresis > 0.0) {
+      EXPECT_NEAR(hysteresis_for(1.0, 1.0, false_trips(1.0, 1.0, hysteresis)), hysteresis, 1e-9);
+    }
+  }
+  EXPECT_EQ(false_trips(100.0, 0.0, 1.0), 0.0);
+  EXPECT_EQ(hysteresis_for(10.0, 1.0, 100.0), 0.0);
+}
+
+// The code that the firmware compares with, and where it really changes.
+TEST(Dynamics, Thresholds) {
+  auto b = quiet();
+  b.channels.front().threshold = {.at = 1.0, .hysteresis = 0.1};
+  const auto chain = build(b, "x");
+  const auto t = threshold(chain);
+  ASSERT_TRUE(t);
+  EXPECT_EQ(t->on_code, 1638.0);   // 1638.4
+  EXPECT_EQ(t->off_code, 1475.0);  // 1474.56
+  EXPECT_NEAR(t->on, 1637.5 * 2.5 / 4096.0, 1e-12);
+  EXPECT_NEAR(t->off, 1474.5 * 2.5 / 4096.0, 1e-12);
+  EXPECT_NEAR(time_between_steps(chain, 1.0, 1e-3), 0.6103515625, 1e-9);
+}
+
+// A tare takes away what is fixed; the noise of the tare itself comes in.
+TEST(Dynamics, Tare) {
+  auto b = quiet("2 LSB rms");
+  b.converters.front().offset = value("±50 LSB", "V");
+  b.converters.front().gain = value("±10 LSB", "V");
+  auto tared = b;
+  tared.channels.front().scaling.tare = 0.5;
+  const auto plain = build(b, "x"), chain = build(tared, "x");
+  EXPECT_NEAR(reading_noise(chain, 1.5), std::numbers::sqrt2 * reading_noise(plain, 1.5), 1e-9);
+  const auto budget = budget::evaluate(chain, {.at = {1.5}});
+  const auto& point = budget.points.front();
+  EXPECT_NEAR(point.contributions.at(source(chain, "adc offset tolerance")).contribution, 0.0,
+              1e-12);
+  // 10 LSB at full scale grow by (1.5 - 0.5) V of 2.5 V since the tare.
+  EXPECT_NEAR(point.contributions.at(source(chain, "adc gain tolerance")).contribution,
+              10.0 / std::sqrt(3.0) * 2.5 / 4096.0 * 1.0 / 2.5, 1e-7);
+  // Units with another offset read the same, one by one.
+  math::Stream a(5, 1), c(5, 1);
+  const auto off =
+      simulate::with_deviations(chain, {{source(chain, "adc offset tolerance"), 40.0}});
+  const auto none = simulate::with_deviations(chain, {});
+  EXPECT_NEAR(simulate::read(chain, chain, off, 1.5, a), simulate::read(chain, chain, none, 1.5, c),
+              1e-9);
+}
+
+}  // namespace
+}  // namespace tamlo::chain

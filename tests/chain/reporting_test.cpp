@@ -1,0 +1,145 @@
+// SPDX-License-Identifier: Apache-2.0
+// What stands in the result register, exhaustively over all codes.
+#include "tamlo/chain/reporting.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <set>
+#include <string>
+
+#include "boards.hpp"
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/simulate/unit.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+using model::Reporting;
+using Kind = model::Reporting::Kind;
+
+// The word of `to` bits, written out in noughts and ones.
+std::int64_t by_letters(std::int64_t code, int from, int to) {
+  std::string bits;
+  for (int i = from; i-- > 0;) bits += ((code >> i) & 1) != 0 ? '1' : '0';
+  std::string word;
+  while (static_cast<int>(word.size()) < to) word += bits;
+  return std::stoll(word.substr(0, static_cast<std::size_t>(to)), nullptr, 2);
+}
+
+TEST(Reporting, EveryCodeOfEveryWidth) {
+  for (const int bits : {8, 10, 12, 13, 16}) {
+    const auto law = [&](Reporting r) { return report_law(r, bits, 0, 0.0, 0.0); };
+    const auto shifted = law({.kind = Kind::shifted, .bits = 16});
+    const auto widened = law({.kind = Kind::replicated, .bits = 16});
+    const auto dropped = law({.kind = Kind::dropped, .bits = 2});
+    const auto divided = law({.kind = Kind::divided, .divisor = 10});
+    std::set<std::int64_t> seen[4];
+    for (std::int64_t code = 0; code < (std::int64_t{1} << bits); ++code) {
+      const std::int64_t expected[] = {code << (16 - bits), by_letters(code, bits, 16), code >> 2,
+                                       code / 10};
+      const ReportLaw* laws[] = {&shifted, &widened, &dropped, &divided};
+      for (int i = 0; i < 4; ++i) {
+        const auto value = reported(*laws[i], code);
+        ASSERT_EQ(value, expected[i]) << bits << " " << code << " " << i;
+        seen[i].insert(value);
+        const auto codes = codes_reported_as(*laws[i], value);
+        ASSERT_LE(codes.first, code);
+        ASSERT_GE(codes.last, code);
+        ASSERT_EQ(reported(*laws[i], codes.first), value);
+        ASSERT_EQ(reported(*laws[i], codes.last), value);
+      }
+    }
+    EXPECT_EQ(shifted.occurring, static_cast<std::int64_t>(seen[0].size()));
+    EXPECT_EQ(widened.occurring, static_cast<std::int64_t>(seen[1].size()));
+    EXPECT_EQ(dropped.occurring, static_cast<std::int64_t>(seen[2].size()));
+    EXPECT_EQ(divided.occurring, static_cast<std::int64_t>(seen[3].size()));
+    EXPECT_EQ(widened.last_reported, 65535);
+    // A whole number of codes is one quantiser of that width, which reads low by half of it.
+    EXPECT_NEAR(dropped.width, 4.0, 1e-9);
+    EXPECT_NEAR(dropped.offset, -1.5 / 4.0, 1e-9);
+    EXPECT_NEAR(widened.width, 1.0, bits >= 16 ? 1e-9 : 0.02);
+  }
+  // A value that no code gives.
+  const auto gaps = report_law({.kind = Kind::shifted, .bits = 16}, 12, 0, 0.0, 0.0);
+  const auto none = codes_reported_as(gaps, 17);
+  EXPECT_GT(none.first, none.last);
+}
+
+TEST(Reporting, SignedCodes) {
+  const auto divided = report_law({.kind = Kind::divided, .divisor = 16}, 13, -4096, 0.0, 0.0);
+  const auto shifted = report_law({.kind = Kind::shifted, .bits = 16}, 13, -4096, 0.0, 0.0);
+  const auto widened = report_law({.kind = Kind::replicated, .bits = 8}, 4, -8, 0.0, 0.0);
+  for (int code = -4096; code < 4096; ++code) {
+    ASSERT_EQ(reported(divided, code), code / 16);
+    ASSERT_EQ(reported(shifted, code), code * 8);
+  }
+  EXPECT_EQ(divided.occurring, 512);       // 0 stands for 31 codes, both ends share the rest
+  EXPECT_EQ(reported(widened, -8), -120);  // 1000 1000
+  EXPECT_EQ(reported(widened, -1), -1);
+  EXPECT_EQ(reported(widened, 7), 119);  // 0111 0111
+}
+
+model::Board module(Reporting reporting, int bits = 16) {
+  auto b = testing::board({.bits = bits, .span = "0..2 V"});
+  b.converters.front().reporting = reporting;
+  return b;
+}
+
+TEST(Reporting, CountsOverTheSpanWithHeadRoom) {
+  const Reporting counts{
+      .kind = Kind::counts, .at_low = 4000, .at_high = 20000, .least = 3000, .most = 22000};
+  const auto chain = build(module(counts), "x");
+  for (std::int64_t code = 0; code < 65536; ++code) {
+    // Codes of the ends of 0..2 V on 2.5 V: 0 and 52428.8.
+    const double exact = 4000.0 + static_cast<double>(code) * 16000.0 / 52428.8;
+    const auto expected =
+        std::min<std::int64_t>(22000, static_cast<std::int64_t>(std::floor(exact + 0.5)));
+    ASSERT_EQ(reported(chain.report, code), expected) << code;
+  }
+  EXPECT_DOUBLE_EQ(reading(chain, 4000.0), 0.0);
+  EXPECT_DOUBLE_EQ(reading(chain, 12000.0), 1.0);
+  EXPECT_DOUBLE_EQ(reading(chain, 20000.0), 2.0);
+  EXPECT_NEAR(step_at(chain, 1.0), 2.0 / 16000.0, 1e-12);
+  EXPECT_NEAR(bias(chain, 1.3), 0.0, 1e-7);
+}
+
+// Budgets through each report against virtual units that convert, report and scale one by one.
+TEST(Reporting, TheBudgetIsThatOfSimulatedConversions) {
+  const Reporting reports[] = {
+      {.kind = Kind::shifted, .bits = 16},
+      {.kind = Kind::dropped, .bits = 2},
+      {.kind = Kind::divided, .divisor = 10},
+      {.kind = Kind::counts, .at_low = 0, .at_high = 300, .least = -10, .most = 320}};
+  for (const auto& reporting : reports) {
+    for (const double noise : {0.05, 2.0}) {
+      auto b = module(reporting, 10);
+      b.converters.front().noise.limits = {{.size = noise,
+                                            .unit = quantity::unit("LSB"),
+                                            .basis = quantity::Basis::code,
+                                            .distribution = quantity::Distribution::normal,
+                                            .noise = true}};
+      b.channels.front().average.count = 8;
+      const auto chain = build(b, "x");
+      const auto unit = simulate::with_deviations(chain, {});
+      double sum = 0.0, squares = 0.0;
+      constexpr int trials = 60000;
+      math::Stream place(7, 1);
+      for (int i = 0; i < trials; ++i) {
+        math::Stream stream(8, static_cast<std::uint64_t>(i));
+        const double x = 0.5 + place.uniform();  // anywhere within a step
+        const double error = simulate::read(chain, chain, unit, x, stream) - x;
+        sum += error;
+        squares += error * error;
+      }
+      const double mean = sum / trials;
+      const double deviation = std::sqrt(squares / trials - mean * mean);
+      EXPECT_NEAR(deviation / reading_noise(chain, 1.0), 1.0, 0.02)
+          << static_cast<int>(reporting.kind) << " " << noise;
+      EXPECT_NEAR(mean, bias(chain, 1.0), 0.02 * step_at(chain, 1.0));
+    }
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::chain
