@@ -105,7 +105,9 @@ void Builder::add_pin() {
                   .neighbour = parameter(neighbour + " before", range.middle(), "V")};
   computed({.name = "rest of " + neighbour,
             .stage = "sampling",
-            .written = fmt::format("scanned before, {}", quantity::to_string(range)),
+            .written = fmt::format("scanned before, {} to {}",
+                                   quantity::engineering(range.low, range.unit, 4),
+                                   quantity::engineering(range.high, range.unit, 4)),
             .parameter = law.neighbour,
             .kind = Kind::shape,
             .distribution = Distribution::uniform,

@@ -67,7 +67,7 @@ class CurveReader {
     }
     input_ = unit_of(cells[0]);
     curve_.output = unit_of(cells[1]);
-    if (input_.dimension != channel_.span.unit.dimension) {
+    if (heading_of(cells[0]).unit.empty() || input_.dimension != channel_.span.unit.dimension) {
       report(cells[0].column, fmt::format("\"{}\"", cells[0].text), example);
       return false;
     }

@@ -201,7 +201,8 @@ std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds
   if (array != nullptr && !array->empty() && std::all_of(array->begin(), array->end(), sound)) {
     return result;
   }
-  report_at(*node, key, describe(*node), fmt::format("an array of numbers {}", bounds.text));
+  report_at(*node, key, describe(*node),
+            fmt::format("an array of {}", bounds.text.empty() ? "numbers" : bounds.text));
   return {};
 }
 

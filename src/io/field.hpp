@@ -35,7 +35,7 @@ struct Bounds {
 };
 inline Bounds above_zero() { return {.low = 0.0, .without_low = true, .text = "above 0"}; }
 inline Bounds whole_above_zero() {
-  return {.low = 1.0, .high = 1048576.0, .text = "of whole numbers above 0", .whole = true};
+  return {.low = 1.0, .high = 1048576.0, .text = "whole numbers above 0", .whole = true};
 }
 inline Bounds not_negative() { return {.low = 0.0, .text = "of 0 or more"}; }
 

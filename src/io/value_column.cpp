@@ -54,7 +54,7 @@ std::vector<double> read_column(std::istream& from, const quantity::Unit& unit) 
     if (std::exchange(first, false) && is_heading(text)) {
       const auto symbol = heading_of({.text = text}).unit;
       written = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
-      if (written->dimension == unit.dimension) continue;
+      if (!symbol.empty() && written->dimension == unit.dimension) continue;
       report(line, 1, fmt::format("\"{}\"", text),
              fmt::format("a heading with its unit, such as \"value [{}]\"", unit.symbol));
       break;

@@ -69,8 +69,9 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
   if (d.latency > 0.0) add("latency", time(d.latency) + " until a reading shows a step");
   if (d.mains_periods > 0.0) {
     const bool whole = std::abs(d.mains_periods - std::round(d.mains_periods)) < 0.005;
-    add("longest average", fmt::format("{:.4g} mains periods{}", d.mains_periods,
-                                       whole ? ": takes the mains out" : ""));
+    add("longest average",
+        fmt::format("{:.4g} mains period{}{}", d.mains_periods, d.mains_periods == 1.0 ? "" : "s",
+                    whole ? ": takes the mains out" : ""));
   }
   return table;
 }

@@ -46,12 +46,29 @@ const Mistake boards[] = {
     {"\"15..45 degC\"", "\"45..15 degC\"", ":3:20: conditions.temperature:", "above 45"},
     {"\"15..45 degC\"", "\"15..45\"", ":3:22: conditions.temperature:", "a unit of degC"},
     {"\"15..45 degC\"", "\"-300..45 degC\"", ":3:15: conditions.temperature:", "above 0"},
-    {"temperature =", "mains = \"50 Hz\"\ntemperature =", ":3:9: conditions.mains:",
-     "no figure is computed from yet"},
+    {"temperature =", "mains = \"50\"\ntemperature =", ":3:12: conditions.mains:", "a unit of Hz"},
     {"\"±2 LSB\"", "\"±2 lsb\"", ":10:14: converter.adc.offset:", "did you mean LSB?"},
     {"\"±2 LSB\"", "\"2 LSB\"", ":10:13: converter.adc.offset:", "a unit of V"},
-    {"offset = ", "sampling_capacitor = \"8 pF\"\noffset = ", ":10:22: converter.adc.sampling_cap",
-     "no figure is computed from yet"},
+    {"offset = ", "sampling_capacitor = \"8 kF/s\"\noffset = ",
+     ":10:25: converter.adc.sampling_capacitor:", "a unit of F"},
+    {"offset = ", "architecture = \"flash\"\noffset = ", ":10:16: converter.adc.architecture:",
+     "\"sar\" or \"delta sigma\""},
+    {"offset = ", "architecture = \"delta sigma\"\noffset = ", ":7:1: converter.adc.data_rate:",
+     "a delta sigma converter's rate"},
+    {"offset = ", "sinc_order = 3\noffset = ", ":10:14: converter.adc.sinc_order:",
+     "beside architecture"},
+    {"offset = ", "clock = { source = \"8 MHz\", divider = 0 }\noffset = ",
+     ":10:39: converter.adc.clock.divider:", "an integer from 1"},
+    {"offset = ", "clock = { source = \"8 MHz\", dividers = [1, 2.5] }\noffset = ",
+     ":10:40: converter.adc.clock.dividers:", "whole numbers above 0"},
+    {"offset = ", "scan = [\"v\", \"w\"]\noffset = ", ":10:8: converter.adc.scan:",
+     "channels, each once; allowed: v"},
+    {"offset = ", "report = { drop = 2, divide = 4 }\noffset = ", ":10:10: converter.adc.report:",
+     "one of align, widen, drop, divide, counts"},
+    {"offset = ", "report = { widen = \"10 bit\" }\noffset = ",
+     ":10:20: converter.adc.report.widen:", "from 12 bit"},
+    {"offset = ", "report = { counts = { at_low = 100, at_high = 0 } }\noffset = ",
+     ":10:47: converter.adc.report.counts.at_high:", "at_high above at_low"},
     {"offset = ", "first_transition = \"0.4 LSB\"\noffset = ", ":10:20: converter.adc.first_tran",
      "\"0.5 LSB\" or \"1 LSB\""},
     {"\"-0.3..2.8 V\"", "\"-0.3-2.8 V\"", ":11:20: converter.adc.input_limit:", "\"..\""},
@@ -82,7 +99,7 @@ const Mistake boards[] = {
     {"average = 16",
      "scaling = { arithmetic = \"integer\", word = \"16 bit signed\", count = \"1 mV\", "
      "steps = [ { divide = 0 } ] }",
-     "channel.v.scaling.steps[1].divide:", "a divisor that is not 0"},
+     ":16:98: channel.v.scaling.steps[1].divide:", "a divisor that is not 0"},
     {"average = 16", "sensor = { thermo = { } }", ":16:12: channel.v.sensor.thermo:", "ntc"},
     {"average = 16", "attenuation = \"half\"",
      ":16:15: channel.v.attenuation:", "a [converter.adc.attenuation.NAME] section"},
@@ -91,16 +108,47 @@ const Mistake boards[] = {
     {"offset = ", "coding = \"gray\"\noffset = ", ":10:10: converter.adc.coding:",
      "\"offset binary\" or"},
     {"{ divider = {", "{ lowpass = { }, divider = {",
-     ":15:26: channel.v.frontend[1].lowpass:", "no figure is computed from yet"},
+     ":15:14: channel.v.frontend[1]:", "several parts in one place"},
+    {"{ divider = {", "{ lowpass = { resistor = \"1 kohm\" } }, { divider = {",
+     ":15:26: channel.v.frontend[1].lowpass.capacitor:", "the key is missing"},
+    {"90 kohm ±0.1 %\"", "90 kohm ±0.1 %\", network = \"±1 %\"",
+     ":15:62: channel.v.frontend[1].divider.network:", "without limits"},
+    {"{ divider =", "{ amplifier = { gains = { a = \"1\" }, use = \"b\" } }, { divider =",
+     ":15:57: channel.v.frontend[1].amplifier.use:", "\"a\""},
     {"average = 16", "average = 0", ":16:11: channel.v.average:", "an integer from 1 to 1048576"},
     {"average = 16", "average = 16.5", ":16:11: channel.v.average:", "found the number 16.5"},
     {"average = 16", "averages = 16", ":16:1: channel.v.averages:", "did you mean average?"},
-    {"average = 16", "filter = { kind = \"median\" }",
-     ":16:10: channel.v.filter:", "no figure is computed from yet"},
+    {"average = 16", "filter = { kind = \"mean\" }",
+     ":16:19: channel.v.filter.kind:", "\"moving average\" or"},
+    {"average = 16", "filter = { kind = \"median\", length = 4 }",
+     ":16:38: channel.v.filter.length:", "an odd length"},
+    {"average = 16", "filter = [ { kind = \"moving average\", time = \"1 s\" } ]",
+     ":16:10: channel.v.filter:", "a known rate: rate ="},
+    {"average = 16",
+     "rate = \"100 Sa/s\"\nfilter = { kind = \"notch\", frequency = \"50 Hz\", width = \"1 Hz\" }",
+     ":17:10: channel.v.filter:", "below half the rate"},
+    {"average = 16", "filter = { kind = \"taps\", taps = [1, -1] }",
+     ":16:34: channel.v.filter.taps:", "taps whose sum is 0"},
+    {"average = 16", "filter = { kind = \"exponential\", weight = 1.5 }",
+     ":16:43: channel.v.filter.weight:", "above 0, up to 1"},
+    {"average = 16", "average = { count = 4, time = \"1 s\" }",
+     ":16:11: channel.v.average:", "count = 16, or time"},
+    {"average = 16", "threshold = { at = \"30 V\" }",
+     ":16:20: channel.v.threshold.at:", "a value in 0..24 V"},
+    {"average = 16", "interference = [ { frequency = \"50 Hz\" } ]",
+     ":16:18: channel.v.interference[1].amplitude:", "the key is missing"},
+    {"average = 16", "scaling = { taught = [ { code = 1, reading = \"0 V\" } ] }",
+     ":16:22: channel.v.scaling.taught:", "found 1 points; allowed: two"},
+    {"average = 16",
+     "scaling = { convention = \"full scale\", arithmetic = \"integer\", word = \"16 bit signed\", "
+     "count = \"1 mV\", steps = [ { multiply = 2, round = true } ] }",
+     ":16:138: channel.v.scaling.steps[1].round:", "round beside divide"},
     {"average = 16", "scaling = { convention = \"4095\" }",
      ":16:26: channel.v.scaling.convention:", "\"full scale\" or \"last code\""},
     {"average = 16", "sensor = { table = \"curve.csv\" }",
-     ":16:20: channel.v.sensor.table:", "no figure is computed from yet"},
+     ":16:20: channel.v.sensor.table:", "a CSV file beside the board"},
+    {"average = 16", "sensor = { light = { }, loop = { } }",
+     ":16:10: channel.v.sensor:", "more than one sensor"},
     {"\"±0.5 % of span\"", "\"±0.5 % of spam\"",
      ":17:34: channel.v.target.accuracy:", "span, range or reading"},
     {"\"±0.5 % of span\"", "\"±0.5 % of span ±1 mV\"",
@@ -214,6 +262,12 @@ TEST(BadInput, OnTheCommandLine) {
       {{"convert", board, "v", "--code", "0x"}, "also as 0x... or 0b..."},
       {{"convert", board, "v", "--code", "-1"}, "a code from 0 to 4095"},
       {{"convert", board, "v", "--pin", "1 ohm"}, "a unit of V"},
+      {{"convert", board, "v", "--step", "colour"}, "one of"},
+      {{"channel", board, "v", "--ramp", "5 V"}, "a change over time"},
+      {{"channel", board, "v", "--staircase", "x.svg"}, "--ramp"},
+      {{"channel", board, "v", "--ramp", "1 V/s", "--staircase", "x.svg", "--beside", "99 bit"},
+       "from 1 bit to 32 bit"},
+      {{"channel", board, "v", "--plot", "x.txt"}, "ends in .svg or .png"},
       {{"compare", board}, "no readings file"},
       {{"compare", board, rows, "--meter", "other"}, "bench"},
       {{"compare", board, rows, "--channel", "w"}, "no readings of \"w\""},
@@ -232,6 +286,36 @@ TEST(BadInput, OnTheCommandLine) {
     EXPECT_EQ(result.status, 2);
     EXPECT_EQ(result.output, "");
     EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
+  }
+}
+
+// The curve of a sensor, a file of its own.
+TEST(BadInput, EveryMistakeInACurveIsPlacedAndExplained) {
+  const char* const sound = "x [%], r [kohm]\n0, 10\n50, 5\n100, 1\n";
+  const Mistake curves[] = {
+      {"x [%]", "x", ":1:1: curve:", "two columns such as: v [%]"},
+      {"r [kohm]", "r [kg]", ":1:8: curve:", "V, ohm or A"},
+      {", r [kohm]", "", ":1:1: curve:", "found 1 columns"},
+      {"50, 5", "50, 11", ":4:1: curve:", "a point that turns back"},
+      {"50, 5", "0, 5", ":3:1: curve:", "a point that turns back"},
+      {"50, 5", "50, five", ":3:5: curve:", "a decimal number"},
+      {"50, 5", "50", ":3:1: curve:", "found 1 cells"},
+      {"100, 1", "90, 1", ":4:1: curve:", "over the whole span"},
+      {"50, 5\n100, 1\n", "", ":2:1: curve:", "at least two points"},
+  };
+  auto text = replaced(small_board, "0..24 V", "0..100 %");
+  text = replaced(text, "target = { accuracy = \"±0.5 % of span\" }", "");
+  text = replaced(text, "top = \"90 kohm ±0.1 %\", bottom = \"10 kohm ±0.1 %\"",
+                  "top = \"sensor\", bottom = \"10 kohm\", supply = \"ref\"");
+  text = replaced(text, "average = 16", "sensor = { table = \"curve.csv\" }");
+  for (const auto& [from, to, place, says] : curves) {
+    const Folder folder;
+    const auto board = folder.write("board.toml", text);
+    const auto path = folder.write("curve.csv", sound);
+    EXPECT_EQ(tamlo({"check", board}).status, 0) << tamlo({"check", board}).errors;
+    folder.write("curve.csv", replaced(sound, from, to));
+    SCOPED_TRACE(to);
+    expect_refused(tamlo({"check", board}), path + place, says);
   }
 }
 

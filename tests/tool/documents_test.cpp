@@ -70,16 +70,17 @@ TEST(Documents, TheCommandsOfTheReadmeRun) {
 TEST(Documents, TheExampleBoardsRun) {
   int boards = 0;
   for (const auto& entry : fs::directory_iterator(root + "/examples/boards")) {
+    if (entry.path().extension() != ".toml") continue;
     for (const char* command : {"check", "channel", "budget"}) {
       const auto result = tamlo({command, entry.path().string()});
       EXPECT_LE(result.status, 1) << command << " " << entry.path() << "\n" << result.errors;
       EXPECT_EQ(result.errors, "");
       EXPECT_EQ(result.output.find("nan"), std::string::npos) << command << " " << entry.path();
-      EXPECT_EQ(result.output.find("inf"), std::string::npos) << command << " " << entry.path();
+      EXPECT_EQ(result.output.find(" inf"), std::string::npos) << command << " " << entry.path();
     }
     ++boards;
   }
-  EXPECT_GE(boards, 7);
+  EXPECT_GE(boards, 13);
 }
 
 // Every relative link of every page leads somewhere, and every screenshot is shown in the README.

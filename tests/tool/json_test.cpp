@@ -15,6 +15,7 @@ using Json = nlohmann::json;
 
 const std::string board = demo("board.toml");
 const std::string readings = demo("readings.csv");
+const std::string boards = std::string(TAMLO_SOURCE) + "/examples/boards/";
 
 Json parsed(const std::vector<std::string>& arguments) {
   auto with_format = arguments;
@@ -29,6 +30,11 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"check", board, "pack_voltage"},
       {"channel", board},
       {"channel", board, "coolant_flow"},
+      {"channel", boards + "eight_channels.toml"},
+      {"channel", boards + "process_inputs.toml", "coolant_pressure"},
+      {"channel", boards + "registers.toml"},
+      {"channel", boards + "lamp_light.toml"},
+      {"convert", boards + "registers.toml", "widened", "--at", "24 V", "--code", "65535"},
       {"convert", board, "pack_voltage", "--at", "48 V", "--code", "0", "--code", "4095"},
       {"budget", board},
       {"budget", board, "pack_voltage", "--at", "48 V"},

@@ -77,7 +77,35 @@ TEST(Plot, OneChannelInAPicture) {
   const Folder folder;
   const auto result = tamlo({"compare", board, readings, "--plot", folder.path("d.svg")});
   EXPECT_EQ(result.status, 2);
-  EXPECT_NE(result.errors.find("--channel NAME"), std::string::npos);
+  EXPECT_NE(result.errors.find("one channel in a picture"), std::string::npos);
+}
+
+TEST(Plot, OfAverageAndFilter) {
+  const Folder folder;
+  const auto boards = std::string(TAMLO_SOURCE) + "/examples/boards/process_inputs.toml";
+  const auto path = folder.path("response.svg");
+  const auto result = tamlo({"channel", boards, "load_step", "--plot", path});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  const auto svg = read(path);
+  for (const char* text : {"frequency [Hz]", "passes [dB]", "sinc of order 3", "mains",
+                           "time after a step [s]", "reading, of the step"}) {
+    EXPECT_NE(svg.find(text), std::string::npos) << text;
+  }
+}
+
+TEST(Plot, AStaircaseOfTwoResolutions) {
+  const Folder folder;
+  const auto path = folder.path("stairs.svg");
+  const auto result = tamlo({"channel", board, "pack_voltage", "--ramp", "0.1 V/s", "--staircase",
+                             path, "--beside", "8 bit"});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_NE(result.output.find("by a step of 0.0153 V every 152.6 ms"), std::string::npos)
+      << result.output;
+  const auto svg = read(path);
+  // 62.5 V / 2^8 at 0.1 V/s.
+  for (const char* text : {"8 bit: a step is 0.244 V, one every 2.44 s", "12 bit:"}) {
+    EXPECT_NE(svg.find(text), std::string::npos) << text;
+  }
 }
 
 }  // namespace
