@@ -54,11 +54,11 @@ void plot_response(const chain::Chain& chain, const std::string& path) {
       "set multiplot layout 2,1 title {}\nset yrange [-100:5]\nset xlabel {}\nset ylabel {}\n",
       literal(fmt::format("{}: {}", chain.channel.name, names)),
       literal(known ? "frequency [Hz]" : "frequency [of the rate]"), literal("passes [dB]"));
-  script += "set bmargin 4\n";
+  script += "set bmargin 4\nset key above\n";
   if (known && chain.conditions.mains) {
     script += fmt::format(
-        "set arrow from {0:.9g},-100 to {0:.9g},5 nohead dashtype 2 linecolor "
-        "'#b3261e'\nset label {1} at {0:.9g},-8 offset 0.5,0 textcolor '#b3261e'\n",
+        "set arrow from {0:.9g},-100 to {0:.9g},5 nohead linewidth 1.5 linecolor rgb "
+        "'#b3261e' dashtype 2\nset label {1} at {0:.9g},-8 offset 0.5,0 textcolor rgb '#b3261e'\n",
         *chain.conditions.mains, literal("mains"));
   }
   script += fmt::format("plot $h using 1:2 with lines linewidth 2 linecolor '#1f5fa8' title {}",
@@ -69,7 +69,8 @@ void plot_response(const chain::Chain& chain, const std::string& path) {
                     literal("with what is before them"));
   }
   script += fmt::format(
-      "\nunset arrow\nunset label\nset autoscale y\nset offsets 0, 0, graph 0.08, graph 0.05\n"
+      "\nunset arrow\nunset label\nunset key\nset autoscale y\nset offsets 0, 0, graph 0.08, graph "
+      "0.05\n"
       "set xlabel {}\nset ylabel {}\n"
       "plot 1 with lines linecolor '#7d9cb8' notitle, $s using 1:2 with steps linewidth 1.5 "
       "linecolor "
@@ -92,7 +93,7 @@ void plot_staircase(const chain::Chain& one, const chain::Chain& other, double s
   constexpr int points = 4000;
   for (int i = 0; i <= points; ++i) {
     const double x = from + 2.0 * half * i / points;
-    data += fmt::format("{:.12g} {:.12g}", (x - from) / slope, in_unit_of(x, span.unit));
+    data += fmt::format("{:.12g} {:.12g}", (x - from) / std::abs(slope), in_unit_of(x, span.unit));
     for (const auto* chain : {&one, &other}) {
       const auto converted = chain::convert(*chain, chain::code(*chain, x, chain->nominal));
       const auto found = chain::reported(chain->report, converted.code);
@@ -109,15 +110,15 @@ void plot_staircase(const chain::Chain& one, const chain::Chain& other, double s
         engineering(chain::time_between_steps(chain, span.middle(), slope), unit("s"), 3)));
   };
   const auto script = fmt::format(
-      "{}{}set title {}\nset xlabel {}\nset ylabel {}\n"
+      "{}{}set title {}\nset xlabel {}\nset ylabel {}\nset xrange [0:{:.9g}]\n"
       "plot $r using 1:2 with lines linecolor '#7a7a7a' dashtype 2 title {}, "
       "$r using 1:4 with lines linewidth 2 linecolor '#b07a00' title {}, "
       "$r using 1:3 with lines linewidth 2 linecolor '#1f5fa8' title {}\n",
       data, common_look,
       literal(fmt::format("{}: a ramp of {} a second about the middle of the span",
                           one.channel.name, amount(slope, span.unit))),
-      literal("time [s]"), literal(heading("reading", span.unit)), literal("the quantity"),
-      name(other), name(one));
+      literal("time [s]"), literal(heading("reading", span.unit)), 2.0 * half / std::abs(slope),
+      literal("the quantity"), name(other), name(one));
   draw(path, script);
 }
 
