@@ -54,21 +54,28 @@ Conversion convert(const Chain& chain, double unlimited) {
   return {.code = static_cast<std::int64_t>(held), .clipped = held != nearest};
 }
 
-double firmware_volts(const Chain& chain, double reported) {
+CountLine count_line(const Chain& chain) {
   const auto& report = chain.report;
   const auto range = input_range(chain);
   const double width = range.high - range.low;
   const auto first = static_cast<double>(report.first);
   if (report.reporting.kind == model::Reporting::Kind::counts) {
-    const double from_low =
-        report.low_code +
-        (reported - static_cast<double>(report.reporting.at_low)) / report.per_code;
-    return range.low + (from_low - first) * width / chain.conversion.codes;
+    // The counts at the low end of the span stand for what the pin has there.
+    const double code_width = width / chain.conversion.codes;
+    return {.low = range.low + (report.low_code - first) * code_width,
+            .first = static_cast<double>(report.reporting.at_low),
+            .per_count = code_width / report.per_code};
   }
   const double counts = chain.conversion.codes * report.per_code;
   const bool full_scale = chain.channel.scaling.convention == model::Convention::full_scale;
-  return range.low +
-         (reported - first * report.per_code) * width / (full_scale ? counts : counts - 1.0);
+  return {.low = range.low,
+          .first = first * report.per_code,
+          .per_count = width / (full_scale ? counts : counts - 1.0)};
+}
+
+double firmware_volts(const Chain& chain, double reported) {
+  const auto line = count_line(chain);
+  return line.low + (reported - line.first) * line.per_count;
 }
 
 double exact_reading(const Chain& chain, double reported) {

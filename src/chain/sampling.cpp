@@ -70,11 +70,4 @@ Signal forward_of(const SamplingLaw& law, const Signal& in, Parameters p) {
 }
 double inverse_of(const SamplingLaw&, double out, Parameters) { return out; }
 
-Signal forward_of(const AddedLaw& law, const Signal& in, Parameters p) {
-  double sum = 0.0;
-  for (const auto term : law.terms) sum += p[term];
-  return {.value = in.value + sum, .resistance = in.resistance};
-}
-double inverse_of(const AddedLaw&, double out, Parameters) { return out; }
-
 }  // namespace tamlo::chain

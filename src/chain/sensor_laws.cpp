@@ -32,8 +32,6 @@ double platinum_temperature(double ratio) {
   return t;
 }
 
-double along(double x, double low, double high) { return (x - low) / (high - low); }
-
 // One straight piece of a curve; `from` rises or falls throughout.
 double interpolate(const std::vector<double>& from, const std::vector<double>& to, double x) {
   const bool rises = from.front() < from.back();
@@ -52,20 +50,6 @@ double leads(const PlatinumLaw& law, Parameters p) {
 }
 
 }  // namespace
-
-double forward_of(const LinearSensorLaw& law, double x, Parameters p) {
-  return p[law.at_low] + along(x, law.low, law.high) * (p[law.at_high] - p[law.at_low]);
-}
-double inverse_of(const LinearSensorLaw& law, double out, Parameters p) {
-  return law.low + (out - p[law.at_low]) / (p[law.at_high] - p[law.at_low]) * (law.high - law.low);
-}
-
-double forward_of(const StraightSensorLaw& law, double x, Parameters p) {
-  return p[law.offset] + p[law.sensitivity] * (x - law.at);
-}
-double inverse_of(const StraightSensorLaw& law, double out, Parameters p) {
-  return law.at + (out - p[law.offset]) / p[law.sensitivity];
-}
 
 double forward_of(const BetaLaw& law, double x, Parameters p) {
   return p[law.r25] * std::exp(p[law.beta] * (1.0 / (x + p[law.error]) - 1.0 / t25));
@@ -93,28 +77,6 @@ double forward_of(const PlatinumLaw& law, double x, Parameters p) {
 }
 double inverse_of(const PlatinumLaw& law, double out, Parameters p) {
   return platinum_temperature((out - leads(law, p)) / p[law.r0]) + celsius_zero;
-}
-
-double forward_of(const BridgeLaw& law, double x, Parameters p) {
-  return p[law.excitation] * p[law.rated_output] * (x / law.rated_load);
-}
-double inverse_of(const BridgeLaw& law, double out, Parameters p) {
-  return out / (p[law.excitation] * p[law.rated_output]) * law.rated_load;
-}
-
-double forward_of(const LoopLaw& law, double x, Parameters p) {
-  return law.low + (along(x, law.from, law.to) + p[law.error]) * (law.high - law.low);
-}
-double inverse_of(const LoopLaw& law, double out, Parameters p) {
-  return law.from + (along(out, law.low, law.high) - p[law.error]) * (law.to - law.from);
-}
-
-Signal forward_of(const PositionLaw& law, const Signal& in, Parameters p) {
-  const double part = along(in.value, law.low, law.high);
-  return {.value = p[law.supply] * part, .resistance = p[law.resistance] * part * (1.0 - part)};
-}
-double inverse_of(const PositionLaw& law, double out, Parameters p) {
-  return law.low + out / p[law.supply] * (law.high - law.low);
 }
 
 double forward_of(const LightLaw& law, double x, Parameters p) {

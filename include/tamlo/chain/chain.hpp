@@ -94,6 +94,11 @@ Conversion convert(const Chain& chain, double unlimited);
 /// The firmware's half, which knows the nominals only: from what is reported to volts, then to the
 /// quantity. What is reported may be a fraction: an average is.
 double firmware_volts(const Chain& chain, double reported);
+/// The straight line of that: low + (reported - first) * per_count volts.
+struct CountLine {
+  double low, first, per_count;
+};
+CountLine count_line(const Chain& chain);
 /// The reading that the firmware shows, with its integers and decimals where it has them; without
 /// the tare, which takes a second reading.
 double reading(const Chain& chain, double reported);

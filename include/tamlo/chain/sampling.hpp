@@ -43,8 +43,13 @@ struct AddedLaw {
 };
 
 Signal forward_of(const SamplingLaw& law, const Signal& in, Parameters p);
-Signal forward_of(const AddedLaw& law, const Signal& in, Parameters p);
 double inverse_of(const SamplingLaw& law, double out, Parameters p);
-double inverse_of(const AddedLaw& law, double out, Parameters p);
+
+inline Signal forward_of(const AddedLaw& law, const Signal& in, Parameters p) {
+  double sum = 0.0;
+  for (const auto term : law.terms) sum += p[term];
+  return {.value = in.value + sum, .resistance = in.resistance};
+}
+inline double inverse_of(const AddedLaw&, double out, Parameters) { return out; }
 
 }  // namespace tamlo::chain

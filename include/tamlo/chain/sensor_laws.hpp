@@ -76,26 +76,60 @@ struct CurveLaw {
   std::size_t error;
 };
 
-double forward_of(const LinearSensorLaw& law, double x, Parameters p);
-double forward_of(const StraightSensorLaw& law, double x, Parameters p);
+/// Where `x` lies between `low` (0) and `high` (1).
+inline double along(double x, double low, double high) { return (x - low) / (high - low); }
+
+inline double forward_of(const LinearSensorLaw& law, double x, Parameters p) {
+  return p[law.at_low] + along(x, law.low, law.high) * (p[law.at_high] - p[law.at_low]);
+}
+
+inline double inverse_of(const LinearSensorLaw& law, double out, Parameters p) {
+  return law.low + (out - p[law.at_low]) / (p[law.at_high] - p[law.at_low]) * (law.high - law.low);
+}
+
+inline double forward_of(const StraightSensorLaw& law, double x, Parameters p) {
+  return p[law.offset] + p[law.sensitivity] * (x - law.at);
+}
+
+inline double inverse_of(const StraightSensorLaw& law, double out, Parameters p) {
+  return law.at + (out - p[law.offset]) / p[law.sensitivity];
+}
+
+inline double forward_of(const BridgeLaw& law, double x, Parameters p) {
+  return p[law.excitation] * p[law.rated_output] * (x / law.rated_load);
+}
+
+inline double inverse_of(const BridgeLaw& law, double out, Parameters p) {
+  return out / (p[law.excitation] * p[law.rated_output]) * law.rated_load;
+}
+
+inline double forward_of(const LoopLaw& law, double x, Parameters p) {
+  return law.low + (along(x, law.from, law.to) + p[law.error]) * (law.high - law.low);
+}
+
+inline double inverse_of(const LoopLaw& law, double out, Parameters p) {
+  return law.from + (along(out, law.low, law.high) - p[law.error]) * (law.to - law.from);
+}
+
+inline Signal forward_of(const PositionLaw& law, const Signal& in, Parameters p) {
+  const double part = along(in.value, law.low, law.high);
+  return {.value = p[law.supply] * part, .resistance = p[law.resistance] * part * (1.0 - part)};
+}
+
+inline double inverse_of(const PositionLaw& law, double out, Parameters p) {
+  return law.low + out / p[law.supply] * (law.high - law.low);
+}
+
 double forward_of(const BetaLaw& law, double x, Parameters p);
 double forward_of(const ThreeCoefficientLaw& law, double x, Parameters p);
 double forward_of(const PlatinumLaw& law, double x, Parameters p);
-double forward_of(const BridgeLaw& law, double x, Parameters p);
-double forward_of(const LoopLaw& law, double x, Parameters p);
 double forward_of(const LightLaw& law, double x, Parameters p);
 double forward_of(const CurveLaw& law, double x, Parameters p);
-Signal forward_of(const PositionLaw& law, const Signal& in, Parameters p);
 
-double inverse_of(const LinearSensorLaw& law, double out, Parameters p);
-double inverse_of(const StraightSensorLaw& law, double out, Parameters p);
 double inverse_of(const BetaLaw& law, double out, Parameters p);
 double inverse_of(const ThreeCoefficientLaw& law, double out, Parameters p);
 double inverse_of(const PlatinumLaw& law, double out, Parameters p);
-double inverse_of(const BridgeLaw& law, double out, Parameters p);
-double inverse_of(const LoopLaw& law, double out, Parameters p);
 double inverse_of(const LightLaw& law, double out, Parameters p);
 double inverse_of(const CurveLaw& law, double out, Parameters p);
-double inverse_of(const PositionLaw& law, double out, Parameters p);
 
 }  // namespace tamlo::chain

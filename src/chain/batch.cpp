@@ -1,0 +1,172 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/batch.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cassert>
+#include <cmath>
+
+namespace tamlo::chain {
+namespace {
+
+constexpr std::size_t block = 512;  // stays in the first cache
+
+// A block of signals. Behind most parts all of them have one resistance.
+struct Signals {
+  std::array<double, block> value;
+  std::array<double, block> resistance;
+  bool one_resistance = true;
+};
+
+template <class Law>
+Signal one(const Law& law, const Signal& in, Parameters p) {
+  if constexpr (requires { forward_of(law, in, p); }) {
+    return forward_of(law, in, p);
+  } else {
+    return {.value = forward_of(law, in.value, p)};
+  }
+}
+
+// Whether the resistance behind a part depends on the value that goes in.
+template <class Law>
+constexpr bool resistance_follows_value =
+    std::is_same_v<Law, SensorDividerLaw> || std::is_same_v<Law, ExcitationLaw> ||
+    std::is_same_v<Law, SelfHeatedLaw> || std::is_same_v<Law, PositionLaw>;
+
+// The loop in which the compiler sees the part and that its parameters stay as they are.
+template <class Law>
+void through(const Law& law, double* __restrict value, std::size_t n, double resistance,
+             const double* parameters, std::size_t count) {
+  const Parameters p(parameters, count);
+  for (std::size_t i = 0; i < n; ++i) {
+    value[i] = one(law, {.value = value[i], .resistance = resistance}, p).value;
+  }
+}
+
+// The rest in the sampling capacitor costs two exponentials, but only for a new resistance.
+template <>
+void through(const SamplingLaw& law, double* __restrict value, std::size_t n, double resistance,
+             const double* parameters, std::size_t) {
+  const double left = unsettled(law.sampling, resistance);
+  const double before = parameters[law.neighbour];
+  for (std::size_t i = 0; i < n; ++i) value[i] = value[i] + left * (before - value[i]);
+}
+
+template <>
+void through(const AddedLaw& law, double* __restrict value, std::size_t n, double,
+             const double* parameters, std::size_t) {
+  double sum = 0.0;
+  for (const auto term : law.terms) sum += parameters[term];
+  for (std::size_t i = 0; i < n; ++i) value[i] += sum;
+}
+
+void pass(const Law& law, Signals& signals, std::size_t n, Parameters p) {
+  std::visit(
+      [&](const auto& of) {
+        using Kind = std::decay_t<decltype(of)>;
+        if (signals.one_resistance && !resistance_follows_value<Kind>) {
+          const double resistance =
+              one(of, {.value = signals.value[0], .resistance = signals.resistance[0]}, p)
+                  .resistance;
+          through(of, signals.value.data(), n, signals.resistance[0], p.data(), p.size());
+          signals.resistance[0] = resistance;
+          return;
+        }
+        if (signals.one_resistance)
+          std::fill_n(signals.resistance.begin(), n, signals.resistance[0]);
+        for (std::size_t i = 0; i < n; ++i) {
+          const auto out =
+              one(of, {.value = signals.value[i], .resistance = signals.resistance[i]}, p);
+          signals.value[i] = out.value;
+          signals.resistance[i] = out.resistance;
+        }
+        signals.one_resistance = false;
+      },
+      law);
+}
+
+void to_codes(const ConverterLaw& law, double* __restrict value, std::size_t n, double first,
+              const double* parameters, std::size_t count) {
+  const Parameters p(parameters, count);
+  for (std::size_t i = 0; i < n; ++i) value[i] = first + forward(law, value[i], p);
+}
+
+void codes_of_block(const Chain& chain, std::span<const double> x, Parameters p, Signals& signals) {
+  std::ranges::copy(x, signals.value.begin());
+  signals.resistance[0] = 0.0;
+  signals.one_resistance = true;
+  for (const auto& stage : chain.stages) pass(stage.law, signals, x.size(), p);
+  to_codes(chain.conversion, signals.value.data(), x.size(), static_cast<double>(first_code(chain)),
+           p.data(), p.size());
+}
+
+template <class Law>
+void back_through(const Law& law, double* __restrict value, std::size_t n, const double* parameters,
+                  std::size_t count) {
+  const Parameters p(parameters, count);
+  for (std::size_t i = 0; i < n; ++i) value[i] = inverse_of(law, value[i], p);
+}
+
+}  // namespace
+
+void codes(const Chain& chain, std::span<const double> x, Parameters p, std::span<double> codes) {
+  assert(codes.size() == x.size());
+  Signals signals;
+  for (std::size_t from = 0; from < x.size(); from += block) {
+    const auto part = x.subspan(from, std::min(block, x.size() - from));
+    codes_of_block(chain, part, p, signals);
+    std::copy_n(signals.value.begin(), part.size(),
+                codes.begin() + static_cast<std::ptrdiff_t>(from));
+  }
+}
+
+std::size_t conversions(const Chain& chain, std::span<const double> x, Parameters p,
+                        std::span<std::int64_t> found) {
+  assert(found.size() == x.size());
+  const auto first = static_cast<double>(first_code(chain));
+  const auto last = static_cast<double>(last_code(chain));
+  const bool plain = chain.report.reporting.kind == model::Reporting::Kind::plain;
+  std::size_t clipped = 0;
+  Signals signals;
+  for (std::size_t from = 0; from < x.size(); from += block) {
+    const auto part = x.subspan(from, std::min(block, x.size() - from));
+    codes_of_block(chain, part, p, signals);
+    for (std::size_t i = 0; i < part.size(); ++i) {
+      // floor() of what is not below the first code: the cast truncates toward zero.
+      const double above = signals.value[i] + 0.5;
+      const double held = std::clamp(above, first, last + 0.5);
+      const auto code = static_cast<std::int64_t>(held - first) + static_cast<std::int64_t>(first);
+      clipped += above < first || above >= last + 1.0 ? 1U : 0U;
+      found[from + i] = plain ? code : reported(chain.report, code);
+    }
+  }
+  return clipped;
+}
+
+void readings(const Chain& chain, std::span<const std::int64_t> found, std::span<double> shown) {
+  assert(shown.size() == found.size());
+  const auto& scaling = chain.channel.scaling;
+  if (scaling.integer || scaling.taught || scaling.decimals) {
+    for (std::size_t i = 0; i < found.size(); ++i) {
+      shown[i] = reading(chain, static_cast<double>(found[i]));
+    }
+    return;
+  }
+  const auto line = count_line(chain);
+  for (std::size_t from = 0; from < found.size(); from += block) {
+    const auto n = std::min(block, found.size() - from);
+    double* value = shown.data() + from;
+    for (std::size_t i = 0; i < n; ++i) {
+      value[i] = line.low + (static_cast<double>(found[from + i]) - line.first) * line.per_count;
+    }
+    for (auto stage = chain.stages.rbegin(); stage != chain.stages.rend(); ++stage) {
+      std::visit(
+          [&](const auto& of) {
+            back_through(of, value, n, chain.nominal.data(), chain.nominal.size());
+          },
+          stage->law);
+    }
+  }
+}
+
+}  // namespace tamlo::chain
