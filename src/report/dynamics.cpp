@@ -120,7 +120,7 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
         {engineering(a.frequency, unit("Hz"), 5),
          engineering(a.at_pin, unit("V"), 4),
          fmt::format("{:.3g}", a.analog),
-         fmt::format("{:.3g}", a.digital),
+         a.digital > 1e-12 ? fmt::format("{:.3g}", a.digital) : "0",
          d.series.output_rate > 0.0 ? engineering(a.appears_at, unit("Hz"), 4) : "",
          {quantity::significant(a.amplitude, difference, 3), exact(a.amplitude, difference)}});
   }
