@@ -4,44 +4,128 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "job.hpp"
+#include "tamlo/budget/advice.hpp"
+#include "tamlo/budget/channel_trials.hpp"
+#include "tamlo/budget/conditions.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
 #include "tamlo/quantity/notation.hpp"
+#include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
 namespace {
 
+constexpr int curve_points = 201, condition_points = 13;
+
 double point_of(const std::string& text, const quantity::Range& span) {
   const double x = value_of("--at", text, span.unit);
   if (span.holds(x)) return x;
-  throw io::BadInput(
-      {{.file = "command line",
-        .key = "--at",
-        .found = fmt::format("\"{}\"", text),
-        .allowed = fmt::format("a point of the span {}", quantity::to_string(span))}});
+  refuse("--at", fmt::format("\"{}\"", text),
+         fmt::format("a point of the span {}", quantity::to_string(span)));
+}
+
+budget::Request request_of(const Arguments& arguments, const quantity::Range& span) {
+  budget::Request request{.at = {}, .coverage = coverage_of(arguments)};
+  for (const auto& at : arguments.at) request.at.push_back(point_of(at, span));
+  if (!arguments.trials.empty()) {
+    budget::TrialsRequest trials{
+        .seed = whole_of("--seed", arguments.seed, 0, 9'007'199'254'740'992),
+        .threads = static_cast<int>(whole_of("--threads", arguments.threads, 1, 256))};
+    if (arguments.trials != "auto") {
+      trials.count = whole_of("--trials", arguments.trials, 1000, 100'000'000);
+    }
+    request.trials = trials;
+  }
+  return request;
+}
+
+std::vector<budget::UnderCondition> over(const std::string& condition, const model::Board& board,
+                                         const std::string& channel, double coverage) {
+  return condition == "age" ? budget::over_age(board, channel, condition_points, coverage)
+                            : budget::over_temperature(board, channel, condition_points, coverage);
+}
+
+quantity::Unit unit_of(const std::string& condition) {
+  return quantity::unit(condition == "age" ? "year" : "degC");
+}
+
+void draw(const model::Board& board, const chain::Chain& chain, const budget::Budget& budget,
+          const budget::Request& request, const Arguments& arguments) {
+  const auto& path = arguments.plot;
+  const auto& picture = arguments.picture;
+  if (picture == "contributions") {
+    report::plot_contributions(budget, path);
+  } else if (picture == "span") {
+    report::plot_span(budget::over_span(chain, curve_points, request.coverage), path);
+  } else if (picture == "trials") {
+    if (!request.trials) refuse("--picture", "trials", "trials beside --trials auto or a number");
+    const auto& point = budget.worst();
+    const auto errors = budget::sample(chain, point.at, point.trials->of.count, *request.trials);
+    report::plot_trials(errors, budget, point, path);
+  } else {
+    report::plot_condition(over(picture, board, chain.channel.name, request.coverage), budget,
+                           picture, unit_of(picture), path);
+  }
+}
+
+// The board as it is beside the one that --what-if and --set make of it.
+int run_what_if(const Arguments& arguments) {
+  auto files = arguments.boards;
+  files.insert(files.end(), arguments.what_if.begin(), arguments.what_if.end());
+  const auto before = io::load_board(arguments.boards);
+  const auto after = io::load_board(files, arguments.set);
+  std::vector<budget::Budget> budgets;
+  std::vector<report::Report> reports;
+  bool met = true;
+  for (const auto& chain : chains_of(before, arguments)) {
+    const auto request = request_of(arguments, chain.channel.span);
+    if (model::find(after.channels, chain.channel.name) == nullptr) continue;
+    const auto changed = chain::build(after, chain.channel.name);
+    budgets.push_back(budget::evaluate(chain, request));
+    budgets.push_back(budget::evaluate(changed, request_of(arguments, changed.channel.span)));
+    met = met && budgets.back().target_met();
+    reports.push_back(report::of_change(budgets[budgets.size() - 2], budgets.back()));
+  }
+  if (wants_json(arguments)) {
+    print(io::to_json(budgets, true));
+  } else {
+    print(reports, arguments);
+  }
+  return met ? done : missed;
 }
 
 }  // namespace
 
 int run_budget(const Arguments& arguments) {
+  if (!arguments.what_if.empty() || !arguments.set.empty()) return run_what_if(arguments);
   const auto board = io::load_board(arguments.boards);
+  const auto chains = chains_of(board, arguments);
+  check_picture("--plot", arguments.plot, chains.size());
   std::vector<budget::Budget> budgets;
-  for (const auto& chain : chains_of(board, arguments)) {
-    budget::Request request{.at = {}, .coverage = coverage_of(arguments)};
-    for (const auto& at : arguments.at) {
-      request.at.push_back(point_of(at, chain.channel.span));
+  std::vector<report::Report> reports;
+  for (const auto& chain : chains) {
+    const auto request = request_of(arguments, chain.channel.span);
+    const auto& budget = budgets.emplace_back(budget::evaluate(chain, request));
+    if (!arguments.plot.empty()) draw(board, chain, budget, request, arguments);
+    if (wants_json(arguments)) continue;
+    reports.push_back(report::of(budget));
+    for (const auto& condition : arguments.over) {
+      reports.push_back(report::of(over(condition, board, budget.channel, request.coverage), budget,
+                                   condition, unit_of(condition)));
     }
-    budgets.push_back(budget::evaluate(chain, request));
+    if (chains.size() == 1) {
+      reports.push_back(
+          report::of(budget::advise(board, budget.channel, request.coverage), budget));
+    }
   }
   if (wants_json(arguments)) {
     print(io::to_json(budgets));
   } else {
-    std::vector<report::Report> reports;
-    for (const auto& budget : budgets) reports.push_back(report::of(budget));
     print(reports, arguments);
   }
   return std::ranges::all_of(budgets, &budget::Budget::target_met) ? done : missed;

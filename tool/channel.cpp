@@ -12,13 +12,6 @@
 namespace tamlo::tool {
 namespace {
 
-[[noreturn]] void refuse(const char* key, std::string found, std::string allowed) {
-  throw io::BadInput({{.file = "command line",
-                       .key = key,
-                       .found = std::move(found),
-                       .allowed = std::move(allowed)}});
-}
-
 // The same channel with another resolution.
 chain::Chain with_resolution(model::Board board, const chain::Chain& chain,
                              const std::string& text) {

@@ -52,6 +52,13 @@ class Commands {
     command_->add_option(name, into, help);
     return *this;
   }
+  template <class Into>
+  Commands& choice(const std::string& name, Into& into, const std::set<std::string>& of,
+                   const std::string& help) {
+    auto* option = command_->add_option(name, into, help)->check(CLI::IsMember(of));
+    if constexpr (!std::is_same_v<Into, std::string>) option->expected(1)->take_all();
+    return *this;
+  }
   Commands& coverage() {
     return option("--coverage", a_.coverage, "coverage probability, 0.95 by default");
   }
@@ -111,6 +118,18 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .words("BOARD", board + some)
       .at("a point of the span; may be repeated (zero, middle and full scale without one)")
       .coverage()
+      .option("--trials", a.trials,
+              "Monte Carlo beside it: a number of trials, or auto for two digits")
+      .option("--seed", a.seed, "of the trials, 1 by default")
+      .option("--threads", a.threads, "for the trials; changes no digit")
+      .option("--what-if", a.what_if,
+              "a file that changes keys: both budgets side by side; may be repeated")
+      .option("--set", a.set, "the same for one key: --set channel.x.average=64; may be repeated")
+      .choice("--over", a.over, {"temperature", "age"},
+              "the worst place as this changes; may be repeated")
+      .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
+      .choice("--picture", a.picture, {"contributions", "span", "temperature", "age", "trials"},
+              "what to draw: contributions (default), span, temperature, age, trials")
       .format();
   commands.add("compare", "does the channel agree with the meter?")
       .words("BOARD", board + "the readings file (CSV)")

@@ -25,6 +25,13 @@ struct Arguments {
   std::string beside;
   std::string ramp;
   std::string step;
+  std::string trials;
+  std::string seed = "1";
+  std::string threads = "1";
+  std::string picture = "contributions";
+  std::vector<std::string> what_if;  ///< files that change the board
+  std::vector<std::string> set;      ///< single keys that change it
+  std::vector<std::string> over;     ///< temperature, age
 };
 
 /// Reads the command line. Without a command to run (--help, --version, wrong usage) it prints what

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <charconv>
 #include <cstdio>
 #include <cstdlib>
 #include <utility>
@@ -52,6 +53,23 @@ double option_value(const std::string& option, const std::string& text, Read rea
 
 }  // namespace
 
+void refuse(const std::string& key, std::string found, std::string allowed) {
+  throw io::BadInput({{.file = "command line",
+                       .key = key,
+                       .found = std::move(found),
+                       .allowed = std::move(allowed)}});
+}
+
+std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
+                       std::uint64_t high) {
+  std::uint64_t value = 0;
+  const char* end = text.data() + text.size();
+  const auto [stop, error] = std::from_chars(text.data(), end, value);
+  if (error == std::errc{} && stop == end && value >= low && value <= high) return value;
+  refuse(option, fmt::format("\"{}\"", text),
+         fmt::format("a whole number from {} to {}", low, high));
+}
+
 double value_of(const std::string& option, const std::string& text, const quantity::Unit& like) {
   return option_value(option, text, [&] {
     const auto value = quantity::parse_value(text, {.unit = like});
@@ -66,17 +84,11 @@ double slope_of(const std::string& text, const quantity::Unit& unit) {
 
 void check_picture(const char* option, const std::string& path, std::size_t channels) {
   if (path.empty()) return;
-  const auto refuse = [&](std::string found, std::string allowed) {
-    throw io::BadInput({{.file = "command line",
-                         .key = option,
-                         .found = std::move(found),
-                         .allowed = std::move(allowed)}});
-  };
   if (!report::can_plot_to(path)) {
-    refuse(fmt::format("\"{}\"", path), "a file that ends in .svg or .png");
+    refuse(option, fmt::format("\"{}\"", path), "a file that ends in .svg or .png");
   }
   if (channels != 1) {
-    refuse(fmt::format("{} channels", channels), "one channel in a picture: name it");
+    refuse(option, fmt::format("{} channels", channels), "one channel in a picture: name it");
   }
 }
 

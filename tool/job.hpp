@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -21,6 +22,11 @@ std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& 
 /// A value of the command line in the notation, in the unit of `like` (which may lend its own
 /// label). Throws io::BadInput with the option's name.
 double value_of(const std::string& option, const std::string& text, const quantity::Unit& like);
+/// Refuses what stands on the command line.
+[[noreturn]] void refuse(const std::string& key, std::string found, std::string allowed);
+/// A whole number within bounds.
+std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
+                       std::uint64_t high);
 /// A change over time, in SI a second.
 double slope_of(const std::string& text, const quantity::Unit& unit);
 /// Refuses a picture that is neither SVG nor PNG, or of more than one channel.

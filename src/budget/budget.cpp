@@ -7,6 +7,8 @@
 #include <limits>
 #include <numeric>
 
+#include "tamlo/budget/channel_trials.hpp"
+#include "tamlo/budget/propagate.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {
@@ -60,6 +62,30 @@ class Adjustment {
   }
 };
 
+// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
+double combined_variance(const Chain& chain, const std::vector<double>& contributions) {
+  double sum = 0.0;
+  for (const double c : contributions) sum += c * c;
+  for (const auto& [i, j, r] : chain.correlations)
+    sum += 2.0 * r * contributions[i] * contributions[j];
+  return std::max(0.0, sum);
+}
+
+// Bits: of a reading, and of a sine over the whole range in single conversions.
+Resolution resolution_at(const Chain& chain, double x, double expanded) {
+  const double codes = chain.conversion.codes, width = chain.report.width;
+  const double code = chain::code_width_at(chain, x);
+  const double noise = chain::reading_noise(chain, x) / code;
+  double errors = width * width / 12.0 + std::pow(chain::noise_in_codes(chain, x), 2);
+  for (const auto& source : chain.sources) {
+    if (source.parameter == chain.conversion.inl) errors += source.standard * source.standard;
+  }
+  return {.effective = std::log2(codes / noise),
+          .noise_free = std::log2(codes / (6.6 * noise)),
+          .accuracy = std::log2(codes * code / (2.0 * expanded)),
+          .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * errors))};
+}
+
 Point point_at(const Chain& chain, const Adjustment& adjustment, double x, double coverage) {
   Point point{.at = x,
               .reading = chain::read(chain, x, chain.nominal),
@@ -73,7 +99,7 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
   auto p = chain.nominal;
   const auto standards = chain::standards_at(chain, x);
   const auto effects = effects_at(chain, x, standards);
-  double variance = 0.0, variance_zero = 0.0, variance_two_point = 0.0;
+  std::vector<double> zeroed, two_point;
   double sum_of_limits = 0.0, unbounded = 0.0;
   for (std::size_t i = 0; i < effects.size(); ++i) {
     const Source& source = chain.sources[i];
@@ -86,24 +112,65 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
                       : k * std::abs(effects[i]);
     (bounded ? sum_of_limits : unbounded) += bounded ? c.worst : c.worst * c.worst;
     const auto adjusted = adjustment.effect(i, source.kind, x, effects[i]);
-    variance += adjusted.none * adjusted.none;
-    variance_zero += adjusted.zero * adjusted.zero;
-    variance_two_point += adjusted.two_point * adjusted.two_point;
+    zeroed.push_back(adjusted.zero);
+    two_point.push_back(adjusted.two_point);
     point.contributions.push_back(c);
   }
+  const double variance = combined_variance(chain, effects);
   for (auto& c : point.contributions) c.share = c.contribution * c.contribution / variance;
+  for (const auto& [i, j, r] : chain.correlations) {
+    const double both = r * effects[i] * effects[j] / variance;
+    point.contributions[i].share += both;
+    point.contributions[j].share += both;
+  }
 
   point.combined = std::sqrt(variance);
   point.coverage_factor = k;
   point.expanded = k * point.combined;
   point.worst_case = sum_of_limits + std::sqrt(unbounded);
-  point.adjusted = {point.expanded, k * std::sqrt(variance_zero),
-                    k * std::sqrt(variance_two_point)};
+  point.adjusted = {point.expanded, k * std::sqrt(combined_variance(chain, zeroed)),
+                    k * std::sqrt(combined_variance(chain, two_point))};
+  point.resolution = resolution_at(chain, x, point.expanded);
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     point.limit = chain::allowed_at(chain, *accuracy, x);
   }
   return point;
+}
+
+// The part of what is allowed that is used up; absolute where nothing is.
+double severity(const Point& point) {
+  const double used = std::abs(point.bias) + point.expanded;
+  return point.limit ? used / *point.limit : used;
+}
+
+// The largest severity over the span: a grid, then a golden section about its worst place.
+Point search(const Chain& chain, const Adjustment& adjustment, double coverage) {
+  const auto& span = chain.channel.span;
+  constexpr int cells = 64;
+  const auto at = [&](double x) { return point_at(chain, adjustment, x, coverage); };
+  const auto place = [&](int i) {
+    return i == cells ? span.high : span.low + span.width() * i / cells;
+  };
+  int best = 0;
+  Point worst = at(span.low);
+  for (int i = 1; i <= cells; ++i) {
+    auto point = at(place(i));
+    if (severity(point) <= severity(worst)) continue;
+    worst = std::move(point);
+    best = i;
+  }
+  double low = place(std::max(0, best - 1)), high = place(std::min(cells, best + 1));
+  const double ratio = (std::sqrt(5.0) - 1.0) / 2.0;
+  for (int i = 0; i < 25; ++i) {
+    const double a = high - ratio * (high - low), b = low + ratio * (high - low);
+    auto of_a = at(a), of_b = at(b);
+    for (auto* point : {&of_a, &of_b}) {
+      if (severity(*point) > severity(worst) * (1.0 + 1e-9)) worst = *point;
+    }
+    (severity(of_a) < severity(of_b) ? low : high) = severity(of_a) < severity(of_b) ? a : b;
+  }
+  return worst;
 }
 
 }  // namespace
@@ -115,11 +182,6 @@ std::optional<double> Point::margin() const {
 
 const Point& Budget::worst() const {
   assert(!points.empty());
-  // The part of what is allowed that is used up; absolute where nothing is.
-  const auto severity = [](const Point& point) {
-    const double used = std::abs(point.bias) + point.expanded;
-    return point.limit ? used / *point.limit : used;
-  };
   return *std::ranges::max_element(points, {}, severity);
 }
 
@@ -147,8 +209,16 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .sources = chain.sources,
                 .points = {}};
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
-    result.points.push_back(point_at(chain, adjustment, x, request.coverage));
+    auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request.coverage));
+    if (!request.trials) continue;
+    auto trials = *request.trials;
+    trials.coverage = request.coverage;
+    point.trials = PointTrials{.of = simulate(chain, x, trials)};
+    point.trials->closed_form_valid =
+        closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of);
   }
+  result.worst_place =
+      request.search ? search(chain, adjustment, request.coverage) : result.worst();
   return result;
 }
 

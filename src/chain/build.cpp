@@ -26,6 +26,7 @@ Chain Builder::finish() {
   add_firmware();
   set_nominals();
   set_passes();
+  set_correlations();
   return std::move(chain_);
 }
 
@@ -44,6 +45,31 @@ void Builder::add_signal_path() {
   }
   for (const auto& stage : chain_.channel.frontend) {
     std::visit([&](const auto& part) { add(part); }, stage);
+  }
+}
+
+void Builder::set_correlations() {
+  std::vector<std::size_t> taken;
+  const auto place = [&](const std::string& name) {
+    const auto at = std::ranges::find(chain_.sources, name, &Source::name);
+    const auto index = static_cast<std::size_t>(at - chain_.sources.begin());
+    if (at == chain_.sources.end() || random(at->kind)) {
+      std::string known;
+      for (const auto& source : chain_.sources) {
+        if (!random(source.kind)) known += (known.empty() ? "" : ", ") + source.name;
+      }
+      throw ChainError(fmt::format("no fixed source \"{}\" among {}", name, known));
+    }
+    if (std::ranges::find(taken, index) != taken.end()) {
+      throw ChainError(fmt::format("source \"{}\" in two correlations", name));
+    }
+    taken.push_back(index);
+    return index;
+  };
+  for (const auto& [first, second, coefficient] : chain_.channel.correlations) {
+    const auto a = place(first);
+    chain_.correlations.push_back(
+        {.first = a, .second = place(second), .coefficient = coefficient});
   }
 }
 

@@ -74,6 +74,7 @@ class Builder {
   void set_nominals();
   /// What average and filter leave of each source that is new at every reading.
   void set_passes();
+  void set_correlations();
   /// A source that no limit of the file stands for.
   void computed(Source source);
 };

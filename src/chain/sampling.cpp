@@ -64,10 +64,4 @@ double time_to_settle(Sampling sampling, double resistance, double band) {
   return high;
 }
 
-Signal forward_of(const SamplingLaw& law, const Signal& in, Parameters p) {
-  const double left = unsettled(law.sampling, in.resistance);
-  return {.value = in.value + left * (p[law.neighbour] - in.value), .resistance = in.resistance};
-}
-double inverse_of(const SamplingLaw&, double out, Parameters) { return out; }
-
 }  // namespace tamlo::chain

@@ -51,6 +51,20 @@ void read_surroundings(Fields& fields, model::Channel& channel) {
     of.finish();
     channel.interference.push_back(sine);
   }
+  for (auto& of : fields.tables("correlation")) {
+    of.require("between", "the names of two sources of the budget");
+    of.require("coefficient", "a number from -1 to 1");
+    const auto between = of.texts("between");
+    const auto coefficient =
+        of.number("coefficient", {.low = -1.0, .high = 1.0, .text = "from -1 to 1"});
+    if (between.size() == 2) {
+      channel.correlations.push_back(
+          {.first = between[0], .second = between[1], .coefficient = coefficient.value_or(0.0)});
+    } else if (of.has("between")) {
+      of.report("between", fmt::format("{} names", between.size()), "two");
+    }
+    of.finish();
+  }
   channel.fastest = fields.plain("fastest", unit("Hz"), above_zero());
   auto of = fields.table("threshold");
   if (!of) return;

@@ -9,6 +9,7 @@
 
 #include "board_parts.hpp"
 #include "field.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/digital.hpp"
 #include "tamlo/chain/timing.hpp"
 
@@ -71,6 +72,9 @@ void check_whole(const model::Board& board,
     auto fields = channels[i].second;
     try {
       chain::prepare(stages, chain::timing(board, *converter, channel).rate);
+      if (!channel.correlations.empty() && fields.sound()) chain::build(board, channel.name);
+    } catch (const chain::ChainError& error) {
+      fields.report("correlation", error.what(), "sources as `tamlo budget` names them, each once");
     } catch (const std::invalid_argument& error) {
       fields.report(fields.has("filter") ? "filter" : "average", error.what(),
                     "frequencies below half the rate there, and a known rate: rate = \"1 kSa/s\"");
@@ -124,6 +128,31 @@ toml::table parse(const std::string& path) {
   }
 }
 
+// "a.b.c=value" as a document of its own, of which the whole text is the place.
+toml::table parse_setting(const std::string& setting) {
+  const auto place = fmt::format("--set \"{}\"", setting);
+  const auto refuse = [&]() -> toml::table {
+    throw BadInput({{.file = "command line",
+                     .key = "--set",
+                     .found = fmt::format("\"{}\"", setting),
+                     .allowed = "a key and its value: channel.pack_voltage.average=64"}});
+  };
+  const auto equals = setting.find('=');
+  if (equals == std::string::npos || equals == 0) return refuse();
+  const auto key = setting.substr(0, equals), value = setting.substr(equals + 1);
+  try {
+    return toml::parse(std::string_view(key + " = " + value), std::string_view(place));
+  } catch (const toml::parse_error&) {
+    // A bare word or "±1 LSB": a text.
+  }
+  if (value.find('\'') != std::string::npos) return refuse();
+  try {
+    return toml::parse(std::string_view(key + " = '" + value + "'"), std::string_view(place));
+  } catch (const toml::parse_error&) {
+    return refuse();
+  }
+}
+
 // Moves every entry of `over` into `base`; tables are merged, all else is replaced. Nodes are
 // moved, not copied, because only so do they keep the place where they stood.
 void merge(toml::table& base, toml::table& over) {
@@ -141,7 +170,8 @@ void merge(toml::table& base, toml::table& over) {
 
 }  // namespace
 
-model::Board load_board(const std::vector<std::string>& paths) {
+model::Board load_board(const std::vector<std::string>& paths,
+                        const std::vector<std::string>& settings) {
   toml::table merged;
   for (std::size_t i = 0; i < paths.size(); ++i) {
     auto file = parse(paths[i]);
@@ -150,6 +180,10 @@ model::Board load_board(const std::vector<std::string>& paths) {
     } else {
       merge(merged, file);
     }
+  }
+  for (const auto& setting : settings) {
+    auto one = parse_setting(setting);
+    merge(merged, one);
   }
   std::vector<Diagnostic> diagnostics;
   auto board = read_board(Fields(merged, "", diagnostics));

@@ -90,6 +90,8 @@ class Fields {
   /// Reports every key that nobody asked for.
   void finish();
 
+  /// True if nothing at all has been reported, here or elsewhere.
+  bool sound() const { return into_->empty(); }
   void report(const std::string& key, std::string found, std::string allowed);
   /// What is wrong in another file that the board names.
   void report(Diagnostic diagnostic) { into_->push_back(std::move(diagnostic)); }

@@ -44,6 +44,24 @@ Json point(const budget::Budget& budget, const budget::Point& p, const InUnit& i
               {"clipped", p.clipped},
               {"adjusted", adjusted(p.adjusted, in)},
               {"adjusted_bias", adjusted(p.adjusted_bias, in)}};
+  const auto& r = p.resolution;
+  result["resolution"] = {{"effective", finite(r.effective)},
+                          {"noise_free", finite(r.noise_free)},
+                          {"accuracy", finite(r.accuracy)},
+                          {"enob", finite(r.enob)}};
+  if (p.trials) {
+    const auto& t = p.trials->of;
+    const auto interval = [&](const budget::Interval& of) -> Json {
+      return {in.difference(of[0]), in.difference(of[1])};
+    };
+    result["trials"] = {{"count", t.count},
+                        {"mean", in.difference(t.mean)},
+                        {"combined", in.difference(t.combined)},
+                        {"symmetric", interval(t.symmetric)},
+                        {"shortest", interval(t.shortest)},
+                        {"settled", t.settled},
+                        {"closed_form_valid", p.trials->closed_form_valid}};
+  }
   if (p.limit) {
     result["limit"] = in.difference(*p.limit);
     result["margin"] = in.difference(*p.margin());
@@ -60,7 +78,8 @@ Json channel(const budget::Budget& budget) {
           {"verdict", !target               ? "no target"
                       : budget.target_met() ? "met"
                                             : "missed"},
-          {"points", each(budget.points, [&](const auto& p) { return point(budget, p, in); })}};
+          {"points", each(budget.points, [&](const auto& p) { return point(budget, p, in); })},
+          {"worst_place", point(budget, budget.worst_place, in)}};
 }
 
 Json figure(const meter::Figure& f, const std::function<Json(double)>& in) {
@@ -149,8 +168,12 @@ std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& w
   return result.dump(2) + "\n";
 }
 
-std::string to_json(const std::vector<budget::Budget>& budgets) {
-  return document("budget", each(budgets, [](const auto& b) { return channel(b); }));
+std::string to_json(const std::vector<budget::Budget>& budgets, bool pairs) {
+  auto channels = each(budgets, [](const auto& b) { return channel(b); });
+  if (pairs) {
+    for (std::size_t i = 0; i < channels.size(); ++i) channels[i]["changed"] = i % 2 == 1;
+  }
+  return document("budget", std::move(channels));
 }
 
 std::string to_json(const std::vector<meter::Comparison>& comparisons) {

@@ -211,6 +211,7 @@ Comparison compare(const chain::Chain& chain, const model::Meter& meter,
   }
   budget::Request request{.at = {}, .coverage = coverage};
   for (const auto& reading : readings) request.at.push_back(reading.meter);
+  request.search = false;
   const auto budget = budget::evaluate(chain, request);
   const Uncertainties u(budget, meter, readings);
   const double k = budget.points.front().coverage_factor;

@@ -92,6 +92,65 @@ Table sources_table(const Budget& budget, const Point& point) {
   return table;
 }
 
+Table trials_table(const Budget& budget) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  Table table{
+      .title = fmt::format("{}: the same by trials of the whole chain (JCGM 101), error in {}",
+                           budget.channel, difference.symbol),
+      .columns = {in_unit("at", budget.unit),
+                  {"trials"},
+                  in_unit("mean", difference),
+                  in_unit("combined", difference),
+                  in_unit("from", difference),
+                  in_unit("to", difference),
+                  in_unit("shortest from", difference),
+                  in_unit("to", difference),
+                  {"closed form", false}},
+      .rows = {}};
+  for (const auto& p : budget.points) {
+    if (!p.trials) continue;
+    const auto& of = p.trials->of;
+    const auto cell = [&](double x) { return figure(x, difference, p.expanded, 4); };
+    table.rows.push_back({figure(p.at, budget.unit, budget.span.width(), 4),
+                          std::to_string(of.count), cell(of.mean), cell(of.combined),
+                          cell(of.symmetric[0]), cell(of.symmetric[1]), cell(of.shortest[0]),
+                          cell(of.shortest[1]),
+                          p.trials->closed_form_valid ? "agrees" : "DIFFERS: trust the trials"});
+  }
+  return table;
+}
+
+// What holds beyond the points that were asked for.
+void add_remarks(const Budget& budget, Report& report) {
+  const auto& worst = budget.worst();
+  const auto& r = worst.resolution;
+  report.remarks.push_back({fmt::format(
+      "bits at {}: {:.1f} effective, {:.1f} free of noise, {:.1f} accurate; ENOB {:.1f} "
+      "of single conversions",
+      at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
+  const auto& place = budget.worst_place;
+  const double here = std::abs(worst.bias) + worst.expanded;
+  const double there = std::abs(place.bias) + place.expanded;
+  const bool worse =
+      worst.limit ? there / *place.limit > 1.01 * here / *worst.limit : there > 1.01 * here;
+  if (worse) {
+    report.remarks.push_back(
+        {fmt::format("worst place of the span: ±{} at {}{}", amount(there, budget.unit),
+                     at(budget, place.at),
+                     place.limit
+                         ? fmt::format(" of ±{} allowed{}", amount(*place.limit, budget.unit),
+                                       *place.margin() < 0.0 ? ": MISSED there" : "")
+                         : ""),
+         place.limit && *place.margin() < 0.0 ? Tone::bad : Tone::plain});
+  }
+  for (const auto& p : budget.points) {
+    if (!p.trials || p.trials->of.settled) continue;
+    report.remarks.push_back(
+        {fmt::format("at {} the trials ended before two digits were sure", at(budget, p.at)),
+         Tone::doubtful});
+  }
+}
+
 }  // namespace
 
 Line headline(const Budget& budget) {
@@ -124,8 +183,10 @@ Report of(const Budget& budget) {
       {fmt::format("{} dominates: {:.0f} % of the variance at {}", budget.sources[leading].name,
                    100.0 * worst.contributions[leading].share, at(budget, worst.at))});
   report.tables.push_back(points_table(budget));
+  if (budget.points.front().trials) report.tables.push_back(trials_table(budget));
   report.tables.push_back(sources_table(budget, worst));
 
+  add_remarks(budget, report);
   if (!budget.target_met()) {
     if (budget.target_met_after(&Adjusted::zero)) {
       report.remarks.push_back({"remedy: a zero adjustment meets the target at these points"});

@@ -197,6 +197,32 @@ TEST(Commands, OverridesAreWhatIf) {
           {{"budget", board, better, "coolant_flow"}, 0, {"TARGET MET"}}});
 }
 
+TEST(Commands, BudgetsAdviseAndShowWhatAChangeDoes) {
+  const Folder folder;
+  const auto better = folder.write("better.toml",
+                                   "[channel.coolant_flow]\nsensor = { linear = { at_low = \"0.5 V "
+                                   "±10 mV\", at_high = \"4.5 V ±0.1 %\" } }\n");
+  expect({
+      {{"budget", board, "coolant_flow"},
+       1,
+       {"what each leading source would have to become", "0.56   and the target is met",
+        "a two-point adjustment           0.025        12.00   met"}},
+      {{"budget", board, "coolant_flow", "--trials", "20000"},
+       1,
+       {"by trials of the whole chain (JCGM 101)", "20000", "DIFFERS: trust the trials"}},
+      {{"budget", board, "pack_voltage", "--at", "12 V", "--over", "temperature", "--over", "age"},
+       0,
+       {"worst place of the span: ±0.134 V at 60.00 V", "over temperature", "over age",
+        "bits at 12.00 V"}},
+      {{"budget", board, "coolant_flow", "--set", "converter.main.inl=±9 LSB"},
+       1,
+       {"changed:", "0.0159"}},
+      {{"budget", board, "coolant_flow", "--what-if", better},
+       0,
+       {"TARGET MISSED", "changed:", "TARGET MET", "goes from ±0.136 l/min"}},
+  });
+}
+
 TEST(Commands, FormatsForSpreadsheetsAndPages) {
   expect({
       {{"budget", board, "pack_voltage", "--format", "csv"},

@@ -38,6 +38,9 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"convert", board, "pack_voltage", "--at", "48 V", "--code", "0", "--code", "4095"},
       {"budget", board},
       {"budget", board, "pack_voltage", "--at", "48 V"},
+      {"budget", board, "coolant_flow", "--trials", "5000", "--seed", "3"},
+      {"budget", board, "--set", "channel.coolant_flow.average=64"},
+      {"budget", boards + "temperatures.toml"},
       {"compare", board, readings},
       {"compare", board, readings, "--channel", "auxiliary_supply"},
   };
@@ -96,6 +99,26 @@ TEST(Json, FiguresFollowTheUnitOfTheSpan) {
   EXPECT_EQ(b["at"], 12000.0);
   EXPECT_NEAR(b["expanded"].get<double>(), 1000.0 * a["expanded"].get<double>(), 1e-9);
   EXPECT_EQ(b["contributions"].at(0)["standard"], a["contributions"].at(0)["standard"]);
+}
+
+// The contract's fields of trials, and the same digits on any number of threads.
+TEST(Json, Trials) {
+  const std::vector<std::string> call{"budget",   board,   "coolant_flow", "--at", "12 l/min",
+                                      "--trials", "20000", "--seed",       "7",    "--threads"};
+  std::vector<Json> all;
+  for (const char* threads : {"1", "2", "7"}) {
+    auto with = call;
+    with.emplace_back(threads);
+    all.push_back(parsed(with)["points"].at(0));
+  }
+  EXPECT_EQ(all[0], all[1]);
+  EXPECT_EQ(all[0], all[2]);
+  const auto& trials = all[0]["trials"];
+  EXPECT_EQ(trials["count"], 20000);
+  EXPECT_NEAR(trials["combined"].get<double>() / all[0]["combined"].get<double>(), 1.0, 0.02);
+  EXPECT_LT(trials["symmetric"].at(0), trials["symmetric"].at(1));
+  EXPECT_LE(trials["shortest"].at(1).get<double>() - trials["shortest"].at(0).get<double>(),
+            trials["symmetric"].at(1).get<double>() - trials["symmetric"].at(0).get<double>());
 }
 
 TEST(Json, OfAComparison) {

@@ -93,6 +93,27 @@ TEST(Plot, OfAverageAndFilter) {
   }
 }
 
+TEST(Plot, EveryPictureOfABudget) {
+  const Folder folder;
+  const struct {
+    const char* picture;
+    std::vector<const char*> texts;
+  } cases[] = {{"contributions", {"divider top tolerance", "31.7 %", "TARGET MISSED"}},
+               {"span", {"allowed by the target", "after a two-point adjustment", "worst case"}},
+               {"temperature", {"temperature [degC]", "as built"}},
+               {"age", {"age [year]", "as built"}},
+               {"trials", {"as much below as above", "shortest", "closed form: differs"}}};
+  for (const auto& [picture, texts] : cases) {
+    const auto path = folder.path(std::string(picture) + ".svg");
+    const auto result = tamlo({"budget", board, "coolant_flow", "--trials", "20000", "--plot", path,
+                               "--picture", picture});
+    EXPECT_EQ(result.status, 1) << result.errors;
+    for (const auto* text : texts) {
+      EXPECT_NE(read(path).find(text), std::string::npos) << picture << ": " << text;
+    }
+  }
+}
+
 TEST(Plot, AStaircaseOfTwoResolutions) {
   const Folder folder;
   const auto path = folder.path("stairs.svg");

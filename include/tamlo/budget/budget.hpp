@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/budget/trials.hpp"
 #include "tamlo/chain/chain.hpp"
 
 /// How wrong a reading can be, and why (docs/method.md, "Budget"; JCGM 100).
@@ -14,6 +15,8 @@ namespace tamlo::budget {
 struct Request {
   std::vector<double> at{};
   double coverage = 0.95;
+  bool search = true;                     ///< for the worst place of the span
+  std::optional<TrialsRequest> trials{};  ///< its coverage is this request's
 };
 
 /// What one source does to the reading at one point. Figures of the source are in the unit of the
@@ -23,8 +26,8 @@ struct Contribution {
   double standard = 0.0;      ///< of the reading that the firmware reports: after averaging
   double sensitivity = 0.0;   ///< contribution / standard
   double contribution = 0.0;  ///< [f(+standard) - f(-standard)] / 2, with its sign
-  double share = 0.0;         ///< of the combined variance, 0 to 1
-  double worst = 0.0;         ///< size of the effect of the whole limit
+  double share = 0.0;  ///< of the combined variance; with a correlation, half of what both share
+  double worst = 0.0;  ///< size of the effect of the whole limit
 };
 
 /// The same figure as built, after a zero adjustment, and after a two-point adjustment.
@@ -32,6 +35,21 @@ struct Adjusted {
   double none = 0.0;
   double zero = 0.0;
   double two_point = 0.0;
+};
+
+/// The same point by trials of the whole chain (JCGM 101). The interval is of the error, reading
+/// minus quantity.
+struct PointTrials {
+  Trials of{};
+  bool closed_form_valid = false;  ///< to two digits of the standard uncertainty (JCGM 101, 8.1)
+};
+
+/// Bits, each its own thing: what noise leaves of a reading, what never flickers, what is true.
+struct Resolution {
+  double effective = 0.0;   ///< log2(full-scale range / noise of a reading)
+  double noise_free = 0.0;  ///< log2(full-scale range / (6.6 noise))
+  double accuracy = 0.0;    ///< log2(full-scale range / (2 expanded))
+  double enob = 0.0;  ///< of a sine over the range: (SINAD - 1.76 dB) / 6.02 dB, one conversion
 };
 
 struct Point {
@@ -48,7 +66,9 @@ struct Point {
   bool clipped = false;     ///< the converter is at an end of its codes here
   Adjusted adjusted{};      ///< expanded uncertainty
   Adjusted adjusted_bias{};
-  std::optional<double> limit{};              ///< what the target allows here
+  std::optional<double> limit{};  ///< what the target allows here
+  Resolution resolution{};
+  std::optional<PointTrials> trials{};
   std::vector<Contribution> contributions{};  ///< one for each of Budget::sources
 
   /// What the target leaves: limit - |bias| - expanded; below 0 it is missed.
@@ -61,6 +81,9 @@ struct Budget {
   quantity::Range span{};
   std::vector<chain::Source> sources{};
   std::vector<Point> points{};
+  /// The place of the whole span that comes nearest to its limit, or misses it by most; found by
+  /// search, not only among the points. The worst of them where no search was asked for.
+  Point worst_place{};
 
   /// The point that comes nearest to its limit, or misses it by most; without a target the one of
   /// the largest expanded uncertainty.

@@ -27,6 +27,12 @@ struct Parameter {
   quantity::Unit unit{};
 };
 
+/// Two sources that go together; a source is in one pair at most.
+struct Correlation {
+  std::size_t first = 0, second = 0;
+  double coefficient = 0.0;
+};
+
 struct Stage {
   std::string name{};
   Law law{};
@@ -51,6 +57,7 @@ struct Chain {
   std::vector<double> time_constants{};  ///< s, of the low-passes before the pin
   std::optional<Sampling> sampling{};    ///< where the board says enough of it
   std::vector<Source> sources{};
+  std::vector<Correlation> correlations{};
   std::size_t rounding{};        ///< parameter that the firmware's arithmetic adds to the reading
   ArithmeticError arithmetic{};  ///< of a firmware that scales in integers; else all zero
   std::size_t quantisation_source{};  ///< the one whose size depends on the noise at the point

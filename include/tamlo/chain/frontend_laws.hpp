@@ -61,64 +61,82 @@ struct LeakageLaw {
 /// Of two resistors; 0 where there is none.
 inline double parallel(double a, double b) { return a + b > 0.0 ? a * b / (a + b) : 0.0; }
 
-inline Signal forward_of(const DividerLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const DividerLaw& law, const Signal& in, const P& p) {
   const double size = law.network ? p[*law.network] : 1.0;
   const double above = in.resistance + size * p[law.top];
   const double below = size * p[law.bottom];
   return {.value = in.value * (below / (above + below)), .resistance = parallel(above, below)};
 }
 
-inline double inverse_of(const DividerLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const DividerLaw& law, double out, const P& p) {
   return out * (p[law.top] + p[law.bottom]) / p[law.bottom];
 }
 
-inline Signal forward_of(const SensorDividerLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const SensorDividerLaw& law, const Signal& in, const P& p) {
   const double bottom = law.sensor_at_bottom ? in.value : p[law.partner];
   return {.value = p[law.supply] * bottom / (in.value + p[law.partner]),
           .resistance = parallel(in.value, p[law.partner])};
 }
 
-inline double inverse_of(const SensorDividerLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const SensorDividerLaw& law, double out, const P& p) {
   const double rest = p[law.supply] - out;
   return law.sensor_at_bottom ? p[law.partner] * out / rest : p[law.partner] * rest / out;
 }
 
-inline Signal forward_of(const ExcitationLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const ExcitationLaw& law, const Signal& in, const P& p) {
   return {.value = in.value * p[law.current], .resistance = in.value};
 }
 
-inline double inverse_of(const ExcitationLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const ExcitationLaw& law, double out, const P& p) {
   return out / p[law.current];
 }
 
-inline Signal forward_of(const ShuntLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const ShuntLaw& law, const Signal& in, const P& p) {
   return {.value = in.value * p[law.resistance], .resistance = p[law.resistance]};
 }
 
-inline double inverse_of(const ShuntLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const ShuntLaw& law, double out, const P& p) {
   return out / p[law.resistance];
 }
 
-inline Signal forward_of(const AmplifierLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const AmplifierLaw& law, const Signal& in, const P& p) {
   return {.value = p[law.gain] * (in.value + p[law.offset] + p[law.common_mode] + p[law.noise]),
           .resistance = 0.0};
 }
 
-inline double inverse_of(const AmplifierLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const AmplifierLaw& law, double out, const P& p) {
   return out / p[law.gain] - p[law.offset] - p[law.common_mode] - p[law.noise];
 }
 
-inline Signal forward_of(const LowpassLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const LowpassLaw& law, const Signal& in, const P& p) {
   return {.value = in.value, .resistance = in.resistance + p[law.resistor]};
 }
 
-inline double inverse_of(const LowpassLaw&, double out, Parameters) { return out; }
+template <class P>
+inline double inverse_of(const LowpassLaw&, double out, const P&) {
+  return out;
+}
 
-inline Signal forward_of(const LeakageLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const LeakageLaw& law, const Signal& in, const P& p) {
   return {.value = in.value - p[law.leakage] * in.resistance, .resistance = in.resistance};
 }
 
-inline double inverse_of(const LeakageLaw&, double out, Parameters) { return out; }
+template <class P>
+inline double inverse_of(const LeakageLaw&, double out, const P&) {
+  return out;
+}
 
 Signal forward_of(const SelfHeatedLaw& law, const Signal& in, Parameters p);
 double inverse_of(const SelfHeatedLaw& law, double out, Parameters p);

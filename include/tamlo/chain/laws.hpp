@@ -47,7 +47,8 @@ struct ConverterLaw {
 struct Ends {
   double low, high;
 };
-inline Ends ends(const ConverterLaw& law, Parameters p) {
+template <class P>
+inline Ends ends(const ConverterLaw& law, const P& p) {
   const double ratio = p[law.attenuation], reference = p[law.reference];
   const double low = law.has_negative ? p[law.negative_reference] : law.low_factor * reference;
   return {.low = low / ratio, .high = law.high_factor * reference / ratio};
@@ -55,7 +56,8 @@ inline Ends ends(const ConverterLaw& law, Parameters p) {
 
 // Codes of width 1 ± d instead of 1: their edges, and so the error, move by up to d/2; uniform
 // within that, the variance of quantisation grows from 1/12 to (1 + d^2)/12.
-inline double added_codes(const ConverterLaw& law, Parameters p) {
+template <class P>
+inline double added_codes(const ConverterLaw& law, const P& p) {
   return p[law.offset] + p[law.inl] + p[law.dnl] / 2.0 + p[law.noise] + p[law.quantisation] +
          law.shift;
 }
@@ -65,14 +67,16 @@ inline double zero_code(const ConverterLaw& law, const Ends& range) {
   return -range.low / (range.high - range.low) * law.codes;
 }
 
-inline double forward(const ConverterLaw& law, double volts, Parameters p) {
+template <class P>
+inline double forward(const ConverterLaw& law, double volts, const P& p) {
   const auto range = ends(law, p);
   const double ideal = (volts - range.low) * (law.codes / (range.high - range.low));
   const double grown = p[law.gain] / law.codes;
   return ideal + (ideal - zero_code(law, range)) * grown + added_codes(law, p);
 }
 
-inline double inverse(const ConverterLaw& law, double code, Parameters p) {
+template <class P>
+inline double inverse(const ConverterLaw& law, double code, const P& p) {
   const auto range = ends(law, p);
   const double grown = p[law.gain] / law.codes;
   const double ideal = (code - added_codes(law, p) + zero_code(law, range) * grown) / (1.0 + grown);

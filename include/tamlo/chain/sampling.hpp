@@ -42,14 +42,25 @@ struct AddedLaw {
   std::vector<std::size_t> terms;
 };
 
-Signal forward_of(const SamplingLaw& law, const Signal& in, Parameters p);
-double inverse_of(const SamplingLaw& law, double out, Parameters p);
+template <class P>
+inline Signal forward_of(const SamplingLaw& law, const Signal& in, const P& p) {
+  const double left = unsettled(law.sampling, in.resistance);
+  return {.value = in.value + left * (p[law.neighbour] - in.value), .resistance = in.resistance};
+}
+template <class P>
+inline double inverse_of(const SamplingLaw&, double out, const P&) {
+  return out;
+}
 
-inline Signal forward_of(const AddedLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const AddedLaw& law, const Signal& in, const P& p) {
   double sum = 0.0;
   for (const auto term : law.terms) sum += p[term];
   return {.value = in.value + sum, .resistance = in.resistance};
 }
-inline double inverse_of(const AddedLaw&, double out, Parameters) { return out; }
+template <class P>
+inline double inverse_of(const AddedLaw&, double out, const P&) {
+  return out;
+}
 
 }  // namespace tamlo::chain

@@ -79,44 +79,54 @@ struct CurveLaw {
 /// Where `x` lies between `low` (0) and `high` (1).
 inline double along(double x, double low, double high) { return (x - low) / (high - low); }
 
-inline double forward_of(const LinearSensorLaw& law, double x, Parameters p) {
+template <class P>
+inline double forward_of(const LinearSensorLaw& law, double x, const P& p) {
   return p[law.at_low] + along(x, law.low, law.high) * (p[law.at_high] - p[law.at_low]);
 }
 
-inline double inverse_of(const LinearSensorLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const LinearSensorLaw& law, double out, const P& p) {
   return law.low + (out - p[law.at_low]) / (p[law.at_high] - p[law.at_low]) * (law.high - law.low);
 }
 
-inline double forward_of(const StraightSensorLaw& law, double x, Parameters p) {
+template <class P>
+inline double forward_of(const StraightSensorLaw& law, double x, const P& p) {
   return p[law.offset] + p[law.sensitivity] * (x - law.at);
 }
 
-inline double inverse_of(const StraightSensorLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const StraightSensorLaw& law, double out, const P& p) {
   return law.at + (out - p[law.offset]) / p[law.sensitivity];
 }
 
-inline double forward_of(const BridgeLaw& law, double x, Parameters p) {
+template <class P>
+inline double forward_of(const BridgeLaw& law, double x, const P& p) {
   return p[law.excitation] * p[law.rated_output] * (x / law.rated_load);
 }
 
-inline double inverse_of(const BridgeLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const BridgeLaw& law, double out, const P& p) {
   return out / (p[law.excitation] * p[law.rated_output]) * law.rated_load;
 }
 
-inline double forward_of(const LoopLaw& law, double x, Parameters p) {
+template <class P>
+inline double forward_of(const LoopLaw& law, double x, const P& p) {
   return law.low + (along(x, law.from, law.to) + p[law.error]) * (law.high - law.low);
 }
 
-inline double inverse_of(const LoopLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const LoopLaw& law, double out, const P& p) {
   return law.from + (along(out, law.low, law.high) - p[law.error]) * (law.to - law.from);
 }
 
-inline Signal forward_of(const PositionLaw& law, const Signal& in, Parameters p) {
+template <class P>
+inline Signal forward_of(const PositionLaw& law, const Signal& in, const P& p) {
   const double part = along(in.value, law.low, law.high);
   return {.value = p[law.supply] * part, .resistance = p[law.resistance] * part * (1.0 - part)};
 }
 
-inline double inverse_of(const PositionLaw& law, double out, Parameters p) {
+template <class P>
+inline double inverse_of(const PositionLaw& law, double out, const P& p) {
   return law.low + out / p[law.supply] * (law.high - law.low);
 }
 

@@ -1,12 +1,21 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstddef>
 #include <span>
 
 namespace tamlo::chain {
 
 /// The actual values of everything that a chain is made of, in the order of Chain::parameters.
 using Parameters = std::span<const double>;
+
+/// The same of one unit among many, whose parameters lie in rows: rows[i][unit] is parameter i. The
+/// laws take either, so that many units pass a part at once.
+struct UnitOfMany {
+  const double* const* rows;
+  std::size_t unit;
+  double operator[](std::size_t parameter) const { return rows[parameter][unit]; }
+};
 
 /// What passes along a chain: the value (the quantity, ohms, amperes, volts) and, of a voltage, the
 /// resistance that it comes from. Leakage and whatever loads the node act on that resistance.

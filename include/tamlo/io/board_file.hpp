@@ -11,6 +11,9 @@ namespace tamlo::io {
 /// Reads a board from one file, or from several of which a later one overrides keys of an earlier
 /// one (docs/board-file.md). The board is whole and sound: names lead somewhere, every value has
 /// its unit and lies where it may. Throws BadInput with everything that is wrong in all files.
-model::Board load_board(const std::vector<std::string>& paths);
+/// `settings` are single keys that override all files: "channel.pack_voltage.average=64"; a value
+/// that is not TOML by itself is taken as a text.
+model::Board load_board(const std::vector<std::string>& paths,
+                        const std::vector<std::string>& settings = {});
 
 }  // namespace tamlo::io

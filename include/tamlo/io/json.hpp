@@ -19,7 +19,8 @@ std::string to_json(const std::vector<check::Finding>& findings,
 std::string to_json(const std::vector<chain::Chain>& chains);
 std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& walks,
                     const std::vector<chain::WalkBack>& walks_back);
-std::string to_json(const std::vector<budget::Budget>& budgets);
+/// `pairs`: each channel twice, as it is and as it was changed.
+std::string to_json(const std::vector<budget::Budget>& budgets, bool pairs = false);
 std::string to_json(const std::vector<meter::Comparison>& comparisons);
 
 }  // namespace tamlo::io

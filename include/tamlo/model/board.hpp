@@ -51,6 +51,12 @@ struct Threshold {
   std::optional<double> false_trips{};  ///< a second, that are allowed
 };
 
+/// Two sources of a channel's budget, by their names there, that go together.
+struct SourceCorrelation {
+  std::string first{}, second{};
+  double coefficient = 0.0;
+};
+
 struct Channel {
   std::string name{};
   std::string measures{};
@@ -67,6 +73,7 @@ struct Channel {
   std::vector<Interference> interference{};
   std::optional<double> fastest{};  ///< Hz: a sine over the whole span that must be followed
   std::optional<Threshold> threshold{};
+  std::vector<SourceCorrelation> correlations{};
   Scaling scaling{};
   Target target{};
   std::vector<std::string> defaults{};

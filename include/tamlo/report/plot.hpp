@@ -5,6 +5,8 @@
 #include <string>
 #include <string_view>
 
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/conditions.hpp"
 #include "tamlo/meter/compare.hpp"
 
 namespace tamlo::report {
@@ -22,6 +24,19 @@ bool can_plot_to(std::string_view path);
 /// allowed and the zero line. Written to a temporary file beside `path` and renamed, so that `path`
 /// is never half a picture. Throws PlotError.
 void plot(const meter::Comparison& comparison, const std::string& path);
+
+/// Contributions at the worst point of a budget, as sorted bars with their shares.
+void plot_contributions(const budget::Budget& budget, const std::string& path);
+/// |bias| + expanded uncertainty over the span, as built and after each adjustment, with the
+/// target. `budget` is of many points over the span.
+void plot_span(const budget::Budget& budget, const std::string& path);
+/// The same at the worst place of the span, over a condition.
+void plot_condition(const std::vector<budget::UnderCondition>& rows, const budget::Budget& budget,
+                    const std::string& name, const quantity::Unit& unit, const std::string& path);
+/// The distribution of the error by trials, with both coverage intervals and the closed form's.
+/// `errors` are the trials, `point` is where they were made.
+void plot_trials(const std::vector<double>& errors, const budget::Budget& budget,
+                 const budget::Point& point, const std::string& path);
 
 /// Average and filter of a channel: what passes over frequency, and the answer to a step, reading
 /// by reading. Needs at least one stage.

@@ -4,7 +4,9 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/budget/advice.hpp"
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/conditions.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/meter/compare.hpp"
@@ -26,6 +28,13 @@ bool keep_column(Report& report, const std::string& name, std::vector<std::strin
 /// How often the reading changes while the quantity moves.
 Line ramp(const chain::Chain& chain, double slope);
 Report of(const budget::Budget& budget);
+/// What to change first, for the budget that it belongs to.
+Report of(const budget::Advice& advice, const budget::Budget& budget);
+/// Two budgets side by side, source by source, at the worst place of each.
+Report of_change(const budget::Budget& before, const budget::Budget& after);
+/// A budget as a condition changes; `name` and `unit` are the condition's.
+Report of(const std::vector<budget::UnderCondition>& rows, const budget::Budget& budget,
+          const std::string& name, const quantity::Unit& unit);
 Report of(const meter::Comparison& comparison);
 
 /// The one line of a result that comes first.

@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <limits>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "tamlo/budget/trials.hpp"
+
+/// Propagation of uncertainty through any function: in closed form (JCGM 100) and by Monte Carlo
+/// (JCGM 101, JCGM 102 for several outputs). It knows nothing of channels, and can be used alone:
+///
+///     const std::vector<Input> inputs{normal("mass", 1.234, 0.004), uniform("g", 9.80, 9.82)};
+///     const auto weight = [](std::span<const double> x) { return x[0] * x[1]; };
+///     const auto closed = propagate(weight, inputs);
+///     const auto trials = simulate(weight, inputs, {.seed = 7});
+namespace tamlo::budget {
+
+/// How an input is distributed about its estimate.
+enum class Shape : std::uint8_t {
+  normal,
+  student,  ///< scaled and shifted t of `dof` degrees (JCGM 101, 6.4.9)
+  uniform,
+  triangular,
+  arcsine,
+  curved_trapezoid,  ///< uniform between ends that are themselves uncertain by `ends` (6.4.3)
+};
+
+struct Input {
+  std::string name{};
+  double estimate = 0.0;
+  double standard = 0.0;  ///< standard uncertainty
+  Shape shape = Shape::normal;
+  double half_width = 0.0;  ///< of the bounded shapes
+  double ends = 0.0;        ///< of a curved trapezoid: half of what its ends may move
+  double dof = std::numeric_limits<double>::infinity();  ///< of `standard`; above 2 for student
+};
+
+Input normal(std::string name, double estimate, double standard,
+             double dof = std::numeric_limits<double>::infinity());
+/// t of `dof` degrees, scaled by `scale`; its standard uncertainty in the closed form is `scale`,
+/// as JCGM 100 takes it, while its trials spread by scale sqrt(dof / (dof - 2)).
+Input student(std::string name, double estimate, double scale, double dof);
+Input uniform(std::string name, double low, double high);
+Input triangular(std::string name, double low, double high);
+Input arcsine(std::string name, double low, double high);
+Input curved_trapezoid(std::string name, double low, double high, double ends);
+
+/// Correlation of two inputs by their places. In trials the normal ones are jointly normal; others
+/// get it through a normal copula, uniform pairs to the exact coefficient.
+struct Correlation {
+  std::size_t first = 0, second = 0;
+  double coefficient = 0.0;
+};
+
+using Model = std::function<double(std::span<const double> x)>;
+/// Several outputs of the same inputs.
+using Models = std::function<void(std::span<const double> x, std::span<double> y)>;
+
+/// One output in closed form.
+struct Output {
+  double estimate = 0.0;
+  double combined = 0.0;
+  double dof = 0.0;  ///< effective degrees of freedom (Welch and Satterthwaite)
+  double coverage_factor = 0.0;
+  double expanded = 0.0;
+  /// [f(x_i + u_i) - f(x_i - u_i)] / 2 (JCGM 100, 5.1.3 note 2), with its sign.
+  std::vector<double> contributions{};
+};
+
+struct Outputs {
+  std::vector<Output> outputs{};
+  std::vector<double> covariance{};  ///< of the outputs, row by row
+  double correlation(std::size_t a, std::size_t b) const;
+};
+
+/// First order (JCGM 100, 5.1 and 5.2; G.4.2 for the degrees of freedom, truncated to whole ones
+/// for the coverage factor). Throws std::invalid_argument for a correlation outside -1..1 or of an
+/// input that is not there, std::domain_error if the model gives no number.
+Output propagate(const Model& model, const std::vector<Input>& inputs, double coverage = 0.95,
+                 const std::vector<Correlation>& correlations = {});
+Outputs propagate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
+                  double coverage = 0.95, const std::vector<Correlation>& correlations = {});
+
+/// The same by trials.
+Trials simulate(const Model& model, const std::vector<Input>& inputs,
+                const TrialsRequest& request = {},
+                const std::vector<Correlation>& correlations = {});
+
+/// JCGM 101, 8.1: whether the closed form's interval agrees with the trials' symmetric one to so
+/// many digits of the standard uncertainty.
+bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
+                       int digits = 2);
+
+/// Rows of `rows` (one an input, of `n` values) filled with what the trials from `first` on draw.
+void draw(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations,
+          std::uint64_t seed, std::uint64_t first, std::size_t n,
+          std::vector<std::vector<double>>& rows);
+
+}  // namespace tamlo::budget

@@ -1,0 +1,207 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/budget/advice.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "tamlo/chain/dynamics.hpp"
+
+namespace tamlo::budget {
+namespace {
+
+using chain::Chain;
+
+double used(const Point& point) { return std::abs(point.bias) + point.expanded; }
+
+// How small (or large) a source may be, by running the chain with it so: a bisection up to ten
+// times its limit.
+Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, double coverage) {
+  const auto& point = budget.worst_place;
+  Shrink result{.source = budget.sources[source].name, .share = point.contributions[source].share};
+  const auto meets = [&](double part) {
+    auto changed = chain;
+    changed.sources[source].limit *= part;
+    changed.sources[source].standard *= part;
+    const auto run = evaluate(changed, {.at = {point.at}, .coverage = coverage, .search = false});
+    return used(run.points.front()) <= point.limit.value_or(0.0);
+  };
+  if (!meets(0.0)) return result;
+  double low = 0.0, high = 10.0;
+  if (meets(high)) low = high;
+  for (int i = 0; i < 30 && low < high; ++i) {
+    const double middle = (low + high) / 2.0;
+    (meets(middle) ? low : high) = middle;
+  }
+  result.part = low;
+  return result;
+}
+
+class Levers {
+ public:
+  Levers(const model::Board& board, const std::string& channel, double coverage)
+      : board_(board),
+        name_(channel),
+        coverage_(coverage),
+        before_(chain::build(board, channel)),
+        latency_(chain::dynamics(before_).latency),
+        budget_(evaluate(before_, {.coverage = coverage})) {}
+
+  Advice advice() {
+    Advice result;
+    if (budget_.worst_place.limit) {
+      for (const auto source : by_share(budget_.worst_place)) {
+        if (result.shrinks.size() == 3) break;
+        if (source == before_.quantisation_source) continue;
+        result.shrinks.push_back(shrink(before_, budget_, source, coverage_));
+      }
+    }
+    adjustments();
+    attenuations();
+    gains();
+    averaging();
+    supply();
+    std::ranges::stable_sort(levers_, {}, [](const Lever& lever) {
+      return lever.limit ? lever.error / *lever.limit : lever.error;
+    });
+    result.levers = std::move(levers_);
+    return result;
+  }
+
+ private:
+  const model::Board& board_;
+  std::string name_;
+  double coverage_;
+  Chain before_;
+  double latency_;
+  Budget budget_;
+  std::vector<Lever> levers_;
+
+  void keep(Lever lever) {
+    const auto& worst = budget_.worst_place;
+    const double before = worst.limit ? used(worst) / *worst.limit : used(worst);
+    const double after = lever.limit ? lever.error / *lever.limit : lever.error;
+    if (after < 0.99 * before) levers_.push_back(std::move(lever));
+  }
+
+  void adjustments() {
+    for (const auto& [change, figure] :
+         {std::pair{"a zero adjustment", &Adjusted::zero},
+          std::pair{"a two-point adjustment", &Adjusted::two_point}}) {
+      // The place that is worst after the adjustment, of a grid over the span.
+      Request request{.at = {}, .coverage = coverage_, .search = false};
+      const auto& span = before_.channel.span;
+      for (int i = 0; i <= 32; ++i)
+        request.at.push_back(std::min(span.high, span.low + span.width() * i / 32.0));
+      Lever lever{.change = change, .latency = latency_, .latency_before = latency_};
+      double most = -1.0;
+      lever.suffices = true;
+      for (const auto& point : evaluate(before_, request).points) {
+        const double left = std::abs(point.adjusted_bias.*figure) + point.adjusted.*figure;
+        const double part = point.limit ? left / *point.limit : left;
+        lever.suffices = lever.suffices && (!point.limit || left <= *point.limit);
+        if (part <= most) continue;
+        most = part;
+        lever.at = point.at;
+        lever.error = left;
+        lever.limit = point.limit;
+      }
+      keep(std::move(lever));
+    }
+  }
+
+  // Runs the channel with something about the board changed.
+  template <class Change>
+  void lever(std::string change, Change apply) {
+    auto board = board_;
+    for (auto& channel : board.channels) {
+      if (channel.name == name_) apply(board, channel);
+    }
+    const auto chain = chain::build(board, name_);
+    const auto& span = chain.channel.span;
+    for (const double x : {span.low, span.high}) {
+      if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;
+    }
+    const auto budget = evaluate(chain, {.coverage = coverage_});
+    const auto& worst = budget.worst_place;
+    keep({.change = std::move(change),
+          .at = worst.at,
+          .error = used(worst),
+          .limit = worst.limit,
+          .suffices = !worst.limit || used(worst) <= *worst.limit,
+          .latency = chain::dynamics(chain).latency,
+          .latency_before = latency_});
+  }
+
+  void attenuations() {
+    const auto& span = before_.channel.span;
+    const double a = chain::voltage(before_, span.low, before_.nominal);
+    const double b = chain::voltage(before_, span.high, before_.nominal);
+    for (const auto& of : before_.converter.attenuations) {
+      if (of.name == before_.channel.attenuation) continue;
+      if (!of.usable.holds(std::min(a, b)) || !of.usable.holds(std::max(a, b))) continue;
+      lever(fmt::format("attenuation = \"{}\"", of.name),
+            [&](model::Board&, model::Channel& channel) { channel.attenuation = of.name; });
+    }
+  }
+
+  void gains() {
+    for (std::size_t i = 0; i < before_.channel.frontend.size(); ++i) {
+      const auto* amplifier = std::get_if<model::Amplifier>(&before_.channel.frontend[i]);
+      if (amplifier == nullptr) continue;
+      for (const auto& of : amplifier->gains) {
+        if (of.name == amplifier->use) continue;
+        lever(fmt::format("use = \"{}\"", of.name), [&](model::Board&, model::Channel& channel) {
+          std::get<model::Amplifier>(channel.frontend[i]).gain = of.gain;
+        });
+      }
+    }
+  }
+
+  void averaging() {
+    const auto& average = before_.channel.average;
+    const auto text =
+        average.time ? fmt::format("average = {{ time = \"{:.4g} ms\" }}", 16e3 * *average.time)
+                     : fmt::format("average = {}", 16 * average.count);
+    lever(text, [](model::Board&, model::Channel& channel) {
+      channel.average.count *= 16;
+      if (channel.average.time) *channel.average.time *= 16.0;
+    });
+  }
+
+  // A sensor fed from another reference than the converter's.
+  void supply() {
+    const auto reference = before_.converter.reference;
+    const auto ratiometric = [&](std::string& of) {
+      const bool other = !of.empty() && of != reference;
+      of = reference;
+      return other;
+    };
+    auto trial = before_.channel;
+    bool other = false;
+    if (trial.sensor) {
+      if (auto* of = std::get_if<model::Position>(&*trial.sensor)) other |= ratiometric(of->supply);
+      if (auto* of = std::get_if<model::Bridge>(&*trial.sensor))
+        other |= ratiometric(of->excitation);
+    }
+    for (auto& part : trial.frontend) {
+      if (auto* of = std::get_if<model::SensorDivider>(&part)) other |= ratiometric(of->supply);
+    }
+    if (!other) return;
+    lever(fmt::format("the sensor fed from {}, the converter's reference", reference),
+          [&](model::Board&, model::Channel& channel) {
+            channel.sensor = trial.sensor;
+            channel.frontend = trial.frontend;
+          });
+  }
+};
+
+}  // namespace
+
+Advice advise(const model::Board& board, const std::string& channel, double coverage) {
+  return Levers(board, channel, coverage).advice();
+}
+
+}  // namespace tamlo::budget

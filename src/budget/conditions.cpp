@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/budget/conditions.hpp"
+
+namespace tamlo::budget {
+namespace {
+
+constexpr double year = 31557600.0;
+
+double along(double low, double high, int i, int count) {
+  return count > 1 ? low + (high - low) * i / (count - 1) : low;
+}
+
+UnderCondition worst_of(const model::Board& board, const std::string& channel, double condition,
+                        double coverage) {
+  const auto budget = evaluate(chain::build(board, channel), {.coverage = coverage});
+  const auto& worst = budget.worst_place;
+  return {.condition = condition,
+          .at = worst.at,
+          .bias = worst.bias,
+          .expanded = worst.expanded,
+          .margin = worst.margin().value_or(0.0)};
+}
+
+}  // namespace
+
+std::vector<UnderCondition> over_temperature(const model::Board& board, const std::string& channel,
+                                             int count, double coverage) {
+  std::vector<UnderCondition> result;
+  const auto range = board.conditions.temperature;
+  auto changed = board;
+  for (int i = 0; i < count; ++i) {
+    const double t = along(range.low, range.high, i, count);
+    changed.conditions.temperature.low = changed.conditions.temperature.high = t;
+    result.push_back(worst_of(changed, channel, t, coverage));
+  }
+  return result;
+}
+
+std::vector<UnderCondition> over_age(const model::Board& board, const std::string& channel,
+                                     int count, double coverage) {
+  std::vector<UnderCondition> result;
+  const double most = board.conditions.age > 0.0 ? 2.0 * board.conditions.age : 10.0 * year;
+  auto changed = board;
+  for (int i = 0; i < count; ++i) {
+    changed.conditions.age = along(0.0, most, i, count);
+    result.push_back(worst_of(changed, channel, changed.conditions.age, coverage));
+  }
+  return result;
+}
+
+Budget over_span(const chain::Chain& chain, int count, double coverage) {
+  Request request{.at = {}, .coverage = coverage};
+  const auto& span = chain.channel.span;
+  for (int i = 0; i < count; ++i) request.at.push_back(along(span.low, span.high, i, count));
+  return evaluate(chain, request);
+}
+
+}  // namespace tamlo::budget

@@ -1,0 +1,148 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/budget/propagate.hpp"
+
+#include <cmath>
+#include <stdexcept>
+
+#include "tamlo/math/coverage.hpp"
+
+namespace tamlo::budget {
+namespace {
+
+Input bounded(std::string name, double low, double high, Shape shape, double divisor) {
+  const double half = (high - low) / 2.0;
+  return {.name = std::move(name),
+          .estimate = low + half,
+          .standard = half / std::sqrt(divisor),
+          .shape = shape,
+          .half_width = half};
+}
+
+void check(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations) {
+  for (const auto& of : correlations) {
+    if (of.first >= inputs.size() || of.second >= inputs.size() || of.first == of.second ||
+        !(std::abs(of.coefficient) <= 1.0)) {
+      throw std::invalid_argument("a correlation is of two inputs, and within -1 to 1");
+    }
+  }
+}
+
+// sum_ij r_ij a_i b_j, where r_ii is 1.
+double product(const std::vector<double>& a, const std::vector<double>& b,
+               const std::vector<Correlation>& correlations) {
+  double sum = 0.0;
+  for (std::size_t i = 0; i < a.size(); ++i) sum += a[i] * b[i];
+  for (const auto& [i, j, r] : correlations) sum += r * (a[i] * b[j] + a[j] * b[i]);
+  return sum;
+}
+
+// Welch and Satterthwaite: what has infinite degrees of freedom does not add to the sum.
+double effective_dof(const std::vector<double>& contributions, double combined,
+                     const std::vector<Input>& inputs) {
+  double sum = 0.0;
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    sum += std::pow(contributions[i] / combined, 4) / inputs[i].dof;
+  }
+  return sum > 0.0 ? 1.0 / sum : std::numeric_limits<double>::infinity();
+}
+
+}  // namespace
+
+Input normal(std::string name, double estimate, double standard, double dof) {
+  return {.name = std::move(name), .estimate = estimate, .standard = standard, .dof = dof};
+}
+Input student(std::string name, double estimate, double scale, double dof) {
+  return {.name = std::move(name),
+          .estimate = estimate,
+          .standard = scale,
+          .shape = Shape::student,
+          .dof = dof};
+}
+Input uniform(std::string name, double low, double high) {
+  return bounded(std::move(name), low, high, Shape::uniform, 3.0);
+}
+Input triangular(std::string name, double low, double high) {
+  return bounded(std::move(name), low, high, Shape::triangular, 6.0);
+}
+Input arcsine(std::string name, double low, double high) {
+  return bounded(std::move(name), low, high, Shape::arcsine, 2.0);
+}
+Input curved_trapezoid(std::string name, double low, double high, double ends) {
+  auto result = bounded(std::move(name), low, high, Shape::curved_trapezoid, 3.0);
+  result.ends = ends;
+  // JCGM 101, 6.4.3.3: (b - a)^2 / 12 + d^2 / 9.
+  result.standard = std::sqrt(result.standard * result.standard + ends * ends / 9.0);
+  return result;
+}
+
+double Outputs::correlation(std::size_t a, std::size_t b) const {
+  const auto n = outputs.size();
+  return covariance[a * n + b] / (outputs[a].combined * outputs[b].combined);
+}
+
+Outputs propagate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
+                  double coverage, const std::vector<Correlation>& correlations) {
+  check(inputs, correlations);
+  std::vector<double> x, y(outputs), above(outputs), below(outputs);
+  for (const auto& input : inputs) x.push_back(input.estimate);
+  model(x, y);
+  Outputs result;
+  for (const double estimate : y) result.outputs.push_back({.estimate = estimate});
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    x[i] = inputs[i].estimate + inputs[i].standard;
+    model(x, above);
+    x[i] = inputs[i].estimate - inputs[i].standard;
+    model(x, below);
+    x[i] = inputs[i].estimate;
+    for (std::size_t k = 0; k < outputs; ++k) {
+      result.outputs[k].contributions.push_back((above[k] - below[k]) / 2.0);
+    }
+  }
+  for (const auto& a : result.outputs) {
+    for (const auto& b : result.outputs) {
+      result.covariance.push_back(product(a.contributions, b.contributions, correlations));
+    }
+  }
+  for (std::size_t k = 0; k < outputs; ++k) {
+    auto& of = result.outputs[k];
+    of.combined = std::sqrt(std::max(0.0, result.covariance[k * outputs + k]));
+    if (!std::isfinite(of.estimate) || !std::isfinite(of.combined)) {
+      throw std::domain_error("the model gives a value that is not a number");
+    }
+    of.dof = effective_dof(of.contributions, of.combined, inputs);
+    const double whole = std::isfinite(of.dof) ? std::max(1.0, std::floor(of.dof)) : of.dof;
+    of.coverage_factor = math::coverage_factor(coverage, whole);
+    of.expanded = of.coverage_factor * of.combined;
+  }
+  return result;
+}
+
+Output propagate(const Model& model, const std::vector<Input>& inputs, double coverage,
+                 const std::vector<Correlation>& correlations) {
+  const auto one = [&](std::span<const double> x, std::span<double> y) { y[0] = model(x); };
+  return propagate(one, 1, inputs, coverage, correlations).outputs.front();
+}
+
+Trials simulate(const Model& model, const std::vector<Input>& inputs, const TrialsRequest& request,
+                const std::vector<Correlation>& correlations) {
+  check(inputs, correlations);
+  const auto block = [&](std::uint64_t first, std::span<double> y) {
+    thread_local std::vector<std::vector<double>> rows;
+    draw(inputs, correlations, request.seed, first, y.size(), rows);
+    std::vector<double> x(inputs.size());
+    for (std::size_t t = 0; t < y.size(); ++t) {
+      for (std::size_t i = 0; i < x.size(); ++i) x[i] = rows[i][t];
+      y[t] = model(x);
+    }
+  };
+  return run(block, request);
+}
+
+bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
+                       int digits) {
+  const double allowed = tolerance(combined, digits);
+  return std::abs(estimate - expanded - trials.symmetric[0]) <= allowed &&
+         std::abs(estimate + expanded - trials.symmetric[1]) <= allowed;
+}
+
+}  // namespace tamlo::budget

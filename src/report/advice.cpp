@@ -1,0 +1,146 @@
+// SPDX-License-Identifier: Apache-2.0
+// What to change first, and what a change does.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using budget::Budget;
+
+std::string place(const Budget& budget, double x) {
+  return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
+}
+
+double error_of(const budget::Point& point) { return std::abs(point.bias) + point.expanded; }
+
+}  // namespace
+
+Report of(const budget::Advice& advice, const Budget& budget) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  Report report;
+  const auto margin = budget.worst_place.margin();
+  if (!advice.shrinks.empty() && margin && *margin < 0.0) {
+    Table table{
+        .title = fmt::format("{}: what each leading source would have to become", budget.channel),
+        .columns = {{"source", false}, {"share %"}, {"its limit times"}, {"", false}},
+        .rows = {}};
+    for (const auto& of : advice.shrinks) {
+      table.rows.push_back({of.source, percent(of.share, 1),
+                            of.part ? fmt::format("{:.2g}", *of.part) : "-",
+                            of.part ? "and the target is met" : "that alone does not suffice"});
+    }
+    report.tables.push_back(std::move(table));
+  }
+  if (advice.levers.empty()) return report;
+  Table table{
+      .title = fmt::format("{}: what else would help, run on the changed channel", budget.channel),
+      .columns = {{"change", false},
+                  {heading("error", difference)},
+                  {heading("at", budget.unit)},
+                  {"target", false},
+                  {"delay", false}},
+      .rows = {}};
+  for (const auto& of : advice.levers) {
+    const bool later = of.latency > 1.001 * of.latency_before;
+    table.rows.push_back(
+        {of.change, figure(of.error, difference, error_of(budget.worst_place), 3),
+         figure(of.at, budget.unit, budget.span.width(), 4),
+         !of.limit     ? "none"
+         : of.suffices ? "met"
+                       : "missed",
+         later ? fmt::format("{} in place of {}",
+                             quantity::engineering(of.latency, quantity::unit("s"), 3),
+                             quantity::engineering(of.latency_before, quantity::unit("s"), 3))
+               : "as before"});
+  }
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
+Report of_change(const Budget& before, const Budget& after) {
+  const auto difference = quantity::difference_unit(before.unit);
+  const auto& a = before.worst_place;
+  const auto& b = after.worst_place;
+  Report report;
+  report.verdict.push_back(headline(before));
+  report.verdict.push_back({"changed:", Tone::heading});
+  report.verdict.push_back(headline(after));
+  const double from = error_of(a), to = error_of(b);
+  report.verdict.push_back(
+      {fmt::format("the worst place of the span goes from ±{} at {} to ±{} at {}",
+                   amount(from, before.unit), place(before, a.at), amount(to, after.unit),
+                   place(after, b.at)),
+       to < from   ? Tone::good
+       : to > from ? Tone::bad
+                   : Tone::plain});
+  Table table{
+      .title = fmt::format("{}: source by source, at the worst place of each", before.channel),
+      .columns = {{"source", false},
+                  {heading("before", difference)},
+                  {heading("changed", difference)},
+                  {heading("difference", difference)}},
+      .rows = {}};
+  const auto contribution = [&](const Budget& budget, const std::string& source) {
+    for (std::size_t i = 0; i < budget.sources.size(); ++i) {
+      if (budget.sources[i].name == source) {
+        return std::abs(budget.worst_place.contributions[i].contribution);
+      }
+    }
+    return 0.0;
+  };
+  struct Row {
+    std::string source;
+    double before, after;
+  };
+  std::vector<Row> rows;
+  for (const auto* budget : {&before, &after}) {
+    for (const auto& source : budget->sources) {
+      if (std::ranges::find(rows, source.name, &Row::source) != rows.end()) continue;
+      rows.push_back(
+          {source.name, contribution(before, source.name), contribution(after, source.name)});
+    }
+  }
+  std::ranges::stable_sort(rows, std::ranges::greater{},
+                           [](const Row& row) { return std::abs(row.after - row.before); });
+  for (const auto& row : rows) {
+    table.rows.push_back({row.source, figure(row.before, difference, a.expanded, 4),
+                          figure(row.after, difference, a.expanded, 4),
+                          figure(row.after - row.before, difference, a.expanded, 4)});
+  }
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
+Report of(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
+          const std::string& name, const quantity::Unit& unit) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  const bool target = budget.worst_place.limit.has_value();
+  Table table{.title = fmt::format("{}: the worst place of the span over {}", budget.channel, name),
+              .columns = {{heading(name, unit)},
+                          {heading("at", budget.unit)},
+                          {heading("bias", difference)},
+                          {heading("expanded", difference)}},
+              .rows = {}};
+  if (target) table.columns.push_back({heading("left of the target", difference)});
+  for (const auto& row : rows) {
+    const double size = budget.worst_place.expanded;
+    std::vector<Cell> cells{{fmt::format("{:.4g}", (row.condition - unit.offset) / unit.scale()),
+                             exact(row.condition, unit)},
+                            figure(row.at, budget.unit, budget.span.width(), 4),
+                            figure(row.bias, difference, size, 3),
+                            figure(row.expanded, difference, size, 3)};
+    if (target) cells.push_back(figure(row.margin, difference, size, 3));
+    table.rows.push_back(std::move(cells));
+  }
+  Report report;
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
+}  // namespace tamlo::report

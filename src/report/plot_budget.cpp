@@ -1,0 +1,166 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "gnuplot.hpp"
+#include "tamlo/report/plot.hpp"
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using budget::Budget;
+
+double error_of(const budget::Point& p) { return std::abs(p.bias) + p.expanded; }
+
+}  // namespace
+
+void plot_contributions(const Budget& budget, const std::string& path) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  const auto& point = budget.worst();
+  auto order = by_share(point);
+  // What is under a thousandth of the largest would be a bar of no length.
+  std::erase_if(order, [&](std::size_t i) {
+    return point.contributions[i].share < 1e-4 * point.contributions[order.front()].share;
+  });
+  if (order.size() > 20) order.resize(20);
+  const int count = static_cast<int>(order.size());
+  std::string data = "$c << EOD\n", tics;
+  double most = 0.0;
+  for (int row = 0; row < count; ++row) {
+    const auto i = order[static_cast<std::size_t>(row)];
+    const double size = in_unit_of(std::abs(point.contributions[i].contribution), difference);
+    most = std::max(most, size);
+    data += fmt::format("{} {:.9g} \"{:.1f} %\"\n", count - row, size,
+                        100.0 * point.contributions[i].share);
+    tics +=
+        fmt::format("{}{} {}", row > 0 ? ", " : "", literal(budget.sources[i].name), count - row);
+  }
+  data += "EOD\n";
+  draw(path,
+       fmt::format(
+           "{}{}set title {}\nset xlabel {}\nset ytics ({})\nset yrange [0.3:{}]\n"
+           "set xrange [0:{:.9g}]\nset style fill solid 0.9\nunset key\nset bmargin 4\n"
+           "set lmargin 34\n"
+           "plot $c using ($2/2):1:($2/2):(0.36) with boxxyerror linecolor '#1f5fa8', "
+           "$c using 2:1:3 with labels left offset 1,0\n",
+           data, common_look, literal(headline(budget).text),
+           literal(heading("standard uncertainty from each source, with its share of the variance;",
+                           difference)),
+           tics, count + 0.7, 1.18 * most));
+}
+
+void plot_span(const Budget& budget, const std::string& path) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  std::string data = "$s << EOD\n";
+  const auto size = [&](double si) { return in_unit_of(si, difference); };
+  for (const auto& p : budget.points) {
+    data +=
+        fmt::format("{:.12g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g}\n", in_unit_of(p.at, budget.unit),
+                    size(error_of(p)), size(std::abs(p.adjusted_bias.zero) + p.adjusted.zero),
+                    size(std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point),
+                    size(p.limit.value_or(0.0)), size(p.worst_case + std::abs(p.bias)));
+  }
+  data += "EOD\n";
+  auto script = fmt::format(
+      "{}{}set title {}\nset xlabel {}\nset ylabel {}\nset yrange [0:*]\nplot ", data, common_look,
+      literal(headline(budget).text), literal(heading(budget.channel, budget.unit)),
+      literal(heading("error, plus or minus", difference)));
+  if (budget.points.front().limit) {
+    script += fmt::format("$s using 1:5 with lines linewidth 2 linecolor '#b3261e' title {}, ",
+                          literal("allowed by the target"));
+  }
+  script += fmt::format(
+      "$s using 1:6 with lines dashtype 2 linecolor '#7a7a7a' title {}, "
+      "$s using 1:2 with lines linewidth 3 linecolor '#1f5fa8' title {}, "
+      "$s using 1:3 with lines linewidth 2 dashtype 4 linecolor '#b07a00' title {}, "
+      "$s using 1:4 with lines linewidth 2 dashtype 5 linecolor '#1b7a3d' title {}\n",
+      literal("worst case"), literal("as built"), literal("after a zero adjustment"),
+      literal("after a two-point adjustment"));
+  draw(path, script);
+}
+
+void plot_condition(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
+                    const std::string& name, const quantity::Unit& unit, const std::string& path) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  const bool target = budget.worst_place.limit.has_value();
+  std::string data = "$t << EOD\n";
+  for (const auto& row : rows) {
+    const double error = std::abs(row.bias) + row.expanded;
+    data += fmt::format("{:.9g} {:.9g} {:.9g}\n", in_unit_of(row.condition, unit),
+                        in_unit_of(error, difference), in_unit_of(error + row.margin, difference));
+  }
+  data += "EOD\n";
+  auto script = fmt::format(
+      "{}{}set title {}\nset xlabel {}\nset ylabel {}\nset yrange [0:*]\nplot ", data, common_look,
+      literal(fmt::format("{}: the worst place of the span over {}", budget.channel, name)),
+      literal(heading(name, unit)), literal(heading("error, plus or minus", difference)));
+  if (target) {
+    script += fmt::format("$t using 1:3 with lines linewidth 2 linecolor '#b3261e' title {}, ",
+                          literal("allowed by the target there"));
+  }
+  script += fmt::format(
+      "$t using 1:2 with linespoints linewidth 3 pointtype 7 linecolor '#1f5fa8' title {}\n",
+      literal("as built"));
+  draw(path, script);
+}
+
+void plot_trials(const std::vector<double>& errors, const Budget& budget,
+                 const budget::Point& point, const std::string& path) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  const auto [low, high] = std::ranges::minmax(errors);
+  constexpr int bins = 120;
+  std::vector<double> counts(bins, 0.0);
+  const double width = high > low ? (high - low) / bins : 1.0;
+  for (const double e : errors) {
+    const auto bin = std::min(bins - 1, static_cast<int>((e - low) / width));
+    counts[static_cast<std::size_t>(bin)] += 1.0;
+  }
+  const double scale = 1.0 / (static_cast<double>(errors.size()) * in_unit_of(width, difference));
+  std::string data = "$d << EOD\n";
+  double top = 0.0;
+  for (int i = 0; i < bins; ++i) {
+    const double density = counts[static_cast<std::size_t>(i)] * scale;
+    top = std::max(top, density);
+    data +=
+        fmt::format("{:.9g} {:.9g}\n", in_unit_of(low + (i + 0.5) * width, difference), density);
+  }
+  data += "EOD\n";
+  auto script = data + common_look;
+  // Each interval as a bar of its own below the axis, so that none hides another.
+  const auto bar = [&](const budget::Interval& interval, int row, const char* colour,
+                       const std::string& name) {
+    const double y = -0.06 * top * row;
+    return fmt::format("$b{0} << EOD\n{1:.9g} {3:.9g}\n{2:.9g} {3:.9g}\nEOD\n", row,
+                       in_unit_of(interval[0], difference), in_unit_of(interval[1], difference),
+                       y) +
+           fmt::format("bar{} = {}\ncolour{} = '{}'\n", row, literal(name), row, colour);
+  };
+  const auto& trials = point.trials->of;
+  const auto percent_of = fmt::format("{:g} %", 100.0 * point.coverage);
+  script += bar(trials.symmetric, 1, "#1b7a3d", percent_of + ", as much below as above");
+  script += bar(trials.shortest, 2, "#b07a00", percent_of + ", shortest");
+  script += bar({point.bias - point.expanded, point.bias + point.expanded}, 3, "#b3261e",
+                point.trials->closed_form_valid ? percent_of + ", closed form: agrees"
+                                                : percent_of + ", closed form: differs");
+  script += fmt::format(
+      "set title {}\nset xlabel {}\nset ylabel {}\nset style fill solid 0.6 noborder\n"
+      "set yrange [{:.9g}:{:.9g}]\nset format y ''\nset boxwidth 1 relative\n"
+      "plot $d using 1:2 with boxes linecolor '#9bb8d6' title {}, ",
+      literal(fmt::format(
+          "{}: error at {} by {} trials", budget.channel,
+          with_unit(aligned(point.at, budget.unit, budget.span.width(), 4), budget.unit),
+          errors.size())),
+      literal(heading("reading - quantity", difference)), literal("density"), -0.25 * top,
+      1.08 * top, literal("trials"));
+  script +=
+      "$b1 using 1:2 with lines linewidth 6 linecolor rgb colour1 title bar1, "
+      "$b2 using 1:2 with lines linewidth 6 linecolor rgb colour2 title bar2, "
+      "$b3 using 1:2 with lines linewidth 6 linecolor rgb colour3 title bar3\n";
+  draw(path, script);
+}
+
+}  // namespace tamlo::report
