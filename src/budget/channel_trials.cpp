@@ -25,31 +25,26 @@ Shape shape_of(quantity::Distribution distribution) {
   return Shape::normal;
 }
 
-// The parameters of up to 1024 units, row by row.
-class Units {
- public:
-  explicit Units(const Chain& chain)
-      : chain_(chain), storage_(chain.parameters.size(), std::vector<double>(1024)) {
-    for (const auto& row : storage_) rows_.push_back(row.data());
-  }
+// The parameters of up to 1024 units, row by row, and the deviations that they are made from. One
+// for each thread, kept from block to block: allocating them anew would cost more than the trials.
+struct Units {
+  std::vector<std::vector<double>> parameters{}, deviations{}, again{};
+  std::vector<const double*> rows{};
 
-  /// Nominal, plus what each source of the kinds that are asked for moves it by.
-  void set(const std::vector<std::vector<double>>& deviations, std::size_t n) {
-    for (std::size_t i = 0; i < storage_.size(); ++i) {
-      std::fill_n(storage_[i].begin(), n, chain_.nominal[i]);
+  /// Nominal, plus what each source moves it by.
+  void set(const Chain& chain, std::size_t n) {
+    parameters.resize(chain.parameters.size());
+    rows.clear();
+    for (std::size_t i = 0; i < parameters.size(); ++i) {
+      parameters[i].assign(1024, chain.nominal[i]);
+      rows.push_back(parameters[i].data());
     }
-    for (std::size_t s = 0; s < chain_.sources.size(); ++s) {
-      double* row = storage_[chain_.sources[s].parameter].data();
+    for (std::size_t s = 0; s < chain.sources.size(); ++s) {
+      double* row = parameters[chain.sources[s].parameter].data();
       const double* deviation = deviations[s].data();
       for (std::size_t t = 0; t < n; ++t) row[t] += deviation[t];
     }
   }
-  const double* const* rows() const { return rows_.data(); }
-
- private:
-  const Chain& chain_;
-  std::vector<std::vector<double>> storage_;
-  std::vector<const double*> rows_;
 };
 
 // Everything that the trials of one channel at one point need, once.
@@ -61,22 +56,20 @@ class ChannelModel {
   }
 
   void operator()(std::uint64_t first, std::span<double> y) const {
-    Units units(chain_);
-    std::vector<std::vector<double>> deviations;
-    draw(inputs_, correlations_, seed_, first, y.size(), deviations);
-    units.set(deviations, y.size());
-    chain::read_varied(chain_, x_, units.rows(), y);
+    thread_local Units units;
+    draw(inputs_, correlations_, seed_, first, y.size(), units.deviations);
+    units.set(chain_, y.size());
+    chain::read_varied(chain_, x_, units.rows.data(), y);
     const auto& tare = chain_.channel.scaling.tare;
     if (tare) {
       // The tare is a reading of its own: what is new at every reading is drawn again.
-      std::vector<std::vector<double>> again;
-      draw(inputs_, correlations_, seed_ ^ 0x7461726500000000ULL, first, y.size(), again);
-      for (std::size_t s = 0; s < again.size(); ++s) {
-        if (chain::random(chain_.sources[s].kind)) deviations[s] = again[s];
+      draw(inputs_, correlations_, seed_ ^ 0x7461726500000000ULL, first, y.size(), units.again);
+      for (std::size_t s = 0; s < units.again.size(); ++s) {
+        if (chain::random(chain_.sources[s].kind)) units.deviations[s] = units.again[s];
       }
-      units.set(deviations, y.size());
+      units.set(chain_, y.size());
       std::vector<double> empty(y.size());
-      chain::read_varied(chain_, *tare, units.rows(), empty);
+      chain::read_varied(chain_, *tare, units.rows.data(), empty);
       for (std::size_t t = 0; t < y.size(); ++t) y[t] -= empty[t] - *tare;
     }
     for (double& value : y) value -= x_;

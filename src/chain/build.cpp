@@ -21,6 +21,7 @@ Chain Builder::finish() {
   add_timing();
   add_signal_path();
   add_pin();
+  add_densities();
   add_converter();
   add_reporting();
   add_firmware();
@@ -140,6 +141,15 @@ std::size_t Builder::reference(const std::string& name) {
     for (const auto& limit : of->noise->limits) {
       source(name + " noise", index, "reference", limit, {}, Kind::noise);
     }
+  }
+  if (of->output_resistance && of->load_change > 0.0) {
+    computed({.name = name + " load",
+              .stage = "reference",
+              .written = "±" + quantity::engineering(of->load_change, quantity::unit("A"), 4),
+              .parameter = index,
+              .kind = Kind::temperature,  // it comes and goes, so that no adjustment takes it away
+              .distribution = quantity::Distribution::uniform,
+              .limit = *of->output_resistance * of->load_change});
   }
   references_.emplace(name, index);
   return index;

@@ -13,6 +13,8 @@ namespace {
 
 using quantity::Distribution;
 
+constexpr double boltzmann = 1.380649e-23;  // J/K, exact
+
 double farads_at_pin(const model::Channel& channel, const std::vector<double>& nominal,
                      const std::vector<Stage>& stages) {
   if (channel.frontend.empty()) return 0.0;
@@ -37,6 +39,34 @@ void Builder::add_timing() {
 void Builder::computed(Source source) {
   source.standard = quantity::standard_uncertainty(source.limit, source.distribution);
   chain_.sources.push_back(std::move(source));
+}
+
+// Johnson noise of what drives the pin, through the last low-pass k T / C of its capacitor whatever
+// the resistance (Nyquist, 1928), and that of the sampling switch, k T / C of the sampling
+// capacitor.
+void Builder::add_thermal_noise(AddedLaw& added) {
+  const double kt = boltzmann * chain_.conditions.temperature.high;
+  const auto add = [&](const std::string& name, const std::string& written, double rms) {
+    added.terms.push_back(parameter(name, 0.0, "V"));
+    computed({.name = name,
+              .stage = "pin",
+              .written = written,
+              .parameter = added.terms.back(),
+              .kind = Kind::noise,
+              .distribution = Distribution::normal,
+              .limit = rms});
+  };
+  const auto farads = [](double of) { return quantity::engineering(of, quantity::unit("F"), 4); };
+  for (auto part = chain_.stages.rbegin(); part != chain_.stages.rend(); ++part) {
+    const auto* of = std::get_if<LowpassLaw>(&part->law);
+    if (of == nullptr) continue;
+    const double capacitor = chain_.nominal[of->capacitor];
+    add("resistor noise", "kT/C of " + farads(capacitor), std::sqrt(kt / capacitor));
+    break;
+  }
+  if (const auto& capacitor = chain_.converter.sampling_capacitor) {
+    add("sampling noise", "kT/C of " + farads(*capacitor), std::sqrt(kt / *capacitor));
+  }
 }
 
 void Builder::add_pin() {
@@ -89,6 +119,7 @@ void Builder::add_pin() {
               .limit = 2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
                        std::numbers::sqrt2});
   }
+  add_thermal_noise(added);
   if (!added.terms.empty()) stage("pick-up", std::move(added), "V");
 
   if (!converter.leakage.limits.empty()) {
@@ -151,6 +182,8 @@ void Builder::add_converter() {
   law.gain = error("gain", converter.gain, Kind::tolerance);
   law.inl = error("INL", inl, Kind::shape);
   law.dnl = error("DNL", converter.dnl, Kind::shape);
+  law.inl_table = converter.inl_table;
+  for (auto& point : law.inl_table) point.code -= static_cast<double>(first_code(chain_));
   law.noise = error("noise", converter.noise, Kind::noise);
   law.quantisation = parameter(name + " quantisation", 0.0, "LSB");
 }

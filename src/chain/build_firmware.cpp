@@ -21,6 +21,22 @@ Source rounding(const std::string& written, std::size_t parameter, double limit)
           .limit = limit};
 }
 
+// Part of the standard deviation of 1/f noise that average and filter leave: the integral of |H|^2
+// / f over that of 1 / f, from the inverse of the time of observation to half the rate, in equal
+// steps of ln f.
+double flicker_passes(const Chain& chain) {
+  const double rate = chain.digital.rate;
+  const double low = 1.0 / chain.conditions.observation, high = rate / 2.0;
+  if (!(high > low)) return 1.0;
+  constexpr int steps = 2000;
+  double passed = 0.0;
+  for (int i = 0; i < steps; ++i) {
+    const double f = low * std::pow(high / low, (i + 0.5) / steps);
+    passed += std::pow(magnitude(chain.digital, f), 2);
+  }
+  return std::sqrt(passed / steps);
+}
+
 }  // namespace
 
 void Builder::add_firmware() {
@@ -40,6 +56,61 @@ void Builder::add_firmware() {
         rounding(fmt::format("{} decimals", *scaling.decimals), chain_.rounding, last_place / 2.0);
     source.name = unique("decimals");
     computed(std::move(source));
+  }
+}
+
+// White noise of a density e through the noise bandwidth B = pi/2 f_3dB of the narrowest pole
+// behind it: e sqrt(B). Below the corner f_c it rises as 1/f, which adds e^2 f_c ln(B / f_low) from
+// the inverse of the time of observation up; averages over that time do not take it away.
+void Builder::add_densities() {
+  set_nominals();
+  for (const auto& [at, amplifier] : densities_) {
+    const auto& name = chain_.stages[at].name;
+    const auto index = std::get<AmplifierLaw>(chain_.stages[at].law).noise;
+    double bandwidth = amplifier.bandwidth ? 1.5707963267948966 * *amplifier.bandwidth : 0.0;
+    const auto narrow = [&](double time_constant) {
+      const double of_pole = 1.0 / (4.0 * time_constant);
+      if (time_constant > 0.0 && (bandwidth == 0.0 || of_pole < bandwidth)) bandwidth = of_pole;
+    };
+    Signal passing{.value = chain_.channel.span.middle()};
+    for (std::size_t i = 0; i < chain_.stages.size(); ++i) {
+      passing = forward(chain_.stages[i].law, passing, chain_.nominal);
+      const auto* lowpass = std::get_if<LowpassLaw>(&chain_.stages[i].law);
+      if (lowpass != nullptr && i > at) {
+        narrow(passing.resistance * chain_.nominal[lowpass->capacitor]);
+      }
+    }
+    if (bandwidth == 0.0 && chain_.sampling) {
+      narrow((passing.resistance + chain_.sampling->switch_resistance) *
+             chain_.sampling->capacitor);
+    }
+    if (bandwidth == 0.0) {
+      throw ChainError(
+          fmt::format("channel {}: nothing limits the bandwidth of {}'s noise: give it a "
+                      "bandwidth, or a lowpass",
+                      chain_.channel.name, name));
+    }
+    const double density = amplifier.noise_density;
+    const auto written = quantity::engineering(density * 1e9, quantity::Unit{}, 4) + " nV/sqrt(Hz)";
+    computed({.name = unique(name + " white noise"),
+              .stage = name,
+              .written = written,
+              .parameter = index,
+              .kind = Kind::noise,
+              .distribution = quantity::Distribution::normal,
+              .limit = density * std::sqrt(bandwidth)});
+    const double lowest = 1.0 / chain_.conditions.observation;
+    if (!(amplifier.noise_corner > 0.0) || bandwidth <= lowest) continue;
+    computed({.name = unique(name + " 1/f noise"),
+              .stage = name,
+              .written = fmt::format(
+                  "{} below {}", written,
+                  quantity::engineering(amplifier.noise_corner, quantity::unit("Hz"), 4)),
+              .parameter = index,
+              .kind = Kind::noise,
+              .distribution = quantity::Distribution::normal,
+              .limit = density * std::sqrt(amplifier.noise_corner * std::log(bandwidth / lowest)),
+              .corner = amplifier.noise_corner});
   }
 }
 
@@ -75,6 +146,7 @@ void Builder::set_passes() {
     if (source.kind == Kind::noise) {
       const bool slow = std::ranges::find(before_lowpass, source.stage) != before_lowpass.end();
       source.passes = std::sqrt(slow ? through_lowpass : white);
+      if (source.corner > 0.0) source.passes = flicker_passes(chain_);
     }
     if (source.kind == Kind::interference && digital.rate > 0.0) {
       source.passes = magnitude(digital, source.frequency);

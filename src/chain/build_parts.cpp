@@ -197,6 +197,7 @@ void Builder::add(const model::Amplifier& amplifier) {
             .noise = deviation(name + " noise", name, amplifier.noise.value_or(model::Value{}), "V",
                                {}, Kind::noise)},
         "V");
+  if (amplifier.noise_density > 0.0) densities_.push_back({chain_.stages.size() - 1, amplifier});
 }
 
 void Builder::add(const model::Lowpass& lowpass) {

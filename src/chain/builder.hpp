@@ -4,6 +4,7 @@
 #include <map>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/quantity/format.hpp"
@@ -26,6 +27,11 @@ class Builder {
   const model::Board& board_;
   Chain chain_;
   std::map<std::string, int> used_;
+  struct Density {
+    std::size_t stage;
+    model::Amplifier amplifier;
+  };
+  std::vector<Density> densities_;  // of amplifiers, whose bandwidth is known once all parts are
   std::map<std::string, std::size_t> references_;  // parameter of the voltage, by name
 
   /// "divider", and "divider 2" for the second of a channel.
@@ -67,8 +73,11 @@ class Builder {
   void add_timing();
   /// What happens at the pin: what comes in, leakage, the sampling capacitor.
   void add_pin();
+  void add_thermal_noise(AddedLaw& added);
   void add_converter();
   void add_reporting();
+  /// Noise of amplifiers that is given as a density.
+  void add_densities();
   /// Rounding by a firmware that scales in integers, or shows so many decimals.
   void add_firmware();
   void set_nominals();

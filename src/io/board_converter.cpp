@@ -168,6 +168,7 @@ model::Converter read_converter(const std::string& name, Fields fields,
   if (auto v = fields.limits("offset", converter_error)) result.offset = *v;
   if (auto v = fields.limits("gain", converter_error)) result.gain = *v;
   if (auto v = fields.limits("inl", converter_error)) result.inl = *v;
+  if (auto path = fields.text("inl_table")) result.inl_table = read_inl_table(fields, *path);
   if (auto v = fields.limits("dnl", converter_error)) result.dnl = *v;
   if (auto v = fields.noise("noise", converter_noise)) result.noise = *v;
   result.input_limit = fields.range("input_limit", in("V"));

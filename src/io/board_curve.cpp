@@ -2,7 +2,7 @@
 #include <fmt/format.h>
 
 #include <filesystem>
-#include <iterator>
+#include <utility>
 
 #include "board_parts.hpp"
 #include "csv.hpp"
@@ -114,6 +114,52 @@ model::Curve read_curve(Fields& fields, const std::string& path, const model::Ch
                   "a CSV file beside the board");
     return {.x = {0.0, 1.0}, .y = {0.0, 1.0}, .output = quantity::unit("ohm")};
   }
+}
+
+std::vector<model::InlPoint> read_inl_table(Fields& fields, const std::string& path) {
+  const auto beside = (std::filesystem::path(fields.file()).parent_path() / path).string();
+  std::vector<model::InlPoint> result;
+  std::size_t number = 0;
+  const auto report = [&](std::size_t column, std::string found, std::string allowed) {
+    fields.report(Diagnostic{.file = beside,
+                             .line = std::max<std::size_t>(number, 1),
+                             .column = column,
+                             .key = "inl_table",
+                             .found = std::move(found),
+                             .allowed = std::move(allowed)});
+    return std::vector<model::InlPoint>{};
+  };
+  try {
+    const auto whole = read_file(beside);
+    std::string_view text(whole);
+    bool header = true;
+    while (!text.empty()) {
+      const auto line = next_line(text);
+      ++number;
+      if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
+      const auto cells = split(line);
+      if (cells.size() != 2)
+        return report(1, fmt::format("{} cells", cells.size()), "two: code, inl [LSB]");
+      if (std::exchange(header, false)) {
+        if (heading_of(cells[0]).name == "code" && heading_of(cells[1]).unit == "LSB") continue;
+        return report(1, fmt::format("\"{}\"", line), "a header such as: code, inl [LSB]");
+      }
+      result.push_back({.code = quantity::parse_number(cells[0].text, {}, cells[0].column),
+                        .inl = quantity::parse_number(cells[1].text, {}, cells[1].column)});
+      if (result.size() > 1 && result.back().code <= result[result.size() - 2].code) {
+        return report(1, "a code that does not rise", "rising codes");
+      }
+    }
+  } catch (const quantity::NotationError& error) {
+    return report(error.column, error.found, error.allowed);
+  } catch (const BadInput& error) {
+    fields.report("inl_table", fmt::format("\"{}\", {}", path, error.diagnostics.front().found),
+                  "a CSV file beside the board");
+    return {};
+  }
+  return result.size() < 2
+             ? report(1, fmt::format("{} points", result.size()), "at least two points")
+             : result;
 }
 
 }  // namespace tamlo::io

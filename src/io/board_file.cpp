@@ -30,6 +30,7 @@ model::Conditions read_conditions(Fields fields) {
   if (auto v = fields.plain("specified_at", unit("degC"), above_zero())) result.specified_at = *v;
   if (auto v = fields.plain("age", unit("year"), not_negative())) result.age = *v;
   result.mains = fields.plain("mains", unit("Hz"), above_zero());
+  if (auto v = fields.plain("observation", unit("s"), above_zero())) result.observation = *v;
   fields.finish();
   result.defaults = fields.defaults();
   return result;
@@ -40,6 +41,15 @@ model::Reference read_reference(const std::string& name, Fields fields) {
   fields.require("voltage", "a voltage, such as \"2.5 V ±0.05 % ±10 ppm/K\"");
   if (auto v = fields.value("voltage", in("V"), above_zero())) result.voltage = *v;
   result.noise = fields.noise("noise", in("V"));
+  result.output_resistance = fields.plain("output_resistance", unit("ohm"), above_zero());
+  if (auto v = fields.limits("load_change", in("A", {quantity::Basis::absolute}))) {
+    result.load_change = v->limits.front().size;
+  }
+  if (result.output_resistance.has_value() != fields.has("load_change")) {
+    fields.report(fields.has("load_change") ? "load_change" : "output_resistance",
+                  "one of two that go together",
+                  "output_resistance = \"50 mohm\" and load_change = \"±2 mA\"");
+  }
   fields.finish();
   return result;
 }
@@ -72,9 +82,12 @@ void check_whole(const model::Board& board,
     auto fields = channels[i].second;
     try {
       chain::prepare(stages, chain::timing(board, *converter, channel).rate);
-      if (!channel.correlations.empty() && fields.sound()) chain::build(board, channel.name);
+      if (fields.sound()) chain::build(board, channel.name);
     } catch (const chain::ChainError& error) {
-      fields.report("correlation", error.what(), "sources as `tamlo budget` names them, each once");
+      const bool correlation = !channel.correlations.empty();
+      fields.report(correlation ? "correlation" : "frontend", error.what(),
+                    correlation ? "sources as `tamlo budget` names them, each once"
+                                : "parts that fit together");
     } catch (const std::invalid_argument& error) {
       fields.report(fields.has("filter") ? "filter" : "average", error.what(),
                     "frequencies below half the rate there, and a known rate: rate = \"1 kSa/s\"");

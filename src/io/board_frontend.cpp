@@ -121,6 +121,13 @@ class PartReader {
     }
     if (auto v = fields.limits("offset", in("V", {Basis::absolute}))) of.offset = *v;
     of.noise = fields.noise("noise", in("V", {Basis::absolute}));
+    if (auto v = fields.plain("noise_density", unit("V/sqrt(Hz)"), above_zero()))
+      of.noise_density = *v;
+    if (auto v = fields.plain("noise_corner", unit("Hz"), above_zero())) of.noise_corner = *v;
+    of.bandwidth = fields.plain("bandwidth", unit("Hz"), above_zero());
+    if (of.noise_corner > 0.0 && of.noise_density == 0.0) {
+      fields.report("noise_corner", "a corner without a density", "noise_density beside it");
+    }
     common_mode(fields, of);
     expect(fields, Carries::volts, Carries::volts);
     channel_.frontend.emplace_back(of);

@@ -32,6 +32,8 @@ void read_digital(Fields& fields, model::Channel& channel);
 model::Scaling read_scaling(Fields fields, const quantity::Unit& quantity_unit, int resolution);
 /// The curve of a sensor from a CSV file; reports what is wrong in the file at its own place.
 model::Curve read_curve(Fields& fields, const std::string& path, const model::Channel& channel);
+/// INL as it was measured, from a CSV file of codes and LSB.
+std::vector<model::InlPoint> read_inl_table(Fields& fields, const std::string& path);
 
 /// What a signal is between two parts.
 enum class Carries : std::uint8_t { volts, ohms, amperes };

@@ -3,11 +3,13 @@
 
 #include <cstddef>
 #include <variant>
+#include <vector>
 
 #include "tamlo/chain/frontend_laws.hpp"
 #include "tamlo/chain/sampling.hpp"
 #include "tamlo/chain/sensor_laws.hpp"
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/model/converter.hpp"
 
 /// What each part of a chain does to the signal that passes through it, given the parameters of the
 /// whole chain. A law knows its parameters by their index, so that one part that acts in two places
@@ -41,6 +43,7 @@ struct ConverterLaw {
   std::size_t quantisation{};  ///< LSB
   double codes{};              ///< 2^N
   double shift{};              ///< -1/2 for a converter that truncates, else 0
+  std::vector<model::InlPoint> inl_table{};  ///< by rising code, counted from the low end
 };
 
 /// The ends of the converter's range at the pin, V.
@@ -67,12 +70,16 @@ inline double zero_code(const ConverterLaw& law, const Ends& range) {
   return -range.low / (range.high - range.low) * law.codes;
 }
 
+/// INL of a measured table at a code; 0 without one.
+double measured_inl(const ConverterLaw& law, double code);
+
 template <class P>
 inline double forward(const ConverterLaw& law, double volts, const P& p) {
   const auto range = ends(law, p);
   const double ideal = (volts - range.low) * (law.codes / (range.high - range.low));
   const double grown = p[law.gain] / law.codes;
-  return ideal + (ideal - zero_code(law, range)) * grown + added_codes(law, p);
+  const double measured = law.inl_table.empty() ? 0.0 : measured_inl(law, ideal);
+  return ideal + (ideal - zero_code(law, range)) * grown + added_codes(law, p) + measured;
 }
 
 template <class P>

@@ -39,6 +39,7 @@ struct Source {
   double standard{};       ///< standard uncertainty, same unit
   double passes = 1.0;     ///< part of the standard deviation that average and filter let through
   double frequency = 0.0;  ///< Hz, of interference
+  double corner = 0.0;     ///< Hz, of noise that rises as 1/f below it: none of it averages away
 };
 
 /// What one unit of each basis is worth in the unit of a parameter.

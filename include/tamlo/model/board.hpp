@@ -23,6 +23,7 @@ struct Conditions {
   double specified_at = 296.15;
   double age = 0.0;
   std::optional<double> mains{};        ///< Hz
+  double observation = 3600.0;          ///< s, over which 1/f noise is watched
   std::vector<std::string> defaults{};  ///< keys that the file leaves to their defaults
 };
 
@@ -30,6 +31,8 @@ struct Reference {
   std::string name{};
   Value voltage{};
   std::optional<Value> noise{};
+  std::optional<double> output_resistance{};  ///< V/A
+  double load_change = 0.0;                   ///< A, half of what the load varies by
 };
 
 struct Target {

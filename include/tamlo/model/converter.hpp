@@ -59,6 +59,12 @@ struct Reporting {
   std::int64_t least = 0, most = 0;
 };
 
+/// INL as it was measured at one code; straight between two points.
+struct InlPoint {
+  double code = 0.0;
+  double inl = 0.0;  ///< LSB
+};
+
 struct Converter {
   std::string name{};
   int resolution = 0;  ///< bits
@@ -71,6 +77,7 @@ struct Converter {
   Value offset{};  ///< relative limits are parts of the full-scale range
   Value gain{};    ///< error at full scale after the offset is removed
   Value inl{};
+  std::vector<InlPoint> inl_table{};  ///< as it was measured; `inl` is then its uncertainty
   Value dnl{};
   Value noise{};                       ///< input-referred, of one conversion
   Value leakage{};                     ///< A, into or out of the pin

@@ -49,7 +49,10 @@ struct Amplifier {
   Value gain{};
   Value offset{};  ///< V, input-referred
   std::optional<Value> noise{};
-  double common_mode = 0.0;         ///< V
+  double noise_density = 0.0;         ///< V/sqrt(Hz), input-referred, white
+  double noise_corner = 0.0;          ///< Hz, below which it rises as 1/f
+  std::optional<double> bandwidth{};  ///< Hz, -3 dB; none: what follows limits it
+  double common_mode = 0.0;           ///< V
   double rejection = 0.0;           ///< V/V, the most that a volt of common mode adds at the input
   std::vector<GainChoice> gains{};  ///< that it can be switched to; `gain` is the one in use
   std::string use{};
