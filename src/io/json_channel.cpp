@@ -56,8 +56,11 @@ Json dynamics(const chain::Dynamics& d, const InUnit& in) {
   return result;
 }
 
-Json threshold(const chain::ThresholdFigures& t, const InUnit& in) {
-  return {{"on_code", t.on_code},
+Json threshold(const chain::Chain& chain, const chain::ThresholdFigures& t, const InUnit& in) {
+  const auto budget =
+      budget::evaluate(chain, {.at = {chain.channel.threshold->at}, .search = false});
+  return {{"expanded", in.difference(budget.points.front().expanded)},
+          {"on_code", t.on_code},
           {"off_code", t.off_code},
           {"on", in.value(t.on)},
           {"off", in.value(t.off)},
@@ -106,7 +109,8 @@ Json channel(const chain::Chain& chain) {
   if (s.allowed) result["allowed"] = in.difference(*s.allowed);
   result["landmarks"] = each(s.landmarks, landmark);
   result["dynamics"] = dynamics(chain::dynamics(chain), in);
-  if (const auto figures = chain::threshold(chain)) result["threshold"] = threshold(*figures, in);
+  if (const auto figures = chain::threshold(chain))
+    result["threshold"] = threshold(chain, *figures, in);
   if (!s.loop.empty()) {
     result["loop"] = each(s.loop, [&](const chain::LoopLevel& l) -> Json {
       return {{"meaning", l.meaning},

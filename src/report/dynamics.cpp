@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "channel_parts.hpp"
+#include "tamlo/budget/budget.hpp"
 #include "words.hpp"
 
 namespace tamlo::report {
@@ -142,7 +143,10 @@ void add_threshold(const chain::Chain& chain, Report& report) {
   table.rows.push_back({"off", figure(of.at - of.hysteresis, span, step, 3),
                         fmt::format("{:.0f}", t->off_code), figure(t->off, span, step, 3)});
   report.tables.push_back(std::move(table));
-  std::string line = fmt::format("threshold: noise of a reading {}", amount(t->noise, span));
+  const auto budget = budget::evaluate(chain, {.at = {of.at}, .search = false});
+  std::string line = fmt::format("threshold: true within ±{} ({:g} %); noise of a reading {}",
+                                 amount(budget.points.front().expanded, span),
+                                 100.0 * budget.points.front().coverage, amount(t->noise, span));
   if (t->false_trips) {
     line += *t->false_trips > 1e-12
                 ? fmt::format("; a false trip every {} at worst", time(1.0 / *t->false_trips))
