@@ -215,7 +215,7 @@ Budget evaluate(const Chain& chain, const Request& request) {
     trials.coverage = request.coverage;
     point.trials = PointTrials{.of = simulate(chain, x, trials)};
     point.trials->closed_form_valid =
-        closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of);
+        closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of, 1);
   }
   result.worst_place =
       request.search ? search(chain, adjustment, request.coverage) : result.worst();

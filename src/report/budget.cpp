@@ -111,11 +111,14 @@ Table trials_table(const Budget& budget) {
     if (!p.trials) continue;
     const auto& of = p.trials->of;
     const auto cell = [&](double x) { return figure(x, difference, p.expanded, 4); };
-    table.rows.push_back({figure(p.at, budget.unit, budget.span.width(), 4),
-                          std::to_string(of.count), cell(of.mean), cell(of.combined),
-                          cell(of.symmetric[0]), cell(of.symmetric[1]), cell(of.shortest[0]),
-                          cell(of.shortest[1]),
-                          p.trials->closed_form_valid ? "agrees" : "DIFFERS: trust the trials"});
+    table.rows.push_back(
+        {figure(p.at, budget.unit, budget.span.width(), 4), std::to_string(of.count), cell(of.mean),
+         cell(of.combined), cell(of.symmetric[0]), cell(of.symmetric[1]), cell(of.shortest[0]),
+         cell(of.shortest[1]),
+         fmt::format("{}, {:.1f} % {}",
+                     p.trials->closed_form_valid ? "agrees" : "DIFFERS: trust the trials",
+                     100.0 * std::abs(p.trials->wider(p.expanded)),
+                     p.trials->wider(p.expanded) >= 0.0 ? "wider" : "narrower")});
   }
   return table;
 }

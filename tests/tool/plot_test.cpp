@@ -102,7 +102,7 @@ TEST(Plot, EveryPictureOfABudget) {
                {"span", {"allowed by the target", "after a two-point adjustment", "worst case"}},
                {"temperature", {"temperature [degC]", "as built"}},
                {"age", {"age [year]", "as built"}},
-               {"trials", {"as much below as above", "shortest", "closed form: differs"}}};
+               {"trials", {"as much below as above", "shortest", "closed form: agrees"}}};
   for (const auto& [picture, texts] : cases) {
     const auto path = folder.path(std::string(picture) + ".svg");
     const auto result = tamlo({"budget", board, "coolant_flow", "--trials", "20000", "--plot", path,

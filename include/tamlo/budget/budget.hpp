@@ -41,7 +41,12 @@ struct Adjusted {
 /// minus quantity.
 struct PointTrials {
   Trials of{};
-  bool closed_form_valid = false;  ///< to two digits of the standard uncertainty (JCGM 101, 8.1)
+  bool closed_form_valid = false;  ///< to one digit of the standard uncertainty (JCGM 101, 8.1)
+
+  /// How much wider the closed form's interval is than the trials' symmetric one: 0.01 is 1 %.
+  double wider(double expanded) const {
+    return 2.0 * expanded / (of.symmetric[1] - of.symmetric[0]) - 1.0;
+  }
 };
 
 /// Bits, each its own thing: what noise leaves of a reading, what never flickers, what is true.
