@@ -71,19 +71,25 @@ double combined_variance(const Chain& chain, const std::vector<double>& contribu
   return std::max(0.0, sum);
 }
 
-// Bits: of a reading, and of a sine over the whole range in single conversions.
-Resolution resolution_at(const Chain& chain, double x, double expanded) {
+// Bits: of a reading, and of a sine over the whole range in single conversions. What a source does
+// to one conversion is what it does to a reading before average and filter.
+Resolution resolution_of(const Chain& chain, const Point& point,
+                         const std::vector<double>& effects) {
   const double codes = chain.conversion.codes, width = chain.report.width;
-  const double code = chain::code_width_at(chain, x);
-  const double noise = chain::reading_noise(chain, x) / code;
-  double errors = width * width / 12.0 + std::pow(chain::noise_in_codes(chain, x), 2);
-  for (const auto& source : chain.sources) {
-    if (source.parameter == chain.conversion.inl) errors += source.standard * source.standard;
+  double reading = 0.0, conversion = width * width / 12.0;
+  for (std::size_t i = 0; i < effects.size(); ++i) {
+    const Source& source = chain.sources[i];
+    const double in_codes = effects[i] / point.code_width;
+    if (chain::random(source.kind)) reading += in_codes * in_codes;
+    if (source.kind == Kind::noise && source.passes > 0.0) {
+      conversion += std::pow(in_codes / source.passes, 2);
+    }
+    if (source.parameter == chain.conversion.inl) conversion += std::pow(source.standard, 2);
   }
-  return {.effective = std::log2(codes / noise),
-          .noise_free = std::log2(codes / (6.6 * noise)),
-          .accuracy = std::log2(codes * code / (2.0 * expanded)),
-          .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * errors))};
+  return {.effective = std::log2(codes / std::sqrt(reading)),
+          .noise_free = std::log2(codes / (6.6 * std::sqrt(reading))),
+          .accuracy = std::log2(codes * point.code_width / (2.0 * point.expanded)),
+          .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
 }
 
 Point point_at(const Chain& chain, const Adjustment& adjustment, double x, double coverage) {
@@ -130,7 +136,7 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
   point.worst_case = sum_of_limits + std::sqrt(unbounded);
   point.adjusted = {point.expanded, k * std::sqrt(combined_variance(chain, zeroed)),
                     k * std::sqrt(combined_variance(chain, two_point))};
-  point.resolution = resolution_at(chain, x, point.expanded);
+  point.resolution = resolution_of(chain, point, effects);
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     point.limit = chain::allowed_at(chain, *accuracy, x);
@@ -207,6 +213,7 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .unit = span.unit,
                 .span = span,
                 .sources = chain.sources,
+                .correlations = chain.correlations,
                 .points = {}};
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
     auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request.coverage));

@@ -83,6 +83,8 @@ class Uncertainties {
   }
 
   void add_channel(const Budget& budget, const std::vector<Reading>& readings) {
+    std::map<std::size_t, std::size_t>
+        column_of;  // of the sources that are one unknown for all rows
     for (std::size_t s = 0; s < budget.sources.size(); ++s) {
       const auto kind = budget.sources[s].kind;
       std::vector<double> column(rows_);
@@ -97,7 +99,18 @@ class Uncertainties {
         // Fixed in this unit, but different from code to code.
         for (std::size_t i = 0; i < rows_; ++i) channel_.variances[i] += squared(column[i]);
       } else {
+        column_of[s] = channel_.columns.size();
         channel_.columns.push_back(std::move(column));
+      }
+    }
+    // The second of two that correlate by r is r times the first, and the rest its own.
+    for (const auto& [first, second, r] : budget.correlations) {
+      if (!column_of.contains(first) || !column_of.contains(second)) continue;
+      auto& a = channel_.columns[column_of[first]];
+      auto& b = channel_.columns[column_of[second]];
+      for (std::size_t i = 0; i < rows_; ++i) {
+        a[i] += r * b[i];
+        b[i] *= std::sqrt(1.0 - r * r);
       }
     }
     for (std::size_t i = 0; i < rows_; ++i) {

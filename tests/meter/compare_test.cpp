@@ -130,6 +130,27 @@ TEST(Compare, TheKnownBiasIsExpected) {
   EXPECT_NEAR(result.summary.gain->deviation(), 0.0, 1e-6);
 }
 
+// Two resistors that go together widen or narrow what the budget expects, as they do in the budget.
+TEST(Compare, CorrelatedSourcesAreExpectedTogether) {
+  auto board = testing::pack_voltage();
+  const std::vector<Reading> readings{{.meter = 10.0, .reading = 10.0},
+                                      {.meter = 50.0, .reading = 50.0}};
+  double before = 0.0;
+  for (const double r : {0.0, 0.9}) {
+    board.channels.front().correlations = {
+        {"divider top tolerance", "divider bottom tolerance", r}};
+    const auto chain = chain::build(board, "x");
+    const auto comparison = compare(chain, testing::bench_meter(), readings, 0.95);
+    const auto budget = budget::evaluate(chain, {.at = {50.0}});
+    EXPECT_NEAR(comparison.rows[1].expanded_channel, budget.points.front().expanded, 1e-12);
+    const double expected = comparison.summary.gain->expected;
+    if (r > 0.0) {
+      EXPECT_LT(expected, 0.8 * before);  // most of what both resistors do to the gain is gone
+    }
+    before = expected;
+  }
+}
+
 TEST(Compare, WhatCannotBeComparedIsSaid) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   EXPECT_THROW(compare(chain, testing::bench_meter(), {}), CompareError);

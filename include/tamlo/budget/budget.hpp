@@ -85,6 +85,7 @@ struct Budget {
   quantity::Unit unit{};
   quantity::Range span{};
   std::vector<chain::Source> sources{};
+  std::vector<chain::Correlation> correlations{};  ///< of the sources
   std::vector<Point> points{};
   /// The place of the whole span that comes nearest to its limit, or misses it by most; found by
   /// search, not only among the points. The worst of them where no search was asked for.
