@@ -6,6 +6,8 @@
 #include <cassert>
 #include <cmath>
 
+#include "blocks.hpp"
+
 namespace tamlo::chain {
 namespace {
 
@@ -17,15 +19,6 @@ struct Signals {
   std::array<double, block> resistance;
   bool one_resistance = true;
 };
-
-template <class Law>
-Signal one(const Law& law, const Signal& in, Parameters p) {
-  if constexpr (requires { forward_of(law, in, p); }) {
-    return forward_of(law, in, p);
-  } else {
-    return {.value = forward_of(law, in.value, p)};
-  }
-}
 
 // Whether the resistance behind a part depends on the value that goes in.
 template <class Law>
@@ -100,13 +93,6 @@ void codes_of_block(const Chain& chain, std::span<const double> x, Parameters p,
            p.data(), p.size());
 }
 
-template <class Law>
-void back_through(const Law& law, double* __restrict value, std::size_t n, const double* parameters,
-                  std::size_t count) {
-  const Parameters p(parameters, count);
-  for (std::size_t i = 0; i < n; ++i) value[i] = inverse_of(law, value[i], p);
-}
-
 }  // namespace
 
 void codes(const Chain& chain, std::span<const double> x, Parameters p, std::span<double> codes) {
@@ -152,20 +138,11 @@ void readings(const Chain& chain, std::span<const std::int64_t> found, std::span
     }
     return;
   }
-  const auto line = count_line(chain);
   for (std::size_t from = 0; from < found.size(); from += block) {
     const auto n = std::min(block, found.size() - from);
     double* value = shown.data() + from;
-    for (std::size_t i = 0; i < n; ++i) {
-      value[i] = line.low + (static_cast<double>(found[from + i]) - line.first) * line.per_count;
-    }
-    for (auto stage = chain.stages.rbegin(); stage != chain.stages.rend(); ++stage) {
-      std::visit(
-          [&](const auto& of) {
-            back_through(of, value, n, chain.nominal.data(), chain.nominal.size());
-          },
-          stage->law);
-    }
+    for (std::size_t i = 0; i < n; ++i) value[i] = static_cast<double>(found[from + i]);
+    exact_readings(chain, value, n);
   }
 }
 

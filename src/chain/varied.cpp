@@ -6,6 +6,8 @@
 #include <cassert>
 #include <type_traits>
 
+#include "blocks.hpp"
+
 namespace tamlo::chain {
 namespace {
 
@@ -15,15 +17,6 @@ struct Signals {
   std::array<double, most> value;
   std::array<double, most> resistance;
 };
-
-template <class Law, class P>
-Signal one(const Law& law, const Signal& in, const P& p) {
-  if constexpr (requires { forward_of(law, in, p); }) {
-    return forward_of(law, in, p);
-  } else {
-    return {.value = forward_of(law, in.value, p)};
-  }
-}
 
 template <class Law>
 constexpr bool takes_rows = requires(const Law& law, const UnitOfMany& p) {
@@ -73,29 +66,13 @@ void to_reported(const ConverterLaw& law, const ReportLaw& report, double first,
   }
 }
 
-template <class Law>
-void back_through(const Law& law, double* __restrict value, std::size_t n, const double* parameters,
-                  std::size_t count) {
-  const Parameters p(parameters, count);
-  for (std::size_t t = 0; t < n; ++t) value[t] = inverse_of(law, value[t], p);
-}
-
 void to_readings(const Chain& chain, double* __restrict value, std::size_t n) {
   const auto& scaling = chain.channel.scaling;
   if (scaling.integer || scaling.taught) {
     for (std::size_t t = 0; t < n; ++t) value[t] = exact_reading(chain, value[t]);
     return;
   }
-  const auto line = count_line(chain);
-  for (std::size_t t = 0; t < n; ++t)
-    value[t] = line.low + (value[t] - line.first) * line.per_count;
-  for (auto stage = chain.stages.rbegin(); stage != chain.stages.rend(); ++stage) {
-    std::visit(
-        [&](const auto& of) {
-          back_through(of, value, n, chain.nominal.data(), chain.nominal.size());
-        },
-        stage->law);
-  }
+  exact_readings(chain, value, n);
 }
 
 }  // namespace
