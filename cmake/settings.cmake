@@ -29,3 +29,22 @@ function(tamlo_library name)
     $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/generated>
     $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
 endfunction()
+
+# tamlo_kernels(<library> <sources>...): loops that are compiled once for each set of instructions, in the
+# namespace TAMLO_SET, for vectors of TAMLO_WIDTH doubles; which of them runs is chosen on the machine.
+# The two options of arithmetic change no result: they let the compiler take several elements at once.
+function(tamlo_kernels name)
+  foreach(set_width_flags "sse2|2|-msse2" "avx2|4|-mavx2" "avx512|8|-mavx512f -mavx512dq -mprefer-vector-width=512")
+    string(REPLACE "|" ";" parts "${set_width_flags}")
+    list(GET parts 0 set)
+    list(GET parts 1 width)
+    list(GET parts 2 flags)
+    separate_arguments(flags)
+    add_library(tamlo_${name}_${set} OBJECT ${ARGN})
+    target_compile_options(tamlo_${name}_${set} PRIVATE -O3 -fno-math-errno -fno-trapping-math ${flags})
+    target_compile_definitions(tamlo_${name}_${set} PRIVATE TAMLO_SET=${set} TAMLO_WIDTH=${width})
+    target_include_directories(tamlo_${name}_${set} PRIVATE ${PROJECT_SOURCE_DIR}/include)
+    target_link_libraries(tamlo_${name}_${set} PRIVATE tamlo_settings fmt::fmt)
+    target_sources(tamlo_${name} PRIVATE $<TARGET_OBJECTS:tamlo_${name}_${set}>)
+  endforeach()
+endfunction()

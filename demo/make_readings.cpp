@@ -1,5 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-// Makes demo/readings.csv: tamlo_make_readings demo/board.toml demo/as_built.toml > readings.csv
+// Makes the demo's readings: tamlo_make_readings demo/board.toml demo/as_built.toml WHICH >
+// WHICH.csv
+//   readings  one unit beside the bench meter
+//   later     the same unit and meter a year on, its reference 0.1 % lower, far more than its
+//   ageing units     the auxiliary supply of twelve units
 //
 // One virtual unit of the board stands on the bench beside the meter. All sources of its channels
 // are drawn from their distributions (seed below), each conversion has its own noise, and each
@@ -57,33 +61,47 @@ class Bench {
   std::vector<std::vector<double>> deviations_;
 };
 
+// The rows of one unit; `aged` is by how much of itself its reference has changed, and `called`
+// what stands at the end of each row.
 void make(const model::Board& board, const model::Board& built, const Channel& of,
-          const Bench& bench, std::uint64_t number) {
+          const Bench& bench, std::uint64_t number, double aged = 0.0,
+          const std::string& called = "") {
   const auto chain = chain::build(board, of.name);
   const auto firmware = chain::build(built, of.name);
   auto unit = simulate::draw(chain, seed, number);
   const auto& divider = std::get<chain::DividerLaw>(chain.stages.front().law);
   unit.parameters[divider.top] += of.top_deviation * chain.nominal[divider.top];
-  math::Stream noise(seed, 1000 + number);
+  unit.parameters[chain.conversion.reference] *= 1.0 + aged;
+  math::Stream noise(seed, 1000 + number + (aged == 0.0 ? 0 : 500));
   for (const double x : of.positions) {
     const double reading = simulate::read(chain, firmware, unit, x, noise);
-    fmt::print("{},{:.5g},{:.3f}\n", of.name, bench.show(x), reading);
+    fmt::print("{},{:.5g},{:.3f}{}\n", of.name, bench.show(x), reading, called);
   }
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-  if (argc != 3) {
-    fmt::print(stderr, "usage: tamlo_make_readings BOARD AS_BUILT\n");
+  const std::string which = argc == 4 ? argv[3] : "";
+  if (which != "readings" && which != "later" && which != "units") {
+    fmt::print(stderr, "usage: tamlo_make_readings BOARD AS_BUILT readings|later|units\n");
     return 2;
   }
   const auto board = io::load_board({argv[1]});
   const auto built = io::load_board({argv[1], argv[2]});
   fmt::print("# Made by demo/make_readings.cpp, seed {}: a virtual unit beside the bench meter.\n",
              seed);
-  fmt::print("channel,meter [V],reading [V]\n");
+  fmt::print("channel,meter [V],reading [V]{}\n", which == "units" ? ",unit" : "");
   const Bench bench(board.meters.front());
-  make(board, built, {"pack_voltage", {2, 8, 15, 22, 29, 36, 43, 50, 54, 58}, -0.012}, bench, 1);
-  make(board, built, {"auxiliary_supply", {1, 3, 5, 7, 9, 11, 13, 15}, 0.0}, bench, 2);
+  const Channel pack{"pack_voltage", {2, 8, 15, 22, 29, 36, 43, 50, 54, 58}, -0.012};
+  const Channel auxiliary{"auxiliary_supply", {1, 3, 5, 7, 9, 11, 13, 15}, 0.0};
+  if (which == "units") {
+    for (std::uint64_t number = 11; number <= 22; ++number) {
+      make(board, built, auxiliary, bench, number, 0.0, fmt::format(",C{}", number));
+    }
+    return 0;
+  }
+  const double aged = which == "later" ? -1e-3 : 0.0;
+  make(board, built, pack, bench, 1, aged);
+  make(board, built, auxiliary, bench, 2, aged);
 }

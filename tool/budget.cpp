@@ -58,7 +58,7 @@ void draw(const model::Board& board, const chain::Chain& chain, const budget::Bu
           const budget::Request& request, const Arguments& arguments) {
   const auto& path = arguments.plot;
   const auto& picture = arguments.picture;
-  if (picture == "contributions") {
+  if (picture.empty() || picture == "contributions") {
     report::plot_contributions(budget, path);
   } else if (picture == "span") {
     report::plot_span(budget::over_span(chain, curve_points, request.coverage), path);

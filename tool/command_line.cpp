@@ -16,7 +16,7 @@ void sort_words(const std::vector<std::string>& words, Arguments& a) {
     const auto& word = words[i];
     if (i == 0 || (word.size() > 5 && word.ends_with(".toml"))) {
       a.boards.push_back(word);
-    } else if (a.command == "compare" && a.readings.empty()) {
+    } else if ((a.command == "compare" || a.command == "calibrate") && a.readings.empty()) {
       a.readings = word;
     } else {
       a.channels.push_back(word);
@@ -135,7 +135,28 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .words("BOARD", board + "the readings file (CSV)")
       .option("--channel", a.channels, "a channel of the readings (all without one)")
       .option("--meter", a.meter, "the meter of the board that was used")
-      .option("--plot", a.plot, "draw the differences to FILE.svg or FILE.png")
+      .option("--since", a.since, "an earlier readings file of the same units: what has changed?")
+      .option("--apart", a.apart, "the time between, such as \"1 year\", where rows have none")
+      .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
+      .choice("--picture", a.picture, {"differences", "normalised", "units"},
+              "what to draw: differences (default), normalised errors, units")
+      .coverage()
+      .format();
+  commands.add("calibrate", "what correction, how good is it, what remains?")
+      .words("BOARD", board + "the readings file (CSV)")
+      .option("--channel", a.channels, "the channel, where the file has several")
+      .option("--meter", a.meter, "the meter of the board that was used")
+      .choice("--model", a.model,
+              {"best", "offset", "gain", "two-point", "line", "weighted-line", "both-axes",
+               "polynomial", "piecewise"},
+              "best (default: the one that foretells rows best), offset, gain, two-point, line, "
+              "weighted-line, both-axes, polynomial, piecewise")
+      .option("--order", a.order, "of a polynomial, 2 by default")
+      .option("--held-out", a.held_out, "a second readings file to try the correction on")
+      .option("--write", a.write, "write the correction to FILE.toml, for the other commands")
+      .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
+      .choice("--picture", a.picture, {"before-after", "residuals"},
+              "what to draw: before-after (default), residuals")
       .coverage()
       .format();
   try {

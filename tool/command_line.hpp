@@ -21,6 +21,12 @@ struct Arguments {
   std::string coverage = "0.95";
   std::string format = "text";
   std::string plot;
+  std::string since;
+  std::string apart;
+  std::string model = "best";
+  std::string order = "2";
+  std::string held_out;
+  std::string write;
   std::string staircase;
   std::string beside;
   std::string ramp;
@@ -28,7 +34,7 @@ struct Arguments {
   std::string trials;
   std::string seed = "1";
   std::string threads = "1";
-  std::string picture = "contributions";
+  std::string picture;
   std::vector<std::string> what_if;  ///< files that change the board
   std::vector<std::string> set;      ///< single keys that change it
   std::vector<std::string> over;     ///< temperature, age

@@ -1,39 +1,60 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/meter/compare.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
-#include <cstdio>
 
-#include "job.hpp"
+#include "bench.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
-#include "tamlo/io/readings_file.hpp"
+#include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
 namespace {
 
-// The readings that were asked for; a channel that has none is bad input.
-std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Arguments& arguments) {
-  if (arguments.channels.empty()) return file.channels;
-  std::vector<std::string> known;
-  for (const auto& channel : file.channels) known.push_back(channel.channel);
-  std::vector<io::ChannelReadings> result;
-  for (const auto& name : arguments.channels) {
-    const auto found = std::ranges::find(file.channels, name, &io::ChannelReadings::channel);
-    if (found == file.channels.end()) {
-      throw io::BadInput({{.file = arguments.readings,
-                           .line = 1,
-                           .column = 1,
-                           .key = "channel",
-                           .found = fmt::format("no readings of \"{}\"", name),
-                           .allowed = io::one_of(name, known)}});
+// The change since the same unit's readings in an earlier file.
+meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
+                   const io::ChannelReadings& of, const Bench& bench, const Arguments& arguments,
+                   double coverage) {
+  const auto same = std::ranges::find_if(earlier.channels, [&](const auto& other) {
+    return other.channel == of.channel && other.unit == of.unit;
+  });
+  if (same == earlier.channels.end()) {
+    refuse("--since", "no readings of " + of.channel + (of.unit.empty() ? "" : ", unit " + of.unit),
+           "a file with readings of the same channel and unit");
+  }
+  const auto before = bench_of(board, earlier, *same, arguments);
+  auto elapsed = meter::elapsed_between(before.rows, bench.rows);
+  if (!arguments.apart.empty()) {
+    elapsed = value_of("--apart", arguments.apart, quantity::unit("year"));
+  }
+  if (!elapsed || !(*elapsed > 0.0)) {
+    refuse("--since", elapsed ? "a file that is not earlier" : "rows without a time",
+           "a column \"time\" in both files, or --apart \"1 year\"");
+  }
+  return meter::drift(bench.chain, bench.meter, before.rows, bench.rows, *elapsed, coverage);
+}
+
+// Channels with rows of several named units, taken together.
+std::vector<io::UnitsResult> over_units(const model::Board& board, const io::ReadingsFile& file,
+                                        const std::vector<io::ChannelReadings>& channels,
+                                        const Arguments& arguments, double coverage) {
+  std::vector<io::UnitsResult> result;
+  std::vector<std::string> done_with;
+  for (const auto& of : channels) {
+    if (std::ranges::find(done_with, of.channel) != done_with.end()) continue;
+    done_with.push_back(of.channel);
+    std::vector<std::pair<std::string, std::vector<meter::Reading>>> rows;
+    for (const auto& other : channels) {
+      if (other.channel != of.channel || other.unit.empty()) continue;
+      rows.emplace_back(other.unit, bench_of(board, file, other, arguments).rows);
     }
-    result.push_back(*found);
+    if (rows.size() < 3) continue;
+    const auto bench = bench_of(board, file, of, arguments);
+    result.push_back({.channel = of.channel,
+                      .unit = bench.chain.channel.span.unit,
+                      .units = meter::units(bench.chain, bench.meter, rows, coverage)});
   }
   return result;
 }
@@ -42,39 +63,60 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Argu
 
 int run_compare(const Arguments& arguments) {
   const auto board = io::load_board(arguments.boards);
-  if (arguments.readings.empty()) {
-    throw io::BadInput({{.file = "command line",
-                         .key = "compare",
-                         .found = "no readings file",
-                         .allowed = "tamlo compare BOARD READINGS"}});
-  }
   const double coverage = coverage_of(arguments);
-  const auto file = io::load_readings(arguments.readings, board);
-  for (const auto& column : file.ignored) {
-    fmt::print(stderr, "{}: column \"{}\" is not used\n", arguments.readings, column);
-  }
+  const auto file = readings_of(arguments.readings, board, arguments);
   const auto channels = wanted(file, arguments);
-  check_picture("--plot", arguments.plot, channels.size());
+  const bool units_drawn = arguments.picture == "units";
+  check_picture("--plot", arguments.plot, units_drawn ? 1 : channels.size());
 
-  std::vector<meter::Comparison> comparisons;
+  std::vector<io::CompareResult> results;
   for (const auto& of : channels) {
-    const auto& meter =
-        io::choose_meter(board, arguments.boards.front(), arguments.meter, file, of);
-    comparisons.push_back(
-        meter::compare(chain::build(board, of.channel), meter, of.readings, coverage));
+    const auto bench = bench_of(board, file, of, arguments);
+    io::CompareResult result{
+        .unit = of.unit,
+        .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
+        .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage)};
+    if (!arguments.since.empty()) {
+      const auto earlier = io::load_readings(arguments.since, board);
+      result.drift = since(board, earlier, of, bench, arguments, coverage);
+    }
+    results.push_back(std::move(result));
   }
-  if (!arguments.plot.empty()) report::plot(comparisons.front(), arguments.plot);
+  const auto several = over_units(board, file, channels, arguments, coverage);
+  if (!arguments.plot.empty()) {
+    if (units_drawn && several.empty()) {
+      refuse("--picture", "units", "readings of three units or more, by a column \"unit\"");
+    }
+    if (units_drawn) {
+      report::plot_units(several.front().units, several.front().channel, several.front().unit,
+                         arguments.plot);
+    } else if (arguments.picture == "normalised") {
+      report::plot_normalised(results.front().comparison, arguments.plot);
+    } else {
+      report::plot(results.front().comparison, arguments.plot);
+    }
+  }
   if (wants_json(arguments)) {
-    print(io::to_json(comparisons));
+    print(io::to_json(results, several));
   } else {
     std::vector<report::Report> reports;
-    for (const auto& comparison : comparisons) reports.push_back(report::of(comparison));
+    for (const auto& of : several) reports.push_back(report::of(of.units, of.channel, of.unit));
+    for (const auto& result : results) {
+      auto report = report::of(result.comparison);
+      const auto named = result.unit.empty() ? "" : "unit " + result.unit + ": ";
+      report.verdict.front().text = named + report.verdict.front().text;
+      const auto diagnosis = report::of(result.diagnosis);
+      report.verdict.insert(report.verdict.end(), diagnosis.verdict.begin(),
+                            diagnosis.verdict.end());
+      reports.push_back(std::move(report));
+      if (result.drift) reports.push_back(report::of(*result.drift, result.comparison));
+    }
     print(reports, arguments);
   }
-  const auto fails = [](const meter::Comparison& c) {
-    return c.summary.verdict == meter::Verdict::fail;
+  const auto fails = [](const io::CompareResult& r) {
+    return r.comparison.summary.verdict == meter::Verdict::fail;
   };
-  return std::ranges::any_of(comparisons, fails) ? missed : done;
+  return std::ranges::any_of(results, fails) ? missed : done;
 }
 
 }  // namespace tamlo::tool

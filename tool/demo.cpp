@@ -63,9 +63,21 @@ void tell_budget(Story& story, const chain::Chain& chain) {
 void tell_comparison(Story& story, const model::Board& board, const std::string& path,
                      const io::ReadingsFile& file, const io::ChannelReadings& of) {
   const auto& meter = io::choose_meter(board, path, "", file, of);
-  const auto comparison = meter::compare(chain::build(board, of.channel), meter, of.readings);
+  const auto rows = io::rows_of(of, meter);
+  const auto comparison = meter::compare(meter::beside(board, of.channel, meter), meter, rows);
   story.say(report::headline(comparison));
   for (const auto& line : report::statements(comparison)) story.say(line, 2);
+  const auto diagnosis = report::of(meter::diagnose(board, of.channel, meter, rows));
+  for (const auto& line : diagnosis.verdict) story.say(line, 2);
+}
+
+void tell_calibration(Story& story, const model::Board& board, const std::string& path,
+                      const io::ReadingsFile& file, const io::ChannelReadings& of) {
+  const auto& meter = io::choose_meter(board, path, "", file, of);
+  const auto calibration =
+      meter::calibrate(meter::beside(board, of.channel, meter), meter, io::rows_of(of, meter));
+  const auto report = report::of(calibration);
+  for (const auto& line : report.verdict) story.say(line);
 }
 
 }  // namespace
@@ -111,6 +123,10 @@ int run_demo(const Arguments&) {
   const auto& suspect = readings.channels.front().channel;
   story.step("Look at it.", fmt::format("tamlo compare {} {} --channel {} --plot differences.svg",
                                         board_path, readings_path, suspect));
+  story.step("What does a calibration buy?",
+             fmt::format("tamlo calibrate {} {} --channel {} --write measured.toml", board_path,
+                         readings_path, suspect));
+  tell_calibration(story, board, board_path, readings, readings.channels.front());
   story.step("Now your own board: ten lines are enough, see the README.",
              "tamlo check my-board.toml");
   print(story.text());

@@ -46,6 +46,7 @@ int run_channel(const Arguments& arguments);
 int run_convert(const Arguments& arguments);
 int run_budget(const Arguments& arguments);
 int run_compare(const Arguments& arguments);
+int run_calibrate(const Arguments& arguments);
 int run_demo(const Arguments& arguments);
 
 }  // namespace tamlo::tool

@@ -9,6 +9,7 @@
 #include "command_line.hpp"
 #include "job.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/meter/calibrate.hpp"
 #include "tamlo/report/plot.hpp"
 
 namespace {
@@ -17,8 +18,10 @@ using namespace tamlo;
 
 int run(const tool::Arguments& arguments) {
   static const std::map<std::string, int (*)(const tool::Arguments&)> commands{
-      {"check", tool::run_check},   {"channel", tool::run_channel}, {"convert", tool::run_convert},
-      {"budget", tool::run_budget}, {"compare", tool::run_compare}, {"demo", tool::run_demo}};
+      {"check", tool::run_check},     {"channel", tool::run_channel},
+      {"convert", tool::run_convert}, {"budget", tool::run_budget},
+      {"compare", tool::run_compare}, {"calibrate", tool::run_calibrate},
+      {"demo", tool::run_demo}};
   return commands.at(arguments.command)(arguments);
 }
 
@@ -36,6 +39,8 @@ int main(int argc, char** argv) {
   } catch (const io::BadInput& error) {
     return complain(tool::bad_input, error.what());
   } catch (const meter::CompareError& error) {
+    return complain(tool::bad_input, error.what());
+  } catch (const meter::CalibrationError& error) {
     return complain(tool::bad_input, error.what());
   } catch (const io::EnvironmentError& error) {
     return complain(tool::environment, error.what());

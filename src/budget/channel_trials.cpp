@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/budget/channel_trials.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include "tamlo/chain/varied.hpp"
@@ -25,49 +26,23 @@ Shape shape_of(quantity::Distribution distribution) {
   return Shape::normal;
 }
 
-// The parameters of up to 1024 units, row by row, and the deviations that they are made from. One
-// for each thread, kept from block to block: allocating them anew would cost more than the trials.
-struct Units {
-  std::vector<std::vector<double>> parameters{}, deviations{}, again{};
-  std::vector<const double*> rows{};
-
-  /// Nominal, plus what each source moves it by.
-  void set(const Chain& chain, std::size_t n) {
-    parameters.resize(chain.parameters.size());
-    rows.clear();
-    for (std::size_t i = 0; i < parameters.size(); ++i) {
-      parameters[i].assign(1024, chain.nominal[i]);
-      rows.push_back(parameters[i].data());
-    }
-    for (std::size_t s = 0; s < chain.sources.size(); ++s) {
-      double* row = parameters[chain.sources[s].parameter].data();
-      const double* deviation = deviations[s].data();
-      for (std::size_t t = 0; t < n; ++t) row[t] += deviation[t];
-    }
-  }
-};
-
 // Everything that the trials of one channel at one point need, once.
 class ChannelModel {
  public:
   ChannelModel(const Chain& chain, double x, std::uint64_t seed)
       : chain_(chain), x_(x), seed_(seed), inputs_(inputs_of(chain, x)) {
+    for (const double nominal : chain.nominal) nominal_.emplace_back(math::draws_block, nominal);
     for (const auto& [i, j, r] : chain.correlations) correlations_.push_back({i, j, r});
+    leave_out_what_does_nothing();
   }
 
   void operator()(std::uint64_t first, std::span<double> y) const {
     thread_local Units units;
-    draw(inputs_, correlations_, seed_, first, y.size(), units.deviations);
-    units.set(chain_, y.size());
+    set(units, first, y.size(), seed_);
     chain::read_varied(chain_, x_, units.rows.data(), y);
-    const auto& tare = chain_.channel.scaling.tare;
-    if (tare) {
+    if (const auto& tare = chain_.channel.scaling.tare) {
       // The tare is a reading of its own: what is new at every reading is drawn again.
-      draw(inputs_, correlations_, seed_ ^ 0x7461726500000000ULL, first, y.size(), units.again);
-      for (std::size_t s = 0; s < units.again.size(); ++s) {
-        if (chain::random(chain_.sources[s].kind)) units.deviations[s] = units.again[s];
-      }
-      units.set(chain_, y.size());
+      set(units, first, y.size(), seed_ ^ 0x7461726500000000ULL);
       std::vector<double> empty(y.size());
       chain::read_varied(chain_, *tare, units.rows.data(), empty);
       for (std::size_t t = 0; t < y.size(); ++t) y[t] -= empty[t] - *tare;
@@ -76,11 +51,72 @@ class ChannelModel {
   }
 
  private:
+  // The parameters of some units, row by row. One for each thread, kept from block to block:
+  // allocating it anew would cost more than the trials.
+  struct Units {
+    std::vector<std::vector<double>> parameters{}, joint{};
+    std::vector<const double*> rows{};
+  };
+
   const Chain& chain_;
   double x_;
   std::uint64_t seed_;
   std::vector<Input> inputs_;
-  std::vector<Correlation> correlations_;
+  std::vector<std::size_t> alone_{};  // sources that are drawn by themselves
+  std::vector<Correlation> correlations_{};
+  std::vector<std::vector<double>> nominal_{};  // a row for each parameter
+
+  // A source that moves the reading by less than a 1e-12th of what all do is left at its nominal:
+  // it would change no digit. Those that correlate are drawn together.
+  void leave_out_what_does_nothing() {
+    std::vector<double> effects;
+    double sum = 0.0;
+    auto p = chain_.nominal;
+    for (std::size_t s = 0; s < inputs_.size(); ++s) {
+      effects.push_back(chain::effect(chain_, x_, chain_.sources[s], inputs_[s].standard, p));
+      sum += effects.back() * effects.back();
+    }
+    for (std::size_t s = 0; s < inputs_.size(); ++s) {
+      const bool joint = std::ranges::any_of(
+          correlations_, [&](const auto& c) { return c.first == s || c.second == s; });
+      const bool acts = std::abs(effects[s]) > 1e-12 * std::sqrt(sum);
+      if (!joint && acts) alone_.push_back(s);
+    }
+  }
+
+  // Nominal, plus what each source moves it by; what is new at every reading from its own seed.
+  void set(Units& units, std::uint64_t first, std::size_t n, std::uint64_t reading) const {
+    units.parameters.resize(nominal_.size());
+    units.rows.clear();
+    for (const auto& row : nominal_) units.rows.push_back(row.data());
+    // What moves a parameter is added to its nominal, and the next to the sum.
+    const auto row = [&](std::size_t s) {
+      auto& of = units.parameters[chain_.sources[s].parameter];
+      of.resize(math::draws_block);
+      return std::span(of).first(n);
+    };
+    const auto before = [&](std::size_t s) {
+      return std::span(units.rows[chain_.sources[s].parameter], n);
+    };
+    const auto seed = [&](std::size_t s) {
+      return chain::random(chain_.sources[s].kind) ? reading : seed_;
+    };
+    for (const auto s : alone_) {
+      add_deviations(inputs_[s], seed(s), s, first, before(s), row(s));
+      units.rows[chain_.sources[s].parameter] = row(s).data();
+    }
+    for (const auto& of : correlations_) {
+      draw({inputs_[of.first], inputs_[of.second]}, {{0, 1, of.coefficient}},
+           seed(of.first) ^ (of.first + 1) << 32, first, n, units.joint);
+      const std::size_t both[] = {of.first, of.second};
+      for (std::size_t k = 0; k < 2; ++k) {
+        const auto from = before(both[k]);
+        const auto out = row(both[k]);
+        for (std::size_t t = 0; t < n; ++t) out[t] = from[t] + units.joint[k][t];
+        units.rows[chain_.sources[both[k]].parameter] = out.data();
+      }
+    }
+  }
 };
 
 }  // namespace

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Random values of the inputs, row by row.
 #include <Eigen/Cholesky>
+#include <algorithm>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
@@ -12,6 +13,8 @@
 
 namespace tamlo::budget {
 namespace {
+
+using math::Deviate;
 
 // From a probability to a deviation, in half-widths or standard uncertainties.
 double quantile(const Input& input, double u) {
@@ -36,49 +39,11 @@ double unit_of(const Input& input) {
   return scaled ? input.standard : input.half_width;
 }
 
-// Each input has two rows of numbers to itself; few use the second.
-void draw_one(const Input& input, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
-              std::span<double> out) {
-  const double unit = unit_of(input);
-  switch (input.shape) {
-    case Shape::normal:
-      math::normal_row(seed, row, first, out);
-      for (double& x : out) x = input.estimate + unit * x;
-      return;
-    case Shape::arcsine:
-      math::arcsine_row(seed, row, first, out);
-      for (double& x : out) x = input.estimate + unit * x;
-      return;
-    case Shape::uniform:
-      math::uniform_row(seed, row, first, out);
-      for (double& x : out) x = input.estimate + unit * (2.0 * x - 1.0);
-      return;
-    case Shape::student: {
-      // Bailey (1994): sqrt(nu (U^(-2 / nu) - 1)) cos(2 pi V) is t of nu degrees of freedom. The
-      // row of arcsines is such a cosine.
-      std::vector<double> cosine(out.size());
-      math::uniform_row(seed, row, first, out);
-      math::arcsine_row(seed, row + 1, first, cosine);
-      for (std::size_t t = 0; t < out.size(); ++t) {
-        const double radius = std::sqrt(input.dof * (std::pow(out[t], -2.0 / input.dof) - 1.0));
-        out[t] = input.estimate + unit * radius * cosine[t];
-      }
-      return;
-    }
-    case Shape::curved_trapezoid: {
-      // JCGM 101, 6.4.3.4: an end from its own range, its partner as far on the other side.
-      std::vector<double> end(out.size());
-      math::uniform_row(seed, row, first, out);
-      math::uniform_row(seed, row + 1, first, end);
-      for (std::size_t t = 0; t < out.size(); ++t) {
-        out[t] = input.estimate + (unit + input.ends * (2.0 * end[t] - 1.0)) * (2.0 * out[t] - 1.0);
-      }
-      return;
-    }
-    default:
-      math::uniform_row(seed, row, first, out);
-      for (double& x : out) x = input.estimate + unit * quantile(input, x);
-  }
+// Uniform in (0, 1).
+void uniform_row(std::uint64_t seed, std::uint64_t row, std::uint64_t first,
+                 std::vector<double>& out) {
+  std::ranges::fill(out, 0.5);
+  math::add_deviates(Deviate::uniform, seed, row, first, 0.5, out, out);
 }
 
 // The coefficient between the normal values that gives `r` between what is made of them.
@@ -118,7 +83,7 @@ void draw_joint(const std::vector<Input>& inputs, const std::vector<Correlation>
                                factors.vectorD().cwiseMax(0.0).cwiseSqrt().asDiagonal();
   std::vector<std::vector<double>> z(joint.size(), std::vector<double>(n));
   for (std::size_t k = 0; k < joint.size(); ++k) {
-    math::normal_row(seed, 2 * joint[k], first, z[k]);
+    math::add_deviates(Deviate::normal, seed, 2 * joint[k], first, 1.0, z[k], z[k]);
   }
   for (std::size_t k = 0; k < joint.size(); ++k) {
     const auto& input = inputs[joint[k]];
@@ -138,13 +103,49 @@ void draw_joint(const std::vector<Input>& inputs, const std::vector<Correlation>
 
 }  // namespace
 
+// Each input has two rows of numbers to itself; few use the second.
+void add_deviations(const Input& input, std::uint64_t seed, std::uint64_t number,
+                    std::uint64_t first, std::span<const double> from, std::span<double> out) {
+  const double unit = unit_of(input);
+  const auto row = 2 * number;
+  switch (input.shape) {
+    case Shape::normal:
+      return math::add_deviates(Deviate::normal, seed, row, first, unit, from, out);
+    case Shape::arcsine:
+      return math::add_deviates(Deviate::arcsine, seed, row, first, unit, from, out);
+    case Shape::uniform:
+      return math::add_deviates(Deviate::uniform, seed, row, first, unit, from, out);
+    default:
+      break;
+  }
+  std::vector<double> u(out.size()), v(out.size());
+  uniform_row(seed, row, first, u);
+  if (input.shape == Shape::student) {
+    // Bailey (1994): sqrt(nu (U^(-2 / nu) - 1)) cos(2 pi V) is t of nu degrees of freedom. An
+    // arcsine deviate is such a cosine.
+    math::add_deviates(Deviate::arcsine, seed, row + 1, first, 1.0, v, v);
+    for (std::size_t t = 0; t < out.size(); ++t) {
+      out[t] =
+          from[t] + unit * std::sqrt(input.dof * (std::pow(u[t], -2.0 / input.dof) - 1.0)) * v[t];
+    }
+  } else if (input.shape == Shape::curved_trapezoid) {
+    // JCGM 101, 6.4.3.4: an end from its own range, its partner as far on the other side.
+    math::add_deviates(Deviate::uniform, seed, row + 1, first, 1.0, v, v);
+    for (std::size_t t = 0; t < out.size(); ++t) {
+      out[t] = from[t] + (unit + input.ends * v[t]) * (2.0 * u[t] - 1.0);
+    }
+  } else {
+    for (std::size_t t = 0; t < out.size(); ++t) out[t] = from[t] + unit * quantile(input, u[t]);
+  }
+}
+
 void draw(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations,
           std::uint64_t seed, std::uint64_t first, std::size_t n,
           std::vector<std::vector<double>>& rows) {
   rows.resize(inputs.size());
   for (std::size_t i = 0; i < inputs.size(); ++i) {
-    rows[i].resize(n);
-    draw_one(inputs[i], seed, 2 * i, first, rows[i]);
+    rows[i].assign(n, inputs[i].estimate);
+    add_deviations(inputs[i], seed, i, first, rows[i], rows[i]);
   }
   if (!correlations.empty()) draw_joint(inputs, correlations, first, seed, n, rows);
 }

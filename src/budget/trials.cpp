@@ -2,15 +2,20 @@
 #include "tamlo/budget/trials.hpp"
 
 #include <algorithm>
+#include <array>
 #include <atomic>
 #include <cmath>
+#include <numeric>
 #include <stdexcept>
 #include <thread>
+#include <utility>
+
+#include "tamlo/math/draws.hpp"
 
 namespace tamlo::budget {
 namespace {
 
-constexpr std::uint64_t block_size = 1024;
+constexpr std::uint64_t block_size = math::draws_block;
 
 // Runs the blocks of `values` on so many threads; each block has its own place.
 void fill(const Block& block, std::uint64_t first, std::span<double> values, int threads) {
@@ -27,21 +32,20 @@ void fill(const Block& block, std::uint64_t first, std::span<double> values, int
   work();
 }
 
-// Sums of blocks in the order of the blocks: the same digits on any number of threads.
+// Sums in an order of their own: the same digits on any number of threads.
 struct Moments {
   double mean = 0.0, variance = 0.0;
 };
 Moments moments(std::span<const double> values) {
+  constexpr std::size_t lanes = 8;
   const auto sum = [&](auto figure) {
-    double total = 0.0;
-    for (std::size_t from = 0; from < values.size(); from += block_size) {
-      double part = 0.0;
-      for (std::size_t i = from; i < std::min(from + block_size, values.size()); ++i) {
-        part += figure(values[i]);
-      }
-      total += part;
+    std::array<double, lanes> parts{};
+    const auto whole = values.size() / lanes * lanes;
+    for (std::size_t i = 0; i < whole; i += lanes) {
+      for (std::size_t k = 0; k < lanes; ++k) parts[k] += figure(values[i + k]);
     }
-    return total;
+    for (const double y : values.subspan(whole)) parts[0] += figure(y);
+    return std::accumulate(parts.begin(), parts.end(), 0.0);
   };
   const auto n = static_cast<double>(values.size());
   const double mean = sum([](double y) { return y; }) / n;
@@ -58,6 +62,69 @@ Spread spread(const std::vector<double>& figures) {
   return {mean, std::sqrt(variance / static_cast<double>(figures.size()))};
 }
 
+// The `count` smallest and the `count` largest values, each by rising size.
+struct Tails {
+  std::vector<double> below, above;
+};
+
+// By rising size: first into some thousand cells of equal width, then each of them.
+void sort(std::vector<double>& values) {
+  const auto cells = values.size() / 16 + 1;
+  const auto [least, most] = std::ranges::minmax(values);
+  const double from = least, width = (most - least) / static_cast<double>(cells);
+  if (!std::isnormal(1.0 / width)) {
+    std::ranges::sort(values);
+    return;
+  }
+  const auto cell = [=, scale = 1.0 / width](double y) {
+    return std::min(static_cast<std::size_t>((y - from) * scale), cells - 1);
+  };
+  std::vector<std::size_t> ends(cells + 1);
+  for (const double y : values) ++ends[cell(y) + 1];
+  std::partial_sum(ends.begin(), ends.end(), ends.begin());
+  std::vector<double> sorted(values.size());
+  auto next = ends;
+  for (const double y : values) sorted[next[cell(y)]++] = y;
+  for (std::size_t i = 0; i < cells; ++i) {
+    std::sort(&sorted[0] + ends[i], &sorted[0] + ends[i + 1]);
+  }
+  values = std::move(sorted);
+}
+
+// A sample tells where the tails end, about; only what lies in them is sorted.
+Tails tails(std::span<const double> values, std::size_t count) {
+  const auto n = values.size();
+  std::vector<double> sample;
+  for (std::size_t i = 0; i < n; i += n / 16384 + 1) sample.push_back(values[i]);
+  std::ranges::sort(sample);
+  // As many as needed, and four standard deviations of what a sample tells.
+  const auto size = static_cast<double>(sample.size());
+  const double part = static_cast<double>(count) / static_cast<double>(n);
+  const auto reach = static_cast<std::size_t>(part * size + 4.0 * std::sqrt(part * size));
+  const bool all = 2 * reach >= sample.size();
+  const double low = all ? sample.back() : sample[reach];
+  const double high = all ? sample.front() : sample[sample.size() - 1 - reach];
+  Tails result;
+  // Every value is written, and the next over it unless it belongs: no branch to guess.
+  std::array<double, block_size> below, above;
+  for (std::size_t from = 0; from < n; from += block_size) {
+    std::size_t of_below = 0, of_above = 0;
+    for (const double y : values.subspan(from, std::min<std::size_t>(block_size, n - from))) {
+      below[of_below] = above[of_above] = y;
+      of_below += y <= low ? 1U : 0U;
+      of_above += y >= high ? 1U : 0U;
+    }
+    result.below.insert(result.below.end(), below.begin(), below.begin() + of_below);
+    result.above.insert(result.above.end(), above.begin(), above.begin() + of_above);
+  }
+  for (auto* of : {&result.below, &result.above}) {
+    if (of->size() < count) of->assign(values.begin(), values.end());
+    sort(*of);
+  }
+  result.above.erase(result.above.begin(), result.above.end() - static_cast<std::ptrdiff_t>(count));
+  return result;
+}
+
 }  // namespace
 
 std::vector<double> sample(const Block& block, std::uint64_t count, int threads) {
@@ -66,7 +133,7 @@ std::vector<double> sample(const Block& block, std::uint64_t count, int threads)
   return values;
 }
 
-Trials describe(std::vector<double>& values, double coverage) {
+Trials describe(std::span<const double> values, double coverage) {
   const auto n = values.size();
   const auto [mean, variance] = moments(values);
   if (!std::isfinite(mean) || !std::isfinite(variance)) {
@@ -77,22 +144,14 @@ Trials describe(std::vector<double>& values, double coverage) {
   const auto q = std::min(
       static_cast<std::size_t>(std::floor(coverage * static_cast<double>(n) + 0.5)), n - 1);
   const auto tail = n - q;
-  const auto at = [&](std::size_t i) { return values.begin() + static_cast<std::ptrdiff_t>(i); };
-  if (2 * tail < n) {
-    std::nth_element(values.begin(), at(tail), values.end());
-    std::nth_element(at(tail), at(q), values.end());
-    std::sort(values.begin(), at(tail));
-    std::sort(at(q), values.end());
-  } else {
-    std::ranges::sort(values);
-  }
+  const auto [below, above] = tails(values, tail);
   const auto low = (n - q) / 2;
-  result.symmetric = {values[low], values[low + q]};
+  result.symmetric = {below[low], above[low]};
   std::size_t best = 0;
   for (std::size_t r = 1; r < tail; ++r) {
-    if (values[r + q] - values[r] < values[best + q] - values[best]) best = r;
+    if (above[r] - below[r] < above[best] - below[best]) best = r;
   }
-  result.shortest = {values[best], values[best + q]};
+  result.shortest = {below[best], above[best]};
   return result;
 }
 
@@ -119,8 +178,7 @@ Trials run(const Block& block, const TrialsRequest& request) {
     const auto first = values.size();
     values.resize(first + group);
     fill(block, first, std::span(values).subspan(first), request.threads);
-    std::vector<double> last(values.begin() + static_cast<std::ptrdiff_t>(first), values.end());
-    const auto of = describe(last, request.coverage);
+    const auto of = describe(std::span(values).subspan(first), request.coverage);
     means.push_back(of.mean);
     deviations.push_back(of.combined);
     lows.push_back(of.symmetric[0]);

@@ -1,14 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <algorithm>
 #include <cstddef>
 
-#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/laws.hpp"
+#include "tamlo/chain/reporting.hpp"
 
-// What batches of one unit and of many share: a part on one signal, and the firmware's way back on
-// a block of values.
+// What batches of one unit and of many share: a part on one signal, and the loops over a block of
+// signals, which varied_kernel.cpp defines once for each set of instructions.
 namespace tamlo::chain {
+
+struct Chain;
 
 template <class Law, class P>
 Signal one(const Law& law, const Signal& in, const P& p) {
@@ -19,28 +21,33 @@ Signal one(const Law& law, const Signal& in, const P& p) {
   }
 }
 
-// The loop in which the compiler sees the part and that its parameters stay as they are.
-template <class Law>
-void back_through(const Law& law, double* __restrict value, std::size_t n, const double* parameters,
-                  std::size_t count) {
-  const Parameters p(parameters, count);
-  for (std::size_t i = 0; i < n; ++i) value[i] = inverse_of(law, value[i], p);
-}
-
 /// What is reported to volts and back to the quantity, by the nominals; as exact_reading() of a
 /// firmware without integers or taught points.
-inline void exact_readings(const Chain& chain, double* value, std::size_t n) {
-  const auto line = count_line(chain);
-  for (std::size_t i = 0; i < n; ++i) {
-    value[i] = line.low + (value[i] - line.first) * line.per_count;
+void exact_readings(const Chain& chain, double* value, std::size_t n);
+
+// The parts that are a few operations, so that several units pass at once.
+#define TAMLO_PLAIN_LAWS(each)                                                                  \
+  each(LinearSensorLaw) each(StraightSensorLaw) each(BridgeLaw) each(LoopLaw) each(PositionLaw) \
+      each(DividerLaw) each(SensorDividerLaw) each(ExcitationLaw) each(ShuntLaw)                \
+          each(AmplifierLaw) each(LowpassLaw) each(LoadLaw) each(LeakageLaw) each(SamplingLaw)  \
+              each(AddedLaw)
+
+#define TAMLO_DECLARE(set)                                                                        \
+  namespace set {                                                                                 \
+  /* n signals through a part, each with its own unit's parameters: rows[parameter][signal] */    \
+  template <class Law>                                                                            \
+  void through(const Law& law, double* value, double* resistance, std::size_t n,                  \
+               const double* const* rows);                                                        \
+  /* n values back through a part, all with the same parameters */                                \
+  template <class Law>                                                                            \
+  void back_through(const Law& law, double* value, std::size_t n, const double* parameters);      \
+  /* n volts to what is reported, each with its own unit's parameters */                          \
+  void to_reported(const ConverterLaw& law, const ReportLaw& report, double first, double* value, \
+                   std::size_t n, const double* const* rows);                                     \
   }
-  for (auto stage = chain.stages.rbegin(); stage != chain.stages.rend(); ++stage) {
-    std::visit(
-        [&](const auto& of) {
-          back_through(of, value, n, chain.nominal.data(), chain.nominal.size());
-        },
-        stage->law);
-  }
-}
+TAMLO_DECLARE(sse2)
+TAMLO_DECLARE(avx2)
+TAMLO_DECLARE(avx512)
+#undef TAMLO_DECLARE
 
 }  // namespace tamlo::chain

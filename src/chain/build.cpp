@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <utility>
 
 #include "builder.hpp"
@@ -20,6 +21,7 @@ Builder::Builder(const model::Board& board, const model::Channel& channel,
 Chain Builder::finish() {
   add_timing();
   add_signal_path();
+  add_load();
   add_pin();
   add_densities();
   add_converter();
@@ -28,6 +30,7 @@ Chain Builder::finish() {
   set_nominals();
   set_passes();
   set_correlations();
+  set_correction();
   return std::move(chain_);
 }
 
@@ -47,6 +50,24 @@ void Builder::add_signal_path() {
   for (const auto& stage : chain_.channel.frontend) {
     std::visit([&](const auto& part) { add(part); }, stage);
   }
+}
+
+// A meter at the pin, if the channel says so.
+void Builder::add_load() {
+  const auto& name = chain_.channel.loaded_by;
+  if (!name.empty()) {
+    const auto* meter = model::find(board_.meters, name);
+    if (meter == nullptr || !meter->input_resistance) {
+      throw ChainError(
+          fmt::format("channel {}: the board has no meter \"{}\" with an input_resistance",
+                      chain_.channel.name, name));
+    }
+    const auto called = "meter " + name;
+    stage(called,
+          LoadLaw{part(called + " input resistance", called, *meter->input_resistance, "ohm")},
+          "V");
+  }
+  chain_.stages_before_pin = chain_.stages.size();
 }
 
 void Builder::set_correlations() {
@@ -72,6 +93,36 @@ void Builder::set_correlations() {
     chain_.correlations.push_back(
         {.first = a, .second = place(second), .coefficient = coefficient});
   }
+}
+
+void Builder::set_correction() {
+  if (!chain_.channel.correction) return;
+  std::vector<Source> kept;
+  std::vector<std::optional<std::size_t>> place;
+  for (auto& source : chain_.sources) {
+    const bool gone = source.kind == Kind::tolerance;
+    place.push_back(gone ? std::nullopt : std::optional(kept.size()));
+    if (!gone) kept.push_back(std::move(source));
+  }
+  chain_.sources = std::move(kept);
+  chain_.quantisation_source = place[chain_.quantisation_source].value();
+  std::vector<Correlation> correlations;
+  for (const auto& [a, b, r] : chain_.correlations) {
+    if (place[a] && place[b]) correlations.push_back({*place[a], *place[b], r});
+  }
+  chain_.correlations = std::move(correlations);
+  const double standard = chain_.channel.correction->standard;
+  if (!(standard > 0.0)) return;
+  chain_.sources.push_back(
+      {.name = unique("calibration"),
+       .stage = "firmware",
+       .written = "u " + quantity::engineering(
+                             standard, quantity::difference_unit(chain_.channel.span.unit), 3),
+       .parameter = chain_.rounding,
+       .kind = Kind::shape,
+       .distribution = quantity::Distribution::normal,
+       .limit = standard,
+       .standard = standard});
 }
 
 void Builder::set_nominals() {

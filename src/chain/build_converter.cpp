@@ -2,6 +2,7 @@
 // From the pin to the code, and when.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 #include <utility>
@@ -19,7 +20,11 @@ double farads_at_pin(const model::Channel& channel, const std::vector<double>& n
                      const std::vector<Stage>& stages) {
   if (channel.frontend.empty()) return 0.0;
   if (!std::holds_alternative<model::Lowpass>(channel.frontend.back())) return 0.0;
-  return nominal[std::get<LowpassLaw>(stages.back().law).capacitor];
+  // A meter may hang behind it.
+  const auto last = std::find_if(stages.rbegin(), stages.rend(), [](const Stage& stage) {
+    return std::holds_alternative<LowpassLaw>(stage.law);
+  });
+  return nominal[std::get<LowpassLaw>(last->law).capacitor];
 }
 
 }  // namespace

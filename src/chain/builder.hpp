@@ -70,6 +70,7 @@ class Builder {
   void add_feed(const std::string& name, const Law& feed);
 
   void add_signal_path();
+  void add_load();
   void add_timing();
   /// What happens at the pin: what comes in, leakage, the sampling capacitor.
   void add_pin();
@@ -84,6 +85,8 @@ class Builder {
   /// What average and filter leave of each source that is new at every reading.
   void set_passes();
   void set_correlations();
+  /// A calibration takes the tolerances away, and leaves its own uncertainty.
+  void set_correction();
   /// A source that no limit of the file stands for.
   void computed(Source source);
 };

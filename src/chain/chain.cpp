@@ -9,6 +9,15 @@
 
 namespace tamlo::chain {
 
+Chain known_at_pin(Chain chain) {
+  // The meter is part of what made the voltage that it shows.
+  const auto loads = std::erase_if(
+      chain.stages, [](const Stage& s) { return std::holds_alternative<LoadLaw>(s.law); });
+  chain.stages_before_pin -= loads;
+  chain.known_stages = chain.stages_before_pin;
+  return chain;
+}
+
 Ends input_range(const Chain& chain) { return ends(chain.conversion, chain.nominal); }
 
 double full_scale_range(const Chain& chain) {
@@ -38,7 +47,10 @@ double voltage(const Chain& chain, double x, Parameters p) { return signal(chain
 
 Signal signal(const Chain& chain, double x, Parameters p) {
   Signal result{.value = x};
-  for (const auto& stage : chain.stages) result = forward(stage.law, result, p);
+  for (std::size_t i = 0; i < chain.stages.size(); ++i) {
+    result = forward(chain.stages[i].law, result,
+                     i < chain.known_stages ? Parameters(chain.nominal) : p);
+  }
   return result;
 }
 
@@ -103,14 +115,41 @@ double reading(const Chain& chain, double reported) {
   } else {
     result = exact_reading(chain, reported);
   }
+  if (chain.channel.correction) result = corrected(*chain.channel.correction, result);
   if (!scaling.decimals) return result;
   const double last_place = unit.scale() * std::pow(10.0, -*scaling.decimals);
   return std::floor((result - unit.offset) / last_place + 0.5) * last_place + unit.offset;
 }
 
-double read_untared(const Chain& chain, double x, Parameters p) {
+double corrected(const model::Correction& of, double reading) {
+  if (of.readings.empty()) {
+    const double z = (reading - of.centre) / of.half_width;
+    double sum = 0.0;
+    for (auto c = of.coefficients.rbegin(); c != of.coefficients.rend(); ++c) sum = sum * z + *c;
+    return reading + sum;
+  }
+  const auto n = of.readings.size();
+  if (n == 1) return reading + of.corrected[0] - of.readings[0];
+  const auto above = std::ranges::upper_bound(of.readings, reading) - of.readings.begin();
+  const auto i = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, n - 1);
+  const double along = (reading - of.readings[i - 1]) / (of.readings[i] - of.readings[i - 1]);
+  return std::lerp(of.corrected[i - 1], of.corrected[i], along);
+}
+
+namespace {
+
+double uncorrected(const Chain& chain, double x, Parameters p) {
   const double reported = chain.report.offset + chain.report.gain * code(chain, x, p);
   return exact_reading(chain, reported) + chain.arithmetic.mean + p[chain.rounding];
+}
+
+}  // namespace
+
+double read_untared(const Chain& chain, double x, Parameters p) {
+  const double result = uncorrected(chain, x, p);
+  if (!chain.channel.correction) return result;
+  // Calibrated, the unit reads right as it is: what is left is how far it moves from there.
+  return result - (uncorrected(chain, x, chain.nominal) - x);
 }
 
 double read(const Chain& chain, double x, Parameters p) {

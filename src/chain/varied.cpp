@@ -7,41 +7,41 @@
 #include <type_traits>
 
 #include "blocks.hpp"
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/math/draws.hpp"
 
 namespace tamlo::chain {
 namespace {
 
-constexpr std::size_t most = 1024;
+using math::Instructions;
 
 struct Signals {
-  std::array<double, most> value;
-  std::array<double, most> resistance;
+  std::array<double, math::draws_block> value;
+  std::array<double, math::draws_block> resistance;
 };
 
 template <class Law>
-constexpr bool takes_rows = requires(const Law& law, const UnitOfMany& p) {
-  forward_of(law, Signal{}, p);
-}
-|| requires(const Law& law, const UnitOfMany& p) { forward_of(law, 0.0, p); };
+constexpr bool is_plain = false;
+#define TAMLO_PLAIN(law) \
+  template <>            \
+  constexpr bool is_plain<law> = true;
+TAMLO_PLAIN_LAWS(TAMLO_PLAIN)
+#undef TAMLO_PLAIN
 
-// The compiler sees the part and that the rows do not change, and takes several units at once.
-template <class Law>
-void through(const Law& law, double* __restrict value, double* __restrict resistance, std::size_t n,
-             const double* const* rows) {
-  for (std::size_t t = 0; t < n; ++t) {
-    const auto out =
-        one(law, {.value = value[t], .resistance = resistance[t]}, UnitOfMany{rows, t});
-    value[t] = out.value;
-    resistance[t] = out.resistance;
-  }
+/// The one of three that the set of instructions has.
+template <class Function>
+Function* chosen(Instructions with, Function* sse2, Function* avx2, Function* avx512) {
+  return with == Instructions::avx512 ? avx512 : with == Instructions::avx2 ? avx2 : sse2;
 }
 
 void pass(const Law& law, Signals& signals, std::size_t n, const double* const* rows,
-          std::size_t parameters) {
+          std::size_t parameters, Instructions with) {
   std::visit(
       [&](const auto& of) {
-        if constexpr (takes_rows<std::decay_t<decltype(of)>>) {
-          through(of, signals.value.data(), signals.resistance.data(), n, rows);
+        using Kind = std::decay_t<decltype(of)>;
+        if constexpr (is_plain<Kind>) {
+          chosen(with, sse2::through<Kind>, avx2::through<Kind>, avx512::through<Kind>)(
+              of, signals.value.data(), signals.resistance.data(), n, rows);
         } else {
           // A part that is not a few operations: unit by unit.
           std::vector<double> p(parameters);
@@ -58,39 +58,70 @@ void pass(const Law& law, Signals& signals, std::size_t n, const double* const* 
       law);
 }
 
-void to_reported(const ConverterLaw& law, const ReportLaw& report, double first,
-                 double* __restrict value, std::size_t n, const double* const* rows) {
-  for (std::size_t t = 0; t < n; ++t) {
-    const double code = first + forward(law, value[t], UnitOfMany{rows, t});
-    value[t] = report.offset + report.gain * code;
-  }
+void back(const Law& law, double* value, std::size_t n, const std::vector<double>& nominal,
+          Instructions with) {
+  std::visit(
+      [&](const auto& of) {
+        using Kind = std::decay_t<decltype(of)>;
+        if constexpr (is_plain<Kind>) {
+          chosen(with, sse2::back_through<Kind>, avx2::back_through<Kind>,
+                 avx512::back_through<Kind>)(of, value, n, nominal.data());
+        } else {
+          for (std::size_t i = 0; i < n; ++i) value[i] = inverse_of(of, value[i], nominal);
+        }
+      },
+      law);
 }
 
-void to_readings(const Chain& chain, double* __restrict value, std::size_t n) {
+void to_readings(const Chain& chain, double* value, std::size_t n, Instructions with) {
   const auto& scaling = chain.channel.scaling;
   if (scaling.integer || scaling.taught) {
     for (std::size_t t = 0; t < n; ++t) value[t] = exact_reading(chain, value[t]);
     return;
   }
-  exact_readings(chain, value, n);
+  const auto line = count_line(chain);
+  for (std::size_t i = 0; i < n; ++i) {
+    value[i] = line.low + (value[i] - line.first) * line.per_count;
+  }
+  for (auto stage = chain.stages.rbegin(); stage != chain.stages.rend(); ++stage) {
+    back(stage->law, value, n, chain.nominal, with);
+  }
 }
 
 }  // namespace
 
-void read_varied(const Chain& chain, double x, const double* const* rows, std::span<double> out) {
+void exact_readings(const Chain& chain, double* value, std::size_t n) {
+  to_readings(chain, value, n, math::widest_instructions());
+}
+
+void read_varied(const Chain& chain, double x, const double* const* rows, std::span<double> out,
+                 Instructions with) {
   const auto n = out.size();
-  assert(n <= most);
+  assert(n <= math::draws_block);
   Signals signals;
-  std::fill_n(signals.value.begin(), n, x);
-  std::fill_n(signals.resistance.begin(), n, 0.0);
-  for (const auto& stage : chain.stages) pass(stage.law, signals, n, rows, chain.parameters.size());
-  to_reported(chain.conversion, chain.report, static_cast<double>(first_code(chain)),
-              signals.value.data(), n, rows);
-  to_readings(chain, signals.value.data(), n);
+  Signal known{.value = x};
+  for (std::size_t i = 0; i < chain.known_stages; ++i) {
+    known = forward(chain.stages[i].law, known, chain.nominal);
+  }
+  std::fill_n(signals.value.begin(), n, known.value);
+  std::fill_n(signals.resistance.begin(), n, known.resistance);
+  for (std::size_t i = chain.known_stages; i < chain.stages.size(); ++i) {
+    pass(chain.stages[i].law, signals, n, rows, chain.parameters.size(), with);
+  }
+  chosen(with, sse2::to_reported, avx2::to_reported, avx512::to_reported)(
+      chain.conversion, chain.report, static_cast<double>(first_code(chain)), signals.value.data(),
+      n, rows);
+  to_readings(chain, signals.value.data(), n, with);
   const double* rounding = rows[chain.rounding];
   for (std::size_t t = 0; t < n; ++t) {
     out[t] = signals.value[t] + chain.arithmetic.mean + rounding[t];
   }
+  if (!chain.channel.correction) return;
+  // As read_untared(): of nominal parameters, the difference is what the correction takes away.
+  auto plain = chain;
+  plain.channel.correction.reset();
+  const double away = read_untared(plain, x, plain.nominal) - x;
+  for (double& value : out) value -= away;
 }
 
 }  // namespace tamlo::chain

@@ -105,6 +105,7 @@ model::Channel read_channel(const std::string& name, Fields fields,
   for (const auto& converter : converters) names.push_back(converter.name);
   fields.require("converter", "the name of a [converter] of this board");
   if (auto v = fields.name_of("converter", "converter", names)) result.converter = *v;
+  if (auto v = fields.text("loaded_by")) result.loaded_by = *v;
   if (auto v = fields.integer("input", 0, 1023)) result.input = static_cast<int>(*v);
   read_signal_path(fields, references, result);
   if (const auto* converter = model::find(converters, result.converter)) {
@@ -119,6 +120,7 @@ model::Channel read_channel(const std::string& name, Fields fields,
     result.scaling = read_scaling(*std::move(scaling), result.span.unit,
                                   converter != nullptr ? converter->resolution : 0);
   }
+  result.correction = read_correction(fields, result.span.unit);
   if (auto target = fields.table("target")) {
     result.target = read_target(*std::move(target), result.span.unit);
   }

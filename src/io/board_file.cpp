@@ -80,6 +80,18 @@ void check_whole(const model::Board& board,
     std::vector<model::DigitalStage> stages{model::BlockAverage{channel.average}};
     stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
     auto fields = channels[i].second;
+    const auto* load = model::find(board.meters, channel.loaded_by);
+    if (!channel.loaded_by.empty() && (load == nullptr || !load->input_resistance)) {
+      std::vector<std::string> known;
+      for (const auto& meter : board.meters) {
+        if (meter.input_resistance) known.push_back(meter.name);
+      }
+      fields.report("loaded_by", fmt::format("\"{}\"", channel.loaded_by),
+                    known.empty()
+                        ? "a [meter.NAME] section with an input_resistance"
+                        : "a meter with an input_resistance: " + one_of(channel.loaded_by, known));
+      continue;
+    }
     try {
       chain::prepare(stages, chain::timing(board, *converter, channel).rate);
       if (fields.sound()) chain::build(board, channel.name);

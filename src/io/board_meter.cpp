@@ -27,20 +27,28 @@ model::Meter read_meter(const std::string& name, Fields fields) {
     const Expected accuracy{
         .unit = quantity::difference_unit(of.full_scale.unit),
         .bases = {Basis::absolute, Basis::relative, Basis::range, Basis::digit}};
-    if (auto v = range.limits("accuracy", accuracy)) {
-      of.accuracy = *v;
-      const auto drifts = [](const auto& l) { return l.drift != quantity::Drift::none; };
-      if (std::ranges::any_of(v->limits, drifts)) {
-        range.report("accuracy", "a drift, that no figure is computed from yet",
-                     "limits that hold where the meter is used");
-      }
-    }
+    if (auto v = range.limits("accuracy", accuracy)) of.accuracy = *v;
     range.finish();
     result.ranges.push_back(std::move(of));
   }
   std::ranges::stable_sort(
       result.ranges, {}, [](const model::MeterRange& range) { return range.full_scale.or_zero(); });
-  fields.not_yet({"input_resistance", "touches", "temperature", "age"});
+  if (auto v = fields.value("input_resistance", {.unit = quantity::unit("ohm")}, above_zero())) {
+    result.input_resistance = *v;
+  }
+  if (auto v = fields.choice("touches", {"quantity", "pin"})) {
+    result.touches = static_cast<model::Touches>(*v);
+  }
+  if (auto v = fields.range("temperature", {.unit = quantity::unit("degC")})) {
+    result.temperature = *v;
+  }
+  if (auto v = fields.plain("age", quantity::unit("year"), not_negative())) result.age = *v;
+  const bool volts = result.ranges.empty() || result.ranges.front().full_scale.unit.dimension ==
+                                                  quantity::unit("V").dimension;
+  if (result.touches == model::Touches::pin && !volts) {
+    fields.report("touches", "\"pin\" of a meter that does not read volts",
+                  "\"quantity\", or ranges in V");
+  }
   fields.finish();
   return result;
 }

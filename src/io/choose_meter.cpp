@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include "tamlo/io/diagnostics.hpp"
@@ -13,8 +15,23 @@
 namespace tamlo::io {
 namespace {
 
-bool reads(const model::Meter& meter, const quantity::Unit& unit) {
-  return !meter.ranges.empty() && meter.ranges.front().full_scale.unit.dimension == unit.dimension;
+// A meter at the pin may have shown volts; one at the quantity, its unit.
+bool reads(const model::Meter& meter, const quantity::Unit& unit, bool at_pin) {
+  if (meter.ranges.empty()) return false;
+  const auto dimension = meter.ranges.front().full_scale.unit.dimension;
+  if (meter.touches == model::Touches::pin) {
+    return at_pin || unit.dimension == quantity::unit("V").dimension;
+  }
+  return !at_pin && dimension == unit.dimension;
+}
+
+// The range that a row was on, by its full scale.
+std::optional<std::size_t> range_of(const model::Meter& meter, double full_scale) {
+  for (std::size_t i = 0; i < meter.ranges.size(); ++i) {
+    const double top = meter.ranges[i].full_scale.or_zero();
+    if (std::abs(top - full_scale) <= 1e-9 * std::abs(top)) return i;
+  }
+  return {};
 }
 
 }  // namespace
@@ -25,7 +42,7 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
   const auto& unit = model::find(board.channels, readings.channel)->span.unit;
   std::vector<std::string> fitting;
   for (const auto& meter : board.meters) {
-    if (reads(meter, unit)) fitting.push_back(meter.name);
+    if (reads(meter, unit, readings.at_pin)) fitting.push_back(meter.name);
   }
   const auto fail = [&](std::string found, std::string allowed) {
     throw BadInput({{.file = board_path,
@@ -36,6 +53,10 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
                      .allowed = std::move(allowed)}});
   };
   if (fitting.empty()) {
+    if (readings.at_pin) {
+      fail("no meter that touches the pin, and readings in V",
+           "a [meter.NAME] section with touches = \"pin\" and ranges in V");
+    }
     fail(fmt::format("no meter that reads {}", unit.symbol),
          fmt::format("a [meter.NAME] section with ranges in {}", unit.symbol));
   }
@@ -51,6 +72,17 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
   std::vector<Diagnostic> above;
   for (std::size_t i = 0; i < readings.readings.size(); ++i) {
     const auto& reading = readings.readings[i];
+    if (const auto& given = readings.ranges[i]; given && !range_of(meter, *given)) {
+      std::vector<std::string> known;
+      for (const auto& range : meter.ranges) known.push_back(quantity::to_string(range.full_scale));
+      above.push_back(
+          {.file = file.path,
+           .line = readings.places[i].line,
+           .column = 1,
+           .key = "meter_range",
+           .found = quantity::engineering(*given, meter.ranges[0].full_scale.unit, 6),
+           .allowed = fmt::format("a range of meter {}: {}", meter.name, fmt::join(known, ", "))});
+    }
     if (reading.u_meter || meter::range_for(meter, reading.meter)) continue;
     above.push_back(
         {.file = file.path,
@@ -63,6 +95,14 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
   }
   if (!above.empty()) throw BadInput(std::move(above));
   return meter;
+}
+
+std::vector<meter::Reading> rows_of(const ChannelReadings& readings, const model::Meter& meter) {
+  auto rows = readings.readings;
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    if (readings.ranges[i]) rows[i].meter_range = range_of(meter, *readings.ranges[i]);
+  }
+  return meter::group(rows, meter);
 }
 
 }  // namespace tamlo::io

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cerrno>
@@ -63,6 +64,23 @@ std::string read_file(const std::string& path) {
   text << file.rdbuf();
   if (file.bad()) return fail(std::strerror(errno));
   return std::move(text).str();
+}
+
+void write_file(const std::string& path, std::string_view text) {
+  const std::string part = path + fmt::format(".{}.part", getpid());
+  const auto fail = [&] {
+    const std::string why = std::strerror(errno);
+    std::error_code ignored;
+    std::filesystem::remove(part, ignored);
+    throw EnvironmentError(fmt::format("cannot write {}: {}", path, why));
+  };
+  std::ofstream file(part, std::ios::binary);
+  file.write(text.data(), static_cast<std::streamsize>(text.size()));
+  file.close();
+  if (!file) fail();
+  std::error_code error;
+  std::filesystem::rename(part, path, error);
+  if (error) fail();
 }
 
 std::string nearest(std::string_view word, const std::vector<std::string>& known) {

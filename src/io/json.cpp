@@ -82,45 +82,6 @@ Json channel(const budget::Budget& budget) {
           {"worst_place", point(budget, budget.worst_place, in)}};
 }
 
-Json figure(const meter::Figure& f, const std::function<Json(double)>& in) {
-  return {{"value", in(f.value)},
-          {"standard", in(f.standard)},
-          {"budgeted", in(f.budgeted)},
-          {"expected", in(f.expected)},
-          {"deviation", f.deviation()}};
-}
-
-Json channel(const meter::Comparison& c) {
-  const InUnit in(c.unit);
-  const auto row = [&](const meter::Row& r) -> Json {
-    return {{"meter", in.value(r.meter)},
-            {"reading", in.value(r.reading)},
-            {"difference", in.difference(r.difference)},
-            {"expected", in.difference(r.expected)},
-            {"expanded_channel", in.difference(r.expanded_channel)},
-            {"expanded_meter", in.difference(r.expanded_meter)},
-            {"normalised_error", r.normalised_error},
-            {"limit", in.difference(r.limit)},
-            {"guard_band", in.difference(r.guard_band)},
-            {"verdict", name(r.verdict)}};
-  };
-  const auto& s = c.summary;
-  const auto difference = [&](double si) { return in.difference(si); };
-  Json summary{{"verdict", name(s.verdict)},
-               {"passed", s.passed},
-               {"failed", s.failed},
-               {"undecided", s.undecided},
-               {"offset", figure(s.offset, difference)},
-               {"gain", s.gain ? figure(*s.gain, finite) : Json(nullptr)},
-               {"agreement",
-                {{"chi_squared", s.agreement.chi_squared},
-                 {"dof", s.agreement.dof},
-                 {"probability", s.agreement.probability},
-                 {"agrees", s.agreement.agrees}}}};
-  return {{"channel", c.channel},   {"unit", in.symbol()},       {"meter", c.meter},
-          {"coverage", c.coverage}, {"rows", each(c.rows, row)}, {"summary", std::move(summary)}};
-}
-
 Json steps(const std::vector<chain::Step>& all) {
   return each(all, [](const chain::Step& step) -> Json {
     return {{"stage", step.stage},
@@ -174,10 +135,6 @@ std::string to_json(const std::vector<budget::Budget>& budgets, bool pairs) {
     for (std::size_t i = 0; i < channels.size(); ++i) channels[i]["changed"] = i % 2 == 1;
   }
   return document("budget", std::move(channels));
-}
-
-std::string to_json(const std::vector<meter::Comparison>& comparisons) {
-  return document("compare", each(comparisons, [](const auto& c) { return channel(c); }));
 }
 
 }  // namespace tamlo::io

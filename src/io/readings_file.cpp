@@ -5,12 +5,14 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <map>
 #include <optional>
 #include <utility>
 
 #include "csv.hpp"
+#include "moment.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
@@ -18,10 +20,11 @@
 namespace tamlo::io {
 namespace {
 
-const std::vector<std::string> roles{"channel", "meter", "reading", "code", "u_meter", "u_reading"};
-const std::vector<std::string> later{"meter_range", "repeats", "spread", "direction",
-                                     "temperature", "time",    "unit"};
-const std::vector<std::string> with_unit{"meter", "reading", "u_meter", "u_reading"};
+const std::vector<std::string> roles{"channel",     "meter",       "reading", "code",   "u_meter",
+                                     "u_reading",   "meter_range", "repeats", "spread", "direction",
+                                     "temperature", "time",        "unit"};
+const std::vector<std::string> with_unit{"meter",     "reading", "u_meter",
+                                         "u_reading", "spread",  "temperature"};
 
 bool among(const std::vector<std::string>& list, const std::string& word) {
   return std::ranges::find(list, word) != list.end();
@@ -103,15 +106,12 @@ class Parser {
   Column column(const Cell& cell) {
     const auto [role, symbol] = heading_of(cell);
     Column result{.role = role, .unit = {}};
-    if (among(later, role)) {
-      report(cell.column, role, "a column that no figure is computed from yet",
-             "a file without it; it would change the results, so it is not passed over");
-    }
     if (!among(roles, role)) {
       result_.ignored.push_back(role);
       return {};
     }
-    if (!among(with_unit, role)) return result;
+    // A time with a unit is a duration; without one it is a date.
+    if (!among(with_unit, role) && (role != "time" || symbol.empty())) return result;
     if (symbol.empty()) {
       report(cell.column, role, fmt::format("\"{}\"", cell.text),
              fmt::format("a unit in brackets, such as \"{} [V]\"", role));
@@ -131,13 +131,20 @@ class Parser {
     if (chain == nullptr) return;
     const auto& unit = chain->channel.span.unit;
     meter::Reading reading;
-    const auto metered = number(cells, "meter", unit);
+    const bool at_pin = in_volts(cells) && unit.dimension != quantity::unit("V").dimension;
+    const auto metered = number(cells, "meter", at_pin ? quantity::unit("V") : unit);
     if (metered) reading.meter = *metered;
-    reading.u_meter = uncertainty(cells, "u_meter", unit);
+    reading.u_meter = uncertainty(cells, "u_meter", at_pin ? quantity::unit("V") : unit);
     reading.u_reading = uncertainty(cells, "u_reading", unit);
+    const auto range = meter_range(cells, at_pin ? quantity::unit("V") : unit);
+    read_circumstances(cells, unit, reading);
     const auto shown = number(cells, "reading", unit);
     const auto code = code_of(cells, *chain);
-    if (shown) reading.reading = *shown;
+    if (shown) {
+      const auto& correction = chain->channel.correction;
+      const bool apply = correction && !correction->in_firmware;
+      reading.reading = apply ? chain::corrected(*correction, *shown) : *shown;
+    }
     if (code) reading.reading = chain::reading(*chain, *code);
     if (diagnostics_.size() > before) return;
     if (!metered) report(1, "meter", "nothing", "what the meter showed");
@@ -146,8 +153,13 @@ class Parser {
              "one of them in each row");
     }
     if (diagnostics_.size() > before) return;
-    auto& of = readings_of(chain->channel.name);
+    auto& of = readings_of(chain->channel.name, reading.unit, at_pin);
+    if (of.at_pin != at_pin) {
+      report(metered_column(cells), "meter", "a row at the pin among rows of the quantity",
+             "one kind for all rows of a channel");
+    }
     of.readings.push_back(reading);
+    of.ranges.push_back(range);
     of.places.push_back({.line = line_, .column = metered_column(cells)});
   }
 
@@ -158,13 +170,88 @@ class Parser {
     return 1;
   }
 
-  ChannelReadings& readings_of(const std::string& name) {
-    auto found = std::ranges::find(result_.channels, name, &ChannelReadings::channel);
-    if (found == result_.channels.end()) {
-      result_.channels.push_back({.channel = name});
-      found = std::prev(result_.channels.end());
+  ChannelReadings& readings_of(const std::string& name, const std::string& unit, bool at_pin) {
+    const auto found = std::ranges::find_if(result_.channels, [&](const ChannelReadings& of) {
+      return of.channel == name && of.unit == unit;
+    });
+    if (found != result_.channels.end()) return *found;
+    return result_.channels.emplace_back(
+        ChannelReadings{.channel = name, .unit = unit, .at_pin = at_pin});
+  }
+
+  // The filled cell of a role, or nothing.
+  const Cell* cell_of(const std::vector<Cell>& cells, const std::string& role) const {
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+      if (columns_[i].role == role && !cells[i].text.empty()) return &cells[i];
     }
-    return *found;
+    return nullptr;
+  }
+
+  // Whether the meter's filled cell is of a column in volts.
+  bool in_volts(const std::vector<Cell>& cells) const {
+    const auto* cell = cell_of(cells, "meter");
+    return cell != nullptr &&
+           columns_[static_cast<std::size_t>(cell - cells.data())].unit.dimension ==
+               quantity::unit("V").dimension;
+  }
+
+  std::optional<double> meter_range(const std::vector<Cell>& cells, const quantity::Unit& unit) {
+    const auto* cell = cell_of(cells, "meter_range");
+    if (cell == nullptr) return {};
+    try {
+      const auto value = quantity::parse_value(cell->text, {.unit = unit});
+      if (value.nominal && value.limits.empty()) return *value.nominal;
+      report(cell->column, "meter_range", cell->text, "the full scale of a range, such as 6 V");
+    } catch (const quantity::NotationError& error) {
+      report(cell->column + error.column - 1, "meter_range", error.found, error.allowed);
+    }
+    return {};
+  }
+
+  void read_circumstances(const std::vector<Cell>& cells, const quantity::Unit& unit,
+                          meter::Reading& reading) {
+    if (const auto* cell = cell_of(cells, "repeats")) {
+      int count = 0;
+      const char* end = cell->text.data() + cell->text.size();
+      const auto [stop, error] = std::from_chars(cell->text.data(), end, count);
+      if (error != std::errc{} || stop != end || count < 1 || count > 1'000'000'000) {
+        report(cell->column, "repeats", cell->text, "a whole number of 1 or more");
+      } else {
+        reading.repeats = count;
+      }
+    }
+    reading.spread = number(cells, "spread", unit, true);
+    if (reading.spread && *reading.spread < 0.0) {
+      report(cell_of(cells, "spread")->column, "spread", quantity::format_number(*reading.spread),
+             "a standard deviation of 0 or more");
+    } else if (reading.spread && reading.repeats < 2) {
+      report(cell_of(cells, "spread")->column, "spread", "a spread of one reading",
+             "a column \"repeats\" that says of how many");
+    }
+    if (const auto* cell = cell_of(cells, "direction")) {
+      if (cell->text == "rising") reading.direction = meter::Direction::rising;
+      if (cell->text == "falling") reading.direction = meter::Direction::falling;
+      if (reading.direction == meter::Direction::unknown) {
+        report(cell->column, "direction", fmt::format("\"{}\"", cell->text), "rising or falling");
+      }
+    }
+    reading.temperature = number(cells, "temperature", quantity::unit("degC"));
+    reading.time = time_of(cells);
+    if (const auto* cell = cell_of(cells, "unit")) reading.unit = cell->text;
+  }
+
+  // A date and time of day (ISO 8601, UTC), or a number in the unit of its column.
+  std::optional<double> time_of(const std::vector<Cell>& cells) {
+    const auto* cell = cell_of(cells, "time");
+    if (cell == nullptr) return {};
+    const auto& unit = columns_[static_cast<std::size_t>(cell - cells.data())].unit;
+    if (!unit.symbol.empty()) return number(cells, "time", quantity::unit("s"));
+    const auto moment = parse_moment(cell->text);
+    if (!moment) {
+      report(cell->column, "time", fmt::format("\"{}\"", cell->text),
+             "a date such as 2026-11-25 or 2026-11-25T10:30, or a column \"time [h]\"");
+    }
+    return moment;
   }
 
   const chain::Chain* channel(const std::vector<Cell>& cells) {

@@ -5,6 +5,7 @@
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
+#include <limits>
 
 namespace tamlo::math {
 
@@ -16,6 +17,17 @@ double coverage_factor(double coverage, double dof) {
 
 double chi_squared_above(double value, int dof) {
   return boost::math::cdf(complement(boost::math::chi_squared(dof), value));
+}
+
+double chi_squared_below(double probability, int dof) {
+  return boost::math::quantile(boost::math::chi_squared(dof), probability);
+}
+
+double normal_below(double z) { return boost::math::cdf(boost::math::normal(), z); }
+
+double tolerance_factor(int n, double content, double confidence) {
+  const double z = coverage_factor(content, std::numeric_limits<double>::infinity());
+  return z * std::sqrt((n - 1) * (1.0 + 1.0 / n) / chi_squared_below(1.0 - confidence, n - 1));
 }
 
 }  // namespace tamlo::math

@@ -7,39 +7,19 @@
 
 namespace tamlo::math {
 
-// One for each set of instructions, from draws_kernel.hpp.
-#define TAMLO_BLOCKS(set)                                                                       \
-  namespace set {                                                                               \
-  void uniform_block(unsigned long long seed, unsigned long long row, unsigned long long first, \
-                     double* out);                                                              \
-  void normal_block(unsigned long long seed, unsigned long long row, unsigned long long first,  \
-                    double* out);                                                               \
-  void arcsine_block(unsigned long long seed, unsigned long long row, unsigned long long first, \
-                     double* out);                                                              \
+// One for each set of instructions, from draws_kernel.cpp.
+#define TAMLO_ADD(kind)                                                                      \
+  void add_##kind(unsigned long long seed, unsigned long long row, unsigned long long first, \
+                  double unit, const double* from, double* out);
+#define TAMLO_ADDS(set)                                   \
+  namespace set {                                         \
+  TAMLO_ADD(uniform) TAMLO_ADD(normal) TAMLO_ADD(arcsine) \
   }
-TAMLO_BLOCKS(sse2)
-TAMLO_BLOCKS(avx2)
-TAMLO_BLOCKS(avx512)
-#undef TAMLO_BLOCKS
-
-namespace {
-
-using Block = void (*)(unsigned long long, unsigned long long, unsigned long long, double*);
-
-void row_of(const std::array<Block, 3>& blocks, std::uint64_t seed, std::uint64_t row,
-            std::uint64_t first, std::span<double> out, Instructions with) {
-  assert(first % 1024 == 0 && out.size() <= 1024);
-  const Block block = blocks[static_cast<std::size_t>(with)];
-  if (out.size() == 1024) {
-    block(seed, row, first, out.data());
-    return;
-  }
-  std::array<double, 1024> whole;
-  block(seed, row, first, whole.data());
-  std::copy_n(whole.begin(), out.size(), out.begin());
-}
-
-}  // namespace
+TAMLO_ADDS(sse2)
+TAMLO_ADDS(avx2)
+TAMLO_ADDS(avx512)
+#undef TAMLO_ADDS
+#undef TAMLO_ADD
 
 Instructions widest_instructions() {
   static const Instructions widest = [] {
@@ -51,22 +31,25 @@ Instructions widest_instructions() {
   return widest;
 }
 
-void uniform_row(std::uint64_t seed, std::uint64_t row, std::uint64_t first, std::span<double> out,
-                 Instructions with) {
-  row_of({sse2::uniform_block, avx2::uniform_block, avx512::uniform_block}, seed, row, first, out,
-         with);
-}
-
-void normal_row(std::uint64_t seed, std::uint64_t row, std::uint64_t first, std::span<double> out,
-                Instructions with) {
-  row_of({sse2::normal_block, avx2::normal_block, avx512::normal_block}, seed, row, first, out,
-         with);
-}
-
-void arcsine_row(std::uint64_t seed, std::uint64_t row, std::uint64_t first, std::span<double> out,
-                 Instructions with) {
-  row_of({sse2::arcsine_block, avx2::arcsine_block, avx512::arcsine_block}, seed, row, first, out,
-         with);
+void add_deviates(Deviate of, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
+                  double unit, std::span<const double> from, std::span<double> out,
+                  Instructions with) {
+  assert(first % draws_block == 0 && out.size() <= draws_block && from.size() == out.size());
+  using Add = void (*)(unsigned long long, unsigned long long, unsigned long long, double,
+                       const double*, double*);
+  static constexpr Add adds[3][3] = {
+      {sse2::add_uniform, sse2::add_normal, sse2::add_arcsine},
+      {avx2::add_uniform, avx2::add_normal, avx2::add_arcsine},
+      {avx512::add_uniform, avx512::add_normal, avx512::add_arcsine}};
+  const Add add = adds[static_cast<std::size_t>(with)][static_cast<std::size_t>(of)];
+  if (out.size() == draws_block) {
+    add(seed, row, first, unit, from.data(), out.data());
+    return;
+  }
+  std::array<double, draws_block> whole{};
+  std::ranges::copy(from, whole.begin());
+  add(seed, row, first, unit, whole.data(), whole.data());
+  std::copy_n(whole.begin(), out.size(), out.begin());
 }
 
 }  // namespace tamlo::math

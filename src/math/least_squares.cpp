@@ -97,6 +97,40 @@ LineFit fit_mean(std::span<const double> y, const SharedCovariance& v) {
           .gain_weights = std::vector<double>(y.size(), 0.0)};
 }
 
+SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span<const double> y,
+                      const SharedCovariance& v) {
+  MatrixXd design(static_cast<Eigen::Index>(y.size()), static_cast<Eigen::Index>(columns.size()));
+  VectorXd sizes(design.cols());
+  for (Eigen::Index j = 0; j < design.cols(); ++j) {
+    design.col(j) = vector(columns[static_cast<std::size_t>(j)]);
+    sizes(j) = design.col(j).norm();
+    design.col(j) /= sizes(j);
+  }
+  auto [weights, covariance] = fit(design, v);
+  const VectorXd back = sizes.cwiseInverse();
+  weights = back.asDiagonal() * weights;
+  covariance = back.asDiagonal() * covariance * back.asDiagonal();
+  SharedFit result{.parameters = plain(weights * vector(y))};
+  for (Eigen::Index j = 0; j < design.cols(); ++j) {
+    result.weights.push_back(plain(weights.row(j)));
+    for (Eigen::Index i = 0; i < design.cols(); ++i) {
+      result.covariance.push_back(covariance(j, i));
+    }
+  }
+  return result;
+}
+
+struct InverseCovariance::Factors {
+  Inverse inverse;
+};
+InverseCovariance::InverseCovariance(const SharedCovariance& v)
+    : factors_(std::make_unique<Factors>(Inverse(v))) {}
+InverseCovariance::~InverseCovariance() = default;
+
+std::vector<double> InverseCovariance::times(std::span<const double> y) const {
+  return plain(factors_->inverse * MatrixXd(vector(y)));
+}
+
 double chi_squared(std::span<const double> y, const SharedCovariance& v) {
   const VectorXd values = vector(y);
   return (values.transpose() * (Inverse(v) * values))(0);

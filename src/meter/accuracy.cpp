@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/meter/accuracy.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 namespace tamlo::meter {
@@ -24,13 +25,24 @@ std::optional<std::size_t> range_for(const model::Meter& meter, double reading) 
 
 double digit(const model::MeterRange& range) { return top(range) / range.digits; }
 
-MeterUncertainty uncertainty(const model::MeterRange& range, double reading) {
+MeterUse use_of(const model::Meter& meter, double temperature) {
+  MeterUse result{.seconds = meter.age};
+  if (meter.temperature) {
+    result.kelvin = std::max(
+        {0.0, meter.temperature->low - temperature, temperature - meter.temperature->high});
+  }
+  return result;
+}
+
+MeterUncertainty uncertainty(const model::MeterRange& range, double reading, const MeterUse& use) {
   MeterUncertainty result;
   for (const auto& limit : range.accuracy.limits) {
     double size = limit.size;
     if (limit.basis == quantity::Basis::relative) size *= std::abs(displayed(range, reading));
     if (limit.basis == quantity::Basis::range) size *= top(range);
     if (limit.basis == quantity::Basis::digit) size *= digit(range);
+    if (limit.drift == quantity::Drift::temperature) size *= use.kelvin / limit.per;
+    if (limit.drift == quantity::Drift::time) size *= use.seconds / limit.per;
     result.limits.push_back(standard_uncertainty(size, limit.distribution, limit.coverage_factor));
   }
   result.resolution = standard_uncertainty(digit(range) / 2.0, quantity::Distribution::uniform);

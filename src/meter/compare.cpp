@@ -5,119 +5,19 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <numeric>
-#include <utility>
+#include <set>
 
-#include "tamlo/budget/budget.hpp"
+#include "evidence.hpp"
 #include "tamlo/math/coverage.hpp"
-#include "tamlo/math/least_squares.hpp"
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/math/regression.hpp"
 
 namespace tamlo::meter {
 namespace {
 
-using budget::Budget;
 using math::SharedCovariance;
 
 double squared(double x) { return x * x; }
-
-// All that is uncertain about the differences of one set of readings. What is the same for all rows
-// is a column; what is new in each row is a variance.
-class Uncertainties {
- public:
-  Uncertainties(const Budget& budget, const model::Meter& meter,
-                const std::vector<Reading>& readings)
-      : rows_(readings.size()) {
-    channel_.variances.assign(rows_, 0.0);
-    measured_.variances.assign(rows_, 0.0);
-    meter_.assign(rows_, 0.0);
-    for (std::size_t i = 0; i < rows_; ++i) add_meter(meter, readings[i], i);
-    add_channel(budget, readings);
-  }
-
-  double meter(std::size_t row) const { return std::sqrt(meter_[row]); }
-  /// Of the difference as a statement about this unit: the meter, and what repeats would show.
-  double measured(std::size_t row) const {
-    double variance = measured_.variances[row];
-    for (const auto& column : measured_.columns) variance += squared(column[row]);
-    return std::sqrt(variance);
-  }
-  const SharedCovariance& measured() const { return measured_; }
-  const SharedCovariance& channel() const { return channel_; }
-
-  /// Of the differences as the budget foretells them.
-  SharedCovariance all() const {
-    SharedCovariance result = measured_;
-    for (std::size_t i = 0; i < rows_; ++i) result.variances[i] += channel_.variances[i];
-    result.columns.insert(result.columns.end(), channel_.columns.begin(), channel_.columns.end());
-    return result;
-  }
-
- private:
-  std::size_t rows_;
-  SharedCovariance measured_;  // meter, noise, quantisation
-  SharedCovariance channel_;   // what is fixed in this unit
-  std::vector<double> meter_;  // variance of the meter alone
-  std::map<std::pair<std::size_t, std::size_t>, std::size_t> meter_columns_;
-
-  void add_meter(const model::Meter& meter, const Reading& reading, std::size_t row) {
-    if (reading.u_meter) {
-      meter_[row] = squared(*reading.u_meter);
-      measured_.variances[row] += meter_[row];
-      return;
-    }
-    const auto range = range_for(meter, reading.meter);
-    if (!range) {
-      throw CompareError(
-          fmt::format("reading {}: above the highest range of meter {}", row + 1, meter.name));
-    }
-    const auto u = uncertainty(meter.ranges[*range], reading.meter);
-    meter_[row] = squared(u.combined());
-    measured_.variances[row] += squared(u.resolution);
-    for (std::size_t i = 0; i < u.limits.size(); ++i) {
-      const auto [at, added] = meter_columns_.try_emplace({*range, i}, measured_.columns.size());
-      if (added) measured_.columns.emplace_back(rows_, 0.0);
-      measured_.columns[at->second][row] = std::copysign(u.limits[i], reading.meter);
-    }
-  }
-
-  void add_channel(const Budget& budget, const std::vector<Reading>& readings) {
-    std::map<std::size_t, std::size_t>
-        column_of;  // of the sources that are one unknown for all rows
-    for (std::size_t s = 0; s < budget.sources.size(); ++s) {
-      const auto kind = budget.sources[s].kind;
-      std::vector<double> column(rows_);
-      for (std::size_t i = 0; i < rows_; ++i) {
-        column[i] = budget.points[i].contributions[s].contribution;
-      }
-      if (chain::random(kind)) {
-        for (std::size_t i = 0; i < rows_; ++i) {
-          if (!readings[i].u_reading) measured_.variances[i] += squared(column[i]);
-        }
-      } else if (kind == chain::Kind::shape) {
-        // Fixed in this unit, but different from code to code.
-        for (std::size_t i = 0; i < rows_; ++i) channel_.variances[i] += squared(column[i]);
-      } else {
-        column_of[s] = channel_.columns.size();
-        channel_.columns.push_back(std::move(column));
-      }
-    }
-    // The second of two that correlate by r is r times the first, and the rest its own.
-    for (const auto& [first, second, r] : budget.correlations) {
-      if (!column_of.contains(first) || !column_of.contains(second)) continue;
-      auto& a = channel_.columns[column_of[first]];
-      auto& b = channel_.columns[column_of[second]];
-      for (std::size_t i = 0; i < rows_; ++i) {
-        a[i] += r * b[i];
-        b[i] *= std::sqrt(1.0 - r * r);
-      }
-    }
-    for (std::size_t i = 0; i < rows_; ++i) {
-      if (readings[i].u_reading) measured_.variances[i] += squared(*readings[i].u_reading);
-    }
-  }
-};
 
 Verdict judge(double difference, double limit, double guard_band) {
   if (std::abs(difference) + guard_band <= limit) return Verdict::pass;
@@ -139,54 +39,136 @@ double carried(const std::vector<double>& weights, const SharedCovariance& chann
   return std::sqrt(variance);
 }
 
-// `zero` is where the unit of the quantity has its zero: 273.15 K for degC.
-void fit_differences(Summary& summary, const std::vector<Row>& rows, double zero,
-                     const Uncertainties& u) {
-  std::vector<double> x, y, expected;
-  for (const auto& row : rows) {
-    x.push_back(row.meter - zero);
-    y.push_back(row.difference);
-    expected.push_back(row.expected);
+// What the differences follow: an offset, and whatever else the readings can tell.
+class Trend {
+ public:
+  // `zero` is where the unit of the quantity has its zero: 273.15 K for degC.
+  Trend(const Evidence& evidence, const std::vector<Reading>& readings, double zero)
+      : evidence_(evidence) {
+    const auto n = evidence.rows();
+    columns_.emplace_back(n, 1.0);
+    std::vector<double> x, half, time;
+    for (std::size_t i = 0; i < n; ++i) {
+      x.push_back(evidence.at[i] - zero);
+      const auto direction = readings[i].direction;
+      half.push_back(direction == Direction::rising    ? 0.5
+                     : direction == Direction::falling ? -0.5
+                                                       : 0.0);
+      time.push_back(readings[i].time.value_or(0.0) - readings.front().time.value_or(0.0));
+    }
+    const auto [low, high] = std::ranges::minmax(x);
+    if (low < high) gain_ = add(std::move(x));
+    const auto [falling, rising] = std::ranges::minmax(half);
+    if (falling < 0.0 && rising > 0.0) hysteresis_ = add(std::move(half));
+    const bool timed =
+        std::ranges::all_of(readings, [](const Reading& r) { return r.time.has_value(); });
+    const std::set<double> times(time.begin(), time.end());
+    if (timed && times.size() >= 3 && n > columns_.size() + 1) drift_ = add(std::move(time));
+    // A time that only follows the position says nothing of its own.
+    if (drift_ && !independent()) {
+      columns_.pop_back();
+      drift_.reset();
+    }
+    fit_ = math::fit_columns(columns_, evidence.difference, evidence.measured);
   }
-  const auto [low, high] = std::ranges::minmax(x);
-  const bool line = low < high;
-  const auto fit = line ? math::fit_line(x, y, u.measured()) : math::fit_mean(y, u.measured());
-  summary.offset = {.value = fit.offset,
-                    .standard = std::sqrt(fit.offset_variance),
-                    .budgeted = carried(fit.offset_weights, u.channel()),
-                    .expected = dot(fit.offset_weights, expected)};
-  if (!line) return;
-  summary.gain = {.value = fit.gain,
-                  .standard = std::sqrt(fit.gain_variance),
-                  .budgeted = carried(fit.gain_weights, u.channel()),
-                  .expected = dot(fit.gain_weights, expected)};
+
+  Figure offset() const { return figure(0); }
+  std::optional<Figure> gain() const { return figure(gain_); }
+  std::optional<Figure> hysteresis() const { return figure(hysteresis_); }
+  std::optional<Figure> drift() const { return figure(drift_); }
+
+ private:
+  const Evidence& evidence_;
+  std::vector<std::vector<double>> columns_;
+  math::SharedFit fit_;
+  std::optional<std::size_t> gain_{}, hysteresis_{}, drift_{};
+
+  std::size_t add(std::vector<double> column) {
+    columns_.push_back(std::move(column));
+    return columns_.size() - 1;
+  }
+
+  bool independent() const {
+    const std::vector<std::vector<double>> others(columns_.begin(), columns_.end() - 1);
+    const auto fit = math::regress(others, columns_.back());
+    return dot(fit.residuals, fit.residuals) > 0.05 * dot(columns_.back(), columns_.back());
+  }
+
+  Figure figure(std::size_t j) const {
+    return {.value = fit_.parameters[j],
+            .standard = std::sqrt(fit_.covariance[j * columns_.size() + j]),
+            .budgeted = carried(fit_.weights[j], evidence_.channel),
+            .expected = dot(fit_.weights[j], evidence_.effects.bias)};
+  }
+  std::optional<Figure> figure(std::optional<std::size_t> j) const {
+    if (!j) return {};
+    return figure(*j);
+  }
+};
+
+std::optional<Shape> shape_of(const Evidence& evidence) {
+  const auto n = evidence.rows();
+  const std::set<double> positions(evidence.at.begin(), evidence.at.end());
+  if (positions.size() < 3) return {};
+  const auto first =
+      static_cast<std::size_t>(std::ranges::min_element(evidence.at) - evidence.at.begin());
+  const auto last =
+      static_cast<std::size_t>(std::ranges::max_element(evidence.at) - evidence.at.begin());
+  const double slope = (evidence.difference[last] - evidence.difference[first]) /
+                       (evidence.at[last] - evidence.at[first]);
+  const std::vector<std::vector<double>> line{std::vector<double>(n, 1.0), evidence.at};
+  const auto fit = math::regress(line, evidence.difference);
+  Shape result;
+  for (std::size_t i = 0; i < n; ++i) {
+    const double end_point = evidence.difference[i] - evidence.difference[first] -
+                             slope * (evidence.at[i] - evidence.at[first]);
+    if (std::abs(end_point) > std::abs(result.end_point)) {
+      result.end_point = end_point;
+      result.end_point_at = evidence.at[i];
+    }
+    if (std::abs(fit.residuals[i]) > std::abs(result.best_fit)) {
+      result.best_fit = fit.residuals[i];
+      result.best_fit_at = evidence.at[i];
+      result.standard = std::sqrt(evidence.measured.variances[i] + evidence.channel.variances[i]);
+    }
+  }
+  return result;
 }
 
-Agreement agree(const std::vector<Row>& rows, const Uncertainties& u, double coverage) {
-  std::vector<double> unexpected;
-  for (const auto& row : rows) unexpected.push_back(row.difference - row.expected);
-  Agreement result{.chi_squared = math::chi_squared(unexpected, u.all()),
-                   .dof = static_cast<int>(rows.size())};
+std::optional<Noise> noise_of(const Evidence& evidence, const std::vector<Reading>& readings,
+                              double coverage) {
+  const auto seen = noise_seen(evidence, readings);
+  if (seen.dof == 0) return {};
+  const double tail = (1.0 - coverage) / 2.0;
+  Noise result{.seen = seen.seen, .foretold = seen.foretold, .dof = seen.dof};
+  result.low = seen.seen * std::sqrt(seen.dof / math::chi_squared_below(1.0 - tail, seen.dof));
+  result.high = seen.seen * std::sqrt(seen.dof / math::chi_squared_below(tail, seen.dof));
+  result.differs = result.low > seen.foretold ? 1 : result.high < seen.foretold ? -1 : 0;
+  return result;
+}
+
+Agreement agree(const Evidence& evidence, double coverage) {
+  Agreement result{.chi_squared = math::chi_squared(evidence.unexpected(), evidence.all()),
+                   .dof = static_cast<int>(evidence.rows())};
   result.probability = math::chi_squared_above(result.chi_squared, result.dof);
   result.agrees = result.probability >= 1.0 - coverage;
   return result;
 }
 
-Summary summarise(const std::vector<Row>& rows, double zero, const Uncertainties& u,
-                  double coverage) {
-  Summary summary;
+Side side_of(const Row& farthest, bool agrees) {
+  if (agrees && std::abs(farthest.normalised_error) <= 1.0) return Side::neither;
+  if (farthest.channel_part >= 0.9) return Side::channel;
+  return farthest.channel_part <= 0.1 ? Side::meter : Side::open;
+}
+
+Summary summarise(const std::vector<Row>& rows, double zero, const Evidence& evidence,
+                  const std::vector<Reading>& readings, double coverage) {
+  Summary summary{.accuracy_ratio = rows.front().accuracy_ratio};
   for (std::size_t i = 0; i < rows.size(); ++i) {
-    switch (rows[i].verdict) {
-      case Verdict::pass:
-        ++summary.passed;
-        break;
-      case Verdict::fail:
-        ++summary.failed;
-        break;
-      case Verdict::undecided:
-        ++summary.undecided;
-        break;
-    }
+    ++(rows[i].verdict == Verdict::pass   ? summary.passed
+       : rows[i].verdict == Verdict::fail ? summary.failed
+                                          : summary.undecided);
+    summary.accuracy_ratio = std::min(summary.accuracy_ratio, rows[i].accuracy_ratio);
     if (std::abs(rows[i].normalised_error) > std::abs(rows[summary.largest].normalised_error)) {
       summary.largest = i;
     }
@@ -194,9 +176,45 @@ Summary summarise(const std::vector<Row>& rows, double zero, const Uncertainties
   summary.verdict = summary.failed > 0      ? Verdict::fail
                     : summary.undecided > 0 ? Verdict::undecided
                                             : Verdict::pass;
-  fit_differences(summary, rows, zero, u);
-  summary.agreement = agree(rows, u, coverage);
+  const Trend trend(evidence, readings, zero);
+  summary.offset = trend.offset();
+  summary.gain = trend.gain();
+  summary.hysteresis = trend.hysteresis();
+  summary.drift = trend.drift();
+  summary.shape = shape_of(evidence);
+  summary.noise = noise_of(evidence, readings, coverage);
+  summary.agreement = agree(evidence, coverage);
+  summary.side = side_of(rows[summary.largest], summary.agreement.agrees);
   return summary;
+}
+
+Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& reading,
+           std::size_t i) {
+  const double k = evidence.effects.coverage_factor;
+  const auto& accuracy = chain.channel.target.accuracy;
+  Row row{
+      .meter = evidence.at[i],
+      .reading = reading.reading,
+      .difference = evidence.difference[i],
+      .expected = evidence.effects.bias[i],
+      .expanded_channel = evidence.effects.expanded[i],
+      .expanded_meter = k * std::sqrt(evidence.meter[i]),
+      .guard_band = k * evidence.standard(i),
+      .repeats = reading.repeats,
+      .stays = std::sqrt(squared(k * evidence.standard(i)) - squared(k) * evidence.averages[i])};
+  row.limit = accuracy ? chain::allowed_at(chain, *accuracy, row.meter) : row.expanded_channel;
+  row.normalised_error =
+      (row.difference - row.expected) / std::hypot(row.expanded_channel, row.expanded_meter);
+  row.verdict = judge(row.difference, row.limit, row.guard_band);
+  row.accuracy_ratio = row.limit / row.expanded_meter;
+  const double channel = squared(row.expanded_channel), meter = squared(row.expanded_meter);
+  row.channel_part = channel / (channel + meter);
+  const double room = std::abs(row.limit - std::abs(row.difference));
+  if (row.verdict == Verdict::undecided && row.stays < room) {
+    const double averages = squared(row.guard_band) - squared(row.stays);
+    row.repeats_needed = std::ceil(row.repeats * averages / (squared(room) - squared(row.stays)));
+  }
+  return row;
 }
 
 }  // namespace
@@ -213,8 +231,28 @@ std::string_view name(Verdict verdict) {
   return "";
 }
 
+std::string_view name(Side side) {
+  switch (side) {
+    case Side::neither:
+      return "neither";
+    case Side::channel:
+      return "channel";
+    case Side::meter:
+      return "meter";
+    case Side::open:
+      return "open";
+  }
+  return "";
+}
+
 double Figure::deviation() const {
   return std::abs(value - expected) / std::hypot(standard, budgeted);
+}
+
+chain::Chain beside(const model::Board& board, const std::string& channel,
+                    const model::Meter& meter) {
+  auto chain = chain::build(board, channel);
+  return meter.touches == model::Touches::pin ? chain::known_at_pin(std::move(chain)) : chain;
 }
 
 Comparison compare(const chain::Chain& chain, const model::Meter& meter,
@@ -222,13 +260,7 @@ Comparison compare(const chain::Chain& chain, const model::Meter& meter,
   if (readings.empty()) {
     throw CompareError(fmt::format("there are no readings of channel {}", chain.channel.name));
   }
-  budget::Request request{.at = {}, .coverage = coverage};
-  for (const auto& reading : readings) request.at.push_back(reading.meter);
-  request.search = false;
-  const auto budget = budget::evaluate(chain, request);
-  const Uncertainties u(budget, meter, readings);
-  const double k = budget.points.front().coverage_factor;
-
+  const auto evidence = gather(chain, meter, readings, coverage);
   Comparison result{.channel = chain.channel.name,
                     .unit = chain.channel.span.unit,
                     .meter = meter.name,
@@ -237,21 +269,9 @@ Comparison compare(const chain::Chain& chain, const model::Meter& meter,
                     .rows = {},
                     .summary = {}};
   for (std::size_t i = 0; i < readings.size(); ++i) {
-    const auto& point = budget.points[i];
-    Row row{.meter = readings[i].meter,
-            .reading = readings[i].reading,
-            .difference = readings[i].reading - readings[i].meter,
-            .expected = point.bias,
-            .expanded_channel = point.expanded,
-            .expanded_meter = k * u.meter(i),
-            .limit = point.limit.value_or(point.expanded),
-            .guard_band = k * u.measured(i)};
-    row.normalised_error =
-        (row.difference - row.expected) / std::hypot(row.expanded_channel, row.expanded_meter);
-    row.verdict = judge(row.difference, row.limit, row.guard_band);
-    result.rows.push_back(row);
+    result.rows.push_back(row_of(chain, evidence, readings[i], i));
   }
-  result.summary = summarise(result.rows, result.unit.offset, u, coverage);
+  result.summary = summarise(result.rows, result.unit.offset, evidence, readings, coverage);
   return result;
 }
 

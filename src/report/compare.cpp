@@ -53,6 +53,25 @@ std::string beside_budget(const Figure& figure, const std::string& value,
                      standard, budgeted, out, out > 2.0 ? ", MORE THAN EXPECTED" : "");
 }
 
+Line side_line(const Comparison& c) {
+  const auto& row = c.rows[c.summary.largest];
+  const auto parts = fmt::format(
+      "of the largest unexpected difference {:.0f} % is the channel's and {:.0f} % the "
+      "meter's, as their uncertainties go",
+      100.0 * row.channel_part, 100.0 * (1.0 - row.channel_part));
+  switch (c.summary.side) {
+    case meter::Side::neither:
+      return {"neither side is to be blamed: the differences are such as both allow"};
+    case meter::Side::channel:
+      return {"the channel is more likely off than the meter: " + parts};
+    case meter::Side::meter:
+      return {"the meter is more likely off than the channel: " + parts};
+    case meter::Side::open:
+      return {"these readings cannot tell which side is off: " + parts};
+  }
+  return {};
+}
+
 }  // namespace
 
 Line headline(const Comparison& c) {
@@ -96,6 +115,40 @@ std::vector<Line> statements(const Comparison& c) {
   } else {
     lines.push_back({"gain   not to be told: all readings are at one position"});
   }
+  if (const auto& h = s.hysteresis) {
+    lines.push_back({"rising less falling " + beside_budget(*h, amount(h->value, c.unit),
+                                                            amount(h->standard, c.unit, 2),
+                                                            amount(h->budgeted, c.unit, 2))});
+  }
+  if (const auto& d = s.drift) {
+    const double day = 86400.0;
+    const double out = std::abs(d->value) / d->standard;
+    lines.push_back({fmt::format(
+        "drift while it was read: {} a day (u {}){}", amount(day * d->value, c.unit),
+        amount(day * d->standard, c.unit, 2), out > 2.0 ? ", IT MOVES" : ": none to be seen")});
+  }
+  if (const auto& shape = s.shape) {
+    lines.push_back(
+        {fmt::format("shape  {} from the best line, at {}; {} from the line through the ends",
+                     amount(shape->best_fit, c.unit, 2),
+                     with_unit(quantity::significant(shape->best_fit_at, c.unit, 4), c.unit),
+                     amount(shape->end_point, c.unit, 2))});
+  }
+  if (const auto& n = s.noise) {
+    lines.push_back({fmt::format("noise  {} by {} repeats ({} to {}), {} foretold: {}",
+                                 amount(n->seen, c.unit, 2), n->dof, amount(n->low, c.unit, 2),
+                                 amount(n->high, c.unit, 2), amount(n->foretold, c.unit, 2),
+                                 n->differs > 0   ? "MORE THAN FORETOLD"
+                                 : n->differs < 0 ? "less"
+                                                  : "as foretold")});
+  }
+  lines.push_back(side_line(c));
+  if (s.accuracy_ratio < 4.0) {
+    lines.push_back({fmt::format("the meter is only {:.2g} times as good as what is allowed: 4 is "
+                                 "the least that is usually asked for",
+                                 s.accuracy_ratio),
+                     Tone::doubtful});
+  }
   const auto& worst = c.rows[s.largest];
   lines.push_back({fmt::format("largest E_n {:.2f}, at {}", worst.normalised_error,
                                with_unit(quantity::significant(worst.meter, c.unit, 4), c.unit))});
@@ -109,12 +162,18 @@ Report of(const Comparison& c) {
   report.tables.push_back(rows_table(c));
   const auto undecided = [](const Row& row) { return row.verdict == Verdict::undecided; };
   if (const auto row = std::ranges::find_if(c.rows, undecided); row != c.rows.end()) {
-    report.remarks.push_back({fmt::format(
-        "what would decide {}: a meter and averaging that bring the guard band from {} "
-        "under {}",
-        with_unit(quantity::significant(row->meter, c.unit, 4), c.unit),
-        amount(row->guard_band, c.unit, 2),
-        amount(std::abs(row->limit - std::abs(row->difference)), c.unit, 2))});
+    const auto place = with_unit(quantity::significant(row->meter, c.unit, 4), c.unit);
+    const double room = std::abs(row->limit - std::abs(row->difference));
+    report.remarks.push_back(
+        {row->repeats_needed
+             ? fmt::format("what would decide {}: {:.0f} readings there in place of {}; the meter "
+                           "leaves {} of the {} that there are",
+                           place, *row->repeats_needed, row->repeats, amount(row->stays, c.unit, 2),
+                           amount(room, c.unit, 2))
+             : fmt::format("what would decide {}: a better meter; its own ±{} of the guard band's "
+                           "±{} must come under {}",
+                           place, amount(row->stays, c.unit, 2), amount(row->guard_band, c.unit, 2),
+                           amount(room, c.unit, 2))});
   }
   return report;
 }

@@ -86,27 +86,32 @@ TEST(ChannelTrials, TheSameDigitsOnAnyNumberOfThreads) {
   }
 }
 
-// Many units at once are the same units one by one, to the bit.
+// Many units at once are the same units one by one, to the bit, on every set of instructions.
 TEST(ChannelTrials, ManyUnitsAtOnce) {
+  constexpr std::size_t count = 100;
   const auto chain = chain::build(pack_voltage(), "x");
   const auto inputs = inputs_of(chain, 40.0);
   std::vector<std::vector<double>> deviations;
-  draw(inputs, {}, 8, 0, 200, deviations);
+  draw(inputs, {}, 8, 0, count, deviations);
   std::vector<std::vector<double>> parameters;
-  for (const double nominal : chain.nominal) parameters.emplace_back(200, nominal);
+  for (const double nominal : chain.nominal) parameters.emplace_back(count, nominal);
   for (std::size_t s = 0; s < inputs.size(); ++s) {
-    for (std::size_t t = 0; t < 200; ++t) {
+    for (std::size_t t = 0; t < count; ++t) {
       parameters[chain.sources[s].parameter][t] += deviations[s][t];
     }
   }
   std::vector<const double*> rows;
   for (const auto& row : parameters) rows.push_back(row.data());
-  std::vector<double> out(200);
-  chain::read_varied(chain, 40.0, rows.data(), out);
-  for (std::size_t t = 0; t < 200; ++t) {
-    std::vector<double> p;
-    for (const auto& row : parameters) p.push_back(row[t]);
-    ASSERT_EQ(out[t], chain::read(chain, 40.0, p));
+  using math::Instructions;
+  for (const auto with : {Instructions::sse2, Instructions::avx2, Instructions::avx512}) {
+    if (with > math::widest_instructions()) continue;
+    std::vector<double> out(count);
+    chain::read_varied(chain, 40.0, rows.data(), out, with);
+    for (std::size_t t = 0; t < count; ++t) {
+      std::vector<double> p;
+      for (const auto& row : parameters) p.push_back(row[t]);
+      ASSERT_EQ(out[t], chain::read(chain, 40.0, p));
+    }
   }
 }
 

@@ -223,5 +223,29 @@ TEST(ConverterRanges, Attenuation) {
               1e-9);
 }
 
+// 10 Mohm at the end of 240 kohm over 10 kohm, which are 9.6 kohm: 9.6 / 10009.6 of it is lost.
+TEST(FrontendLaws, AMeterLoadsThePin) {
+  auto board = testing::pack_voltage();
+  board.meters.push_back(testing::bench_meter());
+  board.meters.front().input_resistance = testing::value("10 Mohm ±1 %", "ohm");
+  const double before =
+      chain::read(chain::build(board, "x"), 48.0, chain::build(board, "x").nominal);
+  board.channels.front().loaded_by = "bench";
+  const auto chain = chain::build(board, "x");
+  EXPECT_NEAR(chain::read(chain, 48.0, chain.nominal) / before, 10e6 / (10e6 + 9600.0), 1e-12);
+  EXPECT_NEAR(chain::bias(chain, 48.0), -48.0 * 9600.0 / 10009600.0, 1e-9);
+  // Its tolerance is a source: 1 % of what is lost.
+  const auto& source =
+      chain.sources[testing::source(chain, "meter bench input resistance tolerance")];
+  auto p = chain.nominal;
+  EXPECT_NEAR(chain::effect(chain, 48.0, source, source.limit, p),
+              0.01 * 48.0 * 9600.0 / 10009600.0, 1e-5);
+  // A meter there sees what it does itself.
+  const auto known = chain::known_at_pin(chain);
+  EXPECT_NEAR(chain::read(known, 48.0, known.nominal), before, 1e-12);
+  board.meters.front().input_resistance.reset();
+  EXPECT_THROW(chain::build(board, "x"), chain::ChainError);
+}
+
 }  // namespace
 }  // namespace tamlo::chain

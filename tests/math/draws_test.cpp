@@ -3,83 +3,106 @@
 
 #include <gtest/gtest.h>
 
+#include <Random123/philox.h>
+
 #include <cmath>
 #include <numbers>
 #include <vector>
 
+#include "tamlo/math/exponential.hpp"
+
 namespace tamlo::math {
 namespace {
 
-using Row = void (*)(std::uint64_t, std::uint64_t, std::uint64_t, std::span<double>, Instructions);
-const Row rows[] = {uniform_row, normal_row, arcsine_row};
+constexpr std::size_t n = draws_block;
 
-bool machine_has(Instructions of) {
-  return static_cast<int>(of) <= static_cast<int>(widest_instructions());
+std::vector<double> row(Deviate of, std::uint64_t seed, std::uint64_t number, std::uint64_t first,
+                        std::size_t count = n, Instructions with = widest_instructions()) {
+  std::vector<double> result(count);
+  add_deviates(of, seed, number, first, 1.0, result, result, with);
+  return result;
 }
 
 TEST(Draws, TheSameBitsOnEverySetOfInstructions) {
-  for (const auto row : rows) {
+  for (const auto of : {Deviate::uniform, Deviate::normal, Deviate::arcsine}) {
     for (const std::uint64_t first : {std::uint64_t{0}, std::uint64_t{1} << 40}) {
-      std::vector<double> narrow(1024), wide(1024), part(100);
-      row(42, 7, first, narrow, Instructions::sse2);
-      for (const auto of : {Instructions::avx2, Instructions::avx512}) {
-        if (!machine_has(of)) continue;
-        row(42, 7, first, wide, of);
-        EXPECT_EQ(narrow, wide) << static_cast<int>(of);
+      const auto narrow = row(of, 42, 7, first, n, Instructions::sse2);
+      for (const auto set : {Instructions::avx2, Instructions::avx512}) {
+        if (set > widest_instructions()) continue;
+        EXPECT_EQ(narrow, row(of, 42, 7, first, n, set));
       }
-      row(42, 7, first, part, widest_instructions());
+      const auto part = row(of, 42, 7, first, 50);
       EXPECT_TRUE(std::equal(part.begin(), part.end(), narrow.begin()));
     }
   }
 }
 
-// The transforms against the library's own functions of the same uniform numbers.
-TEST(Draws, TransformsAreExact) {
-  std::vector<double> u(1024), normal(1024), arcsine(1024);
-  double worst = 0.0, worst_arcsine = 0.0;
-  for (std::uint64_t first = 0; first < 100 * 1024; first += 1024) {
-    uniform_row(1, 2, first, u);
-    normal_row(1, 2, first, normal);
-    arcsine_row(1, 2, first, arcsine);
-    for (std::size_t i = 0; i < 512; ++i) {
-      const double radius = std::sqrt(-2.0 * std::log(u[i]));
-      const double angle = 2.0 * std::numbers::pi * u[512 + i];
-      worst = std::max({worst, std::abs(normal[i] - radius * std::cos(angle)),
-                        std::abs(normal[512 + i] - radius * std::sin(angle))});
-    }
-    for (std::size_t i = 0; i < 1024; ++i) {
-      worst_arcsine =
-          std::max(worst_arcsine, std::abs(arcsine[i] - std::sin(std::numbers::pi * (u[i] - 0.5))));
+// The generator against the library of its authors, and the transforms against the standard
+// library's functions of the same numbers.
+TEST(Draws, AreWhatTheySay) {
+  double worst_normal = 0.0, worst_arcsine = 0.0;
+  const auto quarter = n / 4;
+  for (std::uint64_t first = 0; first < 400 * n; first += n) {
+    const auto uniform = row(Deviate::uniform, (5ULL << 32) | 1, (9ULL << 32) | 2, first);
+    const auto normal = row(Deviate::normal, (5ULL << 32) | 1, (9ULL << 32) | 2, first);
+    const auto arcsine = row(Deviate::arcsine, (5ULL << 32) | 1, (9ULL << 32) | 2, first);
+    for (std::size_t i = 0; i < quarter; ++i) {
+      const auto counter = static_cast<std::uint32_t>(first / 4 + i);
+      const auto words = r123::Philox4x32_R<7>()({{counter, 0, 2, 9}}, {{1, 5}});
+      for (std::size_t k = 0; k < 4; ++k) {
+        const double u = (words[k] + 0.5) / 4294967296.0;
+        EXPECT_EQ(uniform[quarter * k + i], 2.0 * u - 1.0);
+        const double exact = std::sin(std::numbers::pi * (u - 0.5));
+        worst_arcsine = std::max(worst_arcsine, std::abs(arcsine[quarter * k + i] - exact));
+        if (k % 2 == 1) continue;
+        const double radius = std::sqrt(-2.0 * std::log(u));
+        const double angle = 2.0 * std::numbers::pi * (words[k + 1] + 0.5) / 4294967296.0;
+        worst_normal =
+            std::max({worst_normal, std::abs(normal[quarter * k + i] - radius * std::cos(angle)),
+                      std::abs(normal[quarter * (k + 1) + i] - radius * std::sin(angle))});
+      }
     }
   }
-  EXPECT_LT(worst, 4e-15);
+  EXPECT_LT(worst_normal, 4e-15);
   EXPECT_LT(worst_arcsine, 1e-15);
 }
 
-// Moments of a million, and independence of rows and trials: within five standard deviations.
-TEST(Draws, AreWhatTheySay) {
-  constexpr int blocks = 1000;
-  const double n = 1024.0 * blocks;
+TEST(Draws, AreAddedInTheirUnit) {
+  std::vector<double> from(n, 3.0), out(n);
+  add_deviates(Deviate::uniform, 1, 2, 0, 0.25, from, out);
+  const auto plain = row(Deviate::uniform, 1, 2, 0);
+  for (std::size_t t = 0; t < n; ++t) EXPECT_DOUBLE_EQ(out[t], 3.0 + 0.25 * plain[t]);
+}
+
+// Moments of half a million, and independence of rows and trials: within five standard deviations.
+TEST(Draws, AreNormalAndIndependent) {
+  constexpr std::uint64_t blocks = 4000;
+  const double count = static_cast<double>(n) * blocks;
   double sum = 0.0, squares = 0.0, fourth = 0.0, lag = 0.0, across = 0.0;
-  std::vector<double> row(1024), other(1024);
-  for (int i = 0; i < blocks; ++i) {
-    const auto first = static_cast<std::uint64_t>(i) * 1024;
-    normal_row(3, 0, first, row);
-    normal_row(3, 1, first, other);
-    for (std::size_t t = 0; t < 1024; ++t) {
-      sum += row[t];
-      squares += row[t] * row[t];
-      fourth += std::pow(row[t], 4);
-      lag += row[t] * row[(t + 1) % 1024];
-      across += row[t] * other[t];
-      ASSERT_TRUE(std::isfinite(row[t]));
+  for (std::uint64_t i = 0; i < blocks; ++i) {
+    const auto one = row(Deviate::normal, 3, 0, i * n), other = row(Deviate::normal, 3, 1, i * n);
+    for (std::size_t t = 0; t < n; ++t) {
+      sum += one[t];
+      squares += one[t] * one[t];
+      fourth += std::pow(one[t], 4);
+      lag += one[t] * one[(t + 1) % n];
+      across += one[t] * other[t];
+      ASSERT_TRUE(std::isfinite(one[t]));
     }
   }
-  EXPECT_NEAR(sum / n, 0.0, 5.0 / std::sqrt(n));
-  EXPECT_NEAR(squares / n, 1.0, 5.0 * std::sqrt(2.0 / n));
-  EXPECT_NEAR(fourth / n, 3.0, 5.0 * std::sqrt(96.0 / n));
-  EXPECT_NEAR(lag / n, 0.0, 5.0 / std::sqrt(n));
-  EXPECT_NEAR(across / n, 0.0, 5.0 / std::sqrt(n));
+  EXPECT_NEAR(sum / count, 0.0, 5.0 / std::sqrt(count));
+  EXPECT_NEAR(squares / count, 1.0, 5.0 * std::sqrt(2.0 / count));
+  EXPECT_NEAR(fourth / count, 3.0, 5.0 * std::sqrt(96.0 / count));
+  EXPECT_NEAR(lag / count, 0.0, 5.0 / std::sqrt(count));
+  EXPECT_NEAR(across / count, 0.0, 5.0 / std::sqrt(count));
+}
+
+TEST(Exponential, IsExact) {
+  for (double x = -699.0; x < 700.0; x += 0.0371) {
+    EXPECT_NEAR(exponential<void>(x) / std::exp(x), 1.0, 4e-16) << x;
+  }
+  EXPECT_EQ(exponential<void>(0.0), 1.0);
+  EXPECT_EQ(exponential<void>(-1e300), 0.0);
 }
 
 }  // namespace

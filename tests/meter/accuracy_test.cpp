@@ -40,6 +40,25 @@ TEST(MeterAccuracy, EveryBasis) {
   EXPECT_NEAR(digit(range), 0.001, 1e-18);
 }
 
+// Outside its own temperatures a meter drifts, and with the years since its accuracy was true.
+TEST(MeterAccuracy, TemperatureAndAge) {
+  auto meter = testing::bench_meter();
+  meter.ranges[1].accuracy = testing::value("±0.05 % ±10 ppm/K ±0.02 %/year", "V");
+  meter.temperature = testing::range("18..28 degC");
+  meter.age = 1.5 * 31557600.0;
+  struct Case {
+    double celsius, kelvin;
+  };
+  for (const auto& [celsius, kelvin] : {Case{23, 0}, Case{28, 0}, Case{35, 7}, Case{8, 10}}) {
+    const auto use = use_of(meter, celsius + 273.15);
+    EXPECT_NEAR(use.kelvin, kelvin, 1e-9);
+    const auto u = uncertainty(meter.ranges[1], 48.0, use);
+    EXPECT_NEAR(u.limits[0], 48.0 * 5e-4 / std::sqrt(3.0), 1e-12);
+    EXPECT_NEAR(u.limits[1], 48.0 * 10e-6 * kelvin / std::sqrt(3.0), 1e-12);
+    EXPECT_NEAR(u.limits[2], 48.0 * 3e-4 / std::sqrt(3.0), 1e-7);
+  }
+}
+
 // 0.1 % of 50 degC, not of 323 K; a digit is 100 degC / 1000.
 TEST(MeterAccuracy, CelsiusCountsFromItsOwnZero) {
   const model::MeterRange range{.full_scale = testing::value("100 degC", "degC"),

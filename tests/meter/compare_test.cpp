@@ -158,6 +158,133 @@ TEST(Compare, WhatCannotBeComparedIsSaid) {
                CompareError);
 }
 
+// A channel that is exactly at its limit passes no more often than the guard band promises: one
+// time in forty, by a meter whose limits are normal.
+TEST(Compare, FalsePassesAreAsRareAsTheGuardBandPromises) {
+  auto board = testing::board({.span = "0..2.4 V"});
+  board.converters.front().noise = testing::value("0.5 LSB rms", "V");
+  board.channels.front().target.accuracy = testing::value("±10 mV", "V").limits.front();
+  const auto chain = chain::build(board, "x");
+  const model::Meter meter{.name = "bench",
+                           .ranges = {{.full_scale = testing::value("6 V", "V"),
+                                       .digits = 60000,
+                                       .accuracy = testing::value("±2 mV (k=2)", "V")}}};
+  int passed = 0;
+  constexpr int count = 10'000;
+  for (std::uint64_t n = 0; n < count; ++n) {
+    math::Stream stream(14, n);
+    const double x = 0.2 + 2.0 * stream.uniform();
+    // Every second one is off to the other side.
+    const double off = n % 2 == 0 ? 0.010 : -0.010;
+    const auto unit = simulate::with_deviations(chain, {});
+    const double shown = std::round((x + 0.001 * stream.normal()) / 1e-4) * 1e-4;
+    const Reading row{.meter = shown,
+                      .reading = simulate::read(chain, chain, unit, x, stream) + off};
+    passed += compare(chain, meter, {row}).summary.verdict == Verdict::pass ? 1 : 0;
+  }
+  // 2.5 %, and three standard deviations of 10 000 of them.
+  EXPECT_LE(passed, 0.025 * count + 3.0 * std::sqrt(0.025 * count));
+  EXPECT_GE(passed, 0.015 * count);
+}
+
+// Hysteresis, drift, shape, noise and repeats, each put in and found again.
+TEST(Compare, WhatElseRowsTell) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  const auto meter = testing::bench_meter();
+  std::vector<Reading> rows;
+  double time = 0.0;
+  math::Stream noise(15, 0);
+  for (const double x : {10.0, 20.0, 30.0, 40.0, 50.0, 45.0, 35.0, 25.0, 15.0}) {
+    const bool rising = rows.size() < 5;
+    time += rows.size() % 2 == 0 ? 1000.0 : 5000.0;
+    rows.push_back({.meter = x,
+                    .reading = x + 0.05 + (rising ? 0.01 : -0.01) + 2e-6 * time,
+                    .repeats = 10,
+                    .spread = 0.05,
+                    .direction = rising ? Direction::rising : Direction::falling,
+                    .time = 1e9 + time});
+  }
+  rows[2].reading += 0.04;
+  const auto s = compare(chain, meter, rows).summary;
+  ASSERT_TRUE(s.hysteresis && s.drift && s.shape && s.noise);
+  EXPECT_NEAR(s.hysteresis->value, 0.02, 3.0 * s.hysteresis->standard);
+  EXPECT_NEAR(s.drift->value, 2e-6, 3.0 * s.drift->standard);
+  EXPECT_EQ(s.shape->best_fit_at, 30.0);
+  EXPECT_NEAR(s.shape->best_fit, 0.04, 0.015);
+  EXPECT_NEAR(s.noise->seen, 0.05, 1e-12);
+  EXPECT_EQ(s.noise->dof, 81);
+  EXPECT_EQ(s.noise->differs, 1);
+  EXPECT_LT(s.noise->low, 0.05);
+  EXPECT_GT(s.noise->high, 0.05);
+  // One reading says what it can, and no more.
+  const auto one = compare(chain, meter, {rows[0]}).summary;
+  EXPECT_FALSE(one.gain || one.hysteresis || one.drift || one.shape);
+  EXPECT_NEAR(one.accuracy_ratio,
+              0.3 / (k * std::sqrt((0.005 * 0.005 + 0.02 * 0.02 + 0.005 * 0.005) / 3.0)), 0.01);
+}
+
+TEST(Compare, RawRowsOfOnePositionAreOneRow) {
+  const auto meter = testing::bench_meter();
+  const std::vector<Reading> raw{{.meter = 48.00, .reading = 48.1},
+                                 {.meter = 48.01, .reading = 48.2},
+                                 {.meter = 48.01, .reading = 48.3},
+                                 {.meter = 50.0, .reading = 50.0},
+                                 {.meter = 50.0, .reading = 50.1, .unit = "b"}};
+  const auto rows = group(raw, meter);
+  ASSERT_EQ(rows.size(), 3U);
+  EXPECT_EQ(rows[0].repeats, 3);
+  EXPECT_NEAR(rows[0].reading, 48.2, 1e-12);
+  EXPECT_NEAR(rows[0].meter, 48.02 / 1.0 - 0.02 / 1.5, 1e-9);
+  // Differences 0.10, 0.19, 0.29: standard deviation by hand.
+  EXPECT_NEAR(*rows[0].spread, 0.09504385, 1e-7);
+  EXPECT_FALSE(rows[1].spread);
+}
+
+// How many repeats, or how good a meter, an undecided row needs.
+TEST(Compare, WhatWouldDecideARow) {
+  auto board = testing::pack_voltage();
+  board.converters.front().noise = testing::value("20 LSB rms", "V");
+  board.channels.front().average.count = 1;
+  const auto chain = chain::build(board, "x");
+  const auto meter = testing::bench_meter();
+  const auto row = compare(chain, meter, {{.meter = 30.0, .reading = 30.2}}).rows.front();
+  ASSERT_EQ(row.verdict, Verdict::undecided);
+  ASSERT_TRUE(row.repeats_needed);
+  const int n = static_cast<int>(*row.repeats_needed);
+  const auto with = [&](int repeats) {
+    return compare(chain, meter, {{.meter = 30.0, .reading = 30.2, .repeats = repeats}})
+        .rows.front()
+        .verdict;
+  };
+  EXPECT_EQ(with(n), Verdict::pass);
+  EXPECT_EQ(with(n - 1), Verdict::undecided);
+  EXPECT_FALSE(compare(chain, meter, {{.meter = 30.0, .reading = 30.29}}).rows[0].repeats_needed);
+}
+
+// At the pin the parts before it are seen by the meter as well: they are not to be blamed.
+TEST(Compare, AMeterAtThePin) {
+  auto board = testing::pack_voltage();
+  auto meter = testing::bench_meter();
+  meter.touches = model::Touches::pin;
+  board.meters.push_back(meter);
+  const auto chain = beside(board, "x", meter);
+  const auto result = compare(chain, meter, {{.meter = 2.0, .reading = 50.1}});
+  EXPECT_NEAR(result.rows[0].meter, 50.0, 1e-12);
+  EXPECT_NEAR(result.rows[0].difference, 0.1, 1e-12);
+  // 2 V on the range of 6 V, 25 times as much of the quantity.
+  const double u = 25.0 * std::sqrt((0.001 * 0.001 + 0.002 * 0.002 + 0.0005 * 0.0005) / 3.0);
+  EXPECT_NEAR(result.rows[0].expanded_meter, k * u, 1e-9);
+  const auto whole = chain::build(board, "x");
+  const auto budget = budget::evaluate(chain, {.at = {50.0}}).points[0];
+  const auto all = budget::evaluate(whole, {.at = {50.0}}).points[0];
+  for (std::size_t s = 0; s < chain.sources.size(); ++s) {
+    const bool before = chain.sources[s].name.starts_with("divider");
+    EXPECT_NEAR(budget.contributions[s].contribution,
+                before ? 0.0 : all.contributions[s].contribution, 1e-6)
+        << chain.sources[s].name;
+  }
+}
+
 // Simulated benches: a meter with its own deviations beside sound units. Claims of disagreement
 // must come about as often as the coverage says (a little less: uniform sources have no tails).
 struct Bench {

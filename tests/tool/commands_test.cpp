@@ -56,6 +56,105 @@ TEST(Commands, SayTheVerdictFirst) {
   });
 }
 
+TEST(Commands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
+  const auto units = demo("readings_units.csv"), later = demo("readings_later.csv");
+  expect({
+      {{"compare", board, readings, "--channel", "pack_voltage"},
+       1,
+       {"the channel is more likely off than the meter", "something is wrong",
+        "divider top tolerance (-13.", "cannot tell them apart", "what would decide 22.00 V"}},
+      {{"compare", board, readings, "--channel", "auxiliary_supply"},
+       0,
+       {"neither side is to be blamed", "no part is accused",
+        "the meter is only 3.9 times as good"}},
+      {{"compare", board, later, "--since", readings, "--apart", "1 year", "--channel",
+        "auxiliary_supply"},
+       0,
+       {"in 1.0 years it CHANGED BY MORE than the ageing", "the target is missed in 4.4 years"}},
+      {{"compare", board, units},
+       0,
+       {"of all units 100.0 % (12 of 12) would meet the target as built",
+        "as the datasheet limits allow", "unit C22: auxiliary_supply: PASS"}},
+      {{"calibrate", board, readings, "--channel", "pack_voltage"},
+       0,
+       {"weighted-line correction: ±0.0754 V is left at 60.00 V, where ±0.134 V was",
+        "polynomial of order 4", "3 of 10 rows passed before, 10 after"}},
+      {{"calibrate", board, readings, "--channel", "auxiliary_supply", "--model", "two-point",
+        "--held-out", later},
+       0,
+       {"two-point correction", "readings_later.csv: largest difference"}},
+      {{"calibrate", board, readings, "--channel", "pack_voltage", "--model", "piecewise",
+        "--format", "csv"},
+       0,
+       {"reading [V],corrected [V]", "weighted-line,", "piecewise,"}},
+  });
+}
+
+// What calibrate writes, the other commands read: the same readings are then right, and codes too.
+TEST(Commands, ACorrectionIsHandedOn) {
+  const Folder folder;
+  for (const std::string model : {"weighted-line", "polynomial", "piecewise"}) {
+    const auto measured = folder.path(model + ".toml");
+    EXPECT_EQ(tamlo({"calibrate", board, readings, "--channel", "pack_voltage", "--model", model,
+                     "--write", measured})
+                  .status,
+              0);
+    expect({
+        {{"compare", board, measured, readings, "--channel", "pack_voltage"},
+         0,
+         {"pack_voltage: PASS: all 10 readings within the target", "AGREE with the budget"}},
+        {{"budget", board, measured, "pack_voltage"}, 0, {"TARGET MET", "calibration "}},
+        {{"channel", board, measured, "pack_voltage"}, 0, {"pack_voltage"}},
+        {{"check", board, measured}, 0, {}},
+    });
+    const auto refused =
+        tamlo({"calibrate", board, measured, readings, "--channel", "pack_voltage"});
+    EXPECT_EQ(refused.status, 2);
+    EXPECT_NE(refused.errors.find("a correction already"), std::string::npos) << refused.errors;
+  }
+  // Of code 2048, which reads 31.25 V uncorrected, the line makes 0.98739 * 31.25 - 0.017.
+  const auto back = tamlo(
+      {"convert", board, folder.path("weighted-line.toml"), "pack_voltage", "--code", "2048"});
+  EXPECT_NE(back.output.find("code 2048 reads 30.8"), std::string::npos) << back.output;
+  // Once the firmware adds it, readings have it already.
+  const auto programmed =
+      folder.write("programmed.toml", replaced(read(folder.path("weighted-line.toml")),
+                                               "in_firmware  = false", "in_firmware  = true"));
+  EXPECT_EQ(tamlo({"compare", board, programmed, readings, "--channel", "pack_voltage"}).status, 1);
+}
+
+// A meter at the pin, of a channel in another unit; what the file says of range, repeats and time.
+TEST(Commands, ReadingsOfEveryKind) {
+  const Folder folder;
+  const auto pin = folder.write("pin.toml",
+                                "[meter.probe]\ntouches = \"pin\"\ninput_resistance = \"10 Mohm\"\n"
+                                "ranges = [ { full_scale = \"3 V\", digits = 30000, accuracy = "
+                                "\"±0.05 % ±2 digits\" } ]\n");
+  const auto flow = folder.write("flow.csv",
+                                 "channel, meter [V], reading [l/min]\ncoolant_flow, 1.25, 6.01\n"
+                                 "coolant_flow, 2.0, 10.52\n");
+  const auto rich = folder.write(
+      "rich.csv",
+      "channel, meter [V], reading [V], repeats, spread [V], direction, temperature [degC], time, "
+      "meter_range\n"
+      "pack_voltage, 10.00, 10.02, 10, 0.01, rising, 24, 2026-11-25T10:00, 60 V\n"
+      "pack_voltage, 30.00, 30.05, 10, 0.02, rising, 24, 2026-11-25T10:20:30, 60 V\n"
+      "pack_voltage, 40.00, 40.04, 10, 0.015, falling, 25, 2026-11-25 11:45, 60 V\n"
+      "pack_voltage, 20.00, 20.02, 10, 0.01, falling, 25, 2026-11-26, 60 V\n");
+  const auto raw = folder.write("raw.csv",
+                                "channel, meter [V], code, time [h]\npack_voltage, 30.00, 1966, 1\n"
+                                "pack_voltage, 30.01, 1968, 2\npack_voltage, 30.00, 1967, 3\n");
+  expect({
+      {{"compare", board, pin, flow}, 0, {"row by row beside the meter probe", " 6.000", "10.500"}},
+      {{"compare", board, rich}, 0, {"rising less falling", "noise  ", "MORE THAN FORETOLD"}},
+      {{"compare", board, raw}, 0, {"all 1 readings", "noise  ", "by 2 repeats"}},
+      {{"budget", board, pin, "pack_voltage", "--at", "48 V", "--set",
+        "channel.pack_voltage.loaded_by=probe"},
+       0,
+       {"meter probe"}},
+  });
+}
+
 TEST(Commands, ConvertShowsEveryStepBothWays) {
   expect({
       {{"convert", board, "pack_voltage", "--at", "48 V"},

@@ -10,9 +10,14 @@ namespace {
 
 // The shipped readings are what their generator makes, to the byte.
 TEST(Demo, ReadingsComeFromTheirGenerator) {
-  const auto result = run(TAMLO_MAKE_READINGS, {demo("board.toml"), demo("as_built.toml")});
-  EXPECT_EQ(result.status, 0);
-  EXPECT_EQ(result.output, read(demo("readings.csv")));
+  for (const auto& [which, file] : {std::pair{"readings", "readings.csv"},
+                                    {"later", "readings_later.csv"},
+                                    {"units", "readings_units.csv"}}) {
+    const auto result =
+        run(TAMLO_MAKE_READINGS, {demo("board.toml"), demo("as_built.toml"), which});
+    EXPECT_EQ(result.status, 0);
+    EXPECT_EQ(result.output, read(demo(file)));
+  }
 }
 
 // One screenful that names the command of each step, and each of those commands runs as written.
@@ -20,7 +25,7 @@ TEST(Demo, TellsTheStoryAndNamesEveryCommand) {
   const auto result = tamlo({"demo"});
   EXPECT_EQ(result.status, 0) << result.errors;
   EXPECT_EQ(result.errors, "");
-  EXPECT_LE(std::ranges::count(result.output, '\n'), 50);
+  EXPECT_LE(std::ranges::count(result.output, '\n'), 60);
   for (const char* text : {"auxiliary_supply: PASS", "pack_voltage: FAIL",
                            "coolant_flow: TARGET MISSED", "DO NOT AGREE", "MORE THAN EXPECTED"}) {
     EXPECT_NE(result.output.find(text), std::string::npos) << text;
@@ -31,8 +36,9 @@ TEST(Demo, TellsTheStoryAndNamesEveryCommand) {
        at = result.output.find("$ tamlo ", at + 1)) {
     auto line = result.output.substr(at + 8, result.output.find('\n', at) - at - 8);
     if (line.find("my-board.toml") != std::string::npos) continue;
-    if (const auto plot = line.find("differences.svg"); plot != std::string::npos) {
-      line.replace(plot, 15, folder.path("differences.svg"));
+    for (const std::string made : {"differences.svg", "measured.toml"}) {
+      const auto at_name = line.find(made);
+      if (at_name != std::string::npos) line.replace(at_name, made.size(), folder.path(made));
     }
     const auto step = run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " " + line});
     EXPECT_LE(step.status, 1) << line << "\n" << step.errors;

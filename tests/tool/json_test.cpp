@@ -43,6 +43,13 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"budget", boards + "temperatures.toml"},
       {"compare", board, readings},
       {"compare", board, readings, "--channel", "auxiliary_supply"},
+      {"compare", board, demo("readings_units.csv")},
+      {"compare", board, demo("readings_later.csv"), "--since", readings, "--apart", "1 year"},
+      {"calibrate", board, readings, "--channel", "pack_voltage"},
+      {"calibrate", board, readings, "--channel", "pack_voltage", "--model", "polynomial"},
+      {"calibrate", board, readings, "--channel", "pack_voltage", "--model", "piecewise"},
+      {"calibrate", board, readings, "--channel", "auxiliary_supply", "--held-out",
+       demo("readings_later.csv")},
   };
   for (const auto& call : calls) {
     const auto schema = std::string(TAMLO_SOURCE) + "/share/tamlo/schema/" + call.front() + ".json";

@@ -33,6 +33,38 @@ TEST(Plot, DrawsTheDifferencesAndLeavesNothingElse) {
             2);
 }
 
+TEST(Plot, EveryPictureOfTheBench) {
+  const Folder folder;
+  struct Picture {
+    std::vector<std::string> call;
+    std::vector<const char*> says;
+  };
+  const std::vector<std::string> calibrate{"calibrate", board, readings, "--channel",
+                                           "pack_voltage"};
+  const Picture pictures[] = {
+      {{"compare", board, readings, "--channel", "pack_voltage", "--picture", "normalised"},
+       {"normalised error E_n", "beyond: one side is off", "within"}},
+      {{"compare", board, demo("readings_units.csv"), "--picture", "units"},
+       {"12 units", "C22", "gain [%]", "offset [V]"}},
+      {calibrate,
+       {"before, with guard band", "after, with guard band", "weighted-line correction"}},
+      {[&] {
+         auto residuals = calibrate;
+         residuals.insert(residuals.end(), {"--picture", "residuals"});
+         return residuals;
+       }(),
+       {"uncertainty of the correction", "corrected reading - meter [V]"}},
+  };
+  for (auto [call, says] : pictures) {
+    const auto path = folder.path("p.svg");
+    call.insert(call.end(), {"--plot", path});
+    const auto result = tamlo(call);
+    EXPECT_LE(result.status, 1) << result.errors;
+    const auto svg = read(path);
+    for (const char* text : says) EXPECT_NE(svg.find(text), std::string::npos) << text;
+  }
+}
+
 // Names that mean something to a shell or to gnuplot are text.
 TEST(Plot, HostileNamesAreText) {
   const Folder folder;

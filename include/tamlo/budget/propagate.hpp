@@ -95,9 +95,15 @@ Trials simulate(const Model& model, const std::vector<Input>& inputs,
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
                        int digits = 2);
 
-/// Rows of `rows` (one an input, of `n` values) filled with what the trials from `first` on draw.
+/// Rows of `rows` (one an input, of `n` values, up to math::draws_block) filled with what the
+/// trials from `first` on draw.
 void draw(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations,
           std::uint64_t seed, std::uint64_t first, std::size_t n,
           std::vector<std::vector<double>>& rows);
+
+/// Puts `from` plus how far the trials from `first` on draw an input from its estimate into `out`,
+/// which may be the same. The input is the one of that number, and correlates with no other.
+void add_deviations(const Input& input, std::uint64_t seed, std::uint64_t number,
+                    std::uint64_t first, std::span<const double> from, std::span<double> out);
 
 }  // namespace tamlo::budget

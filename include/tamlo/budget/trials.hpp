@@ -33,7 +33,7 @@ struct Trials {
 };
 
 /// Fills `y` with the results of the trials `first`, `first` + 1, ...; `first` is a multiple of
-/// 1024 and there are at most 1024. Called from several threads at once.
+/// math::draws_block and there are at most as many. Called from several threads at once.
 using Block = std::function<void(std::uint64_t first, std::span<double> y)>;
 
 /// Runs a model through its trials. Throws std::domain_error if it gives a value that is not a
@@ -43,8 +43,8 @@ Trials run(const Block& block, const TrialsRequest& request);
 /// The values themselves, `count` of them, in the order of their numbers.
 std::vector<double> sample(const Block& block, std::uint64_t count, int threads = 1);
 
-/// Mean, deviation and intervals of a sample (JCGM 101, 7.6 and 7.7). Reorders it.
-Trials describe(std::vector<double>& values, double coverage);
+/// Mean, deviation and intervals of a sample (JCGM 101, 7.6 and 7.7), of finite values.
+Trials describe(std::span<const double> values, double coverage);
 
 /// The tolerance of a standard uncertainty of which so many digits count: half a unit of the last
 /// (JCGM 101, 7.9.2).

@@ -47,6 +47,10 @@ struct Chain {
   std::vector<Parameter> parameters{};
   std::vector<double> nominal{};  ///< the nominals of `parameters`: what the firmware believes
   std::vector<Stage> stages{};    ///< from the quantity to the pin
+  /// The first so many stages are taken as nominal, whatever the parameters: 0, or all that lie
+  /// before the pin for one who sees the voltage there.
+  std::size_t known_stages = 0;
+  std::size_t stages_before_pin = 0;
   ConverterLaw conversion{};
   ReportLaw report{};
   Timing timing{};
@@ -72,6 +76,9 @@ class ChainError : public std::runtime_error {
 /// The chain of one channel of the board. Throws ChainError if the board has no channel of that
 /// name, or the channel names a converter, or that a reference, which the board does not have.
 Chain build(const model::Board& board, std::string_view channel);
+
+/// The same chain for one who measures at the pin and so knows what the parts before it did.
+Chain known_at_pin(Chain chain);
 
 Ends input_range(const Chain& chain);         ///< nominal ends of the converter's range at the pin
 double full_scale_range(const Chain& chain);  ///< V, at the pin
@@ -106,13 +113,17 @@ struct CountLine {
   double low, first, per_count;
 };
 CountLine count_line(const Chain& chain);
-/// The reading that the firmware shows, with its integers and decimals where it has them; without
-/// the tare, which takes a second reading.
+/// The reading that the firmware shows, with its correction, its integers and decimals where it has
+/// them; without the tare, which takes a second reading.
 double reading(const Chain& chain, double reported);
 /// The same without any rounding or overflow.
 double exact_reading(const Chain& chain, double reported);
 
-/// Reading of the quantity `x` with unlimited resolution: y = f(x; p).
+/// A reading with a calibration's correction; nodes go on as their outermost pieces beyond them.
+double corrected(const model::Correction& correction, double reading);
+
+/// Reading of the quantity `x` with unlimited resolution: y = f(x; p). Of a channel with a
+/// correction, of the unit that it was made for: right where its parameters are nominal.
 double read(const Chain& chain, double x, Parameters p);
 /// The same before the tare. What is new at every reading does not go away with it.
 double read_untared(const Chain& chain, double x, Parameters p);

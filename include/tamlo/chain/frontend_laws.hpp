@@ -58,6 +58,12 @@ struct LeakageLaw {
   std::size_t leakage;
 };
 
+/// A meter's input resistance p[resistance] from the pin to ground. The firmware does not know of
+/// it.
+struct LoadLaw {
+  std::size_t resistance;
+};
+
 /// Of two resistors; 0 where there is none.
 inline double parallel(double a, double b) { return a + b > 0.0 ? a * b / (a + b) : 0.0; }
 
@@ -135,6 +141,18 @@ inline Signal forward_of(const LeakageLaw& law, const Signal& in, const P& p) {
 
 template <class P>
 inline double inverse_of(const LeakageLaw&, double out, const P&) {
+  return out;
+}
+
+template <class P>
+inline Signal forward_of(const LoadLaw& law, const Signal& in, const P& p) {
+  const double load = p[law.resistance];
+  return {.value = in.value * (load / (load + in.resistance)),
+          .resistance = parallel(load, in.resistance)};
+}
+
+template <class P>
+inline double inverse_of(const LoadLaw&, double out, const P&) {
   return out;
 }
 

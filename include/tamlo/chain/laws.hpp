@@ -19,7 +19,7 @@ namespace tamlo::chain {
 using Law = std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, ThreeCoefficientLaw,
                          PlatinumLaw, BridgeLaw, LoopLaw, PositionLaw, LightLaw, CurveLaw,
                          DividerLaw, SensorDividerLaw, ExcitationLaw, ShuntLaw, AmplifierLaw,
-                         LowpassLaw, SelfHeatedLaw, LeakageLaw, SamplingLaw, AddedLaw>;
+                         LowpassLaw, SelfHeatedLaw, LoadLaw, LeakageLaw, SamplingLaw, AddedLaw>;
 
 /// What comes out of the part for `in`.
 Signal forward(const Law& law, const Signal& in, Parameters p);
@@ -53,8 +53,10 @@ struct Ends {
 template <class P>
 inline Ends ends(const ConverterLaw& law, const P& p) {
   const double ratio = p[law.attenuation], reference = p[law.reference];
-  const double low = law.has_negative ? p[law.negative_reference] : law.low_factor * reference;
-  return {.low = low / ratio, .high = law.high_factor * reference / ratio};
+  const double negative = p[law.negative_reference];  // some parameter, where there is none
+  const double low = law.has_negative ? negative : law.low_factor * reference;
+  const double at_pin = 1.0 / ratio;
+  return {.low = low * at_pin, .high = law.high_factor * reference * at_pin};
 }
 
 // Codes of width 1 ± d instead of 1: their edges, and so the error, move by up to d/2; uniform
@@ -74,12 +76,20 @@ inline double zero_code(const ConverterLaw& law, const Ends& range) {
 double measured_inl(const ConverterLaw& law, double code);
 
 template <class P>
-inline double forward(const ConverterLaw& law, double volts, const P& p) {
+inline double without_table(const ConverterLaw& law, double volts, const P& p) {
   const auto range = ends(law, p);
-  const double ideal = (volts - range.low) * (law.codes / (range.high - range.low));
-  const double grown = p[law.gain] / law.codes;
-  const double measured = law.inl_table.empty() ? 0.0 : measured_inl(law, ideal);
-  return ideal + (ideal - zero_code(law, range)) * grown + added_codes(law, p) + measured;
+  const double per_volt = law.codes / (range.high - range.low);
+  // The gain error grows from 0 V on.
+  return (volts - range.low) * per_volt + volts * per_volt * p[law.gain] / law.codes +
+         added_codes(law, p);
+}
+
+template <class P>
+inline double forward(const ConverterLaw& law, double volts, const P& p) {
+  const double plain = without_table(law, volts, p);
+  if (law.inl_table.empty()) return plain;
+  const auto range = ends(law, p);
+  return plain + measured_inl(law, (volts - range.low) * law.codes / (range.high - range.low));
 }
 
 template <class P>

@@ -10,7 +10,9 @@ namespace tamlo::chain {
 using Parameters = std::span<const double>;
 
 /// The same of one unit among many, whose parameters lie in rows: rows[i][unit] is parameter i. The
-/// laws take either, so that many units pass a part at once.
+/// laws take either, so that many units pass a part at once. `Set` is a type for each set of
+/// instructions that the laws are compiled for: it keeps what is compiled for one apart.
+template <class Set>
 struct UnitOfMany {
   const double* const* rows;
   std::size_t unit;

@@ -4,11 +4,14 @@
 #include <span>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/math/draws.hpp"
 
 namespace tamlo::chain {
 
-/// Readings of the quantity `x` by many units, as read_untared() gives them one by one to the bit:
-/// rows[i][t] is parameter i of unit t, each row as long as `out`. Up to 1024 units.
-void read_varied(const Chain& chain, double x, const double* const* rows, std::span<double> out);
+/// Readings of the quantity `x` by many units, as read_untared() gives them one by one to the bit
+/// on every set of instructions: rows[i][t] is parameter i of unit t, each row as long as `out`,
+/// which is no longer than math::draws_block.
+void read_varied(const Chain& chain, double x, const double* const* rows, std::span<double> out,
+                 math::Instructions with = math::widest_instructions());
 
 }  // namespace tamlo::chain

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -15,9 +16,14 @@ struct Place {
   std::size_t column = 0;
 };
 
-/// The readings of one channel, in the order of the file, and where each of them stands.
+/// The readings of one channel of one unit, in the order of the file, and where each of them
+/// stands.
 struct ChannelReadings {
   std::string channel{};
+  std::string unit{};   ///< which unit of the board; empty where the file does not say
+  bool at_pin = false;  ///< the meter's column is in volts, and the channel's quantity is not
+  std::vector<std::optional<double>>
+      ranges{};  ///< full scale of the meter's range, where it is given
   std::vector<meter::Reading> readings{};
   std::vector<Place> places{};
 };
@@ -32,10 +38,14 @@ struct ReadingsFile {
 /// of the channel, codes exist. Throws BadInput with everything that is wrong.
 ReadingsFile load_readings(const std::string& path, const model::Board& board);
 
-/// The meter of that name; without a name the only one that reads the channel's unit. Throws
-/// BadInput if there is none, or with every reading that is above its ranges.
+/// The meter of that name; without a name the only one that could have shown the readings. Throws
+/// BadInput if there is none, or with every reading that is above its ranges or on one that it does
+/// not have.
 const model::Meter& choose_meter(const model::Board& board, const std::string& board_path,
                                  const std::string& name, const ReadingsFile& file,
                                  const ChannelReadings& readings);
+
+/// The rows of a channel, each on its range, and those that repeat a position made one.
+std::vector<meter::Reading> rows_of(const ChannelReadings& readings, const model::Meter& meter);
 
 }  // namespace tamlo::io

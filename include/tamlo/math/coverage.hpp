@@ -11,4 +11,15 @@ double coverage_factor(double coverage, double dof);
 /// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
 double chi_squared_above(double value, int dof);
 
+/// The value that chi-squared of `dof` >= 1 degrees of freedom is below with that probability.
+double chi_squared_below(double probability, int dof);
+
+/// Probability that a standard normal value is below `z`.
+double normal_below(double z);
+
+/// Half-width, in standard deviations of a sample of `n` >= 2 normal values, of the interval about
+/// their mean that holds the part `content` of all with the probability `confidence`; within 1 %
+/// from 5 values on (Howe, 1969).
+double tolerance_factor(int n, double content, double confidence);
+
 }  // namespace tamlo::math

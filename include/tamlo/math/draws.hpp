@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <span>
 
 /// Random numbers by the row, for trials by the million. The number for a trial depends on the
-/// seed, the row and the trial's own number alone (Philox 4x32, 10 rounds; Salmon, Moraes, Dror and
-/// Shaw, 2011), so any part of a row can be made anywhere. The same bits on every set of
-/// instructions.
+/// seed, the row and the trial's own number alone (Philox 4x32, of 7 rounds, the fewest that pass
+/// every test of randomness; Salmon, Moraes, Dror and Shaw, 2011), so any part of a row can be made
+/// anywhere. The same bits on every set of instructions.
 namespace tamlo::math {
 
 enum class Instructions : std::uint8_t { sse2, avx2, avx512 };
@@ -15,17 +16,21 @@ enum class Instructions : std::uint8_t { sse2, avx2, avx512 };
 /// The widest that this machine has.
 Instructions widest_instructions();
 
-/// Uniform in (0, 1), never an end, 2^-52 apart, of the trials `first`, `first` + 1, ... `first` is
-/// a multiple of 1024, and the row no longer than 1024.
-void uniform_row(std::uint64_t seed, std::uint64_t row, std::uint64_t first, std::span<double> out,
-                 Instructions with = widest_instructions());
+/// A row is made in blocks of so many trials: that many parameters of a channel fit into the first
+/// cache.
+inline constexpr std::size_t draws_block = 128;
 
-/// Standard normal (Box and Muller, 1958), within 2e-15 of the exact transform; the same rules.
-void normal_row(std::uint64_t seed, std::uint64_t row, std::uint64_t first, std::span<double> out,
-                Instructions with = widest_instructions());
+enum class Deviate : std::uint8_t {
+  uniform,  ///< in (-1, 1), never an end, 2^-31 apart
+  normal,   ///< standard (Box and Muller, 1958), within 4e-15 of the exact transform
+  arcsine,  ///< sin(pi u / 2) of such a uniform one
+};
 
-/// sin(pi (u - 1/2)) of a uniform row: what an arcsine distribution is made of.
-void arcsine_row(std::uint64_t seed, std::uint64_t row, std::uint64_t first, std::span<double> out,
-                 Instructions with = widest_instructions());
+/// Puts `from` plus `unit` times the deviates of the trials `first`, `first` + 1, ... into `out`,
+/// which is as long as `from` and may be the same. `first` is a multiple of draws_block, and there
+/// are no more than that.
+void add_deviates(Deviate of, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
+                  double unit, std::span<const double> from, std::span<double> out,
+                  Instructions with = widest_instructions());
 
 }  // namespace tamlo::math

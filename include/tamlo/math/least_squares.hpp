@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <memory>
 #include <span>
 #include <vector>
 
@@ -28,6 +29,16 @@ struct LineFit {
   std::vector<double> gain_weights{};
 };
 
+/// y = sum parameters[j] columns[j], by generalised least squares; the columns do not depend on one
+/// another.
+struct SharedFit {
+  std::vector<double> parameters{};
+  std::vector<double> covariance{};            ///< row by row
+  std::vector<std::vector<double>> weights{};  ///< parameters[j] = sum weights[j][i] y[i]
+};
+SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span<const double> y,
+                      const SharedCovariance& v);
+
 /// Needs at least two different x (the caller sees to it; asserted). Cost grows with
 /// n times the square of the number of shared causes, and memory with their product.
 /// Source: Aitken (1936); V^-1 by the Woodbury identity.
@@ -35,6 +46,18 @@ LineFit fit_line(std::span<const double> x, std::span<const double> y, const Sha
 
 /// The weighted mean of y, as a line without gain: gain and its variance are 0.
 LineFit fit_mean(std::span<const double> y, const SharedCovariance& v);
+
+/// V^-1 y, for a matrix that is factored once.
+class InverseCovariance {
+ public:
+  explicit InverseCovariance(const SharedCovariance& v);
+  ~InverseCovariance();
+  std::vector<double> times(std::span<const double> y) const;
+
+ private:
+  struct Factors;
+  std::unique_ptr<Factors> factors_;
+};
 
 /// y^T V^-1 y.
 double chi_squared(std::span<const double> y, const SharedCovariance& v);

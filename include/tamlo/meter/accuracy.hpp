@@ -17,6 +17,14 @@ std::optional<std::size_t> range_for(const model::Meter& meter, double reading);
 /// One place of the range's display, SI.
 double digit(const model::MeterRange& range);
 
+/// How far a meter is from where its accuracy holds: what its drifts are multiplied by.
+struct MeterUse {
+  double kelvin = 0.0;   ///< outside its own range of temperatures
+  double seconds = 0.0;  ///< since its accuracy was true
+};
+/// At a temperature, K. A meter without a range of temperatures is always inside it.
+MeterUse use_of(const model::Meter& meter, double temperature);
+
 /// Standard uncertainties of a reading on `range`, SI. A limit of the accuracy is one unknown for
 /// the whole range, the same at every reading: it does not average away. The resolution, half a
 /// digit either way, is new at every reading.
@@ -27,6 +35,7 @@ struct MeterUncertainty {
   double combined() const;
 };
 
-MeterUncertainty uncertainty(const model::MeterRange& range, double reading);
+MeterUncertainty uncertainty(const model::MeterRange& range, double reading,
+                             const MeterUse& use = {});
 
 }  // namespace tamlo::meter

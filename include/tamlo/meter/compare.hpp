@@ -9,24 +9,17 @@
 #include <vector>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/meter/reading.hpp"
 #include "tamlo/model/board.hpp"
 
 /// Readings of a channel beside a reference meter: does it do what its budget said?
 namespace tamlo::meter {
 
-/// One position of the knob. SI; the reading is what the firmware showed.
-struct Reading {
-  double meter = 0.0;
-  double reading = 0.0;
-  std::optional<double> u_meter{};    ///< standard uncertainty, where the file gives one
-  std::optional<double> u_reading{};  ///< standard uncertainty of what changes between readings
-};
-
 enum class Verdict : std::uint8_t { pass, fail, undecided };
 std::string_view name(Verdict verdict);
 
 struct Row {
-  double meter = 0.0;
+  double meter = 0.0;  ///< the quantity, as the meter says
   double reading = 0.0;
   double difference = 0.0;        ///< reading - meter
   double expected = 0.0;          ///< the known bias of the channel here
@@ -36,6 +29,14 @@ struct Row {
   double limit = 0.0;             ///< what the target allows; the budget itself where there is none
   double guard_band = 0.0;        ///< expanded uncertainty of the difference as it was measured
   Verdict verdict = Verdict::undecided;
+  double accuracy_ratio = 0.0;  ///< limit / expanded uncertainty of the meter
+  double channel_part = 0.0;  ///< of an unexpected difference, that the channel is to be blamed for
+  int repeats = 1;
+  /// What of the guard band stays, however often it is repeated: the meter's limits, and steps.
+  double stays = 0.0;
+  /// Readings that would bring the guard band under what an undecided row leaves; nothing where no
+  /// number of them does, or the row is decided.
+  std::optional<double> repeats_needed{};
 };
 
 /// A figure of the differences, and the standard uncertainty that the budget expected for it.
@@ -58,6 +59,26 @@ struct Agreement {
   bool agrees = false;
 };
 
+/// The largest distance of the differences from a straight line, with its sign and its place.
+struct Shape {
+  double end_point = 0.0, end_point_at = 0.0;  ///< from the line through the outermost rows
+  double best_fit = 0.0, best_fit_at = 0.0;    ///< from the line of least squares
+  double standard = 0.0;  ///< of the latter: what repeats would change, and what INL is foretold
+};
+
+/// Noise of single readings, from repeats or spreads, beside what the budget foretold.
+struct Noise {
+  double seen = 0.0, foretold = 0.0;  ///< standard deviations
+  int dof = 0;
+  double low = 0.0, high = 0.0;  ///< confidence interval of what was seen
+  /// 1: more than foretold, -1: less, 0: as foretold; at the coverage asked for.
+  int differs = 0;
+};
+
+/// Which side an unexpected difference is more likely due to.
+enum class Side : std::uint8_t { neither, channel, meter, open };
+std::string_view name(Side side);
+
 struct Summary {
   Verdict verdict = Verdict::undecided;
   int passed = 0;
@@ -66,6 +87,14 @@ struct Summary {
   Figure offset{};  ///< of the differences at zero, or their mean without a gain
   std::optional<Figure>
       gain{};  ///< change of the difference with the quantity; needs two positions
+  std::optional<Shape> shape{};        ///< needs three positions
+  std::optional<Figure> hysteresis{};  ///< rising less falling; needs rows of both directions
+  std::optional<Figure> drift{};       ///< a second; needs three times, not all rows at one
+  std::optional<Noise> noise{};        ///< needs repeats
+  double accuracy_ratio = 0.0;         ///< the smallest of the rows
+  /// neither: the differences are such as both allow. channel, meter: that side's uncertainty makes
+  /// up nine tenths of the row that is farthest out. open: the readings cannot tell.
+  Side side = Side::neither;
   Agreement agreement{};
   std::size_t largest = 0;  ///< the row of the largest |normalised_error|
 };
@@ -86,8 +115,14 @@ class CompareError : public std::runtime_error {
   using std::runtime_error::runtime_error;
 };
 
+/// The chain as the meter sees it: whole where it measures the quantity, and with the parts before
+/// the pin known where it measures there.
+chain::Chain beside(const model::Board& board, const std::string& channel,
+                    const model::Meter& meter);
+
 /// Holds at least one reading against the budget of the channel. A row passes if it is inside the
 /// limit by the guard band, fails if it is outside by the guard band, and is undecided between.
+/// Rows that repeat a position are for group() to make one first. `chain` is what beside() gives.
 /// The readings agree with the budget if chi-squared is not in its upper (1 - coverage) tail.
 Comparison compare(const chain::Chain& chain, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95);

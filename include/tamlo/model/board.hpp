@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -77,7 +78,9 @@ struct Channel {
   std::optional<double> fastest{};  ///< Hz: a sine over the whole span that must be followed
   std::optional<Threshold> threshold{};
   std::vector<SourceCorrelation> correlations{};
+  std::string loaded_by{};  ///< a meter that hangs on the converter's pin; none where empty
   Scaling scaling{};
+  std::optional<Correction> correction{};
   Target target{};
   std::vector<std::string> defaults{};
 };
@@ -88,9 +91,19 @@ struct MeterRange {
   Value accuracy{};
 };
 
+/// What a meter is connected to.
+enum class Touches : std::uint8_t {
+  quantity,  ///< what the channel measures
+  pin,       ///< the converter's pin: the meter shows volts there
+};
+
 struct Meter {
   std::string name{};
   std::vector<MeterRange> ranges{};  ///< by rising full scale
+  Touches touches = Touches::quantity;
+  std::optional<Value> input_resistance{};
+  std::optional<Range> temperature{};  ///< in which its accuracy holds; K
+  double age = 0.0;                    ///< s, since its accuracy was true
 };
 
 struct Board {

@@ -45,6 +45,16 @@ struct Scaling {
   std::optional<int> decimals{};            ///< that the reading is rounded to, in the span's unit
 };
 
+/// What a calibration adds to a reading, of one unit of the board: a polynomial of z = (reading -
+/// centre) / half_width, or straight lines between nodes. SI of the quantity.
+struct Correction {
+  std::vector<double> coefficients{};  ///< of 1, z, z^2, ...; none with nodes
+  double centre = 0.0, half_width = 1.0;
+  std::vector<double> readings{}, corrected{};  ///< nodes by rising reading; at least one, or none
+  double standard = 0.0;     ///< uncertainty that the calibration leaves, meter and fit
+  bool in_firmware = false;  ///< readings of a file have it already
+};
+
 std::string_view name(Convention convention);
 std::string_view name(Operation operation);
 

@@ -7,7 +7,9 @@
 
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/conditions.hpp"
+#include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
+#include "tamlo/meter/units.hpp"
 
 namespace tamlo::report {
 
@@ -24,6 +26,18 @@ bool can_plot_to(std::string_view path);
 /// allowed and the zero line. Written to a temporary file beside `path` and renamed, so that `path`
 /// is never half a picture. Throws PlotError.
 void plot(const meter::Comparison& comparison, const std::string& path);
+
+/// E_n of each row, with the lines at 1 and -1 beyond which both sides cannot be right.
+void plot_normalised(const meter::Comparison& comparison, const std::string& path);
+/// Offset over gain of each unit, with the tolerance interval of both.
+void plot_units(const meter::Units& units, const std::string& channel, const quantity::Unit& unit,
+                const std::string& path);
+/// The differences before and after a correction, each with what the channel may be off then.
+void plot_before_after(const meter::Comparison& before, const meter::Comparison& after,
+                       const meter::Calibration& calibration, const std::string& path);
+/// What the correction leaves of each row, with its uncertainty and that of the correction.
+void plot_residuals(const meter::Calibration& calibration, const meter::Comparison& after,
+                    const std::string& path);
 
 /// Contributions at the worst point of a budget, as sorted bars with their shares.
 void plot_contributions(const budget::Budget& budget, const std::string& path);

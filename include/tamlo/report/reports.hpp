@@ -9,7 +9,11 @@
 #include "tamlo/budget/conditions.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
+#include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
+#include "tamlo/meter/diagnose.hpp"
+#include "tamlo/meter/drift.hpp"
+#include "tamlo/meter/units.hpp"
 #include "tamlo/report/table.hpp"
 
 /// The results of the core, said to people: the verdict first, then the figures, then what to do.
@@ -37,9 +41,19 @@ Report of(const std::vector<budget::UnderCondition>& rows, const budget::Budget&
           const std::string& name, const quantity::Unit& unit);
 Report of(const meter::Comparison& comparison);
 
+/// What the diagnosis says: the fault, or the likeliest parts.
+Report of(const meter::Diagnosis& diagnosis);
+Report of(const meter::Drift& drift, const meter::Comparison& comparison);
+Report of(const meter::Units& units, const std::string& channel, const quantity::Unit& unit);
+Report of(const meter::Calibration& calibration);
+/// What a correction makes of the rows of a file: largest differences and rows that pass.
+Line bought(const std::string& file, double before, double after, int passed_before,
+            int passed_after, int rows, const quantity::Unit& unit);
+
 /// The one line of a result that comes first.
 Line headline(const budget::Budget& budget);
 Line headline(const meter::Comparison& comparison);
+Line headline(const meter::Calibration& calibration);
 
 /// What the offset and the gain of the differences say beside what the budget expected of them.
 std::vector<Line> statements(const meter::Comparison& comparison);

@@ -1,0 +1,14 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+
+#include "tamlo/meter/calibrate.hpp"
+
+namespace tamlo::io {
+
+/// A calibration as a board file that overrides the channel's correction: a later file on the
+/// command line of any command.
+std::string overlay_of(const meter::Calibration& calibration);
+
+}  // namespace tamlo::io

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "tamlo/meter/compare.hpp"
+
+/// Which part is to blame when a channel does not do what its budget said (docs/method.md,
+/// "Diagnosis"): the budget is what was known before, and the readings are what was learnt.
+namespace tamlo::meter {
+
+/// One source, or several that these readings cannot tell apart: each would explain them as well as
+/// the first, within 3.84 of its chi-squared.
+struct Suspect {
+  struct Source {
+    std::string name{};
+    double moved = 0.0;   ///< from its nominal, if it alone is to blame; in standard uncertainties
+    double limits = 0.0;  ///< the same in its limits; above 1 it is outside
+  };
+  std::vector<Source> sources{};  ///< by how little they would have to move
+  double explains = 0.0;          ///< chi-squared that the best of them takes away
+  double probability = 0.0;       ///< that a sound channel shows as much of any source
+};
+
+/// A known fault whose mark the readings carry.
+struct Signature {
+  std::string fault{};       ///< in a few words
+  std::string evidence{};    ///< what in the readings says so
+  double chi_squared = 0.0;  ///< of the readings with the fault in the chain
+  double probability = 0.0;  ///< of a larger one
+};
+
+struct Diagnosis {
+  Agreement agreement{};
+  bool fault = false;                   ///< the readings say that something is wrong
+  std::vector<Suspect> suspects{};      ///< the likeliest first; disjoint
+  std::vector<Signature> signatures{};  ///< those that explain the readings, the best first
+};
+
+/// A fault is claimed where chi-squared or the largest suspect lies in the outer (1 - coverage) / 2
+/// of what a sound channel shows, so that sound ones are accused at most (1 - coverage) of the
+/// time; a signature, only beside such a claim, where the readings with it are explained
+/// (probability above 0.01) and chi-squared falls by 10 or more. Of more than 400 rows every
+/// so-manieth is taken. `meter` is one of the board. Throws CompareError as compare() does.
+Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
+                   const std::vector<Reading>& readings, double coverage = 0.95);
+
+}  // namespace tamlo::meter

@@ -1,0 +1,51 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "tamlo/meter/compare.hpp"
+
+/// Several units of one board beside the meter: how far they spread, and how many would do.
+namespace tamlo::meter {
+
+struct OfUnit {
+  std::string unit{};
+  double offset = 0.0;  ///< SI, at the zero of the unit of the quantity
+  double gain = 0.0;    ///< change of the difference with the quantity
+};
+
+/// One figure over the units, beside what the datasheet limits of the budget foretell of it.
+struct Spread {
+  double mean = 0.0;
+  double deviation = 0.0;                    ///< standard deviation of the units
+  double low = 0.0, high = 0.0;              ///< confidence interval of the deviation
+  double foretold = 0.0;                     ///< by the budget, and the rows' own noise
+  double holds_low = 0.0, holds_high = 0.0;  ///< tolerance interval: so much of all units, as sure
+  /// 1: the units spread more than the limits allow, -1: they spread less, 0: as foretold.
+  int differs = 0;
+};
+
+/// Parts of all units, 0 to 1, that would meet the target over the span, were offsets and gains
+/// jointly normal as these units have them; those of the units at hand beside it.
+struct Share {
+  double expected = 0.0;
+  int met = 0;  ///< of the units at hand
+};
+
+struct Units {
+  std::vector<OfUnit> units{};
+  Spread offset{}, gain{};
+  bool has_target = false;
+  Share as_built{}, after_zero{}, after_two_point{};
+  double coverage = 0.95;
+};
+
+/// Needs rows of three units at least, each at two positions or more: throws CompareError else.
+/// What a single reading's noise adds to the error is in the shares.
+Units units(const chain::Chain& chain, const model::Meter& meter,
+            const std::vector<std::pair<std::string, std::vector<Reading>>>& rows,
+            double coverage = 0.95);
+
+}  // namespace tamlo::meter

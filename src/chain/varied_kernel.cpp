@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: Apache-2.0
+// The loops of blocks.hpp, compiled once for each set of instructions (cmake/settings.cmake). The
+// compiler sees the part, and that the rows do not change, and takes several signals at once;
+// without contraction the width changes no bit.
+#include "blocks.hpp"
+#include "tamlo/math/draws.hpp"
+
+namespace tamlo::chain::TAMLO_SET {
+namespace {
+
+struct Set {};
+using Unit = UnitOfMany<Set>;
+
+// The same parameters for all.
+struct Shared {
+  const double* parameters;
+  double operator[](std::size_t parameter) const { return parameters[parameter]; }
+};
+
+}  // namespace
+
+template <class Law>
+void through(const Law& law, double* __restrict value, double* __restrict resistance, std::size_t n,
+             const double* const* rows) {
+  for (std::size_t t = 0; t < n; ++t) {
+    const auto out = one(law, {.value = value[t], .resistance = resistance[t]}, Unit{rows, t});
+    value[t] = out.value;
+    resistance[t] = out.resistance;
+  }
+}
+
+// Which of the two it is depends on the board alone.
+template <>
+void through(const SamplingLaw& law, double* __restrict value, double* __restrict resistance,
+             std::size_t n, const double* const* rows) {
+  const Sampling of = law.sampling;
+  const double* before = rows[law.neighbour];
+  const auto pass = [&](auto unsettled) {
+    for (std::size_t t = 0; t < n; ++t) {
+      value[t] = value[t] + unsettled(of, resistance[t]) * (before[t] - value[t]);
+    }
+  };
+  of.pin_capacitor > 0.0 ? pass(unsettled_shared<Set>) : pass(unsettled_alone<Set>);
+}
+
+// Row after row: the number of terms is not known here.
+template <>
+void through(const AddedLaw& law, double* __restrict value, double*, std::size_t n,
+             const double* const* rows) {
+  double sum[math::draws_block] = {};
+  for (const auto term : law.terms) {
+    const double* row = rows[term];
+    for (std::size_t t = 0; t < n; ++t) sum[t] += row[t];
+  }
+  for (std::size_t t = 0; t < n; ++t) value[t] += sum[t];
+}
+
+template <class Law>
+void back_through(const Law& law, double* __restrict value, std::size_t n,
+                  const double* parameters) {
+  for (std::size_t i = 0; i < n; ++i) value[i] = inverse_of(law, value[i], Shared{parameters});
+}
+
+#define TAMLO_DEFINE(law)                                                                \
+  template void through(const law&, double* __restrict, double* __restrict, std::size_t, \
+                        const double* const*);                                           \
+  template void back_through(const law&, double* __restrict, std::size_t, const double*);
+TAMLO_PLAIN_LAWS(TAMLO_DEFINE)
+#undef TAMLO_DEFINE
+
+void to_reported(const ConverterLaw& law, const ReportLaw& report, double first,
+                 double* __restrict value, std::size_t n, const double* const* rows) {
+  if (law.inl_table.empty()) {
+    for (std::size_t t = 0; t < n; ++t) value[t] = without_table(law, value[t], Unit{rows, t});
+  } else {
+    for (std::size_t t = 0; t < n; ++t) value[t] = forward(law, value[t], Unit{rows, t});
+  }
+  const double offset = report.offset, gain = report.gain;
+  for (std::size_t t = 0; t < n; ++t) value[t] = offset + gain * (first + value[t]);
+}
+
+}  // namespace tamlo::chain::TAMLO_SET

@@ -1,0 +1,123 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a calibration hands on: [channel.NAME.correction], written and read again.
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cctype>
+#include <functional>
+#include <vector>
+
+#include "board_parts.hpp"
+#include "tamlo/io/correction.hpp"
+
+namespace tamlo::io {
+namespace {
+
+std::vector<double> all_digits(const std::vector<double>& si, const quantity::Unit& unit) {
+  std::vector<double> result;
+  for (const double x : si) result.push_back((x - unit.offset) / unit.scale());
+  return result;
+}
+
+std::string quoted(const std::string& text) {
+  std::string result = "\"";
+  for (const char c : text) {
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f) {
+      result += fmt::format("\\u{:04X}", static_cast<unsigned>(c));
+      continue;
+    }
+    if (c == '"' || c == '\\') result += '\\';
+    result += c;
+  }
+  return result + "\"";
+}
+
+std::string listed(const std::vector<double>& numbers) {
+  std::vector<std::string> texts;
+  for (const double x : numbers) {
+    auto text = fmt::format("{}", x);
+    // TOML tells an integer from a number by its point.
+    if (text.find_first_of(".en") == std::string::npos) text += ".0";
+    texts.push_back(std::move(text));
+  }
+  return fmt::format("[{}]", fmt::join(texts, ", "));
+}
+
+// A name as TOML takes it for a key: bare where it can be, else in quotes.
+std::string key_of(const std::string& name) {
+  const auto bare = [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '-'; };
+  if (!name.empty() && std::ranges::all_of(name, bare)) return name;
+  return quoted(name);
+}
+
+}  // namespace
+
+std::optional<model::Correction> read_correction(Fields& fields, const quantity::Unit& unit) {
+  auto of = fields.table("correction");
+  if (!of) return {};
+  model::Correction result;
+  const auto difference = quantity::difference_unit(unit);
+  const auto add = [](const std::vector<double>& numbers, const quantity::Unit& in) {
+    std::vector<double> si;
+    for (const double x : numbers) si.push_back(x * in.scale() + in.offset);
+    return si;
+  };
+  result.coefficients = add(of->numbers("coefficients", {}), difference);
+  if (auto v = of->plain("centre", unit)) result.centre = *v;
+  if (auto v = of->plain("half_width", difference, above_zero())) result.half_width = *v;
+  result.readings = add(of->numbers("readings", {}), unit);
+  result.corrected = add(of->numbers("corrected", {}), unit);
+  if (auto v = of->plain("uncertainty", difference, not_negative())) result.standard = *v;
+  if (auto v = of->flag("in_firmware")) result.in_firmware = *v;
+  of->text("model");
+  of->text("meter");
+  if (result.coefficients.empty() == result.readings.empty()) {
+    of->report(result.readings.empty() ? "coefficients" : "readings",
+               result.readings.empty() ? "neither coefficients nor nodes" : "both",
+               "coefficients = [...], or readings = [...] with corrected = [...]");
+  }
+  const bool rising =
+      std::ranges::adjacent_find(result.readings, std::greater_equal<>{}) == result.readings.end();
+  if (result.readings.size() != result.corrected.size() || !rising) {
+    of->report("readings", "nodes that do not go together",
+               "as many readings as corrected ones, each above the one before");
+  }
+  of->finish();
+  return result;
+}
+
+std::string overlay_of(const meter::Calibration& calibration) {
+  const auto& c = calibration.correction;
+  const auto& unit = calibration.unit;
+  const auto difference = quantity::difference_unit(unit);
+  const auto value = [](double si, const quantity::Unit& in) {
+    return fmt::format("\"{} {}\"", (si - in.offset) / in.scale(), in.symbol);
+  };
+  std::string text = fmt::format(
+      "# Made by: tamlo calibrate. What is added to the readings of one unit of the board.\n"
+      "[channel.{}.correction]\n"
+      "model        = {}\n"
+      "meter        = {}\n",
+      key_of(calibration.channel), quoted(std::string(name(calibration.model))),
+      quoted(calibration.meter));
+  if (c.readings.empty()) {
+    text += fmt::format(
+        "coefficients = {}   # of 1, z, z^2, ... with z = (reading - centre) / half_width\n"
+        "centre       = {}\n"
+        "half_width   = {}\n",
+        listed(all_digits(c.coefficients, difference)), value(c.centre, unit),
+        value(c.half_width, difference));
+  } else {
+    text +=
+        fmt::format("readings     = {}\ncorrected    = {}   # straight between these\n",
+                    listed(all_digits(c.readings, unit)), listed(all_digits(c.corrected, unit)));
+  }
+  text += fmt::format("uncertainty  = {}   # standard: meter and fit, at the worst place\n",
+                      value(c.standard, difference));
+  text +=
+      "in_firmware  = false   # true once the firmware adds it: then readings have it already\n";
+  return text;
+}
+
+}  // namespace tamlo::io

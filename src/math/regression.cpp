@@ -1,0 +1,163 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/math/regression.hpp"
+
+#include <Eigen/QR>
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+#include <stdexcept>
+
+namespace tamlo::math {
+namespace {
+
+// Extended, because the columns of a polynomial are nearly alike.
+using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
+using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
+
+std::vector<double> plain(const Vector& values) {
+  std::vector<double> result;
+  for (const long double value : values) result.push_back(static_cast<double>(value));
+  return result;
+}
+
+}  // namespace
+
+Regression regress(std::span<const std::vector<double>> columns, std::span<const double> y,
+                   std::span<const double> standards) {
+  const auto n = static_cast<Eigen::Index>(y.size());
+  const auto k = static_cast<Eigen::Index>(columns.size());
+  assert(k > 0 && n >= k && (standards.empty() || standards.size() == y.size()));
+  Matrix design(n, k);
+  Vector values(n), roots = Vector::Ones(n), sizes(k);
+  for (Eigen::Index i = 0; i < n; ++i) {
+    const auto row = static_cast<std::size_t>(i);
+    if (!standards.empty()) roots(i) = 1.0L / standards[row];
+    values(i) = roots(i) * y[row];
+    for (Eigen::Index j = 0; j < k; ++j) {
+      design(i, j) = roots(i) * columns[static_cast<std::size_t>(j)][row];
+    }
+  }
+  // Columns of one size, so that their dependence is judged by their directions.
+  for (Eigen::Index j = 0; j < k; ++j) {
+    sizes(j) = design.col(j).norm();
+    if (!(sizes(j) > 0.0L)) throw std::domain_error("a column of nothing");
+    design.col(j) /= sizes(j);
+  }
+  const Eigen::HouseholderQR<Matrix> qr(design);
+  const Matrix r = qr.matrixQR().topRows(k);
+  if (r.diagonal().cwiseAbs().minCoeff() < 1e-15L) {
+    throw std::domain_error("the rows do not determine all parameters");
+  }
+  const Matrix q = qr.householderQ() * Matrix::Identity(n, k);
+  const Matrix inverse =
+      r.triangularView<Eigen::Upper>().solve(Matrix::Identity(k, k).eval()).eval();
+  const Matrix back = sizes.cwiseInverse().asDiagonal() * inverse;
+  const Vector parameters = back * (q.transpose() * values);
+  const Matrix covariance = back * back.transpose();
+  const Vector fitted = q * (q.transpose() * values);
+  const Matrix weights = back * q.transpose() * roots.asDiagonal();
+
+  Regression result{.parameters = plain(parameters), .dof = static_cast<int>(n - k)};
+  const Vector off = values - fitted;
+  result.residuals = plain(off.cwiseQuotient(roots));
+  result.leverages = plain(q.rowwise().squaredNorm());
+  for (Eigen::Index j = 0; j < k; ++j) {
+    result.weights.push_back(plain(weights.row(j)));
+    const auto row = plain(covariance.row(j));
+    result.covariance.insert(result.covariance.end(), row.begin(), row.end());
+  }
+  if (result.dof > 0) {
+    result.residual_standard_deviation =
+        static_cast<double>(std::sqrt(off.squaredNorm() / static_cast<long double>(result.dof)));
+  }
+  return result;
+}
+
+BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
+                          std::span<const double> x_standards,
+                          std::span<const double> y_standards) {
+  const auto n = x.size();
+  assert(n >= 2 && y.size() == n && x_standards.size() == n && y_standards.size() == n);
+  const std::vector<double> line[] = {std::vector<double>(n, 1.0), {x.begin(), x.end()}};
+  BothAxesFit result{.gain = regress(line, y).parameters[1]};
+  double mean_x = 0.0, mean_y = 0.0, sum = 0.0;
+  std::vector<double> weight(n), adjusted(n);
+  // With b the slope: W = 1 / (u_y^2 + b^2 u_x^2), and the adjusted x of each row from both.
+  const auto adjust = [&] {
+    const double b = result.gain;
+    sum = mean_x = mean_y = 0.0;
+    for (std::size_t i = 0; i < n; ++i) {
+      weight[i] = 1.0 / (y_standards[i] * y_standards[i] + b * b * x_standards[i] * x_standards[i]);
+      sum += weight[i];
+      mean_x += weight[i] * x[i];
+      mean_y += weight[i] * y[i];
+    }
+    mean_x /= sum;
+    mean_y /= sum;
+    for (std::size_t i = 0; i < n; ++i) {
+      adjusted[i] = weight[i] * (y_standards[i] * y_standards[i] * (x[i] - mean_x) +
+                                 b * x_standards[i] * x_standards[i] * (y[i] - mean_y));
+    }
+  };
+  while (!result.converged && result.iterations < 200) {
+    adjust();
+    double above = 0.0, below = 0.0;
+    for (std::size_t i = 0; i < n; ++i) {
+      above += weight[i] * adjusted[i] * (y[i] - mean_y);
+      below += weight[i] * adjusted[i] * (x[i] - mean_x);
+    }
+    const double next = above / below;
+    result.converged = std::abs(next - result.gain) <= 1e-15 * std::abs(next);
+    result.gain = next;
+    ++result.iterations;
+  }
+  adjust();
+  result.offset = mean_y - result.gain * mean_x;
+  double centre = 0.0, spread = 0.0;
+  for (std::size_t i = 0; i < n; ++i) centre += weight[i] * (mean_x + adjusted[i]) / sum;
+  for (std::size_t i = 0; i < n; ++i) {
+    const double from = mean_x + adjusted[i] - centre;
+    const double off = y[i] - result.gain * x[i] - result.offset;
+    spread += weight[i] * from * from;
+    result.chi_squared += weight[i] * off * off;
+    result.standards.push_back(1.0 / std::sqrt(weight[i]));
+  }
+  result.gain_standard = 1.0 / std::sqrt(spread);
+  result.offset_standard = std::sqrt(1.0 / sum + centre * centre / spread);
+  result.covariance = -centre / spread;
+  return result;
+}
+
+double median(std::span<const double> values) {
+  assert(!values.empty());
+  std::vector<double> sorted(values.begin(), values.end());
+  const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
+  std::nth_element(sorted.begin(), middle, sorted.end());
+  if (sorted.size() % 2 == 1) return *middle;
+  return (*middle + *std::max_element(sorted.begin(), middle)) / 2.0;
+}
+
+std::vector<double> robust_residuals(std::span<const std::vector<double>> columns,
+                                     std::span<const double> y, std::span<const double> standards) {
+  std::vector<double> now(standards.begin(), standards.end());
+  if (now.empty()) now.assign(y.size(), 1.0);
+  const std::vector<double> given = now;
+  std::vector<double> off(y.size());
+  for (int round = 0; round < 30; ++round) {
+    const auto fit = regress(columns, y, now);
+    std::vector<double> sizes;
+    for (std::size_t i = 0; i < y.size(); ++i) {
+      off[i] = fit.residuals[i] / given[i];
+      sizes.push_back(std::abs(off[i]));
+    }
+    const double scale = 1.4826 * median(sizes);
+    if (!(scale > 0.0)) return std::vector<double>(y.size(), 0.0);
+    for (std::size_t i = 0; i < y.size(); ++i) {
+      off[i] /= scale;
+      now[i] = given[i] * std::sqrt(std::max(1.0, std::abs(off[i]) / 1.345));
+    }
+  }
+  return off;
+}
+
+}  // namespace tamlo::math

@@ -1,0 +1,247 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "evidence.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <utility>
+
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/conditions.hpp"
+#include "tamlo/math/coverage.hpp"
+#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/meter/compare.hpp"
+
+namespace tamlo::meter {
+namespace {
+
+double squared(double x) { return x * x; }
+
+constexpr int grid_points = 1025;
+
+Effects of_budget(const budget::Budget& budget) {
+  Effects result{.coverage_factor = budget.points.front().coverage_factor};
+  result.of_source.resize(budget.sources.size());
+  for (const auto& point : budget.points) {
+    result.bias.push_back(point.bias);
+    result.expanded.push_back(point.expanded);
+    for (std::size_t s = 0; s < budget.sources.size(); ++s) {
+      result.of_source[s].push_back(point.contributions[s].contribution);
+    }
+  }
+  return result;
+}
+
+// Values on an even grid over the span, read off at `at`; straight on beyond it.
+std::vector<double> read_off(const std::vector<double>& grid, const quantity::Range& span,
+                             const std::vector<double>& at) {
+  std::vector<double> result;
+  const auto cells = grid.size() - 1;
+  for (const double x : at) {
+    const double place = (x - span.low) / span.width() * static_cast<double>(cells);
+    const auto cell = static_cast<std::size_t>(
+        std::clamp(std::floor(place), 0.0, static_cast<double>(cells - 1)));
+    result.push_back(std::lerp(grid[cell], grid[cell + 1], place - static_cast<double>(cell)));
+  }
+  return result;
+}
+
+// Of the quantity for one volt at the pin, where the pin has `volts`.
+double per_volt(const chain::Chain& chain, double volts) {
+  const double step = chain::code_width(chain);
+  return (chain::quantity_at_voltage(chain, volts + step) -
+          chain::quantity_at_voltage(chain, volts - step)) /
+         (2.0 * step);
+}
+
+class Gatherer {
+ public:
+  Gatherer(const chain::Chain& chain, const model::Meter& meter) : chain_(chain), meter_(meter) {}
+
+  Evidence gather(const std::vector<Reading>& readings, Effects effects) {
+    const auto n = readings.size();
+    const bool at_pin = meter_.touches == model::Touches::pin;
+    result_.at = positions(chain_, meter_, readings);
+    for (std::size_t i = 0; i < n; ++i) {
+      result_.difference.push_back(readings[i].reading - result_.at[i]);
+    }
+    result_.effects = std::move(effects);
+    result_.measured.variances.assign(n, 0.0);
+    result_.channel.variances.assign(n, 0.0);
+    result_.meter.assign(n, 0.0);
+    result_.averages.assign(n, 0.0);
+    for (std::size_t i = 0; i < n; ++i) {
+      add_meter(readings[i], i, at_pin ? std::abs(per_volt(chain_, readings[i].meter)) : 1.0);
+    }
+    add_fixed(n);
+    add_random(readings);
+    return std::move(result_);
+  }
+
+ private:
+  const chain::Chain& chain_;
+  const model::Meter& meter_;
+  Evidence result_;
+  std::map<std::pair<std::size_t, std::size_t>, std::size_t> columns_;  // of range and limit
+
+  void add_meter(const Reading& reading, std::size_t row, double scale) {
+    if (reading.u_meter) {
+      result_.meter[row] = squared(*reading.u_meter * scale);
+      result_.measured.variances[row] += result_.meter[row];
+      return;
+    }
+    const auto range = reading.meter_range ? reading.meter_range : range_for(meter_, reading.meter);
+    if (!range) {
+      throw CompareError(
+          fmt::format("reading {}: above the highest range of meter {}", row + 1, meter_.name));
+    }
+    const double temperature = reading.temperature.value_or(chain_.conditions.specified_at);
+    const auto u = uncertainty(meter_.ranges[*range], reading.meter, use_of(meter_, temperature));
+    result_.meter[row] = squared(u.combined() * scale);
+    // Repeats that show different digits average them; at a standstill the digit stays.
+    const bool moving = reading.spread && *reading.spread > 0.0;
+    const double digit = squared(u.resolution * scale) / (moving ? reading.repeats : 1);
+    result_.measured.variances[row] += digit;
+    if (moving) result_.averages[row] += digit;
+    for (std::size_t i = 0; i < u.limits.size(); ++i) {
+      const auto [at, added] = columns_.try_emplace({*range, i}, result_.measured.columns.size());
+      if (added) {
+        result_.measured.columns.emplace_back(result_.at.size(), 0.0);
+        result_.limit_of.emplace_back(*range, i);
+      }
+      const double signed_limit = std::copysign(u.limits[i] * scale, reading.meter);
+      result_.measured.columns[at->second][row] = signed_limit;
+    }
+  }
+
+  // What is the same in every row is a column; INL and DNL differ from code to code.
+  void add_fixed(std::size_t n) {
+    std::map<std::size_t, std::size_t> column_of;
+    for (std::size_t s = 0; s < chain_.sources.size(); ++s) {
+      const auto kind = chain_.sources[s].kind;
+      const auto& effect = result_.effects.of_source[s];
+      if (chain::random(kind)) continue;
+      if (kind == chain::Kind::shape) {
+        for (std::size_t i = 0; i < n; ++i) result_.channel.variances[i] += squared(effect[i]);
+        continue;
+      }
+      column_of[s] = result_.channel.columns.size();
+      result_.channel.columns.push_back(effect);
+      result_.source_of.push_back(s);
+    }
+    // The second of two that correlate by r is r times the first, and the rest its own.
+    for (const auto& [first, second, r] : chain_.correlations) {
+      if (!column_of.contains(first) || !column_of.contains(second)) continue;
+      auto& a = result_.channel.columns[column_of[first]];
+      auto& b = result_.channel.columns[column_of[second]];
+      for (std::size_t i = 0; i < n; ++i) {
+        a[i] += r * b[i];
+        b[i] *= std::sqrt(1.0 - r * r);
+      }
+    }
+  }
+
+  // What is new at every reading. Repeats average the noise and not the converter's steps, and
+  // where they show more of it than was foretold, they are believed.
+  void add_random(const std::vector<Reading>& readings) {
+    const auto n = readings.size();
+    std::vector<double> steps(n, 0.0);
+    result_.noise.assign(n, 0.0);
+    for (std::size_t s = 0; s < chain_.sources.size(); ++s) {
+      const auto kind = chain_.sources[s].kind;
+      if (!chain::random(kind)) continue;
+      auto& into = kind == chain::Kind::quantisation ? steps : result_.noise;
+      for (std::size_t i = 0; i < n; ++i) into[i] += squared(result_.effects.of_source[s][i]);
+    }
+    for (std::size_t i = 0; i < n; ++i) result_.noise[i] += steps[i];
+    const auto noise = noise_seen(result_, readings);
+    const bool more =
+        noise.dof > 0 && noise.seen > noise.foretold &&
+        math::chi_squared_above(noise.dof * squared(noise.seen / noise.foretold), noise.dof) < 0.05;
+    for (std::size_t i = 0; i < n; ++i) {
+      auto& variance = result_.measured.variances[i];
+      if (readings[i].u_reading) {
+        variance += squared(*readings[i].u_reading);
+      } else {
+        const double single = more ? squared(noise.seen) : result_.noise[i] - steps[i];
+        variance += single / readings[i].repeats + steps[i];
+        result_.averages[i] += single / readings[i].repeats;
+      }
+    }
+  }
+};
+
+}  // namespace
+
+Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, double coverage) {
+  if (at.size() <= 2 * grid_points) {
+    return of_budget(budget::evaluate(chain, {.at = at, .coverage = coverage, .search = false}));
+  }
+  auto result = of_budget(budget::over_span(chain, grid_points, coverage));
+  const auto& span = chain.channel.span;
+  result.bias = read_off(result.bias, span, at);
+  result.expanded = read_off(result.expanded, span, at);
+  for (auto& effect : result.of_source) effect = read_off(effect, span, at);
+  return result;
+}
+
+std::vector<double> Evidence::unexpected() const {
+  std::vector<double> result;
+  for (std::size_t i = 0; i < rows(); ++i) result.push_back(difference[i] - effects.bias[i]);
+  return result;
+}
+
+math::SharedCovariance Evidence::all() const {
+  auto result = measured;
+  for (std::size_t i = 0; i < rows(); ++i) result.variances[i] += channel.variances[i];
+  result.columns.insert(result.columns.end(), channel.columns.begin(), channel.columns.end());
+  return result;
+}
+
+double Evidence::standard(std::size_t row) const {
+  double variance = measured.variances[row];
+  for (const auto& column : measured.columns) variance += squared(column[row]);
+  return std::sqrt(variance);
+}
+
+NoiseSeen noise_seen(const Evidence& evidence, const std::vector<Reading>& readings) {
+  NoiseSeen result;
+  double seen = 0.0, foretold = 0.0;
+  for (std::size_t i = 0; i < readings.size(); ++i) {
+    if (!readings[i].spread || readings[i].repeats < 2) continue;
+    const int dof = readings[i].repeats - 1;
+    seen += dof * squared(*readings[i].spread);
+    foretold += dof * evidence.noise[i];
+    result.dof += dof;
+  }
+  if (result.dof == 0) return result;
+  result.seen = std::sqrt(seen / result.dof);
+  result.foretold = std::sqrt(foretold / result.dof);
+  return result;
+}
+
+std::vector<double> positions(const chain::Chain& chain, const model::Meter& meter,
+                              const std::vector<Reading>& readings) {
+  std::vector<double> result;
+  for (const auto& reading : readings) {
+    result.push_back(meter.touches == model::Touches::pin
+                         ? chain::quantity_at_voltage(chain, reading.meter)
+                         : reading.meter);
+  }
+  return result;
+}
+
+Evidence gather(const chain::Chain& chain, const model::Meter& meter,
+                const std::vector<Reading>& readings, Effects effects) {
+  return Gatherer(chain, meter).gather(readings, std::move(effects));
+}
+
+Evidence gather(const chain::Chain& chain, const model::Meter& meter,
+                const std::vector<Reading>& readings, double coverage) {
+  return gather(chain, meter, readings,
+                effects_at(chain, positions(chain, meter, readings), coverage));
+}
+
+}  // namespace tamlo::meter

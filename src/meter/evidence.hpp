@@ -1,0 +1,68 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <utility>
+#include <vector>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/math/least_squares.hpp"
+#include "tamlo/meter/reading.hpp"
+
+// What the budget and the meter say about a set of readings, as figures of their rows: what
+// comparison, diagnosis and calibration all begin with.
+namespace tamlo::meter {
+
+/// What each source of a chain does to each row.
+struct Effects {
+  std::vector<double> bias{};      ///< known, of the reading
+  std::vector<double> expanded{};  ///< of the budget
+  double coverage_factor = 0.0;
+  std::vector<std::vector<double>> of_source{};  ///< [source][row], with their signs
+};
+
+/// At many rows the budget is read off a grid of 1025 points, straight between them: within 1e-6 of
+/// itself where the budget bends over no less than a tenth of the span.
+Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, double coverage);
+
+/// The quantity at each row, from what the meter showed where it touches.
+std::vector<double> positions(const chain::Chain& chain, const model::Meter& meter,
+                              const std::vector<Reading>& readings);
+
+struct Evidence {
+  std::vector<double> at{};          ///< the quantity, from the meter
+  std::vector<double> difference{};  ///< reading - at
+  Effects effects{};
+  math::SharedCovariance measured{};  ///< meter, noise, quantisation: what repeats would show
+  math::SharedCovariance channel{};   ///< what is fixed in this unit
+  std::vector<std::pair<std::size_t, std::size_t>> limit_of{};  ///< of each column of `measured`
+  std::vector<std::size_t> source_of{};                         ///< of each column of `channel`
+  std::vector<double> meter{};     ///< variance of the meter in each row
+  std::vector<double> averages{};  ///< variance that further repeats would average
+  std::vector<double> noise{};     ///< variance of single readings, as the budget says
+
+  std::size_t rows() const { return at.size(); }
+  /// Difference less the known bias.
+  std::vector<double> unexpected() const;
+  /// Of the differences as the budget foretells them.
+  math::SharedCovariance all() const;
+  /// Standard uncertainty of a difference as a statement about this unit.
+  double standard(std::size_t row) const;
+};
+
+/// Noise of single readings as their repeats show it, beside what was foretold.
+struct NoiseSeen {
+  double seen = 0.0;  ///< standard deviation
+  double foretold = 0.0;
+  int dof = 0;  ///< 0: no repeats
+};
+NoiseSeen noise_seen(const Evidence& evidence, const std::vector<Reading>& readings);
+
+/// The same with effects of its own, those of the sources of `chain`.
+Evidence gather(const chain::Chain& chain, const model::Meter& meter,
+                const std::vector<Reading>& readings, Effects effects);
+
+/// Throws CompareError for a reading that no range of the meter holds.
+Evidence gather(const chain::Chain& chain, const model::Meter& meter,
+                const std::vector<Reading>& readings, double coverage);
+
+}  // namespace tamlo::meter

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <vector>
+
+#include "basis.hpp"
+#include "evidence.hpp"
+#include "tamlo/meter/calibrate.hpp"
+
+// The models of a calibration, each fitted to the rows, and the choice among them.
+namespace tamlo::meter {
+
+// One model fitted to the rows.
+struct Fitted {
+  Basis basis{};
+  std::vector<double> beta{};
+  std::vector<std::vector<double>> row_weights{};
+  std::vector<double> residuals{};
+  Rival rival{};
+};
+
+// The rows as a fit sees them: readings, what must be added to them, and what each row is worth.
+struct Rows {
+  std::vector<double> readings{}, wanted{}, standards{}, of_reading{}, of_meter{};
+  double zero = 0.0, low = 0.0, high = 0.0;
+  std::size_t positions = 0;
+
+  Rows(const Evidence& evidence, const std::vector<Reading>& given, double zero_of_unit);
+};
+
+/// Throws CalibrationError where the rows cannot determine the model.
+void refuse_what_cannot_be(const Rows& rows, Model model, int order, const quantity::Unit& unit);
+
+Fitted fit_model(const Rows& rows, Model model, int order);
+
+/// All models that the rows determine with something to spare.
+std::vector<Fitted> tried(const Rows& rows);
+
+/// The one of the least criterion; where several are within 2 of it, the one with fewest
+/// parameters.
+std::size_t best_of(const std::vector<Fitted>& fits);
+
+}  // namespace tamlo::meter

@@ -1,0 +1,172 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using meter::Calibration;
+using meter::Remaining;
+
+std::string called(meter::Model model, int order) {
+  std::string text(name(model));
+  return model == meter::Model::polynomial ? fmt::format("{} of order {}", text, order) : text;
+}
+
+// The place that comes nearest to its limit, or of most uncertainty where there is none.
+const Remaining& worst_of(const Calibration& c) {
+  return *std::ranges::max_element(
+      c.remaining, {}, [](const Remaining& r) { return r.limit ? r.after / *r.limit : r.after; });
+}
+
+Table parameters_table(const Calibration& c) {
+  Table table{.title = fmt::format(
+                  "{}: {}", c.channel,
+                  c.model == meter::Model::piecewise ? "corrected readings, straight between these"
+                  : c.model == meter::Model::polynomial
+                      ? "corrected = c0 + c1 reading + c2 reading^2 ..., in " + c.unit.symbol
+                      : "corrected = offset + gain * reading"),
+              .columns = {{"parameter", false}, {"value"}, {"standard uncertainty"}},
+              .rows = {}};
+  const auto difference = quantity::difference_unit(c.unit);
+  const double scale = difference.scale();
+  for (std::size_t i = 0; i < c.parameters.size(); ++i) {
+    const auto& p = c.parameters[i];
+    const bool gain = p.name == "gain";
+    const double power = gain                 ? 1.0
+                         : p.name == "offset" ? scale
+                                              : std::pow(scale, 1.0 - static_cast<double>(i));
+    const double value = p.value / power, standard = p.standard / power;
+    // Digits down to the second of the uncertainty.
+    const int digits = standard > 0.0 && value != 0.0
+                           ? std::clamp(static_cast<int>(std::floor(std::log10(std::abs(value))) -
+                                                         std::floor(std::log10(standard))) +
+                                            2,
+                                        2, 15)
+                           : 6;
+    const auto unit = p.name == "offset" ? " " + difference.symbol : std::string();
+    table.rows.push_back(
+        {p.name, Cell(fmt::format("{:.{}g}{}", value, digits, unit), fmt::format("{:.17g}", value)),
+         Cell(fmt::format("{:.2g}{}", standard, unit), fmt::format("{:.17g}", standard))});
+  }
+  if (c.model == meter::Model::piecewise) {
+    table.columns = {in_unit("reading", c.unit), in_unit("corrected", c.unit)};
+    for (std::size_t i = 0; i < c.correction.readings.size(); ++i) {
+      table.rows.push_back({figure(c.correction.readings[i], c.unit, c.correction.standard, 2),
+                            figure(c.correction.corrected[i], c.unit, c.correction.standard, 2)});
+    }
+  }
+  return table;
+}
+
+Table remaining_table(const Calibration& c) {
+  const auto difference = quantity::difference_unit(c.unit);
+  const double size = std::ranges::max_element(c.remaining, {}, &Remaining::after)->after;
+  Table table{.title = fmt::format("{}: what is left, ± in {} ({:.4g} %)", c.channel,
+                                   difference.symbol, 100.0 * c.coverage),
+              .columns = {in_unit("at", c.unit),
+                          in_unit("before", difference),
+                          in_unit("meter", difference),
+                          in_unit("fit", difference),
+                          in_unit("channel", difference),
+                          in_unit("after", difference),
+                          in_unit("allowed", difference),
+                          {"target", false}},
+              .rows = {}};
+  for (const auto& r : c.remaining) {
+    table.rows.push_back({figure(r.at, c.unit, size, 2), figure(r.before, difference, size, 2),
+                          figure(r.meter, difference, size, 2), figure(r.fit, difference, size, 2),
+                          figure(r.channel, difference, size, 2),
+                          figure(r.after, difference, size, 2),
+                          r.limit ? figure(*r.limit, difference, size, 2) : Cell("-"),
+                          !r.limit              ? "-"
+                          : r.after <= *r.limit ? "met"
+                                                : "MISSED"});
+  }
+  return table;
+}
+
+Table rivals_table(const Calibration& c) {
+  const auto difference = quantity::difference_unit(c.unit);
+  double size = 0.0;
+  for (const auto& r : c.rivals) {
+    if (std::isfinite(r.leave_one_out)) size = std::max(size, r.leave_one_out);
+  }
+  Table table{.title = fmt::format("{}: the models that were tried", c.channel),
+              .columns = {{"model", false},
+                          in_unit("left-out error", difference),
+                          {"corrected AIC"},
+                          {"", false}},
+              .rows = {}};
+  if (!difference.symbol.empty()) table.columns[1].heading += " [" + difference.symbol + "]";
+  for (std::size_t i = 0; i < c.rivals.size(); ++i) {
+    const auto& r = c.rivals[i];
+    table.rows.push_back(
+        {called(r.model, r.order),
+         std::isfinite(r.leave_one_out) ? figure(r.leave_one_out, difference, size, 3) : Cell("-"),
+         std::isfinite(r.corrected_aic) ? Cell(fmt::format("{:.1f}", r.corrected_aic)) : Cell("-"),
+         i == 0 ? "chosen" : ""});
+  }
+  return table;
+}
+
+}  // namespace
+
+Line headline(const Calibration& c) {
+  const auto& worst = worst_of(c);
+  const auto place = with_unit(quantity::significant(worst.at, c.unit, 4), c.unit);
+  const auto text = fmt::format("{}: {} correction: ±{} is left at {}, where ±{} was", c.channel,
+                                called(c.model, c.order), amount(worst.after, c.unit), place,
+                                amount(worst.before, c.unit));
+  if (!worst.limit) return {text};
+  const bool met = worst.after <= *worst.limit;
+  return {fmt::format("{}; ±{} allowed: {}", text, amount(*worst.limit, c.unit),
+                      met ? "MET" : "MISSED"),
+          met ? Tone::good : Tone::bad};
+}
+
+Line bought(const std::string& file, double before, double after, int passed_before,
+            int passed_after, int rows, const quantity::Unit& unit) {
+  return {fmt::format("{}: largest difference {} before, {} after; {} of {} rows passed before, {} "
+                      "after",
+                      file, amount(before, unit, 2), amount(after, unit, 2), passed_before, rows,
+                      passed_after),
+          after < before ? Tone::good : Tone::doubtful};
+}
+
+Report of(const Calibration& c) {
+  Report report;
+  report.verdict.push_back(headline(c));
+  const auto& worst = worst_of(c);
+  const auto largest = std::max({worst.meter, worst.fit, worst.channel});
+  report.verdict.push_back({fmt::format(
+      "most of it is {}: meter ±{}, fit ±{}, channel ±{}",
+      largest == worst.meter ? "the meter's, which no number of readings takes away"
+      : largest == worst.fit ? "the fit's: more readings would help"
+                             : "what a calibration cannot take away: drift, noise, shape",
+      amount(worst.meter, c.unit, 2), amount(worst.fit, c.unit, 2),
+      amount(worst.channel, c.unit, 2))});
+  if (c.spreads_more) {
+    report.verdict.push_back(
+        {fmt::format("the rows spread more than they should: chi-squared {:.1f} for {} degrees of "
+                     "freedom; the uncertainties are widened by that",
+                     c.chi_squared, c.dof),
+         Tone::doubtful});
+  }
+  for (const auto& o : c.outliers) {
+    report.verdict.push_back(
+        {fmt::format("row {} lies {:.1f} deviations off what the others say; it is in the fit all "
+                     "the same",
+                     o.row + 1, o.deviations),
+         Tone::doubtful});
+  }
+  report.tables = {parameters_table(c), remaining_table(c), rivals_table(c)};
+  return report;
+}
+
+}  // namespace tamlo::report

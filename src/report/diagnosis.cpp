@@ -1,0 +1,144 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+constexpr double day = 86400.0, year = 365.25 * day;
+
+std::string listed(const meter::Suspect& suspect) {
+  std::string text;
+  for (std::size_t i = 0; i < suspect.sources.size(); ++i) {
+    const auto& s = suspect.sources[i];
+    if (i == 6) {
+      text += fmt::format(", or {} more", suspect.sources.size() - i);
+      break;
+    }
+    text += fmt::format("{}{} ({:+.1f} of its limit)", i == 0 ? "" : ", or ", s.name, s.limits);
+  }
+  return text;
+}
+
+std::string span_of_time(double seconds) {
+  if (seconds >= year) return fmt::format("{:.1f} years", seconds / year);
+  if (seconds >= day) return fmt::format("{:.0f} days", seconds / day);
+  return fmt::format("{:.1f} hours", seconds / 3600.0);
+}
+
+}  // namespace
+
+Report of(const meter::Diagnosis& d) {
+  Report report;
+  if (!d.fault) {
+    report.verdict.push_back({"no part is accused: a sound channel shows readings like these"});
+    return report;
+  }
+  for (const auto& s : d.signatures) {
+    report.verdict.push_back(
+        {fmt::format("it looks like: {} ({})", s.fault, s.evidence), Tone::bad});
+  }
+  if (!d.signatures.empty()) return report;
+  report.verdict.push_back({"something is wrong, and no known fault looks like this", Tone::bad});
+  if (d.suspects.empty()) return report;
+  const auto& first = d.suspects.front();
+  report.verdict.push_back(
+      {fmt::format("if one part alone is to blame, it moved to: {}", listed(first))});
+  if (first.sources.size() > 1) {
+    report.verdict.push_back({"these readings cannot tell them apart"});
+  }
+  return report;
+}
+
+Report of(const meter::Drift& d, const meter::Comparison& c) {
+  Report report;
+  const auto difference = quantity::difference_unit(c.unit);
+  const auto since = span_of_time(d.elapsed);
+  report.verdict.push_back(
+      {fmt::format("in {} it {}", since,
+                   !d.significant    ? "has not changed by more than the readings can tell"
+                   : d.within_ageing ? "changed, within the ageing that the budget allows"
+                                     : "CHANGED BY MORE than the ageing that the budget allows"),
+       d.within_ageing ? Tone::good : Tone::bad});
+  if (d.until_missed) {
+    report.verdict.push_back(
+        {*d.until_missed > 0.0
+             ? fmt::format("at that rate the target is missed in {}, at {}",
+                           span_of_time(*d.until_missed),
+                           with_unit(quantity::significant(d.missed_at, c.unit, 4), c.unit))
+             : fmt::format("the target is missed already, at {}",
+                           with_unit(quantity::significant(d.missed_at, c.unit, 4), c.unit)),
+         *d.until_missed > 0.0 ? Tone::plain : Tone::bad});
+  }
+  double size = 0.0;
+  for (const auto& p : d.places) size = std::max(size, p.expanded);
+  Table table{.title = fmt::format("{}, change in {}, in {}", c.channel, since, c.unit.symbol),
+              .columns = {in_unit("at", c.unit), in_unit("earlier", difference),
+                          in_unit("later", difference), in_unit("change", difference),
+                          in_unit("readings ±", difference), in_unit("ageing ±", difference)},
+              .rows = {}};
+  for (const auto& p : d.places) {
+    table.rows.push_back(
+        {figure(p.at, c.unit, size, 2), figure(p.earlier, difference, size, 2),
+         figure(p.later, difference, size, 2), figure(p.change, difference, size, 2),
+         figure(p.expanded, difference, size, 2), figure(p.ageing, difference, size, 2)});
+  }
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
+Report of(const meter::Units& u, const std::string& channel, const quantity::Unit& unit) {
+  Report report;
+  const auto difference = quantity::difference_unit(unit);
+  const auto count = u.units.size();
+  if (u.has_target) {
+    const auto share = [&](const meter::Share& s) {
+      return fmt::format("{:.1f} % ({} of {})", 100.0 * s.expected, s.met, count);
+    };
+    report.verdict.push_back(
+        {fmt::format("{}: of all units {} would meet the target as built, {} after a zero, {} "
+                     "after a two-point adjustment",
+                     channel, share(u.as_built), share(u.after_zero), share(u.after_two_point)),
+         u.as_built.expected > 0.95 ? Tone::good : Tone::doubtful});
+  }
+  const auto judged = [](const meter::Spread& s) {
+    return s.differs > 0   ? "MORE than the datasheet limits allow"
+           : s.differs < 0 ? "less than the datasheet limits allow"
+                           : "as the datasheet limits allow";
+  };
+  report.verdict.push_back(
+      {fmt::format("offsets spread by {} ({} to {}), {} foretold: {}",
+                   amount(u.offset.deviation, unit, 2), amount(u.offset.low, unit, 2),
+                   amount(u.offset.high, unit, 2), amount(u.offset.foretold, unit, 2),
+                   judged(u.offset)),
+       u.offset.differs > 0 ? Tone::bad : Tone::plain});
+  const auto percent_of = [](double ratio) {
+    return quantity::significant(ratio, quantity::unit("%"), 2) + " %";
+  };
+  report.verdict.push_back(
+      {fmt::format("gains spread by {} ({} to {}), {} foretold: {}", percent_of(u.gain.deviation),
+                   percent_of(u.gain.low), percent_of(u.gain.high), percent_of(u.gain.foretold),
+                   judged(u.gain)),
+       u.gain.differs > 0 ? Tone::bad : Tone::plain});
+  report.verdict.push_back({fmt::format(
+      "{:.0f} % of all units lie, {:.0f} % sure, within offsets {} to {} and gains {} to {}",
+      100.0 * u.coverage, 100.0 * u.coverage, amount(u.offset.holds_low, unit, 2),
+      amount(u.offset.holds_high, unit, 2), percent_of(u.gain.holds_low),
+      percent_of(u.gain.holds_high))});
+  Table table{.title = fmt::format("{}, unit by unit", channel),
+              .columns = {{"unit", false}, in_unit("offset", difference), {"gain %"}},
+              .rows = {}};
+  for (const auto& of : u.units) {
+    table.rows.push_back(
+        {of.unit, figure(of.offset, difference, u.offset.deviation, 3), percent(of.gain, 3)});
+  }
+  if (!difference.symbol.empty()) table.columns[1].heading += " [" + difference.symbol + "]";
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
+}  // namespace tamlo::report

@@ -1,0 +1,171 @@
+// SPDX-License-Identifier: Apache-2.0
+// Pictures of the bench beside plot_compare.cpp: normalised errors, units, and what a calibration
+// does.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "gnuplot.hpp"
+#include "tamlo/report/plot.hpp"
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using meter::Comparison;
+using meter::Row;
+
+std::vector<Row> by_meter(std::vector<Row> rows) {
+  std::ranges::stable_sort(rows, {}, &Row::meter);
+  return rows;
+}
+
+// Labels of the axes, and a range that leaves room at both sides.
+std::string frame(const std::string& title, const std::string& x_label, const std::string& y_label,
+                  double left, double right) {
+  const double margin = right > left ? 0.04 * (right - left) : 1.0;
+  return fmt::format("set title {}\nset xlabel {}\nset ylabel {}\nset xrange [{:.17g}:{:.17g}]\n{}",
+                     literal(title), literal(x_label), literal(y_label), left - margin,
+                     right + margin, common_look);
+}
+
+}  // namespace
+
+void plot_normalised(const Comparison& c, const std::string& path) {
+  const auto rows = by_meter(c.rows);
+  std::string script = "$rows << EOD\n";
+  double most = 1.5;
+  for (const auto& row : rows) {
+    script += fmt::format("{:.17g} {:.17g}\n", in_unit_of(row.meter, c.unit), row.normalised_error);
+    most = std::max(most, 1.15 * std::abs(row.normalised_error));
+  }
+  script += "EOD\n";
+  script += frame(headline(c).text, heading("meter " + c.meter, c.unit), "normalised error E_n",
+                  in_unit_of(rows.front().meter, c.unit), in_unit_of(rows.back().meter, c.unit));
+  script += fmt::format("set yrange [{:.17g}:{:.17g}]\n", -most, most);
+  script +=
+      "plot 1 with filledcurves y1=-1 fillcolor '#e3edf5' title "
+      "'channel and meter can both be right', "
+      "0 with lines linewidth 1.5 linecolor '#000000' notitle, "
+      "$rows using 1:(abs($2) <= 1 ? $2 : 1/0) with impulses linewidth 3 linecolor '#1b7a3d' "
+      "notitle, "
+      "$rows using 1:(abs($2) > 1 ? $2 : 1/0) with impulses linewidth 3 linecolor '#b3261e' "
+      "notitle, "
+      "$rows using 1:(abs($2) <= 1 ? $2 : 1/0) with points pointtype 7 pointsize 1.6 linecolor "
+      "'#1b7a3d' title 'within', "
+      "$rows using 1:(abs($2) > 1 ? $2 : 1/0) with points pointtype 13 pointsize 1.8 linecolor "
+      "'#b3261e' title 'beyond: one side is off'\n";
+  draw(path, script);
+}
+
+void plot_units(const meter::Units& u, const std::string& channel, const quantity::Unit& unit,
+                const std::string& path) {
+  const auto difference = quantity::difference_unit(unit);
+  const auto offset = [&](double si) { return in_unit_of(si, difference); };
+  std::string script = "$units << EOD\n";
+  double left = offset(u.offset.holds_low), right = offset(u.offset.holds_high);
+  double low = 100.0 * u.gain.holds_low, high = 100.0 * u.gain.holds_high;
+  for (const auto& of : u.units) {
+    std::string label;
+    for (const char letter : of.unit) label += letter == '"' || letter == '\\' ? '\'' : letter;
+    script += fmt::format("{:.17g} {:.17g} \"{}\"\n", offset(of.offset), 100.0 * of.gain, label);
+    left = std::min(left, offset(of.offset));
+    right = std::max(right, offset(of.offset));
+    low = std::min(low, 100.0 * of.gain);
+    high = std::max(high, 100.0 * of.gain);
+  }
+  script += "EOD\n";
+  script += frame(fmt::format("{}: {} units, and where {:.0f} % of all are, {:.0f} % sure", channel,
+                              u.units.size(), 100.0 * u.coverage, 100.0 * u.coverage),
+                  heading("offset", difference), "gain [%]", left, right);
+  const double room = 0.12 * (high - low);
+  script += fmt::format("set yrange [{:.17g}:{:.17g}]\n", low - room, high + room);
+  script += fmt::format(
+      "set object 1 rectangle from {:.17g},{:.17g} to {:.17g},{:.17g} fillcolor '#e3edf5' "
+      "fillstyle solid border linecolor '#7d9cb8' behind\n",
+      offset(u.offset.holds_low), 100.0 * u.gain.holds_low, offset(u.offset.holds_high),
+      100.0 * u.gain.holds_high);
+  script +=
+      "plot $units using 1:2 with points pointtype 7 pointsize 1.4 linecolor '#24527a' title 'a "
+      "unit', "
+      "$units using 1:2:3 with labels offset 0,0.9 textcolor '#444444' notitle\n";
+  draw(path, script);
+}
+
+void plot_before_after(const Comparison& before, const Comparison& after,
+                       const meter::Calibration& calibration, const std::string& path) {
+  const auto difference = quantity::difference_unit(before.unit);
+  const auto was = by_meter(before.rows), is = by_meter(after.rows);
+  std::string script = "$was << EOD\n";
+  const auto add = [&](const std::vector<Row>& rows) {
+    for (const auto& row : rows) {
+      script += fmt::format(
+          "{:.17g} {:.17g} {:.17g} {:.17g} {:.17g}\n", in_unit_of(row.meter, before.unit),
+          in_unit_of(row.difference, difference), in_unit_of(row.guard_band, difference),
+          in_unit_of(row.expanded_channel, difference), in_unit_of(row.limit, difference));
+    }
+    script += "EOD\n";
+  };
+  add(was);
+  script += "$is << EOD\n";
+  add(is);
+  script +=
+      frame(headline(calibration).text, heading("meter " + before.meter, before.unit),
+            heading("reading - meter", difference), in_unit_of(was.front().meter, before.unit),
+            in_unit_of(was.back().meter, before.unit));
+  script += "set offsets 0, 0, graph 0.06, graph 0.06\nplot ";
+  if (before.has_target) {
+    script +=
+        "$was using 1:(-$5):5 with filledcurves fillcolor '#e3edf5' title 'allowed by the "
+        "target', ";
+  }
+  script +=
+      "0 with lines linewidth 1.5 linecolor '#000000' notitle, "
+      "$was using 1:2:3 with yerrorbars linewidth 2 pointtype 5 pointsize 1.3 linecolor '#b07a00' "
+      "title 'before, with guard band', "
+      "$is using 1:4 with lines dashtype 2 linewidth 2 linecolor '#24527a' title "
+      "'what the channel may be off after', "
+      "$is using 1:(-$4) with lines dashtype 2 linewidth 2 linecolor '#24527a' notitle, "
+      "$is using 1:2:3 with yerrorbars linewidth 2 pointtype 7 pointsize 1.3 linecolor '#1b7a3d' "
+      "title 'after, with guard band'\n";
+  draw(path, script);
+}
+
+void plot_residuals(const meter::Calibration& calibration, const Comparison& after,
+                    const std::string& path) {
+  const auto difference = quantity::difference_unit(after.unit);
+  const auto rows = by_meter(after.rows);
+  const double k = calibration.coverage_factor;
+  std::string script = "$rows << EOD\n";
+  // With the meter's own limits, which are the same for all rows, in the band and not in the bars.
+  for (std::size_t i = 0; i < after.rows.size(); ++i) {
+    script += fmt::format("{:.17g} {:.17g} {:.17g}\n", in_unit_of(after.rows[i].meter, after.unit),
+                          -in_unit_of(calibration.residuals[i], difference),
+                          in_unit_of(k * std::sqrt(calibration.random[i]), difference));
+  }
+  script += "EOD\n$band << EOD\n";
+  const double left = rows.front().meter, right = rows.back().meter;
+  for (int i = 0; i <= 100; ++i) {
+    const double x = std::lerp(left, right, i / 100.0);
+    script += fmt::format("{:.17g} {:.17g}\n", in_unit_of(x, after.unit),
+                          in_unit_of(k * calibration.standard_at(x), difference));
+  }
+  script += "EOD\n";
+  script += frame(fmt::format("{}: what the {} correction leaves of each row", after.channel,
+                              name(calibration.model)),
+                  heading("meter " + after.meter, after.unit),
+                  heading("corrected reading - meter", difference), in_unit_of(left, after.unit),
+                  in_unit_of(right, after.unit));
+  script +=
+      "set offsets 0, 0, graph 0.06, graph 0.06\n"
+      "plot $band using 1:(-$2):2 with filledcurves fillcolor '#e3edf5' title "
+      "'uncertainty of the correction: meter and fit', "
+      "0 with lines linewidth 1.5 linecolor '#000000' notitle, "
+      "$rows using 1:2:3 with yerrorbars linewidth 2 pointtype 7 pointsize 1.3 linecolor '#24527a' "
+      "title 'rows, with what repeats would change'\n";
+  draw(path, script);
+}
+
+}  // namespace tamlo::report

@@ -1,0 +1,59 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "bench.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstdio>
+
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/meter/compare.hpp"
+
+namespace tamlo::tool {
+
+io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
+                             const Arguments& arguments) {
+  if (path.empty()) {
+    throw io::BadInput({{.file = "command line",
+                         .key = arguments.command,
+                         .found = "no readings file",
+                         .allowed = fmt::format("tamlo {} BOARD READINGS", arguments.command)}});
+  }
+  auto file = io::load_readings(path, board);
+  for (const auto& column : file.ignored) {
+    fmt::print(stderr, "{}: column \"{}\" is not used\n", path, column);
+  }
+  return file;
+}
+
+std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Arguments& arguments) {
+  if (arguments.channels.empty()) return file.channels;
+  std::vector<std::string> known;
+  for (const auto& channel : file.channels) known.push_back(channel.channel);
+  known.erase(std::unique(known.begin(), known.end()), known.end());
+  std::vector<io::ChannelReadings> result;
+  for (const auto& name : arguments.channels) {
+    const auto before = result.size();
+    std::ranges::copy_if(file.channels, std::back_inserter(result),
+                         [&](const auto& of) { return of.channel == name; });
+    if (result.size() > before) continue;
+    throw io::BadInput({{.file = file.path,
+                         .line = 1,
+                         .column = 1,
+                         .key = "channel",
+                         .found = fmt::format("no readings of \"{}\"", name),
+                         .allowed = io::one_of(name, known)}});
+  }
+  return result;
+}
+
+Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
+               const io::ChannelReadings& readings, const Arguments& arguments) {
+  const auto& meter =
+      io::choose_meter(board, arguments.boards.front(), arguments.meter, file, readings);
+  return {.meter = meter,
+          .chain = meter::beside(board, readings.channel, meter),
+          .rows = io::rows_of(readings, meter)};
+}
+
+}  // namespace tamlo::tool

@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "job.hpp"
+#include "tamlo/io/readings_file.hpp"
+
+// What the commands of the bench share: a board, readings, the meter that was used.
+namespace tamlo::tool {
+
+/// The readings file of that name; a column that means nothing is mentioned aside. Throws
+/// io::BadInput without a name.
+io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
+                             const Arguments& arguments);
+
+/// The readings that were asked for; a channel that has none is bad input.
+std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Arguments& arguments);
+
+/// The meter, the chain as it sees it, and the rows.
+struct Bench {
+  const model::Meter& meter;
+  chain::Chain chain;
+  std::vector<meter::Reading> rows;
+};
+Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
+               const io::ChannelReadings& readings, const Arguments& arguments);
+
+}  // namespace tamlo::tool

@@ -1,0 +1,126 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/meter/calibrate.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "bench.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/correction.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/json.hpp"
+#include "tamlo/report/plot.hpp"
+#include "tamlo/report/reports.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+const std::vector<meter::Model> models{meter::Model::offset,        meter::Model::gain,
+                                       meter::Model::two_point,     meter::Model::line,
+                                       meter::Model::weighted_line, meter::Model::both_axes,
+                                       meter::Model::polynomial,    meter::Model::piecewise};
+
+meter::CalibrationRequest request_of(const Arguments& arguments) {
+  meter::CalibrationRequest request{.coverage = coverage_of(arguments)};
+  for (const auto model : models) {
+    if (name(model) == arguments.model) request.model = model;
+  }
+  request.order = static_cast<int>(whole_of("--order", arguments.order, 2, 6));
+  return request;
+}
+
+// The rows of a file beside the meter, as they are and with the correction.
+struct BothWays {
+  meter::Comparison before, after;
+};
+BothWays both_ways(const Bench& bench, const model::Board& board, const std::string& channel,
+                   const model::Correction& correction, double coverage) {
+  auto changed = board;
+  std::ranges::find(changed.channels, channel, &model::Channel::name)->correction = correction;
+  const auto chain =
+      meter::beside(changed, channel, *model::find(changed.meters, bench.meter.name));
+  return {.before = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
+          .after = meter::compare(chain, bench.meter, meter::corrected(correction, bench.rows),
+                                  coverage)};
+}
+
+io::Bought bought(const std::string& path, const BothWays& ways) {
+  const auto largest = [](const meter::Comparison& c) {
+    double result = 0.0;
+    for (const auto& row : c.rows) result = std::max(result, std::abs(row.difference));
+    return result;
+  };
+  return {.readings = path,
+          .before = largest(ways.before),
+          .after = largest(ways.after),
+          .passed_before = ways.before.summary.passed,
+          .passed_after = ways.after.summary.passed,
+          .rows = static_cast<int>(ways.before.rows.size())};
+}
+
+}  // namespace
+
+int run_calibrate(const Arguments& arguments) {
+  const auto board = io::load_board(arguments.boards);
+  const auto request = request_of(arguments);
+  const auto file = readings_of(arguments.readings, board, arguments);
+  const auto channels = wanted(file, arguments);
+  if (channels.size() != 1) {
+    refuse("calibrate", fmt::format("readings of {} channels or units", channels.size()),
+           "one: name it with --channel, in a file of one unit");
+  }
+  check_picture("--plot", arguments.plot, 1);
+  if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
+    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
+  }
+  const auto bench = bench_of(board, file, channels.front(), arguments);
+  if (bench.chain.channel.correction) {
+    refuse("calibrate", "a channel that has a correction already",
+           "the board without it: the correction is made from readings as they were");
+  }
+  const auto& name = channels.front().channel;
+  const auto calibration = meter::calibrate(bench.chain, bench.meter, bench.rows, request);
+  const auto ways = both_ways(bench, board, name, calibration.correction, request.coverage);
+  std::vector<io::Bought> all{bought(arguments.readings, ways)};
+  if (!arguments.held_out.empty()) {
+    auto other = arguments;
+    other.channels = {name};
+    const auto held = readings_of(arguments.held_out, board, arguments);
+    for (const auto& of : wanted(held, other)) {
+      all.push_back(
+          bought(arguments.held_out, both_ways(bench_of(board, held, of, arguments), board, name,
+                                               calibration.correction, request.coverage)));
+    }
+  }
+  if (!arguments.plot.empty()) {
+    if (arguments.picture == "residuals") {
+      report::plot_residuals(calibration, ways.after, arguments.plot);
+    } else {
+      report::plot_before_after(ways.before, ways.after, calibration, arguments.plot);
+    }
+  }
+  if (!arguments.write.empty()) io::write_file(arguments.write, io::overlay_of(calibration));
+  if (wants_json(arguments)) {
+    print(io::to_json(calibration, all));
+  } else {
+    auto report = report::of(calibration);
+    for (const auto& of : all) {
+      report.remarks.push_back(report::bought(of.readings, of.before, of.after, of.passed_before,
+                                              of.passed_after, of.rows, calibration.unit));
+    }
+    if (!arguments.write.empty()) {
+      report.remarks.push_back(
+          {fmt::format("written: {}; try: tamlo budget {} {} {}", arguments.write,
+                       arguments.boards.front(), arguments.write, name)});
+    }
+    print({report}, arguments);
+  }
+  const bool met = std::ranges::all_of(calibration.remaining, [](const meter::Remaining& r) {
+    return !r.limit || r.after <= *r.limit;
+  });
+  return met ? done : missed;
+}
+
+}  // namespace tamlo::tool
