@@ -66,7 +66,9 @@ void tell_comparison(Story& story, const model::Board& board, const std::string&
   const auto rows = io::rows_of(of, meter);
   const auto comparison = meter::compare(meter::beside(board, of.channel, meter), meter, rows);
   story.say(report::headline(comparison));
-  for (const auto& line : report::statements(comparison)) story.say(line, 2);
+  // Whether it agrees, and what is off; the rest is in the command's own output.
+  const auto lines = report::statements(comparison);
+  for (std::size_t i = 0; i < 3; ++i) story.say(lines[i], 2);
   const auto diagnosis = report::of(meter::diagnose(board, of.channel, meter, rows));
   for (const auto& line : diagnosis.verdict) story.say(line, 2);
 }

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 #include <numeric>
+#include <utility>
 
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
@@ -21,6 +22,7 @@ using chain::Source;
 std::vector<double> effects_at(const Chain& chain, double x, const std::vector<double>& standards) {
   auto p = chain.nominal;
   std::vector<double> result;
+  result.reserve(standards.size());
   for (std::size_t i = 0; i < standards.size(); ++i) {
     result.push_back(chain::effect(chain, x, chain.sources[i], standards[i], p));
   }
@@ -93,9 +95,10 @@ Resolution resolution_of(const Chain& chain, const Point& point,
 }
 
 Point point_at(const Chain& chain, const Adjustment& adjustment, double x, double coverage) {
+  const double reading = chain::read(chain, x, chain.nominal);
   Point point{.at = x,
-              .reading = chain::read(chain, x, chain.nominal),
-              .bias = chain::bias(chain, x),
+              .reading = reading,
+              .bias = reading - x,
               .dof = std::numeric_limits<double>::infinity(),
               .coverage = coverage,
               .code_width = chain::code_width_at(chain, x),
@@ -106,6 +109,9 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
   const auto standards = chain::standards_at(chain, x);
   const auto effects = effects_at(chain, x, standards);
   std::vector<double> zeroed, two_point;
+  zeroed.reserve(effects.size());
+  two_point.reserve(effects.size());
+  point.contributions.reserve(effects.size());
   double sum_of_limits = 0.0, unbounded = 0.0;
   for (std::size_t i = 0; i < effects.size(); ++i) {
     const Source& source = chain.sources[i];
@@ -150,33 +156,56 @@ double severity(const Point& point) {
   return point.limit ? used / *point.limit : used;
 }
 
-// The largest severity over the span: a grid, then a golden section about its worst place.
-Point search(const Chain& chain, const Adjustment& adjustment, double coverage) {
+// The same without the rest of the point.
+double severity_at(const Chain& chain, double x, double k) {
+  const auto effects = effects_at(chain, x, chain::standards_at(chain, x));
+  const double used =
+      std::abs(chain::bias(chain, x)) + k * std::sqrt(combined_variance(chain, effects));
+  const auto& accuracy = chain.channel.target.accuracy;
+  return accuracy ? used / chain::allowed_at(chain, *accuracy, x) : used;
+}
+
+// The place of the largest severity of the span: a grid, then a golden section about its worst.
+double search(const Chain& chain, double k) {
   const auto& span = chain.channel.span;
   constexpr int cells = 64;
-  const auto at = [&](double x) { return point_at(chain, adjustment, x, coverage); };
+  const auto at = [&](double x) { return severity_at(chain, x, k); };
   const auto place = [&](int i) {
     return i == cells ? span.high : span.low + span.width() * i / cells;
   };
   int best = 0;
-  Point worst = at(span.low);
+  double worst = at(span.low);
   for (int i = 1; i <= cells; ++i) {
-    auto point = at(place(i));
-    if (severity(point) <= severity(worst)) continue;
-    worst = std::move(point);
+    const double here = at(place(i));
+    if (!(here > worst)) continue;
+    worst = here;
     best = i;
   }
+  double found = place(best);
   double low = place(std::max(0, best - 1)), high = place(std::min(cells, best + 1));
   const double ratio = (std::sqrt(5.0) - 1.0) / 2.0;
-  for (int i = 0; i < 25; ++i) {
-    const double a = high - ratio * (high - low), b = low + ratio * (high - low);
-    auto of_a = at(a), of_b = at(b);
-    for (auto* point : {&of_a, &of_b}) {
-      if (severity(*point) > severity(worst) * (1.0 + 1e-9)) worst = *point;
+  double a = high - ratio * (high - low), b = low + ratio * (high - low);
+  double of_a = at(a), of_b = at(b);
+  for (int i = 0; i < 20; ++i) {
+    for (const auto& [x, here] : {std::pair{a, of_a}, std::pair{b, of_b}}) {
+      if (here <= worst * (1.0 + 1e-9)) continue;
+      worst = here;
+      found = x;
     }
-    (severity(of_a) < severity(of_b) ? low : high) = severity(of_a) < severity(of_b) ? a : b;
+    // One of the two inner places stays, and is the other's neighbour in the next round.
+    if (of_a < of_b) {
+      low = std::exchange(a, b);
+      of_a = of_b;
+      b = low + ratio * (high - low);
+      of_b = at(b);
+    } else {
+      high = std::exchange(b, a);
+      of_b = of_a;
+      a = high - ratio * (high - low);
+      of_a = at(a);
+    }
   }
-  return worst;
+  return found;
 }
 
 }  // namespace
@@ -224,8 +253,10 @@ Budget evaluate(const Chain& chain, const Request& request) {
     point.trials->closed_form_valid =
         closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of, 1);
   }
-  result.worst_place =
-      request.search ? search(chain, adjustment, request.coverage) : result.worst();
+  const double k = result.points.front().coverage_factor;
+  result.worst_place = request.search
+                           ? point_at(chain, adjustment, search(chain, k), request.coverage)
+                           : result.worst();
   return result;
 }
 

@@ -19,7 +19,7 @@ double chi_squared_above(double value, int dof) {
   return boost::math::cdf(complement(boost::math::chi_squared(dof), value));
 }
 
-double chi_squared_below(double probability, int dof) {
+double chi_squared_below(double probability, double dof) {
   return boost::math::quantile(boost::math::chi_squared(dof), probability);
 }
 

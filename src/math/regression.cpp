@@ -143,6 +143,7 @@ std::vector<double> robust_residuals(std::span<const std::vector<double>> column
   if (now.empty()) now.assign(y.size(), 1.0);
   const std::vector<double> given = now;
   std::vector<double> off(y.size());
+  double before = 0.0;
   for (int round = 0; round < 30; ++round) {
     const auto fit = regress(columns, y, now);
     std::vector<double> sizes;
@@ -156,6 +157,9 @@ std::vector<double> robust_residuals(std::span<const std::vector<double>> column
       off[i] /= scale;
       now[i] = given[i] * std::sqrt(std::max(1.0, std::abs(off[i]) / 1.345));
     }
+    // The scale has come to rest.
+    if (std::abs(scale - before) <= 1e-4 * scale) break;
+    before = scale;
   }
   return off;
 }

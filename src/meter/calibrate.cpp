@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numeric>
 
 #include "fits.hpp"
 #include "tamlo/budget/budget.hpp"
@@ -17,12 +16,6 @@ namespace tamlo::meter {
 namespace {
 
 constexpr double infinite = std::numeric_limits<double>::infinity();
-
-double squared(double x) { return x * x; }
-
-double dot(const std::vector<double>& a, const std::vector<double>& b) {
-  return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
-}
 
 // Of corrected = offset + gain * reading, and c0 + c1 reading + ...: from the functions of z.
 void set_parameters(Calibration& result, const Basis& basis, const std::vector<double>& beta,

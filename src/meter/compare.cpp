@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 #include <set>
 
 #include "evidence.hpp"
@@ -17,16 +16,10 @@ namespace {
 
 using math::SharedCovariance;
 
-double squared(double x) { return x * x; }
-
 Verdict judge(double difference, double limit, double guard_band) {
   if (std::abs(difference) + guard_band <= limit) return Verdict::pass;
   if (std::abs(difference) - guard_band > limit) return Verdict::fail;
   return Verdict::undecided;
-}
-
-double dot(const std::vector<double>& a, const std::vector<double>& b) {
-  return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
 }
 
 // Standard deviation of sum weights[i] y[i], where y varies as the channel of the budget does.

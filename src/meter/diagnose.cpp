@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 
 #include "evidence.hpp"
 #include "signatures.hpp"
@@ -16,10 +15,6 @@ namespace {
 constexpr std::size_t most_rows = 400;
 // Chi-squared of one degree of freedom at 95 %: what lies closer than that is not told apart.
 constexpr double apart = 3.841458820694124;
-
-double dot(const std::vector<double>& a, const std::vector<double>& b) {
-  return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
-}
 
 std::vector<Reading> thinned(const std::vector<Reading>& readings) {
   const auto step = (readings.size() + most_rows - 1) / most_rows;

@@ -4,19 +4,13 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <numeric>
 
+#include "evidence.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/meter/calibrate.hpp"
 
 namespace tamlo::meter {
 namespace {
-
-double squared(double x) { return x * x; }
-
-double dot(const std::vector<double>& a, const std::vector<double>& b) {
-  return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
-}
 
 Calibration line_of(const chain::Chain& chain, const model::Meter& meter,
                     const std::vector<Reading>& rows, double coverage) {

@@ -17,8 +17,6 @@
 namespace tamlo::meter {
 namespace {
 
-double squared(double x) { return x * x; }
-
 constexpr int grid_points = 1025;
 
 Effects of_budget(const budget::Budget& budget) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <numeric>
 #include <utility>
 #include <vector>
 
@@ -11,6 +12,12 @@
 // What the budget and the meter say about a set of readings, as figures of their rows: what
 // comparison, diagnosis and calibration all begin with.
 namespace tamlo::meter {
+
+inline double squared(double x) { return x * x; }
+
+inline double dot(const std::vector<double>& a, const std::vector<double>& b) {
+  return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
+}
 
 /// What each source of a chain does to each row.
 struct Effects {

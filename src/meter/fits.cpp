@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numeric>
 #include <set>
 
 #include "tamlo/math/regression.hpp"
@@ -18,12 +17,6 @@ namespace {
 
 constexpr double infinite = std::numeric_limits<double>::infinity();
 constexpr std::size_t most_nodes = 16;
-
-double squared(double x) { return x * x; }
-
-double dot(const std::vector<double>& a, const std::vector<double>& b) {
-  return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
-}
 
 std::string at_text(double x, const quantity::Unit& unit) {
   const auto text = quantity::significant(x, unit, 4);

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <limits>
 
+#include "evidence.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/random.hpp"
@@ -16,8 +17,6 @@ namespace {
 
 constexpr int drawn = 20000;
 constexpr std::uint64_t seed = 1;
-
-double squared(double x) { return x * x; }
 
 Spread spread_of(const std::vector<double>& values, double foretold, double coverage) {
   const auto n = static_cast<int>(values.size());

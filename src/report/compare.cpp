@@ -55,19 +55,22 @@ std::string beside_budget(const Figure& figure, const std::string& value,
 
 Line side_line(const Comparison& c) {
   const auto& row = c.rows[c.summary.largest];
-  const auto parts = fmt::format(
-      "of the largest unexpected difference {:.0f} % is the channel's and {:.0f} % the "
-      "meter's, as their uncertainties go",
-      100.0 * row.channel_part, 100.0 * (1.0 - row.channel_part));
+  const auto largest = [](double part, const char* whose) {
+    return fmt::format("{:.0f} % of the largest unexpected difference is {}, as uncertainties go",
+                       100.0 * part, whose);
+  };
   switch (c.summary.side) {
     case meter::Side::neither:
       return {"neither side is to be blamed: the differences are such as both allow"};
     case meter::Side::channel:
-      return {"the channel is more likely off than the meter: " + parts};
+      return {"the channel is more likely off than the meter: " +
+              largest(row.channel_part, "its own")};
     case meter::Side::meter:
-      return {"the meter is more likely off than the channel: " + parts};
+      return {"the meter is more likely off than the channel: " +
+              largest(1.0 - row.channel_part, "its own")};
     case meter::Side::open:
-      return {"these readings cannot tell which side is off: " + parts};
+      return {"these readings cannot tell which side is off: " +
+              largest(row.channel_part, "the channel's")};
   }
   return {};
 }

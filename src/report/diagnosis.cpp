@@ -15,11 +15,11 @@ std::string listed(const meter::Suspect& suspect) {
   std::string text;
   for (std::size_t i = 0; i < suspect.sources.size(); ++i) {
     const auto& s = suspect.sources[i];
-    if (i == 6) {
+    if (i == 3) {
       text += fmt::format(", or {} more", suspect.sources.size() - i);
       break;
     }
-    text += fmt::format("{}{} ({:+.1f} of its limit)", i == 0 ? "" : ", or ", s.name, s.limits);
+    text += fmt::format("{}{} ({:+.1f} limits)", i == 0 ? "" : ", or ", s.name, s.limits);
   }
   return text;
 }
@@ -47,10 +47,8 @@ Report of(const meter::Diagnosis& d) {
   if (d.suspects.empty()) return report;
   const auto& first = d.suspects.front();
   report.verdict.push_back(
-      {fmt::format("if one part alone is to blame, it moved to: {}", listed(first))});
-  if (first.sources.size() > 1) {
-    report.verdict.push_back({"these readings cannot tell them apart"});
-  }
+      {fmt::format("if one part alone is to blame, it moved by: {}{}", listed(first),
+                   first.sources.size() > 1 ? "; these readings cannot tell them apart" : "")});
   return report;
 }
 

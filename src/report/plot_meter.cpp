@@ -90,7 +90,7 @@ void plot_units(const meter::Units& u, const std::string& channel, const quantit
   script +=
       "plot $units using 1:2 with points pointtype 7 pointsize 1.4 linecolor '#24527a' title 'a "
       "unit', "
-      "$units using 1:2:3 with labels offset 0,0.9 textcolor '#444444' notitle\n";
+      "$units using 1:2:3 with labels left offset 0.9,0 textcolor '#444444' notitle\n";
   draw(path, script);
 }
 
@@ -164,7 +164,7 @@ void plot_residuals(const meter::Calibration& calibration, const Comparison& aft
       "'uncertainty of the correction: meter and fit', "
       "0 with lines linewidth 1.5 linecolor '#000000' notitle, "
       "$rows using 1:2:3 with yerrorbars linewidth 2 pointtype 7 pointsize 1.3 linecolor '#24527a' "
-      "title 'rows, with what repeats would change'\n";
+      "title 'rows, with what each is worth'\n";
   draw(path, script);
 }
 

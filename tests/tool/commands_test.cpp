@@ -62,7 +62,8 @@ TEST(Commands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
       {{"compare", board, readings, "--channel", "pack_voltage"},
        1,
        {"the channel is more likely off than the meter", "something is wrong",
-        "divider top tolerance (-13.", "cannot tell them apart", "what would decide 22.00 V"}},
+        "divider top tolerance (-13.5 limits)", "cannot tell them apart",
+        "what would decide 22.00 V"}},
       {{"compare", board, readings, "--channel", "auxiliary_supply"},
        0,
        {"neither side is to be blamed", "no part is accused",
@@ -151,7 +152,7 @@ TEST(Commands, ReadingsOfEveryKind) {
       {{"budget", board, pin, "pack_voltage", "--at", "48 V", "--set",
         "channel.pack_voltage.loaded_by=probe"},
        0,
-       {"meter probe"}},
+       {"pack_voltage: TARGET MET", "±0.161 V at 48.00 V"}},
   });
 }
 

@@ -54,9 +54,9 @@ TEST(Documents, TheCommandsOfTheReadmeRun) {
       const std::string tool = "build/release/tamlo ";
       if (!line.starts_with(tool)) continue;
       auto arguments = line.substr(tool.size());
-      arguments =
-          std::regex_replace(arguments, std::regex("(my-board|differences|response|span)\\.(\\w+)"),
-                             folder.path("$1.$2"));
+      arguments = std::regex_replace(
+          arguments, std::regex("(my-board|differences|response|span|measured)\\.(\\w+)"),
+          folder.path("$1.$2"));
       const auto result =
           run("/bin/sh", {"-c", "cd '" + root + "' && '" + TAMLO_TOOL + "' " + arguments});
       EXPECT_LE(result.status, 1) << line << "\n" << result.errors;

@@ -11,8 +11,8 @@ double coverage_factor(double coverage, double dof);
 /// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
 double chi_squared_above(double value, int dof);
 
-/// The value that chi-squared of `dof` >= 1 degrees of freedom is below with that probability.
-double chi_squared_below(double probability, int dof);
+/// The value that chi-squared of `dof` > 0 degrees of freedom is below with that probability.
+double chi_squared_below(double probability, double dof);
 
 /// Probability that a standard normal value is below `z`.
 double normal_below(double z);

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "tamlo/record/histogram.hpp"
+
+/// Linearity from how often each code occurs (IEEE 1241, 4.1.6; IEC 60748-4-3).
+namespace tamlo::record {
+
+enum class Stimulus : std::uint8_t {
+  ramp,  ///< all voltages as often, over all codes
+  sine,  ///< arcsine, over both ends
+};
+
+/// Of the codes between the first and the last, which have no width of their own. LSB are the mean
+/// width of these codes.
+struct Linearity {
+  std::int64_t first = 0;          ///< code of dnl[0]
+  std::vector<double> dnl{};       ///< width - 1
+  std::vector<double> inl_ends{};  ///< of the transition above each code, from the line through the
+                                   ///< outermost transitions
+  std::vector<double> inl_best{};  ///< from the line of least squares
+  std::vector<double> dnl_standard{};  ///< what so many samples leave, if each is independent
+  std::vector<double> inl_standard{};
+  std::vector<std::int64_t> missing{};  ///< codes that never occur
+  bool reaches_both_ends = false;       ///< the first and the last code of the converter occur
+  double largest_dnl() const;           ///< with its sign
+  double largest_inl_ends() const;
+  double largest_inl_best() const;
+};
+
+/// Of a converter with codes `first` to `last`, four or more. Needs samples between them: throws
+/// std::domain_error else.
+Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
+                    Stimulus stimulus);
+
+/// Samples that leave a standard uncertainty of `standard` LSB of INL in the middle, the largest,
+/// for so many codes.
+std::uint64_t samples_needed(Stimulus stimulus, std::uint64_t codes, double standard);
+
+}  // namespace tamlo::record

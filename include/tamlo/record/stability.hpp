@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string_view>
+#include <vector>
+
+/// How long averaging helps (NIST SP 1065, Riley, 2008).
+namespace tamlo::record {
+
+/// What the slope of the deviation over the averaging time tells of the noise.
+enum class NoiseKind : std::uint8_t {
+  white,    ///< falls as 1 / sqrt(time): averaging helps
+  flicker,  ///< level: averaging no longer helps
+  walk,     ///< rises as sqrt(time)
+  drift,    ///< rises as time
+};
+std::string_view name(NoiseKind kind);
+
+/// Two-sample deviation of means of `averaged` samples each.
+struct Deviation {
+  std::uint64_t averaged = 1;
+  double deviation = 0.0;
+  double low = 0.0, high = 0.0;  ///< confidence interval, by the degrees of freedom of its noise
+  NoiseKind kind = NoiseKind::white;
+};
+
+struct Stability {
+  std::vector<Deviation> deviations{};
+  /// Where the deviation is lowest: so many samples to average before it stops helping.
+  std::uint64_t best = 1;
+  double lowest = 0.0;
+};
+
+/// Overlapping Allan deviation of values at equal times, for averages of 1, 2, 4, ... samples up to
+/// a third of the record, or of those in `averaged`:
+///
+///     sqrt( sum_j (S(j + 2m) - 2 S(j + m) + S(j))^2 / (2 m^2 (n - 2m + 1)) ),  S the running sum
+///
+/// Needs three values. Prefix sums are about the mean and in extended precision.
+Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged = {},
+                    double coverage = 0.95);
+
+/// The deviation of successive means that do not overlap.
+double plain_allan_deviation(std::span<const double> values, std::uint64_t averaged);
+
+}  // namespace tamlo::record
