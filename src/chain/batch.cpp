@@ -81,7 +81,11 @@ void pass(const Law& law, Signals& signals, std::size_t n, Parameters p) {
 void to_codes(const ConverterLaw& law, double* __restrict value, std::size_t n, double first,
               const double* parameters, std::size_t count) {
   const Parameters p(parameters, count);
-  for (std::size_t i = 0; i < n; ++i) value[i] = first + forward(law, value[i], p);
+  if (law.inl_table.empty()) {
+    for (std::size_t i = 0; i < n; ++i) value[i] = first + without_table(law, value[i], p);
+  } else {
+    for (std::size_t i = 0; i < n; ++i) value[i] = first + forward(law, value[i], p);
+  }
 }
 
 void codes_of_block(const Chain& chain, std::span<const double> x, Parameters p, Signals& signals) {

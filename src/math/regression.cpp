@@ -10,13 +10,71 @@
 namespace tamlo::math {
 namespace {
 
-// Extended, because the columns of a polynomial are nearly alike.
-using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
-using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
+// Up to so many rows are fitted in extended precision: the columns of a polynomial are nearly
+// alike.
+constexpr std::size_t most_extended = 4096;
 
-std::vector<double> plain(const Vector& values) {
+template <class Values>
+std::vector<double> plain(const Values& values) {
   std::vector<double> result;
-  for (const long double value : values) result.push_back(static_cast<double>(value));
+  result.reserve(static_cast<std::size_t>(values.size()));
+  for (Eigen::Index i = 0; i < values.size(); ++i) {
+    result.push_back(static_cast<double>(values(i)));
+  }
+  return result;
+}
+
+template <class Real>
+Regression regress_in(std::span<const std::vector<double>> columns, std::span<const double> y,
+                      std::span<const double> standards) {
+  using Matrix = Eigen::Matrix<Real, Eigen::Dynamic, Eigen::Dynamic>;
+  using Vector = Eigen::Matrix<Real, Eigen::Dynamic, 1>;
+  const auto n = static_cast<Eigen::Index>(y.size());
+  const auto k = static_cast<Eigen::Index>(columns.size());
+  Matrix design(n, k);
+  Vector values(n), roots = Vector::Ones(n), sizes(k);
+  for (Eigen::Index i = 0; i < n; ++i) {
+    const auto row = static_cast<std::size_t>(i);
+    if (!standards.empty()) roots(i) = Real(1) / standards[row];
+    values(i) = roots(i) * y[row];
+  }
+  // Columns of one size, so that their dependence is judged by their directions.
+  for (Eigen::Index j = 0; j < k; ++j) {
+    const auto& column = columns[static_cast<std::size_t>(j)];
+    for (Eigen::Index i = 0; i < n; ++i) {
+      design(i, j) = roots(i) * column[static_cast<std::size_t>(i)];
+    }
+    sizes(j) = design.col(j).norm();
+    if (!(sizes(j) > Real(0))) throw std::domain_error("a column of nothing");
+    design.col(j) /= sizes(j);
+  }
+  const Eigen::HouseholderQR<Matrix> qr(design);
+  const Matrix r = qr.matrixQR().topRows(k);
+  if (r.diagonal().cwiseAbs().minCoeff() < Real(1e-15)) {
+    throw std::domain_error("the rows do not determine all parameters");
+  }
+  const Matrix q = qr.householderQ() * Matrix::Identity(n, k);
+  const Matrix inverse =
+      r.template triangularView<Eigen::Upper>().solve(Matrix::Identity(k, k).eval()).eval();
+  const Matrix back = sizes.cwiseInverse().asDiagonal() * inverse;
+  const Vector turned = q.transpose() * values;
+  const Vector parameters = back * turned;
+  const Matrix covariance = back * back.transpose();
+  const Vector off = values - q * turned;
+  const Matrix weights = roots.asDiagonal() * (q * back.transpose());
+
+  Regression result{.parameters = plain(parameters), .dof = static_cast<int>(n - k)};
+  result.residuals = plain(off.cwiseQuotient(roots));
+  result.leverages = plain(q.rowwise().squaredNorm());
+  for (Eigen::Index j = 0; j < k; ++j) {
+    result.weights.push_back(plain(weights.col(j)));
+    const auto row = plain(covariance.row(j));
+    result.covariance.insert(result.covariance.end(), row.begin(), row.end());
+  }
+  if (result.dof > 0) {
+    result.residual_standard_deviation =
+        static_cast<double>(std::sqrt(off.squaredNorm() / static_cast<Real>(result.dof)));
+  }
   return result;
 }
 
@@ -24,53 +82,10 @@ std::vector<double> plain(const Vector& values) {
 
 Regression regress(std::span<const std::vector<double>> columns, std::span<const double> y,
                    std::span<const double> standards) {
-  const auto n = static_cast<Eigen::Index>(y.size());
-  const auto k = static_cast<Eigen::Index>(columns.size());
-  assert(k > 0 && n >= k && (standards.empty() || standards.size() == y.size()));
-  Matrix design(n, k);
-  Vector values(n), roots = Vector::Ones(n), sizes(k);
-  for (Eigen::Index i = 0; i < n; ++i) {
-    const auto row = static_cast<std::size_t>(i);
-    if (!standards.empty()) roots(i) = 1.0L / standards[row];
-    values(i) = roots(i) * y[row];
-    for (Eigen::Index j = 0; j < k; ++j) {
-      design(i, j) = roots(i) * columns[static_cast<std::size_t>(j)][row];
-    }
-  }
-  // Columns of one size, so that their dependence is judged by their directions.
-  for (Eigen::Index j = 0; j < k; ++j) {
-    sizes(j) = design.col(j).norm();
-    if (!(sizes(j) > 0.0L)) throw std::domain_error("a column of nothing");
-    design.col(j) /= sizes(j);
-  }
-  const Eigen::HouseholderQR<Matrix> qr(design);
-  const Matrix r = qr.matrixQR().topRows(k);
-  if (r.diagonal().cwiseAbs().minCoeff() < 1e-15L) {
-    throw std::domain_error("the rows do not determine all parameters");
-  }
-  const Matrix q = qr.householderQ() * Matrix::Identity(n, k);
-  const Matrix inverse =
-      r.triangularView<Eigen::Upper>().solve(Matrix::Identity(k, k).eval()).eval();
-  const Matrix back = sizes.cwiseInverse().asDiagonal() * inverse;
-  const Vector parameters = back * (q.transpose() * values);
-  const Matrix covariance = back * back.transpose();
-  const Vector fitted = q * (q.transpose() * values);
-  const Matrix weights = back * q.transpose() * roots.asDiagonal();
-
-  Regression result{.parameters = plain(parameters), .dof = static_cast<int>(n - k)};
-  const Vector off = values - fitted;
-  result.residuals = plain(off.cwiseQuotient(roots));
-  result.leverages = plain(q.rowwise().squaredNorm());
-  for (Eigen::Index j = 0; j < k; ++j) {
-    result.weights.push_back(plain(weights.row(j)));
-    const auto row = plain(covariance.row(j));
-    result.covariance.insert(result.covariance.end(), row.begin(), row.end());
-  }
-  if (result.dof > 0) {
-    result.residual_standard_deviation =
-        static_cast<double>(std::sqrt(off.squaredNorm() / static_cast<long double>(result.dof)));
-  }
-  return result;
+  assert(!columns.empty() && y.size() >= columns.size());
+  assert(standards.empty() || standards.size() == y.size());
+  return y.size() <= most_extended ? regress_in<long double>(columns, y, standards)
+                                   : regress_in<double>(columns, y, standards);
 }
 
 BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,

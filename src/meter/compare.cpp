@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <set>
 
 #include "evidence.hpp"
 #include "tamlo/math/coverage.hpp"
@@ -55,8 +54,7 @@ class Trend {
     if (falling < 0.0 && rising > 0.0) hysteresis_ = add(std::move(half));
     const bool timed =
         std::ranges::all_of(readings, [](const Reading& r) { return r.time.has_value(); });
-    const std::set<double> times(time.begin(), time.end());
-    if (timed && times.size() >= 3 && n > columns_.size() + 1) drift_ = add(std::move(time));
+    if (timed && different(time) >= 3 && n > columns_.size() + 1) drift_ = add(std::move(time));
     // A time that only follows the position says nothing of its own.
     if (drift_ && !independent()) {
       columns_.pop_back();
@@ -101,8 +99,7 @@ class Trend {
 
 std::optional<Shape> shape_of(const Evidence& evidence) {
   const auto n = evidence.rows();
-  const std::set<double> positions(evidence.at.begin(), evidence.at.end());
-  if (positions.size() < 3) return {};
+  if (different(evidence.at) < 3) return {};
   const auto first =
       static_cast<std::size_t>(std::ranges::min_element(evidence.at) - evidence.at.begin());
   const auto last =

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 #include <map>
 #include <utility>
 
@@ -32,19 +33,32 @@ Effects of_budget(const budget::Budget& budget) {
   return result;
 }
 
-// Values on an even grid over the span, read off at `at`; straight on beyond it.
-std::vector<double> read_off(const std::vector<double>& grid, const quantity::Range& span,
-                             const std::vector<double>& at) {
-  std::vector<double> result;
-  const auto cells = grid.size() - 1;
-  for (const double x : at) {
-    const double place = (x - span.low) / span.width() * static_cast<double>(cells);
-    const auto cell = static_cast<std::size_t>(
-        std::clamp(std::floor(place), 0.0, static_cast<double>(cells - 1)));
-    result.push_back(std::lerp(grid[cell], grid[cell + 1], place - static_cast<double>(cell)));
+// Reads values on an even grid over the span off at some places; straight on beyond it.
+class Reader {
+ public:
+  Reader(const quantity::Range& span, const std::vector<double>& at) {
+    constexpr int cells = grid_points - 1;
+    for (const double x : at) {
+      const double place = (x - span.low) / span.width() * cells;
+      const double cell = std::clamp(std::floor(place), 0.0, cells - 1.0);
+      cells_.push_back(static_cast<std::uint32_t>(cell));
+      parts_.push_back(place - cell);
+    }
   }
-  return result;
-}
+
+  std::vector<double> operator()(const std::vector<double>& grid) const {
+    std::vector<double> result(cells_.size());
+    for (std::size_t i = 0; i < result.size(); ++i) {
+      const double below = grid[cells_[i]];
+      result[i] = below + parts_[i] * (grid[cells_[i] + 1] - below);
+    }
+    return result;
+  }
+
+ private:
+  std::vector<std::uint32_t> cells_;
+  std::vector<double> parts_;
+};
 
 // Of the quantity for one volt at the pin, where the pin has `volts`.
 double per_volt(const chain::Chain& chain, double volts) {
@@ -178,10 +192,10 @@ Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, dou
     return of_budget(budget::evaluate(chain, {.at = at, .coverage = coverage, .search = false}));
   }
   auto result = of_budget(budget::over_span(chain, grid_points, coverage));
-  const auto& span = chain.channel.span;
-  result.bias = read_off(result.bias, span, at);
-  result.expanded = read_off(result.expanded, span, at);
-  for (auto& effect : result.of_source) effect = read_off(effect, span, at);
+  const Reader read_off(chain.channel.span, at);
+  result.bias = read_off(result.bias);
+  result.expanded = read_off(result.expanded);
+  for (auto& effect : result.of_source) effect = read_off(effect);
   return result;
 }
 

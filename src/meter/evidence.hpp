@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <algorithm>
 #include <numeric>
 #include <utility>
 #include <vector>
@@ -34,6 +35,12 @@ Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, dou
 /// The quantity at each row, from what the meter showed where it touches.
 std::vector<double> positions(const chain::Chain& chain, const model::Meter& meter,
                               const std::vector<Reading>& readings);
+
+/// How many different values there are.
+inline std::size_t different(std::vector<double> values) {
+  std::ranges::sort(values);
+  return static_cast<std::size_t>(std::ranges::unique(values).begin() - values.begin());
+}
 
 struct Evidence {
   std::vector<double> at{};          ///< the quantity, from the meter

@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <set>
 
 #include "tamlo/math/regression.hpp"
 #include "tamlo/quantity/format.hpp"
@@ -114,7 +113,6 @@ Fitted fit_basis(const Rows& rows, Basis basis) {
 
 Rows::Rows(const Evidence& evidence, const std::vector<Reading>& given, double zero_of_unit)
     : zero(zero_of_unit) {
-  std::set<double> different;
   for (std::size_t i = 0; i < evidence.rows(); ++i) {
     readings.push_back(given[i].reading);
     wanted.push_back(-evidence.difference[i]);
@@ -126,12 +124,11 @@ Rows::Rows(const Evidence& evidence, const std::vector<Reading>& given, double z
     const double meter = std::clamp(evidence.meter[i] - shared, 0.0, all);
     of_meter.push_back(std::sqrt(meter));
     of_reading.push_back(std::sqrt(all - meter));
-    different.insert(evidence.at[i]);
   }
   const auto [least, most] = std::ranges::minmax(readings);
   low = least;
   high = most;
-  positions = different.size();
+  positions = different(evidence.at);
 }
 
 Fitted fit_model(const Rows& rows, Model model, int order) {
