@@ -43,7 +43,8 @@ void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
                        quantity::difference_unit(chain.channel.span.unit).symbol));
   }
   report::plot_staircase(chain, with_resolution(board, chain, arguments.beside),
-                         slope_of(arguments.ramp, chain.channel.span.unit), arguments.staircase);
+                         slope_of("--ramp", arguments.ramp, chain.channel.span.unit),
+                         arguments.staircase);
 }
 
 }  // namespace
@@ -61,7 +62,7 @@ int run_channel(const Arguments& arguments) {
     reports.push_back(report::of(chain, chain::settings(chain)));
     if (arguments.ramp.empty()) continue;
     reports.back().remarks.push_back(
-        report::ramp(chain, slope_of(arguments.ramp, chain.channel.span.unit)));
+        report::ramp(chain, slope_of("--ramp", arguments.ramp, chain.channel.span.unit)));
   }
   print(reports, arguments);
   return done;

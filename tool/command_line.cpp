@@ -16,7 +16,8 @@ void sort_words(const std::vector<std::string>& words, Arguments& a) {
     const auto& word = words[i];
     if (i == 0 || (word.size() > 5 && word.ends_with(".toml"))) {
       a.boards.push_back(word);
-    } else if ((a.command == "compare" || a.command == "calibrate") && a.readings.empty()) {
+    } else if ((a.command == "compare" || a.command == "calibrate" || a.command == "record") &&
+               a.readings.empty()) {
       a.readings = word;
     } else {
       a.channels.push_back(word);
@@ -87,7 +88,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
   app.require_subcommand(1);
   app.footer(
       "Exit status: 0 done; 1 done, and a target or limit is missed; 2 bad input or usage;\n"
-      "3 the environment failed. Begin with: tamlo demo");
+      "3 the environment failed; 4 done, but a record was damaged. Begin with: tamlo demo");
 
   const std::string board = "the board file; later .toml files override its keys; then ";
   const std::string some = "the channels (all without one)";
@@ -159,6 +160,59 @@ CommandLine read_command_line(int argc, const char* const* argv) {
               "what to draw: before-after (default), residuals")
       .coverage()
       .format();
+  const std::string low_end = "the low end of a ramp or sine, or where a step begins";
+  const std::string high_end = "the high end of it";
+  commands.add("record", "what do captured samples say about noise, linearity, stability?")
+      .words("BOARD", board + "the record (CSV, WAV or raw numbers; - reads standard input)")
+      .option("--channel", a.channels,
+              "the channel; may be repeated (those of the heading without one)")
+      .option("--column", a.columns, "the column of each, where it is called otherwise")
+      .choice("--input", a.input, {"steady", "ramp", "sine", "step"},
+              "what the channel was fed with: steady (default), ramp, sine, step")
+      .option("--layout", a.layout,
+              "csv, wav, or raw: int16, uint24 big, float32 ... (by the name)")
+      .choice("--shows", a.shows, {"codes", "readings"}, "what was captured (by the heading)")
+      .option("--rate", a.rate, "of the samples, such as \"1 kSa/s\" (by the file or the board)")
+      .option("--low", a.low, low_end)
+      .option("--high", a.high, high_end)
+      .option("--begins", a.begins, "the sample at which the step came")
+      .option("--write", a.write, "write what was measured to FILE.toml, for the other commands")
+      .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
+      .choice("--picture", a.picture,
+              {"histogram", "spectrum", "stability", "linearity", "step", "chart"},
+              "what to draw: histogram, spectrum, stability, linearity, step, chart")
+      .coverage()
+      .format();
+  commands.add("simulate", "what would a real unit show?")
+      .words("BOARD", board + "the channels")
+      .at("a position of the knob: readings beside the meter; may be repeated")
+      .option("--meter", a.meter, "the meter of the board that is used")
+      .choice("--input", a.input, {"steady", "ramp", "sine", "step"},
+              "a record instead: steady, ramp, sine, step")
+      .option("--low", a.low, low_end + ", or the steady value")
+      .option("--high", a.high, high_end)
+      .option("--frequency", a.frequency,
+              "of the sine, such as \"50 Hz\"; the coherent one nearest to it")
+      .option("--samples", a.samples, "of the record, 10000 by default")
+      .option("--rate", a.rate, "of the conversions, such as \"1 kSa/s\" (by the board)")
+      .choice("--shows", a.shows, {"codes", "readings"},
+              "what is captured: codes (default), readings")
+      .option("--unit", a.unit,
+              "number of the unit, 1 by default; 0 has no deviations; 11..22: several")
+      .option("--seed", a.seed, "of all that is drawn, 1 by default")
+      .option("--run", a.run, "another run of the same unit: new noise")
+      .option("--deviate", a.deviate,
+              "add to a parameter: --deviate \"divider top=-1.2 %\"; may be repeated")
+      .option("--firmware", a.firmware, "a file that changes what the firmware believes")
+      .option("--inl", a.inl, "bend the steps by so much, such as \"2 LSB\"")
+      .choice("--bend", a.bend, {"bow", "ess", "carries"}, "how: bow (default), ess, carries")
+      .option("--missing", a.missing, "a code that never comes; may be repeated")
+      .option("--jitter", a.jitter, "of the moment of sampling, such as \"5 ns\"")
+      .option("--drift", a.drift, "of the input, such as \"0.1 V/s\"")
+      .option("--hum", a.hum, "a sine on top, such as \"0.2 V at 50 Hz\"")
+      .option("--layout", a.layout,
+              "csv, wav, or raw: int16, uint24 big, float32 ... (by the name)")
+      .option("--write", a.write, "write to FILE; without one to standard output");
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& asked) {

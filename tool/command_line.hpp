@@ -38,6 +38,25 @@ struct Arguments {
   std::vector<std::string> what_if;  ///< files that change the board
   std::vector<std::string> set;      ///< single keys that change it
   std::vector<std::string> over;     ///< temperature, age
+  // Records and virtual units.
+  std::string input = "steady";  ///< what the channel was, or is, fed with
+  std::string layout;
+  std::vector<std::string> columns;
+  std::string shows;
+  std::string rate;
+  std::string low, high;  ///< ends of a ramp, a sine or a step
+  std::string begins;
+  std::string frequency;
+  std::string samples = "10000";
+  std::string unit = "1";
+  std::string run = "0";
+  std::vector<std::string> deviate;
+  std::string firmware;
+  std::string inl, bend = "bow";
+  std::vector<std::string> missing;
+  std::string jitter;
+  std::string drift;
+  std::string hum;
 };
 
 /// Reads the command line. Without a command to run (--help, --version, wrong usage) it prints what

@@ -78,8 +78,8 @@ double value_of(const std::string& option, const std::string& text, const quanti
   });
 }
 
-double slope_of(const std::string& text, const quantity::Unit& unit) {
-  return option_value("--ramp", text, [&] { return quantity::parse_slope(text, unit); });
+double slope_of(const std::string& option, const std::string& text, const quantity::Unit& unit) {
+  return option_value(option, text, [&] { return quantity::parse_slope(text, unit); });
 }
 
 void check_picture(const char* option, const std::string& path, std::size_t channels) {

@@ -9,12 +9,13 @@
 #include "command_line.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/record/foretold.hpp"
 #include "tamlo/report/table.hpp"
 
 namespace tamlo::tool {
 
 /// The exit statuses of every command.
-enum Status : int { done = 0, missed = 1, bad_input = 2, environment = 3 };
+enum Status : int { done = 0, missed = 1, bad_input = 2, environment = 3, damaged = 4 };
 
 /// The chains of the channels that the user named, or of all.
 std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& arguments);
@@ -28,7 +29,7 @@ double value_of(const std::string& option, const std::string& text, const quanti
 std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
                        std::uint64_t high);
 /// A change over time, in SI a second.
-double slope_of(const std::string& text, const quantity::Unit& unit);
+double slope_of(const std::string& option, const std::string& text, const quantity::Unit& unit);
 /// Refuses a picture that is neither SVG nor PNG, or of more than one channel.
 void check_picture(const char* option, const std::string& path, std::size_t channels);
 /// A probability between 0.5 and 0.9999.
@@ -47,6 +48,11 @@ int run_convert(const Arguments& arguments);
 int run_budget(const Arguments& arguments);
 int run_compare(const Arguments& arguments);
 int run_calibrate(const Arguments& arguments);
+/// What --input says; steady without it.
+record::Input input_of(const Arguments& arguments);
+
+int run_record(const Arguments& arguments);
+int run_simulate(const Arguments& arguments);
 int run_demo(const Arguments& arguments);
 
 }  // namespace tamlo::tool

@@ -21,6 +21,7 @@ int run(const tool::Arguments& arguments) {
       {"check", tool::run_check},     {"channel", tool::run_channel},
       {"convert", tool::run_convert}, {"budget", tool::run_budget},
       {"compare", tool::run_compare}, {"calibrate", tool::run_calibrate},
+      {"record", tool::run_record},   {"simulate", tool::run_simulate},
       {"demo", tool::run_demo}};
   return commands.at(arguments.command)(arguments);
 }

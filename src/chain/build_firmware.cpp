@@ -110,7 +110,8 @@ void Builder::add_densities() {
               .kind = Kind::noise,
               .distribution = quantity::Distribution::normal,
               .limit = density * std::sqrt(amplifier.noise_corner * std::log(bandwidth / lowest)),
-              .corner = amplifier.noise_corner});
+              .corner = amplifier.noise_corner,
+              .band_ratio = bandwidth / lowest});
   }
 }
 
@@ -146,6 +147,7 @@ void Builder::set_passes() {
     if (source.kind == Kind::noise) {
       const bool slow = std::ranges::find(before_lowpass, source.stage) != before_lowpass.end();
       source.passes = std::sqrt(slow ? through_lowpass : white);
+      if (slow) source.correlated_over = std::ranges::max(chain_.time_constants);
       if (source.corner > 0.0) source.passes = flicker_passes(chain_);
     }
     if (source.kind == Kind::interference && digital.rate > 0.0) {

@@ -123,6 +123,12 @@ ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int
   return law;
 }
 
+bool occurs(const ReportLaw& law, double value) {
+  const auto low = static_cast<double>(reported(law, law.first));
+  const auto high = static_cast<double>(reported(law, law.last));
+  return value >= low && value <= high && value == std::floor(value);
+}
+
 Codes codes_reported_as(const ReportLaw& law, std::int64_t value) {
   // Every law rises throughout.
   const auto lowest_at_least = [&](std::int64_t wanted) {

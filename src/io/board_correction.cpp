@@ -1,15 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 // What a calibration hands on: [channel.NAME.correction], written and read again.
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
-#include <cctype>
 #include <functional>
 #include <vector>
 
 #include "board_parts.hpp"
 #include "tamlo/io/correction.hpp"
+#include "toml_text.hpp"
 
 namespace tamlo::io {
 namespace {
@@ -18,37 +17,6 @@ std::vector<double> all_digits(const std::vector<double>& si, const quantity::Un
   std::vector<double> result;
   for (const double x : si) result.push_back((x - unit.offset) / unit.scale());
   return result;
-}
-
-std::string quoted(const std::string& text) {
-  std::string result = "\"";
-  for (const char c : text) {
-    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f) {
-      result += fmt::format("\\u{:04X}", static_cast<unsigned>(c));
-      continue;
-    }
-    if (c == '"' || c == '\\') result += '\\';
-    result += c;
-  }
-  return result + "\"";
-}
-
-std::string listed(const std::vector<double>& numbers) {
-  std::vector<std::string> texts;
-  for (const double x : numbers) {
-    auto text = fmt::format("{}", x);
-    // TOML tells an integer from a number by its point.
-    if (text.find_first_of(".en") == std::string::npos) text += ".0";
-    texts.push_back(std::move(text));
-  }
-  return fmt::format("[{}]", fmt::join(texts, ", "));
-}
-
-// A name as TOML takes it for a key: bare where it can be, else in quotes.
-std::string key_of(const std::string& name) {
-  const auto bare = [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '-'; };
-  if (!name.empty() && std::ranges::all_of(name, bare)) return name;
-  return quoted(name);
 }
 
 }  // namespace
@@ -87,20 +55,18 @@ std::optional<model::Correction> read_correction(Fields& fields, const quantity:
   return result;
 }
 
-std::string overlay_of(const meter::Calibration& calibration) {
-  const auto& c = calibration.correction;
-  const auto& unit = calibration.unit;
+std::string correction_text(const std::string& channel, const quantity::Unit& unit,
+                            const model::Correction& c, const std::string& model,
+                            const std::string& meter) {
   const auto difference = quantity::difference_unit(unit);
   const auto value = [](double si, const quantity::Unit& in) {
     return fmt::format("\"{} {}\"", (si - in.offset) / in.scale(), in.symbol);
   };
   std::string text = fmt::format(
-      "# Made by: tamlo calibrate. What is added to the readings of one unit of the board.\n"
       "[channel.{}.correction]\n"
       "model        = {}\n"
       "meter        = {}\n",
-      key_of(calibration.channel), quoted(std::string(name(calibration.model))),
-      quoted(calibration.meter));
+      key_of(channel), quoted(model), quoted(meter));
   if (c.readings.empty()) {
     text += fmt::format(
         "coefficients = {}   # of 1, z, z^2, ... with z = (reading - centre) / half_width\n"
@@ -113,11 +79,17 @@ std::string overlay_of(const meter::Calibration& calibration) {
         fmt::format("readings     = {}\ncorrected    = {}   # straight between these\n",
                     listed(all_digits(c.readings, unit)), listed(all_digits(c.corrected, unit)));
   }
-  text += fmt::format("uncertainty  = {}   # standard: meter and fit, at the worst place\n",
+  text += fmt::format("uncertainty  = {}   # standard, at the worst place\n",
                       value(c.standard, difference));
   text +=
       "in_firmware  = false   # true once the firmware adds it: then readings have it already\n";
   return text;
+}
+
+std::string overlay_of(const meter::Calibration& calibration) {
+  return "# Made by: tamlo calibrate. What is added to the readings of one unit of the board.\n" +
+         correction_text(calibration.channel, calibration.unit, calibration.correction,
+                         std::string(name(calibration.model)), calibration.meter);
 }
 
 }  // namespace tamlo::io

@@ -106,7 +106,8 @@ class CurveReader {
 
 model::Curve read_curve(Fields& fields, const std::string& path, const model::Channel& channel) {
   // The curve lies beside the board that names it.
-  const auto beside = (std::filesystem::path(fields.file()).parent_path() / path).string();
+  const auto beside =
+      (std::filesystem::path(fields.file_of("table")).parent_path() / path).string();
   try {
     return CurveReader(fields, beside, channel).read(read_file(beside));
   } catch (const BadInput& error) {
@@ -117,7 +118,8 @@ model::Curve read_curve(Fields& fields, const std::string& path, const model::Ch
 }
 
 std::vector<model::InlPoint> read_inl_table(Fields& fields, const std::string& path) {
-  const auto beside = (std::filesystem::path(fields.file()).parent_path() / path).string();
+  const auto beside =
+      (std::filesystem::path(fields.file_of("inl_table")).parent_path() / path).string();
   std::vector<model::InlPoint> result;
   std::size_t number = 0;
   const auto report = [&](std::size_t column, std::string found, std::string allowed) {

@@ -221,8 +221,9 @@ std::vector<std::string> Fields::texts(const std::string& key) {
   return {};
 }
 
-std::string Fields::file() const {
-  const auto& path = table_->source().path;
+std::string Fields::file_of(const std::string& key) const {
+  const auto* node = table_->get(key);
+  const auto& path = node != nullptr ? node->source().path : table_->source().path;
   return path ? *path : std::string();
 }
 

@@ -95,8 +95,8 @@ class Fields {
   void report(const std::string& key, std::string found, std::string allowed);
   /// What is wrong in another file that the board names.
   void report(Diagnostic diagnostic) { into_->push_back(std::move(diagnostic)); }
-  /// The file that the table stands in.
-  std::string file() const;
+  /// The file that the key stands in: of an overlay, or the board.
+  std::string file_of(const std::string& key) const;
   /// Keys asked for that the file leaves out.
   const std::vector<std::string>& defaults() const { return defaults_; }
   const std::string& path() const { return path_; }

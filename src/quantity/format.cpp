@@ -8,16 +8,6 @@
 #include "tamlo/quantity/number.hpp"
 
 namespace tamlo::quantity {
-namespace {
-
-double in_unit(double si, const Unit& unit) {
-  // A division by the exact power of ten is one rounding; a product with its inverse is two.
-  const double number = (si - unit.offset) / unit.factor;
-  return unit.exponent > 0 ? number / std::pow(10.0, unit.exponent)
-                           : number * std::pow(10.0, -unit.exponent);
-}
-
-}  // namespace
 
 std::string significant(double si, const Unit& unit, int digits) {
   const double number = in_unit(si, unit);

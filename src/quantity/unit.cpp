@@ -200,4 +200,20 @@ std::string similar_unit(std::string_view text) {
   return {};
 }
 
+double in_unit(double si, const Unit& unit) {
+  // A division by the exact power of ten is one rounding; a product with its inverse is two.
+  const double number = (si - unit.offset) / unit.factor;
+  return unit.exponent > 0 ? number / std::pow(10.0, unit.exponent)
+                           : number * std::pow(10.0, -unit.exponent);
+}
+
+void from_si(std::span<const double> si, const Unit& unit, std::span<double> numbers) {
+  for (std::size_t i = 0; i < si.size(); ++i) numbers[i] = in_unit(si[i], unit);
+}
+
+void to_si(std::span<const double> numbers, const Unit& unit, std::span<double> si) {
+  const double scale = unit.scale();
+  for (std::size_t i = 0; i < numbers.size(); ++i) si[i] = numbers[i] * scale + unit.offset;
+}
+
 }  // namespace tamlo::quantity

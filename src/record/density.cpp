@@ -40,6 +40,24 @@ double variance_from_ends(Stimulus stimulus, const std::vector<double>& parts, s
          2.0 * along * covariance(j, last) + 2.0 * along * back * covariance(0, last);
 }
 
+// Samples `apart` LSB from one another, of which noise moves each by itself. The number below a
+// transition has the variance sum p (1 - p), p the part of the noise that reaches over it.
+double even_transition(double apart, double noise) {
+  return apart * noise / std::sqrt(pi) + apart * apart / 12.0;
+}
+
+// The number in a code 1 LSB wide: sum q (1 - q), with sum q = 1 / apart, and sum q^2 the part of
+// two noises that lie less than a code from each other.
+double even_width(double apart, double noise) {
+  const double s = noise * std::numbers::sqrt2;
+  double together = 1.0;
+  if (s > 0.0) {
+    const auto bell = [](double z) { return std::exp(-z * z / 2.0) / std::sqrt(2.0 * pi); };
+    together = std::erf(1.0 / s / std::numbers::sqrt2) - 2.0 * s * (bell(0.0) - bell(1.0 / s));
+  }
+  return apart * std::max(0.0, 1.0 - together) + apart * apart / 6.0;
+}
+
 }  // namespace
 
 double Linearity::largest_dnl() const { return largest(dnl); }
@@ -47,7 +65,7 @@ double Linearity::largest_inl_ends() const { return largest(inl_ends); }
 double Linearity::largest_inl_best() const { return largest(inl_best); }
 
 Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
-                    Stimulus stimulus) {
+                    Stimulus stimulus, std::optional<double> even_noise) {
   assert(last - first >= 3);
   const auto total = static_cast<double>(histogram.count());
   const auto inner = static_cast<std::size_t>(last - first - 1);
@@ -68,12 +86,24 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
     result.dnl.push_back((transitions[j + 1] - transitions[j]) * step - 1.0);
     result.inl_ends.push_back((transitions[j + 1] - transitions.front()) * step -
                               static_cast<double>(j + 1));
-    // Counts are binomial. Of a code of the part d, about the part p: its width is slope(p) d.
-    const double d = std::max(parts[j + 1] - parts[j], 1.0 / total);
     const double p = (parts[j + 1] + parts[j]) / 2.0;
-    result.dnl_standard.push_back(step * slope(stimulus, p) * std::sqrt(d * (1.0 - d) / total));
-    result.inl_standard.push_back(
-        step * std::sqrt(std::max(0.0, variance_from_ends(stimulus, parts, j + 1) / total)));
+    if (even_noise) {
+      const double along = static_cast<double>(j + 1) / static_cast<double>(inner);
+      const auto of = [&](double part) {
+        return even_transition(step * slope(stimulus, part) / total, *even_noise);
+      };
+      result.dnl_standard.push_back(
+          std::sqrt(even_width(step * slope(stimulus, p) / total, *even_noise)));
+      result.inl_standard.push_back(std::sqrt(of(parts[j + 1]) +
+                                              (1.0 - along) * (1.0 - along) * of(parts.front()) +
+                                              along * along * of(parts.back())));
+    } else {
+      // Counts are binomial. Of a code of the part d, about the part p: its width is slope(p) d.
+      const double d = std::max(parts[j + 1] - parts[j], 1.0 / total);
+      result.dnl_standard.push_back(step * slope(stimulus, p) * std::sqrt(d * (1.0 - d) / total));
+      result.inl_standard.push_back(
+          step * std::sqrt(std::max(0.0, variance_from_ends(stimulus, parts, j + 1) / total)));
+    }
     if (histogram.at(first + 1 + static_cast<std::int64_t>(j)) == 0) {
       result.missing.push_back(first + 1 + static_cast<std::int64_t>(j));
     }
@@ -91,11 +121,36 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
   return result;
 }
 
-std::uint64_t samples_needed(Stimulus stimulus, std::uint64_t codes, double standard) {
+TransitionEnds transition_ends(const Histogram& histogram, std::int64_t first, std::int64_t last,
+                               Stimulus stimulus, double low, double high) {
+  const auto total = static_cast<double>(histogram.count());
+  double below = 0.0;
+  for (auto code = histogram.least(); code <= first; ++code) {
+    below += static_cast<double>(histogram.at(code));
+  }
+  double above = 0.0;
+  for (auto code = last; code <= histogram.most(); ++code) {
+    above += static_cast<double>(histogram.at(code));
+  }
+  const auto place = [&](double part) {
+    const double along = level(stimulus, part);
+    return stimulus == Stimulus::ramp ? std::lerp(low, high, along)
+                                      : (low + high) / 2.0 + (high - low) / 2.0 * along;
+  };
+  return {.first = place(below / total), .last = place(1.0 - above / total)};
+}
+
+std::uint64_t samples_needed(Stimulus stimulus, std::uint64_t codes, double standard,
+                             std::optional<double> even_noise) {
   // In the middle, p = 1/2: a ramp spreads over `codes` LSB, a sine's quickest part over pi/2 of
   // it.
   const double spread = static_cast<double>(codes) * (stimulus == Stimulus::ramp ? 1.0 : pi / 2.0);
-  return static_cast<std::uint64_t>(std::ceil(std::pow(spread / 2.0 / standard, 2)));
+  const double independent = std::pow(spread / 2.0 / standard, 2);
+  if (!even_noise) return static_cast<std::uint64_t>(std::ceil(independent));
+  // The transition itself, and half of each end: 3/2 (a sigma / sqrt pi + a^2 / 12) = u^2.
+  const double b = *even_noise / std::sqrt(pi), u = standard * standard / 1.5;
+  const double apart = 6.0 * (std::sqrt(b * b + u / 3.0) - b);
+  return static_cast<std::uint64_t>(std::ceil(spread / apart));
 }
 
 }  // namespace tamlo::record

@@ -60,6 +60,30 @@ double degrees_of_freedom(NoiseKind kind, double n, double m) {
   }
 }
 
+// Kinds of noise and intervals of deviations that were found in n values, and where they are
+// lowest.
+void judge(Stability& result, std::uint64_t n, double coverage) {
+  auto& all = result.deviations;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    // The slope about each, from its neighbours.
+    const auto& before = all[i > 0 ? i - 1 : i];
+    const auto& after = all[i + 1 < all.size() ? i + 1 : i];
+    if (after.averaged > before.averaged && before.deviation > 0.0 && after.deviation > 0.0) {
+      all[i].kind = kind_of(
+          std::log(after.deviation / before.deviation) /
+          std::log(static_cast<double>(after.averaged) / static_cast<double>(before.averaged)));
+    }
+    const double dof = std::max(1.0, degrees_of_freedom(all[i].kind, static_cast<double>(n + 1),
+                                                        static_cast<double>(all[i].averaged)));
+    const double tail = (1.0 - coverage) / 2.0;
+    all[i].low = all[i].deviation * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
+    all[i].high = all[i].deviation * std::sqrt(dof / math::chi_squared_below(tail, dof));
+  }
+  const auto lowest = std::ranges::min_element(all, {}, &Deviation::deviation);
+  result.best = lowest->averaged;
+  result.lowest = lowest->deviation;
+}
+
 }  // namespace
 
 std::string_view name(NoiseKind kind) {
@@ -90,25 +114,95 @@ Stability stability(std::span<const double> values, std::span<const std::uint64_
     if (2 * m > n || m == 0) continue;
     result.deviations.push_back({.averaged = m, .deviation = overlapping(sums, m)});
   }
-  auto& all = result.deviations;
-  for (std::size_t i = 0; i < all.size(); ++i) {
-    // The slope about each, from its neighbours.
-    const auto& before = all[i > 0 ? i - 1 : i];
-    const auto& after = all[i + 1 < all.size() ? i + 1 : i];
-    if (after.averaged > before.averaged && before.deviation > 0.0 && after.deviation > 0.0) {
-      all[i].kind = kind_of(
-          std::log(after.deviation / before.deviation) /
-          std::log(static_cast<double>(after.averaged) / static_cast<double>(before.averaged)));
+  judge(result, n, coverage);
+  return result;
+}
+
+// Sums are taken anew in each batch, so that they stay short.
+void StabilityParts::pass(std::size_t level) {
+  auto& of = levels_[level];
+  auto& blocks = of.blocks;
+  std::vector<double>& sums = sums_;
+  sums.assign(1, 0.0);
+  for (const double block : blocks) sums.push_back(sums.back() + block);
+  const std::size_t least = level == 0 ? 1 : longest;
+  for (std::size_t m = least, octave = level == 0 ? 0 : level + 4; m <= longest; m *= 2, ++octave) {
+    if (octaves_.size() <= octave) octaves_.resize(octave + 1);
+    const auto from = std::max(of.history + 1, 2 * m);
+    if (from >= sums.size()) continue;
+    double squares = 0.0;
+    const double* const s = sums.data();
+    for (std::size_t end = from; end < sums.size(); ++end) {
+      const double d = s[end] - 2.0 * s[end - m] + s[end - 2 * m];
+      squares += d * d;
     }
-    const double dof = std::max(1.0, degrees_of_freedom(all[i].kind, static_cast<double>(n + 1),
-                                                        static_cast<double>(all[i].averaged)));
-    const double tail = (1.0 - coverage) / 2.0;
-    all[i].low = all[i].deviation * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
-    all[i].high = all[i].deviation * std::sqrt(dof / math::chi_squared_below(tail, dof));
+    octaves_[octave].squares += static_cast<long double>(squares);
+    octaves_[octave].terms += sums.size() - from;
   }
-  const auto lowest = std::ranges::min_element(all, {}, &Deviation::deviation);
-  result.best = lowest->averaged;
-  result.lowest = lowest->deviation;
+  std::vector<double> pairs;
+  for (auto i = of.history; i + 1 < blocks.size(); i += 2) {
+    pairs.push_back(blocks[i] + blocks[i + 1]);
+  }
+  const auto kept = std::min(blocks.size(), 2 * longest);
+  blocks.erase(blocks.begin(), blocks.end() - static_cast<std::ptrdiff_t>(kept));
+  of.history = kept;
+  if (!pairs.empty()) feed(level + 1, pairs);
+}
+
+void StabilityParts::feed(std::size_t level, std::span<const double> blocks) {
+  if (levels_.size() <= level) levels_.resize(level + 1);
+  while (!blocks.empty()) {
+    auto& of = levels_[level];
+    const auto taken = std::min(blocks.size(), of.history + batch - of.blocks.size());
+    of.blocks.insert(of.blocks.end(), blocks.begin(),
+                     blocks.begin() + static_cast<std::ptrdiff_t>(taken));
+    blocks = blocks.subspan(taken);
+    if (of.blocks.size() == of.history + batch) pass(level);
+  }
+}
+
+void StabilityParts::add(std::span<const double> values) {
+  if (values.empty()) return;
+  if (count_ == 0) origin_ = values.front();
+  count_ += values.size();
+  less_.clear();
+  for (const double x : values) less_.push_back(x - origin_);
+  feed(0, less_);
+}
+
+void StabilityParts::merge(const StabilityParts& other) {
+  auto rest = other;
+  rest.flush();
+  count_ += rest.count_;
+  if (octaves_.size() < rest.octaves_.size()) octaves_.resize(rest.octaves_.size());
+  for (std::size_t i = 0; i < rest.octaves_.size(); ++i) {
+    octaves_[i].squares += rest.octaves_[i].squares;
+    octaves_[i].terms += rest.octaves_[i].terms;
+  }
+}
+
+void StabilityParts::flush() {
+  for (std::size_t level = 0; level < levels_.size(); ++level) {
+    if (levels_[level].blocks.size() > levels_[level].history) pass(level);
+  }
+}
+
+Stability StabilityParts::result(double coverage) const {
+  auto whole = *this;
+  whole.flush();
+  Stability result;
+  std::uint64_t m = 1;
+  for (const auto& octave : whole.octaves_) {
+    if (octave.terms == 0 || (3 * m > count_ && m > 1)) break;
+    const auto of = static_cast<long double>(m) * static_cast<long double>(m);
+    result.deviations.push_back(
+        {.averaged = m,
+         .deviation = static_cast<double>(
+             std::sqrt(octave.squares / (2.0L * of * static_cast<long double>(octave.terms))))});
+    m *= 2;
+  }
+  assert(!result.deviations.empty());
+  judge(result, count_, coverage);
   return result;
 }
 

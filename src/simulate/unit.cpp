@@ -4,10 +4,9 @@
 #include <cmath>
 #include <numbers>
 
-namespace tamlo::simulate {
-namespace {
+#include "draw.hpp"
 
-// A deviation from a distribution of half-width `limit` and standard deviation `standard`.
+namespace tamlo::simulate {
 double deviation(const chain::Source& source, math::Stream& stream) {
   switch (source.distribution) {
     case quantity::Distribution::uniform:
@@ -22,8 +21,6 @@ double deviation(const chain::Source& source, math::Stream& stream) {
   return 0.0;
 }
 
-}  // namespace
-
 Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
   math::Stream stream(seed, number);
   Unit unit{.parameters = chain.nominal};
@@ -32,6 +29,18 @@ Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
     unit.parameters[source.parameter] += deviation(source, stream);
   }
   return unit;
+}
+
+Unit nominal(const chain::Chain& chain) { return {.parameters = chain.nominal}; }
+
+bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, double by,
+          bool relative) {
+  for (std::size_t i = 0; i < chain.parameters.size(); ++i) {
+    if (chain.parameters[i].name != parameter) continue;
+    unit.parameters[i] += relative ? by * chain.nominal[i] : by;
+    return true;
+  }
+  return false;
 }
 
 Unit with_deviations(const chain::Chain& chain,

@@ -29,6 +29,9 @@ ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int
 
 std::int64_t reported(const ReportLaw& law, std::int64_t code);
 
+/// True for a number that the firmware can find.
+bool occurs(const ReportLaw& law, double value);
+
 /// The codes that are reported as `value`: first and last; first > last where none is.
 struct Codes {
   std::int64_t first = 0, last = -1;

@@ -40,6 +40,9 @@ struct Source {
   double passes = 1.0;     ///< part of the standard deviation that average and filter let through
   double frequency = 0.0;  ///< Hz, of interference
   double corner = 0.0;     ///< Hz, of noise that rises as 1/f below it: none of it averages away
+  double band_ratio =
+      1.0;  ///< of that noise: the highest frequency that passes over the lowest seen
+  double correlated_over = 0.0;  ///< s, of noise before a low-pass: its time constant
 };
 
 /// What one unit of each basis is worth in the unit of a parameter.

@@ -8,11 +8,13 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
+#include "tamlo/io/record_file.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/meter/drift.hpp"
 #include "tamlo/meter/units.hpp"
+#include "tamlo/record/verdict.hpp"
 
 /// One JSON document for each command (share/tamlo/schema/). Figures of the quantity are in `unit`,
 /// differences of degC in K; all others are SI. Fields are named as the C++ members. One channel
@@ -50,5 +52,13 @@ struct Bought {
   int passed_before = 0, passed_after = 0, rows = 0;
 };
 std::string to_json(const meter::Calibration& calibration, const std::vector<Bought>& bought);
+
+/// All that a record of one channel gives.
+struct RecordResult {
+  record::Verdict verdict{};
+  quantity::Unit unit{};  ///< of the channel
+  RecordRead read{};
+};
+std::string to_json(const std::vector<RecordResult>& results);
 
 }  // namespace tamlo::io

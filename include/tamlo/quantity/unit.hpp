@@ -4,6 +4,7 @@
 #include <array>
 #include <cstdint>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 
@@ -50,6 +51,11 @@ struct Unit {
   /// The size of one such unit in SI, for a difference (the offset does not enter).
   double scale() const;
 };
+
+/// Numbers in `unit` to SI; `si` is as long.
+void to_si(std::span<const double> numbers, const Unit& unit, std::span<double> si);
+void from_si(std::span<const double> si, const Unit& unit, std::span<double> numbers);
+double in_unit(double si, const Unit& unit);
 
 /// Reads a unit: products by space or "*", quotients by "/", powers by "^", SI prefixes,
 /// "sqrt(Hz)". Symbols are case-sensitive. "Ω", "µ" and "°C" are read as "ohm", "u" and "degC".

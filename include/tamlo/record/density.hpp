@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <vector>
 
 #include "tamlo/record/histogram.hpp"
@@ -22,7 +23,7 @@ struct Linearity {
   std::vector<double> inl_ends{};  ///< of the transition above each code, from the line through the
                                    ///< outermost transitions
   std::vector<double> inl_best{};  ///< from the line of least squares
-  std::vector<double> dnl_standard{};  ///< what so many samples leave, if each is independent
+  std::vector<double> dnl_standard{};  ///< what so many samples leave
   std::vector<double> inl_standard{};
   std::vector<std::int64_t> missing{};  ///< codes that never occur
   bool reaches_both_ends = false;       ///< the first and the last code of the converter occur
@@ -32,12 +33,24 @@ struct Linearity {
 };
 
 /// Of a converter with codes `first` to `last`, four or more. Needs samples between them: throws
-/// std::domain_error else.
+/// std::domain_error else. Without `even_noise` each sample is taken to fall anywhere on the
+/// stimulus, independent of the others. With it the samples are spread evenly, as those of a ramp
+/// or of a coherent sine are, and only noise of that standard deviation (LSB) moves them: then they
+/// are far surer (Blair, 1994).
 Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
-                    Stimulus stimulus);
+                    Stimulus stimulus, std::optional<double> even_noise = {});
+
+/// The first and the last transition (below code first + 1 and below code last), by what the
+/// input's ends would be in codes of unlimited resolution.
+struct TransitionEnds {
+  double first = 0.0, last = 0.0;
+};
+TransitionEnds transition_ends(const Histogram& histogram, std::int64_t first, std::int64_t last,
+                               Stimulus stimulus, double low, double high);
 
 /// Samples that leave a standard uncertainty of `standard` LSB of INL in the middle, the largest,
 /// for so many codes.
-std::uint64_t samples_needed(Stimulus stimulus, std::uint64_t codes, double standard);
+std::uint64_t samples_needed(Stimulus stimulus, std::uint64_t codes, double standard,
+                             std::optional<double> even_noise = {});
 
 }  // namespace tamlo::record

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <span>
 #include <string_view>
 #include <vector>
@@ -31,6 +32,33 @@ struct Spectrum {
   /// Mean square in each bin, corrected for the window's coherent gain: a sine that lies in a bin
   /// has half its amplitude squared there. The sum over bins / noise_bandwidth is the mean square.
   std::vector<double> power{};
+};
+
+/// A spectrum in the making: samples come block by block, the segments' powers add up. Parts of a
+/// record merge as stretches of their own: no segment lies across the joint.
+class SpectrumParts {
+ public:
+  /// Segments of a power of two, at least 8.
+  SpectrumParts(Window window, std::size_t segment);
+  SpectrumParts(SpectrumParts&&) noexcept;
+  SpectrumParts& operator=(SpectrumParts&&) noexcept;
+  ~SpectrumParts();
+
+  void add(std::span<const double> samples);
+  void merge(const SpectrumParts& other);
+  std::uint64_t segments() const { return segments_; }
+  /// Of all whole segments so far, of which there must be one.
+  Spectrum result() const;
+
+ private:
+  struct Transform;
+  Window window_;
+  std::size_t segment_;
+  std::uint64_t segments_ = 0;
+  std::vector<double> power_{}, waiting_{};
+  std::unique_ptr<Transform> transform_;
+
+  void transform_segment();
 };
 
 /// Segments of a power of two, at least 8 and no longer than the record; 0: one segment, as long as
@@ -67,5 +95,21 @@ double largest_line(std::span<const double> samples);
 /// Lines that stand out of the noise about them: with white noise alone one spectrum in a hundred
 /// shows any. The largest first.
 std::vector<Tone> tones(const Spectrum& spectrum);
+
+/// What lies between the tones.
+struct Between {
+  double power = 0.0;  ///< mean square, as if the bins of the tones had as much noise as the others
+  double dof = 0.0;    ///< degrees of freedom of that, for white noise
+};
+Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones);
+
+/// The noise between the lines: white, and what rises as 1 / frequency below a corner.
+struct Floor {
+  double density = 0.0;  ///< of the white part: mean square over a bandwidth of one cycle a sample
+  double corner = 0.0;   ///< cycles a sample, where both are as large; 0: none to be seen
+  double corner_standard = 0.0;
+};
+/// All 0 of a spectrum of too few bins, or where what rises leaves no white part.
+Floor noise_floor(const Spectrum& spectrum);
 
 }  // namespace tamlo::record

@@ -43,6 +43,41 @@ struct Stability {
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged = {},
                     double coverage = 0.95);
 
+/// The same in constant memory, for averages of 1, 2, 4, ... samples, values coming block by block.
+/// Averages of more than 16 begin at every sixteenth of their length, not at every sample, which
+/// costs less than 1 % of the degrees of freedom. Parts of a record merge as stretches of their
+/// own: no average lies across the joint.
+class StabilityParts {
+ public:
+  void add(std::span<const double> values);
+  void merge(const StabilityParts& other);
+  std::uint64_t count() const { return count_; }
+  /// Needs three values.
+  Stability result(double coverage = 0.95) const;
+
+ private:
+  static constexpr std::size_t longest = 16;  // averages of a level, in its blocks
+  static constexpr std::size_t batch = 4096;  // blocks that are taken at once; even
+  struct Level {
+    std::vector<double>
+        blocks{};  // sums of 2^level values: what was taken before, then what is new
+    std::size_t history = 0;
+  };
+  struct Octave {
+    long double squares = 0.0L;
+    std::uint64_t terms = 0;
+  };
+  std::uint64_t count_ = 0;
+  double origin_ = 0.0;
+  std::vector<Level> levels_{};
+  std::vector<Octave> octaves_{};
+  std::vector<double> sums_{}, less_{};
+
+  void feed(std::size_t level, std::span<const double> blocks);
+  void pass(std::size_t level);
+  void flush();
+};
+
 /// The deviation of successive means that do not overlap.
 double plain_allan_deviation(std::span<const double> values, std::uint64_t averaged);
 

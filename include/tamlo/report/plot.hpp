@@ -10,6 +10,7 @@
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/units.hpp"
+#include "tamlo/record/verdict.hpp"
 
 namespace tamlo::report {
 
@@ -60,5 +61,13 @@ void plot_response(const chain::Chain& chain, const std::string& path);
 /// differ in their resolution. `slope` is in SI of the quantity a second.
 void plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
                     const std::string& path);
+
+/// What a record is usually drawn as: histogram, spectrum, linearity or step.
+std::string usual_picture(const record::Verdict& verdict);
+/// A record as a histogram (with the normal one of the noise that was seen, and the foretold one),
+/// a spectrum (with harmonics or tones), its stability, its linearity, a step, or a chart over time
+/// that loses no extreme. False for a picture that this record does not have.
+bool plot(const record::Verdict& verdict, const record::Capture& capture,
+          const quantity::Unit& unit, const std::string& picture, const std::string& path);
 
 }  // namespace tamlo::report

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -9,11 +10,13 @@
 #include "tamlo/budget/conditions.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
+#include "tamlo/io/record_file.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/meter/drift.hpp"
 #include "tamlo/meter/units.hpp"
+#include "tamlo/record/verdict.hpp"
 #include "tamlo/report/table.hpp"
 
 /// The results of the core, said to people: the verdict first, then the figures, then what to do.
@@ -49,6 +52,10 @@ Report of(const meter::Calibration& calibration);
 /// What a correction makes of the rows of a file: largest differences and rows that pass.
 Line bought(const std::string& file, double before, double after, int passed_before,
             int passed_after, int rows, const quantity::Unit& unit);
+
+Report of(const record::Verdict& verdict, const quantity::Unit& unit);
+/// What the times of a record's file say.
+void add_times(Report& report, const std::optional<io::SampleTimes>& times);
 
 /// The one line of a result that comes first.
 Line headline(const budget::Budget& budget);

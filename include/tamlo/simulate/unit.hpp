@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -23,6 +24,14 @@ Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number);
 /// A unit that is nominal but for these deviations: (source, deviation in the parameter's unit).
 Unit with_deviations(const chain::Chain& chain,
                      const std::vector<std::pair<std::size_t, double>>& deviations);
+
+/// The nominal unit, without any deviation.
+Unit nominal(const chain::Chain& chain);
+
+/// Moves a parameter of the unit: by a part of its nominal, or by an amount in its unit. False
+/// where the chain has no parameter of that name.
+bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, double by,
+          bool relative);
 
 /// One conversion of the quantity `x`: noise, then the converter's steps, then its ends.
 chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,

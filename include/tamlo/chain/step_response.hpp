@@ -1,0 +1,34 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <vector>
+
+#include "tamlo/chain/chain.hpp"
+
+/// The answer of a channel to a step of the quantity.
+namespace tamlo::chain {
+
+/// Low-passes in series, none of which loads another.
+class Lowpasses {
+ public:
+  /// Time constants in s; those that are 0 do nothing.
+  explicit Lowpasses(const std::vector<double>& time_constants);
+  /// What has come through of a step of height 1, `time` after it; 0 before. Exact: time constants
+  /// that are the same are taken 0.01 % apart.
+  double after_step(double time) const;
+  /// Of slow signals, s.
+  double delay() const;
+  /// Of a sine, rad; not above 0.
+  double phase(double frequency) const;
+
+ private:
+  std::vector<double> time_constants_{};  // rising
+};
+
+/// A step of height 1 at sample `begins` of so many, without noise and steps of the converter: what
+/// the low-passes before the pin make of it, and for readings average and filter. A reading is of
+/// the moment of its last conversion. `rate` is that of the conversions, above 0.
+std::vector<double> step_response(const Chain& chain, bool of_readings, double rate,
+                                  std::size_t samples, double begins);
+
+}  // namespace tamlo::chain

@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+
+#include "tamlo/record/measured.hpp"
+
+namespace tamlo::io {
+
+/// An overlay with what a record measured, and the table beside it.
+struct MeasuredFiles {
+  std::string overlay{};
+  std::string table{};  ///< CSV; empty where there is none
+  std::string table_path{};
+};
+
+/// `path` is where the overlay will stand. Throws BadInput where the record measured nothing that a
+/// board file can hold.
+MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& chain,
+                         const std::string& path);
+/// Throws EnvironmentError.
+void write_measured(const MeasuredFiles& files, const std::string& path);
+
+}  // namespace tamlo::io

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include "tamlo/record/density.hpp"
+#include "tamlo/record/steady.hpp"
+#include "tamlo/record/step.hpp"
+#include "tamlo/record/wave.hpp"
+
+/// A record of a channel, held against its description.
+namespace tamlo::record {
+
+/// What is known of the input.
+struct Feed {
+  Input input = Input::steady;
+  /// The ends of a ramp or of a sine, where they are known: offset and gain can then be told.
+  std::optional<double> low{}, high{};
+  std::optional<double> begins{};  ///< sample at which a step came
+};
+
+/// Linearity held against the description. LSB.
+struct Straightness {
+  Linearity linearity{};
+  std::optional<double> dnl_limit{}, inl_limit{};  ///< of the description
+  bool dnl_beyond = false, inl_beyond = false;     ///< by more than their expanded uncertainty
+  std::optional<double> offset{}, gain{};  ///< what the codes are off at the first transition, and
+                                           ///< what they gain from there to the last
+  std::optional<double> offset_expected{}, gain_expected{};  ///< expanded uncertainty of the unit
+  /// Codes that come before a lower one on a ramp up, or after it on a ramp down; none of a sine,
+  /// or of ramps that repeat.
+  std::optional<std::vector<std::int64_t>> falling{};
+  std::uint64_t needed = 0;  ///< samples for a standard uncertainty of 0.1 LSB of INL
+};
+
+struct Verdict {
+  std::string channel{};
+  Shows shows = Shows::codes;
+  Feed feed{};
+  std::uint64_t samples = 0;
+  double rate = 0.0;  ///< Hz of the samples; 0: not known
+  double at = 0.0;    ///< the quantity in the mean
+  Foretold foretold{};
+  std::optional<Steady> steady{};
+  std::optional<Straightness> straightness{};  ///< of ramps and sines of codes
+  std::optional<Wave> wave{};
+  std::optional<StepFigures> step{}, step_foretold{};
+  std::vector<double> step_answer{};  ///< the step that was foretold, sample by sample
+  bool as_foretold() const;  ///< nothing is significantly worse than the description has it
+};
+
+/// Throws std::domain_error, with the reason, for a record that cannot be judged so.
+Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Capture& capture,
+              double rate, double coverage = 0.95);
+
+}  // namespace tamlo::record

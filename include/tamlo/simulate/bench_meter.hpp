@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <vector>
+
+#include "tamlo/meter/accuracy.hpp"
+
+namespace tamlo::simulate {
+
+/// A virtual reference meter: each of its ranges has one deviation for each limit of its accuracy,
+/// the same at every reading; the display rounds. The same seed gives the same meter.
+class BenchMeter {
+ public:
+  BenchMeter(const model::Meter& meter, std::uint64_t seed);
+  /// What it shows of `x` (SI); nothing of what lies above its highest range.
+  std::optional<double> show(double x) const;
+
+ private:
+  const model::Meter& meter_;
+  std::vector<std::vector<double>> deviations_{};
+};
+
+}  // namespace tamlo::simulate

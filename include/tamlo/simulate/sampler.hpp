@@ -1,0 +1,94 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "tamlo/chain/digital.hpp"
+#include "tamlo/record/foretold.hpp"
+#include "tamlo/simulate/stimulus.hpp"
+#include "tamlo/simulate/unit.hpp"
+
+/// Records of virtual units, sample by sample in time.
+namespace tamlo::simulate {
+
+/// How the steps of a unit are bent, from code to code.
+enum class Bend : std::uint8_t {
+  bow,      ///< a parabola, nothing at the ends
+  ess,      ///< one period of a sine
+  carries,  ///< at every binary carry: the weights of the bits are not right
+};
+
+/// What is wrong with a unit beside its sources.
+struct Flaws {
+  Bend bend = Bend::bow;
+  double inl = 0.0;                     ///< LSB, the largest
+  std::vector<std::int64_t> missing{};  ///< codes that come as the next one
+  double jitter = 0.0;                  ///< s, standard deviation of the moment of sampling
+};
+/// INL of that bend in LSB, of the largest size 1, at a part of the range.
+double bent(Bend bend, double part);
+
+using record::Shows;
+
+/// The frequency near `wanted` of which the record holds a whole number of periods; all in Hz.
+double coherent(double wanted, double rate, std::uint64_t samples);
+
+/// Decimals of a reading in the unit of the quantity, the last of them less than a code.
+int decimals(const chain::Chain& chain);
+
+/// The noise of a run of a unit: a random stream of its own beside that of the unit's deviations.
+math::Stream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_t run);
+
+/// A unit being sampled. White noise is new at every conversion; that of parts before a low-pass
+/// goes over from one to the next; 1/f noise is as strong in every octave down to the time of
+/// observation; interference has one phase. The same seed, unit and run give the same samples.
+class Sampler {
+ public:
+  struct Settings {
+    Stimulus stimulus{};
+    Flaws flaws{};
+    Shows shows = Shows::codes;
+    double rate = 0.0;  ///< conversions a second, above 0
+    std::uint64_t samples = 0;
+    std::uint64_t seed = 1, number = 1, run = 0;
+  };
+  /// `firmware` scales readings; it is `chain` itself unless it differs from the description.
+  Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit unit,
+          const Settings& settings);
+
+  /// Samples a second, of what is shown.
+  double rate() const;
+  /// The place of a step among the samples; a reading is of the moment of its last conversion.
+  double begins() const;
+  /// The next ones, up to the number asked for; empty behind the last.
+  std::vector<double> next(std::size_t most);
+
+ private:
+  // A source of noise in time: white, or a sum of parts that forget at different speeds.
+  struct Noise {
+    std::size_t source;
+    std::vector<double> states{}, keeps{};
+    double part = 1.0;  // of the standard deviation, of each state
+  };
+  struct Wave {
+    std::size_t parameter;
+    double amplitude, frequency, turns;
+  };
+  const chain::Chain& chain_;
+  const chain::Chain& firmware_;
+  Unit unit_;
+  Settings settings_;
+  Course course_;
+  math::Stream stream_;
+  chain::DigitalState digital_;
+  std::vector<Noise> noise_{};
+  std::vector<Wave> waves_{};
+  std::vector<double> moved_{};
+  std::uint64_t conversions_ = 0, shown_ = 0;
+
+  double found();
+};
+
+}  // namespace tamlo::simulate

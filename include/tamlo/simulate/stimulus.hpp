@@ -1,0 +1,48 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/step_response.hpp"
+
+/// What a virtual unit is fed with while its samples are captured.
+namespace tamlo::simulate {
+
+enum class Shape : std::uint8_t {
+  steady,  ///< at `from`
+  ramp,    ///< from `from` to `to` over the whole record, `rounds` times
+  sine,    ///< between `from` and `to`, from the middle up
+  step,    ///< from `from` to `to`, at a quarter of the record
+};
+
+/// The quantity over time. SI of the quantity, s, Hz.
+struct Stimulus {
+  Shape shape = Shape::steady;
+  double from = 0.0, to = 0.0;
+  double frequency = 0.0;  ///< of a sine
+  int rounds = 1;          ///< of ramps
+  double drift = 0.0;      ///< added, a second
+  /// A sine that gets in on top, of this amplitude in the quantity.
+  double hum = 0.0, hum_frequency = 0.0;
+};
+
+/// The quantity as the chain's low-passes let it through, at moments of a record of `duration`. The
+/// low-passes are nominal; behind a sensor that is not straight they act on the quantity.
+class Course {
+ public:
+  Course(const Stimulus& stimulus, const chain::Chain& chain, double duration);
+  double at(double time) const;
+  /// The moment of a step.
+  double begins() const { return duration_ / 4.0; }
+
+ private:
+  Stimulus stimulus_;
+  double duration_;
+  chain::Lowpasses lowpasses_;
+  struct Passed {
+    double gain = 1.0, phase = 0.0;
+  } sine_{}, hum_{};
+};
+
+}  // namespace tamlo::simulate

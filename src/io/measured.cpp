@@ -1,0 +1,57 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a record measured, as a file that the other commands read.
+#include "tamlo/io/measured.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "tamlo/io/diagnostics.hpp"
+#include "toml_text.hpp"
+
+namespace tamlo::io {
+
+MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& chain,
+                         const std::string& path) {
+  const auto measured = record::measured(chain, verdict);
+  if (!measured.reason.empty()) {
+    throw BadInput({{.file = "command line",
+                     .key = "--write",
+                     .found = "nothing to write",
+                     .allowed = measured.reason}});
+  }
+  MeasuredFiles result;
+  result.overlay = fmt::format("# Made by: tamlo record, {} samples of {}.\n[converter.{}]\n",
+                               verdict.samples, chain.channel.name, key_of(chain.converter.name));
+  if (const auto& noise = measured.noise) {
+    result.overlay += fmt::format("noise = \"{:.4g} LSB rms\"   # {:.4g} to {:.4g} LSB\n",
+                                  noise->value, noise->low, noise->high);
+    return result;
+  }
+  const std::filesystem::path file(path);
+  const auto name = file.stem().string() + "_inl.csv";
+  result.table_path = (file.parent_path() / name).string();
+  result.table =
+      "# Made by: tamlo record. What is added to the code, counted from the low end.\n"
+      "code,inl [LSB]\n";
+  for (const auto& point : measured.inl) {
+    result.table += fmt::format("{:.0f},{:.4f}\n", point.code, point.inl);
+  }
+  result.overlay += fmt::format(
+      "inl_table = {}\ninl = \"±{:.3g} LSB (k=1)\"   # what the samples leave open\ndnl = "
+      "\"±{:.3g} "
+      "LSB\"\n",
+      quoted(name), measured.inl_uncertainty, measured.dnl);
+  if (measured.correction) {
+    result.overlay += "\n" + correction_text(chain.channel.name, chain.channel.span.unit,
+                                             *measured.correction, "offset and gain", "the record");
+  }
+  return result;
+}
+
+void write_measured(const MeasuredFiles& files, const std::string& path) {
+  if (!files.table.empty()) write_file(files.table_path, files.table);
+  write_file(path, files.overlay);
+}
+
+}  // namespace tamlo::io

@@ -1,0 +1,60 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdio>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "tamlo/io/record_file.hpp"
+
+// What the readers of the layouts of a record share.
+namespace tamlo::io {
+
+struct RecordFile::Source {
+  virtual ~Source() = default;
+  virtual RecordRead read(const Block& block) = 0;
+  std::vector<std::string> names{}, units{};
+};
+
+/// What a message calls the file.
+std::string shown(const std::string& path);
+[[noreturn]] void fail_record(const std::string& path, std::string found, std::string allowed);
+
+struct CloseFile {
+  void operator()(std::FILE* file) const {
+    if (file != stdin) std::fclose(file);
+  }
+};
+using InputFile = std::unique_ptr<std::FILE, CloseFile>;
+/// Open for reading; standard input for "-".
+InputFile open_record(const std::string& path);
+
+/// Gathers the samples of each channel to blocks.
+class SampleBlocks {
+ public:
+  SampleBlocks(const RecordFile::Block& block, std::size_t channels);
+  /// The next sample of a channel. All channels come round.
+  void add(std::size_t which, double value) { values_[which].push_back(value); }
+  /// Behind each round.
+  void round() {
+    ++rounds_;
+    if (values_.front().size() >= capacity) flush();
+  }
+  void flush();
+  std::uint64_t rounds() const { return rounds_; }
+
+ private:
+  static constexpr std::size_t capacity = std::size_t{1} << 14;
+  const RecordFile::Block& block_;
+  std::vector<std::vector<double>> values_;
+  std::uint64_t rounds_ = 0;
+};
+
+std::unique_ptr<RecordFile::Source> text_record(const std::string& path,
+                                                const std::vector<std::string>& wanted);
+std::unique_ptr<RecordFile::Source> raw_record(const std::string& path, const RecordLayout& layout,
+                                               std::size_t channels);
+std::unique_ptr<RecordFile::Source> wav_record(const std::string& path, std::size_t channels);
+
+}  // namespace tamlo::io

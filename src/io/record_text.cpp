@@ -1,0 +1,233 @@
+// SPDX-License-Identifier: Apache-2.0
+// Records as CSV: a heading or none, columns of samples, a column of times or none.
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <cstring>
+
+#include "csv.hpp"
+#include "record_parts.hpp"
+#include "sample_times.hpp"
+#include "tamlo/io/diagnostics.hpp"
+
+namespace tamlo::io {
+namespace {
+
+constexpr std::size_t chunk = std::size_t{1} << 18, longest_line = std::size_t{1} << 16;
+constexpr std::size_t no_column = ~std::size_t{0};
+
+std::optional<double> number(std::string_view text) {
+  double value = 0.0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  const bool whole = error == std::errc{} && end == text.data() + text.size();
+  return whole && std::isfinite(value) ? std::optional(value) : std::nullopt;
+}
+
+// Lines of a file, of which a piece may hold a part; without their ends, comments and empty ones.
+class Lines {
+ public:
+  explicit Lines(InputFile file) : file_(std::move(file)), buffer_(chunk) {}
+
+  /// False at the end, or at a line that is too long.
+  bool next(std::string_view& line) {
+    while (raw(line)) {
+      ++number_;
+      if (line.ends_with('\r')) line.remove_suffix(1);
+      line = trimmed(line);
+      if (!line.empty() && line.front() != '#') return true;
+    }
+    return false;
+  }
+  std::size_t number() const { return number_; }
+  bool too_long() const { return too_long_; }
+  bool failed() const { return std::ferror(file_.get()) != 0; }
+
+ private:
+  InputFile file_;
+  std::vector<char> buffer_;
+  std::size_t at_ = 0, end_ = 0, number_ = 0;
+  bool ended_ = false, too_long_ = false, begun_ = false;
+
+  bool raw(std::string_view& line) {
+    if (too_long_) return false;
+    for (;;) {
+      const char* const begin = buffer_.data() + at_;
+      const auto* found = static_cast<const char*>(std::memchr(begin, '\n', end_ - at_));
+      if (found != nullptr || (ended_ && at_ < end_)) {
+        const auto size = found != nullptr ? static_cast<std::size_t>(found - begin) : end_ - at_;
+        line = {begin, size};
+        at_ += found != nullptr ? size + 1 : size;
+        return true;
+      }
+      if (ended_) return false;
+      if (end_ - at_ > longest_line) {
+        ++number_;
+        too_long_ = true;
+        return false;
+      }
+      std::memmove(buffer_.data(), begin, end_ - at_);
+      end_ -= at_;
+      at_ = 0;
+      const auto got = std::fread(buffer_.data() + end_, 1, buffer_.size() - end_, file_.get());
+      end_ += got;
+      ended_ = got == 0;
+      if (!begun_ && end_ >= 3 && std::memcmp(buffer_.data(), "\xef\xbb\xbf", 3) == 0) at_ = 3;
+      begun_ = true;
+    }
+  }
+};
+
+class TextRecord : public RecordFile::Source {
+ public:
+  TextRecord(const std::string& path, const std::vector<std::string>& wanted)
+      : path_(path), lines_(open_record(path)) {
+    has_line_ = lines_.next(line_);
+    if (!has_line_) {
+      fail_record(path, lines_.too_long() ? too_long() : "no samples", "a number in each line");
+    }
+    const auto cells = split(line_);
+    if (number(cells.front().text)) {
+      choose_by_place(cells.size(), wanted);
+    } else {
+      heading(cells, wanted);
+      has_line_ = false;
+    }
+  }
+
+  RecordRead read(const RecordFile::Block& block) override {
+    SampleBlocks blocks(block, places_.size());
+    SampleTimeCheck times(time_scale_);
+    RecordRead result;
+    values_.resize(places_.size());
+    while (has_line_ || lines_.next(line_)) {
+      has_line_ = false;
+      result.damage = take(blocks, times);
+      if (!result.damage.empty()) break;
+    }
+    if (result.damage.empty() && lines_.too_long()) result.damage = at_line(too_long());
+    if (result.damage.empty() && lines_.failed()) result.damage = shown(path_) + ": reading failed";
+    blocks.flush();
+    result.samples = blocks.rounds();
+    if (time_place_ != no_column && result.samples > 1) {
+      result.times = times.result();
+      if (result.times->period > 0.0) result.rate = 1.0 / result.times->period;
+    }
+    return result;
+  }
+
+ private:
+  std::string path_;
+  Lines lines_;
+  std::string_view line_{};
+  bool has_line_ = false;
+  std::vector<std::size_t> places_{};  // column of each wanted one
+  std::size_t time_place_ = no_column, last_place_ = 0;
+  double time_scale_ = 1.0;
+  std::vector<double> values_{};
+
+  static std::string too_long() {
+    return fmt::format("a line of more than {} characters", longest_line);
+  }
+  std::string at_line(const std::string& what) const {
+    return fmt::format("{}:{}: {}", shown(path_), lines_.number(), what);
+  }
+
+  void choose_by_place(std::size_t columns, const std::vector<std::string>& wanted) {
+    units.assign(wanted.size(), "");
+    if (columns != wanted.size()) {
+      fail_record(path_, fmt::format("{} columns without a heading", columns),
+                  wanted.empty() ? "--channel for each, in their order"
+                                 : fmt::format("{}: as many as were asked for", wanted.size()));
+    }
+    for (std::size_t i = 0; i < columns; ++i) places_.push_back(i);
+    last_place_ = columns - 1;
+  }
+
+  void heading(const std::vector<Cell>& cells, std::vector<std::string> wanted) {
+    std::vector<Heading> found;
+    std::vector<std::string> known;
+    for (const auto& cell : cells) {
+      found.push_back(heading_of(cell));
+      if (found.back().name == "time") {
+        time_place_ = found.size() - 1;
+        time_scale_ = scale_of_time(found.back().unit);
+      } else {
+        known.push_back(found.back().name);
+      }
+    }
+    if (wanted.empty()) names = wanted = known;
+    if (wanted.empty()) fail_record(path_, "no column but the time", "a column of samples");
+    units.assign(wanted.size(), "");
+    const bool any = std::ranges::any_of(
+        wanted, [&](const auto& name) { return std::ranges::find(known, name) != known.end(); });
+    std::size_t next = 0;
+    for (std::size_t i = 0; i < wanted.size(); ++i) {
+      auto place = no_column;
+      for (std::size_t k = next; k < found.size() && place == no_column; ++k) {
+        const bool here = any ? found[k].name == wanted[i] : k != time_place_;
+        if (here) place = k;
+      }
+      const bool all_in_order = any || known.size() == wanted.size();
+      if (place == no_column || !all_in_order) {
+        fail_record(path_, fmt::format("columns {}", fmt::join(known, ", ")),
+                    fmt::format("one called \"{}\", or --column with the one to take", wanted[i]));
+      }
+      if (!any) next = place + 1;
+      places_.push_back(place);
+      units[i] = found[place].unit;
+      last_place_ = std::max(last_place_, place);
+    }
+    if (time_place_ != no_column) last_place_ = std::max(last_place_, time_place_);
+  }
+
+  double scale_of_time(const std::string& unit) const {
+    for (const auto& [name, scale] : {std::pair{"s", 1.0},
+                                      {"ms", 1e-3},
+                                      {"us", 1e-6},
+                                      {"ns", 1e-9},
+                                      {"min", 60.0},
+                                      {"h", 3600.0}}) {
+      if (unit == name) return scale;
+    }
+    fail_record(path_, fmt::format("time [{}]", unit), "time [s], [ms], [us], [ns], [min] or [h]");
+  }
+
+  // The samples of the line, or what is wrong with it.
+  std::string take(SampleBlocks& blocks, SampleTimeCheck& times) {
+    auto rest = line_;
+    double time = 0.0;
+    for (std::size_t column = 0; column <= last_place_; ++column) {
+      const auto comma = std::min(rest.find(','), rest.size());
+      const auto cell = trimmed(rest.substr(0, comma));
+      if (comma == rest.size() && column < last_place_) {
+        return at_line(
+            fmt::format("found {} cells; allowed: {} or more", column + 1, last_place_ + 1));
+      }
+      rest.remove_prefix(std::min(comma + 1, rest.size()));
+      const bool is_time = column == time_place_;
+      if (!is_time && std::ranges::find(places_, column) == places_.end()) continue;
+      const auto value = number(cell);
+      if (!value) return at_line(fmt::format("found \"{}\"; allowed: a number", cell));
+      if (is_time) time = *value;
+      for (std::size_t i = 0; i < places_.size(); ++i) {
+        if (places_[i] == column) values_[i] = *value;
+      }
+    }
+    if (time_place_ != no_column) times.add(time);
+    for (std::size_t i = 0; i < values_.size(); ++i) blocks.add(i, values_[i]);
+    blocks.round();
+    return {};
+  }
+};
+
+}  // namespace
+
+std::unique_ptr<RecordFile::Source> text_record(const std::string& path,
+                                                const std::vector<std::string>& wanted) {
+  return std::make_unique<TextRecord>(path, wanted);
+}
+
+}  // namespace tamlo::io

@@ -1,0 +1,168 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <dlfcn.h>
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstring>
+#include <filesystem>
+
+#include "record_parts.hpp"
+#include "sound_library.hpp"
+#include "tamlo/io/diagnostics.hpp"
+
+namespace tamlo::io {
+namespace {
+
+template <class Function>
+void find(void* library, const char* name, Function& into) {
+  void* const symbol = dlsym(library, name);
+  if (symbol == nullptr) throw EnvironmentError(fmt::format("libsndfile has no {}", name));
+  std::memcpy(&into, &symbol, sizeof into);
+}
+
+SoundLibrary load() {
+  void* const library = dlopen("libsndfile.so.1", RTLD_NOW);
+  if (library == nullptr) {
+    throw EnvironmentError("libsndfile is missing; install it with: apt-get install libsndfile1");
+  }
+  SoundLibrary result{};
+  find(library, "sf_open", result.open);
+  find(library, "sf_open_fd", result.open_fd);
+  find(library, "sf_close", result.close);
+  find(library, "sf_strerror", result.error);
+  find(library, "sf_readf_int", result.read_int);
+  find(library, "sf_readf_double", result.read_double);
+  find(library, "sf_writef_int", result.write_int);
+  find(library, "sf_command", result.command);
+  return result;
+}
+
+// Bits of the numbers of a WAV; 0 of reals.
+int bits_of(int format) {
+  switch (format & SF_FORMAT_SUBMASK) {
+    case SF_FORMAT_PCM_U8:
+      return 8;
+    case SF_FORMAT_PCM_16:
+      return 16;
+    case SF_FORMAT_PCM_24:
+      return 24;
+    case SF_FORMAT_PCM_32:
+      return 32;
+    default:
+      return 0;
+  }
+}
+
+bool is_real(int format) {
+  const int of = format & SF_FORMAT_SUBMASK;
+  return of == SF_FORMAT_FLOAT || of == SF_FORMAT_DOUBLE;
+}
+
+// Bytes that the head of the file promises, by the size of its data; 0 where it cannot be told.
+std::uint64_t promised_bytes(const std::string& path) {
+  const InputFile file(std::fopen(path.c_str(), "rb"));
+  std::array<unsigned char, 12> head{};
+  if (!file || std::fread(head.data(), 1, 12, file.get()) != 12) return 0;
+  std::uint64_t at = 12;
+  while (std::fread(head.data(), 1, 8, file.get()) == 8) {
+    std::uint64_t size = 0;
+    for (std::size_t i = 8; i-- > 4;) size = size << 8 | head[i];
+    at += 8;
+    if (std::memcmp(head.data(), "data", 4) == 0) return at + size;
+    at += size + size % 2;
+    if (std::fseek(file.get(), static_cast<long>(at), SEEK_SET) != 0) break;
+  }
+  return 0;
+}
+
+class WavRecord : public RecordFile::Source {
+ public:
+  WavRecord(const std::string& path, std::size_t channels)
+      : path_(path), library_(sound_library()) {
+    if (path != "-") open_record(path);  // for its message
+    file_ = path == "-" ? library_.open_fd(STDIN_FILENO, SFM_READ, &info_, 0)
+                        : library_.open(path.c_str(), SFM_READ, &info_);
+    if (file_ == nullptr) fail_record(path, library_.error(nullptr), "a WAV file");
+    if (bits_of(info_.format) == 0 && !is_real(info_.format)) {
+      fail("numbers that are squeezed", "whole or real numbers");
+    }
+    if (static_cast<std::size_t>(info_.channels) != channels) {
+      fail(fmt::format("{} channel{}", info_.channels, info_.channels == 1 ? "" : "s"),
+           fmt::format("{}: as many as were asked for", channels));
+    }
+    units.assign(channels, "");
+  }
+  ~WavRecord() override { library_.close(file_); }
+  WavRecord(const WavRecord&) = delete;
+  WavRecord& operator=(const WavRecord&) = delete;
+
+  RecordRead read(const RecordFile::Block& block) override {
+    const auto channels = static_cast<std::size_t>(info_.channels);
+    SampleBlocks blocks(block, channels);
+    RecordRead result{.rate = info_.samplerate};
+    constexpr sf_count_t frames = 8192;
+    const bool real = is_real(info_.format);
+    std::vector<double> reals(static_cast<std::size_t>(frames) * channels);
+    std::vector<int> whole(reals.size());
+    // Whole numbers come at the upper end of 32 bits; those of 8 bits about their middle.
+    const int shift = real ? 0 : 32 - bits_of(info_.format);
+    while (result.damage.empty()) {
+      const auto got = real ? library_.read_double(file_, reals.data(), frames)
+                            : library_.read_int(file_, whole.data(), frames);
+      if (got <= 0) break;
+      for (std::size_t i = 0; i < static_cast<std::size_t>(got); ++i) {
+        const double* const frame = reals.data() + i * channels;
+        if (real &&
+            !std::all_of(frame, frame + channels, [](double x) { return std::isfinite(x); })) {
+          result.damage =
+              fmt::format("{}: sample {} is not a number", shown(path_), blocks.rounds() + 1);
+          break;
+        }
+        for (std::size_t c = 0; c < channels; ++c) {
+          blocks.add(c, real ? frame[c] : whole[i * channels + c] >> shift);
+        }
+        blocks.round();
+      }
+    }
+    blocks.flush();
+    result.samples = blocks.rounds();
+    if (result.damage.empty()) result.damage = cut();
+    return result;
+  }
+
+ private:
+  std::string path_;
+  const SoundLibrary& library_;
+  SF_INFO info_{};
+  SNDFILE* file_ = nullptr;
+
+  [[noreturn]] void fail(std::string found, std::string allowed) {
+    library_.close(file_);
+    fail_record(path_, std::move(found), std::move(allowed));
+  }
+
+  std::string cut() const {
+    std::error_code error;
+    const auto there = path_ == "-" ? 0 : std::filesystem::file_size(path_, error);
+    const auto promised = path_ == "-" ? 0 : promised_bytes(path_);
+    if (error || promised <= there) return {};
+    return fmt::format("{}: cut: its head promises {} bytes, and {} are there", path_, promised,
+                       there);
+  }
+};
+
+}  // namespace
+
+const SoundLibrary& sound_library() {
+  static const SoundLibrary library = load();
+  return library;
+}
+
+std::unique_ptr<RecordFile::Source> wav_record(const std::string& path, std::size_t channels) {
+  return std::make_unique<WavRecord>(path, channels);
+}
+
+}  // namespace tamlo::io

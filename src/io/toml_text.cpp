@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "toml_text.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cctype>
+
+namespace tamlo::io {
+
+std::string quoted(const std::string& text) {
+  std::string result = "\"";
+  for (const char c : text) {
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f) {
+      result += fmt::format("\\u{:04X}", static_cast<unsigned>(c));
+      continue;
+    }
+    if (c == '"' || c == '\\') result += '\\';
+    result += c;
+  }
+  return result + "\"";
+}
+
+std::string listed(const std::vector<double>& numbers) {
+  std::vector<std::string> texts;
+  for (const double x : numbers) {
+    auto text = fmt::format("{}", x);
+    // TOML tells an integer from a number by its point.
+    if (text.find_first_of(".en") == std::string::npos) text += ".0";
+    texts.push_back(std::move(text));
+  }
+  return fmt::format("[{}]", fmt::join(texts, ", "));
+}
+
+std::string key_of(const std::string& name) {
+  const auto bare = [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '-'; };
+  if (!name.empty() && std::ranges::all_of(name, bare)) return name;
+  return quoted(name);
+}
+
+}  // namespace tamlo::io

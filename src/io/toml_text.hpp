@@ -1,0 +1,21 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "tamlo/model/board.hpp"
+
+// Pieces of a board file that is written.
+namespace tamlo::io {
+
+std::string quoted(const std::string& text);
+std::string listed(const std::vector<double>& numbers);
+/// A name as TOML takes it for a key: bare where it can be, else in quotes.
+std::string key_of(const std::string& name);
+/// [channel.NAME.correction].
+std::string correction_text(const std::string& channel, const quantity::Unit& unit,
+                            const model::Correction& correction, const std::string& model,
+                            const std::string& meter);
+
+}  // namespace tamlo::io

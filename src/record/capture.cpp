@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/record/capture.hpp"
+
+#include <algorithm>
+#include <bit>
+#include <cassert>
+#include <cmath>
+#include <limits>
+
+namespace tamlo::record {
+
+Capture::Capture() : Capture(Options{}) {}
+
+Capture::Capture(const Options& options)
+    : options_(options), spectrum_(options.window, options.segment) {
+  assert(options.grain > 0.0);
+}
+
+void Capture::add(std::span<const double> values) {
+  constexpr double most = std::numeric_limits<std::int32_t>::max();
+  const double grains = 1.0 / options_.grain;
+  codes_.clear();
+  for (const double x : values) {
+    const double code = std::floor(x * grains + 0.5);
+    if (std::abs(code) <= most) {
+      codes_.push_back(static_cast<std::int32_t>(code));
+    } else {
+      histogram_.add(static_cast<std::int64_t>(code));
+    }
+  }
+  histogram_.add(codes_);
+  moments_.add(values);
+  spectrum_.add(values);
+  stability_.add(values);
+  chart_.add(values);
+  const auto room = std::min(values.size(), options_.head - head_.size());
+  head_.insert(head_.end(), values.begin(), values.begin() + static_cast<std::ptrdiff_t>(room));
+}
+
+void Capture::merge(const Capture& other) {
+  assert(other.options_.grain == options_.grain);
+  histogram_.merge(other.histogram_);
+  moments_.merge(other.moments_);
+  spectrum_.merge(other.spectrum_);
+  stability_.merge(other.stability_);
+}
+
+Spectrum Capture::spectrum() const {
+  if (spectrum_.segments() > 0) return spectrum_.result();
+  return record::spectrum(head_, options_.window);
+}
+
+Stability Capture::stability(double coverage) const { return stability_.result(coverage); }
+
+}  // namespace tamlo::record

@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/record/steady.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+#include <limits>
+
+#include "tamlo/math/coverage.hpp"
+
+namespace tamlo::record {
+namespace {
+
+// Skewness and kurtosis of n normal values spread by sqrt(6 / n) and sqrt(24 / n); steps as coarse
+// as the noise change the kurtosis itself, so that little noise is not judged by it.
+bool looks_normal(const Steady& of, double step) {
+  const auto n = static_cast<double>(of.count);
+  if (of.noise < 0.5 * step || of.count < 20 || of.noise < 0.97 * of.deviation) return true;
+  const double far = math::coverage_factor(0.999, std::numeric_limits<double>::infinity());
+  return std::abs(of.skewness) < far * std::sqrt(6.0 / n) + 0.01 &&
+         std::abs(of.kurtosis - 3.0) < far * std::sqrt(24.0 / n) + 0.05;
+}
+
+void judge_noise(Steady& of, const Foretold& foretold, double coverage) {
+  const double dof = of.dof;
+  const double tail = (1.0 - coverage) / 2.0;
+  of.low = of.noise * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
+  of.high = of.noise * std::sqrt(dof / math::chi_squared_below(tail, dof));
+  of.foretold = std::sqrt(foretold.noise * foretold.noise + foretold.step * foretold.step / 12.0);
+  // Noise of less than half a step shows more or less of the steps, depending on where it lies.
+  const bool told = foretold.noise >= 0.5 * foretold.step;
+  const double most = told ? of.foretold : std::max(of.foretold, 0.5 * foretold.step);
+  of.differs = of.low > most ? 1 : told && of.high < of.foretold ? -1 : 0;
+}
+
+void take_tones(Steady& of, const Spectrum& spectrum, const Foretold& foretold) {
+  of.tones = tones(spectrum);
+  const double bin = 1.0 / static_cast<double>(spectrum.segment);
+  for (const auto& tone : of.tones) {
+    double told = 0.0;
+    for (const auto& wave : foretold.waves) {
+      if (std::abs(wave.frequency - tone.frequency) < 2.0 * bin)
+        told = std::hypot(told, wave.amplitude);
+    }
+    of.tones_foretold.push_back(told);
+  }
+  if (of.tones.empty()) return;
+  // Not the deviation less the tones: of a large tone a small error is much noise.
+  const auto between = between_tones(spectrum, of.tones);
+  of.noise = std::sqrt(between.power);
+  of.dof = std::min(of.dof, between.dof);
+}
+
+}  // namespace
+
+Steady steady(const Capture& capture, const Foretold& foretold, double coverage) {
+  assert(capture.count() >= 2);
+  const auto& histogram = capture.histogram();
+  const auto& moments = capture.moments();
+  Steady result{.count = moments.count(),
+                .mean = moments.mean(),
+                .deviation = std::sqrt(moments.variance()),
+                .least = moments.least(),
+                .most = moments.most(),
+                .skewness = histogram.skewness(),
+                .kurtosis = histogram.kurtosis(),
+                .lag_correlation = moments.lag_correlation(),
+                .trend = trend(capture.chart())};
+  result.noise = result.deviation;
+  result.dof = static_cast<double>(result.count - 1);
+  if (result.count >= 8 && result.deviation > 0.0) {
+    const auto spectrum = capture.spectrum();
+    result.floor = noise_floor(spectrum);
+    result.stability = capture.stability(coverage);
+    take_tones(result, spectrum, foretold);
+  }
+  judge_noise(result, foretold, coverage);
+  if (foretold.resolution) {
+    const double bits = *foretold.resolution, codes = result.noise / foretold.per_code;
+    result.effective_bits = std::min(bits, bits - std::log2(codes));
+    result.noise_free_bits = std::min(bits, bits - std::log2(6.6 * codes));
+    result.missing = histogram.missing();
+  }
+  result.normal = looks_normal(result, foretold.step);
+  return result;
+}
+
+}  // namespace tamlo::record

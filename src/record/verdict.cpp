@@ -1,0 +1,210 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/record/verdict.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+#include <map>
+#include <stdexcept>
+
+#include "tamlo/chain/step_response.hpp"
+#include "tamlo/math/coverage.hpp"
+
+namespace tamlo::record {
+namespace {
+
+constexpr std::array bands{0.01, 0.001};
+
+// The largest deviation that a fixed source of the converter may have, LSB.
+std::optional<double> limit_of(const chain::Chain& chain, std::size_t parameter) {
+  double sum = 0.0;
+  bool any = false;
+  for (const auto& source : chain.sources) {
+    if (source.parameter != parameter || chain::random(source.kind)) continue;
+    sum += source.limit;
+    any = true;
+  }
+  return any ? std::optional(sum) : std::nullopt;
+}
+
+// Largest size of the values beyond a limit by more than k standard uncertainties each.
+bool beyond(const std::vector<double>& values, const std::vector<double>& standards,
+            std::optional<double> limit, double k) {
+  if (!limit) return false;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    if (std::abs(values[i]) - k * standards[i] > *limit) return true;
+  }
+  return false;
+}
+
+// Standard uncertainties of the code at the low end of the input, and of how far it moves from
+// there to the high end: of all that is fixed in a unit.
+TransitionEnds expected_ends(const chain::Chain& chain, double low, double high) {
+  double first = 0.0, last = 0.0;
+  auto p = chain.nominal;
+  for (const auto& source : chain.sources) {
+    if (chain::random(source.kind)) continue;
+    const double nominal = p[source.parameter];
+    const auto effect = [&](double x) {
+      p[source.parameter] = nominal + source.standard;
+      const double above = chain::code(chain, x, p);
+      p[source.parameter] = nominal - source.standard;
+      const double below = chain::code(chain, x, p);
+      p[source.parameter] = nominal;
+      return (above - below) / 2.0;
+    };
+    const double at_low = effect(low), moves = effect(high) - at_low;
+    first += at_low * at_low;
+    last += moves * moves;
+  }
+  return {.first = std::sqrt(first), .last = std::sqrt(last)};
+}
+
+// Codes whose middle place on one ramp lies before that of the code below.
+std::optional<std::vector<std::int64_t>> falling_codes(std::span<const double> head) {
+  struct Places {
+    double sum = 0.0, squares = 0.0, count = 0.0;
+  };
+  std::map<std::int64_t, Places> places;
+  Moments codes;
+  double cross = 0.0, along = 0.0;
+  const auto middle = static_cast<double>(head.size() - 1) / 2.0;
+  codes.add(head);
+  for (std::size_t i = 0; i < head.size(); ++i) {
+    auto& of = places[std::llround(head[i])];
+    const double place = static_cast<double>(i) - middle;
+    of.sum += place;
+    of.squares += place * place;
+    of.count += 1.0;
+    cross += place * (head[i] - codes.mean());
+    along += place * place;
+  }
+  const double spread = codes.variance() * static_cast<double>(head.size() - 1);
+  const double correlation = spread > 0.0 ? cross / std::sqrt(spread * along) : 0.0;
+  if (std::abs(correlation) < 0.99) return {};  // no single ramp
+  const double sign = correlation > 0.0 ? 1.0 : -1.0;
+  std::vector<std::int64_t> result;
+  const Places* before = nullptr;
+  for (const auto& [code, of] : places) {
+    const auto variance = [](const Places& p) {
+      const double mean = p.sum / p.count;
+      return std::max(p.squares / p.count - mean * mean, 1.0 / 12.0) / p.count;
+    };
+    if (before != nullptr) {
+      const double step = sign * (of.sum / of.count - before->sum / before->count);
+      if (step < -4.0 * std::sqrt(variance(of) + variance(*before))) result.push_back(code);
+    }
+    before = &of;
+  }
+  return result;
+}
+
+// Whether the capture's histogram is of the converter's codes.
+bool counts_codes(const chain::Chain& chain, Shows shows) {
+  using Kind = model::Reporting::Kind;
+  const auto kind = chain.report.reporting.kind;
+  return shows == Shows::codes && (kind == Kind::plain || kind == Kind::shifted);
+}
+
+bool reaches_both_ends(const chain::Chain& chain, const Capture& capture) {
+  const auto& h = capture.histogram();
+  return h.at(chain::first_code(chain)) > 0 && h.at(chain::last_code(chain)) > 0;
+}
+
+Straightness straightness(const chain::Chain& chain, const Verdict& verdict, const Capture& capture,
+                          double coverage) {
+  const auto& feed = verdict.feed;
+  const auto stimulus = feed.input == Input::ramp ? Stimulus::ramp : Stimulus::sine;
+  const auto first = chain::first_code(chain), last = chain::last_code(chain);
+  // A ramp comes by all codes evenly, and so does a sine at phases of their own.
+  std::optional<double> noise;
+  if (feed.input == Input::ramp || verdict.wave->coherent) {
+    noise = verdict.foretold.noise / verdict.foretold.per_code;
+  }
+  Straightness result{.linearity = linearity(capture.histogram(), first, last, stimulus, noise)};
+  const auto& law = chain.conversion;
+  const double k = math::coverage_factor(coverage, std::numeric_limits<double>::infinity());
+  result.dnl_limit = limit_of(chain, law.dnl);
+  result.inl_limit = limit_of(chain, law.inl);
+  const auto& l = result.linearity;
+  // Of so many codes some lie far out by chance alone.
+  const auto codes = static_cast<double>(l.dnl.size());
+  const double far = std::max(k, math::coverage_factor(1.0 - (1.0 - coverage) / codes,
+                                                       std::numeric_limits<double>::infinity()));
+  result.dnl_beyond = beyond(l.dnl, l.dnl_standard, result.dnl_limit, far);
+  result.inl_beyond = beyond(l.inl_ends, l.inl_standard, result.inl_limit, far);
+  if (feed.low && feed.high) {
+    const auto ideal = [&](double x) { return chain::code(chain, x, chain.nominal); };
+    const auto ends = transition_ends(capture.histogram(), first, last, stimulus, ideal(*feed.low),
+                                      ideal(*feed.high));
+    const auto from = static_cast<double>(first) + 0.5, to = static_cast<double>(last) - 0.5;
+    result.offset = from - ends.first;
+    result.gain = (to - ends.last) - *result.offset;
+    const auto limits = expected_ends(chain, *feed.low, *feed.high);
+    result.offset_expected = k * limits.first;
+    result.gain_expected = k * limits.last;
+  }
+  if (feed.input == Input::ramp) result.falling = falling_codes(capture.head());
+  result.needed = samples_needed(stimulus, static_cast<std::uint64_t>(codes), 0.1, noise);
+  return result;
+}
+
+}  // namespace
+
+bool Verdict::as_foretold() const {
+  const bool noisy = steady && steady->differs > 0;
+  const bool bent = straightness && (straightness->dnl_beyond || straightness->inl_beyond ||
+                                     (straightness->falling && !straightness->falling->empty()));
+  return !noisy && !bent && !(wave && wave->worse);
+}
+
+Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Capture& capture,
+              double rate, double coverage) {
+  if (capture.count() < 2) throw std::domain_error("a record of less than two samples");
+  Verdict result{.channel = chain.channel.name,
+                 .shows = shows,
+                 .feed = feed,
+                 .samples = capture.count(),
+                 .rate = rate,
+                 .at = quantity_of(chain, shows, capture.moments().mean())};
+  result.foretold = foretold(chain, shows, result.at, rate, capture.count());
+  switch (feed.input) {
+    case Input::steady:
+      result.steady = steady(capture, result.foretold, coverage);
+      break;
+    case Input::sine:
+      result.wave = wave(capture, result.foretold, coverage);
+      [[fallthrough]];
+    case Input::ramp:
+      if (feed.input == Input::ramp && !counts_codes(chain, shows)) {
+        throw std::domain_error("the code density of a ramp needs the converter's own codes");
+      }
+      if (!counts_codes(chain, shows)) break;
+      if (reaches_both_ends(chain, capture)) {
+        result.straightness = straightness(chain, result, capture, coverage);
+      } else if (feed.input == Input::ramp) {
+        throw std::domain_error(
+            "the ramp did not reach both ends of the converter: its code density tells nothing");
+      }
+      break;
+    case Input::step:
+      result.step = step(capture.head(), feed.begins, bands);
+      if (rate > 0.0) {
+        const bool readings = shows == Shows::readings;
+        const double conversions =
+            rate * (readings ? static_cast<double>(chain::decimation(chain.digital)) : 1.0);
+        const auto answer = chain::step_response(chain, readings, conversions,
+                                                 capture.head().size(), result.step->begins);
+        result.step_foretold = step(answer, result.step->begins, bands);
+        const auto& seen = *result.step;
+        for (const double part : answer) {
+          result.step_answer.push_back(std::lerp(seen.before, seen.after, part));
+        }
+      }
+      break;
+  }
+  return result;
+}
+
+}  // namespace tamlo::record

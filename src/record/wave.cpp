@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/record/wave.hpp"
+
+#include <cmath>
+#include <stdexcept>
+
+#include "tamlo/math/coverage.hpp"
+
+namespace tamlo::record {
+
+Wave wave(const Capture& capture, const Foretold& foretold, double coverage) {
+  const auto head = capture.head();
+  if (head.size() < 16) throw std::domain_error("a record of less than 16 samples");
+  if (capture.moments().variance() == 0.0) throw std::domain_error("no sine: nothing moves");
+  Wave result{.fit = fit_four(head), .spectrum = capture.spectrum()};
+  const auto& fit = result.fit;
+  if (!(std::abs(fit.amplitude) > 3.0 * fit.amplitude_standard)) {
+    throw std::domain_error("no sine that stands out of the noise");
+  }
+  result.figures = sine_figures(result.spectrum);
+  result.coherent = is_coherent(fit, head.size());
+  result.nearest = nearest_coherent(fit.frequency, head.size());
+  if (foretold.resolution) {
+    const double half = std::ldexp(foretold.per_code, *foretold.resolution - 1);
+    result.full_scale = fit.amplitude / half;
+    // The ideal converter leaves 1 / sqrt 12 of a code.
+    result.enob =
+        *foretold.resolution - std::log2(fit.residual / foretold.per_code * std::sqrt(12.0));
+  }
+  result.foretold = std::sqrt(foretold.noise * foretold.noise +
+                              foretold.step * foretold.step / 12.0 + foretold.inl * foretold.inl);
+  const auto dof = static_cast<double>(head.size() - 4);
+  const double tail = (1.0 - coverage) / 2.0;
+  result.low = fit.residual * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
+  result.high = fit.residual * std::sqrt(dof / math::chi_squared_below(tail, dof));
+  result.worse = result.low > result.foretold;
+  return result;
+}
+
+}  // namespace tamlo::record

@@ -1,0 +1,271 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "record_words.hpp"
+#include "tamlo/report/reports.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using record::Steady;
+using record::Straightness;
+using record::Verdict;
+using record::Wave;
+
+Line plain(std::string text) { return {std::move(text)}; }
+Line judged(std::string text, bool good) {
+  return {std::move(text), good ? Tone::good : Tone::bad};
+}
+
+std::string first_codes(const std::vector<std::int64_t>& codes) {
+  const auto shown = std::min<std::size_t>(codes.size(), 8);
+  return fmt::format("{}{}",
+                     fmt::join(codes.begin(), codes.begin() + static_cast<long>(shown), ", "),
+                     codes.size() > shown ? ", ..." : "");
+}
+
+// Tones that stand where the mains or their harmonics come out.
+std::string tone_name(double frequency) {
+  for (const double mains : {50.0, 60.0}) {
+    const double order = std::round(frequency / mains);
+    if (order < 1.0 || order > 10.0) continue;
+    if (std::abs(frequency - order * mains) > 0.01 * mains) continue;
+    return order == 1.0 ? fmt::format(", the mains of {:.0f} Hz", mains)
+                        : fmt::format(", {:.0f} times the mains of {:.0f} Hz", order, mains);
+  }
+  return "";
+}
+
+void say_steady(const Verdict& v, const Steady& s, const RecordWords& words, Report& report) {
+  const auto seen =
+      fmt::format("noise {} ({} to {}), {} foretold", words.difference(s.noise),
+                  words.number(s.low), words.number(s.high), words.difference(s.foretold));
+  const auto& [verdict, tone] = s.differs > 0 ? std::pair{"MORE NOISE THAN FORETOLD", Tone::bad}
+                                : s.differs < 0
+                                    ? std::pair{"LESS NOISE THAN FORETOLD", Tone::doubtful}
+                                    : std::pair{"NOISE AS FORETOLD", Tone::good};
+  auto& lines = report.verdict;
+  lines.push_back({fmt::format("{}: {}: {}", v.channel, verdict, seen), tone});
+  lines.push_back(plain(fmt::format("mean {}{}, from {} to {}", words.value(s.mean),
+                                    words.codes ? ", which is " + words.of_quantity(v.at) : "",
+                                    words.value(s.least), words.value(s.most))));
+  if (s.effective_bits) {
+    lines.push_back(
+        plain(fmt::format("bits: {:.1f} effective, {:.1f} free of noise, of single conversions",
+                          *s.effective_bits, *s.noise_free_bits)));
+  }
+  if (!s.missing.empty()) {
+    lines.push_back({fmt::format("{} code{} in between never come{}: {}", s.missing.size(),
+                                 s.missing.size() == 1 ? "" : "s", s.missing.size() == 1 ? "s" : "",
+                                 first_codes(s.missing)),
+                     Tone::doubtful});
+  }
+  lines.push_back(
+      s.normal ? plain("the noise is normal, as far as so many samples tell")
+               : Line{fmt::format("the noise is NOT NORMAL: skewness {:.2f}, kurtosis {:.2f}",
+                                  s.skewness, s.kurtosis),
+                      Tone::doubtful});
+  for (std::size_t i = 0; i < std::min<std::size_t>(s.tones.size(), 5); ++i) {
+    const auto& t = s.tones[i];
+    const double told = s.tones_foretold[i], size = std::sqrt(2.0 * t.power);
+    lines.push_back(
+        {fmt::format("a tone at {}, amplitude {}{}{}", words.frequency(t.frequency),
+                     words.difference(size),
+                     words.rate > 0.0 ? tone_name(t.frequency * words.rate) : "",
+                     told > 0.0 ? ", " + words.difference(told) + " foretold" : ", not foretold"),
+         told > 0.9 * size ? Tone::plain : Tone::doubtful});
+  }
+  if (s.floor.corner > 3.0 * s.floor.corner_standard && s.floor.corner > 0.0) {
+    lines.push_back(plain(fmt::format("1/f noise below {} (u {})", words.frequency(s.floor.corner),
+                                      words.frequency(s.floor.corner_standard))));
+  }
+  if (s.trend.moves) {
+    lines.push_back({fmt::format("it drifts by {} (u {})", words.slope(s.trend.slope),
+                                 words.slope(s.trend.standard)),
+                     Tone::doubtful});
+  }
+  if (s.stability.deviations.empty()) return;
+  const bool longest = s.stability.best == s.stability.deviations.back().averaged;
+  lines.push_back(plain(fmt::format(
+      "averaging helps up to {} samples{}: {} are left then{}", s.stability.best,
+      words.rate > 0.0 ? ", " + words.time(static_cast<double>(s.stability.best)) : "",
+      words.difference(s.stability.lowest), longest ? ", and longer ones may be better" : "")));
+  Table table{
+      .title = v.channel + ": how far successive averages differ (overlapping Allan deviation)",
+      .columns = {{"samples"},
+                  {"time", false},
+                  words.column("deviation"),
+                  words.column("low"),
+                  words.column("high"),
+                  {"noise", false}},
+      .rows = {}};
+  for (const auto& d : s.stability.deviations) {
+    table.rows.push_back({fmt::format("{}", d.averaged),
+                          words.rate > 0.0 ? words.time(static_cast<double>(d.averaged)) : "-",
+                          words.cell(d.deviation), words.cell(d.low), words.cell(d.high),
+                          std::string(name(d.kind))});
+  }
+  report.tables.push_back(std::move(table));
+}
+
+std::string against(std::optional<double> limit) {
+  return limit ? fmt::format(", ±{:.2g} LSB by the board", *limit) : "";
+}
+
+void say_straightness(const Verdict& v, const Straightness& s, Report& report) {
+  const auto& l = s.linearity;
+  const auto largest_of = [](const std::vector<double>& all) {
+    return *std::ranges::max_element(all);
+  };
+  auto& lines = report.verdict;
+  const bool sound = !s.dnl_beyond && !s.inl_beyond && (!s.falling || s.falling->empty());
+  lines.push_back(
+      judged(fmt::format("{}: LINEARITY {}: INL {:+.2f} LSB, DNL {:+.2f} LSB", v.channel,
+                         sound ? "AS THE BOARD HAS IT" : "IS NOT AS THE BOARD HAS IT",
+                         l.largest_inl_ends(), l.largest_dnl()),
+             sound));
+  lines.push_back(judged(
+      fmt::format("INL {:+.2f} LSB by the ends, {:+.2f} LSB by the best line, u {:.2f} LSB{}",
+                  l.largest_inl_ends(), l.largest_inl_best(), largest_of(l.inl_standard),
+                  against(s.inl_limit)),
+      !s.inl_beyond));
+  lines.push_back(judged(fmt::format("DNL {:+.2f} LSB, u {:.2f} LSB{}", l.largest_dnl(),
+                                     largest_of(l.dnl_standard), against(s.dnl_limit)),
+                         !s.dnl_beyond));
+  lines.push_back(l.missing.empty()
+                      ? plain("no code is missing")
+                      : Line{fmt::format("{} missing code{}: {}", l.missing.size(),
+                                         l.missing.size() == 1 ? "" : "s", first_codes(l.missing)),
+                             Tone::bad});
+  if (s.falling) {
+    lines.push_back(s.falling->empty()
+                        ? plain("it never falls while the input rises")
+                        : Line{"it FALLS while the input rises, at code " + first_codes(*s.falling),
+                               Tone::bad});
+  }
+  if (s.offset) {
+    const bool off = std::abs(*s.offset) > *s.offset_expected,
+               far = std::abs(*s.gain) > *s.gain_expected;
+    lines.push_back(
+        {fmt::format(
+             "offset {:+.2f} LSB, ±{:.2g} LSB expected of the channel; gain {:+.2f} LSB at the "
+             "end, ±{:.2g} LSB expected",
+             *s.offset, *s.offset_expected, *s.gain, *s.gain_expected),
+         off || far ? Tone::doubtful : Tone::plain});
+  }
+  if (largest_of(l.inl_standard) > 0.1) {
+    lines.push_back(plain(fmt::format("for an INL with u 0.1 LSB it takes {} samples, {} are here",
+                                      s.needed, v.samples)));
+  }
+}
+
+void say_wave(const Verdict& v, const Wave& w, const RecordWords& words, Report& report) {
+  const auto& f = w.figures;
+  auto& lines = report.verdict;
+  lines.push_back(
+      judged(fmt::format("{}: {}: {} are left of the sine ({} to {}), {} foretold", v.channel,
+                         w.worse ? "WORSE THAN FORETOLD" : "AS GOOD AS FORETOLD",
+                         words.difference(w.fit.residual), words.number(w.low),
+                         words.number(w.high), words.difference(w.foretold)),
+             !w.worse));
+  lines.push_back(plain(fmt::format(
+      "sine of {} (u {}), amplitude {} (u {}), about {}{}", words.frequency(w.fit.frequency),
+      words.frequency(w.fit.frequency_standard), words.difference(w.fit.amplitude),
+      words.difference(w.fit.amplitude_standard), words.value(w.fit.offset),
+      w.full_scale > 0.0 ? fmt::format("; {:.0f} % of full scale", 100.0 * w.full_scale) : "")));
+  lines.push_back(plain(
+      fmt::format("SINAD {:.2f} dB{}, SNR {:.2f} dB, THD {:.2f} dB, SFDR {:.2f} dB", w.fit.sinad(),
+                  w.enob > 0.0 ? fmt::format(", ENOB {:.2f} of a full range", w.enob) : "", f.snr,
+                  f.thd, f.sfdr)));
+  lines.push_back(
+      w.coherent
+          ? plain("the record holds a whole number of periods")
+          : plain(fmt::format("not coherent: the nearest coherent frequency is {} for {} samples",
+                              words.frequency(w.nearest),
+                              std::min<std::uint64_t>(v.samples, std::uint64_t{1} << 20))));
+  Table table{.title = fmt::format("{}: harmonics, by {} window, {} segment{} of {}", v.channel,
+                                   name(w.spectrum.window), w.spectrum.segments,
+                                   w.spectrum.segments == 1 ? "" : "s", w.spectrum.segment),
+              .columns = {{"order"}, {"frequency"}, words.column("amplitude"), {"dB of the sine"}},
+              .rows = {}};
+  for (const auto& t : f.harmonics) {
+    table.rows.push_back({fmt::format("{}", t.order), words.frequency(t.frequency),
+                          words.cell(std::sqrt(2.0 * t.power)),
+                          fmt::format("{:.1f}", 10.0 * std::log10(t.power / f.fundamental.power))});
+  }
+  report.tables.push_back(std::move(table));
+}
+
+void say_step(const Verdict& v, const RecordWords& words, Report& report) {
+  const auto& s = *v.step;
+  const auto& foretold = v.step_foretold;
+  report.verdict.push_back(
+      plain(fmt::format("{}: a step from {} to {}, noise {}", v.channel, words.value(s.before),
+                        words.value(s.after), words.difference(s.noise))));
+  if (!v.feed.begins) {
+    report.verdict.push_back(
+        plain("times count from where it leaves the level before: --begins says "
+              "when the step came"));
+  }
+  Table table{.title = v.channel + ": answer to the step",
+              .columns = {{"figure", false}, {"seen"}, {"by the board"}},
+              .rows = {}};
+  const auto row = [&](std::string what, std::string seen, std::string told) {
+    table.rows.push_back({std::move(what), std::move(seen), std::move(told)});
+  };
+  const auto told = [&](auto figure) { return foretold ? figure(*foretold) : std::string("-"); };
+  row("delay to half", words.time(s.delay),
+      told([&](const auto& f) { return words.time(f.delay); }));
+  row("rise from 10 to 90 %", words.time(s.rise),
+      told([&](const auto& f) { return words.time(f.rise); }));
+  row("overshoot", fmt::format("{:.2f} %", 100.0 * s.overshoot),
+      told([](const auto& f) { return fmt::format("{:.2f} %", 100.0 * f.overshoot); }));
+  for (std::size_t i = 0; i < s.settling.size(); ++i) {
+    const auto time = [&](const record::StepFigures& f) {
+      return f.settling[i].time ? words.time(*f.settling[i].time) : std::string("not to be told");
+    };
+    row(fmt::format("settled to {:g} %", 100.0 * s.settling[i].band), time(s), told(time));
+  }
+  report.tables.push_back(std::move(table));
+}
+
+}  // namespace
+
+Report of(const record::Verdict& v, const quantity::Unit& unit) {
+  Report report;
+  const RecordWords words{unit, v.shows == record::Shows::codes, v.rate};
+  if (v.steady) say_steady(v, *v.steady, words, report);
+  if (v.wave) say_wave(v, *v.wave, words, report);
+  if (v.straightness) say_straightness(v, *v.straightness, report);
+  if (v.step) say_step(v, words, report);
+  report.remarks.push_back(plain(fmt::format(
+      "{} {}{}", v.samples, name(v.shows),
+      v.rate > 0.0
+          ? fmt::format(" at {}, {}", quantity::engineering(v.rate, quantity::unit("Sa/s"), 5),
+                        words.time(static_cast<double>(v.samples)))
+          : ", at a rate that neither file nor board says")));
+  return report;
+}
+
+void add_times(Report& report, const std::optional<io::SampleTimes>& times) {
+  if (!times) return;
+  const auto time = [](double s) { return quantity::engineering(s, quantity::unit("s"), 4); };
+  // Less than that is what the digits of the file leave.
+  const bool jitters = times->jitter > 1e-6 * times->period;
+  report.remarks.push_back(plain(
+      fmt::format("one sample every {}{}", time(times->period),
+                  jitters ? ", jitter " + time(times->jitter) + " rms" : ", without jitter")));
+  if (times->gaps + times->backwards == 0) return;
+  report.remarks.push_back(
+      {fmt::format("the times have {} gap{}{} and {} step{} back, the first before sample {}",
+                   times->gaps, times->gaps == 1 ? "" : "s",
+                   times->gaps > 0 ? ", the longest of " + time(times->longest) : "",
+                   times->backwards, times->backwards == 1 ? "" : "s", times->first_odd),
+       Tone::bad});
+}
+
+}  // namespace tamlo::report

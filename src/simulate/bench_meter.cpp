@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/simulate/bench_meter.hpp"
+
+#include <cmath>
+
+#include "tamlo/math/random.hpp"
+
+namespace tamlo::simulate {
+
+BenchMeter::BenchMeter(const model::Meter& meter, std::uint64_t seed) : meter_(meter) {
+  math::Stream stream(seed, 0);
+  for (const auto& range : meter.ranges) {
+    auto& of_range = deviations_.emplace_back();
+    for (std::size_t i = 0; i < range.accuracy.limits.size(); ++i) {
+      of_range.push_back(stream.normal());
+    }
+  }
+}
+
+std::optional<double> BenchMeter::show(double x) const {
+  const auto at = meter::range_for(meter_, x);
+  if (!at) return {};
+  const auto u = meter::uncertainty(meter_.ranges[*at], x);
+  double shown = x;
+  for (std::size_t i = 0; i < u.limits.size(); ++i) shown += u.limits[i] * deviations_[*at][i];
+  const double digit = meter::digit(meter_.ranges[*at]);
+  return digit > 0.0 ? std::round(shown / digit) * digit : shown;
+}
+
+}  // namespace tamlo::simulate

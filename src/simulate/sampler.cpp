@@ -1,0 +1,158 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/simulate/sampler.hpp"
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+#include <numbers>
+
+#include "draw.hpp"
+#include "tamlo/record/sine.hpp"
+
+namespace tamlo::simulate {
+namespace {
+
+using std::numbers::pi;
+
+}  // namespace
+
+math::Stream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_t run) {
+  return {seed, (run << 32U) + 1000 + number};
+}
+
+double bent(Bend bend, double part) {
+  const double x = std::clamp(part, 0.0, 1.0);
+  switch (bend) {
+    case Bend::bow:
+      return 4.0 * x * (1.0 - x);
+    case Bend::ess:
+      return std::sin(2.0 * pi * x);
+    case Bend::carries: {
+      // The three highest bits are 1, 1/2 and 1/4 too light; the slope of it all is taken away.
+      double sum = 0.0, rest = x, weight = 1.0;
+      for (int bit = 0; bit < 3; ++bit, weight /= 2.0) {
+        rest *= 2.0;
+        const bool set = rest >= 1.0;
+        rest -= set ? 1.0 : 0.0;
+        sum += set ? -weight : 0.0;
+      }
+      return sum + 1.75 * x;
+    }
+  }
+  return 0.0;
+}
+
+double coherent(double wanted, double rate, std::uint64_t samples) {
+  return record::nearest_coherent(wanted / rate, samples) * rate;
+}
+
+int decimals(const chain::Chain& chain) {
+  const auto& span = chain.channel.span;
+  const double step = chain::step_at(chain, span.middle()) / span.unit.scale();
+  return std::max(0, static_cast<int>(std::ceil(-std::log10(step / 4.0))));
+}
+
+Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit unit,
+                 const Settings& settings)
+    : chain_(chain),
+      firmware_(firmware),
+      unit_(std::move(unit)),
+      settings_(settings),
+      course_(settings.stimulus, chain,
+              static_cast<double>(settings.samples) / settings.rate *
+                  (settings.shows == Shows::readings ? chain::decimation(chain.digital) : 1)),
+      stream_(noise_stream(settings.seed, settings.number, settings.run)),
+      digital_(chain.digital) {
+  assert(settings.rate > 0.0);
+  for (std::size_t i = 0; i < chain.sources.size(); ++i) {
+    const auto& source = chain.sources[i];
+    if (source.kind == chain::Kind::interference) {
+      waves_.push_back({source.parameter, source.limit, source.frequency, stream_.uniform()});
+    }
+    if (source.kind != chain::Kind::noise) continue;
+    Noise noise{.source = i};
+    if (source.corner > 0.0) {
+      // One part for each octave from the time of observation up to half the rate and above, where
+      // they are white.
+      for (double tau = chain.conditions.observation / (2.0 * pi);; tau /= 2.0) {
+        noise.keeps.push_back(std::exp(-1.0 / (tau * settings.rate)));
+        if (noise.keeps.back() < 0.05) break;
+      }
+    } else if (source.correlated_over > 0.0) {
+      noise.keeps.push_back(std::exp(-1.0 / (source.correlated_over * settings.rate)));
+    }
+    noise.part =
+        noise.keeps.empty() ? 1.0 : 1.0 / std::sqrt(static_cast<double>(noise.keeps.size()));
+    for (std::size_t k = 0; k < noise.keeps.size(); ++k) noise.states.push_back(stream_.normal());
+    noise_.push_back(std::move(noise));
+  }
+}
+
+double Sampler::rate() const {
+  return settings_.shows == Shows::codes
+             ? settings_.rate
+             : settings_.rate / static_cast<double>(chain::decimation(chain_.digital));
+}
+
+double Sampler::begins() const {
+  // A reading is of the moment of its last conversion.
+  return (course_.begins() * settings_.rate - (settings_.rate / rate() - 1.0)) /
+         (settings_.rate / rate());
+}
+
+// What the firmware finds at the next conversion.
+double Sampler::found() {
+  const double moment = static_cast<double>(conversions_++) / settings_.rate;
+  const double time =
+      settings_.flaws.jitter > 0.0 ? moment + settings_.flaws.jitter * stream_.normal() : moment;
+  moved_ = unit_.parameters;
+  for (auto& noise : noise_) {
+    const auto& source = chain_.sources[noise.source];
+    if (noise.keeps.empty()) {
+      moved_[source.parameter] += deviation(source, stream_);
+      continue;
+    }
+    double sum = 0.0;
+    for (std::size_t k = 0; k < noise.keeps.size(); ++k) {
+      const double keeps = noise.keeps[k];
+      noise.states[k] = keeps * noise.states[k] + std::sqrt(1.0 - keeps * keeps) * stream_.normal();
+      sum += noise.states[k];
+    }
+    moved_[source.parameter] += source.standard * noise.part * sum;
+  }
+  for (const auto& wave : waves_) {
+    moved_[wave.parameter] +=
+        wave.amplitude * std::sin(2.0 * pi * (wave.frequency * moment + wave.turns));
+  }
+  const auto& flaws = settings_.flaws;
+  double code = chain::code(chain_, course_.at(time), moved_);
+  const auto first = static_cast<double>(chain::first_code(chain_));
+  if (flaws.inl != 0.0) {
+    code += flaws.inl * bent(flaws.bend, (code - first) / chain_.conversion.codes);
+  }
+  auto converted = chain::convert(chain_, code).code;
+  while (std::ranges::find(flaws.missing, converted) != flaws.missing.end()) ++converted;
+  converted = std::min(converted, chain::last_code(chain_));
+  return static_cast<double>(chain::reported(chain_.report, converted));
+}
+
+std::vector<double> Sampler::next(std::size_t most) {
+  std::vector<double> result;
+  const auto left = settings_.samples - shown_;
+  const auto count = static_cast<std::size_t>(std::min<std::uint64_t>(most, left));
+  result.reserve(count);
+  if (settings_.shows == Shows::codes) {
+    while (result.size() < count) result.push_back(found());
+  } else {
+    while (result.size() < count) {
+      const bool first = conversions_ == 0;
+      const double code = found();
+      if (first) digital_.prime(code);
+      if (digital_.push(code)) result.push_back(chain::reading(firmware_, digital_.value()));
+    }
+  }
+  shown_ += count;
+  return result;
+}
+
+}  // namespace tamlo::simulate

@@ -1,0 +1,226 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/record_file.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <stdexcept>
+
+#include "job.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/json.hpp"
+#include "tamlo/io/measured.hpp"
+#include "tamlo/report/plot.hpp"
+#include "tamlo/report/reports.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+using record::Input;
+using record::Shows;
+
+// Says on a terminal how far a long record has been read.
+class Progress {
+ public:
+  void count(std::size_t samples) {
+    samples_ += samples;
+    const auto now = std::chrono::steady_clock::now();
+    if (!shown_ || now - last_ < std::chrono::milliseconds(500)) return;
+    last_ = now;
+    said_ = true;
+    fmt::print(stderr, "\r{} samples ", samples_);
+  }
+  ~Progress() {
+    if (said_) fmt::print(stderr, "\r{:30}\r", "");
+  }
+
+ private:
+  bool shown_ = isatty(STDERR_FILENO) == 1, said_ = false;
+  std::uint64_t samples_ = 0;
+  std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
+};
+
+io::RecordLayout layout_of(const Arguments& arguments) {
+  io::RecordLayout layout;
+  if (arguments.layout.empty()) {
+    if (!io::layout_of_name(arguments.readings, layout) && arguments.readings != "-") {
+      refuse("--layout", "none, and the file's name does not tell", io::record_layouts);
+    }
+  } else if (!io::parse_layout(arguments.layout, layout)) {
+    refuse("--layout", "\"" + arguments.layout + "\"", io::record_layouts);
+  }
+  return layout;
+}
+
+// One channel of the record: what its samples are, and all that is kept of them.
+struct Captured {
+  chain::Chain chain;
+  Shows shows;
+  quantity::Unit unit;  // of readings
+  record::Capture capture;
+  double mistake = 0.0;  // the first sample that is no code
+  bool mistaken = false;
+
+  void add(std::span<const double> samples) {
+    if (shows == Shows::codes) {
+      const auto odd =
+          std::ranges::find_if(samples, [&](double x) { return !chain::occurs(chain.report, x); });
+      if (odd != samples.end() && !mistaken) {
+        mistaken = true;
+        mistake = *odd;
+      }
+      if (!mistaken) capture.add(samples);
+      return;
+    }
+    std::vector<double> si(samples.size());
+    quantity::to_si(samples, unit, si);
+    capture.add(si);
+  }
+};
+
+std::vector<Captured> captures_of(const model::Board& board, const io::RecordFile& file,
+                                  const io::RecordLayout& layout, Arguments arguments) {
+  if (arguments.channels.empty()) {
+    arguments.channels = file.names();
+    if (board.channels.size() == 1) arguments.channels = {board.channels.front().name};
+  }
+  std::vector<Captured> result;
+  const auto chains = chains_of(board, arguments);
+  for (std::size_t i = 0; i < chains.size(); ++i) {
+    const auto& span = chains[i].channel.span;
+    const auto& symbol = file.units()[i];
+    bool readings = arguments.shows.empty() ? layout.real : arguments.shows == "readings";
+    auto unit = span.unit;
+    if (!symbol.empty() && symbol != "code") {
+      unit = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
+      if (unit.dimension != span.unit.dimension || arguments.shows == "codes") {
+        refuse(file.names()[i] + " [" + symbol + "]", "a unit that is not the channel's",
+               "[code] or [" + span.unit.symbol + "]");
+      }
+      readings = true;
+    }
+    const auto shows = readings ? Shows::readings : Shows::codes;
+    result.push_back({.chain = chains[i],
+                      .shows = shows,
+                      .unit = unit,
+                      .capture = record::Capture(
+                          record::capture_options(chains[i], shows, input_of(arguments)))});
+  }
+  return result;
+}
+
+record::Feed feed_of(const Arguments& arguments, const chain::Chain& chain) {
+  record::Feed feed{.input = input_of(arguments)};
+  const auto& unit = chain.channel.span.unit;
+  if (!arguments.low.empty()) feed.low = value_of("--low", arguments.low, unit);
+  if (!arguments.high.empty()) feed.high = value_of("--high", arguments.high, unit);
+  if (!arguments.begins.empty()) feed.begins = value_of("--begins", arguments.begins, {});
+  if (feed.low.has_value() != feed.high.has_value()) {
+    refuse("--low", "one end of the input", "both: --low and --high");
+  }
+  return feed;
+}
+
+void draw(const io::RecordResult& result, const record::Capture& capture,
+          const Arguments& arguments) {
+  const auto& v = result.verdict;
+  auto picture = arguments.picture;
+  if (picture.empty()) picture = report::usual_picture(v);
+  if (!report::plot(v, capture, result.unit, picture, arguments.plot)) {
+    refuse("--picture",
+           "\"" + picture + "\" of a " + std::string(name(v.feed.input)) +
+               " record that does not have it",
+           "another picture, or a longer record");
+  }
+}
+
+}  // namespace
+
+Input input_of(const Arguments& arguments) {
+  for (const auto input : {Input::ramp, Input::sine, Input::step}) {
+    if (arguments.input == name(input)) return input;
+  }
+  return Input::steady;
+}
+
+int run_record(const Arguments& arguments) {
+  const auto board = io::load_board(arguments.boards);
+  if (arguments.readings.empty()) refuse("record", "no record", "tamlo record BOARD RECORD");
+  const auto layout = layout_of(arguments);
+  auto wanted = arguments.columns.empty() ? arguments.channels : arguments.columns;
+  if (!arguments.columns.empty() && arguments.columns.size() != arguments.channels.size()) {
+    refuse("--column", "not one for each channel", "--channel and --column in pairs");
+  }
+  const bool alone = board.channels.size() == 1 && wanted.empty();
+  if (alone) wanted = {board.channels.front().name};
+  const double coverage = coverage_of(arguments);
+  io::RecordFile file(arguments.readings, layout, wanted);
+  auto captures = captures_of(board, file, layout, arguments);
+  check_picture("--plot", arguments.plot, captures.size());
+  if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
+    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
+  }
+  if (!arguments.write.empty() && captures.size() != 1) {
+    refuse("--write", "several channels", "one: name it with --channel");
+  }
+  io::RecordRead read;
+  {
+    Progress progress;
+    read = file.read([&](std::size_t which, std::span<const double> samples) {
+      captures[which].add(samples);
+      progress.count(samples.size());
+    });
+  }
+  std::vector<io::RecordResult> results;
+  for (auto& of : captures) {
+    if (of.mistaken) {
+      refuse(of.chain.channel.name, fmt::format("{:.10g}, which is no code of it", of.mistake),
+             "codes that occur, or --shows readings");
+    }
+    double rate = read.rate.value_or(record::rate_of(of.chain, of.shows));
+    if (!arguments.rate.empty()) {
+      rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
+    }
+    try {
+      results.push_back({.verdict = record::judge(of.chain, of.shows, feed_of(arguments, of.chain),
+                                                  of.capture, rate, coverage),
+                         .unit = of.chain.channel.span.unit,
+                         .read = read});
+    } catch (const std::domain_error& error) {
+      refuse(of.chain.channel.name, error.what(), "a record that shows it, or another --input");
+    }
+  }
+  if (!arguments.plot.empty()) draw(results.front(), captures.front().capture, arguments);
+  const auto measured = [&] {
+    return io::overlay_of(results.front().verdict, captures.front().chain, arguments.write);
+  };
+  if (!arguments.write.empty()) io::write_measured(measured(), arguments.write);
+  if (wants_json(arguments)) {
+    print(io::to_json(results));
+  } else {
+    std::vector<report::Report> reports;
+    for (const auto& result : results) {
+      reports.push_back(report::of(result.verdict, result.unit));
+      report::add_times(reports.back(), result.read.times);
+    }
+    if (!arguments.write.empty()) {
+      reports.back().remarks.push_back({fmt::format(
+          "written: {}; try: tamlo budget {} {} {}", arguments.write, arguments.boards.front(),
+          arguments.write, results.front().verdict.channel)});
+    }
+    print(reports, arguments);
+  }
+  if (!read.damage.empty()) {
+    fmt::print(stderr, "{}\nonly the {} samples before it were used\n", read.damage, read.samples);
+    return damaged;
+  }
+  return std::ranges::all_of(results, [](const auto& r) { return r.verdict.as_foretold(); })
+             ? done
+             : missed;
+}
+
+}  // namespace tamlo::tool

@@ -1,0 +1,250 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "job.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/record_file.hpp"
+#include "tamlo/quantity/format.hpp"
+#include "tamlo/quantity/notation.hpp"
+#include "tamlo/simulate/bench_meter.hpp"
+#include "tamlo/simulate/sampler.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+using record::Input;
+using record::Shows;
+using simulate::Unit;
+
+// The numbers of a range such as 11..22, or one.
+struct Numbers {
+  std::uint64_t first = 1, last = 1;
+};
+Numbers numbers_of(const std::string& text) {
+  const auto dots = text.find("..");
+  if (dots == std::string::npos) {
+    const auto one = whole_of("--unit", text, 0, 1000000000);
+    return {one, one};
+  }
+  const auto first = whole_of("--unit", text.substr(0, dots), 0, 1000000000);
+  return {first, whole_of("--unit", text.substr(dots + 2), first, 1000000000)};
+}
+
+// A deviation of the command line: "divider top=-1.2 %".
+void deviate(Unit& unit, const chain::Chain& chain, const std::string& text) {
+  const auto equals = text.find('=');
+  const auto name = text.substr(0, equals);
+  const auto parameter = std::ranges::find(chain.parameters, name, &chain::Parameter::name);
+  if (equals == std::string::npos || parameter == chain.parameters.end()) {
+    std::vector<std::string> known;
+    for (const auto& of : chain.parameters) known.push_back(of.name);
+    refuse("--deviate", "\"" + text + "\"", "NAME=VALUE with the name " + io::one_of(name, known));
+  }
+  const auto value = text.substr(equals + 1);
+  const bool relative = value.ends_with('%') || value.ends_with("ppm");
+  simulate::move(unit, chain, name,
+                 value_of("--deviate", value, relative ? quantity::Unit{} : parameter->unit),
+                 relative);
+}
+
+// A channel of the board with what its firmware believes.
+struct Built {
+  chain::Chain chain, firmware;
+
+  Unit unit(const Arguments& arguments, std::uint64_t number) const {
+    const auto seed = whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
+    auto result = number == 0 ? simulate::nominal(chain) : simulate::draw(chain, seed, number);
+    for (const auto& text : arguments.deviate) deviate(result, chain, text);
+    return result;
+  }
+};
+
+std::vector<Built> built_of(const Arguments& arguments) {
+  const auto board = io::load_board(arguments.boards);
+  auto with_firmware = arguments.boards;
+  if (!arguments.firmware.empty()) with_firmware.push_back(arguments.firmware);
+  const auto other = io::load_board(with_firmware);
+  std::vector<Built> result;
+  for (auto& chain : chains_of(board, arguments)) {
+    auto firmware = chain::build(other, chain.channel.name);
+    result.push_back({std::move(chain), std::move(firmware)});
+  }
+  return result;
+}
+
+// Readings beside the meter, as the other commands read them.
+std::string readings_text(const Arguments& arguments, const std::vector<Built>& channels) {
+  const auto board = io::load_board(arguments.boards);
+  const auto* meter = arguments.meter.empty() && board.meters.size() == 1
+                          ? &board.meters.front()
+                          : model::find(board.meters, arguments.meter);
+  if (meter == nullptr) {
+    std::vector<std::string> known;
+    for (const auto& of : board.meters) known.push_back(of.name);
+    refuse("--meter", "\"" + arguments.meter + "\"", io::one_of(arguments.meter, known));
+  }
+  const auto seed = whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
+  const auto run = whole_of("--run", arguments.run, 0, 1000000);
+  const auto numbers = numbers_of(arguments.unit);
+  const bool several = numbers.last > numbers.first;
+  const simulate::BenchMeter bench(*meter, seed);
+  const auto& unit = channels.front().chain.channel.span.unit;
+  auto text = fmt::format(
+      "# Made by: tamlo simulate, seed {}, unit {}, beside the meter {}.\n"
+      "channel,meter [{}],reading [{}]{}\n",
+      arguments.seed, arguments.unit, meter->name, unit.symbol, unit.symbol,
+      several ? ",unit" : "");
+  for (const auto& of : channels) {
+    const auto& name = of.chain.channel.name;
+    if (of.chain.channel.span.unit != unit) {
+      refuse("simulate", name + ", which is not in " + unit.symbol, "channels of one unit");
+    }
+    const int decimals = simulate::decimals(of.chain);
+    for (auto number = numbers.first; number <= numbers.last; ++number) {
+      const auto board_unit = of.unit(arguments, number);
+      auto noise = simulate::noise_stream(seed, number, run);
+      for (const auto& at : arguments.at) {
+        const double x = value_of("--at", at, unit);
+        const auto shown = bench.show(x);
+        if (!shown)
+          refuse("--at", "\"" + at + "\"", "a value that the meter " + meter->name + " reads");
+        const double reading = simulate::read(of.chain, of.firmware, board_unit, x, noise);
+        text += fmt::format("{},{},{:.{}f}{}\n", name, quantity::significant(*shown, unit, 6),
+                            quantity::in_unit(reading, unit), decimals,
+                            several ? fmt::format(",{}", number) : "");
+      }
+    }
+  }
+  return text;
+}
+
+simulate::Stimulus stimulus_of(const Arguments& arguments, const chain::Chain& chain) {
+  const auto& span = chain.channel.span;
+  simulate::Stimulus result{.from = span.middle(), .to = span.high};
+  switch (input_of(arguments)) {
+    case Input::steady:
+      break;
+    case Input::ramp:
+      result = {.shape = simulate::Shape::ramp, .from = span.low, .to = span.high};
+      break;
+    case Input::sine:
+      result = {.shape = simulate::Shape::sine, .from = span.low, .to = span.high};
+      break;
+    case Input::step:
+      result = {.shape = simulate::Shape::step, .from = span.low, .to = span.middle()};
+      break;
+  }
+  if (!arguments.low.empty()) result.from = value_of("--low", arguments.low, span.unit);
+  if (!arguments.high.empty()) result.to = value_of("--high", arguments.high, span.unit);
+  if (!arguments.drift.empty()) result.drift = slope_of("--drift", arguments.drift, span.unit);
+  const auto difference = quantity::difference_unit(span.unit);
+  if (const auto& hum = arguments.hum; !hum.empty()) {
+    const auto at = hum.find(" at ");
+    if (at == std::string::npos) refuse("--hum", "\"" + hum + "\"", "such as \"0.2 V at 50 Hz\"");
+    result.hum = value_of("--hum", hum.substr(0, at), difference);
+    result.hum_frequency = value_of("--hum", hum.substr(at + 4), quantity::unit("Hz"));
+  }
+  return result;
+}
+
+simulate::Flaws flaws_of(const Arguments& arguments) {
+  simulate::Flaws result;
+  if (arguments.bend == "ess") result.bend = simulate::Bend::ess;
+  if (arguments.bend == "carries") result.bend = simulate::Bend::carries;
+  if (!arguments.inl.empty()) result.inl = value_of("--inl", arguments.inl, quantity::unit("LSB"));
+  if (!arguments.jitter.empty()) {
+    result.jitter = value_of("--jitter", arguments.jitter, quantity::unit("s"));
+  }
+  for (const auto& code : arguments.missing) {
+    result.missing.push_back(
+        static_cast<std::int64_t>(whole_of("--missing", code, 0, std::uint64_t{1} << 32)));
+  }
+  return result;
+}
+
+simulate::Sampler sampler_of(const Arguments& arguments, const Built& of) {
+  simulate::Sampler::Settings s{
+      .stimulus = stimulus_of(arguments, of.chain),
+      .flaws = flaws_of(arguments),
+      .shows = arguments.shows == "readings" ? Shows::readings : Shows::codes,
+      .rate = of.chain.digital.rate};
+  s.samples = whole_of("--samples", arguments.samples, 1, 1000000000000);
+  s.seed = whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
+  const auto numbers = numbers_of(arguments.unit);
+  if (numbers.last > numbers.first) refuse("--unit", arguments.unit, "one unit for a record");
+  s.number = numbers.first;
+  s.run = whole_of("--run", arguments.run, 0, 1000000);
+  if (!arguments.rate.empty()) s.rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
+  if (!(s.rate > 0.0)) refuse("--rate", "none, and the board does not say", "such as \"1 kSa/s\"");
+  if (s.stimulus.shape == simulate::Shape::sine) {
+    if (arguments.frequency.empty()) refuse("--frequency", "none", "such as \"50 Hz\"");
+    const double wanted = value_of("--frequency", arguments.frequency, quantity::unit("Hz"));
+    const simulate::Sampler plan(of.chain, of.firmware, simulate::nominal(of.chain), s);
+    if (!(wanted > 0.0) || wanted >= plan.rate() / 2.0) {
+      refuse("--frequency", arguments.frequency, "above 0, below half the rate of the samples");
+    }
+    s.stimulus.frequency = simulate::coherent(wanted, plan.rate(), s.samples);
+  }
+  return {of.chain, of.firmware, of.unit(arguments, s.number), s};
+}
+
+int write_record(const Arguments& arguments, const std::vector<Built>& channels) {
+  const auto path = arguments.write.empty() ? "-" : arguments.write;
+  io::RecordLayout layout;
+  if (arguments.layout.empty()) {
+    if (!io::layout_of_name(path, layout) && path != "-") {
+      refuse("--layout", "none, and the file's name does not tell", io::record_layouts);
+    }
+  } else if (!io::parse_layout(arguments.layout, layout)) {
+    refuse("--layout", "\"" + arguments.layout + "\"", io::record_layouts);
+  }
+  std::vector<simulate::Sampler> samplers;
+  std::vector<io::RecordWriter::Column> columns;
+  const bool readings = arguments.shows == "readings";
+  for (const auto& of : channels) {
+    samplers.push_back(sampler_of(arguments, of));
+    const auto& unit = of.chain.channel.span.unit;
+    columns.push_back({.name = of.chain.channel.name,
+                       .unit = readings ? unit.symbol : "code",
+                       .decimals = readings ? simulate::decimals(of.chain) : 0});
+    if (layout.kind == io::RecordLayout::Kind::wav) {
+      layout.bits = std::max(layout.bits,
+                             io::bits_for(chain::first_code(of.chain), chain::last_code(of.chain)));
+    }
+    if (samplers.back().rate() != samplers.front().rate()) {
+      refuse("--rate", "channels with different rates", "one rate, or one channel");
+    }
+  }
+  io::RecordWriter writer(path, layout, columns, samplers.front().rate());
+  for (;;) {
+    std::vector<std::vector<double>> blocks;
+    for (std::size_t i = 0; i < samplers.size(); ++i) {
+      auto block = samplers[i].next(8192);
+      if (readings) quantity::from_si(block, channels[i].chain.channel.span.unit, block);
+      blocks.push_back(std::move(block));
+    }
+    if (blocks.front().empty()) break;
+    writer.add(blocks);
+  }
+  writer.finish();
+  return done;
+}
+
+}  // namespace
+
+int run_simulate(const Arguments& arguments) {
+  const auto channels = built_of(arguments);
+  if (arguments.at.empty()) return write_record(arguments, channels);
+  const auto text = readings_text(arguments, channels);
+  if (arguments.write.empty()) {
+    print(text);
+  } else {
+    io::write_file(arguments.write, text);
+  }
+  return done;
+}
+
+}  // namespace tamlo::tool
