@@ -92,8 +92,10 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
       const auto of = [&](double part) {
         return even_transition(step * slope(stimulus, part) / total, *even_noise);
       };
-      result.dnl_standard.push_back(
-          std::sqrt(even_width(step * slope(stimulus, p) / total, *even_noise)));
+      // A code that never comes is less than a sample wide.
+      const double apart = step * slope(stimulus, p) / total;
+      const bool empty = histogram.at(first + 1 + static_cast<std::int64_t>(j)) == 0;
+      result.dnl_standard.push_back(empty ? apart : std::sqrt(even_width(apart, *even_noise)));
       result.inl_standard.push_back(std::sqrt(of(parts[j + 1]) +
                                               (1.0 - along) * (1.0 - along) * of(parts.front()) +
                                               along * along * of(parts.back())));

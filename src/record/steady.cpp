@@ -5,6 +5,7 @@
 #include <cassert>
 #include <cmath>
 #include <limits>
+#include <numbers>
 
 #include "tamlo/math/coverage.hpp"
 
@@ -44,11 +45,17 @@ void take_tones(Steady& of, const Spectrum& spectrum, const Foretold& foretold) 
     }
     of.tones_foretold.push_back(told);
   }
-  if (of.tones.empty()) return;
-  // Not the deviation less the tones: of a large tone a small error is much noise.
   const auto between = between_tones(spectrum, of.tones);
-  of.noise = std::sqrt(between.power);
-  of.dof = std::min(of.dof, between.dof);
+  if (!of.tones.empty()) {
+    // Not the deviation less the tones: of a large tone a small error is much noise.
+    of.noise = std::sqrt(between.power);
+    of.dof = std::min(of.dof, between.dof);
+  }
+  // Of 1/f noise each octave has as much, and the slowest but one or two degrees of freedom, the
+  // next twice as many, and so on: 4 octave^2 is the variance of them all.
+  const double octave = of.floor.density * of.floor.corner * std::numbers::ln2;
+  const double part = octave / (of.noise * of.noise);
+  of.dof = std::max(1.0, 1.0 / (1.0 / (of.dof * between.evenness) + 2.0 * part * part));
 }
 
 }  // namespace

@@ -21,6 +21,19 @@ double reaches(std::span<const double> part, double level, std::size_t from) {
   return static_cast<double>(part.size() - 1);
 }
 
+// Samples until the values leave the level of the first ones for good.
+std::size_t leaves(std::span<const double> before, double level) {
+  const auto few =
+      before.first(std::min(before.size(), std::max<std::size_t>(3, before.size() / 8)));
+  double squares = 0.0;
+  for (const double x : few) squares += (x - level) * (x - level);
+  const double band =
+      3.0 * std::sqrt(squares / static_cast<double>(std::max<std::size_t>(1, few.size())));
+  auto last = before.size();
+  while (last > 1 && std::abs(before[last - 1] - level) > band) --last;
+  return std::max<std::size_t>(1, last);
+}
+
 }  // namespace
 
 StepFigures step(std::span<const double> values, std::optional<double> begins,
@@ -36,9 +49,9 @@ StepFigures step(std::span<const double> values, std::optional<double> begins,
       values.begin());
   StepFigures result;
   result.after = last;
-  // What lies before, but for the last part, in which it may have begun to move.
+  // What lies before: up to the last sample at the level of the first ones.
   const auto calm = begins ? std::clamp<std::size_t>(static_cast<std::size_t>(*begins), 1, n)
-                           : std::max<std::size_t>(1, crossing * 3 / 4);
+                           : leaves(values.first(std::min(crossing, n)), first);
   result.before = math::median(values.first(calm));
   double squares = 0.0;
   for (const double x : values.first(calm)) squares += (x - result.before) * (x - result.before);
@@ -56,7 +69,7 @@ StepFigures step(std::span<const double> values, std::optional<double> begins,
   result.delay = reaches(part, 0.5, search) - result.begins;
   result.rise = reaches(part, 0.9, static_cast<std::size_t>(tenth)) - tenth;
   const double highest = *std::ranges::max_element(part) - 1.0;
-  result.overshoot = highest > 4.0 * noise ? highest : 0.0;
+  result.overshoot = highest > std::max(4.0 * noise, 1e-9) ? highest : 0.0;
   for (const double band : bands) {
     StepFigures::Settling settling{.band = band};
     std::size_t outside = 0;

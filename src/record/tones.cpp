@@ -2,6 +2,7 @@
 // What the lines and the floor of a spectrum say.
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/regression.hpp"
@@ -85,6 +86,26 @@ double degrees_of_freedom(const Spectrum& spectrum) {
   return 2.0 * std::max(1.0, counts);
 }
 
+// What bins to both sides of a line's own make likely at its place, if their noise is even or rises
+// towards low frequencies with their inverse or its square: the most of these.
+double beside(const Spectrum& spectrum, std::size_t bin) {
+  const auto reach = static_cast<std::size_t>(figures(spectrum.window).reach);
+  const auto last = spectrum.power.size() - 1;
+  std::vector<double> near, once, twice;
+  const auto add = [&](std::size_t k) {
+    const double along = static_cast<double>(k) / static_cast<double>(bin);
+    near.push_back(spectrum.power[k]);
+    once.push_back(near.back() * along);
+    twice.push_back(near.back() * along * along);
+  };
+  for (std::size_t away = reach + 1; away <= 3 * reach + 8; ++away) {
+    if (bin > away + reach) add(bin - away);
+    if (bin + away <= last) add(bin + away);
+  }
+  if (near.empty()) return 0.0;
+  return std::max({math::median(near), math::median(once), math::median(twice)});
+}
+
 }  // namespace
 
 SineFigures sine_figures(const Spectrum& spectrum) {
@@ -126,15 +147,22 @@ SineFigures sine_figures(const Spectrum& spectrum) {
 std::vector<Tone> tones(const Spectrum& spectrum) {
   std::vector<Tone> result;
   Lines lines(spectrum);
+  const auto rest = lines.rest();
+  if (rest.size() < 8) return result;
   const double dof = degrees_of_freedom(spectrum);
   const double middle = math::chi_squared_below(0.5, dof) / dof;
   const auto bins = static_cast<double>(spectrum.power.size());
-  const double far = math::chi_squared_below(1.0 - 0.01 / bins, dof) / dof;
-  while (result.size() < 20) {
-    const auto rest = lines.rest();
-    if (rest.size() < 8) break;
-    const auto bin = lines.largest();
-    if (!(spectrum.power[bin] > math::median(rest) / middle * far)) break;
+  const double far = math::chi_squared_below(1.0 - 0.01 / bins, dof) / dof / middle;
+  const double floor = math::median(rest);
+  std::vector<std::size_t> standing;
+  for (std::size_t k = 0; k < spectrum.power.size(); ++k) {
+    if (spectrum.power[k] > far * floor) standing.push_back(k);
+  }
+  std::ranges::sort(standing, std::greater{}, [&](std::size_t k) { return spectrum.power[k]; });
+  for (const auto bin : standing) {
+    if (result.size() == 20) break;
+    // What stands out of all bins, but not of those beside it, is noise that rises there.
+    if (lines.taken(bin) || spectrum.power[bin] <= far * beside(spectrum, bin)) continue;
     result.push_back(lines.take(bin));
   }
   return result;
@@ -147,11 +175,18 @@ Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones) {
         std::llround(tone.frequency * static_cast<double>(spectrum.segment))));
   }
   const auto rest = lines.rest();
-  double sum = 0.0;
-  for (const double power : rest) sum += power;
+  double sum = 0.0, squares = 0.0;
+  for (const double power : rest) {
+    sum += power;
+    squares += power * power;
+  }
   const auto left = static_cast<double>(std::max<std::size_t>(1, rest.size()));
+  // The squares also hold the scatter of each bin.
+  const double scatter = 1.0 + 2.0 / degrees_of_freedom(spectrum);
+  const double evenness = squares > 0.0 ? sum * sum / left / squares * scatter : 1.0;
   return {.power = sum / left * static_cast<double>(spectrum.power.size() - 1) / lines.bandwidth(),
-          .dof = degrees_of_freedom(spectrum) * left / lines.bandwidth()};
+          .dof = degrees_of_freedom(spectrum) * left / lines.bandwidth(),
+          .evenness = std::min(1.0, evenness)};
 }
 
 Floor noise_floor(const Spectrum& spectrum) {

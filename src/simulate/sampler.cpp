@@ -28,15 +28,16 @@ double bent(Bend bend, double part) {
     case Bend::ess:
       return std::sin(2.0 * pi * x);
     case Bend::carries: {
-      // The three highest bits are 1, 1/2 and 1/4 too light; the slope of it all is taken away.
+      // The three highest bits are 1 too heavy, 1/2 too light and 1/4 too heavy; the slope of it
+      // all is taken away.
       double sum = 0.0, rest = x, weight = 1.0;
       for (int bit = 0; bit < 3; ++bit, weight /= 2.0) {
         rest *= 2.0;
         const bool set = rest >= 1.0;
         rest -= set ? 1.0 : 0.0;
-        sum += set ? -weight : 0.0;
+        sum += set ? (bit == 1 ? -weight : weight) : 0.0;
       }
-      return sum + 1.75 * x;
+      return (sum - 0.75 * x) / 0.78125;
     }
   }
   return 0.0;

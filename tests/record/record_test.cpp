@@ -36,6 +36,31 @@ const Values michelson{
     299.76, 299.81, 299.79, 299.81, 299.82, 299.85, 299.87, 299.87, 299.81, 299.74, 299.81, 299.94,
     299.95, 299.80, 299.81, 299.87};
 
+// Numbers of a lottery and of a filter's transmittance (NIST StRD, Lottery and Mavro).
+const Values lottery{
+    162, 671, 933, 414, 788, 730, 817, 33,  536, 875, 670, 236, 473, 167, 877, 980, 316, 950, 456,
+    92,  517, 557, 956, 954, 104, 178, 794, 278, 147, 773, 437, 435, 502, 610, 582, 780, 689, 562,
+    964, 791, 28,  97,  848, 281, 858, 538, 660, 972, 671, 613, 867, 448, 738, 966, 139, 636, 847,
+    659, 754, 243, 122, 455, 195, 968, 793, 59,  730, 361, 574, 522, 97,  762, 431, 158, 429, 414,
+    22,  629, 788, 999, 187, 215, 810, 782, 47,  34,  108, 986, 25,  644, 829, 630, 315, 567, 919,
+    331, 207, 412, 242, 607, 668, 944, 749, 168, 864, 442, 533, 805, 372, 63,  458, 777, 416, 340,
+    436, 140, 919, 350, 510, 572, 905, 900, 85,  389, 473, 758, 444, 169, 625, 692, 140, 897, 672,
+    288, 312, 860, 724, 226, 884, 508, 976, 741, 476, 417, 831, 15,  318, 432, 241, 114, 799, 955,
+    833, 358, 935, 146, 630, 830, 440, 642, 356, 373, 271, 715, 367, 393, 190, 669, 8,   861, 108,
+    795, 269, 590, 326, 866, 64,  523, 862, 840, 219, 382, 998, 4,   628, 305, 747, 247, 34,  747,
+    729, 645, 856, 974, 24,  568, 24,  694, 608, 480, 410, 729, 947, 293, 53,  930, 223, 203, 677,
+    227, 62,  455, 387, 318, 562, 242, 428, 968};
+const Values mavro = [] {
+  Values result;
+  for (const int last :
+       {180, 170, 180, 190, 180, 170, 150, 140, 150, 150, 170, 180, 180, 190, 190, 210, 200,
+        160, 140, 130, 130, 150, 150, 160, 150, 140, 130, 140, 150, 140, 150, 160, 150, 160,
+        190, 200, 200, 210, 220, 230, 240, 250, 270, 260, 260, 260, 270, 260, 250, 240}) {
+    result.push_back((200000 + last) / 1e5);
+  }
+  return result;
+}();
+
 // Univariate sets of NIST StRD, certified mean, standard deviation and lag-1 correlation; digits
 // that the data have in double precision.
 TEST(Moments, CertifiedSets) {
@@ -49,7 +74,9 @@ TEST(Moments, CertifiedSets) {
         Set{alternating(1.0), 1.2, 0.1, -0.999, 14},
         Set{alternating(1000000.0), 1000000.2, 0.1, -0.999, 9.1},
         Set{alternating(10000000.0), 10000000.2, 0.1, -0.999, 7.9},
-        Set{michelson, 299.852400000000, 0.0790105478190518, 0.535199668621283, 12}}) {
+        Set{michelson, 299.852400000000, 0.0790105478190518, 0.535199668621283, 12},
+        Set{lottery, 518.958715596330, 291.699727470969, -0.120948622967393, 14},
+        Set{mavro, 2.00185600000000, 0.000429123454003053, 0.937989183438248, 11.5}}) {
     // Whole, and in parts that merge.
     Moments whole, merged;
     whole.add(set.values);
@@ -345,6 +372,40 @@ TEST(Density, KnownLinearityIsRecovered) {
   Histogram nothing;
   nothing.add(0, 10);
   EXPECT_THROW(linearity(nothing, 0, 63, Stimulus::ramp), std::domain_error);
+}
+
+// A ramp or coherent sine with noise alone: transitions of an even converter, as sure as is said.
+TEST(Density, EvenSamplesAreSurer) {
+  const int codes = 64;
+  for (const auto stimulus : {Stimulus::ramp, Stimulus::sine}) {
+    for (const double noise : {0.1, 0.7, 2.0}) {
+      double dnl = 0.0, inl = 0.0, count = 0.0;
+      constexpr int n = 20011;
+      for (std::uint64_t record = 0; record < 60; ++record) {
+        Histogram histogram;
+        math::Stream stream(10, record);
+        for (int i = 0; i < n; ++i) {
+          const double u = (i + 0.5) / n;
+          const double v = stimulus == Stimulus::ramp
+                               ? -9.0 + u * (codes + 18.0)
+                               : codes / 2.0 - (codes / 2.0 + 9.0) * std::cos(pi * u);
+          const double noisy = std::floor(v + noise * stream.normal());
+          histogram.add(static_cast<std::int64_t>(std::clamp(noisy, 0.0, codes - 1.0)));
+        }
+        const auto found = linearity(histogram, 0, codes - 1, stimulus, noise);
+        for (std::size_t j = 2; j + 2 < found.dnl.size(); ++j) {
+          dnl += std::pow(found.dnl[j] / found.dnl_standard[j], 2);
+          inl += std::pow(found.inl_ends[j] / found.inl_standard[j], 2);
+          count += 1.0;
+        }
+        const auto needed = samples_needed(stimulus, codes, found.inl_standard[31], noise);
+        EXPECT_NEAR(static_cast<double>(needed) / n, 0.9, 0.3);
+      }
+      // Root mean square of the errors in their stated uncertainty: 1.
+      EXPECT_NEAR(std::sqrt(dnl / count), 1.0, 0.12) << static_cast<int>(stimulus) << " " << noise;
+      EXPECT_NEAR(std::sqrt(inl / count), 1.0, 0.25) << static_cast<int>(stimulus) << " " << noise;
+    }
+  }
 }
 
 }  // namespace

@@ -100,6 +100,9 @@ std::vector<Tone> tones(const Spectrum& spectrum);
 struct Between {
   double power = 0.0;  ///< mean square, as if the bins of the tones had as much noise as the others
   double dof = 0.0;    ///< degrees of freedom of that, for white noise
+  /// Part of the degrees of freedom that the variance of a record keeps if its noise is as uneven
+  /// over frequency as this: 1 for white noise.
+  double evenness = 1.0;
 };
 Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones);
 
