@@ -112,7 +112,7 @@ std::string readings_text(const Arguments& arguments, const std::vector<Built>& 
         if (!shown)
           refuse("--at", "\"" + at + "\"", "a value that the meter " + meter->name + " reads");
         const double reading = simulate::read(of.chain, of.firmware, board_unit, x, noise);
-        text += fmt::format("{},{},{:.{}f}{}\n", name, quantity::significant(*shown, unit, 6),
+        text += fmt::format("{},{:.6g},{:.{}f}{}\n", name, quantity::in_unit(*shown, unit),
                             quantity::in_unit(reading, unit), decimals,
                             several ? fmt::format(",{}", number) : "");
       }
@@ -209,7 +209,7 @@ int write_record(const Arguments& arguments, const std::vector<Built>& channels)
     const auto& unit = of.chain.channel.span.unit;
     columns.push_back({.name = of.chain.channel.name,
                        .unit = readings ? unit.symbol : "code",
-                       .decimals = readings ? simulate::decimals(of.chain) : 0});
+                       .decimals = readings ? simulate::record_decimals(of.chain) : 0});
     if (layout.kind == io::RecordLayout::Kind::wav) {
       layout.bits = std::max(layout.bits,
                              io::bits_for(chain::first_code(of.chain), chain::last_code(of.chain)));

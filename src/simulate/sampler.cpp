@@ -53,6 +53,12 @@ int decimals(const chain::Chain& chain) {
   return std::max(0, static_cast<int>(std::ceil(-std::log10(step / 4.0))));
 }
 
+int record_decimals(const chain::Chain& chain) {
+  const auto& span = chain.channel.span;
+  const double noise = chain::reading_noise(chain, span.middle()) / span.unit.scale();
+  return std::max(decimals(chain), static_cast<int>(std::ceil(1.0 - std::log10(noise))));
+}
+
 Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit unit,
                  const Settings& settings)
     : chain_(chain),
@@ -137,6 +143,13 @@ double Sampler::found() {
   return static_cast<double>(chain::reported(chain_.report, converted));
 }
 
+void Sampler::fill() {
+  conversions_ = -std::int64_t{chain_.filled_after} * chain::decimation(chain_.digital);
+  digital_.prime(found());
+  --conversions_;  // that one comes again: so many make whole readings
+  while (conversions_ < 0) digital_.push(found());
+}
+
 std::vector<double> Sampler::next(std::size_t most) {
   std::vector<double> result;
   const auto left = settings_.samples - shown_;
@@ -145,11 +158,9 @@ std::vector<double> Sampler::next(std::size_t most) {
   if (settings_.shows == Shows::codes) {
     while (result.size() < count) result.push_back(found());
   } else {
+    if (shown_ == 0 && count > 0) fill();
     while (result.size() < count) {
-      const bool first = conversions_ == 0;
-      const double code = found();
-      if (first) digital_.prime(code);
-      if (digital_.push(code)) result.push_back(chain::reading(firmware_, digital_.value()));
+      if (digital_.push(found())) result.push_back(chain::reading(firmware_, digital_.value()));
     }
   }
   shown_ += count;

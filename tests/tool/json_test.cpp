@@ -25,6 +25,10 @@ Json parsed(const std::vector<std::string>& arguments) {
 
 TEST(Json, EveryCommandKeepsToItsSchema) {
   const Folder folder;
+  const auto ramp = folder.path("ramp.csv"), two = folder.path("two.csv");
+  tamlo({"simulate", board, "coolant_flow", "--input", "ramp", "--low", "-1.8 l/min", "--high",
+         "13.8 l/min", "--samples", "50000", "--write", ramp});
+  tamlo({"simulate", board, "pack_voltage", "auxiliary_supply", "--samples", "50", "--write", two});
   const std::vector<std::vector<std::string>> calls{
       {"check", board},
       {"check", board, "pack_voltage"},
@@ -50,6 +54,11 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"calibrate", board, readings, "--channel", "pack_voltage", "--model", "piecewise"},
       {"calibrate", board, readings, "--channel", "auxiliary_supply", "--held-out",
        demo("readings_later.csv")},
+      {"record", board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage"},
+      {"record", board, demo("step.csv"), "--input", "step", "--begins", "99.05"},
+      {"record", board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input", "sine"},
+      {"record", board, ramp, "--input", "ramp", "--low", "-1.8 l/min", "--high", "13.8 l/min"},
+      {"record", board, two},
   };
   for (const auto& call : calls) {
     const auto schema = std::string(TAMLO_SOURCE) + "/share/tamlo/schema/" + call.front() + ".json";

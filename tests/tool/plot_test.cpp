@@ -45,7 +45,7 @@ TEST(Plot, EveryPictureOfTheBench) {
       {{"compare", board, readings, "--channel", "pack_voltage", "--picture", "normalised"},
        {"normalised error E_n", "beyond: one side is off", "within"}},
       {{"compare", board, demo("readings_units.csv"), "--picture", "units"},
-       {"12 units", "C22", "gain [%]", "offset [V]"}},
+       {"12 units", "22", "gain [%]", "offset [V]"}},
       {calibrate,
        {"before, with guard band", "after, with guard band", "weighted-line correction"}},
       {[&] {

@@ -37,13 +37,16 @@ double coherent(double wanted, double rate, std::uint64_t samples);
 
 /// Decimals of a reading in the unit of the quantity, the last of them less than a code.
 int decimals(const chain::Chain& chain);
+/// Enough that the noise of a reading shows.
+int record_decimals(const chain::Chain& chain);
 
 /// The noise of a run of a unit: a random stream of its own beside that of the unit's deviations.
 math::Stream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_t run);
 
-/// A unit being sampled. White noise is new at every conversion; that of parts before a low-pass
-/// goes over from one to the next; 1/f noise is as strong in every octave down to the time of
-/// observation; interference has one phase. The same seed, unit and run give the same samples.
+/// A unit being sampled, its average and filter filled before the first sample. White noise is new
+/// at every conversion; that of parts before a low-pass goes over from one to the next; 1/f noise
+/// is as strong in every octave down to the time of observation; interference has one phase. The
+/// same seed, unit and run give the same samples.
 class Sampler {
  public:
   struct Settings {
@@ -86,9 +89,11 @@ class Sampler {
   std::vector<Noise> noise_{};
   std::vector<Wave> waves_{};
   std::vector<double> moved_{};
-  std::uint64_t conversions_ = 0, shown_ = 0;
+  std::int64_t conversions_ = 0;  // below 0 while average and filter fill
+  std::uint64_t shown_ = 0;
 
   double found();
+  void fill();
 };
 
 }  // namespace tamlo::simulate

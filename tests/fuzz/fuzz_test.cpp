@@ -1,0 +1,185 @@
+// SPDX-License-Identifier: Apache-2.0
+// Every reader against files that are wrong in ways that nobody thought of: sound files, bent at
+// random for a bounded time. A reader may refuse a file with BadInput; anything else is a defect,
+// and under the sanitizers every stray access is one. Mutants follow from their numbers alone, so
+// that one that fails is found again: its number and its text are printed.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <filesystem>
+#include <functional>
+
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/readings_file.hpp"
+#include "tamlo/io/record_file.hpp"
+#include "tamlo/math/random.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+namespace fs = std::filesystem;
+using Texts = std::vector<std::string>;
+
+constexpr auto time_for_each = std::chrono::seconds(4);
+
+Texts files_in(const fs::path& folder, const std::string& ending) {
+  std::vector<fs::path> found;
+  for (const auto& entry : fs::directory_iterator(folder)) {
+    if (entry.path().extension() == ending) found.push_back(entry.path());
+  }
+  std::ranges::sort(found);
+  Texts result;
+  for (const auto& path : found) result.push_back(read(path.string()));
+  return result;
+}
+
+Texts corpus(const std::string& ending) {
+  return files_in(fs::path(TAMLO_SOURCE) / "tests/fuzz/corpus", ending);
+}
+
+void append(Texts& to, const Texts& more) { to.insert(to.end(), more.begin(), more.end()); }
+
+// Pieces that readers take notice of.
+const Texts pieces{"\"",
+                   "'",
+                   "[",
+                   "]",
+                   "{",
+                   "}",
+                   "=",
+                   ",",
+                   "\n",
+                   "\r\n",
+                   "#",
+                   "±",
+                   "..",
+                   "1e999",
+                   "-",
+                   "0",
+                   "nan",
+                   "inf",
+                   "\xff",
+                   "\xef\xbb\xbf",
+                   " ",
+                   "% of span",
+                   " LSB",
+                   " kohm",
+                   "1e-320",
+                   "9999999999999999999",
+                   std::string(1, '\0')};
+
+// A few changes to a text, or a part of another one in it.
+std::string mutant(const Texts& seeds, std::uint64_t number) {
+  math::Stream stream(77, number);
+  const auto below = [&](std::size_t n) {
+    return static_cast<std::size_t>(stream.uniform() * static_cast<double>(n));
+  };
+  auto text = seeds[below(seeds.size())];
+  for (auto changes = 1 + below(6); changes > 0; --changes) {
+    const auto at = below(text.size() + 1);
+    const auto length = std::min(text.size() - at, below(40));
+    switch (below(6)) {
+      case 0:
+        if (at < text.size()) text[at] = static_cast<char>(text[at] ^ (1 << below(8)));
+        break;
+      case 1:
+        text.erase(at, length);
+        break;
+      case 2:
+        text.insert(at, pieces[below(pieces.size())]);
+        break;
+      case 3:
+        text.insert(at, text.substr(below(text.size() + 1), length));
+        break;
+      case 4: {
+        const auto& other = seeds[below(seeds.size())];
+        text.replace(at, length, other.substr(below(other.size() + 1), below(200)));
+        break;
+      }
+      default:
+        text.resize(at);
+    }
+  }
+  return text;
+}
+
+void fuzz(const Texts& seeds, const std::string& name,
+          const std::function<void(const std::string&)>& reads) {
+  ASSERT_FALSE(seeds.empty());
+  const Folder folder;
+  const auto until = std::chrono::steady_clock::now() + time_for_each;
+  std::uint64_t number = 0;
+  int refused = 0;
+  for (; std::chrono::steady_clock::now() < until; ++number) {
+    const auto text = number < seeds.size() ? seeds[number] : mutant(seeds, number);
+    const auto path = folder.write(name, text);
+    try {
+      reads(path);
+    } catch (const io::BadInput& error) {
+      ++refused;
+      ASSERT_FALSE(error.diagnostics.empty());
+    } catch (const std::exception& error) {
+      FAIL() << "mutant " << number << ": " << error.what() << "\n" << text;
+    }
+  }
+  EXPECT_GT(number, seeds.size() + 20) << "too slow to tell anything";
+  EXPECT_GT(refused, 0);
+}
+
+TEST(Fuzz, Boards) {
+  auto seeds = files_in(fs::path(TAMLO_SOURCE) / "examples/boards", ".toml");
+  append(seeds, corpus(".toml"));
+  seeds.push_back(read(demo("board.toml")));
+  seeds.emplace_back(small_board);
+  fuzz(seeds, "board.toml", [](const std::string& path) {
+    const auto board = io::load_board({path});
+    for (const auto& channel : board.channels) chain::build(board, channel.name);
+  });
+}
+
+TEST(Fuzz, Readings) {
+  auto seeds = files_in(demo(""), ".csv");
+  append(seeds, corpus(".csv"));
+  const auto board = io::load_board({demo("board.toml")});
+  fuzz(seeds, "readings.csv", [&](const std::string& path) { io::load_readings(path, board); });
+}
+
+void fuzz_records(const Texts& seeds, const std::string& layout, const Texts& wanted) {
+  io::RecordLayout of;
+  ASSERT_TRUE(io::parse_layout(layout, of));
+  fuzz(seeds, "record", [&](const std::string& path) {
+    io::RecordFile file(path, of, wanted);
+    std::uint64_t samples = 0;
+    const auto result = file.read([&](std::size_t which, std::span<const double> block) {
+      if (which == 0) samples += block.size();
+      for (const double x : block) ASSERT_TRUE(std::isfinite(x));
+    });
+    ASSERT_EQ(result.samples, samples);
+    if (samples == 0)
+      throw io::BadInput({{.file = path, .found = "no samples", .allowed = "some"}});
+  });
+}
+
+TEST(Fuzz, RecordsAsText) {
+  auto seeds = corpus(".csv");
+  seeds.push_back(read(demo("step.csv")));
+  fuzz_records(seeds, "csv", {"pack_voltage"});
+}
+
+TEST(Fuzz, RecordsAsWav) {
+  auto seeds = corpus(".wav");
+  seeds.push_back(read(demo("sine.wav")).substr(0, 4000));
+  fuzz_records(seeds, "wav", {"v"});
+}
+
+TEST(Fuzz, RecordsAsNumbers) {
+  const auto whole = read(demo("steady.raw")).substr(0, 3000);
+  fuzz_records({whole, "", std::string(7, '\xff')}, "float32 big", {"v", "w"});
+}
+
+}  // namespace
+}  // namespace tamlo::testing
