@@ -9,6 +9,7 @@
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
+#include "tamlo/io/record_file.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
 
@@ -82,6 +83,18 @@ void tell_calibration(Story& story, const model::Board& board, const std::string
   for (const auto& line : report.verdict) story.say(line);
 }
 
+void tell_record(Story& story, const chain::Chain& chain, const std::string& path) {
+  using record::Shows, record::Input;
+  io::RecordFile file(path, {.kind = io::RecordLayout::Kind::raw}, {chain.channel.name});
+  record::Capture capture(record::capture_options(chain, Shows::codes, Input::steady));
+  file.read([&](std::size_t, std::span<const double> samples) { capture.add(samples); });
+  const auto rate = record::rate_of(chain, Shows::codes);
+  const auto report =
+      report::of(record::judge(chain, Shows::codes, {}, capture, rate), chain.channel.span.unit);
+  story.say(report.verdict.front());
+  for (std::size_t i = 2; i < report.verdict.size(); ++i) story.say(report.verdict[i], 2);
+}
+
 }  // namespace
 
 int run_demo(const Arguments&) {
@@ -129,6 +142,11 @@ int run_demo(const Arguments&) {
              fmt::format("tamlo calibrate {} {} --channel {} --write measured.toml", board_path,
                          readings_path, suspect));
   tell_calibration(story, board, board_path, readings, readings.channels.front());
+  const auto record_path = (directory / "steady.raw").string();
+  story.step("What do its captured samples say?",
+             fmt::format("tamlo record {} {} --layout int16 --channel {}", board_path, record_path,
+                         suspect));
+  tell_record(story, chains.front(), record_path);
   story.step("Now your own board: ten lines are enough, see the README.",
              "tamlo check my-board.toml");
   print(story.text());

@@ -2,7 +2,9 @@
 #include "tamlo/record/histogram.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <limits>
 #include <stdexcept>
 
 namespace tamlo::record {
@@ -49,13 +51,45 @@ void Histogram::add(std::int64_t code, std::uint64_t times) {
   count_ += times;
 }
 
+namespace {
+
+// Counts codes `first` to first + 63, two at a time: so one code seldom waits for the one before.
+void count_pairs(std::span<const std::int32_t> codes, std::int32_t first, std::uint64_t* counts) {
+  constexpr std::size_t width = 64;
+  std::array<std::uint32_t, width * width> pairs{};
+  const auto place = [&](std::int32_t code) { return static_cast<std::size_t>(code - first); };
+  std::size_t i = 0;
+  for (; i + 1 < codes.size(); i += 2) ++pairs[place(codes[i]) * width + place(codes[i + 1])];
+  if (i < codes.size()) ++counts[place(codes[i])];
+  for (std::size_t one = 0; one < width; ++one) {
+    for (std::size_t other = 0; other < width; ++other) {
+      const auto times = pairs[one * width + other];
+      counts[one] += times;
+      counts[other] += times;
+    }
+  }
+}
+
+}  // namespace
+
 void Histogram::add(std::span<const std::int32_t> codes) {
   if (codes.empty()) return;
-  const auto [least_code, most_code] = std::ranges::minmax(codes);
-  make_room(least_code, most_code);
+  auto least_code = codes.front(), most_code = codes.front();
+  for (const auto code : codes) {
+    least_code = std::min(least_code, code);
+    most_code = std::max(most_code, code);
+  }
+  // Room for as many as are counted in pairs, whether they occur or not.
+  const bool narrow = codes.size() >= 4096 && most_code < least_code + 64 &&
+                      least_code < std::numeric_limits<std::int32_t>::max() - 64;
+  make_room(least_code, narrow ? least_code + 63 : most_code);
   std::uint64_t* const counts = counts_.data();
   const auto first = first_;
-  for (const auto code : codes) ++counts[code - first];
+  if (narrow) {
+    count_pairs(codes, least_code, counts + (least_code - first));
+  } else {
+    for (const auto code : codes) ++counts[code - first];
+  }
   const auto low = least_code - first_, high = most_code - first_;
   low_ = count_ > 0 ? std::min(low_, low) : low;
   high_ = count_ > 0 ? std::max(high_, high) : high;

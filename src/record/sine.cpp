@@ -19,11 +19,90 @@ namespace {
 
 using std::numbers::pi;
 
-constexpr std::size_t block = 512;
+constexpr std::size_t block = 512, lanes = 4;
+
+// Sums over a block of 1, i and i^2 times what a phasor c + j s of the block makes; they are the
+// same for all blocks of a length.
+struct Moments3 {
+  double of[3] = {};  // times 1, i, i^2
+  // Times (start + i step) to the power 1 or 2.
+  double once(double start, double step) const { return start * of[0] + step * of[1]; }
+  double twice(double start, double step) const {
+    return start * start * of[0] + 2.0 * start * step * of[1] + step * step * of[2];
+  }
+};
+
+// The phasor of a frequency over one block. That of any other block is the same, turned: so no
+// angle is computed sample by sample.
+class BlockOfPhasor {
+ public:
+  explicit BlockOfPhasor(double frequency) : frequency_(frequency) {
+    for (std::size_t i = 0; i < block; ++i) {
+      const auto phasor = std::polar(1.0, 2.0 * pi * frequency * static_cast<double>(i));
+      cosine[i] = phasor.real();
+      sine[i] = phasor.imag();
+      cosine_i[i] = static_cast<double>(i) * cosine[i];
+      sine_i[i] = static_cast<double>(i) * sine[i];
+    }
+    set_moments(block);
+  }
+
+  void set_moments(std::size_t count) {
+    cc = cs = ss = c1 = s1 = {};
+    for (std::size_t i = 0; i < count; ++i) {
+      double power = 1.0;
+      for (int k = 0; k < 3; ++k, power *= static_cast<double>(i)) {
+        cc.of[k] += power * cosine[i] * cosine[i];
+        cs.of[k] += power * cosine[i] * sine[i];
+        ss.of[k] += power * sine[i] * sine[i];
+        c1.of[k] += power * cosine[i];
+        s1.of[k] += power * sine[i];
+      }
+    }
+  }
+
+  // By how much the block from a sample on is turned. The whole turns go before the angle is
+  // formed: it keeps its digits in long records.
+  std::complex<double> turned(std::size_t from, double phase = 0.0) const {
+    const double turns = frequency_ * static_cast<double>(from);
+    return std::polar(1.0, phase + 2.0 * pi * (turns - std::floor(turns)));
+  }
+
+  alignas(64) double cosine[block], sine[block], cosine_i[block], sine_i[block];
+  Moments3 cc{}, cs{}, ss{}, c1{}, s1{};
+
+ private:
+  double frequency_;
+};
+
+// Sums of the samples of a block with its phasor.
+struct WithSamples {
+  double y = 0.0, yy = 0.0, yc = 0.0, ys = 0.0, yic = 0.0, yis = 0.0;
+};
+
+WithSamples with_samples(const BlockOfPhasor& p, const double* samples, std::size_t count) {
+  double y[lanes] = {}, yy[lanes] = {}, yc[lanes] = {}, ys[lanes] = {}, yic[lanes] = {},
+         yis[lanes] = {};
+  const auto add = [&](std::size_t i, std::size_t lane) {
+    const double x = samples[i];
+    y[lane] += x;
+    yy[lane] += x * x;
+    yc[lane] += x * p.cosine[i];
+    ys[lane] += x * p.sine[i];
+    yic[lane] += x * p.cosine_i[i];
+    yis[lane] += x * p.sine_i[i];
+  };
+  std::size_t i = 0;
+  for (; i + lanes <= count; i += lanes) {
+    for (std::size_t lane = 0; lane < lanes; ++lane) add(i + lane, lane);
+  }
+  for (; i < count; ++i) add(i, 0);
+  const auto sum = [](const double* of) { return (of[0] + of[2]) + (of[1] + of[3]); };
+  return {sum(y), sum(yy), sum(yc), sum(ys), sum(yic), sum(yis)};
+}
 
 // Normal equations of a cos + b sin + c + d time (-a sin + b cos), time counted from the middle of
-// the record and in halves of it. The phasor of a block is a table of 512, turned by an exact
-// rotation, so that no angle is computed sample by sample.
+// the record and in halves of it.
 struct Equations {
   Eigen::Matrix4d normal = Eigen::Matrix4d::Zero();
   Eigen::Vector4d right = Eigen::Vector4d::Zero();
@@ -32,62 +111,59 @@ struct Equations {
 
 Equations equations(std::span<const double> samples, double frequency, double a, double b) {
   const auto n = samples.size();
-  std::vector<std::complex<double>> table(std::min(n, block));
-  for (std::size_t i = 0; i < table.size(); ++i) {
-    table[i] = std::polar(1.0, 2.0 * pi * frequency * static_cast<double>(i));
-  }
+  BlockOfPhasor p(frequency);
   Equations result;
   const double middle = (static_cast<double>(n) - 1.0) / 2.0, half = std::max(1.0, middle);
+  const double h = 1.0 / half;
   for (std::size_t from = 0; from < n; from += block) {
-    // The whole turns go before the angle is formed: it keeps its digits in long records.
-    const double turns = frequency * static_cast<double>(from);
-    const auto turned = std::polar(1.0, 2.0 * pi * (turns - std::floor(turns)));
     const auto count = std::min(block, n - from);
-    double sums[14] = {};
-    for (std::size_t i = 0; i < count; ++i) {
-      const double c = turned.real() * table[i].real() - turned.imag() * table[i].imag();
-      const double s = turned.real() * table[i].imag() + turned.imag() * table[i].real();
-      const double t = (static_cast<double>(from + i) - middle) / half;
-      const double d = t * (b * c - a * s);
-      const double y = samples[from + i];
-      sums[0] += c * c;
-      sums[1] += c * s;
-      sums[2] += c;
-      sums[3] += c * d;
-      sums[4] += s * s;
-      sums[5] += s;
-      sums[6] += s * d;
-      sums[7] += d;
-      sums[8] += d * d;
-      sums[9] += c * y;
-      sums[10] += s * y;
-      sums[11] += y;
-      sums[12] += d * y;
-      sums[13] += y * y;
-    }
+    if (count < block) p.set_moments(count);
+    const auto turn = p.turned(from);
+    const double r = turn.real(), j = turn.imag();
+    // Of the turned phasor: cos = r c - j s, sin = j c + r s, and d time (b cos - a sin) with
+    const double u = b * r - a * j, v = -b * j - a * r;  // time (u c + v s)
+    const double t = (static_cast<double>(from) - middle) * h;
+    const double tcc = p.cc.once(t, h), tcs = p.cs.once(t, h), tss = p.ss.once(t, h);
+    const double cc = r * r * p.cc.of[0] - 2.0 * r * j * p.cs.of[0] + j * j * p.ss.of[0];
+    const double ss = j * j * p.cc.of[0] + 2.0 * r * j * p.cs.of[0] + r * r * p.ss.of[0];
+    const double cs = r * j * (p.cc.of[0] - p.ss.of[0]) + (r * r - j * j) * p.cs.of[0];
+    const double c = r * p.c1.of[0] - j * p.s1.of[0], s = j * p.c1.of[0] + r * p.s1.of[0];
+    const double cd = r * u * tcc + (r * v - j * u) * tcs - j * v * tss;
+    const double sd = j * u * tcc + (j * v + r * u) * tcs + r * v * tss;
+    const double d = u * p.c1.once(t, h) + v * p.s1.once(t, h);
+    const double dd =
+        u * u * p.cc.twice(t, h) + 2.0 * u * v * p.cs.twice(t, h) + v * v * p.ss.twice(t, h);
     Eigen::Matrix4d part;
-    part << sums[0], sums[1], sums[2], sums[3], sums[1], sums[4], sums[5], sums[6], sums[2],
-        sums[5], static_cast<double>(count), sums[7], sums[3], sums[6], sums[7], sums[8];
+    part << cc, cs, c, cd, cs, ss, s, sd, c, s, static_cast<double>(count), d, cd, sd, d, dd;
     result.normal += part;
-    result.right += Eigen::Vector4d(sums[9], sums[10], sums[11], sums[12]);
-    result.squares += sums[13];
+    const auto y = with_samples(p, samples.data() + from, count);
+    result.right += Eigen::Vector4d(r * y.yc - j * y.ys, j * y.yc + r * y.ys, y.y,
+                                    u * (t * y.yc + h * y.yic) + v * (t * y.ys + h * y.yis));
+    result.squares += y.yy;
   }
   return result;
 }
 
 // What is left of the samples, in a pass of its own: a difference of sums would lose it.
 double residual(std::span<const double> samples, const SineFit& fit) {
+  const BlockOfPhasor p(fit.frequency);
   double sum = 0.0;
   for (std::size_t from = 0; from < samples.size(); from += block) {
-    const double turns = fit.frequency * static_cast<double>(from);
-    const double phase = fit.phase + 2.0 * pi * (turns - std::floor(turns));
-    double part = 0.0;
-    for (std::size_t i = 0; i < std::min(block, samples.size() - from); ++i) {
-      const double angle = phase + 2.0 * pi * fit.frequency * static_cast<double>(i);
-      const double off = samples[from + i] - fit.offset - fit.amplitude * std::cos(angle);
-      part += off * off;
+    const auto wave = fit.amplitude * p.turned(from, fit.phase);
+    const double r = wave.real(), j = wave.imag();
+    const auto count = std::min(block, samples.size() - from);
+    const double* const y = samples.data() + from;
+    double part[lanes] = {};
+    const auto add = [&](std::size_t i, std::size_t lane) {
+      const double off = y[i] - fit.offset - (r * p.cosine[i] - j * p.sine[i]);
+      part[lane] += off * off;
+    };
+    std::size_t i = 0;
+    for (; i + lanes <= count; i += lanes) {
+      for (std::size_t lane = 0; lane < lanes; ++lane) add(i + lane, lane);
     }
-    sum += part;
+    for (; i < count; ++i) add(i, 0);
+    sum += (part[0] + part[2]) + (part[1] + part[3]);
   }
   return std::sqrt(sum / static_cast<double>(samples.size()));
 }
@@ -117,12 +193,48 @@ double SineFit::enob() const {
   return (sinad() - 10.0 * std::log10(1.5)) / (20.0 * std::log10(2.0));
 }
 
-SineFit fit_three(std::span<const double> samples, double frequency) {
-  assert(samples.size() >= 4 && frequency > 0.0 && frequency < 0.5);
+namespace {
+
+// Offset, amplitude and phase at a known frequency; what is left is not looked at.
+SineFit wave_at(std::span<const double> samples, double frequency) {
   const auto of = equations(samples, frequency, 0.0, 0.0);
   const Eigen::Vector3d found = of.normal.topLeftCorner<3, 3>().ldlt().solve(of.right.head<3>());
   SineFit fit{.offset = found(2), .frequency = frequency};
   set_wave(fit, found(0), found(1));
+  return fit;
+}
+
+// Moves the frequency until it no longer changes.
+void seek_frequency(std::span<const double> samples, SineFit& fit) {
+  const auto n = static_cast<double>(samples.size());
+  const double half = std::max(1.0, (n - 1.0) / 2.0);
+  double a = fit.amplitude * std::cos(fit.phase), b = -fit.amplitude * std::sin(fit.phase);
+  for (fit.converged = false; !fit.converged && fit.iterations < 30; ++fit.iterations) {
+    const auto of = equations(samples, fit.frequency, a, b);
+    const Eigen::Vector4d found = of.normal.ldlt().solve(of.right);
+    // The fourth unknown is the change of the angle at the ends of the record.
+    const double change = found(3) / half / (2.0 * pi);
+    fit.offset = found(2);
+    // A step of the phase at the first sample goes with the change, which turns about the middle.
+    const auto wave =
+        std::polar(std::hypot(found(0), found(1)), std::atan2(-found(1), found(0)) - found(3));
+    fit.frequency = std::clamp(fit.frequency + change, 1e-12, 0.5 - 1e-12);
+    a = wave.real();
+    b = -wave.imag();
+    set_wave(fit, a, b);
+    // By the rule of thumb for white residuals, without a pass for them.
+    const double left = std::max(0.0, of.squares - of.right.dot(found)) / n;
+    const double standard =
+        std::sqrt(24.0 * left / (n * n * n)) / (2.0 * pi * std::max(fit.amplitude, 1e-300));
+    fit.converged = std::abs(change) <= std::max(1e-3 * standard, 4e-16 * fit.frequency);
+  }
+}
+
+}  // namespace
+
+SineFit fit_three(std::span<const double> samples, double frequency) {
+  assert(samples.size() >= 4 && frequency > 0.0 && frequency < 0.5);
+  auto fit = wave_at(samples, frequency);
   fit.residual = residual(samples, fit);
   set_uncertainties(fit, samples.size(), 3);
   return fit;
@@ -130,38 +242,20 @@ SineFit fit_three(std::span<const double> samples, double frequency) {
 
 SineFit fit_four(std::span<const double> samples, double guess) {
   assert(samples.size() >= 5);
-  const auto n = static_cast<double>(samples.size());
-  SineFit fit = fit_three(samples, guess > 0.0 ? guess : largest_line(samples));
-  fit.converged = false;
-  const double half = std::max(1.0, (n - 1.0) / 2.0);
-  double a = fit.amplitude * std::cos(fit.phase), b = -fit.amplitude * std::sin(fit.phase);
-  while (!fit.converged && fit.iterations < 30) {
-    const auto of = equations(samples, fit.frequency, a, b);
-    const Eigen::Vector4d found = of.normal.ldlt().solve(of.right);
-    // The fourth unknown is the change of the angle at the ends of the record.
-    const double change = found(3) / half / (2.0 * pi);
-    a = found(0);
-    b = found(1);
-    fit.offset = found(2);
-    // A step of the phase at the first sample goes with the change, which turns about the middle.
-    const double turned = found(3);
-    const auto wave = std::polar(std::hypot(a, b), std::atan2(-b, a) - turned);
-    fit.frequency = std::clamp(fit.frequency + change, 1e-12, 0.5 - 1e-12);
-    a = wave.real();
-    b = -wave.imag();
-    set_wave(fit, a, b);
-    ++fit.iterations;
-    // By the rule of thumb for white residuals, without a pass for them.
-    const double left = std::max(0.0, of.squares - of.right.dot(found)) / n;
-    const double standard =
-        std::sqrt(24.0 * left / (n * n * n)) / (2.0 * pi * std::max(fit.amplitude, 1e-300));
-    fit.converged = std::abs(change) <= std::max(1e-3 * standard, 4e-16 * fit.frequency);
+  double frequency = guess > 0.0 ? guess : largest_line(samples);
+  // A part of a long record tells the frequency to much less than a cycle of the whole.
+  constexpr std::size_t long_record = std::size_t{1} << 16;
+  if (samples.size() >= long_record) {
+    const auto part = samples.first(samples.size() / 16);
+    auto rough = wave_at(part, frequency);
+    seek_frequency(part, rough);
+    const double moved =
+        std::abs(rough.frequency - frequency) * static_cast<double>(samples.size());
+    if (rough.converged && moved < 1.0) frequency = rough.frequency;
   }
-  const auto last = fit_three(samples, fit.frequency);
-  fit.offset = last.offset;
-  fit.amplitude = last.amplitude;
-  fit.phase = last.phase;
-  fit.residual = last.residual;
+  auto fit = wave_at(samples, frequency);
+  seek_frequency(samples, fit);
+  fit.residual = residual(samples, fit);
   set_uncertainties(fit, samples.size(), 4);
   return fit;
 }

@@ -1,0 +1,123 @@
+// SPDX-License-Identifier: Apache-2.0
+// Records: how long what is kept of them takes, beside a plain reading of the same memory, and
+// beside the same in numpy and its relatives (peers/record.py).
+#include <benchmark/benchmark.h>
+
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <numeric>
+
+#include "tamlo/io/record_file.hpp"
+#include "tamlo/math/random.hpp"
+#include "tamlo/record/capture.hpp"
+#include "tamlo/record/sine.hpp"
+
+namespace {
+
+using namespace tamlo;
+
+// Noise of three codes about the middle of 16 bits, or codes all over them.
+std::vector<std::int32_t> codes(std::size_t n, double noise) {
+  math::Stream stream(3, 1);
+  std::vector<double> pool(1 << 16);
+  for (auto& x : pool) x = stream.normal();
+  std::vector<std::int32_t> result(n);
+  std::uint64_t state = 1;
+  for (auto& code : result) {
+    state = state * 6364136223846793005U + 1442695040888963407U;
+    code = static_cast<std::int32_t>(
+        std::lround(32768.0 + std::clamp(noise * pool[state >> 48U], -32768.0, 32767.0)));
+  }
+  return result;
+}
+
+std::vector<double> values(std::size_t n) {
+  const auto whole = codes(n, 30.0);
+  return {whole.begin(), whole.end()};
+}
+
+std::vector<double> sine(std::size_t n) {
+  math::Stream stream(4, 1);
+  std::vector<double> result(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    result[i] =
+        3.0 + 1000.0 * std::sin(2.0 * 3.141592653589793 * 0.01234567 * static_cast<double>(i));
+  }
+  for (std::size_t i = 0; i < n; i += 7) result[i] += stream.normal();
+  return result;
+}
+
+constexpr std::size_t many = 10'000'000;
+
+void reading_of_codes(benchmark::State& state) {
+  const auto all = codes(many, 3.0);
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(std::accumulate(all.begin(), all.end(), std::int64_t{0}));
+  }
+}
+BENCHMARK(reading_of_codes)->Unit(benchmark::kMicrosecond);
+
+void histogram(benchmark::State& state, double noise) {
+  const auto all = codes(many, noise);
+  for (auto _ : state) {
+    record::Histogram result;
+    for (std::size_t from = 0; from < all.size(); from += 16384) {
+      result.add(std::span(all).subspan(from, std::min<std::size_t>(16384, all.size() - from)));
+    }
+    benchmark::DoNotOptimize(result.variance());
+  }
+}
+void histogram_of_noise(benchmark::State& state) { histogram(state, 3.0); }
+void histogram_of_all_codes(benchmark::State& state) { histogram(state, 15000.0); }
+BENCHMARK(histogram_of_noise)->Unit(benchmark::kMicrosecond);
+BENCHMARK(histogram_of_all_codes)->Unit(benchmark::kMicrosecond);
+
+void averaged_spectrum(benchmark::State& state) {
+  const auto all = values(std::size_t{1} << 24);
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(record::spectrum(all, record::Window::hann, 1 << 16));
+  }
+}
+BENCHMARK(averaged_spectrum)->Unit(benchmark::kMicrosecond);
+
+void sine_fit(benchmark::State& state) {
+  const auto all = sine(many);
+  for (auto _ : state) benchmark::DoNotOptimize(record::fit_four(all, 0.01234567));
+}
+BENCHMARK(sine_fit)->Unit(benchmark::kMicrosecond);
+
+void stability_in_parts(benchmark::State& state) {
+  const auto all = values(many);
+  for (auto _ : state) {
+    record::StabilityParts parts;
+    for (std::size_t from = 0; from < all.size(); from += 16384) {
+      parts.add(std::span(all).subspan(from, std::min<std::size_t>(16384, all.size() - from)));
+    }
+    benchmark::DoNotOptimize(parts.result());
+  }
+}
+void stability_of_all_overlaps(benchmark::State& state) {
+  const auto all = values(many);
+  for (auto _ : state) benchmark::DoNotOptimize(record::stability(all));
+}
+BENCHMARK(stability_in_parts)->Unit(benchmark::kMicrosecond);
+BENCHMARK(stability_of_all_overlaps)->Unit(benchmark::kMicrosecond);
+
+void csv_of_codes(benchmark::State& state) {
+  const auto path = (std::filesystem::temp_directory_path() / "tamlo_bench_codes.csv").string();
+  {
+    std::ofstream file(path);
+    file << "code\n";
+    for (const auto code : codes(3'000'000, 300.0)) file << code << '\n';
+  }
+  for (auto _ : state) {
+    io::RecordFile file(path, {}, {"code"});
+    double sum = 0.0;
+    file.read([&](std::size_t, std::span<const double> block) { sum += block.front(); });
+    benchmark::DoNotOptimize(sum);
+  }
+}
+BENCHMARK(csv_of_codes)->Unit(benchmark::kMicrosecond);
+
+}  // namespace
