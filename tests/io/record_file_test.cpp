@@ -16,9 +16,9 @@ using tamlo::testing::Folder;
 using Samples = std::vector<std::vector<double>>;
 
 struct Read {
-  Samples samples;
-  RecordRead read;
-  std::vector<std::string> names, units;
+  Samples samples{};
+  RecordRead read{};
+  std::vector<std::string> names{}, units{};
 };
 
 Read read_all(const std::string& path, const std::string& layout, std::vector<std::string> wanted) {
@@ -79,10 +79,14 @@ TEST(RecordFile, EveryLayoutThereAndBack) {
     EXPECT_EQ(back.samples, written) << layout;
     EXPECT_EQ(back.read.samples, 40000U);
     EXPECT_EQ(back.read.damage, "") << layout;
-    if (std::string(layout) == "csv") EXPECT_EQ(back.units[0], "code");
+    if (std::string(layout) == "csv") {
+      EXPECT_EQ(back.units[0], "code");
+    }
     const bool tells = std::string(layout) == "csv" || std::string(layout) == "wav";
     EXPECT_EQ(back.read.rate.has_value(), tells) << layout;
-    if (tells) EXPECT_NEAR(*back.read.rate, 1000.0, 1e-6);
+    if (tells) {
+      EXPECT_NEAR(*back.read.rate, 1000.0, 1e-6);
+    }
     std::filesystem::remove(folder.path(name));
   }
 }

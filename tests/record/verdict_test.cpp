@@ -135,7 +135,9 @@ TEST(Verdict, RampsAndSinesShowTheBend) {
       EXPECT_TRUE(s.dnl_beyond);
       EXPECT_LT(std::abs(*s.offset), 2.0 * *s.offset_expected);
       EXPECT_LT(std::abs(*s.gain), 2.0 * *s.gain_expected);
-      if (input == Input::ramp) EXPECT_TRUE(s.falling && s.falling->empty());
+      if (input == Input::ramp) {
+        EXPECT_TRUE(s.falling && s.falling->empty());
+      }
       const auto& l = s.linearity;
       for (std::size_t j = 0; j < l.inl_ends.size(); ++j) {
         if (j > 990 && j < 1010) continue;
@@ -220,9 +222,12 @@ TEST(Verdict, SinesAreJudged) {
     EXPECT_TRUE(v.wave->coherent);
     EXPECT_NEAR(v.wave->fit.frequency * 1000.0, settings.stimulus.frequency, 1e-5);
     EXPECT_FALSE(v.straightness);  // it does not reach the ends
-    if (inl == 0.0)
+    if (inl == 0.0) {
       EXPECT_NEAR(v.wave->enob, 12.0 - std::log2(std::sqrt(12.0 * (0.36 + 1.0 / 12.0))), 0.05);
-    if (inl > 0.0) EXPECT_EQ(v.wave->figures.harmonics[0].order, 2);
+    }
+    if (inl > 0.0) {
+      EXPECT_EQ(v.wave->figures.harmonics[0].order, 2);
+    }
   }
   Capture still;
   still.add(std::vector<double>(100, 7.0));

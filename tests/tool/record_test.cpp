@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Records and virtual units by the tool: what is drawn is read again, and judged.
 #include <gtest/gtest.h>
+#include <sys/resource.h>
 
 #include <algorithm>
 #include <filesystem>
@@ -168,6 +169,26 @@ TEST(Record, BadCallsAndFiles) {
   }
   EXPECT_FALSE(std::filesystem::exists(folder.path("s")));
   EXPECT_FALSE(std::filesystem::exists(folder.path("p.png")));
+}
+
+// Ten million samples from standard input take no more memory than three hundred thousand.
+TEST(Record, MemoryDoesNotGrow) {
+#if defined(__SANITIZE_ADDRESS__)
+  GTEST_SKIP() << "the sanitizer's own memory grows";
+#endif
+  const auto memory_after = [](int rounds) {
+    const auto result =
+        run("/bin/sh", {"-c", "for i in $(seq " + std::to_string(rounds) + "); do cat " +
+                                  demo("steady.raw") + "; done | " + TAMLO_TOOL + " record " +
+                                  board + " - --layout int16 --channel pack_voltage"});
+    EXPECT_NE(result.output.find(std::to_string(32768L * rounds) + " codes"), std::string::npos);
+    rusage used{};
+    getrusage(RUSAGE_CHILDREN, &used);
+    return used.ru_maxrss;  // kB, the most of any child so far
+  };
+  const auto small = memory_after(10), large = memory_after(305);
+  EXPECT_LT(large, 64 * 1024);
+  EXPECT_LT(large - small, 12 * 1024) << "the first samples, which are kept, are 8 MB";
 }
 
 // Measured noise and INL go into the budget.
