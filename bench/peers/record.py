@@ -25,12 +25,17 @@ everywhere = np.clip(np.rint(32768 + 15000 * random.standard_normal(many)), 0, 6
 values = np.rint(32768 + 30 * random.standard_normal(1 << 24))
 
 
-def sine_iteration(y, frequency):
-    """One step of the four-parameter fit: normal equations of cos, sin, 1 and the slope of both."""
+def sine_fit(y, frequency):
+    """Four parameters in two steps, by normal equations of cos, sin, 1 and the slope of both; and what is left."""
     k = np.arange(len(y))
-    c, s = np.cos(2 * np.pi * frequency * k), np.sin(2 * np.pi * frequency * k)
-    a = np.column_stack([c, s, np.ones_like(c), k * c])
-    return np.linalg.solve(a.T @ a, a.T @ y)
+    a, b = 0.0, 1.0
+    for _ in range(2):
+        c, s = np.cos(2 * np.pi * frequency * k), np.sin(2 * np.pi * frequency * k)
+        columns = np.column_stack([c, s, np.ones_like(c), k * (b * c - a * s)])
+        found = np.linalg.solve(columns.T @ columns, columns.T @ y)
+        a, b = found[:2]
+        frequency += found[3] / (2 * np.pi)
+    return np.std(y - columns @ found)
 
 
 def overlapping(y):
@@ -52,7 +57,7 @@ with tempfile.TemporaryDirectory() as folder:
         "histogram_of_noise": least(lambda: np.bincount(noise)),
         "histogram_of_all_codes": least(lambda: np.bincount(everywhere)),
         "averaged_spectrum": least(lambda: scipy.signal.welch(values, window="hann", nperseg=1 << 16)),
-        "sine_fit": least(lambda: sine_iteration(sine, 0.01234567), 1),
+        "sine_fit": least(lambda: sine_fit(sine, 0.01234567), 1),
         "stability_in_parts": least(lambda: overlapping(values[:many])),
         "stability_of_all_overlaps": least(lambda: overlapping(values[:many])),
         "csv_of_codes": least(lambda: pandas.read_csv(path)),

@@ -41,6 +41,12 @@ class SampleBlocks {
     ++rounds_;
     if (values_.front().size() >= capacity) flush();
   }
+  /// Rounds of the only channel.
+  void append(std::span<const double> samples) {
+    values_.front().insert(values_.front().end(), samples.begin(), samples.end());
+    rounds_ += samples.size();
+    if (values_.front().size() >= capacity) flush();
+  }
   void flush();
   std::uint64_t rounds() const { return rounds_; }
 

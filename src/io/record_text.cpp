@@ -4,6 +4,8 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <array>
+#include <bit>
 #include <charconv>
 #include <cmath>
 #include <cstring>
@@ -35,6 +37,27 @@ std::optional<double> number(std::string_view text) {
   return whole && std::isfinite(value) ? std::optional(value) : std::nullopt;
 }
 
+// The whole number at the head of eight characters, and how many of them are its digits; all at once.
+struct Digits {
+  std::uint32_t value;
+  int digits;
+};
+Digits digits_of(const char* text) {
+  std::uint64_t eight = 0;
+  std::memcpy(&eight, text, sizeof eight);
+  eight ^= 0x3030303030303030U;  // a digit is 0 to 9 now
+  // The highest bit of each byte that is no digit; what follows the first of them does not matter.
+  const auto others = ((eight + 0x7676767676767676U) | eight) & 0x8080808080808080U;
+  if (others == 0) return {0, 8};
+  const int digits = std::countr_zero(others) / 8;
+  if (digits == 0) return {0, 0};
+  eight <<= 64 - 8 * digits;  // zeros in front
+  eight = eight * 10 + (eight >> 8U);
+  constexpr std::uint64_t pairs = 0x000000ff000000ffU;
+  eight = ((eight & pairs) * 0x000f424000000064U + ((eight >> 16U) & pairs) * 0x0000271000000001U) >> 32U;
+  return {static_cast<std::uint32_t>(eight), digits};
+}
+
 // Lines of a file, of which a piece may hold a part; without their ends, comments and empty ones.
 class Lines {
  public:
@@ -49,6 +72,26 @@ class Lines {
       if (!line.empty() && line.front() != '#') return true;
     }
     return false;
+  }
+  /// Reads lines that are one whole number of up to seven digits each, as far as they are in the
+  /// buffer and `into` has room: most of a long record is. Gives how many.
+  std::size_t whole_numbers(std::span<double> into) {
+    const char* line = buffer_.data() + at_;
+    const char* const end = buffer_.data() + end_;
+    std::size_t count = 0;
+    while (count < into.size() && end - line >= 10) {
+      const bool minus = *line == '-';
+      const auto [value, digits] = digits_of(line + (minus ? 1 : 0));
+      if (digits == 0 || digits == 8) break;
+      const char* at = line + (minus ? 1 : 0) + digits;
+      if (*at == '\r') ++at;
+      if (*at != '\n') break;
+      into[count++] = minus ? -static_cast<double>(value) : static_cast<double>(value);
+      line = at + 1;
+    }
+    number_ += count;
+    at_ = static_cast<std::size_t>(line - buffer_.data());
+    return count;
   }
   std::size_t number() const { return number_; }
   bool too_long() const { return too_long_; }
@@ -111,10 +154,16 @@ class TextRecord : public RecordFile::Source {
     SampleTimeCheck times(time_scale_);
     RecordRead result;
     values_.resize(places_.size());
+    std::array<double, 512> some{};
+    const bool alone = places_.size() == 1 && last_place_ == 0 && time_place_ == no_column;
     while (has_line_ || lines_.next(line_)) {
       has_line_ = false;
       result.damage = take(blocks, times);
       if (!result.damage.empty()) break;
+      if (alone) {
+        std::size_t count = 0;
+        while ((count = lines_.whole_numbers(some)) > 0) blocks.append(std::span(some).first(count));
+      }
     }
     if (result.damage.empty() && lines_.too_long()) result.damage = at_line(too_long());
     if (result.damage.empty() && lines_.failed()) result.damage = shown(path_) + ": reading failed";

@@ -131,7 +131,8 @@ TransitionEnds transition_ends(const Histogram& histogram, std::int64_t first, s
     below += static_cast<double>(histogram.at(code));
   }
   double above = 0.0;
-  for (auto code = last; code <= histogram.most(); ++code) {
+  const auto highest = histogram.most();
+  for (auto code = last; code <= highest; ++code) {
     above += static_cast<double>(histogram.at(code));
   }
   const auto place = [&](double part) {

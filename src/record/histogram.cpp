@@ -4,8 +4,11 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdlib>
+#include <cstring>
 #include <limits>
 #include <stdexcept>
+#include <utility>
 
 namespace tamlo::record {
 namespace {
@@ -17,9 +20,10 @@ constexpr std::int64_t most_codes = std::int64_t{1} << 26;
 void Histogram::make_room(std::int64_t low, std::int64_t high) {
   const auto size = static_cast<std::int64_t>(counts_.size());
   if (!counts_.empty() && low >= first_ && high < first_ + size) return;
+  const auto begin = count_ > 0 ? least() : 0, end = count_ > 0 ? most() : 0;
   if (count_ > 0) {
-    low = std::min(low, least());
-    high = std::max(high, most());
+    low = std::min(low, begin);
+    high = std::max(high, end);
   }
   // Not `high - low`: the ends of 64 bits are farther apart than they can say.
   const auto width = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low);
@@ -32,74 +36,115 @@ void Histogram::make_room(std::int64_t low, std::int64_t high) {
                                     2 * static_cast<std::size_t>(room));
   const auto first = low - room;
   if (count_ > 0) {
-    std::copy(counts_.begin() + low_, counts_.begin() + high_ + 1,
-              counts.begin() + (least() - first));
-    low_ += first_ - first;
-    high_ += first_ - first;
+    std::copy(counts_.begin() + (begin - first_), counts_.begin() + (end - first_) + 1,
+              counts.begin() + (begin - first));
   }
   counts_ = std::move(counts);
   first_ = first;
 }
 
+std::int64_t Histogram::least() const {
+  const auto at = std::ranges::find_if(counts_, [](std::uint64_t n) { return n > 0; });
+  return first_ + (at - counts_.begin());
+}
+
+std::int64_t Histogram::most() const {
+  const auto at = std::find_if(counts_.rbegin(), counts_.rend(), [](std::uint64_t n) { return n > 0; });
+  return first_ + (counts_.rend() - at) - 1;
+}
+
 void Histogram::add(std::int64_t code, std::uint64_t times) {
   if (times == 0) return;
   make_room(code, code);
-  const auto place = code - first_;
-  counts_[static_cast<std::size_t>(place)] += times;
-  low_ = count_ > 0 ? std::min(low_, place) : place;
-  high_ = count_ > 0 ? std::max(high_, place) : place;
+  counts_[static_cast<std::size_t>(code - first_)] += times;
   count_ += times;
 }
 
 namespace {
 
-// Counts codes `first` to first + 63, two at a time: so one code seldom waits for the one before.
-void count_pairs(std::span<const std::int32_t> codes, std::int32_t first, std::uint64_t* counts) {
-  constexpr std::size_t width = 64;
-  std::array<std::uint32_t, width * width> pairs{};
-  const auto place = [&](std::int32_t code) { return static_cast<std::size_t>(code - first); };
-  std::size_t i = 0;
-  for (; i + 1 < codes.size(); i += 2) ++pairs[place(codes[i]) * width + place(codes[i + 1])];
-  if (i < codes.size()) ++counts[place(codes[i])];
-  for (std::size_t one = 0; one < width; ++one) {
-    for (std::size_t other = 0; other < width; ++other) {
-      const auto times = pairs[one * width + other];
-      counts[one] += times;
-      counts[other] += times;
-    }
+constexpr std::uint32_t narrow = 64;
+
+// By one code in 64.
+bool seems_narrow(std::span<const std::int32_t> codes, std::int32_t first) {
+  for (std::size_t i = 0; i < codes.size(); i += 64) {
+    if (codes[i] < first || codes[i] - first >= static_cast<std::int32_t>(narrow)) return false;
   }
+  return true;
+}
+
+// Counts codes first, first + 1, ..., first + 63, two at a time: so one code seldom waits for the one
+// before. False, and nothing counted, if there is any other code.
+bool count_pairs(std::span<const std::int32_t> codes, std::int32_t first, std::uint64_t* counts) {
+  std::array<std::uint32_t, narrow * narrow> pairs{};
+  const auto both = static_cast<std::uint64_t>(static_cast<std::uint32_t>(first)) * 0x1'0000'0001U;
+  std::uint64_t beyond = 0;
+  std::size_t i = 0;
+  for (; i + 1 < codes.size(); i += 2) {
+    std::uint64_t two = 0;
+    std::memcpy(&two, codes.data() + i, sizeof two);
+    two -= both;  // a code below the first one leaves bits above the lowest six in one half or both
+    beyond |= two;
+    ++pairs[(two * narrow | two >> 32U) % (narrow * narrow)];
+  }
+  constexpr std::uint64_t low_bits = (narrow - 1) * 0x1'0000'0001U;
+  const auto last = i < codes.size() ? static_cast<std::uint32_t>(codes[i] - first) : 0U;
+  if ((beyond & ~low_bits) != 0 || last >= narrow) return false;
+  if (i < codes.size()) ++counts[last];
+  std::array<std::uint32_t, narrow> columns{};
+  for (std::size_t one = 0; one < narrow; ++one) {
+    const auto* const row = pairs.data() + one * narrow;
+    std::uint32_t sum = 0;
+    for (std::size_t other = 0; other < narrow; ++other) {
+      sum += row[other];
+      columns[other] += row[other];
+    }
+    counts[one] += sum;
+  }
+  for (std::size_t other = 0; other < narrow; ++other) counts[other] += columns[other];
+  return true;
 }
 
 }  // namespace
 
 void Histogram::add(std::span<const std::int32_t> codes) {
   if (codes.empty()) return;
-  auto least_code = codes.front(), most_code = codes.front();
+  constexpr std::int32_t far = std::numeric_limits<std::int32_t>::max() / 2;
+  const auto first = codes.front() - static_cast<std::int32_t>(narrow / 2);
+  if (codes.size() >= 4096 && std::abs(codes.front()) < far && seems_narrow(codes, first)) {
+    make_room(first, first + narrow - 1);
+    if (count_pairs(codes, first, counts_.data() + (first - first_))) {
+      count_ += codes.size();
+      return;
+    }
+  }
+  std::uint64_t* counts = counts_.data();
+  std::uint64_t size = counts_.size(), counted = 0;
+  auto from = first_;
   for (const auto code : codes) {
-    least_code = std::min(least_code, code);
-    most_code = std::max(most_code, code);
+    auto place = static_cast<std::uint64_t>(code - from);
+    if (place >= size) [[unlikely]] {
+      count_ += std::exchange(counted, 0);  // what make_room() must keep
+      make_room(code, code);
+      counts = counts_.data();
+      size = counts_.size();
+      from = first_;
+      place = static_cast<std::uint64_t>(code - from);
+    }
+    ++counts[place];
+    ++counted;
   }
-  // Room for as many as are counted in pairs, whether they occur or not.
-  const bool narrow = codes.size() >= 4096 && most_code < least_code + 64 &&
-                      least_code < std::numeric_limits<std::int32_t>::max() - 64;
-  make_room(least_code, narrow ? least_code + 63 : most_code);
-  std::uint64_t* const counts = counts_.data();
-  const auto first = first_;
-  if (narrow) {
-    count_pairs(codes, least_code, counts + (least_code - first));
-  } else {
-    for (const auto code : codes) ++counts[code - first];
-  }
-  const auto low = least_code - first_, high = most_code - first_;
-  low_ = count_ > 0 ? std::min(low_, low) : low;
-  high_ = count_ > 0 ? std::max(high_, high) : high;
-  count_ += codes.size();
+  count_ += counted;
 }
 
 void Histogram::merge(const Histogram& other) {
   if (other.empty()) return;
   make_room(other.least(), other.most());
-  for (auto code = other.least(); code <= other.most(); ++code) add(code, other.at(code));
+  for (std::size_t i = 0; i < other.counts_.size(); ++i) {
+    if (other.counts_[i] == 0) continue;
+    const auto place = other.first_ + static_cast<std::int64_t>(i) - first_;
+    counts_[static_cast<std::size_t>(place)] += other.counts_[i];
+  }
+  count_ += other.count_;
 }
 
 std::uint64_t Histogram::at(std::int64_t code) const {
@@ -110,30 +155,33 @@ std::uint64_t Histogram::at(std::int64_t code) const {
 
 std::vector<std::int64_t> Histogram::missing() const {
   std::vector<std::int64_t> result;
-  for (auto place = low_; place <= high_; ++place) {
-    if (counts_[static_cast<std::size_t>(place)] == 0) result.push_back(first_ + place);
+  const auto last = most();
+  for (auto code = least(); code <= last; ++code) {
+    if (at(code) == 0) result.push_back(code);
   }
   return result;
 }
 
 double Histogram::mean() const {
+  const auto begin = least();
   long double sum = 0.0L;
-  for (auto place = low_; place <= high_; ++place) {
-    sum += static_cast<long double>(place - low_) *
+  for (auto place = begin - first_; place < static_cast<std::int64_t>(counts_.size()); ++place) {
+    sum += static_cast<long double>(place - (begin - first_)) *
            static_cast<long double>(counts_[static_cast<std::size_t>(place)]);
   }
-  return static_cast<double>(static_cast<long double>(least()) +
+  return static_cast<double>(static_cast<long double>(begin) +
                              sum / static_cast<long double>(count_));
 }
 
 double Histogram::central(int power) const {
   const auto mean_place = static_cast<long double>(mean()) - static_cast<long double>(first_);
   long double sum = 0.0L;
-  for (auto place = low_; place <= high_; ++place) {
+  for (std::size_t place = 0; place < counts_.size(); ++place) {
+    if (counts_[place] == 0) continue;
     const auto from = static_cast<long double>(place) - mean_place;
     long double product = 1.0L;
     for (int i = 0; i < power; ++i) product *= from;
-    sum += product * static_cast<long double>(counts_[static_cast<std::size_t>(place)]);
+    sum += product * static_cast<long double>(counts_[place]);
   }
   return static_cast<double>(sum);
 }

@@ -12,6 +12,7 @@
 #include <numeric>
 #include <vector>
 
+#include "phasor.hpp"
 #include "tamlo/record/spectrum.hpp"
 
 namespace tamlo::record {
@@ -19,7 +20,7 @@ namespace {
 
 using std::numbers::pi;
 
-constexpr std::size_t block = 512, lanes = 4;
+constexpr std::size_t block = phasor_block;
 
 // Sums over a block of 1, i and i^2 times what a phasor c + j s of the block makes; they are the
 // same for all blocks of a length.
@@ -41,8 +42,6 @@ class BlockOfPhasor {
       const auto phasor = std::polar(1.0, 2.0 * pi * frequency * static_cast<double>(i));
       cosine[i] = phasor.real();
       sine[i] = phasor.imag();
-      cosine_i[i] = static_cast<double>(i) * cosine[i];
-      sine_i[i] = static_cast<double>(i) * sine[i];
     }
     set_moments(block);
   }
@@ -68,38 +67,12 @@ class BlockOfPhasor {
     return std::polar(1.0, phase + 2.0 * pi * (turns - std::floor(turns)));
   }
 
-  alignas(64) double cosine[block], sine[block], cosine_i[block], sine_i[block];
+  alignas(64) double cosine[block], sine[block];
   Moments3 cc{}, cs{}, ss{}, c1{}, s1{};
 
  private:
   double frequency_;
 };
-
-// Sums of the samples of a block with its phasor.
-struct WithSamples {
-  double y = 0.0, yy = 0.0, yc = 0.0, ys = 0.0, yic = 0.0, yis = 0.0;
-};
-
-WithSamples with_samples(const BlockOfPhasor& p, const double* samples, std::size_t count) {
-  double y[lanes] = {}, yy[lanes] = {}, yc[lanes] = {}, ys[lanes] = {}, yic[lanes] = {},
-         yis[lanes] = {};
-  const auto add = [&](std::size_t i, std::size_t lane) {
-    const double x = samples[i];
-    y[lane] += x;
-    yy[lane] += x * x;
-    yc[lane] += x * p.cosine[i];
-    ys[lane] += x * p.sine[i];
-    yic[lane] += x * p.cosine_i[i];
-    yis[lane] += x * p.sine_i[i];
-  };
-  std::size_t i = 0;
-  for (; i + lanes <= count; i += lanes) {
-    for (std::size_t lane = 0; lane < lanes; ++lane) add(i + lane, lane);
-  }
-  for (; i < count; ++i) add(i, 0);
-  const auto sum = [](const double* of) { return (of[0] + of[2]) + (of[1] + of[3]); };
-  return {sum(y), sum(yy), sum(yc), sum(ys), sum(yic), sum(yis)};
-}
 
 // Normal equations of a cos + b sin + c + d time (-a sin + b cos), time counted from the middle of
 // the record and in halves of it.
@@ -112,6 +85,7 @@ struct Equations {
 Equations equations(std::span<const double> samples, double frequency, double a, double b) {
   const auto n = samples.size();
   BlockOfPhasor p(frequency);
+  const auto sums = sums_with_phasor(math::widest_instructions());
   Equations result;
   const double middle = (static_cast<double>(n) - 1.0) / 2.0, half = std::max(1.0, middle);
   const double h = 1.0 / half;
@@ -136,7 +110,7 @@ Equations equations(std::span<const double> samples, double frequency, double a,
     Eigen::Matrix4d part;
     part << cc, cs, c, cd, cs, ss, s, sd, c, s, static_cast<double>(count), d, cd, sd, d, dd;
     result.normal += part;
-    const auto y = with_samples(p, samples.data() + from, count);
+    const auto y = sums(p.cosine, p.sine, samples.data() + from, count);
     result.right += Eigen::Vector4d(r * y.yc - j * y.ys, j * y.yc + r * y.ys, y.y,
                                     u * (t * y.yc + h * y.yic) + v * (t * y.ys + h * y.yis));
     result.squares += y.yy;
@@ -147,23 +121,12 @@ Equations equations(std::span<const double> samples, double frequency, double a,
 // What is left of the samples, in a pass of its own: a difference of sums would lose it.
 double residual(std::span<const double> samples, const SineFit& fit) {
   const BlockOfPhasor p(fit.frequency);
+  const auto squares = squares_off_phasor(math::widest_instructions());
   double sum = 0.0;
   for (std::size_t from = 0; from < samples.size(); from += block) {
     const auto wave = fit.amplitude * p.turned(from, fit.phase);
-    const double r = wave.real(), j = wave.imag();
-    const auto count = std::min(block, samples.size() - from);
-    const double* const y = samples.data() + from;
-    double part[lanes] = {};
-    const auto add = [&](std::size_t i, std::size_t lane) {
-      const double off = y[i] - fit.offset - (r * p.cosine[i] - j * p.sine[i]);
-      part[lane] += off * off;
-    };
-    std::size_t i = 0;
-    for (; i + lanes <= count; i += lanes) {
-      for (std::size_t lane = 0; lane < lanes; ++lane) add(i + lane, lane);
-    }
-    for (; i < count; ++i) add(i, 0);
-    sum += (part[0] + part[2]) + (part[1] + part[3]);
+    sum += squares(p.cosine, p.sine, wave.real(), wave.imag(), fit.offset, samples.data() + from,
+                   std::min(block, samples.size() - from));
   }
   return std::sqrt(sum / static_cast<double>(samples.size()));
 }
@@ -226,7 +189,9 @@ void seek_frequency(std::span<const double> samples, SineFit& fit) {
     const double left = std::max(0.0, of.squares - of.right.dot(found)) / n;
     const double standard =
         std::sqrt(24.0 * left / (n * n * n)) / (2.0 * pi * std::max(fit.amplitude, 1e-300));
-    fit.converged = std::abs(change) <= std::max(1e-3 * standard, 4e-16 * fit.frequency);
+    // A step leaves about the square of the angle by which it moved the ends.
+    const double leaves = found(3) * found(3) / half / (2.0 * pi);
+    fit.converged = std::min(std::abs(change), leaves) <= std::max(1e-3 * standard, 4e-16 * fit.frequency);
   }
 }
 
@@ -242,8 +207,10 @@ SineFit fit_three(std::span<const double> samples, double frequency) {
 
 SineFit fit_four(std::span<const double> samples, double guess) {
   assert(samples.size() >= 5);
-  double frequency = guess > 0.0 ? guess : largest_line(samples);
-  // A part of a long record tells the frequency to much less than a cycle of the whole.
+  const double frequency = guess > 0.0 ? guess : largest_line(samples);
+  SineFit fit;
+  // The head of a long record tells the frequency to much less than a cycle of the whole, and where its
+  // wave begins.
   constexpr std::size_t long_record = std::size_t{1} << 16;
   if (samples.size() >= long_record) {
     const auto part = samples.first(samples.size() / 16);
@@ -251,9 +218,10 @@ SineFit fit_four(std::span<const double> samples, double guess) {
     seek_frequency(part, rough);
     const double moved =
         std::abs(rough.frequency - frequency) * static_cast<double>(samples.size());
-    if (rough.converged && moved < 1.0) frequency = rough.frequency;
+    if (rough.converged && moved < 1.0) fit = rough;
   }
-  auto fit = wave_at(samples, frequency);
+  if (fit.amplitude == 0.0) fit = wave_at(samples, frequency);
+  fit.iterations = 0;
   seek_frequency(samples, fit);
   fit.residual = residual(samples, fit);
   set_uncertainties(fit, samples.size(), 4);

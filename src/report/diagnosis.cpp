@@ -46,9 +46,10 @@ Report of(const meter::Diagnosis& d) {
   report.verdict.push_back({"something is wrong, and no known fault looks like this", Tone::bad});
   if (d.suspects.empty()) return report;
   const auto& first = d.suspects.front();
-  report.verdict.push_back(
-      {fmt::format("if one part alone is to blame, it moved by: {}{}", listed(first),
-                   first.sources.size() > 1 ? "; these readings cannot tell them apart" : "")});
+  report.verdict.push_back({"if one part alone is to blame, it moved by: " + listed(first)});
+  if (first.sources.size() > 1) {
+    report.verdict.push_back({"these readings cannot tell them apart"});
+  }
   return report;
 }
 

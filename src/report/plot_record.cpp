@@ -52,10 +52,11 @@ bool histogram(const Canvas& c, const Capture& capture) {
   const auto& s = *c.v.steady;
   const double grain = capture.options().grain;
   // Some hundred bars at most, of whole cells.
-  const auto cells = h.most() - h.least() + 1;
+  const auto least = h.least(), most = h.most();
+  const auto cells = most - least + 1;
   const auto joined = std::max<std::int64_t>(1, (cells + 119) / 120);
   std::string script = "$bars << EOD\n";
-  for (auto cell = h.least(); cell <= h.most(); cell += joined) {
+  for (auto cell = least; cell <= most; cell += joined) {
     std::uint64_t count = 0;
     for (auto k = cell; k < cell + joined; ++k) count += h.at(k);
     const double middle =
@@ -70,8 +71,8 @@ bool histogram(const Canvas& c, const Capture& capture) {
   // The largest tone swings the bell to and fro; the others widen it.
   const auto density = [&](double noise, double swing) {
     std::string data;
-    const double low = c.value(static_cast<double>(h.least()) * grain) - 2.0 * width;
-    const double high = c.value(static_cast<double>(h.most()) * grain) + 2.0 * width;
+    const double low = c.value(static_cast<double>(least) * grain) - 2.0 * width;
+    const double high = c.value(static_cast<double>(most) * grain) + 2.0 * width;
     for (int i = 0; i <= 600; ++i) {
       const double x = std::lerp(low, high, i / 600.0);
       double sum = 0.0;

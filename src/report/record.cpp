@@ -40,6 +40,17 @@ std::string tone_name(double frequency) {
   return "";
 }
 
+// What a slope stands for. A large tone makes slopes of its own, in averages over less than a few of its
+// periods.
+std::string kind_of(const Steady& s, const record::Deviation& d) {
+  if (!s.tones.empty()) {
+    const auto& tone = s.tones.front();
+    const bool large = tone.power > 0.05 * s.deviation * s.deviation;
+    if (large && static_cast<double>(d.averaged) * tone.frequency < 4.0) return "the tone";
+  }
+  return std::string(name(d.kind));
+}
+
 void say_steady(const Verdict& v, const Steady& s, const RecordWords& words, Report& report) {
   const auto seen =
       fmt::format("noise {} ({} to {}), {} foretold", words.difference(s.noise),
@@ -107,7 +118,7 @@ void say_steady(const Verdict& v, const Steady& s, const RecordWords& words, Rep
     table.rows.push_back({fmt::format("{}", d.averaged),
                           words.rate > 0.0 ? words.time(static_cast<double>(d.averaged)) : "-",
                           words.cell(d.deviation), words.cell(d.low), words.cell(d.high),
-                          std::string(name(d.kind))});
+                          kind_of(s, d)});
   }
   report.tables.push_back(std::move(table));
 }

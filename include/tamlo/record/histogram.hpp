@@ -21,8 +21,8 @@ class Histogram {
 
   std::uint64_t count() const { return count_; }
   bool empty() const { return count_ == 0; }
-  std::int64_t least() const { return first_ + low_; }  ///< of a histogram that is not empty
-  std::int64_t most() const { return first_ + high_; }
+  std::int64_t least() const;  ///< of a histogram that is not empty; looked for at each call
+  std::int64_t most() const;
   std::uint64_t at(std::int64_t code) const;
   /// Codes between the least and the most that never occur.
   std::vector<std::int64_t> missing() const;
@@ -35,8 +35,7 @@ class Histogram {
   double kurtosis() const;
 
  private:
-  std::int64_t first_ = 0;            // code of counts_[0]
-  std::int64_t low_ = 0, high_ = -1;  // places of the least and the most
+  std::int64_t first_ = 0;  // code of counts_[0]
   std::vector<std::uint64_t> counts_{};
   std::uint64_t count_ = 0;
 
