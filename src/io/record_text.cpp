@@ -37,7 +37,8 @@ std::optional<double> number(std::string_view text) {
   return whole && std::isfinite(value) ? std::optional(value) : std::nullopt;
 }
 
-// The whole number at the head of eight characters, and how many of them are its digits; all at once.
+// The whole number at the head of eight characters, and how many of them are its digits; all at
+// once.
 struct Digits {
   std::uint32_t value;
   int digits;
@@ -54,7 +55,9 @@ Digits digits_of(const char* text) {
   eight <<= 64 - 8 * digits;  // zeros in front
   eight = eight * 10 + (eight >> 8U);
   constexpr std::uint64_t pairs = 0x000000ff000000ffU;
-  eight = ((eight & pairs) * 0x000f424000000064U + ((eight >> 16U) & pairs) * 0x0000271000000001U) >> 32U;
+  eight =
+      ((eight & pairs) * 0x000f424000000064U + ((eight >> 16U) & pairs) * 0x0000271000000001U) >>
+      32U;
   return {static_cast<std::uint32_t>(eight), digits};
 }
 
@@ -162,7 +165,8 @@ class TextRecord : public RecordFile::Source {
       if (!result.damage.empty()) break;
       if (alone) {
         std::size_t count = 0;
-        while ((count = lines_.whole_numbers(some)) > 0) blocks.append(std::span(some).first(count));
+        while ((count = lines_.whole_numbers(some)) > 0)
+          blocks.append(std::span(some).first(count));
       }
     }
     if (result.damage.empty() && lines_.too_long()) result.damage = at_line(too_long());

@@ -49,7 +49,8 @@ std::int64_t Histogram::least() const {
 }
 
 std::int64_t Histogram::most() const {
-  const auto at = std::find_if(counts_.rbegin(), counts_.rend(), [](std::uint64_t n) { return n > 0; });
+  const auto at =
+      std::find_if(counts_.rbegin(), counts_.rend(), [](std::uint64_t n) { return n > 0; });
   return first_ + (counts_.rend() - at) - 1;
 }
 
@@ -62,34 +63,41 @@ void Histogram::add(std::int64_t code, std::uint64_t times) {
 
 namespace {
 
-constexpr std::uint32_t narrow = 64;
+constexpr std::int32_t narrow = 64;
 
 // By one code in 64.
 bool seems_narrow(std::span<const std::int32_t> codes, std::int32_t first) {
   for (std::size_t i = 0; i < codes.size(); i += 64) {
-    if (codes[i] < first || codes[i] - first >= static_cast<std::int32_t>(narrow)) return false;
+    if (codes[i] < first || codes[i] - first >= narrow) return false;
   }
   return true;
 }
 
-// Counts codes first, first + 1, ..., first + 63, two at a time: so one code seldom waits for the one
-// before. False, and nothing counted, if there is any other code.
+// Counts codes first, first + 1, ..., first + 63, two at a time: so one code seldom waits for the
+// one before. False, and nothing counted, if there is any other code.
 bool count_pairs(std::span<const std::int32_t> codes, std::int32_t first, std::uint64_t* counts) {
   std::array<std::uint32_t, narrow * narrow> pairs{};
-  const auto both = static_cast<std::uint64_t>(static_cast<std::uint32_t>(first)) * 0x1'0000'0001U;
+  // Both as numbers without a sign, in their order, so that what lies below the first one, and only
+  // that, leaves bits above the lowest six.
+  constexpr std::uint64_t each = 0x1'0000'0001U, sign = 0x8000'0000U;
+  const auto from = each * (static_cast<std::uint32_t>(first) ^ sign);
   std::uint64_t beyond = 0;
+  const auto take = [&](const std::int32_t* codes_at) {
+    std::uint64_t two = 0;
+    std::memcpy(&two, codes_at, sizeof two);
+    two = (two ^ each * sign) - from;
+    beyond |= two;
+    return two;
+  };
   std::size_t i = 0;
   for (; i + 1 < codes.size(); i += 2) {
-    std::uint64_t two = 0;
-    std::memcpy(&two, codes.data() + i, sizeof two);
-    two -= both;  // a code below the first one leaves bits above the lowest six in one half or both
-    beyond |= two;
-    ++pairs[(two * narrow | two >> 32U) % (narrow * narrow)];
+    const auto two = take(codes.data() + i);
+    ++pairs[(two * narrow | two >> 32U) % pairs.size()];
   }
-  constexpr std::uint64_t low_bits = (narrow - 1) * 0x1'0000'0001U;
-  const auto last = i < codes.size() ? static_cast<std::uint32_t>(codes[i] - first) : 0U;
-  if ((beyond & ~low_bits) != 0 || last >= narrow) return false;
-  if (i < codes.size()) ++counts[last];
+  const bool odd = i < codes.size();
+  const auto last = odd ? static_cast<std::int64_t>(codes[i]) - first : 0;
+  if ((beyond & ~(each * (narrow - 1U))) != 0 || last < 0 || last >= narrow) return false;
+  if (odd) ++counts[last];
   std::array<std::uint32_t, narrow> columns{};
   for (std::size_t one = 0; one < narrow; ++one) {
     const auto* const row = pairs.data() + one * narrow;
@@ -109,7 +117,7 @@ bool count_pairs(std::span<const std::int32_t> codes, std::int32_t first, std::u
 void Histogram::add(std::span<const std::int32_t> codes) {
   if (codes.empty()) return;
   constexpr std::int32_t far = std::numeric_limits<std::int32_t>::max() / 2;
-  const auto first = codes.front() - static_cast<std::int32_t>(narrow / 2);
+  const auto first = codes.front() - narrow / 2;
   if (codes.size() >= 4096 && std::abs(codes.front()) < far && seems_narrow(codes, first)) {
     make_room(first, first + narrow - 1);
     if (count_pairs(codes, first, counts_.data() + (first - first_))) {

@@ -5,23 +5,25 @@
 
 #include "tamlo/math/draws.hpp"
 
-// Loops of the sine fit, which phasor_kernel.cpp defines once for each set of instructions; the same
-// bits on all.
+// Loops of the sine fit, which phasor_kernel.cpp defines once for each set of instructions; the
+// same bits on all.
 namespace tamlo::record {
 
 constexpr std::size_t phasor_block = 512;
 
-/// Sums of the samples y of a block, and of their products with its phasor c + j s and with i times it.
+/// Sums of the samples y of a block, and of their products with its phasor c + j s and with i times
+/// it.
 struct WithSamples {
   double y = 0.0, yy = 0.0, yc = 0.0, ys = 0.0, yic = 0.0, yis = 0.0;
 };
 
-#define TAMLO_DECLARE(set)                                                                          \
-  namespace set {                                                                                   \
-  WithSamples with_samples(const double* cosine, const double* sine, const double* y, std::size_t n); \
-  /* sum (y - offset - (real c - imaginary s))^2 */                                                 \
-  double squares_off(const double* cosine, const double* sine, double real, double imaginary,       \
-                     double offset, const double* y, std::size_t n);                                \
+#define TAMLO_DECLARE(set)                                                                    \
+  namespace set {                                                                             \
+  WithSamples with_samples(const double* cosine, const double* sine, const double* y,         \
+                           std::size_t n);                                                    \
+  /* sum (y - offset - (real c - imaginary s))^2 */                                           \
+  double squares_off(const double* cosine, const double* sine, double real, double imaginary, \
+                     double offset, const double* y, std::size_t n);                          \
   }
 TAMLO_DECLARE(sse2)
 TAMLO_DECLARE(avx2)

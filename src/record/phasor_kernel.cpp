@@ -11,8 +11,9 @@ constexpr std::size_t lanes = 8;
 using Lanes = double __attribute__((vector_size(lanes * sizeof(double))));
 
 // The same in memory, where no more is known of it than that numbers stand there.
-using Stored __attribute__((vector_size(lanes * sizeof(double)), aligned(alignof(double)),
-                            may_alias)) = double;
+using Stored
+    __attribute__((vector_size(lanes * sizeof(double)), aligned(alignof(double)), may_alias)) =
+        double;
 
 const Stored& load(const double* from) { return *reinterpret_cast<const Stored*>(from); }
 
@@ -54,8 +55,7 @@ double squares_off(const double* __restrict cosine, const double* __restrict sin
   Lanes part{};
   std::size_t i = 0;
   for (; i + lanes <= n; i += lanes) {
-    const Lanes off =
-        load(y + i) - offset - (real * load(cosine + i) - imaginary * load(sine + i));
+    const Lanes off = load(y + i) - offset - (real * load(cosine + i) - imaginary * load(sine + i));
     part += off * off;
   }
   double result = total(part);

@@ -191,7 +191,8 @@ void seek_frequency(std::span<const double> samples, SineFit& fit) {
         std::sqrt(24.0 * left / (n * n * n)) / (2.0 * pi * std::max(fit.amplitude, 1e-300));
     // A step leaves about the square of the angle by which it moved the ends.
     const double leaves = found(3) * found(3) / half / (2.0 * pi);
-    fit.converged = std::min(std::abs(change), leaves) <= std::max(1e-3 * standard, 4e-16 * fit.frequency);
+    fit.converged =
+        std::min(std::abs(change), leaves) <= std::max(1e-3 * standard, 4e-16 * fit.frequency);
   }
 }
 
@@ -209,8 +210,8 @@ SineFit fit_four(std::span<const double> samples, double guess) {
   assert(samples.size() >= 5);
   const double frequency = guess > 0.0 ? guess : largest_line(samples);
   SineFit fit;
-  // The head of a long record tells the frequency to much less than a cycle of the whole, and where its
-  // wave begins.
+  // The head of a long record tells the frequency to much less than a cycle of the whole, and where
+  // its wave begins.
   constexpr std::size_t long_record = std::size_t{1} << 16;
   if (samples.size() >= long_record) {
     const auto part = samples.first(samples.size() / 16);

@@ -10,6 +10,8 @@
 #include <complex>
 #include <numbers>
 
+#include "transform.hpp"
+
 namespace tamlo::record {
 namespace {
 
@@ -69,20 +71,35 @@ double window_at(Window window, std::size_t i, std::size_t n) {
   return sum;
 }
 
-struct SpectrumParts::Transform {
-  Eigen::FFT<double> transform{};
-  std::vector<double> weights{}, values{};
-  std::vector<std::complex<double>> bins{};
+// Two real segments at once: one as the real part, the next as the imaginary part of what is
+// transformed.
+struct SpectrumParts::Work {
+  explicit Work(Window window, std::size_t segment) : transform(segment), pair(segment) {
+    for (std::size_t i = 0; i < segment; ++i) weights.push_back(window_at(window, i, segment));
+  }
+  Transform transform;
+  SplitComplex pair;
+  std::vector<double> weights{};
+  bool half = false;  // the real part waits for its partner
+
+  // Of two segments x and y the powers are together (|Z(k)|^2 + |Z(n - k)|^2) / 2, with Z that of x
+  // + i y.
+  void add_to(std::vector<double>& power) {
+    auto& z = pair;
+    transform(z);
+    const auto n = z.real.size();
+    const auto square = [&](std::size_t k) {
+      return z.real[k] * z.real[k] + z.imaginary[k] * z.imaginary[k];
+    };
+    power[0] += square(0);
+    for (std::size_t k = 1; k < power.size(); ++k) power[k] += (square(k) + square(n - k)) / 2.0;
+    half = false;
+  }
 };
 
 SpectrumParts::SpectrumParts(Window window, std::size_t segment)
-    : window_(window), segment_(segment), transform_(std::make_unique<Transform>()) {
+    : window_(window), segment_(segment), work_(std::make_unique<Work>(window, segment)) {
   assert(std::has_single_bit(segment) && segment >= 8);
-  for (std::size_t i = 0; i < segment; ++i) {
-    transform_->weights.push_back(window_at(window, i, segment));
-  }
-  transform_->values.resize(segment);
-  transform_->transform.SetFlag(Eigen::FFT<double>::HalfSpectrum);
   power_.assign(segment / 2 + 1, 0.0);
   waiting_.reserve(segment);
 }
@@ -106,25 +123,42 @@ void SpectrumParts::add(std::span<const double> samples) {
 }
 
 void SpectrumParts::transform_segment() {
-  auto& t = *transform_;
+  auto& w = *work_;
   double mean = 0.0;
   for (const double x : waiting_) mean += x;
   mean /= static_cast<double>(segment_);
-  for (std::size_t i = 0; i < segment_; ++i) t.values[i] = t.weights[i] * (waiting_[i] - mean);
-  t.transform.fwd(t.bins, t.values);
-  for (std::size_t k = 0; k < power_.size(); ++k) power_[k] += std::norm(t.bins[k]);
+  auto& into = w.half ? w.pair.imaginary : w.pair.real;
+  for (std::size_t i = 0; i < segment_; ++i) into[i] = w.weights[i] * (waiting_[i] - mean);
   ++segments_;
+  if (w.half) {
+    w.add_to(power_);
+  } else {
+    w.half = true;
+  }
+}
+
+// With that of a segment that has no partner yet.
+std::vector<double> SpectrumParts::whole_power() const {
+  auto power = power_;
+  if (work_->half) {
+    auto alone = *work_;
+    std::ranges::fill(alone.pair.imaginary, 0.0);
+    alone.add_to(power);
+  }
+  return power;
 }
 
 void SpectrumParts::merge(const SpectrumParts& other) {
   assert(other.window_ == window_ && other.segment_ == segment_);
-  for (std::size_t k = 0; k < power_.size(); ++k) power_[k] += other.power_[k];
+  const auto more = other.whole_power();
+  for (std::size_t k = 0; k < power_.size(); ++k) power_[k] += more[k];
   segments_ += other.segments_;
 }
 
 Spectrum SpectrumParts::result() const {
   assert(segments_ > 0);
-  Spectrum result{.window = window_, .segment = segment_, .segments = segments_, .power = power_};
+  Spectrum result{
+      .window = window_, .segment = segment_, .segments = segments_, .power = whole_power()};
   // Two-sided to one-sided: all but zero and half the rate stand for two.
   const double gain = figures(window_).coherent_gain * static_cast<double>(segment_);
   for (std::size_t k = 0; k < result.power.size(); ++k) {

@@ -40,8 +40,8 @@ std::string tone_name(double frequency) {
   return "";
 }
 
-// What a slope stands for. A large tone makes slopes of its own, in averages over less than a few of its
-// periods.
+// What a slope stands for. A large tone makes slopes of its own, in averages over less than a few
+// of its periods.
 std::string kind_of(const Steady& s, const record::Deviation& d) {
   if (!s.tones.empty()) {
     const auto& tone = s.tones.front();

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numbers>
 
 #include "tamlo/math/random.hpp"
@@ -92,6 +93,32 @@ TEST(Moments, CertifiedSets) {
       EXPECT_NEAR(std::sqrt(found->variance()) / set.deviation, 1.0, within);
       EXPECT_NEAR(found->lag_correlation() / set.correlation, 1.0, within * 2.0);
       EXPECT_EQ(found->count(), set.values.size());
+    }
+  }
+}
+
+// Long blocks, of few codes or of many, about zero and far from it, of odd and even length.
+TEST(Histogram, LongBlocksAreExactToo) {
+  math::Stream stream(31, 0);
+  for (const int middle : {0, -3, 5, 40, -100000, 2000000000, -2000000000}) {
+    for (const double noise : {0.0, 1.0, 7.0, 15.0, 500.0}) {
+      for (const int n : {4096, 4097, 9001}) {
+        Histogram histogram;
+        std::map<std::int32_t, std::uint64_t> counts;
+        for (int block = 0; block < 3; ++block) {
+          std::vector<std::int32_t> codes;
+          for (int i = 0; i < n; ++i) {
+            codes.push_back(middle + 20 * block +
+                            static_cast<int>(std::lround(noise * stream.normal())));
+            ++counts[codes.back()];
+          }
+          histogram.add(codes);
+        }
+        ASSERT_EQ(histogram.count(), 3U * static_cast<unsigned>(n));
+        ASSERT_EQ(histogram.least(), counts.begin()->first);
+        ASSERT_EQ(histogram.most(), counts.rbegin()->first);
+        for (const auto& [code, times] : counts) ASSERT_EQ(histogram.at(code), times) << code;
+      }
     }
   }
 }
