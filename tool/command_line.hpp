@@ -46,6 +46,9 @@ struct Arguments {
   std::string rate;
   std::string low, high;  ///< ends of a ramp, a sine or a step
   std::string begins;
+  std::string wanted = "0.1 LSB";
+  std::string window;
+  std::string scale;
   std::string frequency;
   std::string samples = "10000";
   std::string unit = "1";

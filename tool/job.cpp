@@ -40,7 +40,7 @@ namespace {
 
 // A text of the command line, or its error with the option's name.
 template <class Read>
-double option_value(const std::string& option, const std::string& text, Read read) {
+auto option_value(const std::string& option, const std::string& text, Read read) {
   try {
     return read();
   } catch (const quantity::NotationError& error) {
@@ -76,6 +76,11 @@ double value_of(const std::string& option, const std::string& text, const quanti
     if (value.nominal && value.limits.empty()) return *value.nominal;
     throw quantity::NotationError(1, fmt::format("\"{}\"", text), "a value without limits");
   });
+}
+
+quantity::Range range_of(const std::string& option, const std::string& text,
+                         const quantity::Unit& unit) {
+  return option_value(option, text, [&] { return quantity::parse_range(text, {.unit = unit}); });
 }
 
 double slope_of(const std::string& option, const std::string& text, const quantity::Unit& unit) {

@@ -30,6 +30,9 @@ std::uint64_t whole_of(const std::string& option, const std::string& text, std::
                        std::uint64_t high);
 /// A change over time, in SI a second.
 double slope_of(const std::string& option, const std::string& text, const quantity::Unit& unit);
+/// "0..60 V". Throws io::BadInput with the option's name.
+quantity::Range range_of(const std::string& option, const std::string& text,
+                         const quantity::Unit& unit);
 /// Refuses a picture that is neither SVG nor PNG, or of more than one channel.
 void check_picture(const char* option, const std::string& path, std::size_t channels);
 /// A probability between 0.5 and 0.9999.

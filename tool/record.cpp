@@ -104,11 +104,10 @@ std::vector<Captured> captures_of(const model::Board& board, const io::RecordFil
       readings = true;
     }
     const auto shows = readings ? Shows::readings : Shows::codes;
-    result.push_back({.chain = chains[i],
-                      .shows = shows,
-                      .unit = unit,
-                      .capture = record::Capture(
-                          record::capture_options(chains[i], shows, input_of(arguments)))});
+    auto options = record::capture_options(chains[i], shows, input_of(arguments));
+    if (const auto window = record::window_named(arguments.window)) options.window = *window;
+    result.push_back(
+        {.chain = chains[i], .shows = shows, .unit = unit, .capture = record::Capture(options)});
   }
   return result;
 }
@@ -119,21 +118,34 @@ record::Feed feed_of(const Arguments& arguments, const chain::Chain& chain) {
   if (!arguments.low.empty()) feed.low = value_of("--low", arguments.low, unit);
   if (!arguments.high.empty()) feed.high = value_of("--high", arguments.high, unit);
   if (!arguments.begins.empty()) feed.begins = value_of("--begins", arguments.begins, {});
+  feed.wanted = value_of("--wanted", arguments.wanted, quantity::unit("LSB"));
+  if (!(feed.wanted > 0.0)) refuse("--wanted", arguments.wanted, "above 0");
   if (feed.low.has_value() != feed.high.has_value()) {
     refuse("--low", "one end of the input", "both: --low and --high");
   }
   return feed;
 }
 
-void draw(const io::RecordResult& result, const record::Capture& capture,
+// A chart holds all channels, any other picture one.
+void draw(const std::vector<io::RecordResult>& results, const std::vector<Captured>& captures,
           const Arguments& arguments) {
-  const auto& v = result.verdict;
-  auto picture = arguments.picture;
-  if (picture.empty()) picture = report::usual_picture(v);
-  if (!report::plot(v, capture, result.unit, picture, arguments.plot)) {
+  const auto& v = results.front().verdict;
+  const auto picture = arguments.picture.empty() ? report::usual_picture(v) : arguments.picture;
+  if (picture == "chart") {
+    std::vector<report::Charted> charts;
+    for (std::size_t i = 0; i < results.size(); ++i) {
+      charts.push_back({results[i].verdict, captures[i].capture.chart(), results[i].unit});
+    }
+    std::optional<quantity::Range> scale;
+    if (!arguments.scale.empty()) {
+      const bool codes = v.shows == Shows::codes;
+      scale = range_of("--scale", arguments.scale, codes ? quantity::Unit{} : results.front().unit);
+    }
+    return report::plot_charts(charts, scale, arguments.plot);
+  }
+  if (!report::plot(v, captures.front().capture, results.front().unit, picture, arguments.plot)) {
     refuse("--picture",
-           "\"" + picture + "\" of a " + std::string(name(v.feed.input)) +
-               " record that does not have it",
+           fmt::format("\"{}\" of a {} record that does not have it", picture, name(v.feed.input)),
            "another picture, or a longer record");
   }
 }
@@ -160,7 +172,7 @@ int run_record(const Arguments& arguments) {
   const double coverage = coverage_of(arguments);
   io::RecordFile file(arguments.readings, layout, wanted);
   auto captures = captures_of(board, file, layout, arguments);
-  check_picture("--plot", arguments.plot, captures.size());
+  check_picture("--plot", arguments.plot, arguments.picture == "chart" ? 1 : captures.size());
   if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
     refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
   }
@@ -194,7 +206,7 @@ int run_record(const Arguments& arguments) {
       refuse(of.chain.channel.name, error.what(), "a record that shows it, or another --input");
     }
   }
-  if (!arguments.plot.empty()) draw(results.front(), captures.front().capture, arguments);
+  if (!arguments.plot.empty()) draw(results, captures, arguments);
   const auto measured = [&] {
     return io::overlay_of(results.front().verdict, captures.front().chain, arguments.write);
   };

@@ -52,6 +52,14 @@ std::string_view name(Window window) {
   return "";
 }
 
+std::optional<Window> window_named(std::string_view text) {
+  for (const auto window :
+       {Window::rectangular, Window::hann, Window::blackman_harris, Window::flat_top}) {
+    if (text == name(window)) return window;
+  }
+  return {};
+}
+
 WindowFigures figures(Window window) {
   const auto c = coefficients(window);
   double squares = c[0] * c[0];
@@ -124,9 +132,13 @@ void SpectrumParts::add(std::span<const double> samples) {
 
 void SpectrumParts::transform_segment() {
   auto& w = *work_;
+  // Eight sums, so that one addition need not wait for the one before.
+  double sums[8] = {};
+  for (std::size_t i = 0; i < segment_; i += 8) {
+    for (std::size_t k = 0; k < 8; ++k) sums[k] += waiting_[i + k];
+  }
   double mean = 0.0;
-  for (const double x : waiting_) mean += x;
-  mean /= static_cast<double>(segment_);
+  for (const double sum : sums) mean += sum / static_cast<double>(segment_);
   auto& into = w.half ? w.pair.imaginary : w.pair.real;
   for (std::size_t i = 0; i < segment_; ++i) into[i] = w.weights[i] * (waiting_[i] - mean);
   ++segments_;

@@ -146,7 +146,7 @@ Straightness straightness(const chain::Chain& chain, const Verdict& verdict, con
     result.gain_expected = k * limits.last;
   }
   if (feed.input == Input::ramp) result.falling = falling_codes(capture.head());
-  result.needed = samples_needed(stimulus, static_cast<std::uint64_t>(codes), 0.1, noise);
+  result.needed = samples_needed(stimulus, static_cast<std::uint64_t>(codes), feed.wanted, noise);
   return result;
 }
 

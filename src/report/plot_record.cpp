@@ -5,8 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "gnuplot.hpp"
-#include "record_words.hpp"
+#include "record_canvas.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
@@ -15,36 +14,6 @@ namespace {
 
 using record::Capture;
 using record::Verdict;
-
-constexpr const char* blue = "#2266aa";
-
-// What all pictures of one record share.
-struct Canvas {
-  const Verdict& v;
-  quantity::Unit unit;
-  std::string path;
-
-  bool codes() const { return v.shows == record::Shows::codes; }
-  double value(double x) const { return codes() ? x : in_unit_of(x, unit); }
-  double difference(double x) const {
-    return codes() ? x : in_unit_of(x, quantity::difference_unit(unit));
-  }
-  std::string value_label() const { return codes() ? "code" : heading(v.channel, unit); }
-  std::string difference_label(const std::string& of) const {
-    return codes() ? of + " [LSB]" : heading(of, quantity::difference_unit(unit));
-  }
-  double time(double samples) const { return v.rate > 0.0 ? samples / v.rate : samples; }
-  double frequency(double cycles) const { return v.rate > 0.0 ? cycles * v.rate : cycles; }
-  const char* time_label() const { return v.rate > 0.0 ? "time [s]" : "sample"; }
-  const char* frequency_label() const {
-    return v.rate > 0.0 ? "frequency [Hz]" : "cycles a sample";
-  }
-  std::string frame(const std::string& x, const std::string& y) const {
-    return fmt::format("set title {}\nset xlabel {}\nset ylabel {}\n{}",
-                       literal(of(v, unit).verdict.front().text), literal(x), literal(y),
-                       common_look);
-  }
-};
 
 bool histogram(const Canvas& c, const Capture& capture) {
   const auto& h = capture.histogram();
@@ -292,29 +261,6 @@ bool step(const Canvas& c, const Capture& capture) {
   return true;
 }
 
-bool chart(const Canvas& c, const Capture& capture) {
-  std::string script = "$t << EOD\n";
-  const auto stretches = capture.chart().stretches();
-  for (const auto& s : stretches) {
-    script +=
-        fmt::format("{:.17g} {:.17g} {:.17g} {:.17g}\n",
-                    c.time(static_cast<double>(s.first) + static_cast<double>(s.count - 1) / 2.0),
-                    c.value(s.low), c.value(s.high), c.value(s.mean));
-  }
-  script += "EOD\n" + c.frame(c.time_label(), c.value_label());
-  script += "set style fill solid 0.35 noborder\n";
-  script +=
-      stretches.front().count > 1
-          ? fmt::format(
-                "plot $t using 1:2:3 with filledcurves lc '{0}' title 'lowest to highest', $t "
-                "using "
-                "1:4 with lines lw 1.5 lc '{0}' title {1}\n",
-                blue, literal(fmt::format("mean of {} samples", stretches.front().count)))
-          : fmt::format("plot $t using 1:4 with lines lw 1.2 lc '{}' title 'samples'\n", blue);
-  draw(c.path, script);
-  return true;
-}
-
 }  // namespace
 
 std::string usual_picture(const Verdict& v) {
@@ -330,8 +276,7 @@ bool plot(const Verdict& verdict, const Capture& capture, const quantity::Unit& 
   if (picture == "spectrum") return spectrum(canvas, capture);
   if (picture == "stability") return stability(canvas);
   if (picture == "linearity") return linearity(canvas);
-  if (picture == "step") return step(canvas, capture);
-  return picture == "chart" && chart(canvas, capture);
+  return picture == "step" && step(canvas, capture);
 }
 
 }  // namespace tamlo::report

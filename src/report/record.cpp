@@ -168,9 +168,9 @@ void say_straightness(const Verdict& v, const Straightness& s, Report& report) {
              *s.offset, *s.offset_expected, *s.gain, *s.gain_expected),
          off || far ? Tone::doubtful : Tone::plain});
   }
-  if (largest_of(l.inl_standard) > 0.1) {
-    lines.push_back(plain(fmt::format("for an INL with u 0.1 LSB it takes {} samples, {} are here",
-                                      s.needed, v.samples)));
+  if (largest_of(l.inl_standard) > v.feed.wanted) {
+    lines.push_back(plain(fmt::format("for an INL with u {:g} LSB it takes {} samples, {} are here",
+                                      v.feed.wanted, s.needed, v.samples)));
   }
 }
 

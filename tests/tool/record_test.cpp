@@ -145,6 +145,10 @@ TEST(Record, BadCallsAndFiles) {
       {{"record", board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
         "--picture", "linearity"},
        {"another picture"}},
+      {{"record", board, codes, "--channel", "pack_voltage", "--wanted", "0 LSB"}, {"above 0"}},
+      {{"record", board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
+        "--picture", "chart", "--scale", "4..2"},
+       {"--scale \"4..2\""}},
       {{"simulate", board, "pack_voltage", "--unit", "x"}, {"--unit", "a whole number"}},
       {{"simulate", board, "pack_voltage", "--unit", "1..3"}, {"one unit for a record"}},
       {{"simulate", board, "pack_voltage", "--deviate", "divider tip=1 %"},
@@ -234,6 +238,19 @@ TEST(Record, EveryPicture) {
     for (const auto* text : says)
       EXPECT_NE(read(path).find(text), std::string::npos) << name << text;
   }
+  // Channels over each other; a scale and a window of one's own.
+  const auto two = folder.path("two.csv");
+  ASSERT_EQ(tamlo({"simulate", board, "pack_voltage", "auxiliary_supply", "--low", "9 V",
+                   "--samples", "300", "--write", two})
+                .status,
+            0);
+  tamlo({"record", board, two, "--plot", path, "--picture", "chart", "--scale", "0..4000"});
+  for (const char* text : {"pack_voltage", "auxiliary_supply", "samples", "4000"}) {
+    EXPECT_NE(read(path).find(text), std::string::npos) << text;
+  }
+  EXPECT_EQ(with(steady, {"--plot", path, "--picture", "spectrum", "--window", "flat-top"}).status,
+            0);
+  EXPECT_NE(read(path).find("flat-top window"), std::string::npos);
   EXPECT_EQ(tamlo({"record", board, demo("step.csv"), "--input", "step", "--plot", path}).status,
             0);
   EXPECT_NE(read(path).find("settled to 1 %"), std::string::npos);

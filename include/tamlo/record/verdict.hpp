@@ -19,6 +19,7 @@ struct Feed {
   /// The ends of a ramp or of a sine, where they are known: offset and gain can then be told.
   std::optional<double> low{}, high{};
   std::optional<double> begins{};  ///< sample at which a step came
+  double wanted = 0.1;             ///< LSB, standard uncertainty of INL that is asked for
 };
 
 /// Linearity held against the description. LSB.
@@ -32,7 +33,7 @@ struct Straightness {
   /// Codes that come before a lower one on a ramp up, or after it on a ramp down; none of a sine,
   /// or of ramps that repeat.
   std::optional<std::vector<std::int64_t>> falling{};
-  std::uint64_t needed = 0;  ///< samples for a standard uncertainty of 0.1 LSB of INL
+  std::uint64_t needed = 0;  ///< samples for the uncertainty of INL that is asked for
 };
 
 struct Verdict {

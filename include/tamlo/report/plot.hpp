@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <optional>
 #include <stdexcept>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/conditions.hpp"
@@ -64,9 +66,19 @@ void plot_staircase(const chain::Chain& one, const chain::Chain& other, double s
 
 /// What a record is usually drawn as: histogram, spectrum, linearity or step.
 std::string usual_picture(const record::Verdict& verdict);
+/// One channel of a record over time.
+struct Charted {
+  const record::Verdict& verdict;
+  const record::Chart& chart;
+  quantity::Unit unit{};
+};
+/// Channels over each other, lowest to highest and mean, so that no extreme is lost; `scale` holds
+/// for all (codes, or SI), else each is drawn as far as it goes. Up to eight.
+void plot_charts(const std::vector<Charted>& charts, const std::optional<quantity::Range>& scale,
+                 const std::string& path);
 /// A record as a histogram (with the normal one of the noise that was seen, and the foretold one),
-/// a spectrum (with harmonics or tones), its stability, its linearity, a step, or a chart over time
-/// that loses no extreme. False for a picture that this record does not have.
+/// a spectrum (with harmonics or tones), its stability, its linearity or a step. False for a
+/// picture that this record does not have.
 bool plot(const record::Verdict& verdict, const record::Capture& capture,
           const quantity::Unit& unit, const std::string& picture, const std::string& path);
 

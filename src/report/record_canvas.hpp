@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+
+#include "gnuplot.hpp"
+#include "record_words.hpp"
+#include "tamlo/report/plot.hpp"
+#include "tamlo/report/reports.hpp"
+
+// What the pictures of records share.
+namespace tamlo::report {
+
+inline constexpr const char* blue = "#2266aa";
+
+/// One record, its values and times as they are drawn.
+struct Canvas {
+  const record::Verdict& v;
+  quantity::Unit unit;
+  std::string path;
+
+  bool codes() const { return v.shows == record::Shows::codes; }
+  double value(double x) const { return codes() ? x : in_unit_of(x, unit); }
+  double difference(double x) const {
+    return codes() ? x : in_unit_of(x, quantity::difference_unit(unit));
+  }
+  std::string value_label() const { return codes() ? "code" : heading(v.channel, unit); }
+  std::string difference_label(const std::string& of) const {
+    return codes() ? of + " [LSB]" : heading(of, quantity::difference_unit(unit));
+  }
+  double time(double samples) const { return v.rate > 0.0 ? samples / v.rate : samples; }
+  double frequency(double cycles) const { return v.rate > 0.0 ? cycles * v.rate : cycles; }
+  const char* time_label() const { return v.rate > 0.0 ? "time [s]" : "sample"; }
+  const char* frequency_label() const {
+    return v.rate > 0.0 ? "frequency [Hz]" : "cycles a sample";
+  }
+  std::string frame(const std::string& x, const std::string& y) const {
+    return fmt::format("set title {}\nset xlabel {}\nset ylabel {}\n{}",
+                       literal(of(v, unit).verdict.front().text), literal(x), literal(y),
+                       common_look);
+  }
+};
+
+}  // namespace tamlo::report
