@@ -162,6 +162,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .format();
   const std::string low_end = "the low end of a ramp or sine, or where a step begins";
   const std::string high_end = "the high end of it";
+  const std::string layouts = "csv, wav, or raw: int16, uint24 big, float32 ... (by the name)";
   commands.add("record", "what do captured samples say about noise, linearity, stability?")
       .words("BOARD", board + "the record (CSV, WAV or raw numbers; - reads standard input)")
       .option("--channel", a.channels,
@@ -169,8 +170,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .option("--column", a.columns, "the column of each, where it is called otherwise")
       .choice("--input", a.input, {"steady", "ramp", "sine", "step"},
               "what the channel was fed with: steady (default), ramp, sine, step")
-      .option("--layout", a.layout,
-              "csv, wav, or raw: int16, uint24 big, float32 ... (by the name)")
+      .option("--layout", a.layout, layouts)
       .choice("--shows", a.shows, {"codes", "readings"}, "what was captured (by the heading)")
       .option("--rate", a.rate, "of the samples, such as \"1 kSa/s\" (by the file or the board)")
       .option("--low", a.low, low_end)
@@ -214,8 +214,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .option("--jitter", a.jitter, "of the moment of sampling, such as \"5 ns\"")
       .option("--drift", a.drift, "of the input, such as \"0.1 V/s\"")
       .option("--hum", a.hum, "a sine on top, such as \"0.2 V at 50 Hz\"")
-      .option("--layout", a.layout,
-              "csv, wav, or raw: int16, uint24 big, float32 ... (by the name)")
+      .option("--layout", a.layout, layouts)
       .option("--write", a.write, "write to FILE; without one to standard output");
   try {
     app.parse(argc, argv);

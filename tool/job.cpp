@@ -97,6 +97,18 @@ void check_picture(const char* option, const std::string& path, std::size_t chan
   }
 }
 
+io::RecordLayout layout_of(const Arguments& arguments, const std::string& path) {
+  io::RecordLayout layout;
+  if (arguments.layout.empty()) {
+    if (!io::layout_of_name(path, layout) && path != "-") {
+      refuse("--layout", "none, and the file's name does not tell", io::record_layouts);
+    }
+  } else if (!io::parse_layout(arguments.layout, layout)) {
+    refuse("--layout", fmt::format("\"{}\"", arguments.layout), io::record_layouts);
+  }
+  return layout;
+}
+
 double coverage_of(const Arguments& arguments) {
   const double coverage = value_of("--coverage", arguments.coverage, {});
   if (coverage >= 0.5 && coverage <= 0.9999) return coverage;

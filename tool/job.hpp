@@ -8,6 +8,7 @@
 
 #include "command_line.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/io/record_file.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/record/foretold.hpp"
 #include "tamlo/report/table.hpp"
@@ -35,6 +36,9 @@ quantity::Range range_of(const std::string& option, const std::string& text,
                          const quantity::Unit& unit);
 /// Refuses a picture that is neither SVG nor PNG, or of more than one channel.
 void check_picture(const char* option, const std::string& path, std::size_t channels);
+/// How the samples of `path` lie, by --layout or the end of its name; CSV by standard input and
+/// output.
+io::RecordLayout layout_of(const Arguments& arguments, const std::string& path);
 /// A probability between 0.5 and 0.9999.
 double coverage_of(const Arguments& arguments);
 

@@ -44,36 +44,24 @@ class Progress {
   std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
 };
 
-io::RecordLayout layout_of(const Arguments& arguments) {
-  io::RecordLayout layout;
-  if (arguments.layout.empty()) {
-    if (!io::layout_of_name(arguments.readings, layout) && arguments.readings != "-") {
-      refuse("--layout", "none, and the file's name does not tell", io::record_layouts);
-    }
-  } else if (!io::parse_layout(arguments.layout, layout)) {
-    refuse("--layout", "\"" + arguments.layout + "\"", io::record_layouts);
-  }
-  return layout;
-}
-
 // One channel of the record: what its samples are, and all that is kept of them.
 struct Captured {
   chain::Chain chain;
   Shows shows;
   quantity::Unit unit;  // of readings
   record::Capture capture;
-  double mistake = 0.0;  // the first sample that is no code
-  bool mistaken = false;
+  std::optional<double> mistake{};  // the first sample that is no code
 
   void add(std::span<const double> samples) {
+    if (mistake) return;
     if (shows == Shows::codes) {
       const auto odd =
           std::ranges::find_if(samples, [&](double x) { return !chain::occurs(chain.report, x); });
-      if (odd != samples.end() && !mistaken) {
-        mistaken = true;
+      if (odd == samples.end()) {
+        capture.add(samples);
+      } else {
         mistake = *odd;
       }
-      if (!mistaken) capture.add(samples);
       return;
     }
     std::vector<double> si(samples.size());
@@ -84,10 +72,7 @@ struct Captured {
 
 std::vector<Captured> captures_of(const model::Board& board, const io::RecordFile& file,
                                   const io::RecordLayout& layout, Arguments arguments) {
-  if (arguments.channels.empty()) {
-    arguments.channels = file.names();
-    if (board.channels.size() == 1) arguments.channels = {board.channels.front().name};
-  }
+  if (arguments.channels.empty()) arguments.channels = file.names();
   std::vector<Captured> result;
   const auto chains = chains_of(board, arguments);
   for (std::size_t i = 0; i < chains.size(); ++i) {
@@ -162,13 +147,12 @@ Input input_of(const Arguments& arguments) {
 int run_record(const Arguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   if (arguments.readings.empty()) refuse("record", "no record", "tamlo record BOARD RECORD");
-  const auto layout = layout_of(arguments);
+  const auto layout = layout_of(arguments, arguments.readings);
   auto wanted = arguments.columns.empty() ? arguments.channels : arguments.columns;
   if (!arguments.columns.empty() && arguments.columns.size() != arguments.channels.size()) {
     refuse("--column", "not one for each channel", "--channel and --column in pairs");
   }
-  const bool alone = board.channels.size() == 1 && wanted.empty();
-  if (alone) wanted = {board.channels.front().name};
+  if (wanted.empty() && board.channels.size() == 1) wanted = {board.channels.front().name};
   const double coverage = coverage_of(arguments);
   io::RecordFile file(arguments.readings, layout, wanted);
   auto captures = captures_of(board, file, layout, arguments);
@@ -189,8 +173,8 @@ int run_record(const Arguments& arguments) {
   }
   std::vector<io::RecordResult> results;
   for (auto& of : captures) {
-    if (of.mistaken) {
-      refuse(of.chain.channel.name, fmt::format("{:.10g}, which is no code of it", of.mistake),
+    if (of.mistake) {
+      refuse(of.chain.channel.name, fmt::format("{:.10g}, which is no code of it", *of.mistake),
              "codes that occur, or --shows readings");
     }
     double rate = read.rate.value_or(record::rate_of(of.chain, of.shows));
@@ -207,10 +191,11 @@ int run_record(const Arguments& arguments) {
     }
   }
   if (!arguments.plot.empty()) draw(results, captures, arguments);
-  const auto measured = [&] {
-    return io::overlay_of(results.front().verdict, captures.front().chain, arguments.write);
-  };
-  if (!arguments.write.empty()) io::write_measured(measured(), arguments.write);
+  if (!arguments.write.empty()) {
+    io::write_measured(
+        io::overlay_of(results.front().verdict, captures.front().chain, arguments.write),
+        arguments.write);
+  }
   if (wants_json(arguments)) {
     print(io::to_json(results));
   } else {

@@ -6,7 +6,7 @@
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/record_file.hpp"
+#include "tamlo/io/readings_file.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/simulate/bench_meter.hpp"
@@ -50,58 +50,59 @@ void deviate(Unit& unit, const chain::Chain& chain, const std::string& text) {
                  relative);
 }
 
+std::uint64_t seed_of(const Arguments& arguments) {
+  return whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
+}
+
 // A channel of the board with what its firmware believes.
 struct Built {
   chain::Chain chain, firmware;
 
   Unit unit(const Arguments& arguments, std::uint64_t number) const {
-    const auto seed = whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
-    auto result = number == 0 ? simulate::nominal(chain) : simulate::draw(chain, seed, number);
+    auto result =
+        number == 0 ? simulate::nominal(chain) : simulate::draw(chain, seed_of(arguments), number);
     for (const auto& text : arguments.deviate) deviate(result, chain, text);
     return result;
   }
 };
 
-std::vector<Built> built_of(const Arguments& arguments) {
-  const auto board = io::load_board(arguments.boards);
-  auto with_firmware = arguments.boards;
-  if (!arguments.firmware.empty()) with_firmware.push_back(arguments.firmware);
-  const auto other = io::load_board(with_firmware);
+std::vector<Built> built_of(const Arguments& arguments, const model::Board& board) {
+  auto believed = board;
+  if (!arguments.firmware.empty()) {
+    auto files = arguments.boards;
+    files.push_back(arguments.firmware);
+    believed = io::load_board(files);
+  }
   std::vector<Built> result;
   for (auto& chain : chains_of(board, arguments)) {
-    auto firmware = chain::build(other, chain.channel.name);
+    auto firmware = chain::build(believed, chain.channel.name);
     result.push_back({std::move(chain), std::move(firmware)});
   }
   return result;
 }
 
 // Readings beside the meter, as the other commands read them.
-std::string readings_text(const Arguments& arguments, const std::vector<Built>& channels) {
-  const auto board = io::load_board(arguments.boards);
-  const auto* meter = arguments.meter.empty() && board.meters.size() == 1
-                          ? &board.meters.front()
-                          : model::find(board.meters, arguments.meter);
-  if (meter == nullptr) {
-    std::vector<std::string> known;
-    for (const auto& of : board.meters) known.push_back(of.name);
-    refuse("--meter", "\"" + arguments.meter + "\"", io::one_of(arguments.meter, known));
+std::string readings_text(const Arguments& arguments, const model::Board& board,
+                          const std::vector<Built>& channels) {
+  const auto& unit = channels.front().chain.channel.span.unit;
+  for (const auto& of : channels) {
+    if (of.chain.channel.span.unit == unit) continue;
+    refuse("simulate", of.chain.channel.name + ", which is not in " + unit.symbol,
+           "channels of one unit");
   }
-  const auto seed = whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
+  const auto& meter = io::choose_meter(board, arguments.boards.front(), arguments.meter, {},
+                                       {.channel = channels.front().chain.channel.name});
+  const auto seed = seed_of(arguments);
   const auto run = whole_of("--run", arguments.run, 0, 1000000);
   const auto numbers = numbers_of(arguments.unit);
   const bool several = numbers.last > numbers.first;
-  const simulate::BenchMeter bench(*meter, seed);
-  const auto& unit = channels.front().chain.channel.span.unit;
+  const simulate::BenchMeter bench(meter, seed);
   auto text = fmt::format(
       "# Made by: tamlo simulate, seed {}, unit {}, beside the meter {}.\n"
       "channel,meter [{}],reading [{}]{}\n",
-      arguments.seed, arguments.unit, meter->name, unit.symbol, unit.symbol,
-      several ? ",unit" : "");
+      arguments.seed, arguments.unit, meter.name, unit.symbol, unit.symbol, several ? ",unit" : "");
   for (const auto& of : channels) {
     const auto& name = of.chain.channel.name;
-    if (of.chain.channel.span.unit != unit) {
-      refuse("simulate", name + ", which is not in " + unit.symbol, "channels of one unit");
-    }
     const int decimals = simulate::decimals(of.chain);
     for (auto number = numbers.first; number <= numbers.last; ++number) {
       const auto board_unit = of.unit(arguments, number);
@@ -110,7 +111,7 @@ std::string readings_text(const Arguments& arguments, const std::vector<Built>& 
         const double x = value_of("--at", at, unit);
         const auto shown = bench.show(x);
         if (!shown)
-          refuse("--at", "\"" + at + "\"", "a value that the meter " + meter->name + " reads");
+          refuse("--at", "\"" + at + "\"", "a value that the meter " + meter.name + " reads");
         const double reading = simulate::read(of.chain, of.firmware, board_unit, x, noise);
         text += fmt::format("{},{:.6g},{:.{}f}{}\n", name, quantity::in_unit(*shown, unit),
                             quantity::in_unit(reading, unit), decimals,
@@ -172,7 +173,7 @@ simulate::Sampler sampler_of(const Arguments& arguments, const Built& of) {
       .shows = arguments.shows == "readings" ? Shows::readings : Shows::codes,
       .rate = of.chain.digital.rate};
   s.samples = whole_of("--samples", arguments.samples, 1, 1000000000000);
-  s.seed = whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
+  s.seed = seed_of(arguments);
   const auto numbers = numbers_of(arguments.unit);
   if (numbers.last > numbers.first) refuse("--unit", arguments.unit, "one unit for a record");
   s.number = numbers.first;
@@ -182,25 +183,18 @@ simulate::Sampler sampler_of(const Arguments& arguments, const Built& of) {
   if (s.stimulus.shape == simulate::Shape::sine) {
     if (arguments.frequency.empty()) refuse("--frequency", "none", "such as \"50 Hz\"");
     const double wanted = value_of("--frequency", arguments.frequency, quantity::unit("Hz"));
-    const simulate::Sampler plan(of.chain, of.firmware, simulate::nominal(of.chain), s);
-    if (!(wanted > 0.0) || wanted >= plan.rate() / 2.0) {
+    const double rate = simulate::shown_rate(of.chain, s);
+    if (!(wanted > 0.0) || wanted >= rate / 2.0) {
       refuse("--frequency", arguments.frequency, "above 0, below half the rate of the samples");
     }
-    s.stimulus.frequency = simulate::coherent(wanted, plan.rate(), s.samples);
+    s.stimulus.frequency = simulate::coherent(wanted, rate, s.samples);
   }
   return {of.chain, of.firmware, of.unit(arguments, s.number), s};
 }
 
 int write_record(const Arguments& arguments, const std::vector<Built>& channels) {
   const auto path = arguments.write.empty() ? "-" : arguments.write;
-  io::RecordLayout layout;
-  if (arguments.layout.empty()) {
-    if (!io::layout_of_name(path, layout) && path != "-") {
-      refuse("--layout", "none, and the file's name does not tell", io::record_layouts);
-    }
-  } else if (!io::parse_layout(arguments.layout, layout)) {
-    refuse("--layout", "\"" + arguments.layout + "\"", io::record_layouts);
-  }
+  auto layout = layout_of(arguments, path);
   std::vector<simulate::Sampler> samplers;
   std::vector<io::RecordWriter::Column> columns;
   const bool readings = arguments.shows == "readings";
@@ -236,9 +230,10 @@ int write_record(const Arguments& arguments, const std::vector<Built>& channels)
 }  // namespace
 
 int run_simulate(const Arguments& arguments) {
-  const auto channels = built_of(arguments);
+  const auto board = io::load_board(arguments.boards);
+  const auto channels = built_of(arguments, board);
   if (arguments.at.empty()) return write_record(arguments, channels);
-  const auto text = readings_text(arguments, channels);
+  const auto text = readings_text(arguments, board, channels);
   if (arguments.write.empty()) {
     print(text);
   } else {

@@ -173,18 +173,35 @@ double quantity_at_voltage(const Chain& chain, double volts) {
   return value;
 }
 
+namespace {
+
+// [figure(+size) - figure(-size)] / 2; `p` is left as it was.
+template <class Figure>
+double half_difference(const Chain& chain, double x, const Source& source, double size,
+                       std::vector<double>& p, Figure figure) {
+  const double nominal = p[source.parameter];
+  p[source.parameter] = nominal + size;
+  const double above = figure(chain, x, p);
+  p[source.parameter] = nominal - size;
+  const double below = figure(chain, x, p);
+  p[source.parameter] = nominal;
+  return (above - below) / 2.0;
+}
+
+}  // namespace
+
+double code_effect(const Chain& chain, double x, const Source& source, double size,
+                   std::vector<double>& p) {
+  return half_difference(chain, x, source, size, p, code);
+}
+
 double noise_in_codes(const Chain& chain, double x) {
   double variance = 0.0;
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind != Kind::noise) continue;
-    const double nominal = p[source.parameter];
-    p[source.parameter] = nominal + source.standard;
-    const double above = code(chain, x, p);
-    p[source.parameter] = nominal - source.standard;
-    const double below = code(chain, x, p);
-    p[source.parameter] = nominal;
-    variance += (above - below) * (above - below) / 4.0;
+    const double of = code_effect(chain, x, source, source.standard, p);
+    variance += of * of;
   }
   return std::sqrt(variance);
 }
@@ -202,20 +219,12 @@ std::vector<double> standards_at(const Chain& chain, double x) {
 
 double effect(const Chain& chain, double x, const Source& source, double size,
               std::vector<double>& p) {
-  const auto half_difference = [&](double at, auto figure) {
-    const double nominal = p[source.parameter];
-    p[source.parameter] = nominal + size;
-    const double above = figure(chain, at, p);
-    p[source.parameter] = nominal - size;
-    const double below = figure(chain, at, p);
-    p[source.parameter] = nominal;
-    return (above - below) / 2.0;
-  };
   const auto& tare = chain.channel.scaling.tare;
-  if (!tare || !random(source.kind)) return half_difference(x, read);
+  if (!tare || !random(source.kind)) return half_difference(chain, x, source, size, p, read);
   // The reading and the tare each have their own.
-  const double here = half_difference(x, read_untared);
-  return std::copysign(std::hypot(here, half_difference(*tare, read_untared)), here);
+  const double here = half_difference(chain, x, source, size, p, read_untared);
+  return std::copysign(
+      std::hypot(here, half_difference(chain, *tare, source, size, p, read_untared)), here);
 }
 
 double reading_noise(const Chain& chain, double x) {

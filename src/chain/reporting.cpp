@@ -124,9 +124,8 @@ ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int
 }
 
 bool occurs(const ReportLaw& law, double value) {
-  const auto low = static_cast<double>(reported(law, law.first));
-  const auto high = static_cast<double>(reported(law, law.last));
-  return value >= low && value <= high && value == std::floor(value);
+  return value >= static_cast<double>(law.first_reported) &&
+         value <= static_cast<double>(law.last_reported) && value == std::floor(value);
 }
 
 Codes codes_reported_as(const ReportLaw& law, std::int64_t value) {

@@ -18,11 +18,6 @@ Json figure(const std::optional<meter::Figure>& f, const Convert& in) {
           {"deviation", f->deviation()}};
 }
 
-template <class T>
-Json or_null(const std::optional<T>& value) {
-  return value ? Json(*value) : Json(nullptr);
-}
-
 Json agreement(const meter::Agreement& a) {
   return {{"chi_squared", a.chi_squared},
           {"dof", a.dof},

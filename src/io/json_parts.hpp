@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -15,28 +16,26 @@ namespace tamlo::io {
 
 using Json = nlohmann::ordered_json;
 
+inline Json finite(double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); }
+
 // Figures of a channel in its own unit.
 class InUnit {
  public:
   explicit InUnit(const quantity::Unit& unit)
       : unit_(unit), difference_(quantity::difference_unit(unit)) {}
 
-  Json value(double si) const { return number((si - unit_.offset) / unit_.factor, unit_); }
-  Json difference(double si) const { return number(si / difference_.factor, difference_); }
+  Json value(double si) const { return finite(quantity::in_unit(si, unit_)); }
+  Json difference(double si) const { return finite(quantity::in_unit(si, difference_)); }
   const std::string& symbol() const { return unit_.symbol; }
 
  private:
   quantity::Unit unit_, difference_;
-
-  // The prefix as a division by an exact power of ten.
-  static Json number(double x, const quantity::Unit& unit) {
-    const double power = std::pow(10.0, std::abs(unit.exponent));
-    const double moved = unit.exponent < 0 ? x * power : x / power;
-    return std::isfinite(moved) ? Json(moved) : Json(nullptr);
-  }
 };
 
-inline Json finite(double x) { return std::isfinite(x) ? Json(x) : Json(nullptr); }
+template <class T>
+Json or_null(const std::optional<T>& value) {
+  return value ? Json(*value) : Json(nullptr);
+}
 
 inline Json head(const char* command) {
   return {{"format", 1}, {"command", command}, {"tamlo", tamlo::version}};

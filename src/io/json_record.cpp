@@ -9,11 +9,6 @@ namespace {
 
 using Convert = std::function<Json(double)>;
 
-template <class T>
-Json or_null(const std::optional<T>& value) {
-  return value ? Json(*value) : Json(nullptr);
-}
-
 // Values and differences of what was captured, and times.
 struct Scale {
   Convert value, difference;

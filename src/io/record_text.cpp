@@ -22,15 +22,6 @@ constexpr std::size_t chunk = std::size_t{1} << 18, longest_line = std::size_t{1
 constexpr std::size_t no_column = ~std::size_t{0};
 
 std::optional<double> number(std::string_view text) {
-  // Most are short whole ones.
-  if (!text.empty() && text.size() <= 15) {
-    const bool minus = text.front() == '-';
-    std::int64_t whole = 0;
-    auto at = text.begin() + (minus ? 1 : 0);
-    const bool digits = at != text.end();
-    for (; at != text.end() && *at >= '0' && *at <= '9'; ++at) whole = 10 * whole + (*at - '0');
-    if (digits && at == text.end()) return static_cast<double>(minus ? -whole : whole);
-  }
   double value = 0.0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
   const bool whole = error == std::errc{} && end == text.data() + text.size();

@@ -23,6 +23,12 @@ double chi_squared_below(double probability, double dof) {
   return boost::math::quantile(boost::math::chi_squared(dof), probability);
 }
 
+DeviationInterval deviation_interval(double deviation, double dof, double coverage) {
+  const double tail = (1.0 - coverage) / 2.0;
+  return {.low = deviation * std::sqrt(dof / chi_squared_below(1.0 - tail, dof)),
+          .high = deviation * std::sqrt(dof / chi_squared_below(tail, dof))};
+}
+
 double normal_below(double z) { return boost::math::cdf(boost::math::normal(), z); }
 
 double tolerance_factor(int n, double content, double confidence) {

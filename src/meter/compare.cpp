@@ -129,10 +129,10 @@ std::optional<Noise> noise_of(const Evidence& evidence, const std::vector<Readin
                               double coverage) {
   const auto seen = noise_seen(evidence, readings);
   if (seen.dof == 0) return {};
-  const double tail = (1.0 - coverage) / 2.0;
   Noise result{.seen = seen.seen, .foretold = seen.foretold, .dof = seen.dof};
-  result.low = seen.seen * std::sqrt(seen.dof / math::chi_squared_below(1.0 - tail, seen.dof));
-  result.high = seen.seen * std::sqrt(seen.dof / math::chi_squared_below(tail, seen.dof));
+  const auto interval = math::deviation_interval(seen.seen, seen.dof, coverage);
+  result.low = interval.low;
+  result.high = interval.high;
   result.differs = result.low > seen.foretold ? 1 : result.high < seen.foretold ? -1 : 0;
   return result;
 }

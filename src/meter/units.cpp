@@ -27,8 +27,9 @@ Spread spread_of(const std::vector<double>& values, double foretold, double cove
   const int dof = n - 1;
   result.deviation = std::sqrt(squares / dof);
   const double tail = (1.0 - coverage) / 2.0;
-  result.low = result.deviation * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
-  result.high = result.deviation * std::sqrt(dof / math::chi_squared_below(tail, dof));
+  const auto interval = math::deviation_interval(result.deviation, dof, coverage);
+  result.low = interval.low;
+  result.high = interval.high;
   const double half = math::tolerance_factor(n, coverage, coverage) * result.deviation;
   result.holds_low = result.mean - half;
   result.holds_high = result.mean + half;

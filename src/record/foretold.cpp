@@ -4,13 +4,16 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/chain/dynamics.hpp"
+
 namespace tamlo::record {
 namespace {
 
-// What a record is too short to show of noise that rises towards low frequencies: its power is the
-// same in every octave.
-chain::Chain seen_in(chain::Chain chain, double duration) {
+// The chain with what of its noise a record can show: interference is no noise, and of what rises
+// towards low frequencies, with the same power in every octave, a record is too short to show all.
+chain::Chain noise_seen(chain::Chain chain, double duration) {
   for (auto& source : chain.sources) {
+    if (source.kind == chain::Kind::interference) source.standard = 0.0;
     if (!(source.corner > 0.0) || !(source.band_ratio > 1.0) || !(duration > 0.0)) continue;
     const double seen = duration / chain.conditions.observation * source.band_ratio;
     const double part = std::log(std::max(1.0, seen)) / std::log(source.band_ratio);
@@ -25,11 +28,6 @@ double inl_standard(const chain::Chain& chain) {
     if (source.parameter == chain.conversion.inl) squares += source.standard * source.standard;
   }
   return std::sqrt(squares);
-}
-
-std::size_t quantisation_place(const chain::Chain& chain) {
-  const auto at = std::ranges::find(chain.sources, chain::Kind::quantisation, &chain::Source::kind);
-  return static_cast<std::size_t>(at - chain.sources.begin());
 }
 
 }  // namespace
@@ -50,18 +48,16 @@ std::string_view name(Input input) {
   return "";
 }
 
+double Foretold::with_steps() const { return std::sqrt(noise * noise + step * step / 12.0); }
+
 Foretold foretold(const chain::Chain& chain, Shows shows, double x, double rate,
                   std::uint64_t samples) {
-  const auto seen = seen_in(chain, rate > 0.0 ? static_cast<double>(samples) / rate : 0.0);
-  Foretold result;
+  const auto seen = noise_seen(chain, rate > 0.0 ? static_cast<double>(samples) / rate : 0.0);
   const bool readings = shows == Shows::readings;
   const auto& report = chain.report;
+  Foretold result;
   if (readings) {
-    auto random = seen;
-    std::erase_if(random.sources,
-                  [](const auto& s) { return s.kind == chain::Kind::interference; });
-    random.quantisation_source = quantisation_place(random);
-    result.noise = chain::reading_noise(random, x);
+    result.noise = chain::reading_noise(seen, x);
   } else {
     // What is reported may be coarser than the codes.
     result = {.noise = chain::noise_in_codes(seen, x) * report.gain,
@@ -73,14 +69,11 @@ Foretold foretold(const chain::Chain& chain, Shows shows, double x, double rate,
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind != chain::Kind::interference || !(rate > 0.0)) continue;
-    const double turns = source.frequency / rate;
-    const double part = turns - std::floor(turns);
-    const double passed = source.limit * (readings ? source.passes : 1.0);
-    const double of_reading = std::abs(chain::effect(chain, x, source, passed, p));
-    result.waves.push_back(
-        {.frequency = std::min(part, 1.0 - part),
-         .amplitude =
-             readings ? of_reading : of_reading / chain::code_width_at(chain, x) * report.gain});
+    const double amplitude =
+        readings ? chain::effect(chain, x, source, source.limit * source.passes, p)
+                 : chain::code_effect(chain, x, source, source.limit, p) * report.gain;
+    result.waves.push_back({.frequency = chain::folded(source.frequency, rate) / rate,
+                            .amplitude = std::abs(amplitude)});
   }
   return result;
 }
@@ -90,16 +83,17 @@ double quantity_of(const chain::Chain& chain, Shows shows, double mean) {
   return chain::quantity_at(chain, (mean - chain.report.offset) / chain.report.gain);
 }
 
+int conversions_of(const chain::Chain& chain, Shows shows) {
+  return shows == Shows::codes ? 1 : chain::decimation(chain.digital);
+}
+
 double rate_of(const chain::Chain& chain, Shows shows) {
-  return shows == Shows::codes ? chain.digital.rate : chain::output_rate(chain.digital);
+  return chain.digital.rate / conversions_of(chain, shows);
 }
 
 Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input) {
   Capture::Options options;
-  if (input == Input::sine) {
-    options.window = Window::blackman_harris;
-    options.segment = std::size_t{1} << 16;
-  }
+  if (input == Input::sine) options.segment = std::size_t{1} << 16;
   if (shows == Shows::codes) {
     if (chain.report.reporting.kind == model::Reporting::Kind::shifted)
       options.grain = chain.report.gain;

@@ -1,13 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/record/spectrum.hpp"
 
-#include <unsupported/Eigen/FFT>
-
 #include <algorithm>
 #include <bit>
 #include <cassert>
 #include <cmath>
-#include <complex>
 #include <numbers>
 
 #include "transform.hpp"
@@ -96,11 +93,9 @@ struct SpectrumParts::Work {
     auto& z = pair;
     transform(z);
     const auto n = z.real.size();
-    const auto square = [&](std::size_t k) {
-      return z.real[k] * z.real[k] + z.imaginary[k] * z.imaginary[k];
-    };
-    power[0] += square(0);
-    for (std::size_t k = 1; k < power.size(); ++k) power[k] += (square(k) + square(n - k)) / 2.0;
+    power[0] += z.square(0);
+    for (std::size_t k = 1; k < power.size(); ++k)
+      power[k] += (z.square(k) + z.square(n - k)) / 2.0;
     half = false;
   }
 };
@@ -188,25 +183,24 @@ Spectrum spectrum(std::span<const double> samples, Window window, std::size_t se
 
 double largest_line(std::span<const double> samples) {
   // The whole record, with zeros behind it, so that the bins are a quarter of a cycle apart or
-  // less.
+  // less. Those of a long one are near enough as they are, a cycle apart.
+  constexpr std::size_t long_record = std::size_t{1} << 18;
   const auto n = samples.size();
-  const auto padded = 4 * std::bit_ceil(n);
+  const auto padded = std::max(std::bit_ceil(n), std::min(4 * std::bit_ceil(n), long_record));
   double mean = 0.0;
   for (const double x : samples) mean += x / static_cast<double>(n);
-  std::vector<double> values(padded, 0.0);
+  SplitComplex values(padded);
   for (std::size_t i = 0; i < n; ++i) {
-    values[i] = window_at(Window::hann, i, n) * (samples[i] - mean);
+    values.real[i] = window_at(Window::hann, i, n) * (samples[i] - mean);
   }
-  Eigen::FFT<double> transform;
-  transform.SetFlag(Eigen::FFT<double>::HalfSpectrum);
-  std::vector<std::complex<double>> bins;
-  transform.fwd(bins, values);
+  Transform transform(padded);
+  transform(values);
   std::size_t best = 1;
-  for (std::size_t k = 1; k + 1 < bins.size(); ++k) {
-    if (std::norm(bins[k]) > std::norm(bins[best])) best = k;
+  for (std::size_t k = 1; k < padded / 2; ++k) {
+    if (values.square(k) > values.square(best)) best = k;
   }
   // A parabola through the logarithms about it.
-  const auto power = [&](std::size_t k) { return std::log(std::norm(bins[k]) + 1e-300); };
+  const auto power = [&](std::size_t k) { return std::log(values.square(k) + 1e-300); };
   const double left = power(best - 1), here = power(best), right = power(best + 1);
   const double bend = left - 2.0 * here + right;
   const double part = bend < 0.0 ? std::clamp((left - right) / (2.0 * bend), -0.5, 0.5) : 0.0;

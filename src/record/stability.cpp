@@ -75,9 +75,9 @@ void judge(Stability& result, std::uint64_t n, double coverage) {
     }
     const double dof = std::max(1.0, degrees_of_freedom(all[i].kind, static_cast<double>(n + 1),
                                                         static_cast<double>(all[i].averaged)));
-    const double tail = (1.0 - coverage) / 2.0;
-    all[i].low = all[i].deviation * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
-    all[i].high = all[i].deviation * std::sqrt(dof / math::chi_squared_below(tail, dof));
+    const auto interval = math::deviation_interval(all[i].deviation, dof, coverage);
+    all[i].low = interval.low;
+    all[i].high = interval.high;
   }
   const auto lowest = std::ranges::min_element(all, {}, &Deviation::deviation);
   result.best = lowest->averaged;

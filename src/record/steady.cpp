@@ -23,11 +23,10 @@ bool looks_normal(const Steady& of, double step) {
 }
 
 void judge_noise(Steady& of, const Foretold& foretold, double coverage) {
-  const double dof = of.dof;
-  const double tail = (1.0 - coverage) / 2.0;
-  of.low = of.noise * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
-  of.high = of.noise * std::sqrt(dof / math::chi_squared_below(tail, dof));
-  of.foretold = std::sqrt(foretold.noise * foretold.noise + foretold.step * foretold.step / 12.0);
+  const auto interval = math::deviation_interval(of.noise, of.dof, coverage);
+  of.low = interval.low;
+  of.high = interval.high;
+  of.foretold = foretold.with_steps();
   // Noise of less than half a step shows more or less of the steps, depending on where it lies.
   const bool told = foretold.noise >= 0.5 * foretold.step;
   const double most = told ? of.foretold : std::max(of.foretold, 0.5 * foretold.step);
@@ -36,6 +35,7 @@ void judge_noise(Steady& of, const Foretold& foretold, double coverage) {
 
 void take_tones(Steady& of, const Spectrum& spectrum, const Foretold& foretold) {
   of.tones = tones(spectrum);
+  of.floor = noise_floor(spectrum, of.tones);
   const double bin = 1.0 / static_cast<double>(spectrum.segment);
   for (const auto& tone : of.tones) {
     double told = 0.0;
@@ -77,7 +77,6 @@ Steady steady(const Capture& capture, const Foretold& foretold, double coverage)
   result.dof = static_cast<double>(result.count - 1);
   if (result.count >= 8 && result.deviation > 0.0) {
     const auto spectrum = capture.spectrum();
-    result.floor = noise_floor(spectrum);
     result.stability = capture.stability(coverage);
     take_tones(result, spectrum, foretold);
   }

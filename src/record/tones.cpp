@@ -4,6 +4,7 @@
 #include <cmath>
 #include <functional>
 
+#include "tamlo/chain/dynamics.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 #include "tamlo/record/spectrum.hpp"
@@ -39,6 +40,12 @@ class Lines {
             .power = power / bandwidth_};
   }
 
+  /// The same at a frequency, cycles a sample.
+  Tone take_at(double frequency) {
+    return take(
+        static_cast<std::size_t>(std::llround(frequency * static_cast<double>(spectrum_.segment))));
+  }
+
   std::size_t largest() const {
     std::size_t best = 0;
     double most = -1.0;
@@ -70,12 +77,6 @@ class Lines {
 };
 
 double decibels(double ratio) { return 10.0 * std::log10(ratio); }
-
-// Where the harmonic of a frequency lands, cycles a sample.
-double folded(double frequency) {
-  const double part = frequency - std::floor(frequency);
-  return std::min(part, 1.0 - part);
-}
 
 // Segments that overlap by half count as 18 K^2 / (19 K - 1) (Welch, 1967, for Hann). A bin of
 // white noise is chi-squared of two degrees for each that counts.
@@ -115,10 +116,8 @@ SineFigures sine_figures(const Spectrum& spectrum) {
   result.fundamental.order = 1;
   double distortion = 0.0, largest = 0.0;
   for (int order = 2; order <= 10; ++order) {
-    const double at = folded(order * result.fundamental.frequency);
-    const auto bin =
-        static_cast<std::size_t>(std::llround(at * static_cast<double>(spectrum.segment)));
-    auto tone = lines.take(bin);
+    const double at = chain::folded(order * result.fundamental.frequency, 1.0);
+    auto tone = lines.take_at(at);
     tone.order = order;
     tone.frequency = at;
     distortion += tone.power;
@@ -170,10 +169,7 @@ std::vector<Tone> tones(const Spectrum& spectrum) {
 
 Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones) {
   Lines lines(spectrum);
-  for (const auto& tone : tones) {
-    lines.take(static_cast<std::size_t>(
-        std::llround(tone.frequency * static_cast<double>(spectrum.segment))));
-  }
+  for (const auto& tone : tones) lines.take_at(tone.frequency);
   const auto rest = lines.rest();
   double sum = 0.0, squares = 0.0;
   for (const double power : rest) {
@@ -189,12 +185,9 @@ Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones) {
           .evenness = std::min(1.0, evenness)};
 }
 
-Floor noise_floor(const Spectrum& spectrum) {
+Floor noise_floor(const Spectrum& spectrum, std::span<const Tone> tones) {
   Lines lines(spectrum);
-  for (const auto& tone : tones(spectrum)) {
-    lines.take(static_cast<std::size_t>(
-        std::llround(tone.frequency * static_cast<double>(spectrum.segment))));
-  }
+  for (const auto& tone : tones) lines.take_at(tone.frequency);
   // Bands of four to an octave. In each a mean power, and the mean of 1 / frequency.
   struct Band {
     double power = 0.0, inverse = 0.0, bins = 0.0;

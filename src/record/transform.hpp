@@ -14,6 +14,7 @@ namespace tamlo::record {
 struct SplitComplex {
   std::vector<double> real{}, imaginary{};
   explicit SplitComplex(std::size_t n) : real(n), imaginary(n) {}
+  double square(std::size_t k) const { return real[k] * real[k] + imaginary[k] * imaginary[k]; }
 };
 
 #define TAMLO_DECLARE(set)                                                                         \

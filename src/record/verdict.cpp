@@ -45,16 +45,8 @@ TransitionEnds expected_ends(const chain::Chain& chain, double low, double high)
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (chain::random(source.kind)) continue;
-    const double nominal = p[source.parameter];
-    const auto effect = [&](double x) {
-      p[source.parameter] = nominal + source.standard;
-      const double above = chain::code(chain, x, p);
-      p[source.parameter] = nominal - source.standard;
-      const double below = chain::code(chain, x, p);
-      p[source.parameter] = nominal;
-      return (above - below) / 2.0;
-    };
-    const double at_low = effect(low), moves = effect(high) - at_low;
+    const double at_low = chain::code_effect(chain, low, source, source.standard, p);
+    const double moves = chain::code_effect(chain, high, source, source.standard, p) - at_low;
     first += at_low * at_low;
     last += moves * moves;
   }
@@ -150,6 +142,31 @@ Straightness straightness(const chain::Chain& chain, const Verdict& verdict, con
   return result;
 }
 
+// Of a ramp, which tells nothing else, an exception says why not.
+bool tells_linearity(const chain::Chain& chain, const Verdict& verdict, const Capture& capture) {
+  const bool ramp = verdict.feed.input == Input::ramp;
+  if (!ramp && verdict.feed.input != Input::sine) return false;
+  const bool counts = counts_codes(chain, verdict.shows);
+  if (counts && reaches_both_ends(chain, capture)) return true;
+  if (!ramp) return false;
+  throw std::domain_error(
+      counts ? "the ramp did not reach both ends of the converter: its code density tells nothing"
+             : "the code density of a ramp needs the converter's own codes");
+}
+
+void judge_step(const chain::Chain& chain, const Capture& capture, Verdict& verdict) {
+  verdict.step = step(capture.head(), verdict.feed.begins, bands);
+  if (!(verdict.rate > 0.0)) return;
+  const auto& seen = *verdict.step;
+  const auto answer = chain::step_response(chain, verdict.shows == Shows::readings,
+                                           verdict.rate * conversions_of(chain, verdict.shows),
+                                           capture.head().size(), seen.begins);
+  verdict.step_foretold = step(answer, seen.begins, bands);
+  for (const double part : answer) {
+    verdict.step_answer.push_back(std::lerp(seen.before, seen.after, part));
+  }
+}
+
 }  // namespace
 
 bool Verdict::as_foretold() const {
@@ -169,41 +186,12 @@ Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Ca
                  .rate = rate,
                  .at = quantity_of(chain, shows, capture.moments().mean())};
   result.foretold = foretold(chain, shows, result.at, rate, capture.count());
-  switch (feed.input) {
-    case Input::steady:
-      result.steady = steady(capture, result.foretold, coverage);
-      break;
-    case Input::sine:
-      result.wave = wave(capture, result.foretold, coverage);
-      [[fallthrough]];
-    case Input::ramp:
-      if (feed.input == Input::ramp && !counts_codes(chain, shows)) {
-        throw std::domain_error("the code density of a ramp needs the converter's own codes");
-      }
-      if (!counts_codes(chain, shows)) break;
-      if (reaches_both_ends(chain, capture)) {
-        result.straightness = straightness(chain, result, capture, coverage);
-      } else if (feed.input == Input::ramp) {
-        throw std::domain_error(
-            "the ramp did not reach both ends of the converter: its code density tells nothing");
-      }
-      break;
-    case Input::step:
-      result.step = step(capture.head(), feed.begins, bands);
-      if (rate > 0.0) {
-        const bool readings = shows == Shows::readings;
-        const double conversions =
-            rate * (readings ? static_cast<double>(chain::decimation(chain.digital)) : 1.0);
-        const auto answer = chain::step_response(chain, readings, conversions,
-                                                 capture.head().size(), result.step->begins);
-        result.step_foretold = step(answer, result.step->begins, bands);
-        const auto& seen = *result.step;
-        for (const double part : answer) {
-          result.step_answer.push_back(std::lerp(seen.before, seen.after, part));
-        }
-      }
-      break;
+  if (feed.input == Input::steady) result.steady = steady(capture, result.foretold, coverage);
+  if (feed.input == Input::sine) result.wave = wave(capture, result.foretold, coverage);
+  if (tells_linearity(chain, result, capture)) {
+    result.straightness = straightness(chain, result, capture, coverage);
   }
+  if (feed.input == Input::step) judge_step(chain, capture, result);
   return result;
 }
 

@@ -27,12 +27,11 @@ Wave wave(const Capture& capture, const Foretold& foretold, double coverage) {
     result.enob =
         *foretold.resolution - std::log2(fit.residual / foretold.per_code * std::sqrt(12.0));
   }
-  result.foretold = std::sqrt(foretold.noise * foretold.noise +
-                              foretold.step * foretold.step / 12.0 + foretold.inl * foretold.inl);
-  const auto dof = static_cast<double>(head.size() - 4);
-  const double tail = (1.0 - coverage) / 2.0;
-  result.low = fit.residual * std::sqrt(dof / math::chi_squared_below(1.0 - tail, dof));
-  result.high = fit.residual * std::sqrt(dof / math::chi_squared_below(tail, dof));
+  result.foretold = std::hypot(foretold.with_steps(), foretold.inl);
+  const auto interval =
+      math::deviation_interval(fit.residual, static_cast<double>(head.size() - 4), coverage);
+  result.low = interval.low;
+  result.high = interval.high;
   result.worse = result.low > result.foretold;
   return result;
 }

@@ -12,11 +12,6 @@ namespace tamlo::report {
 /// gnuplot's single-quoted text: everything is itself but the quote, which is doubled.
 std::string literal(std::string_view text);
 
-/// A figure as it is drawn: in `unit`, all digits.
-inline double in_unit_of(double si, const quantity::Unit& unit) {
-  return (si - unit.offset) / unit.scale();
-}
-
 /// What all pictures have: a pale grid, a grey frame, the key below.
 extern const char* const common_look;
 

@@ -32,7 +32,8 @@ void plot_contributions(const Budget& budget, const std::string& path) {
   double most = 0.0;
   for (int row = 0; row < count; ++row) {
     const auto i = order[static_cast<std::size_t>(row)];
-    const double size = in_unit_of(std::abs(point.contributions[i].contribution), difference);
+    const double size =
+        quantity::in_unit(std::abs(point.contributions[i].contribution), difference);
     most = std::max(most, size);
     data += fmt::format("{} {:.9g} \"{:.1f} %\"\n", count - row, size,
                         100.0 * point.contributions[i].share);
@@ -56,13 +57,13 @@ void plot_contributions(const Budget& budget, const std::string& path) {
 void plot_span(const Budget& budget, const std::string& path) {
   const auto difference = quantity::difference_unit(budget.unit);
   std::string data = "$s << EOD\n";
-  const auto size = [&](double si) { return in_unit_of(si, difference); };
+  const auto size = [&](double si) { return quantity::in_unit(si, difference); };
   for (const auto& p : budget.points) {
-    data +=
-        fmt::format("{:.12g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g}\n", in_unit_of(p.at, budget.unit),
-                    size(error_of(p)), size(std::abs(p.adjusted_bias.zero) + p.adjusted.zero),
-                    size(std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point),
-                    size(p.limit.value_or(0.0)), size(p.worst_case + std::abs(p.bias)));
+    data += fmt::format("{:.12g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g}\n",
+                        quantity::in_unit(p.at, budget.unit), size(error_of(p)),
+                        size(std::abs(p.adjusted_bias.zero) + p.adjusted.zero),
+                        size(std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point),
+                        size(p.limit.value_or(0.0)), size(p.worst_case + std::abs(p.bias)));
   }
   data += "EOD\n";
   auto script = fmt::format(
@@ -90,8 +91,9 @@ void plot_condition(const std::vector<budget::UnderCondition>& rows, const Budge
   std::string data = "$t << EOD\n";
   for (const auto& row : rows) {
     const double error = std::abs(row.bias) + row.expanded;
-    data += fmt::format("{:.9g} {:.9g} {:.9g}\n", in_unit_of(row.condition, unit),
-                        in_unit_of(error, difference), in_unit_of(error + row.margin, difference));
+    data += fmt::format("{:.9g} {:.9g} {:.9g}\n", quantity::in_unit(row.condition, unit),
+                        quantity::in_unit(error, difference),
+                        quantity::in_unit(error + row.margin, difference));
   }
   data += "EOD\n";
   auto script = fmt::format(
@@ -119,14 +121,15 @@ void plot_trials(const std::vector<double>& errors, const Budget& budget,
     const auto bin = std::min(bins - 1, static_cast<int>((e - low) / width));
     counts[static_cast<std::size_t>(bin)] += 1.0;
   }
-  const double scale = 1.0 / (static_cast<double>(errors.size()) * in_unit_of(width, difference));
+  const double scale =
+      1.0 / (static_cast<double>(errors.size()) * quantity::in_unit(width, difference));
   std::string data = "$d << EOD\n";
   double top = 0.0;
   for (int i = 0; i < bins; ++i) {
     const double density = counts[static_cast<std::size_t>(i)] * scale;
     top = std::max(top, density);
-    data +=
-        fmt::format("{:.9g} {:.9g}\n", in_unit_of(low + (i + 0.5) * width, difference), density);
+    data += fmt::format("{:.9g} {:.9g}\n", quantity::in_unit(low + (i + 0.5) * width, difference),
+                        density);
   }
   data += "EOD\n";
   auto script = data + common_look;
@@ -135,8 +138,8 @@ void plot_trials(const std::vector<double>& errors, const Budget& budget,
                        const std::string& name) {
     const double y = -0.06 * top * row;
     return fmt::format("$b{0} << EOD\n{1:.9g} {3:.9g}\n{2:.9g} {3:.9g}\nEOD\n", row,
-                       in_unit_of(interval[0], difference), in_unit_of(interval[1], difference),
-                       y) +
+                       quantity::in_unit(interval[0], difference),
+                       quantity::in_unit(interval[1], difference), y) +
            fmt::format("bar{} = {}\ncolour{} = '{}'\n", row, literal(name), row, colour);
   };
   const auto& trials = point.trials->of;

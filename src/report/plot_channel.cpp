@@ -93,12 +93,14 @@ void plot_staircase(const chain::Chain& one, const chain::Chain& other, double s
   constexpr int points = 4000;
   for (int i = 0; i <= points; ++i) {
     const double x = from + 2.0 * half * i / points;
-    data += fmt::format("{:.12g} {:.12g}", (x - from) / std::abs(slope), in_unit_of(x, span.unit));
+    data += fmt::format("{:.12g} {:.12g}", (x - from) / std::abs(slope),
+                        quantity::in_unit(x, span.unit));
     for (const auto* chain : {&one, &other}) {
       const auto converted = chain::convert(*chain, chain::code(*chain, x, chain->nominal));
       const auto found = chain::reported(chain->report, converted.code);
       data += fmt::format(
-          " {:.12g}", in_unit_of(chain::reading(*chain, static_cast<double>(found)), span.unit));
+          " {:.12g}",
+          quantity::in_unit(chain::reading(*chain, static_cast<double>(found)), span.unit));
     }
     data += '\n';
   }

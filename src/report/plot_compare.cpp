@@ -12,7 +12,7 @@ namespace tamlo::report {
 
 void plot(const meter::Comparison& c, const std::string& path) {
   const auto difference = quantity::difference_unit(c.unit);
-  const auto in = in_unit_of;
+  const auto in = quantity::in_unit;
   auto rows = c.rows;
   std::ranges::stable_sort(rows, {}, &meter::Row::meter);
 

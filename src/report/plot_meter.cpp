@@ -38,12 +38,14 @@ void plot_normalised(const Comparison& c, const std::string& path) {
   std::string script = "$rows << EOD\n";
   double most = 1.5;
   for (const auto& row : rows) {
-    script += fmt::format("{:.17g} {:.17g}\n", in_unit_of(row.meter, c.unit), row.normalised_error);
+    script += fmt::format("{:.17g} {:.17g}\n", quantity::in_unit(row.meter, c.unit),
+                          row.normalised_error);
     most = std::max(most, 1.15 * std::abs(row.normalised_error));
   }
   script += "EOD\n";
   script += frame(headline(c).text, heading("meter " + c.meter, c.unit), "normalised error E_n",
-                  in_unit_of(rows.front().meter, c.unit), in_unit_of(rows.back().meter, c.unit));
+                  quantity::in_unit(rows.front().meter, c.unit),
+                  quantity::in_unit(rows.back().meter, c.unit));
   script += fmt::format("set yrange [{:.17g}:{:.17g}]\n", -most, most);
   script +=
       "plot 1 with filledcurves y1=-1 fillcolor '#e3edf5' title "
@@ -63,7 +65,7 @@ void plot_normalised(const Comparison& c, const std::string& path) {
 void plot_units(const meter::Units& u, const std::string& channel, const quantity::Unit& unit,
                 const std::string& path) {
   const auto difference = quantity::difference_unit(unit);
-  const auto offset = [&](double si) { return in_unit_of(si, difference); };
+  const auto offset = [&](double si) { return quantity::in_unit(si, difference); };
   std::string script = "$units << EOD\n";
   double left = offset(u.offset.holds_low), right = offset(u.offset.holds_high);
   double low = 100.0 * u.gain.holds_low, high = 100.0 * u.gain.holds_high;
@@ -101,20 +103,22 @@ void plot_before_after(const Comparison& before, const Comparison& after,
   std::string script = "$was << EOD\n";
   const auto add = [&](const std::vector<Row>& rows) {
     for (const auto& row : rows) {
-      script += fmt::format(
-          "{:.17g} {:.17g} {:.17g} {:.17g} {:.17g}\n", in_unit_of(row.meter, before.unit),
-          in_unit_of(row.difference, difference), in_unit_of(row.guard_band, difference),
-          in_unit_of(row.expanded_channel, difference), in_unit_of(row.limit, difference));
+      script += fmt::format("{:.17g} {:.17g} {:.17g} {:.17g} {:.17g}\n",
+                            quantity::in_unit(row.meter, before.unit),
+                            quantity::in_unit(row.difference, difference),
+                            quantity::in_unit(row.guard_band, difference),
+                            quantity::in_unit(row.expanded_channel, difference),
+                            quantity::in_unit(row.limit, difference));
     }
     script += "EOD\n";
   };
   add(was);
   script += "$is << EOD\n";
   add(is);
-  script +=
-      frame(headline(calibration).text, heading("meter " + before.meter, before.unit),
-            heading("reading - meter", difference), in_unit_of(was.front().meter, before.unit),
-            in_unit_of(was.back().meter, before.unit));
+  script += frame(headline(calibration).text, heading("meter " + before.meter, before.unit),
+                  heading("reading - meter", difference),
+                  quantity::in_unit(was.front().meter, before.unit),
+                  quantity::in_unit(was.back().meter, before.unit));
   script += "set offsets 0, 0, graph 0.06, graph 0.06\nplot ";
   if (before.has_target) {
     script +=
@@ -141,23 +145,24 @@ void plot_residuals(const meter::Calibration& calibration, const Comparison& aft
   std::string script = "$rows << EOD\n";
   // With the meter's own limits, which are the same for all rows, in the band and not in the bars.
   for (std::size_t i = 0; i < after.rows.size(); ++i) {
-    script += fmt::format("{:.17g} {:.17g} {:.17g}\n", in_unit_of(after.rows[i].meter, after.unit),
-                          -in_unit_of(calibration.residuals[i], difference),
-                          in_unit_of(k * std::sqrt(calibration.random[i]), difference));
+    script +=
+        fmt::format("{:.17g} {:.17g} {:.17g}\n", quantity::in_unit(after.rows[i].meter, after.unit),
+                    -quantity::in_unit(calibration.residuals[i], difference),
+                    quantity::in_unit(k * std::sqrt(calibration.random[i]), difference));
   }
   script += "EOD\n$band << EOD\n";
   const double left = rows.front().meter, right = rows.back().meter;
   for (int i = 0; i <= 100; ++i) {
     const double x = std::lerp(left, right, i / 100.0);
-    script += fmt::format("{:.17g} {:.17g}\n", in_unit_of(x, after.unit),
-                          in_unit_of(k * calibration.standard_at(x), difference));
+    script += fmt::format("{:.17g} {:.17g}\n", quantity::in_unit(x, after.unit),
+                          quantity::in_unit(k * calibration.standard_at(x), difference));
   }
   script += "EOD\n";
   script += frame(fmt::format("{}: what the {} correction leaves of each row", after.channel,
                               name(calibration.model)),
                   heading("meter " + after.meter, after.unit),
-                  heading("corrected reading - meter", difference), in_unit_of(left, after.unit),
-                  in_unit_of(right, after.unit));
+                  heading("corrected reading - meter", difference),
+                  quantity::in_unit(left, after.unit), quantity::in_unit(right, after.unit));
   script +=
       "set offsets 0, 0, graph 0.06, graph 0.06\n"
       "plot $band using 1:(-$2):2 with filledcurves fillcolor '#e3edf5' title "

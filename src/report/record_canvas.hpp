@@ -20,9 +20,9 @@ struct Canvas {
   std::string path;
 
   bool codes() const { return v.shows == record::Shows::codes; }
-  double value(double x) const { return codes() ? x : in_unit_of(x, unit); }
+  double value(double x) const { return codes() ? x : quantity::in_unit(x, unit); }
   double difference(double x) const {
-    return codes() ? x : in_unit_of(x, quantity::difference_unit(unit));
+    return codes() ? x : quantity::in_unit(x, quantity::difference_unit(unit));
   }
   std::string value_label() const { return codes() ? "code" : heading(v.channel, unit); }
   std::string difference_label(const std::string& of) const {

@@ -65,9 +65,9 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit u
       firmware_(firmware),
       unit_(std::move(unit)),
       settings_(settings),
+      every_(record::conversions_of(chain, settings.shows)),
       course_(settings.stimulus, chain,
-              static_cast<double>(settings.samples) / settings.rate *
-                  (settings.shows == Shows::readings ? chain::decimation(chain.digital) : 1)),
+              static_cast<double>(settings.samples) / settings.rate * every_),
       stream_(noise_stream(settings.seed, settings.number, settings.run)),
       digital_(chain.digital) {
   assert(settings.rate > 0.0);
@@ -95,16 +95,15 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit u
   }
 }
 
-double Sampler::rate() const {
-  return settings_.shows == Shows::codes
-             ? settings_.rate
-             : settings_.rate / static_cast<double>(chain::decimation(chain_.digital));
+double shown_rate(const chain::Chain& chain, const Sampler::Settings& settings) {
+  return settings.rate / record::conversions_of(chain, settings.shows);
 }
+
+double Sampler::rate() const { return shown_rate(chain_, settings_); }
 
 double Sampler::begins() const {
   // A reading is of the moment of its last conversion.
-  return (course_.begins() * settings_.rate - (settings_.rate / rate() - 1.0)) /
-         (settings_.rate / rate());
+  return (course_.begins() * settings_.rate - (every_ - 1)) / every_;
 }
 
 // What the firmware finds at the next conversion.
@@ -144,7 +143,7 @@ double Sampler::found() {
 }
 
 void Sampler::fill() {
-  conversions_ = -std::int64_t{chain_.filled_after} * chain::decimation(chain_.digital);
+  conversions_ = -std::int64_t{chain_.filled_after} * every_;
   digital_.prime(found());
   --conversions_;  // that one comes again: so many make whole readings
   while (conversions_ < 0) digital_.push(found());

@@ -7,6 +7,7 @@
 #include "draw.hpp"
 
 namespace tamlo::simulate {
+
 double deviation(const chain::Source& source, math::Stream& stream) {
   switch (source.distribution) {
     case quantity::Distribution::uniform:
@@ -23,7 +24,7 @@ double deviation(const chain::Source& source, math::Stream& stream) {
 
 Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
   math::Stream stream(seed, number);
-  Unit unit{.parameters = chain.nominal};
+  auto unit = nominal(chain);
   for (const auto& source : chain.sources) {
     if (chain::random(source.kind)) continue;
     unit.parameters[source.parameter] += deviation(source, stream);
@@ -45,7 +46,7 @@ bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, dou
 
 Unit with_deviations(const chain::Chain& chain,
                      const std::vector<std::pair<std::size_t, double>>& deviations) {
-  Unit unit{.parameters = chain.nominal};
+  auto unit = nominal(chain);
   for (const auto& [source, size] : deviations) {
     unit.parameters[chain.sources[source].parameter] += size;
   }

@@ -153,6 +153,10 @@ double analog_magnitude(const Chain& chain, double frequency);
 double effect(const Chain& chain, double x, const Source& source, double size,
               std::vector<double>& p);
 
+/// The same of the code of unlimited resolution.
+double code_effect(const Chain& chain, double x, const Source& source, double size,
+                   std::vector<double>& p);
+
 /// What `accuracy` allows at `x`, SI: a part of the span or of the reading, LSB, or absolute.
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x);
 

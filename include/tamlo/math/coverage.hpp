@@ -14,6 +14,12 @@ double chi_squared_above(double value, int dof);
 /// The value that chi-squared of `dof` > 0 degrees of freedom is below with that probability.
 double chi_squared_below(double probability, double dof);
 
+/// Confidence interval of a standard deviation of so many degrees of freedom, of normal values.
+struct DeviationInterval {
+  double low = 0.0, high = 0.0;
+};
+DeviationInterval deviation_interval(double deviation, double dof, double coverage);
+
 /// Probability that a standard normal value is below `z`.
 double normal_below(double z);
 

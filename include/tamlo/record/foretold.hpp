@@ -33,6 +33,8 @@ struct Foretold {
     double amplitude = 0.0;
   };
   std::vector<Wave> waves{};
+  /// Standard deviation of the noise and the steps together.
+  double with_steps() const;
 };
 
 /// At the quantity `x`, for so many samples at `rate` (Hz; 0: not known). 1/f noise counts down to
@@ -42,6 +44,9 @@ Foretold foretold(const chain::Chain& chain, Shows shows, double x, double rate,
 
 /// The quantity that nominally gives a mean code or reading.
 double quantity_of(const chain::Chain& chain, Shows shows, double mean);
+
+/// Conversions that go into one sample.
+int conversions_of(const chain::Chain& chain, Shows shows);
 
 /// Samples a second, as the board has it; 0 where it does not say.
 double rate_of(const chain::Chain& chain, Shows shows);

@@ -117,6 +117,6 @@ struct Floor {
   double corner_standard = 0.0;
 };
 /// All 0 of a spectrum of too few bins, or where what rises leaves no white part.
-Floor noise_floor(const Spectrum& spectrum);
+Floor noise_floor(const Spectrum& spectrum, std::span<const Tone> tones);
 
 }  // namespace tamlo::record

@@ -83,6 +83,7 @@ class Sampler {
   const chain::Chain& firmware_;
   Unit unit_;
   Settings settings_;
+  int every_;  // conversions of a sample
   Course course_;
   math::Stream stream_;
   chain::DigitalState digital_;
@@ -95,5 +96,8 @@ class Sampler {
   double found();
   void fill();
 };
+
+/// Samples a second that a sampler with these settings shows.
+double shown_rate(const chain::Chain& chain, const Sampler::Settings& settings);
 
 }  // namespace tamlo::simulate
