@@ -141,5 +141,13 @@ TEST(Reporting, TheBudgetIsThatOfSimulatedConversions) {
   }
 }
 
+// What can be found in the register, each kind of report at and beyond its ends.
+TEST(Reporting, WhatOccurs) {
+  const auto law = report_law({}, 12, 0, 0.0, 4095.0);
+  for (const double code : {0.0, 1.0, 4095.0}) EXPECT_TRUE(occurs(law, code)) << code;
+  for (const double code : {-1.0, 0.5, 4096.0, 1e300, -1e300})
+    EXPECT_FALSE(occurs(law, code)) << code;
+}
+
 }  // namespace
 }  // namespace tamlo::chain

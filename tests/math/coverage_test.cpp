@@ -3,7 +3,10 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <limits>
+
+#include "tamlo/math/random.hpp"
 
 namespace tamlo::math {
 namespace {
@@ -32,6 +35,30 @@ TEST(Coverage, ChiSquaredTailsAreThoseOfTheTables) {
   EXPECT_NEAR(chi_squared_above(23.209251, 10), 0.01, 1e-7);
   EXPECT_NEAR(chi_squared_above(1.386294361, 2), 0.5, 1e-9);  // 2 ln 2
   EXPECT_EQ(chi_squared_above(0.0, 4), 1.0);
+}
+
+// The interval holds the true deviation as often as it says, over records of normal values.
+TEST(Coverage, IntervalsOfDeviationsHoldTheTruth) {
+  for (const double coverage : {0.8, 0.95}) {
+    int held = 0;
+    constexpr int records = 4000;
+    for (std::uint64_t record = 0; record < records; ++record) {
+      Stream stream(15, record);
+      double sum = 0.0, squares = 0.0;
+      constexpr int n = 12;
+      for (int i = 0; i < n; ++i) {
+        const double x = 3.0 * stream.normal();
+        sum += x;
+        squares += x * x;
+      }
+      const double deviation = std::sqrt((squares - sum * sum / n) / (n - 1));
+      const auto interval = deviation_interval(deviation, n - 1, coverage);
+      EXPECT_LT(interval.low, deviation);
+      EXPECT_GT(interval.high, deviation);
+      held += interval.low <= 3.0 && 3.0 <= interval.high ? 1 : 0;
+    }
+    EXPECT_NEAR(held / static_cast<double>(records), coverage, 0.02);
+  }
 }
 
 }  // namespace
