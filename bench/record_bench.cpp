@@ -4,6 +4,7 @@
 #include <benchmark/benchmark.h>
 
 #include <cmath>
+#include <cstring>
 #include <filesystem>
 #include <fstream>
 #include <numeric>
@@ -17,16 +18,16 @@ namespace {
 
 using namespace tamlo;
 
-// Noise of three codes about the middle of 16 bits, or codes all over them.
-std::vector<std::int32_t> codes(std::size_t n, double noise) {
+// Noise about the middle of 16 bits, or codes all over them.
+std::vector<std::uint16_t> codes(std::size_t n, double noise) {
   math::Stream stream(3, 1);
   std::vector<double> pool(1 << 16);
   for (auto& x : pool) x = stream.normal();
-  std::vector<std::int32_t> result(n);
+  std::vector<std::uint16_t> result(n);
   std::uint64_t state = 1;
   for (auto& code : result) {
     state = state * 6364136223846793005U + 1442695040888963407U;
-    code = static_cast<std::int32_t>(
+    code = static_cast<std::uint16_t>(
         std::lround(32768.0 + std::clamp(noise * pool[state >> 48U], -32768.0, 32767.0)));
   }
   return result;
@@ -48,23 +49,41 @@ std::vector<double> sine(std::size_t n) {
   return result;
 }
 
-constexpr std::size_t many = 10'000'000;
+constexpr std::size_t many = 10'000'000, very_many = 100'000'000;
 
+// The bytes of codes, eight at a time.
 void reading_of_codes(benchmark::State& state) {
-  const auto all = codes(many, 3.0);
+  const std::vector<std::uint16_t> all(very_many, 1);
   for (auto _ : state) {
-    benchmark::DoNotOptimize(std::accumulate(all.begin(), all.end(), std::int64_t{0}));
+    std::uint64_t sums[8] = {};
+    for (std::size_t i = 0; i + 32 <= all.size(); i += 32) {
+      std::uint64_t words[8];
+      std::memcpy(words, &all[i], sizeof words);
+      for (std::size_t k = 0; k < 8; ++k) sums[k] += words[k];
+    }
+    benchmark::DoNotOptimize(sums);
   }
 }
 BENCHMARK(reading_of_codes)->Unit(benchmark::kMicrosecond);
 
+void moments_of_codes(benchmark::State& state) {
+  const auto noise = codes(very_many, 3000.0);
+  std::vector<std::int16_t> all(noise.size());
+  std::ranges::transform(noise, all.begin(),
+                         [](int code) { return static_cast<std::int16_t>(code - 32768); });
+  for (auto _ : state) {
+    record::CodeMoments result;
+    result.add(all);
+    benchmark::DoNotOptimize(result.variance());
+  }
+}
+BENCHMARK(moments_of_codes)->Unit(benchmark::kMicrosecond);
+
 void histogram(benchmark::State& state, double noise) {
-  const auto all = codes(many, noise);
+  const auto all = codes(very_many, noise);
   for (auto _ : state) {
     record::Histogram result;
-    for (std::size_t from = 0; from < all.size(); from += 16384) {
-      result.add(std::span(all).subspan(from, std::min<std::size_t>(16384, all.size() - from)));
-    }
+    result.add(all);
     benchmark::DoNotOptimize(result.variance());
   }
 }
@@ -80,6 +99,14 @@ void averaged_spectrum(benchmark::State& state) {
   }
 }
 BENCHMARK(averaged_spectrum)->Unit(benchmark::kMicrosecond);
+
+// One long segment, with the roots at hand, as the peer has them.
+void spectrum_of_a_million(benchmark::State& state) {
+  const auto all = values(std::size_t{1} << 20);
+  record::SpectrumParts parts(record::Window::rectangular, all.size());
+  for (auto _ : state) parts.add(all);
+}
+BENCHMARK(spectrum_of_a_million)->Unit(benchmark::kMicrosecond);
 
 void sine_fit(benchmark::State& state) {
   const auto all = sine(many);

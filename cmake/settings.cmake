@@ -34,7 +34,7 @@ endfunction()
 # namespace TAMLO_SET, for vectors of TAMLO_WIDTH doubles; which of them runs is chosen on the machine.
 # The two options of arithmetic change no result: they let the compiler take several elements at once.
 function(tamlo_kernels name)
-  foreach(set_width_flags "sse2|2|-msse2" "avx2|4|-mavx2" "avx512|8|-mavx512f -mavx512dq -mprefer-vector-width=512")
+  foreach(set_width_flags "sse2|2|-msse2" "avx2|4|-mavx2" "avx512|8|-mavx512f -mavx512dq -mavx512bw -mprefer-vector-width=512")
     string(REPLACE "|" ";" parts "${set_width_flags}")
     list(GET parts 0 set)
     list(GET parts 1 width)

@@ -13,6 +13,7 @@
 namespace tamlo::chain {
 namespace {
 
+using math::chosen;
 using math::Instructions;
 
 struct Signals {
@@ -27,12 +28,6 @@ constexpr bool is_plain = false;
   constexpr bool is_plain<law> = true;
 TAMLO_PLAIN_LAWS(TAMLO_PLAIN)
 #undef TAMLO_PLAIN
-
-/// The one of three that the set of instructions has.
-template <class Function>
-Function* chosen(Instructions with, Function* sse2, Function* avx2, Function* avx512) {
-  return with == Instructions::avx512 ? avx512 : with == Instructions::avx2 ? avx2 : sse2;
-}
 
 void pass(const Law& law, Signals& signals, std::size_t n, const double* const* rows,
           std::size_t parameters, Instructions with) {

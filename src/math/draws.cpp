@@ -21,16 +21,6 @@ TAMLO_ADDS(avx512)
 #undef TAMLO_ADDS
 #undef TAMLO_ADD
 
-Instructions widest_instructions() {
-  static const Instructions widest = [] {
-    if (__builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512dq")) {
-      return Instructions::avx512;
-    }
-    return __builtin_cpu_supports("avx2") ? Instructions::avx2 : Instructions::sse2;
-  }();
-  return widest;
-}
-
 void add_deviates(Deviate of, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
                   double unit, std::span<const double> from, std::span<double> out,
                   Instructions with) {

@@ -36,7 +36,8 @@ inline Reals all(double value) { return value - Reals{}; }
 inline Reals as_reals(Bits bits) { return (Reals)bits; }
 inline Bits as_bits(Reals reals) { return (Bits)reals; }
 
-// Four numbers of 32 random bits for each counter.
+// Four numbers of 32 random bits for each counter. What is above them is taken off at the end only:
+// no product sees it.
 struct Quad {
   Bits word[4];
 };
@@ -48,13 +49,13 @@ inline Quad philox(Bits counter, unsigned long long row, unsigned long long seed
   for (int round = 0; round < 7; ++round) {
     const Bits a = mul32(c0, all(0xD2511F53ULL)), b = mul32(c2, all(0xCD9E8D57ULL));
     c0 = (b >> 32) ^ c1 ^ all(static_cast<unsigned long long>(k0));
-    c1 = b & half;
+    c1 = b;
     c2 = (a >> 32) ^ c3 ^ all(static_cast<unsigned long long>(k1));
-    c3 = a & half;
+    c3 = a;
     k0 += 0x9E3779B9U;
     k1 += 0xBB67AE85U;
   }
-  return {{c0, c1, c2, c3}};
+  return {{c0 & half, c1 & half, c2 & half, c3 & half}};
 }
 
 // 2^31 times the middle of one of 2^32 equal cells of (-1, 1).

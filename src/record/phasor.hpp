@@ -3,7 +3,7 @@
 
 #include <cstddef>
 
-#include "tamlo/math/draws.hpp"
+#include "tamlo/math/instructions.hpp"
 
 // Loops of the sine fit, which phasor_kernel.cpp defines once for each set of instructions; the
 // same bits on all.
@@ -29,18 +29,5 @@ TAMLO_DECLARE(sse2)
 TAMLO_DECLARE(avx2)
 TAMLO_DECLARE(avx512)
 #undef TAMLO_DECLARE
-
-inline auto sums_with_phasor(math::Instructions with) {
-  using math::Instructions;
-  return with == Instructions::avx512 ? avx512::with_samples
-         : with == Instructions::avx2 ? avx2::with_samples
-                                      : sse2::with_samples;
-}
-inline auto squares_off_phasor(math::Instructions with) {
-  using math::Instructions;
-  return with == Instructions::avx512 ? avx512::squares_off
-         : with == Instructions::avx2 ? avx2::squares_off
-                                      : sse2::squares_off;
-}
 
 }  // namespace tamlo::record

@@ -6,6 +6,7 @@
 #include <cassert>
 #include <cmath>
 #include <numbers>
+#include <numeric>
 
 #include "transform.hpp"
 
@@ -76,28 +77,12 @@ double window_at(Window window, std::size_t i, std::size_t n) {
   return sum;
 }
 
-// Two real segments at once: one as the real part, the next as the imaginary part of what is
-// transformed.
 struct SpectrumParts::Work {
-  explicit Work(Window window, std::size_t segment) : transform(segment), pair(segment) {
+  Work(Window window, std::size_t segment) : transform(segment) {
     for (std::size_t i = 0; i < segment; ++i) weights.push_back(window_at(window, i, segment));
   }
-  Transform transform;
-  SplitComplex pair;
+  RealTransform transform;
   std::vector<double> weights{};
-  bool half = false;  // the real part waits for its partner
-
-  // Of two segments x and y the powers are together (|Z(k)|^2 + |Z(n - k)|^2) / 2, with Z that of x
-  // + i y.
-  void add_to(std::vector<double>& power) {
-    auto& z = pair;
-    transform(z);
-    const auto n = z.real.size();
-    power[0] += z.square(0);
-    for (std::size_t k = 1; k < power.size(); ++k)
-      power[k] += (z.square(k) + z.square(n - k)) / 2.0;
-    half = false;
-  }
 };
 
 SpectrumParts::SpectrumParts(Window window, std::size_t segment)
@@ -120,52 +105,21 @@ void SpectrumParts::add(std::span<const double> samples) {
                     samples.begin() + static_cast<std::ptrdiff_t>(taken));
     samples = samples.subspan(taken);
     if (waiting_.size() < segment_) return;
-    transform_segment();
+    work_->transform.add_squares(waiting_, work_->weights, mean_of(waiting_), power_);
+    ++segments_;
     waiting_.erase(waiting_.begin(), waiting_.end() - static_cast<std::ptrdiff_t>(kept));
   }
 }
 
-void SpectrumParts::transform_segment() {
-  auto& w = *work_;
-  // Eight sums, so that one addition need not wait for the one before.
-  double sums[8] = {};
-  for (std::size_t i = 0; i < segment_; i += 8) {
-    for (std::size_t k = 0; k < 8; ++k) sums[k] += waiting_[i + k];
-  }
-  double mean = 0.0;
-  for (const double sum : sums) mean += sum / static_cast<double>(segment_);
-  auto& into = w.half ? w.pair.imaginary : w.pair.real;
-  for (std::size_t i = 0; i < segment_; ++i) into[i] = w.weights[i] * (waiting_[i] - mean);
-  ++segments_;
-  if (w.half) {
-    w.add_to(power_);
-  } else {
-    w.half = true;
-  }
-}
-
-// With that of a segment that has no partner yet.
-std::vector<double> SpectrumParts::whole_power() const {
-  auto power = power_;
-  if (work_->half) {
-    auto alone = *work_;
-    std::ranges::fill(alone.pair.imaginary, 0.0);
-    alone.add_to(power);
-  }
-  return power;
-}
-
 void SpectrumParts::merge(const SpectrumParts& other) {
   assert(other.window_ == window_ && other.segment_ == segment_);
-  const auto more = other.whole_power();
-  for (std::size_t k = 0; k < power_.size(); ++k) power_[k] += more[k];
+  for (std::size_t k = 0; k < power_.size(); ++k) power_[k] += other.power_[k];
   segments_ += other.segments_;
 }
 
 Spectrum SpectrumParts::result() const {
   assert(segments_ > 0);
-  Spectrum result{
-      .window = window_, .segment = segment_, .segments = segments_, .power = whole_power()};
+  Spectrum result{.window = window_, .segment = segment_, .segments = segments_, .power = power_};
   // Two-sided to one-sided: all but zero and half the rate stand for two.
   const double gain = figures(window_).coherent_gain * static_cast<double>(segment_);
   for (std::size_t k = 0; k < result.power.size(); ++k) {
@@ -187,20 +141,16 @@ double largest_line(std::span<const double> samples) {
   constexpr std::size_t long_record = std::size_t{1} << 18;
   const auto n = samples.size();
   const auto padded = std::max(std::bit_ceil(n), std::min(4 * std::bit_ceil(n), long_record));
-  double mean = 0.0;
-  for (const double x : samples) mean += x / static_cast<double>(n);
-  SplitComplex values(padded);
-  for (std::size_t i = 0; i < n; ++i) {
-    values.real[i] = window_at(Window::hann, i, n) * (samples[i] - mean);
-  }
-  Transform transform(padded);
-  transform(values);
-  std::size_t best = 1;
-  for (std::size_t k = 1; k < padded / 2; ++k) {
-    if (values.square(k) > values.square(best)) best = k;
-  }
+  const double mean = std::accumulate(samples.begin(), samples.end(), 0.0) / static_cast<double>(n);
+  std::vector<double> values(samples.begin(), samples.end()), weights, squares(padded / 2 + 1);
+  for (std::size_t i = 0; i < n; ++i) weights.push_back(window_at(Window::hann, i, n));
+  values.resize(padded);
+  weights.resize(padded);
+  RealTransform(padded).add_squares(values, weights, mean, squares);
+  const auto best = static_cast<std::size_t>(
+      std::max_element(squares.begin() + 1, squares.end() - 1) - squares.begin());
   // A parabola through the logarithms about it.
-  const auto power = [&](std::size_t k) { return std::log(values.square(k) + 1e-300); };
+  const auto power = [&](std::size_t k) { return std::log(squares[k] + 1e-300); };
   const double left = power(best - 1), here = power(best), right = power(best + 1);
   const double bend = left - 2.0 * here + right;
   const double part = bend < 0.0 ? std::clamp((left - right) / (2.0 * bend), -0.5, 0.5) : 0.0;

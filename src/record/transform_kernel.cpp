@@ -1,80 +1,167 @@
 // SPDX-License-Identifier: Apache-2.0
 // The loops of transform.hpp, compiled once for each set of instructions (cmake/settings.cmake). No
-// sum runs over the elements of a loop, so that its width changes no bit.
+// sum runs over the elements of a loop, but for eight side by side on all, so that its width
+// changes no bit.
 #include "transform.hpp"
 
 namespace tamlo::record::TAMLO_SET {
 namespace {
 
-constexpr std::size_t lanes = 8;
+constexpr std::size_t width = TAMLO_WIDTH;
+using Reals = double __attribute__((vector_size(width * sizeof(double))));
+using Mask = long long __attribute__((vector_size(width * sizeof(double))));
+using Place
+    __attribute__((vector_size(width * sizeof(double)), aligned(alignof(double)), may_alias)) =
+        double;
 
-// One number, or eight that pass at once, in as many registers as the set of instructions needs for
-// them; in memory they may begin anywhere.
-struct One {
-  using Number = double;
-  static const double& at(const double* from) { return *from; }
-  static double& at(double* to) { return *to; }
-};
-struct Eight {
-  using Number = double __attribute__((vector_size(lanes * sizeof(double))));
-  using Stored
-      __attribute__((vector_size(lanes * sizeof(double)), aligned(alignof(double)), may_alias)) =
-          double;
-  static const Stored& at(const double* from) { return *reinterpret_cast<const Stored*>(from); }
-  static Stored& at(double* to) { return *reinterpret_cast<Stored*>(to); }
-};
+inline Reals get(const double* from) { return *reinterpret_cast<const Place*>(from); }
+inline void put(double* to, Reals numbers) { *reinterpret_cast<Place*>(to) = numbers; }
 
-// Four inputs `apart` from one another to four outputs `step` apart: sums and differences, turned
-// by the roots.
-template <class Of>
-inline void butterfly(const double* fr, const double* fi, double* tr, double* ti, std::size_t apart,
-                      std::size_t step, double w1r, double w1i, double w2r, double w2i, double w3r,
-                      double w3i) {
-  using Number = typename Of::Number;
-  const Number ar = Of::at(fr), br = Of::at(fr + apart), cr = Of::at(fr + 2 * apart),
-               dr = Of::at(fr + 3 * apart);
-  const Number ai = Of::at(fi), bi = Of::at(fi + apart), ci = Of::at(fi + 2 * apart),
-               di = Of::at(fi + 3 * apart);
-  const Number even_r = ar + cr, even_i = ai + ci, odd_r = br + dr, odd_i = bi + di;
-  const Number apart_r = ar - cr, apart_i = ai - ci, turned_r = bi - di, turned_i = dr - br;
-  const Number one_r = apart_r + turned_r, one_i = apart_i + turned_i;
-  const Number two_r = even_r - odd_r, two_i = even_i - odd_i;
-  const Number three_r = apart_r - turned_r, three_i = apart_i - turned_i;
-  Of::at(tr) = even_r + odd_r;
-  Of::at(ti) = even_i + odd_i;
-  Of::at(tr + step) = w1r * one_r - w1i * one_i;
-  Of::at(ti + step) = w1r * one_i + w1i * one_r;
-  Of::at(tr + 2 * step) = w2r * two_r - w2i * two_i;
-  Of::at(ti + 2 * step) = w2r * two_i + w2i * two_r;
-  Of::at(tr + 3 * step) = w3r * three_r - w3i * three_i;
-  Of::at(ti + 3 * step) = w3r * three_i + w3i * three_r;
+struct Complex {
+  Reals real, imaginary;
+};
+inline Complex get(const double* from, std::size_t gap) { return {get(from), get(from + gap)}; }
+inline void put(double* to, std::size_t gap, Complex numbers) {
+  put(to, numbers.real);
+  put(to + gap, numbers.imaginary);
+}
+inline Complex operator+(Complex a, Complex b) {
+  return {a.real + b.real, a.imaginary + b.imaginary};
+}
+inline Complex operator-(Complex a, Complex b) {
+  return {a.real - b.real, a.imaginary - b.imaginary};
+}
+template <class Factor>
+inline Complex operator*(Factor w, Complex a) {
+  return {w.real * a.real - w.imaginary * a.imaginary, w.real * a.imaginary + w.imaginary * a.real};
+}
+
+// The bit `apart` of the place in a register exchanged with that of the register's number, of two
+// whose numbers differ in it.
+template <std::size_t apart>
+inline void exchange(Reals& a, Reals& b) {
+  Mask low{}, high{};
+#if TAMLO_WIDTH == 8
+  if constexpr (apart == 4) {
+    low = Mask{0, 1, 2, 3, 8, 9, 10, 11}, high = Mask{4, 5, 6, 7, 12, 13, 14, 15};
+  } else if constexpr (apart == 2) {
+    low = Mask{0, 1, 8, 9, 4, 5, 12, 13}, high = Mask{2, 3, 10, 11, 6, 7, 14, 15};
+  } else {
+    low = Mask{0, 8, 2, 10, 4, 12, 6, 14}, high = Mask{1, 9, 3, 11, 5, 13, 7, 15};
+  }
+#elif TAMLO_WIDTH == 4
+  if constexpr (apart == 2) {
+    low = Mask{0, 1, 4, 5}, high = Mask{2, 3, 6, 7};
+  } else {
+    low = Mask{0, 4, 2, 6}, high = Mask{1, 5, 3, 7};
+  }
+#else
+  low = Mask{0, 2}, high = Mask{1, 3};
+#endif
+  const Reals first = __builtin_shuffle(a, b, low);
+  b = __builtin_shuffle(a, b, high);
+  a = first;
+}
+
+// As many registers as each has numbers: rows to columns.
+template <std::size_t apart = width / 2>
+inline void transpose(Reals* rows) {
+  if constexpr (apart > 0) {
+    for (std::size_t i = 0; i < width; ++i) {
+      if ((i & apart) == 0) exchange<apart>(rows[i], rows[i + apart]);
+    }
+    transpose<apart / 2>(rows);
+  }
 }
 
 }  // namespace
 
-void radix_4(const double* wr, const double* wi, const double* fr, const double* fi, double* tr,
-             double* ti, std::size_t m, std::size_t stride, std::size_t root_step) {
-  const auto apart = m * stride;
+void radix_4(const Root* roots, std::size_t m, std::size_t done, const double* from, Places of_from,
+             double* to, Places of_to) {
+  const auto apart = m * done * of_from.step, out = done * of_to.step;
   for (std::size_t p = 0; p < m; ++p) {
-    const auto k = p * root_step;
-    const auto pass = [&](auto of, std::size_t q) {
-      const auto i = p * stride + q, o = 4 * p * stride + q;
-      butterfly<decltype(of)>(fr + i, fi + i, tr + o, ti + o, apart, stride, wr[k], wi[k],
-                              wr[2 * k], wi[2 * k], wr[3 * k], wi[3 * k]);
-    };
-    std::size_t q = 0;
-    for (; q + lanes <= stride; q += lanes) pass(Eight{}, q);
-    for (; q < stride; ++q) pass(One{}, q);
+    const Root one = roots[p * done], two = roots[2 * p * done], three = roots[3 * p * done];
+    for (std::size_t q = 0; q < done; ++q) {
+      for (std::size_t part = 0; part < together; part += width) {
+        const auto* const f = from + (p * done + q) * of_from.step + part;
+        auto* const t = to + (4 * p * done + q) * of_to.step + part;
+        const auto a = get(f, of_from.gap), b = get(f + apart, of_from.gap),
+                   c = get(f + 2 * apart, of_from.gap), d = get(f + 3 * apart, of_from.gap);
+        const auto even = a + c, odd = b + d, off = a - c, across = b - d;
+        const Complex turned{across.imaginary, -across.real};  // by a quarter
+        put(t, of_to.gap, even + odd);
+        put(t + out, of_to.gap, one * (off + turned));
+        put(t + 2 * out, of_to.gap, two * (even - odd));
+        put(t + 3 * out, of_to.gap, three * (off - turned));
+      }
+    }
   }
 }
 
-void radix_2(const double* __restrict fr, const double* __restrict fi, double* __restrict tr,
-             double* __restrict ti, std::size_t stride) {
-  for (std::size_t q = 0; q < stride; ++q) {
-    tr[q] = fr[q] + fr[q + stride];
-    ti[q] = fi[q] + fi[q + stride];
-    tr[q + stride] = fr[q] - fr[q + stride];
-    ti[q + stride] = fi[q] - fi[q + stride];
+void radix_2(std::size_t done, const double* from, Places of_from, double* to, Places of_to) {
+  for (std::size_t q = 0; q < done; ++q) {
+    for (std::size_t part = 0; part < together; part += width) {
+      const auto* const f = from + q * of_from.step + part;
+      auto* const t = to + q * of_to.step + part;
+      const auto a = get(f, of_from.gap), b = get(f + done * of_from.step, of_from.gap);
+      put(t, of_to.gap, a + b);
+      put(t + done * of_to.step, of_to.gap, a - b);
+    }
+  }
+}
+
+void turn_over(const double* from, const double* turns, std::size_t n, double* to, Places of_to) {
+  constexpr Places places;
+  for (std::size_t k = 0; k < n; k += width) {
+    for (std::size_t part = 0; part < together; part += width) {
+      Reals real[width], imaginary[width];
+      for (std::size_t i = 0; i < width; ++i) {
+        const auto at = (k + i) * places.step + part;
+        const auto turned = get(turns + at, places.gap) * get(from + at, places.gap);
+        real[i] = turned.real;
+        imaginary[i] = turned.imaginary;
+      }
+      transpose(real);
+      transpose(imaginary);
+      for (std::size_t i = 0; i < width; ++i) {
+        put(to + (part + i) * of_to.step + k, of_to.gap, {real[i], imaginary[i]});
+      }
+    }
+  }
+}
+
+void weigh(const double* samples, const double* weights, double mean, std::size_t n,
+           double* __restrict real, double* __restrict imaginary) {
+  for (std::size_t i = 0; i < n; ++i) {
+    real[i] = weights[2 * i] * (samples[2 * i] - mean);
+    imaginary[i] = weights[2 * i + 1] * (samples[2 * i + 1] - mean);
+  }
+}
+
+double sum_of(const double* samples, std::size_t n) {
+  double sums[together] = {};
+  for (std::size_t i = 0; i < n; i += together) {
+    for (std::size_t k = 0; k < together; ++k) sums[k] += samples[i + k];
+  }
+  double sum = 0.0;
+  for (const double part : sums) sum += part;
+  return sum;
+}
+
+// Of even samples x and odd ones y, whose transforms are X and Y: z has X + j Y, and its mirror
+// image X* + j Y*, from which X + exp(-2 pi j k / 2 n) Y.
+void add_squares(const double* __restrict real, const double* __restrict imaginary,
+                 const double* __restrict roots_real, const double* __restrict roots_imaginary,
+                 std::size_t n, double* __restrict power) {
+  double* __restrict mirrored = power;
+  for (std::size_t k = 1; k < n / 2; ++k) {
+    const auto m = n - k;
+    const double xr = (real[k] + real[m]) / 2.0, xi = (imaginary[k] - imaginary[m]) / 2.0;
+    const double yr = (imaginary[k] + imaginary[m]) / 2.0, yi = (real[m] - real[k]) / 2.0;
+    const double tr = roots_real[k] * yr - roots_imaginary[k] * yi;
+    const double ti = roots_real[k] * yi + roots_imaginary[k] * yr;
+    power[k] += (xr + tr) * (xr + tr) + (xi + ti) * (xi + ti);
+    mirrored[m] += (xr - tr) * (xr - tr) + (xi - ti) * (xi - ti);
   }
 }
 

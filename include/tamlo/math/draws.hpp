@@ -5,20 +5,17 @@
 #include <cstdint>
 #include <span>
 
+#include "tamlo/math/instructions.hpp"
+
 /// Random numbers by the row, for trials by the million. The number for a trial depends on the
 /// seed, the row and the trial's own number alone (Philox 4x32, of 7 rounds, the fewest that pass
 /// every test of randomness; Salmon, Moraes, Dror and Shaw, 2011), so any part of a row can be made
 /// anywhere. The same bits on every set of instructions.
 namespace tamlo::math {
 
-enum class Instructions : std::uint8_t { sse2, avx2, avx512 };
-
-/// The widest that this machine has.
-Instructions widest_instructions();
-
-/// A row is made in blocks of so many trials: that many parameters of a channel fit into the first
-/// cache.
-inline constexpr std::size_t draws_block = 128;
+/// A row is made in blocks of so many trials: enough that setting a block up is no part of its
+/// time, and few enough that the parameters of a channel stay in the second cache.
+inline constexpr std::size_t draws_block = 1024;
 
 enum class Deviate : std::uint8_t {
   uniform,  ///< in (-1, 1), never an end, 2^-31 apart

@@ -7,6 +7,7 @@
 
 #include "tamlo/record/chart.hpp"
 #include "tamlo/record/histogram.hpp"
+#include "tamlo/record/moments.hpp"
 #include "tamlo/record/spectrum.hpp"
 #include "tamlo/record/stability.hpp"
 

@@ -14,6 +14,8 @@ namespace tamlo::record {
 /// add() throws std::length_error and keeps what it has.
 class Histogram {
  public:
+  void add(std::span<const std::int16_t> codes);
+  void add(std::span<const std::uint16_t> codes);
   void add(std::span<const std::int32_t> codes);
   void add(std::int64_t code, std::uint64_t times = 1);
   /// The same as if the other's codes had been fed here: exact, in any order.
@@ -35,35 +37,25 @@ class Histogram {
   double kurtosis() const;
 
  private:
-  std::int64_t first_ = 0;  // code of counts_[0]
-  std::vector<std::uint64_t> counts_{};
-  std::uint64_t count_ = 0;
+  // Counts of the last codes, of 2^32 - 1 at most, in half the room and time; and of those before,
+  // once there are more.
+  std::vector<std::uint32_t> recent_{};
+  std::vector<std::uint64_t> earlier_{};
+  std::int64_t first_ = 0;  // code of the first
+  std::uint64_t recent_count_ = 0, count_ = 0;
 
+  std::uint64_t counted(std::size_t place) const {
+    return recent_[place] + (earlier_.empty() ? 0 : earlier_[place]);
+  }
   void make_room(std::int64_t low, std::int64_t high);
+  void expect(std::uint64_t more);
+  template <class Code>
+  void add_codes(std::span<const Code> codes);
+  template <class Code>
+  bool add_narrow(std::span<const Code> codes);
+  template <class Code>
+  void add_wide(std::span<const Code> codes);
   double central(int power) const;
-};
-
-/// Mean, variance and lag-1 correlation of values that are no codes, in one pass. Sums are about
-/// the first value and in extended precision: of the certified sets NIST StRD NumAcc1 to NumAcc4
-/// all digits that the data have in double precision.
-class Moments {
- public:
-  void add(std::span<const double> values);
-  /// As if the other's values had come after these.
-  void merge(const Moments& other);
-
-  std::uint64_t count() const { return count_; }
-  double mean() const;
-  double variance() const;  ///< with n - 1; 0 for less than two
-  /// sum (x_i - mean)(x_(i+1) - mean) / sum (x_i - mean)^2; 0 where all values are the same.
-  double lag_correlation() const;
-  double least() const { return least_; }
-  double most() const { return most_; }
-
- private:
-  std::uint64_t count_ = 0;
-  double origin_ = 0.0, first_ = 0.0, last_ = 0.0, least_ = 0.0, most_ = 0.0;
-  long double sum_ = 0.0L, squares_ = 0.0L, products_ = 0.0L;  // about the origin
 };
 
 }  // namespace tamlo::record

@@ -60,9 +60,6 @@ class SpectrumParts {
   std::uint64_t segments_ = 0;
   std::vector<double> power_{}, waiting_{};
   std::unique_ptr<Work> work_;
-
-  void transform_segment();
-  std::vector<double> whole_power() const;
 };
 
 /// Segments of a power of two, at least 8 and no longer than the record; 0: one segment, as long as

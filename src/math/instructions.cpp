@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/math/instructions.hpp"
+
+#include <algorithm>
+#include <atomic>
+
+namespace tamlo::math {
+namespace {
+
+Instructions of_this_machine() {
+  // Of the last kind all that its kernels are compiled for (cmake/settings.cmake).
+  if (__builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512dq") &&
+      __builtin_cpu_supports("avx512bw")) {
+    return Instructions::avx512;
+  }
+  return __builtin_cpu_supports("avx2") ? Instructions::avx2 : Instructions::sse2;
+}
+
+std::atomic<Instructions>& widest() {
+  static std::atomic<Instructions> widest = of_this_machine();
+  return widest;
+}
+
+}  // namespace
+
+Instructions widest_instructions() { return widest().load(std::memory_order_relaxed); }
+
+void hold_instructions(Instructions most) { widest() = std::min(most, of_this_machine()); }
+
+}  // namespace tamlo::math
