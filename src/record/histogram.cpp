@@ -85,8 +85,9 @@ void Histogram::add(std::int64_t code, std::uint64_t times) {
 
 // Two at a time, so that one code seldom waits for the one before. Nothing is counted, and false,
 // unless all lie near to one another, which one in 256 of them tells at little cost, mostly.
+// `ahead` are those that come next.
 template <class Code>
-bool Histogram::add_narrow(std::span<const Code> codes) {
+bool Histogram::add_narrow(std::span<const Code> codes, std::span<const Code> ahead) {
   constexpr auto reach = static_cast<std::int32_t>(narrow);
   constexpr auto far = std::numeric_limits<std::int32_t>::max() / 2;
   std::int32_t least = codes.front(), most = least;
@@ -105,7 +106,16 @@ bool Histogram::add_narrow(std::span<const Code> codes) {
 
   make_room(first, first + reach - 1);
   std::array<std::uint32_t, narrow * narrow> table{};
-  for (std::size_t i = 0; i < pairs; ++i) ++table[places[i]];
+  // A line of the cache's worth of pairs at a time; meanwhile as many of the codes that come next
+  // are on their way.
+  constexpr std::size_t line = 64 / sizeof(Code);
+  for (std::size_t from = 0; from < pairs; from += line) {
+    for (const auto i : {2 * from, 2 * from + line}) {
+      if (i < ahead.size()) __builtin_prefetch(&ahead[i], 0, 2);
+    }
+    const auto end = std::min(from + line, pairs);
+    for (std::size_t i = from; i < end; ++i) ++table[places[i]];
+  }
   auto* const counts = &recent_[static_cast<std::size_t>(first - first_)];
   math::chosen(sse2::add_pairs, avx2::add_pairs, avx512::add_pairs)(table.data(), counts);
   if (codes.size() % 2 == 1) ++counts[last];
@@ -136,10 +146,11 @@ void Histogram::add_wide(std::span<const Code> codes) {
 
 template <class Code>
 void Histogram::add_codes(std::span<const Code> codes) {
-  for (; !codes.empty(); codes = codes.subspan(std::min(piece, codes.size()))) {
+  while (!codes.empty()) {
     const auto some = codes.first(std::min(piece, codes.size()));
+    codes = codes.subspan(some.size());
     expect(some.size());
-    if (some.size() < narrow * narrow || !add_narrow(some)) add_wide(some);
+    if (some.size() < narrow * narrow || !add_narrow(some, codes)) add_wide(some);
   }
 }
 

@@ -52,7 +52,7 @@ class Histogram {
   template <class Code>
   void add_codes(std::span<const Code> codes);
   template <class Code>
-  bool add_narrow(std::span<const Code> codes);
+  bool add_narrow(std::span<const Code> codes, std::span<const Code> ahead);
   template <class Code>
   void add_wide(std::span<const Code> codes);
   double central(int power) const;
