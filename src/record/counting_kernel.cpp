@@ -55,43 +55,22 @@ void add_pairs(const std::uint32_t* pairs, std::uint32_t* __restrict counts) {
 
 namespace {
 
-// As many codes as a register holds, and what the compiler does not find by itself: products of
-// neighbours, added in twice the width.
+constexpr std::size_t bytes = 8 * TAMLO_WIDTH;
+constexpr std::size_t lanes = bytes / sizeof(std::int16_t);  // codes that a register holds
+using Shorts [[gnu::vector_size(bytes)]] = std::int16_t;
+using Words [[gnu::vector_size(bytes)]] = std::int32_t;
+using Longs [[gnu::vector_size(bytes)]] = std::uint64_t;
+using Place [[gnu::vector_size(bytes), gnu::aligned(2), gnu::may_alias]] = std::int16_t;
+
+// a b of each lane, those of neighbours added in twice the width: what no operator says.
+inline Words paired(Shorts a, Shorts b) {
 #if TAMLO_WIDTH == 8
-using Register = __m512i;
-inline Register load(const std::int16_t* from) { return _mm512_loadu_si512(from); }
-inline Register pairs_of(Register a, Register b) { return _mm512_madd_epi16(a, b); }
-inline Register lesser(Register a, Register b) { return _mm512_min_epi16(a, b); }
-inline Register greater(Register a, Register b) { return _mm512_max_epi16(a, b); }
+  return (Words)_mm512_madd_epi16((__m512i)a, (__m512i)b);
 #elif TAMLO_WIDTH == 4
-using Register = __m256i;
-inline Register load(const std::int16_t* from) {
-  return _mm256_loadu_si256(reinterpret_cast<const __m256i*>(from));
-}
-inline Register pairs_of(Register a, Register b) { return _mm256_madd_epi16(a, b); }
-inline Register lesser(Register a, Register b) { return _mm256_min_epi16(a, b); }
-inline Register greater(Register a, Register b) { return _mm256_max_epi16(a, b); }
+  return (Words)_mm256_madd_epi16((__m256i)a, (__m256i)b);
 #else
-using Register = __m128i;
-inline Register load(const std::int16_t* from) {
-  return _mm_loadu_si128(reinterpret_cast<const __m128i*>(from));
-}
-inline Register pairs_of(Register a, Register b) { return _mm_madd_epi16(a, b); }
-inline Register lesser(Register a, Register b) { return _mm_min_epi16(a, b); }
-inline Register greater(Register a, Register b) { return _mm_max_epi16(a, b); }
+  return (Words)_mm_madd_epi16((__m128i)a, (__m128i)b);
 #endif
-
-constexpr std::size_t lanes = sizeof(Register) / sizeof(std::int16_t);
-using Shorts [[gnu::vector_size(sizeof(Register))]] = std::int16_t;
-using Words [[gnu::vector_size(sizeof(Register))]] = std::int32_t;
-using Unsigned [[gnu::vector_size(sizeof(Register))]] = std::uint64_t;
-
-inline void take(CodeSums& sums, std::int16_t code) {
-  const std::int64_t x = code;
-  sums.sum += x;
-  sums.squares += static_cast<std::uint64_t>(x * x);
-  sums.least = code < sums.least ? code : sums.least;
-  sums.most = code > sums.most ? code : sums.most;
 }
 
 }  // namespace
@@ -103,28 +82,37 @@ CodeSums sums_of(const std::int16_t* codes, std::size_t n) {
   const auto whole = n / lanes * lanes;
   Shorts least = result.least - Shorts{}, most = least;
   const Shorts ones = 1 - Shorts{};
-  Unsigned squares{};
+  Longs squares{};
   std::size_t i = 0;
   while (i < whole) {
     const auto end = whole - i > turns * lanes ? i + turns * lanes : whole;
     Words sum{};
     for (; i < end; i += lanes) {
-      const Register x = load(codes + i);
-      sum += (Words)pairs_of(x, (Register)ones);
+      const Shorts x = *reinterpret_cast<const Place*>(codes + i);
+      sum += paired(x, ones);
       // Up to 2^31, which has no sign here.
-      const auto two = (Unsigned)pairs_of(x, x);
+      const auto two = (Longs)paired(x, x);
       squares += (two & 0xffffffffU) + (two >> 32);
-      least = (Shorts)lesser((Register)least, x);
-      most = (Shorts)greater((Register)most, x);
+      least = x < least ? x : least;
+      most = x > most ? x : most;
     }
     for (std::size_t k = 0; k < lanes / 2; ++k) result.sum += sum[k];
   }
   for (std::size_t k = 0; k < lanes / 4; ++k) result.squares += squares[k];
+  const auto extend = [&](std::int16_t code) {
+    result.least = code < result.least ? code : result.least;
+    result.most = code > result.most ? code : result.most;
+  };
   for (std::size_t k = 0; k < lanes; ++k) {
-    result.least = least[k] < result.least ? least[k] : result.least;
-    result.most = most[k] > result.most ? most[k] : result.most;
+    extend(least[k]);
+    extend(most[k]);
   }
-  for (; i < n; ++i) take(result, codes[i]);
+  for (; i < n; ++i) {
+    const std::int64_t x = codes[i];
+    result.sum += x;
+    result.squares += static_cast<std::uint64_t>(x * x);
+    extend(codes[i]);
+  }
   return result;
 }
 
