@@ -21,7 +21,9 @@ std::string_view name(Severity severity) {
 
 std::vector<Finding> check(const chain::Chain& chain) {
   std::vector<Finding> findings;
-  const Examination e{.chain = chain, .span = chain.channel.span, .findings = findings};
+  const auto dynamics = chain::dynamics(chain);
+  const Examination e{
+      .chain = chain, .dynamics = dynamics, .span = chain.channel.span, .findings = findings};
   examine_range(e);
   examine_choices(e);
   examine_sensor(e);

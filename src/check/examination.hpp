@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/quantity/format.hpp"
 
@@ -14,6 +15,7 @@ namespace tamlo::check {
 
 struct Examination {
   const chain::Chain& chain;
+  const chain::Dynamics& dynamics;
   const quantity::Range& span;
   std::vector<Finding>& findings;
 

@@ -7,7 +7,6 @@
 
 #include "examination.hpp"
 #include "tamlo/chain/averaging.hpp"
-#include "tamlo/chain/dynamics.hpp"
 
 namespace tamlo::check {
 namespace {
@@ -16,11 +15,10 @@ void examine_aliases(const Examination& e) {
   const double step = chain::step_at(e.chain, e.span.middle());
   const auto& accuracy = e.chain.channel.target.accuracy;
   const double allowed = accuracy ? chain::allowed_at(e.chain, *accuracy, e.span.high) / 4.0 : step;
-  const auto dynamics = chain::dynamics(e.chain);
-  for (const auto& alias : dynamics.aliases) {
+  for (const auto& alias : e.dynamics.aliases) {
     if (alias.amplitude <= allowed) continue;
     const double factor = alias.amplitude / allowed;
-    const bool known = dynamics.series.output_rate > 0.0;
+    const bool known = e.dynamics.series.output_rate > 0.0;
     e.report(
         "interference-in-readings", Severity::warning,
         known ? fmt::format("{} appears in the readings at {} with an amplitude of {}",

@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "examination.hpp"
-#include "tamlo/chain/dynamics.hpp"
 
 namespace tamlo::check {
 namespace {
@@ -49,7 +48,7 @@ void examine_rate(const Examination& e) {
 }
 
 void examine_sampling(const Examination& e) {
-  const auto settling = chain::dynamics(e.chain).settling;
+  const auto settling = e.dynamics.settling;
   if (!settling || settling->left_in_codes <= 0.5) return;
   const double clock = e.chain.timing.clock;
   e.report("sampling-too-short", Severity::warning,
@@ -65,7 +64,7 @@ void examine_sampling(const Examination& e) {
 void examine_latency(const Examination& e) {
   const auto& target = e.chain.channel.target.latency;
   if (!target) return;
-  const auto dynamics = chain::dynamics(e.chain);
+  const auto& dynamics = e.dynamics;
   if (dynamics.latency <= *target) return;
   const double analog = dynamics.analog_settling + dynamics.timing.conversion_time;
   e.report("latency-above-target", Severity::warning,
@@ -80,7 +79,7 @@ void examine_latency(const Examination& e) {
 }
 
 void examine_mains(const Examination& e) {
-  const double periods = chain::dynamics(e.chain).mains_periods;
+  const double periods = e.dynamics.mains_periods;
   if (periods == 0.0) return;
   const double whole = std::max(1.0, std::round(periods));
   if (std::abs(periods - whole) < 0.01 * whole) return;

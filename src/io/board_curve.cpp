@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
+// Curves and tables that lie beside the board that names them: CSV of two columns.
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <functional>
 #include <utility>
 
 #include "board_parts.hpp"
@@ -10,158 +12,135 @@
 namespace tamlo::io {
 namespace {
 
-// Two columns with their units in brackets: the quantity, and volts, ohms or amperes.
-class CurveReader {
- public:
-  CurveReader(Fields& fields, std::string path, const model::Channel& channel)
-      : fields_(fields), path_(std::move(path)), channel_(channel) {}
+using Cells = std::vector<Cell>;
 
-  model::Curve read(std::string_view text) {
-    bool sound = true;
-    bool header_read = false;
-    while (!text.empty() && sound) {
-      const auto line = next_line(text);
-      ++line_;
-      if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
-      sound = header_read ? row(split(line)) : header(split(line));
-      header_read = true;
+class TableBeside {
+ public:
+  /// `key` of the board names the file.
+  TableBeside(Fields& fields, std::string key, std::string path)
+      : fields_(fields),
+        key_(std::move(key)),
+        path_(std::move(path)),
+        beside_((std::filesystem::path(fields.file_of(key_)).parent_path() / path_).string()) {}
+
+  /// Hands on the header, then each row, until one of them returns false. False after that, after a
+  /// line of more or less than two cells, a number that is none, or where there is no file: all are
+  /// reported.
+  bool read(const std::string& columns, const std::function<bool(const Cells&)>& header,
+            const std::function<bool(const Cells&)>& row) {
+    try {
+      const auto whole = read_file(beside_);
+      bool header_read = false;
+      for (std::string_view text(whole); !text.empty();) {
+        const auto line = next_line(text);
+        ++line_;
+        if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
+        const auto cells = split(line);
+        if (cells.size() != 2) return report(1, fmt::format("{} cells", cells.size()), columns);
+        if (!(std::exchange(header_read, true) ? row(cells) : header(cells))) return false;
+      }
+      return true;
+    } catch (const quantity::NotationError& error) {
+      return report(error.column, error.found, error.allowed);
+    } catch (const BadInput& error) {
+      fields_.report(key_, fmt::format("\"{}\", {}", path_, error.diagnostics.front().found),
+                     "a CSV file beside the board");
+      return false;
     }
-    if (sound && curve_.x.size() < 2) {
-      report(1, fmt::format("{} points", curve_.x.size()), "at least two points of the curve");
-    } else if (sound &&
-               !(curve_.x.front() <= channel_.span.low && curve_.x.back() >= channel_.span.high)) {
-      report(1, "a curve that ends within the span", "points over the whole span of the channel");
-    }
-    if (curve_.x.size() < 2) return {.x = {0.0, 1.0}, .y = {0.0, 1.0}, .output = curve_.output};
-    return curve_;
+  }
+
+  /// At the line that is being read; false.
+  bool report(std::size_t column, std::string found, std::string allowed) {
+    fields_.report(Diagnostic{.file = beside_,
+                              .line = std::max<std::size_t>(line_, 1),
+                              .column = column,
+                              .key = key_,
+                              .found = std::move(found),
+                              .allowed = std::move(allowed)});
+    return false;
   }
 
  private:
   Fields& fields_;
-  std::string path_;
-  const model::Channel& channel_;
+  std::string key_, path_, beside_;
   std::size_t line_ = 0;
-  quantity::Unit input_{};
-  model::Curve curve_{.output = quantity::unit("ohm")};
-
-  void report(std::size_t column, std::string found, std::string allowed) {
-    fields_.report(Diagnostic{.file = path_,
-                              .line = std::max<std::size_t>(line_, 1),
-                              .column = column,
-                              .key = "curve",
-                              .found = std::move(found),
-                              .allowed = std::move(allowed)});
-  }
-
-  static quantity::Unit unit_of(const Cell& cell) {
-    const auto symbol = heading_of(cell).unit;
-    return quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
-  }
-
-  bool header(const std::vector<Cell>& cells) {
-    const auto example = fmt::format("two columns such as: {} [{}], output [ohm]", channel_.name,
-                                     channel_.span.unit.symbol);
-    if (cells.size() != 2) {
-      report(1, fmt::format("{} columns", cells.size()), example);
-      return false;
-    }
-    input_ = unit_of(cells[0]);
-    curve_.output = unit_of(cells[1]);
-    if (heading_of(cells[0]).unit.empty() || input_.dimension != channel_.span.unit.dimension) {
-      report(cells[0].column, fmt::format("\"{}\"", cells[0].text), example);
-      return false;
-    }
-    for (const auto* unit : {"V", "ohm", "A"}) {
-      if (curve_.output.dimension == quantity::unit(unit).dimension) return true;
-    }
-    report(cells[1].column, fmt::format("\"{}\"", cells[1].text), "an output in V, ohm or A");
-    return false;
-  }
-
-  bool row(const std::vector<Cell>& cells) {
-    if (cells.size() != 2) {
-      report(1, fmt::format("{} cells", cells.size()), "2, as in the header");
-      return false;
-    }
-    try {
-      curve_.x.push_back(quantity::parse_number(cells[0].text, input_, cells[0].column));
-      curve_.y.push_back(quantity::parse_number(cells[1].text, curve_.output, cells[1].column));
-    } catch (const quantity::NotationError& error) {
-      report(error.column, error.found, error.allowed);
-      return false;
-    }
-    const auto n = curve_.x.size();
-    if (n < 2) return true;
-    const bool rises = curve_.y[1] > curve_.y[0];
-    const bool goes_on =
-        rises ? curve_.y[n - 1] > curve_.y[n - 2] : curve_.y[n - 1] < curve_.y[n - 2];
-    if (curve_.x[n - 1] > curve_.x[n - 2] && goes_on) return true;
-    report(1, "a point that turns back",
-           "a first column that rises, and a second that rises or falls throughout");
-    return false;
-  }
 };
+
+quantity::Unit unit_of(const Cell& cell) {
+  const auto symbol = heading_of(cell).unit;
+  return quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
+}
+
+// The last point leads on as the first two do.
+bool goes_on(const model::Curve& curve) {
+  const auto &x = curve.x, &y = curve.y;
+  const auto n = x.size();
+  if (n < 2) return true;
+  return x[n - 1] > x[n - 2] && (y[1] > y[0] ? y[n - 1] > y[n - 2] : y[n - 1] < y[n - 2]);
+}
 
 }  // namespace
 
+// The quantity, and volts, ohms or amperes, with their units in brackets.
 model::Curve read_curve(Fields& fields, const std::string& path, const model::Channel& channel) {
-  // The curve lies beside the board that names it.
-  const auto beside =
-      (std::filesystem::path(fields.file_of("table")).parent_path() / path).string();
-  try {
-    return CurveReader(fields, beside, channel).read(read_file(beside));
-  } catch (const BadInput& error) {
-    fields.report("table", fmt::format("\"{}\", {}", path, error.diagnostics.front().found),
-                  "a CSV file beside the board");
-    return {.x = {0.0, 1.0}, .y = {0.0, 1.0}, .output = quantity::unit("ohm")};
+  const auto& span = channel.span;
+  const auto example =
+      fmt::format("two columns such as: {} [{}], output [ohm]", channel.name, span.unit.symbol);
+  TableBeside table(fields, "table", path);
+  quantity::Unit input;
+  model::Curve curve{.output = quantity::unit("ohm")};
+  const auto header = [&](const Cells& cells) {
+    input = unit_of(cells[0]);
+    curve.output = unit_of(cells[1]);
+    if (heading_of(cells[0]).unit.empty() || input.dimension != span.unit.dimension) {
+      return table.report(cells[0].column, fmt::format("\"{}\"", cells[0].text), example);
+    }
+    for (const auto* unit : {"V", "ohm", "A"}) {
+      if (curve.output.dimension == quantity::unit(unit).dimension) return true;
+    }
+    return table.report(cells[1].column, fmt::format("\"{}\"", cells[1].text),
+                        "an output in V, ohm or A");
+  };
+  const auto row = [&](const Cells& cells) {
+    curve.x.push_back(quantity::parse_number(cells[0].text, input, cells[0].column));
+    curve.y.push_back(quantity::parse_number(cells[1].text, curve.output, cells[1].column));
+    return goes_on(curve) ||
+           table.report(1, "a point that turns back",
+                        "a first column that rises, and a second that rises or falls throughout");
+  };
+  if (table.read(example, header, row)) {
+    if (curve.x.size() < 2) {
+      table.report(1, fmt::format("{} points", curve.x.size()), "at least two points of the curve");
+    } else if (!(curve.x.front() <= span.low && curve.x.back() >= span.high)) {
+      table.report(1, "a curve that ends within the span",
+                   "points over the whole span of the channel");
+    }
   }
+  // What was reported needs a curve to go on with.
+  if (curve.x.size() < 2) return {.x = {0.0, 1.0}, .y = {0.0, 1.0}, .output = curve.output};
+  return curve;
 }
 
 std::vector<model::InlPoint> read_inl_table(Fields& fields, const std::string& path) {
-  const auto beside =
-      (std::filesystem::path(fields.file_of("inl_table")).parent_path() / path).string();
+  TableBeside table(fields, "inl_table", path);
   std::vector<model::InlPoint> result;
-  std::size_t number = 0;
-  const auto report = [&](std::size_t column, std::string found, std::string allowed) {
-    fields.report(Diagnostic{.file = beside,
-                             .line = std::max<std::size_t>(number, 1),
-                             .column = column,
-                             .key = "inl_table",
-                             .found = std::move(found),
-                             .allowed = std::move(allowed)});
-    return std::vector<model::InlPoint>{};
+  const auto header = [&](const Cells& cells) {
+    return (heading_of(cells[0]).name == "code" && heading_of(cells[1]).unit == "LSB") ||
+           table.report(1, fmt::format("\"{}, {}\"", cells[0].text, cells[1].text),
+                        "a header such as: code, inl [LSB]");
   };
-  try {
-    const auto whole = read_file(beside);
-    std::string_view text(whole);
-    bool header = true;
-    while (!text.empty()) {
-      const auto line = next_line(text);
-      ++number;
-      if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
-      const auto cells = split(line);
-      if (cells.size() != 2)
-        return report(1, fmt::format("{} cells", cells.size()), "two: code, inl [LSB]");
-      if (std::exchange(header, false)) {
-        if (heading_of(cells[0]).name == "code" && heading_of(cells[1]).unit == "LSB") continue;
-        return report(1, fmt::format("\"{}\"", line), "a header such as: code, inl [LSB]");
-      }
-      result.push_back({.code = quantity::parse_number(cells[0].text, {}, cells[0].column),
-                        .inl = quantity::parse_number(cells[1].text, {}, cells[1].column)});
-      if (result.size() > 1 && result.back().code <= result[result.size() - 2].code) {
-        return report(1, "a code that does not rise", "rising codes");
-      }
-    }
-  } catch (const quantity::NotationError& error) {
-    return report(error.column, error.found, error.allowed);
-  } catch (const BadInput& error) {
-    fields.report("inl_table", fmt::format("\"{}\", {}", path, error.diagnostics.front().found),
-                  "a CSV file beside the board");
+  const auto row = [&](const Cells& cells) {
+    result.push_back({.code = quantity::parse_number(cells[0].text, {}, cells[0].column),
+                      .inl = quantity::parse_number(cells[1].text, {}, cells[1].column)});
+    return result.size() < 2 || result.back().code > result[result.size() - 2].code ||
+           table.report(1, "a code that does not rise", "rising codes");
+  };
+  if (!table.read("two: code, inl [LSB]", header, row)) return {};
+  if (result.size() < 2) {
+    table.report(1, fmt::format("{} points", result.size()), "at least two points");
     return {};
   }
-  return result.size() < 2
-             ? report(1, fmt::format("{} points", result.size()), "at least two points")
-             : result;
+  return result;
 }
 
 }  // namespace tamlo::io

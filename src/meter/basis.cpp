@@ -28,17 +28,7 @@ std::string_view name(Model model) {
 }
 
 std::size_t Basis::size() const {
-  switch (model) {
-    case Model::offset:
-    case Model::gain:
-      return 1;
-    case Model::polynomial:
-      return static_cast<std::size_t>(order) + 1;
-    case Model::piecewise:
-      return nodes.size();
-    default:
-      return 2;
-  }
+  return model == Model::piecewise ? nodes.size() : needs(model, order);
 }
 
 std::vector<double> Basis::at(double reading) const {

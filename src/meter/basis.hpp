@@ -27,7 +27,7 @@ Basis basis_of(Model model, int order, double low, double high, double zero);
 std::vector<std::vector<double>> columns_of(const Basis& basis,
                                             const std::vector<double>& readings);
 
-/// Different positions that a model needs.
+/// Different positions that a model needs: as many as its shape has functions.
 std::size_t needs(Model model, int order);
 
 }  // namespace tamlo::meter

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <span>
 
 #include "tool/process.hpp"
 
@@ -332,34 +333,58 @@ TEST(BadInput, OnTheCommandLine) {
   }
 }
 
+// A table beside the board, with each of the mistakes that can be made in it.
+void expect_each_refused(const std::string& board_text, const char* name, const std::string& sound,
+                         std::span<const Mistake> mistakes) {
+  for (const auto& [from, to, place, says] : mistakes) {
+    const Folder folder;
+    const auto board = folder.write("board.toml", board_text);
+    const auto path = folder.write(name, sound);
+    EXPECT_EQ(tamlo({"check", board}).status, 0) << tamlo({"check", board}).errors;
+    folder.write(name, replaced(sound, from, to));
+    SCOPED_TRACE(to);
+    expect_refused(tamlo({"check", board}), path + place, says);
+  }
+  const Folder folder;
+  expect_refused(tamlo({"check", folder.write("board.toml", board_text)}), "board.toml:",
+                 std::string("\"") + name + "\", no such file; allowed: a CSV file beside");
+}
+
 // The curve of a sensor, a file of its own.
 TEST(BadInput, EveryMistakeInACurveIsPlacedAndExplained) {
   const char* const sound = "x [%], r [kohm]\n0, 10\n50, 5\n100, 1\n";
   const Mistake curves[] = {
-      {"x [%]", "x", ":1:1: curve:", "two columns such as: v [%]"},
-      {"r [kohm]", "r [kg]", ":1:8: curve:", "V, ohm or A"},
-      {", r [kohm]", "", ":1:1: curve:", "found 1 columns"},
-      {"50, 5", "50, 11", ":4:1: curve:", "a point that turns back"},
-      {"50, 5", "0, 5", ":3:1: curve:", "a point that turns back"},
-      {"50, 5", "50, five", ":3:5: curve:", "a decimal number"},
-      {"50, 5", "50", ":3:1: curve:", "found 1 cells"},
-      {"100, 1", "90, 1", ":4:1: curve:", "over the whole span"},
-      {"50, 5\n100, 1\n", "", ":2:1: curve:", "at least two points"},
+      {"x [%]", "x", ":1:1: table:", "two columns such as: v [%]"},
+      {"r [kohm]", "r [kg]", ":1:8: table:", "V, ohm or A"},
+      {", r [kohm]", "", ":1:1: table:", "found 1 cells"},
+      {"50, 5", "50, 11", ":4:1: table:", "a point that turns back"},
+      {"50, 5", "0, 5", ":3:1: table:", "a point that turns back"},
+      {"50, 5", "50, five", ":3:5: table:", "a decimal number"},
+      {"50, 5", "50", ":3:1: table:", "found 1 cells"},
+      {"100, 1", "90, 1", ":4:1: table:", "over the whole span"},
+      {"50, 5\n100, 1\n", "", ":2:1: table:", "at least two points"},
   };
   auto text = replaced(small_board, "0..24 V", "0..100 %");
   text = replaced(text, "target = { accuracy = \"±0.5 % of span\" }", "");
   text = replaced(text, "top = \"90 kohm ±0.1 %\", bottom = \"10 kohm ±0.1 %\"",
                   "top = \"sensor\", bottom = \"10 kohm\", supply = \"ref\"");
   text = replaced(text, "average = 16", "sensor = { table = \"curve.csv\" }");
-  for (const auto& [from, to, place, says] : curves) {
-    const Folder folder;
-    const auto board = folder.write("board.toml", text);
-    const auto path = folder.write("curve.csv", sound);
-    EXPECT_EQ(tamlo({"check", board}).status, 0) << tamlo({"check", board}).errors;
-    folder.write("curve.csv", replaced(sound, from, to));
-    SCOPED_TRACE(to);
-    expect_refused(tamlo({"check", board}), path + place, says);
-  }
+  expect_each_refused(text, "curve.csv", sound, curves);
+}
+
+TEST(BadInput, EveryMistakeInATableOfInlIsPlacedAndExplained) {
+  const Mistake tables[] = {
+      {"code, inl [LSB]", "code, inl", ":1:1: inl_table:", "a header such as: code, inl [LSB]"},
+      {"code,", "voltage,", ":1:1: inl_table:", "a header such as"},
+      {"2048, 0.5", "2048", ":3:1: inl_table:", "found 1 cells; allowed: two"},
+      {"2048, 0.5", "2048, 0.5, 1", ":3:1: inl_table:", "found 3 cells"},
+      {"2048, 0.5", "2048, half", ":3:7: inl_table:", "a decimal number"},
+      {"2048, 0.5", "0, 0.5", ":3:1: inl_table:", "rising codes"},
+      {"2048, 0.5\n4095, 0\n", "", ":2:1: inl_table:", "at least two points"},
+  };
+  expect_each_refused(
+      replaced(small_board, "offset = \"±2 LSB\"", "inl_table = \"inl.csv\"\noffset = \"±2 LSB\""),
+      "inl.csv", "code, inl [LSB]\n0, 0\n2048, 0.5\n4095, 0\n", tables);
 }
 
 TEST(BadInput, AReadingThatNoRangeOfTheMeterHolds) {
