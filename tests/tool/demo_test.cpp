@@ -69,5 +69,18 @@ TEST(Demo, TheEngineAloneRuns) {
   EXPECT_NE(result.output.find("phase    -2.43 W"), std::string::npos);
 }
 
+TEST(Demo, TheRecordInCodeRuns) {
+  const auto result = run(std::string(TAMLO_EXAMPLES) + "/tamlo_example_record_in_code", {});
+  EXPECT_EQ(result.status, 0);
+  EXPECT_EQ(result.output.find("819200 codes, 19"), 0U);
+  // White noise of sqrt(2.5^2 + 1/12) over sqrt(m), and sqrt(m / 3) of the steps of the drift, are
+  // least together at m = sqrt(3) 2.52 / 0.002 = 2180, where they make 0.054 sqrt 2 = 0.076; 400
+  // averages tell that to 4 %.
+  const std::string says = "\naverage 2048 of them, for ";
+  const auto at = result.output.find(says);
+  ASSERT_NE(at, std::string::npos) << result.output;
+  EXPECT_NEAR(std::stod(result.output.substr(at + says.size())), 0.076, 3 * 0.04 * 0.076);
+}
+
 }  // namespace
 }  // namespace tamlo::testing
