@@ -3,11 +3,11 @@
 // beside the same in numpy and its relatives (peers/record.py).
 #include <benchmark/benchmark.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
-#include <numeric>
 
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/math/random.hpp"

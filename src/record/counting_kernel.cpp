@@ -6,7 +6,6 @@
 #include "counting.hpp"
 
 namespace tamlo::record::TAMLO_SET {
-
 namespace {
 
 template <class Code>

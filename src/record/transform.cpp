@@ -22,7 +22,10 @@ std::complex<double> root(std::size_t k, std::size_t n) {
 
 std::vector<Root> roots_of(std::size_t n) {
   std::vector<Root> result(n);
-  for (std::size_t k = 0; k < n; ++k) result[k] = {root(k, n).real(), root(k, n).imag()};
+  for (std::size_t k = 0; k < n; ++k) {
+    const auto w = root(k, n);
+    result[k] = {w.real(), w.imag()};
+  }
   return result;
 }
 
@@ -133,8 +136,9 @@ RealTransform::RealTransform(std::size_t n) : half_(n / 2), values_(n) {
   assert(std::has_single_bit(n) && n >= 8);
   const Roots roots(n);
   for (std::size_t k = 0; k < n / 4; ++k) {
-    roots_real_.push_back(roots(k).real);
-    roots_imaginary_.push_back(roots(k).imaginary);
+    const auto w = roots(k);
+    roots_real_.push_back(w.real);
+    roots_imaginary_.push_back(w.imaginary);
   }
 }
 

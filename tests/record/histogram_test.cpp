@@ -20,8 +20,8 @@ template <class Code>
 void expect_exact(const std::vector<std::int64_t>& middles) {
   math::Stream stream(31, 0);
   for (const auto middle : middles) {
-    for (const double noise : {0.0, 7.0, 15.0, 500.0}) {
-      for (const int n : {4096, 4097, 20001}) {
+    for (const double noise : {0.0, 1.0, 7.0, 15.0, 500.0}) {
+      for (const int n : {4096, 4097, 9001, 20001}) {
         Histogram histogram;
         std::map<std::int64_t, std::uint64_t> counts;
         for (int block = 0; block < 3; ++block) {
@@ -46,7 +46,7 @@ TEST(Histogram, LongBlocksAreExactToo) {
   using math::Instructions;
   for (const auto with : {Instructions::sse2, Instructions::avx2, Instructions::avx512}) {
     math::hold_instructions(with);
-    expect_exact<std::int32_t>({0, -3, 40, -100000, 2000000000, -2000000000});
+    expect_exact<std::int32_t>({0, -3, 5, 40, -100000, 2000000000, -2000000000});
     expect_exact<std::int16_t>({0, 5, 32767, -32768});  // beyond either end they begin anew
     expect_exact<std::uint16_t>({0, 32768, 65535});
   }

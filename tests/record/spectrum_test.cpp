@@ -23,7 +23,7 @@ using std::numbers::pi;
 // The transform behind it against sums over all samples: every length by its own way, the same bits
 // with every set of instructions, and a sum of squares that is the mean square.
 TEST(Spectrum, IsTheDirectTransform) {
-  for (const std::size_t n : {8U, 16U, 64U, 128U, 256U, 512U, 1024U, 4096U, 8192U}) {
+  for (const std::size_t n : {8U, 16U, 32U, 64U, 128U, 256U, 512U, 1024U, 2048U, 4096U, 8192U}) {
     math::Stream stream(12, n);
     Values samples(n);
     for (auto& x : samples) x = stream.uniform();
