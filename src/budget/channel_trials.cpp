@@ -32,7 +32,10 @@ class ChannelModel {
   ChannelModel(const Chain& chain, double x, std::uint64_t seed)
       : chain_(chain), x_(x), seed_(seed), inputs_(inputs_of(chain, x)) {
     for (const double nominal : chain.nominal) nominal_.emplace_back(math::draws_block, nominal);
-    for (const auto& [i, j, r] : chain.correlations) correlations_.push_back({i, j, r});
+    for (const auto& [i, j, r] : chain.correlations) {
+      correlations_.push_back({i, j, r});
+      pairs_.emplace_back(std::vector{inputs_[i], inputs_[j]}, std::vector{Correlation{0, 1, r}});
+    }
     leave_out_what_does_nothing();
   }
 
@@ -64,6 +67,7 @@ class ChannelModel {
   std::vector<Input> inputs_;
   std::vector<std::size_t> alone_{};  // sources that are drawn by themselves
   std::vector<Correlation> correlations_{};
+  std::vector<Draws> pairs_{};                  // of each correlation
   std::vector<std::vector<double>> nominal_{};  // a row for each parameter
 
   // A source that moves the reading by less than a 1e-12th of what all do is left at its nominal:
@@ -105,9 +109,9 @@ class ChannelModel {
       add_deviations(inputs_[s], seed(s), s, first, before(s), row(s));
       units.rows[chain_.sources[s].parameter] = row(s).data();
     }
-    for (const auto& of : correlations_) {
-      draw({inputs_[of.first], inputs_[of.second]}, {{0, 1, of.coefficient}},
-           seed(of.first) ^ (of.first + 1) << 32, first, n, units.joint);
+    for (std::size_t c = 0; c < correlations_.size(); ++c) {
+      const auto& of = correlations_[c];
+      pairs_[c].fill(seed(of.first) ^ (of.first + 1) << 32, first, n, units.joint);
       const std::size_t both[] = {of.first, of.second};
       for (std::size_t k = 0; k < 2; ++k) {
         const auto from = before(both[k]);

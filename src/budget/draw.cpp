@@ -1,14 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 // Random values of the inputs, row by row.
-#include <Eigen/Cholesky>
 #include <algorithm>
-#include <boost/math/distributions/normal.hpp>
-#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <numbers>
 #include <stdexcept>
 
 #include "tamlo/budget/propagate.hpp"
+#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/decompositions.hpp"
 #include "tamlo/math/draws.hpp"
 
 namespace tamlo::budget {
@@ -20,9 +19,9 @@ using math::Deviate;
 double quantile(const Input& input, double u) {
   switch (input.shape) {
     case Shape::normal:
-      return boost::math::quantile(boost::math::normal(), u);
+      return math::normal_quantile(u);
     case Shape::student:
-      return boost::math::quantile(boost::math::students_t(input.dof), u);
+      return math::student_quantile(u, input.dof);
     case Shape::uniform:
     case Shape::curved_trapezoid:
       return 2.0 * u - 1.0;
@@ -52,53 +51,33 @@ double of_copula(const Input& a, const Input& b, double r) {
   return both_uniform ? 2.0 * std::sin(std::numbers::pi * r / 6.0) : r;
 }
 
-// The inputs that correlate with any other: their joint normal values, then their own shape.
-void draw_joint(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations,
-                std::uint64_t first, std::uint64_t seed, std::size_t n,
-                std::vector<std::vector<double>>& rows) {
-  std::vector<std::size_t> joint;
-  const auto place = [&](std::size_t input) {
-    const auto at = std::find(joint.begin(), joint.end(), input);
-    if (at != joint.end()) return at - joint.begin();
-    joint.push_back(input);
-    return static_cast<std::ptrdiff_t>(joint.size()) - 1;
-  };
-  for (const auto& of : correlations) {
-    place(of.first);
-    place(of.second);
+// From a standard normal value to one of the input's shape, in half-widths or standard
+// uncertainties.
+double shaped(const Input& input, double z) {
+  return input.shape == Shape::normal ? z
+                                      : quantile(input, std::erfc(-z / std::numbers::sqrt2) / 2.0);
+}
+
+// A quantile of Student's t takes microseconds, so it is read off a grid, by the cubic through four
+// points: within 1e-8 of itself even for one degree of freedom. Beyond the grid it is worked out.
+constexpr int grid_per_unit = 256, grid_ends = 6;
+
+std::vector<double> student_grid(const Input& input) {
+  std::vector<double> result;
+  for (int i = -grid_ends * grid_per_unit - 1; i <= grid_ends * grid_per_unit + 2; ++i) {
+    result.push_back(shaped(input, static_cast<double>(i) / grid_per_unit));
   }
-  const auto size = static_cast<Eigen::Index>(joint.size());
-  Eigen::MatrixXd matrix = Eigen::MatrixXd::Identity(size, size);
-  for (const auto& of : correlations) {
-    const double r = of_copula(inputs[of.first], inputs[of.second], of.coefficient);
-    matrix(place(of.first), place(of.second)) = matrix(place(of.second), place(of.first)) = r;
-  }
-  // With pivots, so that a coefficient of 1 is no obstacle.
-  const Eigen::LDLT<Eigen::MatrixXd> factors(matrix);
-  if (factors.info() != Eigen::Success || factors.vectorD().minCoeff() < -1e-9) {
-    throw std::invalid_argument("the correlations contradict one another");
-  }
-  const Eigen::MatrixXd root = factors.transpositionsP().transpose() *
-                               Eigen::MatrixXd(factors.matrixL()) *
-                               factors.vectorD().cwiseMax(0.0).cwiseSqrt().asDiagonal();
-  std::vector<std::vector<double>> z(joint.size(), std::vector<double>(n));
-  for (std::size_t k = 0; k < joint.size(); ++k) {
-    math::add_deviates(Deviate::normal, seed, 2 * joint[k], first, 1.0, z[k], z[k]);
-  }
-  for (std::size_t k = 0; k < joint.size(); ++k) {
-    const auto& input = inputs[joint[k]];
-    const double unit = unit_of(input);
-    for (std::size_t t = 0; t < n; ++t) {
-      double sum = 0.0;
-      for (std::size_t j = 0; j < joint.size(); ++j) {
-        sum += root(static_cast<Eigen::Index>(k), static_cast<Eigen::Index>(j)) * z[j][t];
-      }
-      const double deviation = input.shape == Shape::normal
-                                   ? sum
-                                   : quantile(input, std::erfc(-sum / std::numbers::sqrt2) / 2.0);
-      rows[joint[k]][t] = input.estimate + unit * deviation;
-    }
-  }
+  return result;
+}
+
+double on_grid(const std::vector<double>& grid, double z) {
+  const double at = (z + grid_ends) * grid_per_unit;
+  const auto i = static_cast<std::size_t>(at);
+  const double t = at - static_cast<double>(i);  // from the second of the four points to the third
+  return -t * (t - 1.0) * (t - 2.0) / 6.0 * grid[i] +
+         (t + 1.0) * (t - 1.0) * (t - 2.0) / 2.0 * grid[i + 1] -
+         (t + 1.0) * t * (t - 2.0) / 2.0 * grid[i + 2] +
+         (t + 1.0) * t * (t - 1.0) / 6.0 * grid[i + 3];
 }
 
 }  // namespace
@@ -139,15 +118,66 @@ void add_deviations(const Input& input, std::uint64_t seed, std::uint64_t number
   }
 }
 
-void draw(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations,
-          std::uint64_t seed, std::uint64_t first, std::size_t n,
-          std::vector<std::vector<double>>& rows) {
-  rows.resize(inputs.size());
-  for (std::size_t i = 0; i < inputs.size(); ++i) {
-    rows[i].assign(n, inputs[i].estimate);
-    add_deviations(inputs[i], seed, i, first, rows[i], rows[i]);
+Draws::Draws(std::vector<Input> inputs, const std::vector<Correlation>& correlations)
+    : inputs_(std::move(inputs)) {
+  if (correlations.empty()) return;
+  const auto place = [&](std::size_t input) {
+    const auto at = std::find(joint_.begin(), joint_.end(), input);
+    if (at == joint_.end()) return joint_.push_back(input), joint_.size() - 1;
+    return static_cast<std::size_t>(at - joint_.begin());
+  };
+  for (const auto& of : correlations) {
+    place(of.first);
+    place(of.second);
   }
-  if (!correlations.empty()) draw_joint(inputs, correlations, first, seed, n, rows);
+  const auto size = joint_.size();
+  std::vector<double> matrix(size * size);
+  for (std::size_t k = 0; k < size; ++k) matrix[k * size + k] = 1.0;
+  for (const auto& of : correlations) {
+    const double r = of_copula(inputs_[of.first], inputs_[of.second], of.coefficient);
+    const auto i = place(of.first), j = place(of.second);
+    matrix[i * size + j] = matrix[j * size + i] = r;
+  }
+  // With pivots, so that a coefficient of 1 is no obstacle.
+  const math::SymmetricFactors factors(matrix);
+  if (!(factors.smallest_pivot() >= -1e-9)) {
+    throw std::invalid_argument("the correlations contradict one another");
+  }
+  root_ = factors.root();
+  for (const auto input : joint_) {
+    const bool student = inputs_[input].shape == Shape::student;
+    student_.push_back(student ? student_grid(inputs_[input]) : std::vector<double>());
+  }
+}
+
+double Draws::of_normal(std::size_t joint, double z) const {
+  const auto& grid = student_[joint];
+  const bool held = !grid.empty() && std::abs(z) <= grid_ends;
+  return held ? on_grid(grid, z) : shaped(inputs_[joint_[joint]], z);
+}
+
+void Draws::fill(std::uint64_t seed, std::uint64_t first, std::size_t n,
+                 std::vector<std::vector<double>>& rows) const {
+  rows.resize(inputs_.size());
+  for (std::size_t i = 0; i < inputs_.size(); ++i) {
+    rows[i].assign(n, inputs_[i].estimate);
+    add_deviations(inputs_[i], seed, i, first, rows[i], rows[i]);
+  }
+  // Those that correlate: their joint normal values, then the shape of each.
+  const auto size = joint_.size();
+  std::vector<std::vector<double>> z(size, std::vector<double>(n));
+  for (std::size_t k = 0; k < size; ++k) {
+    math::add_deviates(Deviate::normal, seed, 2 * joint_[k], first, 1.0, z[k], z[k]);
+  }
+  for (std::size_t k = 0; k < size; ++k) {
+    const auto& input = inputs_[joint_[k]];
+    const double unit = unit_of(input);
+    for (std::size_t t = 0; t < n; ++t) {
+      double sum = 0.0;
+      for (std::size_t j = 0; j < size; ++j) sum += root_[k * size + j] * z[j][t];
+      rows[joint_[k]][t] = input.estimate + unit * of_normal(k, sum);
+    }
+  }
 }
 
 }  // namespace tamlo::budget

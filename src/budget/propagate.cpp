@@ -126,9 +126,10 @@ Output propagate(const Model& model, const std::vector<Input>& inputs, double co
 Trials simulate(const Model& model, const std::vector<Input>& inputs, const TrialsRequest& request,
                 const std::vector<Correlation>& correlations) {
   check(inputs, correlations);
+  const Draws draws(inputs, correlations);
   const auto block = [&](std::uint64_t first, std::span<double> y) {
     thread_local std::vector<std::vector<double>> rows;
-    draw(inputs, correlations, request.seed, first, y.size(), rows);
+    draws.fill(request.seed, first, y.size(), rows);
     std::vector<double> x(inputs.size());
     for (std::size_t t = 0; t < y.size(); ++t) {
       for (std::size_t i = 0; i < x.size(); ++i) x[i] = rows[i][t];

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 
 #include "tamlo/chain/dynamics.hpp"
+#include "tamlo/math/coverage.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -22,15 +22,13 @@ double edge_of(const Chain& chain, double x, double& reported) {
 double false_trips(double rate, double sigma, double hysteresis) {
   if (!(sigma > 0.0)) return 0.0;
   // A chain of two states, on and off, each left with the same probability at a reading.
-  const boost::math::normal standard;
-  return rate / 2.0 * cdf(complement(standard, hysteresis / (2.0 * sigma)));
+  return rate / 2.0 * math::normal_below(-hysteresis / (2.0 * sigma));
 }
 
 double hysteresis_for(double rate, double sigma, double trips) {
   const double probability = 2.0 * trips / rate;
   if (!(probability < 0.5)) return 0.0;
-  const boost::math::normal standard;
-  return 2.0 * sigma * quantile(complement(standard, probability));
+  return -2.0 * sigma * math::normal_quantile(probability);
 }
 
 std::optional<ThresholdFigures> threshold(const Chain& chain) {

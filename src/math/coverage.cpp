@@ -31,6 +31,14 @@ DeviationInterval deviation_interval(double deviation, double dof, double covera
 
 double normal_below(double z) { return boost::math::cdf(boost::math::normal(), z); }
 
+double normal_quantile(double probability) {
+  return boost::math::quantile(boost::math::normal(), probability);
+}
+
+double student_quantile(double probability, double dof) {
+  return boost::math::quantile(boost::math::students_t(dof), probability);
+}
+
 double tolerance_factor(int n, double content, double confidence) {
   const double z = coverage_factor(content, std::numeric_limits<double>::infinity());
   return z * std::sqrt((n - 1) * (1.0 + 1.0 / n) / chi_squared_below(1.0 - confidence, n - 1));

@@ -1,139 +1,172 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/math/least_squares.hpp"
 
-#include <Eigen/Cholesky>
-#include <Eigen/Core>
-#include <Eigen/LU>
+#include <algorithm>
 #include <cassert>
+#include <cmath>
+#include <numeric>
+#include <utility>
+
+#include "tamlo/math/decompositions.hpp"
 
 namespace tamlo::math {
 namespace {
 
-using Eigen::MatrixXd;
-using Eigen::VectorXd;
+using Columns = std::vector<std::vector<double>>;
 
-VectorXd vector(std::span<const double> values) {
-  return Eigen::Map<const VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
+}  // namespace
+
+// Rows are first divided by their own standard deviation, so that what is factored, I + Z^T Z, has
+// no eigenvalue under 1; V itself is never formed.
+struct InverseCovariance::Factors {
+  std::vector<double> own;
+  Columns z;
+  SymmetricFactors shared;
+};
+
+namespace {
+
+Columns whitened(Columns columns, const std::vector<double>& own) {
+  for (auto& column : columns) {
+    for (std::size_t i = 0; i < own.size(); ++i) column[i] /= own[i];
+  }
+  return columns;
 }
 
-std::vector<double> plain(const VectorXd& values) {
-  return {values.data(), values.data() + values.size()};
-}
-
-// V^-1 as an operator, without ever forming the n x n matrix. Rows are first divided by their own
-// standard deviation, so that what is factored, I + Z^T Z, has no eigenvalue under 1.
-class Inverse {
- public:
-  explicit Inverse(const SharedCovariance& v)
-      : own_(vector(v.variances).cwiseSqrt()),
-        z_(own_.size(), static_cast<Eigen::Index>(v.columns.size())) {
-    assert((own_.array() > 0.0).all());
-    for (std::size_t j = 0; j < v.columns.size(); ++j) {
-      z_.col(static_cast<Eigen::Index>(j)) = vector(v.columns[j]).cwiseQuotient(own_);
+// The products of each column of `a` with each of `b`, row by row; known to be symmetric.
+std::vector<double> products(const Columns& a, const Columns& b, double on_diagonal) {
+  const auto size = a.size();
+  std::vector<double> result(size * size);
+  for (std::size_t j = 0; j < size; ++j) {
+    for (std::size_t i = 0; i <= j; ++i) {
+      result[i * size + j] = result[j * size + i] = dot(a[i], b[j]) + (i == j ? on_diagonal : 0.0);
     }
-    shared_.compute(MatrixXd::Identity(z_.cols(), z_.cols()) + z_.transpose() * z_);
   }
+  return result;
+}
 
-  MatrixXd operator*(const MatrixXd& m) const {
-    const MatrixXd whitened = m.array().colwise() / own_.array();
-    const MatrixXd kept = whitened - z_ * shared_.solve(z_.transpose() * whitened);
-    return kept.array().colwise() / own_.array();
+}  // namespace
+
+InverseCovariance::InverseCovariance(const SharedCovariance& v) {
+  auto own = v.variances;
+  for (auto& value : own) {
+    assert(value > 0.0);
+    value = std::sqrt(value);
   }
+  auto z = whitened(v.columns, own);
+  SymmetricFactors shared(products(z, z, 1.0));
+  factors_ = std::make_unique<Factors>(std::move(own), std::move(z), std::move(shared));
+}
+InverseCovariance::~InverseCovariance() = default;
 
- private:
-  VectorXd own_;
-  MatrixXd z_;
-  Eigen::LLT<MatrixXd> shared_;
-};
+std::vector<double> InverseCovariance::times(std::span<const double> y) const {
+  const auto& [own, z, shared] = *factors_;
+  std::vector<double> result(y.begin(), y.end());
+  for (std::size_t i = 0; i < own.size(); ++i) result[i] /= own[i];
+  std::vector<double> along;
+  for (const auto& column : z) along.push_back(dot(column, result));
+  const auto parts = shared.solve(along);
+  for (std::size_t j = 0; j < z.size(); ++j) {
+    for (std::size_t i = 0; i < own.size(); ++i) result[i] -= z[j][i] * parts[j];
+  }
+  for (std::size_t i = 0; i < own.size(); ++i) result[i] /= own[i];
+  return result;
+}
 
-// Rows of weights: parameters = weights * y; and their covariance.
+namespace {
+
+// Parameters = weights * y, a row of weights for each; and their covariance.
 struct Fit {
-  MatrixXd weights;
-  MatrixXd covariance;
+  Columns weights;
+  Columns covariance;
 };
 
-Fit fit(const MatrixXd& design, const SharedCovariance& v) {
-  const MatrixXd weighted = Inverse(v) * design;
-  const MatrixXd covariance = (design.transpose() * weighted).inverse();
-  return {.weights = covariance * weighted.transpose(), .covariance = covariance};
+Fit fit(const Columns& design, const SharedCovariance& v) {
+  const InverseCovariance inverse(v);
+  const auto size = design.size();
+  Columns weighted;
+  for (const auto& column : design) weighted.push_back(inverse.times(column));
+  const SymmetricFactors factors(products(design, weighted, 0.0));
+  Fit result{.weights = Columns(size, std::vector<double>(v.variances.size())), .covariance = {}};
+  for (std::size_t j = 0; j < size; ++j) {
+    std::vector<double> one(size);
+    one[j] = 1.0;
+    result.covariance.push_back(factors.solve(one));
+    for (std::size_t k = 0; k < size; ++k) {
+      const double by = result.covariance[j][k];
+      for (std::size_t i = 0; i < v.variances.size(); ++i) {
+        result.weights[j][i] += by * weighted[k][i];
+      }
+    }
+  }
+  return result;
 }
 
 }  // namespace
 
 LineFit fit_line(std::span<const double> x, std::span<const double> y, const SharedCovariance& v) {
   assert(x.size() == y.size() && y.size() == v.variances.size());
-  const VectorXd abscissa = vector(x);
-  const double centre = abscissa.mean();
-  const double scale = (abscissa.array() - centre).abs().maxCoeff();
+  const auto n = x.size();
+  const double centre = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(n);
+  double scale = 0.0;
+  for (const double of : x) scale = std::max(scale, std::abs(of - centre));
   assert(scale > 0.0);
-  MatrixXd design(abscissa.size(), 2);
-  design.col(0).setOnes();
-  design.col(1) = (abscissa.array() - centre) / scale;
+  Columns design{std::vector<double>(n, 1.0), std::vector<double>(n)};
+  for (std::size_t i = 0; i < n; ++i) design[1][i] = (x[i] - centre) / scale;
 
   auto [weights, covariance] = fit(design, v);
-  Eigen::Matrix2d back;  // from centred and scaled parameters to the caller's
-  back << 1.0, -centre / scale, 0.0, 1.0 / scale;
-  weights = back * weights;
-  covariance = back * covariance * back.transpose();
-  const VectorXd parameters = weights * vector(y);
-  return {.offset = parameters(0),
-          .gain = parameters(1),
-          .offset_variance = covariance(0, 0),
-          .gain_variance = covariance(1, 1),
-          .covariance = covariance(0, 1),
-          .offset_weights = plain(weights.row(0)),
-          .gain_weights = plain(weights.row(1))};
+  // From centred and scaled parameters back to the caller's: offset = first + shift * second.
+  const double shift = -centre / scale;
+  LineFit result{.offset_variance = covariance[0][0] + 2.0 * shift * covariance[0][1] +
+                                    shift * shift * covariance[1][1],
+                 .gain_variance = covariance[1][1] / scale / scale,
+                 .covariance = (covariance[0][1] + shift * covariance[1][1]) / scale,
+                 .offset_weights = std::move(weights[0]),
+                 .gain_weights = std::move(weights[1])};
+  for (std::size_t i = 0; i < n; ++i) {
+    result.offset_weights[i] += shift * result.gain_weights[i];
+    result.gain_weights[i] /= scale;
+  }
+  result.offset = dot(result.offset_weights, y);
+  result.gain = dot(result.gain_weights, y);
+  return result;
 }
 
 LineFit fit_mean(std::span<const double> y, const SharedCovariance& v) {
-  const auto ones = MatrixXd::Ones(static_cast<Eigen::Index>(y.size()), 1);
-  const auto [weights, covariance] = fit(ones, v);
-  return {.offset = (weights * vector(y))(0),
+  auto [weights, covariance] = fit({std::vector<double>(y.size(), 1.0)}, v);
+  return {.offset = dot(weights[0], y),
           .gain = 0.0,
-          .offset_variance = covariance(0, 0),
+          .offset_variance = covariance[0][0],
           .gain_variance = 0.0,
           .covariance = 0.0,
-          .offset_weights = plain(weights.row(0)),
+          .offset_weights = std::move(weights[0]),
           .gain_weights = std::vector<double>(y.size(), 0.0)};
 }
 
 SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span<const double> y,
                       const SharedCovariance& v) {
-  MatrixXd design(static_cast<Eigen::Index>(y.size()), static_cast<Eigen::Index>(columns.size()));
-  VectorXd sizes(design.cols());
-  for (Eigen::Index j = 0; j < design.cols(); ++j) {
-    design.col(j) = vector(columns[static_cast<std::size_t>(j)]);
-    sizes(j) = design.col(j).norm();
-    design.col(j) /= sizes(j);
+  // Columns of one size, so that what is factored is not ill-conditioned by their units.
+  Columns design = columns;
+  std::vector<double> sizes;
+  for (auto& column : design) {
+    sizes.push_back(std::sqrt(dot(column, column)));
+    for (auto& value : column) value /= sizes.back();
   }
   auto [weights, covariance] = fit(design, v);
-  const VectorXd back = sizes.cwiseInverse();
-  weights = back.asDiagonal() * weights;
-  covariance = back.asDiagonal() * covariance * back.asDiagonal();
-  SharedFit result{.parameters = plain(weights * vector(y))};
-  for (Eigen::Index j = 0; j < design.cols(); ++j) {
-    result.weights.push_back(plain(weights.row(j)));
-    for (Eigen::Index i = 0; i < design.cols(); ++i) {
-      result.covariance.push_back(covariance(j, i));
+  SharedFit result;
+  for (std::size_t j = 0; j < design.size(); ++j) {
+    for (auto& weight : weights[j]) weight /= sizes[j];
+    result.parameters.push_back(dot(weights[j], y));
+    result.weights.push_back(std::move(weights[j]));
+    for (std::size_t i = 0; i < design.size(); ++i) {
+      result.covariance.push_back(covariance[j][i] / sizes[j] / sizes[i]);
     }
   }
   return result;
 }
 
-struct InverseCovariance::Factors {
-  Inverse inverse;
-};
-InverseCovariance::InverseCovariance(const SharedCovariance& v)
-    : factors_(std::make_unique<Factors>(Inverse(v))) {}
-InverseCovariance::~InverseCovariance() = default;
-
-std::vector<double> InverseCovariance::times(std::span<const double> y) const {
-  return plain(factors_->inverse * MatrixXd(vector(y)));
-}
-
 double chi_squared(std::span<const double> y, const SharedCovariance& v) {
-  const VectorXd values = vector(y);
-  return (values.transpose() * (Inverse(v) * values))(0);
+  return dot(y, InverseCovariance(v).times(y));
 }
 
 }  // namespace tamlo::math

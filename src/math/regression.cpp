@@ -1,11 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/math/regression.hpp"
 
-#include <Eigen/QR>
 #include <algorithm>
 #include <cassert>
 #include <cmath>
 #include <stdexcept>
+
+#include "tamlo/math/decompositions.hpp"
 
 namespace tamlo::math {
 namespace {
@@ -14,12 +15,27 @@ namespace {
 // alike.
 constexpr std::size_t most_extended = 4096;
 
-template <class Values>
-std::vector<double> plain(const Values& values) {
-  std::vector<double> result;
-  result.reserve(static_cast<std::size_t>(values.size()));
-  for (Eigen::Index i = 0; i < values.size(); ++i) {
-    result.push_back(static_cast<double>(values(i)));
+template <class Real>
+using ColumnsOf = std::vector<std::vector<Real>>;
+
+template <class Real>
+Real inner(const std::vector<Real>& a, const std::vector<Real>& b) {
+  Real sum = 0;
+  for (std::size_t i = 0; i < a.size(); ++i) sum += a[i] * b[i];
+  return sum;
+}
+
+// The inverse of an upper triangle, column by column.
+template <class Real>
+ColumnsOf<Real> inverse_of(const ColumnsOf<Real>& r) {
+  ColumnsOf<Real> result(r.size(), std::vector<Real>(r.size()));
+  for (std::size_t j = 0; j < r.size(); ++j) {
+    result[j][j] = Real(1) / r[j][j];
+    for (std::size_t i = j; i-- > 0;) {
+      Real sum = 0;
+      for (std::size_t k = i + 1; k <= j; ++k) sum += r[k][i] * result[j][k];
+      result[j][i] = -sum / r[i][i];
+    }
   }
   return result;
 }
@@ -27,53 +43,61 @@ std::vector<double> plain(const Values& values) {
 template <class Real>
 Regression regress_in(std::span<const std::vector<double>> columns, std::span<const double> y,
                       std::span<const double> standards) {
-  using Matrix = Eigen::Matrix<Real, Eigen::Dynamic, Eigen::Dynamic>;
-  using Vector = Eigen::Matrix<Real, Eigen::Dynamic, 1>;
-  const auto n = static_cast<Eigen::Index>(y.size());
-  const auto k = static_cast<Eigen::Index>(columns.size());
-  Matrix design(n, k);
-  Vector values(n), roots = Vector::Ones(n), sizes(k);
-  for (Eigen::Index i = 0; i < n; ++i) {
-    const auto row = static_cast<std::size_t>(i);
-    if (!standards.empty()) roots(i) = Real(1) / standards[row];
-    values(i) = roots(i) * y[row];
+  const auto n = y.size(), k = columns.size();
+  std::vector<Real> values(n), roots(n, Real(1)), sizes(k);
+  for (std::size_t i = 0; i < n; ++i) {
+    if (!standards.empty()) roots[i] = Real(1) / standards[i];
+    values[i] = roots[i] * y[i];
   }
   // Columns of one size, so that their dependence is judged by their directions.
-  for (Eigen::Index j = 0; j < k; ++j) {
-    const auto& column = columns[static_cast<std::size_t>(j)];
-    for (Eigen::Index i = 0; i < n; ++i) {
-      design(i, j) = roots(i) * column[static_cast<std::size_t>(i)];
+  ColumnsOf<Real> q(k, std::vector<Real>(n));
+  for (std::size_t j = 0; j < k; ++j) {
+    for (std::size_t i = 0; i < n; ++i) q[j][i] = roots[i] * columns[j][i];
+    sizes[j] = std::sqrt(inner(q[j], q[j]));
+    if (!(sizes[j] > Real(0))) throw std::domain_error("a column of nothing");
+    for (auto& value : q[j]) value /= sizes[j];
+  }
+  // parameters = back turned, with back = diag(1 / sizes) R^-1 and turned = Q^T values.
+  const auto r = orthonormalise(q);
+  for (std::size_t j = 0; j < k; ++j) {
+    if (!(std::abs(r[j][j]) >= Real(1e-15))) {
+      throw std::domain_error("the rows do not determine all parameters");
     }
-    sizes(j) = design.col(j).norm();
-    if (!(sizes(j) > Real(0))) throw std::domain_error("a column of nothing");
-    design.col(j) /= sizes(j);
   }
-  const Eigen::HouseholderQR<Matrix> qr(design);
-  const Matrix r = qr.matrixQR().topRows(k);
-  if (r.diagonal().cwiseAbs().minCoeff() < Real(1e-15)) {
-    throw std::domain_error("the rows do not determine all parameters");
+  auto back = inverse_of(r);
+  for (auto& column : back) {
+    for (std::size_t j = 0; j < k; ++j) column[j] /= sizes[j];
   }
-  const Matrix q = qr.householderQ() * Matrix::Identity(n, k);
-  const Matrix inverse =
-      r.template triangularView<Eigen::Upper>().solve(Matrix::Identity(k, k).eval()).eval();
-  const Matrix back = sizes.cwiseInverse().asDiagonal() * inverse;
-  const Vector turned = q.transpose() * values;
-  const Vector parameters = back * turned;
-  const Matrix covariance = back * back.transpose();
-  const Vector off = values - q * turned;
-  const Matrix weights = roots.asDiagonal() * (q * back.transpose());
-
-  Regression result{.parameters = plain(parameters), .dof = static_cast<int>(n - k)};
-  result.residuals = plain(off.cwiseQuotient(roots));
-  result.leverages = plain(q.rowwise().squaredNorm());
-  for (Eigen::Index j = 0; j < k; ++j) {
-    result.weights.push_back(plain(weights.col(j)));
-    const auto row = plain(covariance.row(j));
-    result.covariance.insert(result.covariance.end(), row.begin(), row.end());
+  std::vector<Real> turned(k), off = values;
+  for (std::size_t j = 0; j < k; ++j) {
+    turned[j] = inner(q[j], values);
+    for (std::size_t i = 0; i < n; ++i) off[i] -= turned[j] * q[j][i];
+  }
+  // A sum over the columns from one on, in the end as a double.
+  const auto sum = [k](std::size_t from, auto&& term) {
+    Real total = 0;
+    for (std::size_t c = from; c < k; ++c) total += term(c);
+    return static_cast<double>(total);
+  };
+  Regression result{.dof = static_cast<int>(n - k)};
+  for (std::size_t j = 0; j < k; ++j) {
+    result.parameters.push_back(sum(j, [&](auto c) { return back[c][j] * turned[c]; }));
+    for (std::size_t i = 0; i < k; ++i) {
+      result.covariance.push_back(
+          sum(std::max(i, j), [&](auto c) { return back[c][j] * back[c][i]; }));
+    }
+    auto& weights = result.weights.emplace_back(n);
+    for (std::size_t i = 0; i < n; ++i) {
+      weights[i] = sum(j, [&](auto c) { return back[c][j] * q[c][i] * roots[i]; });
+    }
+  }
+  for (std::size_t i = 0; i < n; ++i) {
+    result.residuals.push_back(static_cast<double>(off[i] / roots[i]));
+    result.leverages.push_back(sum(0, [&](auto c) { return q[c][i] * q[c][i]; }));
   }
   if (result.dof > 0) {
     result.residual_standard_deviation =
-        static_cast<double>(std::sqrt(off.squaredNorm() / static_cast<Real>(result.dof)));
+        static_cast<double>(std::sqrt(inner(off, off) / static_cast<Real>(result.dof)));
   }
   return result;
 }

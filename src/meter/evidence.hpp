@@ -2,11 +2,11 @@
 #pragma once
 
 #include <algorithm>
-#include <numeric>
 #include <utility>
 #include <vector>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/math/decompositions.hpp"
 #include "tamlo/math/least_squares.hpp"
 #include "tamlo/meter/reading.hpp"
 
@@ -16,9 +16,7 @@ namespace tamlo::meter {
 
 inline double squared(double x) { return x * x; }
 
-inline double dot(const std::vector<double>& a, const std::vector<double>& b) {
-  return std::inner_product(a.begin(), a.end(), b.begin(), 0.0);
-}
+using math::dot;
 
 /// What each source of a chain does to each row.
 struct Effects {

@@ -1,9 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/record/sine.hpp"
 
-#include <Eigen/Cholesky>
-#include <Eigen/Core>
 #include <algorithm>
+#include <array>
 #include <cassert>
 #include <cmath>
 #include <complex>
@@ -13,6 +12,7 @@
 #include <vector>
 
 #include "phasor.hpp"
+#include "tamlo/math/decompositions.hpp"
 #include "tamlo/record/spectrum.hpp"
 
 namespace tamlo::record {
@@ -77,10 +77,25 @@ class BlockOfPhasor {
 // Normal equations of a cos + b sin + c + d time (-a sin + b cos), time counted from the middle of
 // the record and in halves of it.
 struct Equations {
-  Eigen::Matrix4d normal = Eigen::Matrix4d::Zero();
-  Eigen::Vector4d right = Eigen::Vector4d::Zero();
+  std::array<double, 16> normal{};  // row by row
+  std::array<double, 4> right{};
   double squares = 0.0;
+
+  // a, b, c and the change of the angle; the first three alone where the frequency is known.
+  std::vector<double> solution(std::size_t unknowns) const {
+    std::vector<double> part;
+    for (std::size_t i = 0; i < unknowns; ++i) {
+      const auto row = std::span(normal).subspan(4 * i, unknowns);
+      part.insert(part.end(), row.begin(), row.end());
+    }
+    return math::SymmetricFactors(part).solve(std::span(right).first(unknowns));
+  }
 };
+
+template <std::size_t N>
+void add(std::array<double, N>& sum, const std::array<double, N>& part) {
+  for (std::size_t i = 0; i < N; ++i) sum[i] += part[i];
+}
 
 Equations equations(std::span<const double> samples, double frequency, double a, double b) {
   const auto n = samples.size();
@@ -107,12 +122,11 @@ Equations equations(std::span<const double> samples, double frequency, double a,
     const double d = u * p.c1.once(t, h) + v * p.s1.once(t, h);
     const double dd =
         u * u * p.cc.twice(t, h) + 2.0 * u * v * p.cs.twice(t, h) + v * v * p.ss.twice(t, h);
-    Eigen::Matrix4d part;
-    part << cc, cs, c, cd, cs, ss, s, sd, c, s, static_cast<double>(count), d, cd, sd, d, dd;
-    result.normal += part;
+    const auto rows = static_cast<double>(count);
+    add(result.normal, {cc, cs, c, cd, cs, ss, s, sd, c, s, rows, d, cd, sd, d, dd});
     const auto y = sums(p.cosine, p.sine, samples.data() + from, count);
-    result.right += Eigen::Vector4d(r * y.yc - j * y.ys, j * y.yc + r * y.ys, y.y,
-                                    u * (t * y.yc + h * y.yic) + v * (t * y.ys + h * y.yis));
+    add(result.right, {r * y.yc - j * y.ys, j * y.yc + r * y.ys, y.y,
+                       u * (t * y.yc + h * y.yic) + v * (t * y.ys + h * y.yis)});
     result.squares += y.yy;
   }
   return result;
@@ -161,9 +175,9 @@ namespace {
 // Offset, amplitude and phase at a known frequency; what is left is not looked at.
 SineFit wave_at(std::span<const double> samples, double frequency) {
   const auto of = equations(samples, frequency, 0.0, 0.0);
-  const Eigen::Vector3d found = of.normal.topLeftCorner<3, 3>().ldlt().solve(of.right.head<3>());
-  SineFit fit{.offset = found(2), .frequency = frequency};
-  set_wave(fit, found(0), found(1));
+  const auto found = of.solution(3);
+  SineFit fit{.offset = found[2], .frequency = frequency};
+  set_wave(fit, found[0], found[1]);
   return fit;
 }
 
@@ -174,23 +188,23 @@ void seek_frequency(std::span<const double> samples, SineFit& fit) {
   double a = fit.amplitude * std::cos(fit.phase), b = -fit.amplitude * std::sin(fit.phase);
   for (fit.converged = false; !fit.converged && fit.iterations < 30; ++fit.iterations) {
     const auto of = equations(samples, fit.frequency, a, b);
-    const Eigen::Vector4d found = of.normal.ldlt().solve(of.right);
+    const auto found = of.solution(4);
     // The fourth unknown is the change of the angle at the ends of the record.
-    const double change = found(3) / half / (2.0 * pi);
-    fit.offset = found(2);
+    const double change = found[3] / half / (2.0 * pi);
+    fit.offset = found[2];
     // A step of the phase at the first sample goes with the change, which turns about the middle.
     const auto wave =
-        std::polar(std::hypot(found(0), found(1)), std::atan2(-found(1), found(0)) - found(3));
+        std::polar(std::hypot(found[0], found[1]), std::atan2(-found[1], found[0]) - found[3]);
     fit.frequency = std::clamp(fit.frequency + change, 1e-12, 0.5 - 1e-12);
     a = wave.real();
     b = -wave.imag();
     set_wave(fit, a, b);
     // By the rule of thumb for white residuals, without a pass for them.
-    const double left = std::max(0.0, of.squares - of.right.dot(found)) / n;
+    const double left = std::max(0.0, of.squares - math::dot(of.right, found)) / n;
     const double standard =
         std::sqrt(24.0 * left / (n * n * n)) / (2.0 * pi * std::max(fit.amplitude, 1e-300));
     // A step leaves about the square of the angle by which it moved the ends.
-    const double leaves = found(3) * found(3) / half / (2.0 * pi);
+    const double leaves = found[3] * found[3] / half / (2.0 * pi);
     fit.converged =
         std::min(std::abs(change), leaves) <= std::max(1e-3 * standard, 4e-16 * fit.frequency);
   }

@@ -92,7 +92,7 @@ TEST(ChannelTrials, ManyUnitsAtOnce) {
   const auto chain = chain::build(pack_voltage(), "x");
   const auto inputs = inputs_of(chain, 40.0);
   std::vector<std::vector<double>> deviations;
-  draw(inputs, {}, 8, 0, count, deviations);
+  Draws(inputs, {}).fill(8, 0, count, deviations);
   std::vector<std::vector<double>> parameters;
   for (const double nominal : chain.nominal) parameters.emplace_back(count, nominal);
   for (std::size_t s = 0; s < inputs.size(); ++s) {

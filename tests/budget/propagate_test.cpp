@@ -8,6 +8,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "tamlo/math/coverage.hpp"
 #include "tamlo/math/least_squares.hpp"
 
 namespace tamlo::budget {
@@ -279,6 +280,24 @@ TEST(Propagate, ShapesAndCorrelations) {
   const Model nothing = [](X x) { return std::sqrt(-x[0]); };
   EXPECT_THROW(propagate(nothing, {shapes[0]}), std::domain_error);
   EXPECT_THROW(simulate(nothing, {shapes[0]}, {.count = 1024}), std::domain_error);
+}
+
+// Values of Student's t that correlate come off a grid: held against the quantile itself, which the
+// same normal values give, far into the tails of one degree of freedom.
+TEST(Propagate, StudentValuesOffTheGridAreQuantiles) {
+  for (const double dof : {1.0, 2.5, 9.0, 200.0}) {
+    std::vector<std::vector<double>> plain, drawn;
+    const std::vector<Correlation> together{{.first = 0, .second = 1, .coefficient = 0.0}};
+    Draws({normal("a", 0.0, 1.0), normal("b", 0.0, 1.0)}, together).fill(5, 0, 1000, plain);
+    Draws({student("a", 0.0, 1.0, dof), student("b", 0.0, 1.0, dof)}, together)
+        .fill(5, 0, 1000, drawn);
+    for (std::size_t k = 0; k < 2; ++k) {
+      for (std::size_t t = 0; t < 1000; ++t) {
+        const double exact = math::student_quantile(math::normal_below(plain[k][t]), dof);
+        EXPECT_NEAR(drawn[k][t], exact, 1e-8 * std::abs(exact) + 1e-12) << dof << " " << exact;
+      }
+    }
+  }
 }
 
 }  // namespace

@@ -95,11 +95,25 @@ Trials simulate(const Model& model, const std::vector<Input>& inputs,
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
                        int digits = 2);
 
-/// Rows of `rows` (one an input, of `n` values, up to math::draws_block) filled with what the
-/// trials from `first` on draw.
-void draw(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations,
-          std::uint64_t seed, std::uint64_t first, std::size_t n,
-          std::vector<std::vector<double>>& rows);
+/// What trials draw for inputs that may correlate; what the correlations need is prepared once.
+class Draws {
+ public:
+  /// Throws std::invalid_argument where the correlations contradict one another.
+  Draws(std::vector<Input> inputs, const std::vector<Correlation>& correlations);
+  /// Rows of `rows` (one an input, of `n` values, up to math::draws_block) filled with what the
+  /// trials from `first` on draw.
+  void fill(std::uint64_t seed, std::uint64_t first, std::size_t n,
+            std::vector<std::vector<double>>& rows) const;
+
+ private:
+  double of_normal(std::size_t joint, double z) const;
+
+  std::vector<Input> inputs_;
+  std::vector<std::size_t> joint_;  // those that correlate with any other
+  std::vector<double> root_;        // of the matrix of their coefficients, row by row
+  std::vector<std::vector<double>>
+      student_;  // of each of them: its values over a grid of normal ones
+};
 
 /// Puts `from` plus how far the trials from `first` on draw an input from its estimate into `out`,
 /// which may be the same. The input is the one of that number, and correlates with no other.

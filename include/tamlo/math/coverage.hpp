@@ -23,6 +23,11 @@ DeviationInterval deviation_interval(double deviation, double dof, double covera
 /// Probability that a standard normal value is below `z`.
 double normal_below(double z);
 
+/// The value that a standard normal one is below with that probability, in (0, 1); and one of
+/// Student's t of `dof` > 0 degrees of freedom.
+double normal_quantile(double probability);
+double student_quantile(double probability, double dof);
+
 /// Half-width, in standard deviations of a sample of `n` >= 2 normal values, of the interval about
 /// their mean that holds the part `content` of all with the probability `confidence`; within 1 %
 /// from 5 values on (Howe, 1969).

@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <memory>
+#include <span>
+#include <vector>
+
+/// The decompositions that fits and correlated draws need. Eigen is included by their source alone:
+/// it costs seconds in each file and for each shape of matrix.
+namespace tamlo::math {
+
+/// A symmetric matrix without negative eigenvalues, as P^T L D L^T P: with pivots, so that a
+/// singular one is no obstacle to its root.
+class SymmetricFactors {
+ public:
+  /// `values` are size * size, row by row; only the lower triangle is looked at.
+  explicit SymmetricFactors(std::span<const double> values);
+  SymmetricFactors(SymmetricFactors&&) noexcept;
+  ~SymmetricFactors();
+
+  std::size_t size() const;
+  /// The x of matrix x = right; for a matrix that is not singular.
+  std::vector<double> solve(std::span<const double> right) const;
+  /// The smallest of D: below 0 by more than rounding where the matrix has a negative eigenvalue.
+  double smallest_pivot() const;
+  /// R with R R^T = matrix, row by row; what of D is below 0 counts as 0.
+  std::vector<double> root() const;
+
+ private:
+  struct Factors;
+  std::unique_ptr<Factors> factors_;
+};
+
+/// Columns = Q R with Q orthonormal (Householder's): the columns, at least one and each as long or
+/// longer than there are columns, become those of Q; R is given, column by column. On its diagonal
+/// is nothing where a column depends on those before it. For double and long double.
+template <class Real>
+std::vector<std::vector<Real>> orthonormalise(std::vector<std::vector<Real>>& columns);
+
+/// sum a[i] b[i] over the first so many as `a` has.
+double dot(std::span<const double> a, std::span<const double> b);
+
+}  // namespace tamlo::math
