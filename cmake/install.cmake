@@ -18,5 +18,5 @@ install(FILES ${PROJECT_BINARY_DIR}/tamloConfig.cmake ${PROJECT_BINARY_DIR}/taml
         DESTINATION ${package_dir})
 if(TAMLO_TOOL)
   install(TARGETS tamlo_tool)
-  install(FILES demo/board.toml demo/readings.csv demo/steady.raw DESTINATION ${CMAKE_INSTALL_DATADIR}/tamlo/demo)
+  install(FILES demo/board.toml demo/first_unit.toml demo/first_unit.csv demo/readings.csv demo/steady.raw DESTINATION ${CMAKE_INSTALL_DATADIR}/tamlo/demo)
 endif()

@@ -57,21 +57,26 @@ void tell_budget(Story& story, const chain::Chain& chain) {
   const auto budget = budget::evaluate(chain);
   const auto report = report::of(budget);
   story.say(report.verdict.front());
-  story.say(report.verdict.back(), 2);
   for (const auto& remark : report.remarks) story.say(remark, 2);
 }
 
-void tell_comparison(Story& story, const model::Board& board, const std::string& path,
-                     const io::ReadingsFile& file, const io::ChannelReadings& of) {
-  const auto& meter = io::choose_meter(board, path, "", file, of);
-  const auto rows = io::rows_of(of, meter);
-  const auto comparison = meter::compare(meter::beside(board, of.channel, meter), meter, rows);
-  story.say(report::headline(comparison));
-  // Whether it agrees, and what is off; the rest is in the command's own output.
-  const auto lines = report::statements(comparison);
-  for (std::size_t i = 0; i < 3; ++i) story.say(lines[i], 2);
-  const auto diagnosis = report::of(meter::diagnose(board, of.channel, meter, rows));
-  for (const auto& line : diagnosis.verdict) story.say(line, 2);
+// Whether it agrees, the first so many figures of what is off, and the diagnosis, of one channel or
+// of all; the rest is in the command's own output.
+void tell_comparison(Story& story, const std::vector<std::string>& boards, const std::string& path,
+                     std::size_t figures, const std::string& channel = {}) {
+  const auto board = io::load_board(boards);
+  const auto file = io::load_readings(path, board);
+  for (const auto& of : file.channels) {
+    if (!channel.empty() && of.channel != channel) continue;
+    const auto& meter = io::choose_meter(board, boards.front(), "", file, of);
+    const auto rows = io::rows_of(of, meter);
+    const auto comparison = meter::compare(meter::beside(board, of.channel, meter), meter, rows);
+    story.say(report::headline(comparison));
+    const auto lines = report::statements(comparison);
+    for (std::size_t i = 0; i <= figures; ++i) story.say(lines[i], 2);
+    const auto diagnosis = report::of(meter::diagnose(board, of.channel, meter, rows));
+    for (const auto& line : diagnosis.verdict) story.say(line, 2);
+  }
 }
 
 void tell_calibration(Story& story, const model::Board& board, const std::string& path,
@@ -92,7 +97,7 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
   const auto report =
       report::of(record::judge(chain, Shows::codes, {}, capture, rate), chain.channel.span.unit);
   story.say(report.verdict.front());
-  for (std::size_t i = 2; i < report.verdict.size(); ++i) story.say(report.verdict[i], 2);
+  for (std::size_t i = 3; i < report.verdict.size(); ++i) story.say(report.verdict[i], 2);
 }
 
 }  // namespace
@@ -131,13 +136,21 @@ int run_demo(const Arguments&) {
   story.step("How wrong can a reading be, and what dominates?", "tamlo budget " + board_path);
   for (const auto& chain : chains) tell_budget(story, chain);
 
-  story.step("On the bench beside a meter: does each channel do what its budget said?",
-             fmt::format("tamlo compare {} {}", board_path, readings_path));
-  for (const auto& of : readings.channels) tell_comparison(story, board, board_path, readings, of);
-
   const auto& suspect = readings.channels.front().channel;
-  story.step("Look at it.", fmt::format("tamlo compare {} {} --channel {} --plot differences.svg",
-                                        board_path, readings_path, suspect));
+  const auto first_unit = (directory / "first_unit.csv").string();
+  const auto found = (directory / "first_unit.toml").string();
+  story.step("A first unit beside a meter: does each channel do what its budget said?",
+             fmt::format("tamlo compare {} {} --channel {}", board_path, first_unit, suspect));
+  tell_comparison(story, {board_path}, first_unit, 0, suspect);
+  story.step("With what was found in a file behind the board: do the same readings agree?",
+             fmt::format("tamlo compare {} {} {}", board_path, found, first_unit));
+  tell_comparison(story, {board_path, found}, first_unit, 0);
+
+  story.step("A second unit, on the right reference: what is wrong with its pack voltage?",
+             fmt::format("tamlo compare {} {} --channel {} --plot differences.svg", board_path,
+                         readings_path, suspect));
+  tell_comparison(story, {board_path}, readings_path, 2, suspect);
+
   story.step("What does a calibration buy?",
              fmt::format("tamlo calibrate {} {} --channel {} --write measured.toml", board_path,
                          readings_path, suspect));

@@ -97,10 +97,12 @@ std::string readings_text(const Arguments& arguments, const model::Board& board,
   const auto numbers = numbers_of(arguments.unit);
   const bool several = numbers.last > numbers.first;
   const simulate::BenchMeter bench(meter, seed);
+  const bool codes = arguments.shows == "codes";
   auto text = fmt::format(
       "# Made by: tamlo simulate, seed {}, unit {}, beside the meter {}.\n"
-      "channel,meter [{}],reading [{}]{}\n",
-      arguments.seed, arguments.unit, meter.name, unit.symbol, unit.symbol, several ? ",unit" : "");
+      "channel,meter [{}],{}{}\n",
+      arguments.seed, arguments.unit, meter.name, unit.symbol,
+      codes ? "code" : "reading [" + unit.symbol + "]", several ? ",unit" : "");
   for (const auto& of : channels) {
     const auto& name = of.chain.channel.name;
     const int decimals = simulate::decimals(of.chain);
@@ -112,9 +114,14 @@ std::string readings_text(const Arguments& arguments, const model::Board& board,
         const auto shown = bench.show(x);
         if (!shown)
           refuse("--at", "\"" + at + "\"", "a value that the meter " + meter.name + " reads");
-        const double reading = simulate::read(of.chain, of.firmware, board_unit, x, noise);
-        text += fmt::format("{},{:.6g},{:.{}f}{}\n", name, quantity::in_unit(*shown, unit),
-                            quantity::in_unit(reading, unit), decimals,
+        const auto told =
+            codes ? fmt::format("{:.2f}", simulate::register_value(of.chain, board_unit, x, noise))
+                  : fmt::format(
+                        "{:.{}f}",
+                        quantity::in_unit(
+                            simulate::read(of.chain, of.firmware, board_unit, x, noise), unit),
+                        decimals);
+        text += fmt::format("{},{:.6g},{}{}\n", name, quantity::in_unit(*shown, unit), told,
                             several ? fmt::format(",{}", number) : "");
       }
     }

@@ -77,7 +77,8 @@ Json summary(const meter::Summary& s, const InUnit& in) {
 
 Json diagnosis(const meter::Diagnosis& d) {
   const auto source = [](const meter::Suspect::Source& s) -> Json {
-    return {{"source", s.name}, {"moved", s.moved}, {"limits", s.limits}};
+    return {
+        {"source", s.name}, {"moved", s.moved}, {"limits", s.limits}, {"before_pin", s.before_pin}};
   };
   const auto suspect = [&](const meter::Suspect& s) -> Json {
     return {{"sources", each(s.sources, source)},

@@ -70,6 +70,12 @@ int directions(const std::vector<Pressed>& all, const Evidence& evidence) {
 
 std::vector<Suspect> suspects(std::vector<Pressed> pressed, const chain::Chain& chain,
                               int directions) {
+  const auto at_pin = chain::known_at_pin(chain);
+  auto p = chain.nominal;
+  const auto before_pin = [&](const chain::Source& source) {
+    const double middle = chain.channel.span.middle();
+    return chain::code_effect(at_pin, middle, source, source.standard, p) == 0.0;
+  };
   std::vector<Suspect> result;
   while (!pressed.empty() && result.size() < 3) {
     const auto best = pressed.front().explains();
@@ -77,15 +83,16 @@ std::vector<Suspect> suspects(std::vector<Pressed> pressed, const chain::Chain& 
     const double tail = 2.0 * math::normal_below(-std::abs(pressed.front().score()));
     of.probability = std::min(1.0, directions * tail);
     std::vector<Pressed> rest;
-    for (auto& p : pressed) {
-      if (best - p.explains() > apart) {
-        rest.push_back(std::move(p));
+    for (auto& one : pressed) {
+      if (best - one.explains() > apart) {
+        rest.push_back(std::move(one));
         continue;
       }
-      const auto& source = chain.sources[p.source];
+      const auto& source = chain.sources[one.source];
       of.sources.push_back({.name = source.name,
-                            .moved = p.moved(),
-                            .limits = p.moved() * source.standard / source.limit});
+                            .moved = one.moved(),
+                            .limits = one.moved() * source.standard / source.limit,
+                            .before_pin = before_pin(source)});
     }
     std::ranges::stable_sort(of.sources, {},
                              [](const auto& source) { return std::abs(source.limits); });

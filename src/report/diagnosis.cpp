@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "tamlo/report/reports.hpp"
@@ -22,6 +23,23 @@ std::string listed(const meter::Suspect& suspect) {
     text += fmt::format("{}{} ({:+.1f} limits)", i == 0 ? "" : ", or ", s.name, s.limits);
   }
   return text;
+}
+
+// Of several that look alike: what would tell some of them from the others.
+std::string decided_by(const meter::Suspect& suspect) {
+  const auto before = std::ranges::count_if(suspect.sources, &meter::Suspect::Source::before_pin);
+  const auto behind = static_cast<std::ptrdiff_t>(suspect.sources.size()) - before;
+  if (before == 0) return "all of them lie behind the converter's pin: check each by itself";
+  if (behind == 0) return "all of them lie before the converter's pin: check each by itself";
+  const auto some = [&](bool before_pin, std::ptrdiff_t count) {
+    const auto& first =
+        *std::ranges::find(suspect.sources, before_pin, &meter::Suspect::Source::before_pin);
+    return first.name + (count > 1 ? fmt::format(" and {} more", count - 1) : "");
+  };
+  return fmt::format(
+      "a meter at the converter's pin would: what {} did would still show there, what {} did would "
+      "not",
+      some(false, behind), some(true, before));
 }
 
 std::string span_of_time(double seconds) {
@@ -48,7 +66,7 @@ Report of(const meter::Diagnosis& d) {
   const auto& first = d.suspects.front();
   report.verdict.push_back({"if one part alone is to blame, it moved by: " + listed(first)});
   if (first.sources.size() > 1) {
-    report.verdict.push_back({"these readings cannot tell them apart"});
+    report.verdict.push_back({"these readings cannot tell them apart; " + decided_by(first)});
   }
   return report;
 }

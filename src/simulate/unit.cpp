@@ -78,8 +78,9 @@ std::vector<double> phases_of(const chain::Chain& chain, math::Stream& noise) {
   return result;
 }
 
-double read_untared(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit,
-                    double x, math::Stream& noise) {
+}  // namespace
+
+double register_value(const chain::Chain& chain, const Unit& unit, double x, math::Stream& noise) {
   chain::DigitalState state(chain.digital);
   auto phases = phases_of(chain, noise);
   double time = 0.0;
@@ -94,10 +95,8 @@ double read_untared(const chain::Chain& chain, const chain::Chain& firmware, con
     primed = true;
     if (state.push(found)) ++readings;
   }
-  return chain::reading(firmware, state.value());
+  return state.value();
 }
-
-}  // namespace
 
 chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
                           math::Stream& noise) {
@@ -107,9 +106,12 @@ chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
 
 double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
             math::Stream& noise) {
-  const double result = read_untared(chain, firmware, unit, x, noise);
+  const auto shown = [&](double at) {
+    return chain::reading(firmware, register_value(chain, unit, at, noise));
+  };
+  const double result = shown(x);
   const auto& tare = firmware.channel.scaling.tare;
-  return tare ? result - (read_untared(chain, firmware, unit, *tare, noise) - *tare) : result;
+  return tare ? result - (shown(*tare) - *tare) : result;
 }
 
 }  // namespace tamlo::simulate

@@ -18,7 +18,7 @@ TEST(BoardFile, TheDemoBoardIsReadWhole) {
   EXPECT_EQ(board.title, "Cargo-bike drive stand, sensor board C");
   EXPECT_DOUBLE_EQ(board.conditions.temperature.low, 288.15);
   EXPECT_EQ(board.conditions.age, 31557600.0);
-  ASSERT_EQ(board.references.size(), 1U);
+  ASSERT_EQ(board.references.size(), 2U);
   EXPECT_EQ(board.references[0].voltage.nominal, 2.5);
   EXPECT_EQ(board.references[0].voltage.limits.size(), 3U);
   ASSERT_EQ(board.converters.size(), 1U);

@@ -239,9 +239,8 @@ TEST(Drift, BetweenTwoDates) {
     EXPECT_LT(top.expanded, 0.03);
     if (part > 0.0) {
       // 0.3 V allowed at full scale, less the uncertainty of the later line.
-      const double k = 1.959964;
       const auto line = calibrate(chain, normal_meter(), later, {.model = Model::weighted_line});
-      const double room = 0.3 - k * line.standard_at(60.0);
+      const double room = 0.3 - 1.959964 * line.standard_at(60.0);
       EXPECT_NEAR(*d.until_missed / year, room / (60.0 * part) - 1.0, 0.02) << part;
       EXPECT_EQ(d.missed_at, 60.0);
     }

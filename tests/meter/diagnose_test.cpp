@@ -278,6 +278,10 @@ TEST(Diagnose, AnOffsetIsNotAGain) {
     };
     ASSERT_NE(named(pushed), first.end()) << pushed;
     EXPECT_NEAR(std::abs(named(pushed)->limits), 6.0, 0.6) << pushed;
+    // Only what lies before the pin hides from a meter there.
+    for (const auto& one : first) {
+      EXPECT_EQ(one.before_pin, one.name.starts_with("divider")) << one.name;
+    }
     EXPECT_EQ(named(other), first.end()) << pushed;
   }
 }

@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <tuple>
 
 #include "tool/process.hpp"
 
@@ -13,8 +14,8 @@ TEST(Demo, DataComesFromTheTool) {
   const Folder folder;
   const auto result = run("/bin/bash", {demo("make_data"), TAMLO_TOOL, folder.path("")});
   EXPECT_EQ(result.status, 0) << result.errors;
-  for (const char* file : {"readings.csv", "readings_later.csv", "readings_units.csv", "steady.raw",
-                           "sine.wav", "step.csv"}) {
+  for (const char* file : {"first_unit.csv", "readings.csv", "readings_later.csv",
+                           "readings_units.csv", "steady.raw", "sine.wav", "step.csv"}) {
     EXPECT_EQ(read(folder.path(file)), read(demo(file))) << file;
   }
 }
@@ -26,7 +27,9 @@ TEST(Demo, TellsTheStoryAndNamesEveryCommand) {
   EXPECT_EQ(result.errors, "");
   EXPECT_LE(std::ranges::count(result.output, '\n'), 60);
   for (const char* text : {"auxiliary_supply: PASS", "pack_voltage: FAIL",
-                           "coolant_flow: TARGET MISSED", "DO NOT AGREE", "MORE THAN EXPECTED"}) {
+                           "coolant_flow: TARGET MISSED", "DO NOT AGREE", "MORE THAN EXPECTED",
+                           "it looks like: swapped reference: the converter runs on \"internal\"",
+                           "a meter at the converter's pin would"}) {
     EXPECT_NE(result.output.find(text), std::string::npos) << text;
   }
   const Folder folder;
@@ -45,6 +48,28 @@ TEST(Demo, TellsTheStoryAndNamesEveryCommand) {
     ++commands;
   }
   EXPECT_GE(commands, 5);
+}
+
+// The named fault and its cure: with the reference that the first unit really runs on, the same
+// readings agree, and no part of either channel is suspected.
+TEST(Demo, ThePlantedFaultIsNamedAndTheCureAgrees) {
+  const auto readings = demo("first_unit.csv");
+  const auto faulty = tamlo({"compare", demo_board, readings});
+  EXPECT_EQ(faulty.status, 1);
+  const auto cured = tamlo({"compare", demo_board, demo("first_unit.toml"), readings});
+  EXPECT_EQ(cured.status, 0) << cured.errors;
+  for (const auto& [output, text, times] :
+       {std::tuple{&faulty.output, "it looks like: swapped reference", 2},
+        std::tuple{&faulty.output, "the readings DO NOT AGREE", 2},
+        std::tuple{&cured.output, "it looks like", 0},
+        std::tuple{&cured.output, "the readings AGREE", 2},
+        std::tuple{&cured.output, "no part is accused", 2}}) {
+    int found = 0;
+    for (auto at = output->find(text); at != std::string::npos; at = output->find(text, at + 1)) {
+      ++found;
+    }
+    EXPECT_EQ(found, times) << text << " in\n" << *output;
+  }
 }
 
 TEST(Demo, TheExampleInCodeRuns) {

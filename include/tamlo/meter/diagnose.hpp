@@ -17,6 +17,7 @@ struct Suspect {
     std::string name{};
     double moved = 0.0;   ///< from its nominal, if it alone is to blame; in standard uncertainties
     double limits = 0.0;  ///< the same in its limits; above 1 it is outside
+    bool before_pin = false;  ///< of the sensor or the front end: no meter at the pin sees it move
   };
   std::vector<Source> sources{};  ///< by how little they would have to move
   double explains = 0.0;          ///< chi-squared that the best of them takes away

@@ -37,6 +37,10 @@ bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, dou
 chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
                           math::Stream& noise);
 
+/// What the firmware scales: the register value behind average and filter, once it is settled. It
+/// may have a fraction, as an average has.
+double register_value(const chain::Chain& chain, const Unit& unit, double x, math::Stream& noise);
+
 /// What the firmware shows: conversions through the average and the filter until a reading is
 /// settled, scaled, and the tare taken off. `firmware` scales; it is `chain` itself unless the
 /// firmware differs from the description.
