@@ -10,6 +10,11 @@ if(TAMLO_WARNINGS)
   # g++ 12 sees an overlap in std::string's own operator+ (its bug 105651).
   target_compile_options(tamlo_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>)
 endif()
+# A compiler cache is taken where there is one.
+find_program(TAMLO_CCACHE ccache)
+if(TAMLO_CCACHE AND PROJECT_IS_TOP_LEVEL AND NOT CMAKE_CXX_COMPILER_LAUNCHER)
+  set(CMAKE_CXX_COMPILER_LAUNCHER ${TAMLO_CCACHE})
+endif()
 if(TAMLO_SANITIZE)
   set(flags -fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer)
   # Instrumented, std::regex looks uninitialised to g++ 12.
@@ -17,13 +22,28 @@ if(TAMLO_SANITIZE)
   target_link_options(tamlo_settings INTERFACE ${flags})
 endif()
 
-# tamlo_library(<room group> <sources>...): the static library tamlo_<name>, alias tamlo::<name>.
+# For what puts words together and is never waited for: less of the optimiser. It changes no figure.
+set(TAMLO_LIGHT $<$<CONFIG:Release>:-O1>)
+
+# tamlo_rooms(<target> <sources>...): where CMAKE_UNITY_BUILD is on, the sources of a folder are compiled as one.
+# What they include is then read once, and what many of them make, such as copies of a board, is made once.
+function(tamlo_rooms target)
+  set_target_properties(${target} PROPERTIES UNITY_BUILD_MODE GROUP)
+  foreach(source ${ARGN})
+    cmake_path(GET source PARENT_PATH folder)
+    cmake_path(GET folder FILENAME room)
+    set_source_files_properties(${source} PROPERTIES UNITY_GROUP "${room}")
+  endforeach()
+endfunction()
+
+# tamlo_library(<name> <sources>...): the static library tamlo_<name>, alias tamlo::<name>.
 function(tamlo_library name)
   add_library(tamlo_${name} STATIC ${ARGN})
   add_library(tamlo::${name} ALIAS tamlo_${name})
   set_target_properties(tamlo_${name} PROPERTIES EXPORT_NAME ${name})
   target_compile_features(tamlo_${name} PUBLIC cxx_std_20)
   target_link_libraries(tamlo_${name} PRIVATE $<BUILD_INTERFACE:tamlo_settings>)
+  tamlo_rooms(tamlo_${name} ${ARGN})
   target_include_directories(tamlo_${name} PUBLIC
     $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
     $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/generated>
@@ -45,6 +65,7 @@ function(tamlo_kernels name)
     target_compile_definitions(tamlo_${name}_${set} PRIVATE TAMLO_SET=${set} TAMLO_WIDTH=${width})
     target_include_directories(tamlo_${name}_${set} PRIVATE ${PROJECT_SOURCE_DIR}/include)
     target_link_libraries(tamlo_${name}_${set} PRIVATE tamlo_settings fmt::fmt)
+    set_target_properties(tamlo_${name}_${set} PROPERTIES UNITY_BUILD OFF)
     target_sources(tamlo_${name} PRIVATE $<TARGET_OBJECTS:tamlo_${name}_${set}>)
   endforeach()
 endfunction()

@@ -7,7 +7,7 @@
 namespace tamlo::chain {
 namespace {
 
-using Kind = model::Reporting::Kind;
+using Way = model::Reporting::Kind;
 
 std::int64_t replicated(std::int64_t code, int from, int to) {
   // The word is filled from the top with the code again and again. A negative code is one of
@@ -31,16 +31,16 @@ int bits_of(const ReportLaw& law) {
 double counts_per_code(const ReportLaw& law) {
   const auto& of = law.reporting;
   switch (of.kind) {
-    case Kind::plain:
+    case Way::plain:
       return 1.0;
-    case Kind::shifted:
-    case Kind::replicated:
+    case Way::shifted:
+    case Way::replicated:
       return std::ldexp(1.0, of.bits - bits_of(law));
-    case Kind::dropped:
+    case Way::dropped:
       return std::ldexp(1.0, -of.bits);
-    case Kind::divided:
+    case Way::divided:
       return 1.0 / static_cast<double>(of.divisor);
-    case Kind::counts:
+    case Way::counts:
       return static_cast<double>(of.at_high - of.at_low) / (law.high_code - law.low_code);
   }
   return 1.0;
@@ -51,17 +51,17 @@ double counts_per_code(const ReportLaw& law) {
 std::int64_t reported(const ReportLaw& law, std::int64_t code) {
   const auto& of = law.reporting;
   switch (of.kind) {
-    case Kind::plain:
+    case Way::plain:
       return code;
-    case Kind::shifted:
+    case Way::shifted:
       return code * (std::int64_t{1} << (of.bits - bits_of(law)));
-    case Kind::replicated:
+    case Way::replicated:
       return replicated(code, bits_of(law), of.bits);
-    case Kind::dropped:
+    case Way::dropped:
       return code >> of.bits;
-    case Kind::divided:
+    case Way::divided:
       return code / of.divisor;
-    case Kind::counts: {
+    case Way::counts: {
       const double count = static_cast<double>(of.at_low) +
                            (static_cast<double>(code) - law.low_code) * law.per_code;
       return std::clamp(static_cast<std::int64_t>(std::floor(count + 0.5)), of.least, of.most);
@@ -82,16 +82,16 @@ ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int
   law.first_reported = reported(law, law.first);
   law.last_reported = reported(law, law.last);
   law.occurring = law.last - law.first + 1;
-  if (reporting.kind == Kind::plain || reporting.kind == Kind::shifted) return law;
-  if (reporting.kind == Kind::replicated) {
+  if (reporting.kind == Way::plain || reporting.kind == Way::shifted) return law;
+  if (reporting.kind == Way::replicated) {
     law.gain = static_cast<double>(law.last_reported - law.first_reported) /
                static_cast<double>(law.last - law.first);
   }
   // Errors from a line that is near already, so that their squares lose nothing in rounding.
   const double base =
-      reporting.kind == Kind::counts
+      reporting.kind == Way::counts
           ? static_cast<double>(reporting.at_low) - law.gain * law.low_code
-      : reporting.kind == Kind::replicated
+      : reporting.kind == Way::replicated
           ? static_cast<double>(law.first_reported) - law.gain * static_cast<double>(law.first)
           : 0.0;
   const std::int64_t step = std::max<std::int64_t>(1, (law.last - law.first) >> 24);
@@ -102,7 +102,7 @@ ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int
     different += value != before ? 1 : 0;
     before = value;
     const bool held =
-        reporting.kind == Kind::counts && (value == reporting.least || value == reporting.most);
+        reporting.kind == Way::counts && (value == reporting.least || value == reporting.most);
     if (held) continue;
     const double line = base + law.gain * static_cast<double>(code);
     const double error = static_cast<double>(value) - line;
@@ -111,7 +111,7 @@ ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int
     count += 1.0;
   }
   law.occurring = different;
-  law.step = reporting.kind == Kind::counts
+  law.step = reporting.kind == Way::counts
                  ? std::max(1.0, 1.0 / law.gain)
                  : std::ldexp(1.0, resolution) / static_cast<double>(different);
   if (count == 0.0) return law;

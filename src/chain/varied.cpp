@@ -16,7 +16,7 @@ namespace {
 using math::chosen;
 using math::Instructions;
 
-struct Signals {
+struct VariedSignals {
   std::array<double, math::draws_block> value;
   std::array<double, math::draws_block> resistance;
 };
@@ -29,7 +29,7 @@ constexpr bool is_plain = false;
 TAMLO_PLAIN_LAWS(TAMLO_PLAIN)
 #undef TAMLO_PLAIN
 
-void pass(const Law& law, Signals& signals, std::size_t n, const double* const* rows,
+void pass(const Law& law, VariedSignals& signals, std::size_t n, const double* const* rows,
           std::size_t parameters, Instructions with) {
   std::visit(
       [&](const auto& of) {
@@ -93,7 +93,7 @@ void read_varied(const Chain& chain, double x, const double* const* rows, std::s
                  Instructions with) {
   const auto n = out.size();
   assert(n <= math::draws_block);
-  Signals signals;
+  VariedSignals signals;
   Signal known{.value = x};
   for (std::size_t i = 0; i < chain.known_stages; ++i) {
     known = forward(chain.stages[i].law, known, chain.nominal);

@@ -138,7 +138,7 @@ Json times(const std::optional<SampleTimes>& t) {
           {"longest", t->longest}, {"backwards", t->backwards}, {"first_odd", t->first_odd}};
 }
 
-Json channel(const RecordResult& result) {
+Json of_record(const RecordResult& result) {
   const auto& v = result.verdict;
   const InUnit in(result.unit);
   const bool codes = v.shows == record::Shows::codes;
@@ -165,7 +165,7 @@ Json channel(const RecordResult& result) {
 }  // namespace
 
 std::string to_json(const std::vector<RecordResult>& results) {
-  return document("record", each(results, channel));
+  return document("record", each(results, of_record));
 }
 
 }  // namespace tamlo::io

@@ -30,7 +30,7 @@ bool among(const std::vector<std::string>& list, const std::string& word) {
   return std::ranges::find(list, word) != list.end();
 }
 
-struct Column {
+struct ReadingsColumn {
   std::string role;  // empty: kept and ignored
   quantity::Unit unit;
 };
@@ -67,7 +67,7 @@ class Parser {
   std::string path_;
   const model::Board& board_;
   std::size_t line_ = 0;
-  std::vector<Column> columns_;
+  std::vector<ReadingsColumn> columns_;
   std::vector<Diagnostic> diagnostics_;
   ReadingsFile result_;
   std::map<std::string, chain::Chain> chains_;
@@ -84,7 +84,7 @@ class Parser {
   void header(const std::vector<Cell>& cells) {
     for (const auto& cell : cells) columns_.push_back(column(cell));
     const auto has = [&](const char* role) {
-      return std::ranges::find(columns_, role, &Column::role) != columns_.end();
+      return std::ranges::find(columns_, role, &ReadingsColumn::role) != columns_.end();
     };
     const auto among_them = [&] {
       std::vector<std::string> names;
@@ -103,9 +103,9 @@ class Parser {
   }
 
   // "meter [V]"
-  Column column(const Cell& cell) {
+  ReadingsColumn column(const Cell& cell) {
     const auto [role, symbol] = heading_of(cell);
-    Column result{.role = role, .unit = {}};
+    ReadingsColumn result{.role = role, .unit = {}};
     if (!among(roles, role)) {
       result_.ignored.push_back(role);
       return {};

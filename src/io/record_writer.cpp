@@ -19,8 +19,6 @@ struct RecordWriter::Sink {
 
 namespace {
 
-using Column = RecordWriter::Column;
-
 [[noreturn]] void cannot_write(const std::string& path) {
   throw EnvironmentError(fmt::format("cannot write {}", path == "-" ? "to standard output" : path));
 }
@@ -56,7 +54,7 @@ class FileSink : public RecordWriter::Sink {
 
 class TextSink : public FileSink {
  public:
-  TextSink(const std::string& path, std::vector<Column> columns, double rate)
+  TextSink(const std::string& path, std::vector<RecordWriter::Column> columns, double rate)
       : FileSink(path), columns_(std::move(columns)), rate_(rate) {
     std::string heading = rate > 0.0 ? "time [s]" : "";
     for (const auto& column : columns_) {
@@ -83,7 +81,7 @@ class TextSink : public FileSink {
   }
 
  private:
-  std::vector<Column> columns_;
+  std::vector<RecordWriter::Column> columns_;
   double rate_;
   int time_digits_ = 0;
   std::uint64_t count_ = 0;
@@ -189,7 +187,7 @@ int bits_for(std::int64_t first, std::int64_t last) {
 }
 
 RecordWriter::RecordWriter(std::string path, const RecordLayout& layout,
-                           std::vector<Column> columns, double rate)
+                           std::vector<RecordWriter::Column> columns, double rate)
     : path_(std::move(path)),
       part_(path_ == "-" ? "-" : fmt::format("{}.{}.part", path_, getpid())) {
   switch (layout.kind) {

@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 #include "fits.hpp"
 #include "tamlo/budget/budget.hpp"
@@ -14,8 +13,6 @@
 
 namespace tamlo::meter {
 namespace {
-
-constexpr double infinite = std::numeric_limits<double>::infinity();
 
 // Of corrected = offset + gain * reading, and c0 + c1 reading + ...: from the functions of z.
 void set_parameters(Calibration& result, const Basis& basis, const std::vector<double>& beta,

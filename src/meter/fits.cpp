@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 
 #include "tamlo/math/regression.hpp"
 #include "tamlo/quantity/format.hpp"
@@ -14,7 +13,6 @@
 namespace tamlo::meter {
 namespace {
 
-constexpr double infinite = std::numeric_limits<double>::infinity();
 constexpr std::size_t most_nodes = 16;
 
 std::string at_text(double x, const quantity::Unit& unit) {

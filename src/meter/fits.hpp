@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <limits>
 #include <vector>
 
 #include "basis.hpp"
@@ -9,6 +10,8 @@
 
 // The models of a calibration, each fitted to the rows, and the choice among them.
 namespace tamlo::meter {
+
+inline constexpr double infinite = std::numeric_limits<double>::infinity();
 
 // One model fitted to the rows.
 struct Fitted {

@@ -51,7 +51,7 @@ Effects effects_of(const Chain& world, const Chain& firmware, const std::vector<
 }
 
 // Boards and firmwares that are not as described, each with its name.
-struct Change {
+struct FaultyBoard {
   std::string fault;
   std::function<void(Board&, Channel&)> world{};
   std::function<void(Board&, Channel&)> firmware{};
@@ -61,7 +61,7 @@ model::Converter& converter_of(Board& board, const Channel& channel) {
   return *std::ranges::find(board.converters, channel.converter, &model::Converter::name);
 }
 
-void attenuations(std::vector<Change>& into, const Scene& scene) {
+void attenuations(std::vector<FaultyBoard>& into, const Scene& scene) {
   for (const auto& other : scene.chain.converter.attenuations) {
     if (other.name == scene.chain.channel.attenuation) continue;
     into.push_back(
@@ -70,7 +70,7 @@ void attenuations(std::vector<Change>& into, const Scene& scene) {
   }
 }
 
-void references(std::vector<Change>& into, const Scene& scene) {
+void references(std::vector<FaultyBoard>& into, const Scene& scene) {
   for (const auto& other : scene.board.references) {
     if (other.name == scene.chain.converter.reference) continue;
     into.push_back(
@@ -79,7 +79,7 @@ void references(std::vector<Change>& into, const Scene& scene) {
   }
 }
 
-void conventions(std::vector<Change>& into, const Scene& scene) {
+void conventions(std::vector<FaultyBoard>& into, const Scene& scene) {
   using model::Convention;
   const bool last = scene.chain.channel.scaling.convention == Convention::last_code;
   into.push_back({fmt::format("count convention off by one: the firmware divides by {}",
@@ -98,7 +98,7 @@ void conventions(std::vector<Change>& into, const Scene& scene) {
                   }});
 }
 
-void live_zero(std::vector<Change>& into, const Scene& scene) {
+void live_zero(std::vector<FaultyBoard>& into, const Scene& scene) {
   const auto& sensor = scene.chain.channel.sensor;
   const bool loop = sensor && std::holds_alternative<model::Loop>(*sensor);
   const auto* linear = sensor ? std::get_if<model::LinearSensor>(&*sensor) : nullptr;
@@ -114,7 +114,7 @@ void live_zero(std::vector<Change>& into, const Scene& scene) {
                   }});
 }
 
-void loads(std::vector<Change>& into, const Scene& scene) {
+void loads(std::vector<FaultyBoard>& into, const Scene& scene) {
   if (!scene.chain.channel.loaded_by.empty()) return;
   for (const auto& meter : scene.board.meters) {
     if (!meter.input_resistance) continue;
@@ -199,7 +199,7 @@ void keep_if_it_explains(std::vector<Signature>& found, const Scene& scene, Sign
 }
 
 std::vector<Signature> changed_chains(const Scene& scene) {
-  std::vector<Change> changes;
+  std::vector<FaultyBoard> changes;
   attenuations(changes, scene);
   references(changes, scene);
   conventions(changes, scene);

@@ -17,8 +17,6 @@ std::string place(const Budget& budget, double x) {
   return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
 }
 
-double error_of(const budget::Point& point) { return std::abs(point.bias) + point.expanded; }
-
 }  // namespace
 
 Report of(const budget::Advice& advice, const Budget& budget) {

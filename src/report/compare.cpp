@@ -13,7 +13,6 @@ namespace {
 using meter::Comparison;
 using meter::Figure;
 using meter::Row;
-using meter::Verdict;
 
 Table rows_table(const Comparison& c) {
   const auto difference = quantity::difference_unit(c.unit);
@@ -81,11 +80,11 @@ Line headline(const Comparison& c) {
   const auto& s = c.summary;
   const auto rows = c.rows.size();
   const auto against = c.has_target ? "the target" : "the budget, as there is no target";
-  if (s.verdict == Verdict::pass) {
+  if (s.verdict == meter::Verdict::pass) {
     return {fmt::format("{}: PASS: all {} readings within {}", c.channel, rows, against),
             Tone::good};
   }
-  if (s.verdict == Verdict::fail) {
+  if (s.verdict == meter::Verdict::fail) {
     return {fmt::format("{}: FAIL: {} of {} readings outside {}, {} undecided", c.channel, s.failed,
                         rows, against, s.undecided),
             Tone::bad};
@@ -163,7 +162,7 @@ Report of(const Comparison& c) {
   report.verdict.push_back(headline(c));
   for (auto& line : statements(c)) report.verdict.push_back(std::move(line));
   report.tables.push_back(rows_table(c));
-  const auto undecided = [](const Row& row) { return row.verdict == Verdict::undecided; };
+  const auto undecided = [](const Row& row) { return row.verdict == meter::Verdict::undecided; };
   if (const auto row = std::ranges::find_if(c.rows, undecided); row != c.rows.end()) {
     const auto place = with_unit(quantity::significant(row->meter, c.unit, 4), c.unit);
     const double room = std::abs(row->limit - std::abs(row->difference));

@@ -14,8 +14,6 @@ namespace {
 
 using budget::Budget;
 
-double error_of(const budget::Point& p) { return std::abs(p.bias) + p.expanded; }
-
 }  // namespace
 
 void plot_contributions(const Budget& budget, const std::string& path) {

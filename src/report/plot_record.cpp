@@ -13,7 +13,6 @@ namespace tamlo::report {
 namespace {
 
 using record::Capture;
-using record::Verdict;
 
 bool histogram(const Canvas& c, const Capture& capture) {
   const auto& h = capture.histogram();
@@ -75,7 +74,7 @@ bool histogram(const Canvas& c, const Capture& capture) {
 }
 
 // The sine and those of its harmonics that stand out, or the tones.
-std::vector<record::Tone> lines_of(const Verdict& v) {
+std::vector<record::Tone> lines_of(const record::Verdict& v) {
   if (!v.wave) return v.steady ? v.steady->tones : std::vector<record::Tone>{};
   std::vector<record::Tone> result{v.wave->figures.fundamental};
   for (const auto& t : v.wave->figures.harmonics) {
@@ -263,13 +262,13 @@ bool step(const Canvas& c, const Capture& capture) {
 
 }  // namespace
 
-std::string usual_picture(const Verdict& v) {
+std::string usual_picture(const record::Verdict& v) {
   if (v.step) return "step";
   if (v.wave) return "spectrum";
   return v.straightness ? "linearity" : "histogram";
 }
 
-bool plot(const Verdict& verdict, const Capture& capture, const quantity::Unit& unit,
+bool plot(const record::Verdict& verdict, const Capture& capture, const quantity::Unit& unit,
           const std::string& picture, const std::string& path) {
   const Canvas canvas{verdict, unit, path};
   if (picture == "histogram") return histogram(canvas, capture);

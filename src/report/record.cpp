@@ -13,7 +13,6 @@ namespace {
 
 using record::Steady;
 using record::Straightness;
-using record::Verdict;
 using record::Wave;
 
 Line plain(std::string text) { return {std::move(text)}; }
@@ -51,7 +50,8 @@ std::string kind_of(const Steady& s, const record::Deviation& d) {
   return std::string(name(d.kind));
 }
 
-void say_steady(const Verdict& v, const Steady& s, const RecordWords& words, Report& report) {
+void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& words,
+                Report& report) {
   const auto seen =
       fmt::format("noise {} ({} to {}), {} foretold", words.difference(s.noise),
                   words.number(s.low), words.number(s.high), words.difference(s.foretold));
@@ -127,7 +127,7 @@ std::string against(std::optional<double> limit) {
   return limit ? fmt::format(", ±{:.2g} LSB by the board", *limit) : "";
 }
 
-void say_straightness(const Verdict& v, const Straightness& s, Report& report) {
+void say_straightness(const record::Verdict& v, const Straightness& s, Report& report) {
   const auto& l = s.linearity;
   const auto largest_of = [](const std::vector<double>& all) {
     return *std::ranges::max_element(all);
@@ -174,7 +174,7 @@ void say_straightness(const Verdict& v, const Straightness& s, Report& report) {
   }
 }
 
-void say_wave(const Verdict& v, const Wave& w, const RecordWords& words, Report& report) {
+void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words, Report& report) {
   const auto& f = w.figures;
   auto& lines = report.verdict;
   lines.push_back(
@@ -211,7 +211,7 @@ void say_wave(const Verdict& v, const Wave& w, const RecordWords& words, Report&
   report.tables.push_back(std::move(table));
 }
 
-void say_step(const Verdict& v, const RecordWords& words, Report& report) {
+void say_step(const record::Verdict& v, const RecordWords& words, Report& report) {
   const auto& s = *v.step;
   const auto& foretold = v.step_foretold;
   report.verdict.push_back(

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <string>
 
+#include "tamlo/budget/budget.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/table.hpp"
@@ -30,6 +31,9 @@ inline std::string exact(double si, const quantity::Unit& unit) {
   auto text = quantity::format_number(si, unit);
   return text.empty() ? fmt::format("{:.17g}", (si - unit.offset) / unit.scale()) : text;
 }
+
+/// What a reading at a point is off by, at most.
+inline double error_of(const budget::Point& point) { return std::abs(point.bias) + point.expanded; }
 
 inline Cell figure(double si, const quantity::Unit& unit, double reference, int digits) {
   return {aligned(si, unit, reference, digits), exact(si, unit)};

@@ -163,17 +163,17 @@ TEST(FrontendLaws, LeakageFlowsThroughTheSource) {
 TEST(ConverterRanges, BipolarAndSignedCodes) {
   struct Case {
     model::Coding coding;
-    std::int64_t first, zero;
+    std::int64_t first, at_zero;
   };
-  for (const auto& [coding, first, zero] : {Case{model::Coding::offset_binary, 0, 2048},
-                                            Case{model::Coding::twos_complement, -2048, 0}}) {
+  for (const auto& [coding, first, at_zero] : {Case{model::Coding::offset_binary, 0, 2048},
+                                               Case{model::Coding::twos_complement, -2048, 0}}) {
     auto b = board({.reference = "2.5 V ±1 %", .span = "-9.9..9.9 V"});
     b.converters.front().input_range = range("-10..10 V");
     b.converters.front().coding = coding;
     const auto c = build(b, "x");
     EXPECT_DOUBLE_EQ(code_width(c), 20.0 / 4096);
     EXPECT_EQ(first_code(c), first);
-    EXPECT_EQ(convert(c, code(c, 0.0, c.nominal)).code, zero);
+    EXPECT_EQ(convert(c, code(c, 0.0, c.nominal)).code, at_zero);
     EXPECT_EQ(convert(c, code(c, -10.0, c.nominal)).code, first);
     EXPECT_TRUE(convert(c, code(c, 10.1, c.nominal)).clipped);
     EXPECT_TRUE(convert(c, code(c, -10.1, c.nominal)).clipped);

@@ -16,7 +16,7 @@ namespace tamlo::chain {
 namespace {
 
 using model::Reporting;
-using Kind = model::Reporting::Kind;
+using Format = model::Reporting::Kind;
 
 // The word of `to` bits, written out in noughts and ones.
 std::int64_t by_letters(std::int64_t code, int from, int to) {
@@ -30,10 +30,10 @@ std::int64_t by_letters(std::int64_t code, int from, int to) {
 TEST(Reporting, EveryCodeOfEveryWidth) {
   for (const int bits : {8, 10, 12, 13, 16}) {
     const auto law = [&](Reporting r) { return report_law(r, bits, 0, 0.0, 0.0); };
-    const auto shifted = law({.kind = Kind::shifted, .bits = 16});
-    const auto widened = law({.kind = Kind::replicated, .bits = 16});
-    const auto dropped = law({.kind = Kind::dropped, .bits = 2});
-    const auto divided = law({.kind = Kind::divided, .divisor = 10});
+    const auto shifted = law({.kind = Format::shifted, .bits = 16});
+    const auto widened = law({.kind = Format::replicated, .bits = 16});
+    const auto dropped = law({.kind = Format::dropped, .bits = 2});
+    const auto divided = law({.kind = Format::divided, .divisor = 10});
     std::set<std::int64_t> seen[4];
     for (std::int64_t code = 0; code < (std::int64_t{1} << bits); ++code) {
       const std::int64_t expected[] = {code << (16 - bits), by_letters(code, bits, 16), code >> 2,
@@ -61,15 +61,15 @@ TEST(Reporting, EveryCodeOfEveryWidth) {
     EXPECT_NEAR(widened.width, 1.0, bits >= 16 ? 1e-9 : 0.02);
   }
   // A value that no code gives.
-  const auto gaps = report_law({.kind = Kind::shifted, .bits = 16}, 12, 0, 0.0, 0.0);
+  const auto gaps = report_law({.kind = Format::shifted, .bits = 16}, 12, 0, 0.0, 0.0);
   const auto none = codes_reported_as(gaps, 17);
   EXPECT_GT(none.first, none.last);
 }
 
 TEST(Reporting, SignedCodes) {
-  const auto divided = report_law({.kind = Kind::divided, .divisor = 16}, 13, -4096, 0.0, 0.0);
-  const auto shifted = report_law({.kind = Kind::shifted, .bits = 16}, 13, -4096, 0.0, 0.0);
-  const auto widened = report_law({.kind = Kind::replicated, .bits = 8}, 4, -8, 0.0, 0.0);
+  const auto divided = report_law({.kind = Format::divided, .divisor = 16}, 13, -4096, 0.0, 0.0);
+  const auto shifted = report_law({.kind = Format::shifted, .bits = 16}, 13, -4096, 0.0, 0.0);
+  const auto widened = report_law({.kind = Format::replicated, .bits = 8}, 4, -8, 0.0, 0.0);
   for (int code = -4096; code < 4096; ++code) {
     ASSERT_EQ(reported(divided, code), code / 16);
     ASSERT_EQ(reported(shifted, code), code * 8);
@@ -88,7 +88,7 @@ model::Board module(Reporting reporting, int bits = 16) {
 
 TEST(Reporting, CountsOverTheSpanWithHeadRoom) {
   const Reporting counts{
-      .kind = Kind::counts, .at_low = 4000, .at_high = 20000, .least = 3000, .most = 22000};
+      .kind = Format::counts, .at_low = 4000, .at_high = 20000, .least = 3000, .most = 22000};
   const auto chain = build(module(counts), "x");
   for (std::int64_t code = 0; code < 65536; ++code) {
     // Codes of the ends of 0..2 V on 2.5 V: 0 and 52428.8.
@@ -107,10 +107,10 @@ TEST(Reporting, CountsOverTheSpanWithHeadRoom) {
 // Budgets through each report against virtual units that convert, report and scale one by one.
 TEST(Reporting, TheBudgetIsThatOfSimulatedConversions) {
   const Reporting reports[] = {
-      {.kind = Kind::shifted, .bits = 16},
-      {.kind = Kind::dropped, .bits = 2},
-      {.kind = Kind::divided, .divisor = 10},
-      {.kind = Kind::counts, .at_low = 0, .at_high = 300, .least = -10, .most = 320}};
+      {.kind = Format::shifted, .bits = 16},
+      {.kind = Format::dropped, .bits = 2},
+      {.kind = Format::divided, .divisor = 10},
+      {.kind = Format::counts, .at_low = 0, .at_high = 300, .least = -10, .most = 320}};
   for (const auto& reporting : reports) {
     for (const double noise : {0.05, 2.0}) {
       auto b = module(reporting, 10);

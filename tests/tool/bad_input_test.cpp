@@ -19,7 +19,7 @@ struct Mistake {
   const char* says;
 };
 
-const Mistake boards[] = {
+const Mistake board_mistakes[] = {
     {"format = 1", "format = 2", ":1:10: format:", "an integer from 1 to 1"},
     {"format = 1", "", ":1:1: format:", "allowed: format = 1"},
     {"format = 1", "format = \"1\"", ":1:10: format:", "found \"1\""},
@@ -174,7 +174,7 @@ const Mistake boards[] = {
      ":16:27: channel.v.correction.readings:", "each above the one before"},
 };
 
-const Mistake readings[] = {
+const Mistake readings_mistakes[] = {
     {"channel, meter", "chanel, meter", ":2:1: header:", "column \"channel\""},
     {"meter [V]", "meter", ":2:10: meter:", "a unit in brackets, such as \"meter [V]\""},
     {"meter [V]", "metre [V]",
@@ -226,7 +226,7 @@ TEST(BadInput, TheSmallBoardItselfIsSound) {
 }
 
 TEST(BadInput, EveryMistakeInABoardIsPlacedAndExplained) {
-  for (const auto& [from, to, place, says] : boards) {
+  for (const auto& [from, to, place, says] : board_mistakes) {
     const Folder folder;
     const auto path = folder.write("board.toml", replaced(small_board, from, to));
     SCOPED_TRACE(to);
@@ -235,7 +235,7 @@ TEST(BadInput, EveryMistakeInABoardIsPlacedAndExplained) {
 }
 
 TEST(BadInput, EveryMistakeInReadingsIsPlacedAndExplained) {
-  for (const auto& [from, to, place, says] : readings) {
+  for (const auto& [from, to, place, says] : readings_mistakes) {
     const Folder folder;
     const auto board = folder.write("board.toml", small_board);
     const auto path = folder.write("readings.csv", replaced(small_readings, from, to));
@@ -275,11 +275,11 @@ TEST(BadInput, OnTheCommandLine) {
   const Folder folder;
   const auto board = folder.write("board.toml", small_board);
   const auto rows = folder.write("readings.csv", small_readings);
-  struct Case {
+  struct BadCall {
     std::vector<std::string> arguments;
     const char* says;
   };
-  const Case cases[] = {
+  const BadCall cases[] = {
       {{"budget", board, "w"}, "no channel \"w\"; allowed: v"},
       {{"budget", board, "v", "--at", "12 A"}, "a unit of V"},
       {{"budget", board, "v", "--at", "30 V"}, "a point of the span 0..24 V"},

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Each command on the demo board: what it says first, and its exit status.
+// Each command on the demo demo_board: what it says first, and its exit status.
 #include <gtest/gtest.h>
 
 #include "tool/process.hpp"
@@ -27,29 +27,26 @@ void expect(const std::vector<Case>& cases) {
   }
 }
 
-const std::string board = demo("board.toml");
-const std::string readings = demo("readings.csv");
-
 TEST(Commands, SayTheVerdictFirst) {
   expect({
-      {{"check", board}, 0, {"SOUND: nothing found in 3 channels"}},
-      {{"channel", board, "pack_voltage"},
+      {{"check", demo_board}, 0, {"SOUND: nothing found in 3 channels"}},
+      {{"channel", demo_board, "pack_voltage"},
        0,
        {"610.3515625 uV", "3932 codes", "0.5 LSB", "default",
         "full scale: volts = code * 2.5 V / 4096", "±0.5 % of span"}},
-      {{"budget", board, "pack_voltage"},
+      {{"budget", demo_board, "pack_voltage"},
        0,
        {"pack_voltage: TARGET MET", "divider top tolerance dominates", "two-point"}},
-      {{"budget", board, "coolant_flow"},
+      {{"budget", demo_board, "coolant_flow"},
        1,
        {"coolant_flow: TARGET MISSED", "remedy: a two-point adjustment meets the target"}},
-      {{"budget", board, "auxiliary_supply", "--at", "12 V", "--at", "500 mV"},
+      {{"budget", demo_board, "auxiliary_supply", "--at", "12 V", "--at", "500 mV"},
        0,
        {"12.00 ", "0.50 "}},
-      {{"compare", board, readings, "--channel", "auxiliary_supply"},
+      {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},
        0,
        {"auxiliary_supply: PASS: all 8 readings", "the readings AGREE with the budget"}},
-      {{"compare", board, readings},
+      {{"compare", demo_board, demo_readings},
        1,
        {"pack_voltage: FAIL: 6 of 10 readings outside the target",
         "the readings DO NOT AGREE with the budget", "MORE THAN EXPECTED"}},
@@ -59,69 +56,72 @@ TEST(Commands, SayTheVerdictFirst) {
 TEST(Commands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
   const auto units = demo("readings_units.csv"), later = demo("readings_later.csv");
   expect({
-      {{"compare", board, readings, "--channel", "pack_voltage"},
+      {{"compare", demo_board, demo_readings, "--channel", "pack_voltage"},
        1,
        {"the channel is more likely off than the meter", "something is wrong",
         "divider top tolerance (-13.5 limits)", "cannot tell them apart",
         "what would decide 22.00 V"}},
-      {{"compare", board, readings, "--channel", "auxiliary_supply"},
+      {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},
        0,
        {"neither side is to be blamed", "no part is accused",
         "the meter is only 3.9 times as good"}},
-      {{"compare", board, later, "--since", readings, "--apart", "1 year", "--channel",
+      {{"compare", demo_board, later, "--since", demo_readings, "--apart", "1 year", "--channel",
         "auxiliary_supply"},
        0,
        {"in 1.0 years it CHANGED BY MORE than the ageing", "the target is missed in 4.1 years"}},
-      {{"compare", board, units},
+      {{"compare", demo_board, units},
        0,
        {"of all units 100.0 % (12 of 12) would meet the target as built",
         "as the datasheet limits allow", "unit 22: auxiliary_supply: PASS"}},
-      {{"calibrate", board, readings, "--channel", "pack_voltage"},
+      {{"calibrate", demo_board, demo_readings, "--channel", "pack_voltage"},
        0,
        {"weighted-line correction: ±0.0754 V is left at 60.00 V, where ±0.134 V was",
         "polynomial of order 4", "3 of 10 rows passed before, 10 after"}},
-      {{"calibrate", board, readings, "--channel", "auxiliary_supply", "--model", "two-point",
-        "--held-out", later},
+      {{"calibrate", demo_board, demo_readings, "--channel", "auxiliary_supply", "--model",
+        "two-point", "--held-out", later},
        0,
        {"two-point correction", "readings_later.csv: largest difference"}},
-      {{"calibrate", board, readings, "--channel", "pack_voltage", "--model", "piecewise",
+      {{"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--model", "piecewise",
         "--format", "csv"},
        0,
        {"reading [V],corrected [V]", "weighted-line,", "piecewise,"}},
   });
 }
 
-// What calibrate writes, the other commands read: the same readings are then right, and codes too.
+// What calibrate writes, the other commands read: the same demo_readings are then right, and codes
+// too.
 TEST(Commands, ACorrectionIsHandedOn) {
   const Folder folder;
   for (const std::string model : {"weighted-line", "polynomial", "piecewise"}) {
     const auto measured = folder.path(model + ".toml");
-    EXPECT_EQ(tamlo({"calibrate", board, readings, "--channel", "pack_voltage", "--model", model,
-                     "--write", measured})
+    EXPECT_EQ(tamlo({"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--model",
+                     model, "--write", measured})
                   .status,
               0);
     expect({
-        {{"compare", board, measured, readings, "--channel", "pack_voltage"},
+        {{"compare", demo_board, measured, demo_readings, "--channel", "pack_voltage"},
          0,
          {"pack_voltage: PASS: all 10 readings within the target", "AGREE with the budget"}},
-        {{"budget", board, measured, "pack_voltage"}, 0, {"TARGET MET", "calibration "}},
-        {{"channel", board, measured, "pack_voltage"}, 0, {"pack_voltage"}},
-        {{"check", board, measured}, 0, {}},
+        {{"budget", demo_board, measured, "pack_voltage"}, 0, {"TARGET MET", "calibration "}},
+        {{"channel", demo_board, measured, "pack_voltage"}, 0, {"pack_voltage"}},
+        {{"check", demo_board, measured}, 0, {}},
     });
     const auto refused =
-        tamlo({"calibrate", board, measured, readings, "--channel", "pack_voltage"});
+        tamlo({"calibrate", demo_board, measured, demo_readings, "--channel", "pack_voltage"});
     EXPECT_EQ(refused.status, 2);
     EXPECT_NE(refused.errors.find("a correction already"), std::string::npos) << refused.errors;
   }
   // Of code 2048, which reads 31.25 V uncorrected, the line makes 0.98739 * 31.25 - 0.017.
   const auto back = tamlo(
-      {"convert", board, folder.path("weighted-line.toml"), "pack_voltage", "--code", "2048"});
+      {"convert", demo_board, folder.path("weighted-line.toml"), "pack_voltage", "--code", "2048"});
   EXPECT_NE(back.output.find("code 2048 reads 30.8"), std::string::npos) << back.output;
-  // Once the firmware adds it, readings have it already.
+  // Once the firmware adds it, demo_readings have it already.
   const auto programmed =
       folder.write("programmed.toml", replaced(read(folder.path("weighted-line.toml")),
                                                "in_firmware  = false", "in_firmware  = true"));
-  EXPECT_EQ(tamlo({"compare", board, programmed, readings, "--channel", "pack_voltage"}).status, 1);
+  EXPECT_EQ(
+      tamlo({"compare", demo_board, programmed, demo_readings, "--channel", "pack_voltage"}).status,
+      1);
 }
 
 // A meter at the pin, of a channel in another unit; what the file says of range, repeats and time.
@@ -146,10 +146,12 @@ TEST(Commands, ReadingsOfEveryKind) {
                                 "channel, meter [V], code, time [h]\npack_voltage, 30.00, 1966, 1\n"
                                 "pack_voltage, 30.01, 1968, 2\npack_voltage, 30.00, 1967, 3\n");
   expect({
-      {{"compare", board, pin, flow}, 0, {"row by row beside the meter probe", " 6.000", "10.500"}},
-      {{"compare", board, rich}, 0, {"rising less falling", "noise  ", "MORE THAN FORETOLD"}},
-      {{"compare", board, raw}, 0, {"all 1 readings", "noise  ", "by 2 repeats"}},
-      {{"budget", board, pin, "pack_voltage", "--at", "48 V", "--set",
+      {{"compare", demo_board, pin, flow},
+       0,
+       {"row by row beside the meter probe", " 6.000", "10.500"}},
+      {{"compare", demo_board, rich}, 0, {"rising less falling", "noise  ", "MORE THAN FORETOLD"}},
+      {{"compare", demo_board, raw}, 0, {"all 1 readings", "noise  ", "by 2 repeats"}},
+      {{"budget", demo_board, pin, "pack_voltage", "--at", "48 V", "--set",
         "channel.pack_voltage.loaded_by=probe"},
        0,
        {"pack_voltage: TARGET MET", "±0.161 V at 48.00 V"}},
@@ -158,18 +160,18 @@ TEST(Commands, ReadingsOfEveryKind) {
 
 TEST(Commands, ConvertShowsEveryStepBothWays) {
   expect({
-      {{"convert", board, "pack_voltage", "--at", "48 V"},
+      {{"convert", demo_board, "pack_voltage", "--at", "48 V"},
        0,
        {"48 V reads 48.00415 V as code 3146", "after divider", "1.92   V"}},
-      {{"convert", board, "pack_voltage", "--pin", "1.25 V"}, 0, {"as code 2048"}},
-      {{"convert", board, "pack_voltage", "--pin", "2.5 V"}, 0, {"code 4095", "CLIPPED"}},
-      {{"convert", board, "pack_voltage", "--code", "2048"},
+      {{"convert", demo_board, "pack_voltage", "--pin", "1.25 V"}, 0, {"as code 2048"}},
+      {{"convert", demo_board, "pack_voltage", "--pin", "2.5 V"}, 0, {"code 4095", "CLIPPED"}},
+      {{"convert", demo_board, "pack_voltage", "--code", "2048"},
        0,
        {"code 2048 reads 31.25 V; it stands for from 31.242371 V up to 31.257629 V"}},
-      {{"convert", board, "pack_voltage", "--code", "0x800", "--code", "0b100000000000"},
+      {{"convert", demo_board, "pack_voltage", "--code", "0x800", "--code", "0b100000000000"},
        0,
        {"code 2048 reads 31.25 V"}},
-      {{"convert", board, "coolant_flow"}, 0, {"0 l/min reads", "12 l/min reads"}},
+      {{"convert", demo_board, "coolant_flow"}, 0, {"0 l/min reads", "12 l/min reads"}},
   });
 }
 
@@ -195,24 +197,23 @@ TEST(Commands, ATargetThatAllowsNothing) {
   const Folder folder;
   const auto strict = folder.write(
       "strict.toml", "[channel.pack_voltage]\ntarget = { accuracy = \"±1 % of reading\" }\n");
-  expect({{{"budget", board, strict, "pack_voltage"},
+  expect({{{"budget", demo_board, strict, "pack_voltage"},
            1,
            {"TARGET MISSED by 0.0499 V: ±0.0499 V at 0.00 V of ±0 V allowed"}},
-          {{"budget", board, strict, "pack_voltage", "--at", "30 V"},
+          {{"budget", demo_board, strict, "pack_voltage", "--at", "30 V"},
            0,
            {"TARGET MET, 74 % to spare"}}});
 }
 
 TEST(Commands, SignedCodesAndCelsius) {
-  const std::string boards = std::string(TAMLO_SOURCE) + "/examples/boards/";
   expect({
-      {{"convert", boards + "crank_torque.toml", "crank_torque", "--code", "-100000"},
+      {{"convert", example("crank_torque.toml"), "crank_torque", "--code", "-100000"},
        0,
        {"code -100000 reads -5.9604645 N m"}},
-      {{"convert", boards + "temperatures.toml", "winding", "--at", "-20 degC"},
+      {{"convert", example("temperatures.toml"), "winding", "--at", "-20 degC"},
        0,
        {"-20 degC reads -19.99", "after sensor in divider"}},
-      {{"channel", boards + "coolant_pressure.toml"},
+      {{"channel", example("coolant_pressure.toml")},
        0,
        {"sensor, shunt, pin; 150 ohm at the pin", "third: 0.333 ±0.3 %, serves 0..3.2 V"}},
   });
@@ -220,46 +221,45 @@ TEST(Commands, SignedCodesAndCelsius) {
 
 // What each kind of system says of itself: one line that its user would look for.
 TEST(Commands, EveryKindOfSystemShowsItsTraps) {
-  const std::string boards = std::string(TAMLO_SOURCE) + "/examples/boards/";
   expect({
-      {{"channel", boards + "eight_channels.toml", "winding"},
+      {{"channel", example("eight_channels.toml"), "winding"},
        0,
        {"200 us, up to 5 kSa/s each", "2 MHz, divider 8",
         "6.48 codes of a full step left after 1 us"}},
-      {{"check", boards + "eight_channels.toml", "winding"},
+      {{"check", example("eight_channels.toml"), "winding"},
        0,
        {"sampling-too-short", "sample for 1.4 us, 3 cycles"}},
-      {{"budget", boards + "eight_channels.toml", "winding"}, 0, {"rest of rail_3"}},
-      {{"channel", boards + "process_inputs.toml", "tank_level"},
+      {{"budget", example("eight_channels.toml"), "winding"}, 0, {"rest of rail_3"}},
+      {{"channel", example("process_inputs.toml"), "tank_level"},
        0,
        {"average of 20", "moving average of 10", "first valid reading   number 10",
         "10 mains periods: takes the mains out"}},
-      {{"channel", boards + "weighing.toml", "load"},
+      {{"channel", example("weighing.toml"), "load"},
        0,
        {"10 Sa/s behind a sinc filter of order 4", "tared at 0 N; shown with 2 decimals"}},
-      {{"check", boards + "weighing.toml"}, 0, {"sensor-not-ratiometric", "latency-above-target"}},
-      {{"channel", boards + "registers.toml", "divided", "--ramp", "10 mV/s"},
+      {{"check", example("weighing.toml")}, 0, {"sensor-not-ratiometric", "latency-above-target"}},
+      {{"channel", example("registers.toml"), "divided", "--ramp", "10 mV/s"},
        0,
        {"divided by 16; 0 to 511, of which 512 values occur: 16 codes to a step",
         "a step of 0.0977 V every 9.766 s"}},
-      {{"channel", boards + "registers.toml", "module_live"},
+      {{"channel", example("registers.toml"), "module_live"},
        0,
        {"4000 to 20000 counts over the span", "failure, at or above                21.0   21000"}},
-      {{"channel", boards + "coolant_pressure.toml"},
+      {{"channel", example("coolant_pressure.toml")},
        0,
        {"levels of the loop (NAMUR NE 43)", "10.85 V left for the wires at 21 mA"}},
-      {{"channel", boards + "lamp_light.toml"},
+      {{"channel", example("lamp_light.toml")},
        0,
        {"3.99 kohm would move it by 2.578 V", "daylight: threshold", "threshold: true within ±",
         "of hysteresis would do"}},
-      {{"channel", boards + "old_multiplexer.toml", "lamp"},
+      {{"channel", example("old_multiplexer.toml"), "lamp"},
        0,
        {"lamp, horn: 200 us, up to 5 kSa/s each"}},
-      {{"budget", boards + "grip.toml"}, 1, {"TARGET MISSED", "sensor accuracy tolerance"}},
-      {{"convert", boards + "integer_firmware.toml", "--at", "12 V"},
+      {{"budget", example("grip.toml")}, 1, {"TARGET MISSED", "sensor accuracy tolerance"}},
+      {{"convert", example("integer_firmware.toml"), "--at", "12 V"},
        0,
        {"after multiply      49152000", "after shift_right      12000"}},
-      {{"convert", boards + "registers.toml", "widened", "--at", "24 V", "--code", "0xffff"},
+      {{"convert", example("registers.toml"), "widened", "--at", "24 V", "--code", "0xffff"},
        0,
        {"reported                      31463", "code 65535 reads 50 V"}},
   });
@@ -269,8 +269,8 @@ TEST(Commands, ConvertReadsColumnsFromStandardInput) {
   const Folder folder;
   const auto piped = [&](const std::string& input, const std::string& options) {
     const auto path = folder.write("column.txt", input);
-    return run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " convert " + board + " pack_voltage " +
-                                     options + " < " + path});
+    return run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " convert " + demo_board +
+                                     " pack_voltage " + options + " < " + path});
   };
   auto result = piped("pack [V]\n# a comment\n12\n48\n", "--at - --step code --format csv");
   EXPECT_EQ(result.output, "pack voltage [V],code\n12,787\n48,3146\n") << result.errors;
@@ -297,36 +297,36 @@ TEST(Commands, OverridesAreWhatIf) {
       "better.toml",
       "[channel.coolant_flow]\n"
       "frontend = [ { divider = { top = \"10 kohm ±0.1 %\", bottom = \"10 kohm ±0.1 %\" } } ]\n");
-  expect({{{"budget", board, "coolant_flow"}, 1, {"TARGET MISSED"}},
-          {{"budget", board, better, "coolant_flow"}, 0, {"TARGET MET"}}});
+  expect({{{"budget", demo_board, "coolant_flow"}, 1, {"TARGET MISSED"}},
+          {{"budget", demo_board, better, "coolant_flow"}, 0, {"TARGET MET"}}});
 }
 
 TEST(Commands, BudgetsAdviseAndShowWhatAChangeDoes) {
-  const std::string boards = std::string(TAMLO_SOURCE) + "/examples/boards/";
   const Folder folder;
   const auto better = folder.write("better.toml",
                                    "[channel.coolant_flow]\nsensor = { linear = { at_low = \"0.5 V "
                                    "±10 mV\", at_high = \"4.5 V ±0.1 %\" } }\n");
   expect({
-      {{"budget", board, "coolant_flow"},
+      {{"budget", demo_board, "coolant_flow"},
        1,
        {"what each leading source would have to become", "0.56   and the target is met",
         "a two-point adjustment           0.025        12.00   met"}},
-      {{"budget", board, "coolant_flow", "--trials", "20000"},
+      {{"budget", demo_board, "coolant_flow", "--trials", "20000"},
        1,
        {"by trials of the whole chain (JCGM 101)", "20000", "agrees, "}},
       // A power law bends: the error is lopsided, and the closed form cannot see that.
-      {{"budget", boards + "lamp_light.toml", "--at", "5 lx", "--trials", "200000"},
+      {{"budget", example("lamp_light.toml"), "--at", "5 lx", "--trials", "200000"},
        0,
        {"DIFFERS: trust the trials"}},
-      {{"budget", board, "pack_voltage", "--at", "12 V", "--over", "temperature", "--over", "age"},
+      {{"budget", demo_board, "pack_voltage", "--at", "12 V", "--over", "temperature", "--over",
+        "age"},
        0,
        {"worst place of the span: ±0.134 V at 60.00 V", "over temperature", "over age",
         "bits at 12.00 V"}},
-      {{"budget", board, "coolant_flow", "--set", "converter.main.inl=±9 LSB"},
+      {{"budget", demo_board, "coolant_flow", "--set", "converter.main.inl=±9 LSB"},
        1,
        {"changed:", "0.0159"}},
-      {{"budget", board, "coolant_flow", "--what-if", better},
+      {{"budget", demo_board, "coolant_flow", "--what-if", better},
        0,
        {"TARGET MISSED", "changed:", "TARGET MET", "goes from ±0.136 l/min"}},
   });
@@ -334,13 +334,14 @@ TEST(Commands, BudgetsAdviseAndShowWhatAChangeDoes) {
 
 TEST(Commands, FormatsForSpreadsheetsAndPages) {
   expect({
-      {{"budget", board, "pack_voltage", "--format", "csv"},
+      {{"budget", demo_board, "pack_voltage", "--format", "csv"},
        0,
        {"# pack_voltage: how wrong a reading can be, ± in V\nat [V],bias [V]", "\n60,"}},
-      {{"compare", board, readings, "--channel", "auxiliary_supply", "--format", "markdown"},
+      {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply", "--format",
+        "markdown"},
        0,
        {"| meter | reading |", "| ---: |", "| pass |"}},
-      {{"check", board, "--format", "csv"}, 0, {}},
+      {{"check", demo_board, "--format", "csv"}, 0, {}},
   });
 }
 
@@ -355,7 +356,7 @@ TEST(Commands, UnusedColumnsAreMentionedAside) {
   const Folder folder;
   const auto path =
       folder.write("r.csv", "channel,who,meter [V],reading [V]\nauxiliary_supply,me,5,5.001\n");
-  const auto result = tamlo({"compare", board, path});
+  const auto result = tamlo({"compare", demo_board, path});
   EXPECT_EQ(result.status, 0);
   EXPECT_EQ(result.errors, path + ": column \"who\" is not used\n");
   EXPECT_NE(result.output.find("gain   not to be told: all readings are at one position"),
@@ -364,7 +365,7 @@ TEST(Commands, UnusedColumnsAreMentionedAside) {
 
 TEST(Commands, AFullDiskIsNotSilent) {
   const auto result =
-      run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " budget " + board + " >/dev/full"});
+      run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " budget " + demo_board + " >/dev/full"});
   EXPECT_EQ(result.status, 3);
   EXPECT_NE(result.errors.find("standard output cannot be written"), std::string::npos);
 }

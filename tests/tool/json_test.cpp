@@ -13,10 +13,6 @@ namespace {
 
 using Json = nlohmann::json;
 
-const std::string board = demo("board.toml");
-const std::string readings = demo("readings.csv");
-const std::string boards = std::string(TAMLO_SOURCE) + "/examples/boards/";
-
 Json parsed(const std::vector<std::string>& arguments) {
   auto with_format = arguments;
   with_format.insert(with_format.end(), {"--format", "json"});
@@ -26,39 +22,43 @@ Json parsed(const std::vector<std::string>& arguments) {
 TEST(Json, EveryCommandKeepsToItsSchema) {
   const Folder folder;
   const auto ramp = folder.path("ramp.csv"), two = folder.path("two.csv");
-  tamlo({"simulate", board, "coolant_flow", "--input", "ramp", "--low", "-1.8 l/min", "--high",
+  tamlo({"simulate", demo_board, "coolant_flow", "--input", "ramp", "--low", "-1.8 l/min", "--high",
          "13.8 l/min", "--samples", "50000", "--write", ramp});
-  tamlo({"simulate", board, "pack_voltage", "auxiliary_supply", "--samples", "50", "--write", two});
+  tamlo({"simulate", demo_board, "pack_voltage", "auxiliary_supply", "--samples", "50", "--write",
+         two});
   const std::vector<std::vector<std::string>> calls{
-      {"check", board},
-      {"check", board, "pack_voltage"},
-      {"channel", board},
-      {"channel", board, "coolant_flow"},
-      {"channel", boards + "eight_channels.toml"},
-      {"channel", boards + "process_inputs.toml", "coolant_pressure"},
-      {"channel", boards + "registers.toml"},
-      {"channel", boards + "lamp_light.toml"},
-      {"convert", boards + "registers.toml", "widened", "--at", "24 V", "--code", "65535"},
-      {"convert", board, "pack_voltage", "--at", "48 V", "--code", "0", "--code", "4095"},
-      {"budget", board},
-      {"budget", board, "pack_voltage", "--at", "48 V"},
-      {"budget", board, "coolant_flow", "--trials", "5000", "--seed", "3"},
-      {"budget", board, "--set", "channel.coolant_flow.average=64"},
-      {"budget", boards + "temperatures.toml"},
-      {"compare", board, readings},
-      {"compare", board, readings, "--channel", "auxiliary_supply"},
-      {"compare", board, demo("readings_units.csv")},
-      {"compare", board, demo("readings_later.csv"), "--since", readings, "--apart", "1 year"},
-      {"calibrate", board, readings, "--channel", "pack_voltage"},
-      {"calibrate", board, readings, "--channel", "pack_voltage", "--model", "polynomial"},
-      {"calibrate", board, readings, "--channel", "pack_voltage", "--model", "piecewise"},
-      {"calibrate", board, readings, "--channel", "auxiliary_supply", "--held-out",
+      {"check", demo_board},
+      {"check", demo_board, "pack_voltage"},
+      {"channel", demo_board},
+      {"channel", demo_board, "coolant_flow"},
+      {"channel", example("eight_channels.toml")},
+      {"channel", example("process_inputs.toml"), "coolant_pressure"},
+      {"channel", example("registers.toml")},
+      {"channel", example("lamp_light.toml")},
+      {"convert", example("registers.toml"), "widened", "--at", "24 V", "--code", "65535"},
+      {"convert", demo_board, "pack_voltage", "--at", "48 V", "--code", "0", "--code", "4095"},
+      {"budget", demo_board},
+      {"budget", demo_board, "pack_voltage", "--at", "48 V"},
+      {"budget", demo_board, "coolant_flow", "--trials", "5000", "--seed", "3"},
+      {"budget", demo_board, "--set", "channel.coolant_flow.average=64"},
+      {"budget", example("temperatures.toml")},
+      {"compare", demo_board, demo_readings},
+      {"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},
+      {"compare", demo_board, demo("readings_units.csv")},
+      {"compare", demo_board, demo("readings_later.csv"), "--since", demo_readings, "--apart",
+       "1 year"},
+      {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage"},
+      {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--model",
+       "polynomial"},
+      {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--model", "piecewise"},
+      {"calibrate", demo_board, demo_readings, "--channel", "auxiliary_supply", "--held-out",
        demo("readings_later.csv")},
-      {"record", board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage"},
-      {"record", board, demo("step.csv"), "--input", "step", "--begins", "99.05"},
-      {"record", board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input", "sine"},
-      {"record", board, ramp, "--input", "ramp", "--low", "-1.8 l/min", "--high", "13.8 l/min"},
-      {"record", board, two},
+      {"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage"},
+      {"record", demo_board, demo("step.csv"), "--input", "step", "--begins", "99.05"},
+      {"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input", "sine"},
+      {"record", demo_board, ramp, "--input", "ramp", "--low", "-1.8 l/min", "--high",
+       "13.8 l/min"},
+      {"record", demo_board, two},
   };
   for (const auto& call : calls) {
     const auto schema = std::string(TAMLO_SOURCE) + "/share/tamlo/schema/" + call.front() + ".json";
@@ -79,12 +79,12 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
 }
 
 TEST(Json, FiguresAreThoseOfTheLibraryInTheUnitOfTheSpan) {
-  const auto document = parsed({"budget", board, "pack_voltage", "--at", "48 V"});
+  const auto document = parsed({"budget", demo_board, "pack_voltage", "--at", "48 V"});
   EXPECT_EQ(document["format"], 1);
   EXPECT_EQ(document["command"], "budget");
   EXPECT_EQ(document["channel"], "pack_voltage");
   EXPECT_EQ(document["unit"], "V");
-  const auto chain = chain::build(io::load_board({board}), "pack_voltage");
+  const auto chain = chain::build(io::load_board({demo_board}), "pack_voltage");
   const auto budget = budget::evaluate(chain, {.at = {48.0}});
   const auto& point = budget.points.front();
   const auto& of = document["points"].at(0);
@@ -105,7 +105,7 @@ TEST(Json, FiguresAreThoseOfTheLibraryInTheUnitOfTheSpan) {
   EXPECT_NEAR(share, 1.0, 1e-12);
 }
 
-// The same board with its span in millivolts: figures of the quantity move, nothing else does.
+// The same demo_board with its span in millivolts: figures of the quantity move, nothing else does.
 TEST(Json, FiguresFollowTheUnitOfTheSpan) {
   const Folder folder;
   const auto volts = folder.write("volts.toml", small_board);
@@ -119,8 +119,8 @@ TEST(Json, FiguresFollowTheUnitOfTheSpan) {
 
 // The contract's fields of trials, and the same digits on any number of threads.
 TEST(Json, Trials) {
-  const std::vector<std::string> call{"budget",   board,   "coolant_flow", "--at", "12 l/min",
-                                      "--trials", "20000", "--seed",       "7",    "--threads"};
+  const std::vector<std::string> call{"budget",   demo_board, "coolant_flow", "--at", "12 l/min",
+                                      "--trials", "20000",    "--seed",       "7",    "--threads"};
   std::vector<Json> all;
   for (const char* threads : {"1", "2", "7"}) {
     auto with = call;
@@ -138,7 +138,7 @@ TEST(Json, Trials) {
 }
 
 TEST(Json, OfAComparison) {
-  const auto document = parsed({"compare", board, readings});
+  const auto document = parsed({"compare", demo_board, demo_readings});
   ASSERT_EQ(document["channels"].size(), 2U);
   const auto& pack = document["channels"].at(0);
   EXPECT_EQ(pack["rows"].size(), 10U);

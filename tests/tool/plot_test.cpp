@@ -10,11 +10,8 @@ namespace {
 
 namespace fs = std::filesystem;
 
-const std::string board = demo("board.toml");
-const std::string readings = demo("readings.csv");
-
 Result plot(const std::string& path, const std::vector<std::string>& environment = {}) {
-  return tamlo({"compare", board, readings, "--channel", "pack_voltage", "--plot", path},
+  return tamlo({"compare", demo_board, demo_readings, "--channel", "pack_voltage", "--plot", path},
                environment);
 }
 
@@ -39,12 +36,13 @@ TEST(Plot, EveryPictureOfTheBench) {
     std::vector<std::string> call;
     std::vector<const char*> says;
   };
-  const std::vector<std::string> calibrate{"calibrate", board, readings, "--channel",
+  const std::vector<std::string> calibrate{"calibrate", demo_board, demo_readings, "--channel",
                                            "pack_voltage"};
   const Picture pictures[] = {
-      {{"compare", board, readings, "--channel", "pack_voltage", "--picture", "normalised"},
+      {{"compare", demo_board, demo_readings, "--channel", "pack_voltage", "--picture",
+        "normalised"},
        {"normalised error E_n", "beyond: one side is off", "within"}},
-      {{"compare", board, demo("readings_units.csv"), "--picture", "units"},
+      {{"compare", demo_board, demo("readings_units.csv"), "--picture", "units"},
        {"12 units", "22", "gain [%]", "offset [V]"}},
       {calibrate,
        {"before, with guard band", "after, with guard band", "weighted-line correction"}},
@@ -100,21 +98,21 @@ TEST(Plot, WhereNothingCanBeWritten) {
 TEST(Plot, OfOneReading) {
   const Folder folder;
   const auto rows = folder.write("r.csv", "channel,meter [V],reading [V]\npack_voltage,5,5.001\n");
-  const auto result = tamlo({"compare", board, rows, "--plot", folder.path("one.svg")});
+  const auto result = tamlo({"compare", demo_board, rows, "--plot", folder.path("one.svg")});
   EXPECT_EQ(result.status, 0) << result.errors;
   EXPECT_NE(read(folder.path("one.svg")).find("allowed by the target"), std::string::npos);
 }
 
 TEST(Plot, OneChannelInAPicture) {
   const Folder folder;
-  const auto result = tamlo({"compare", board, readings, "--plot", folder.path("d.svg")});
+  const auto result = tamlo({"compare", demo_board, demo_readings, "--plot", folder.path("d.svg")});
   EXPECT_EQ(result.status, 2);
   EXPECT_NE(result.errors.find("one channel in a picture"), std::string::npos);
 }
 
 TEST(Plot, OfAverageAndFilter) {
   const Folder folder;
-  const auto boards = std::string(TAMLO_SOURCE) + "/examples/boards/process_inputs.toml";
+  const auto boards = example("process_inputs.toml");
   const auto path = folder.path("response.svg");
   const auto result = tamlo({"channel", boards, "load_step", "--plot", path});
   EXPECT_EQ(result.status, 0) << result.errors;
@@ -137,8 +135,8 @@ TEST(Plot, EveryPictureOfABudget) {
                {"trials", {"as much below as above", "shortest", "closed form: agrees"}}};
   for (const auto& [picture, texts] : cases) {
     const auto path = folder.path(std::string(picture) + ".svg");
-    const auto result = tamlo({"budget", board, "coolant_flow", "--trials", "20000", "--plot", path,
-                               "--picture", picture});
+    const auto result = tamlo({"budget", demo_board, "coolant_flow", "--trials", "20000", "--plot",
+                               path, "--picture", picture});
     EXPECT_EQ(result.status, 1) << result.errors;
     for (const auto* text : texts) {
       EXPECT_NE(read(path).find(text), std::string::npos) << picture << ": " << text;
@@ -149,8 +147,8 @@ TEST(Plot, EveryPictureOfABudget) {
 TEST(Plot, AStaircaseOfTwoResolutions) {
   const Folder folder;
   const auto path = folder.path("stairs.svg");
-  const auto result = tamlo({"channel", board, "pack_voltage", "--ramp", "0.1 V/s", "--staircase",
-                             path, "--beside", "8 bit"});
+  const auto result = tamlo({"channel", demo_board, "pack_voltage", "--ramp", "0.1 V/s",
+                             "--staircase", path, "--beside", "8 bit"});
   EXPECT_EQ(result.status, 0) << result.errors;
   EXPECT_NE(result.output.find("by a step of 0.0153 V every 152.6 ms"), std::string::npos)
       << result.output;

@@ -47,6 +47,10 @@ std::string replaced(std::string text, const std::string& from, const std::strin
 
 std::string demo(const std::string& name) { return std::string(TAMLO_SOURCE) + "/demo/" + name; }
 
+std::string example(const std::string& name) {
+  return std::string(TAMLO_SOURCE) + "/examples/boards/" + name;
+}
+
 Result run(const std::string& program, const std::vector<std::string>& arguments,
            const std::vector<std::string>& environment) {
   const Folder folder;

@@ -40,8 +40,11 @@ class Folder {
 std::string read(const std::string& path);
 std::string replaced(std::string text, const std::string& from, const std::string& to);
 
-/// Files of the demo.
+/// Files of the demo, and the example board of that name.
 std::string demo(const std::string& name);
+std::string example(const std::string& name);
+inline const std::string demo_board = demo("board.toml");
+inline const std::string demo_readings = demo("readings.csv");
 
 /// A small sound board with one channel "v", a meter, and readings that go with it.
 extern const char* const small_board;

@@ -15,8 +15,6 @@ namespace {
 using Json = nlohmann::json;
 using Arguments = std::vector<std::string>;
 
-const std::string board = demo("board.toml");
-
 Result with(Arguments call, const Arguments& more) {
   call.insert(call.end(), more.begin(), more.end());
   return tamlo(call);
@@ -33,17 +31,17 @@ void expect_says(const Result& result, int status, const std::vector<const char*
 
 TEST(Record, SaysWhatTheDemoRecordsShow) {
   expect_says(
-      tamlo(
-          {"record", board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage"}),
+      tamlo({"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel",
+             "pack_voltage"}),
       0,
       {"pack_voltage: NOISE AS FORETOLD", "a tone at 50 Hz", "the mains of 50 Hz", "foretold",
        "12.0 effective", "averaging helps up to 8192 samples", "32768 codes at 1 kSa/s"});
-  expect_says(tamlo({"record", board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input",
-                     "sine"}),
+  expect_says(tamlo({"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply",
+                     "--input", "sine"}),
               0,
               {"AS GOOD AS FORETOLD", "SINAD 65.", "ENOB 10.", "THD", "SFDR",
                "whole number of periods", "blackman-harris window"});
-  expect_says(tamlo({"record", board, demo("step.csv"), "--input", "step"}), 0,
+  expect_says(tamlo({"record", demo_board, demo("step.csv"), "--input", "step"}), 0,
               {"a step from 12.0", "--begins says when", "delay to half", "rise from 10 to 90 %",
                "settled to 1 %", "one sample every 20 ms, without jitter"});
 }
@@ -56,11 +54,12 @@ TEST(Record, RecordBudgetAndSimulationAgree) {
       int as_foretold = 0;
       for (int run = 0; run < 10; ++run) {
         const auto path = folder.path("r.csv");
-        ASSERT_EQ(tamlo({"simulate", board, channel, "--shows", shows, "--samples", "4000", "--run",
-                         std::to_string(run), "--write", path})
+        ASSERT_EQ(tamlo({"simulate", demo_board, channel, "--shows", shows, "--samples", "4000",
+                         "--run", std::to_string(run), "--write", path})
                       .status,
                   0);
-        const auto json = Json::parse(tamlo({"record", board, path, "--format", "json"}).output);
+        const auto json =
+            Json::parse(tamlo({"record", demo_board, path, "--format", "json"}).output);
         as_foretold += json["steady"]["differs"] == 0 ? 1 : 0;
         EXPECT_EQ(json["shows"], shows);
         EXPECT_NEAR(
@@ -75,14 +74,15 @@ TEST(Record, RecordBudgetAndSimulationAgree) {
 
 TEST(Record, EveryWayIn) {
   const Folder folder;
-  const Arguments simulate{"simulate",  board,  "auxiliary_supply", "pack_voltage", "--low", "9 V",
-                           "--samples", "2000", "--rate",           "1 kSa/s"};
+  const Arguments simulate{"simulate", demo_board, "auxiliary_supply", "pack_voltage",
+                           "--low",    "9 V",      "--samples",        "2000",
+                           "--rate",   "1 kSa/s"};
   Json first;
   for (const char* layout : {"csv", "wav", "int16", "int16 big", "uint16", "int24 big", "int32"}) {
     const auto path = folder.path("r");
     ASSERT_EQ(with(simulate, {"--layout", layout, "--write", path}).status, 0) << layout;
     const auto result =
-        tamlo({"record", board, path, "--layout", layout, "--rate", "1 kSa/s", "--channel",
+        tamlo({"record", demo_board, path, "--layout", layout, "--rate", "1 kSa/s", "--channel",
                "auxiliary_supply", "--channel", "pack_voltage", "--format", "json"});
     ASSERT_EQ(result.status, 0) << layout << result.errors;
     auto json = Json::parse(result.output);
@@ -94,9 +94,9 @@ TEST(Record, EveryWayIn) {
   const auto written = with(simulate, {});
   EXPECT_EQ(std::ranges::count(written.output, '\n'), 2001);
   const auto piped =
-      run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " simulate " + board +
+      run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " simulate " + demo_board +
                                 " auxiliary_supply --samples 500 | " + TAMLO_TOOL + " record " +
-                                board + " - --plot " + folder.path("p.svg")});
+                                demo_board + " - --plot " + folder.path("p.svg")});
   expect_says(piped, 0, {"auxiliary_supply: NOISE AS FORETOLD", "500 codes"});
   EXPECT_TRUE(std::filesystem::exists(folder.path("p.svg")));
 }
@@ -104,7 +104,7 @@ TEST(Record, EveryWayIn) {
 TEST(Record, DamageHasAStatusOfItsOwn) {
   const Folder folder;
   const auto path = folder.write("cut.csv", "pack_voltage [code]\n3000\n3001\n3000\n30x1\n3000\n");
-  expect_says(tamlo({"record", board, path}), 4,
+  expect_says(tamlo({"record", demo_board, path}), 4,
               {":5: found \"30x1\"; allowed: a number", "only the 3 samples before it were used",
                "3 codes"});
 }
@@ -115,54 +115,57 @@ TEST(Record, BadCallsAndFiles) {
   const auto odd = folder.write("o.csv", "3000\n3001.5\n");
   const auto beyond = folder.write("b.csv", "3000\n4096\n");
   const auto amps = folder.write("a.csv", "pack_voltage [A]\n1\n2\n");
-  const Arguments record{"record", board, codes, "--channel", "pack_voltage"};
-  struct Case {
+  const Arguments record{"record", demo_board, codes, "--channel", "pack_voltage"};
+  struct BadCall {
     Arguments call;
     std::vector<const char*> says;
   };
-  const std::vector<Case> cases{
-      {{"record", board}, {"no record"}},
-      {{"record", board, "none.csv", "--channel", "pack_voltage"},
+  const std::vector<BadCall> cases{
+      {{"record", demo_board}, {"no record"}},
+      {{"record", demo_board, "none.csv", "--channel", "pack_voltage"},
        {"none.csv: found no such file"}},
-      {{"record", board, folder.write("x.dat", "1")}, {"--layout: found none", "uint24"}},
-      {{"record", board, codes, "--layout", "int12"}, {"found \"int12\"", "float64"}},
-      {{"record", board, codes}, {"1 columns without a heading", "--channel"}},
-      {{"record", board, codes, "--channel", "pack"},
+      {{"record", demo_board, folder.write("x.dat", "1")}, {"--layout: found none", "uint24"}},
+      {{"record", demo_board, codes, "--layout", "int12"}, {"found \"int12\"", "float64"}},
+      {{"record", demo_board, codes}, {"1 columns without a heading", "--channel"}},
+      {{"record", demo_board, codes, "--channel", "pack"},
        {"no channel \"pack\"", "one of pack_voltage"}},
-      {{"record", board, odd, "--channel", "pack_voltage"},
+      {{"record", demo_board, odd, "--channel", "pack_voltage"},
        {"3001.5, which is no code", "--shows readings"}},
-      {{"record", board, beyond, "--channel", "pack_voltage"}, {"4096, which is no code"}},
-      {{"record", board, amps}, {"pack_voltage [A]", "[code] or [V]"}},
-      {{"record", board, amps, "--column", "x"}, {"--column", "in pairs"}},
-      {{"record", board, codes, "--channel", "pack_voltage", "--input", "ramp"},
+      {{"record", demo_board, beyond, "--channel", "pack_voltage"}, {"4096, which is no code"}},
+      {{"record", demo_board, amps}, {"pack_voltage [A]", "[code] or [V]"}},
+      {{"record", demo_board, amps, "--column", "x"}, {"--column", "in pairs"}},
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--input", "ramp"},
        {"did not reach both ends"}},
-      {{"record", board, codes, "--channel", "pack_voltage", "--input", "step"},
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--input", "step"},
        {"less than 16 samples"}},
-      {{"record", board, codes, "--channel", "pack_voltage", "--low", "1 V"},
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--low", "1 V"},
        {"both: --low and --high"}},
-      {{"record", board, codes, "--channel", "pack_voltage", "--write", "x.csv"},
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--write", "x.csv"},
        {"ends in .toml"}},
-      {{"record", board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
         "--picture", "linearity"},
        {"another picture"}},
-      {{"record", board, codes, "--channel", "pack_voltage", "--wanted", "0 LSB"}, {"above 0"}},
-      {{"record", board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--wanted", "0 LSB"},
+       {"above 0"}},
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
         "--picture", "chart", "--scale", "4..2"},
        {"--scale \"4..2\""}},
-      {{"simulate", board, "pack_voltage", "--unit", "x"}, {"--unit", "a whole number"}},
-      {{"simulate", board, "pack_voltage", "--unit", "1..3"}, {"one unit for a record"}},
-      {{"simulate", board, "pack_voltage", "--deviate", "divider tip=1 %"},
+      {{"simulate", demo_board, "pack_voltage", "--unit", "x"}, {"--unit", "a whole number"}},
+      {{"simulate", demo_board, "pack_voltage", "--unit", "1..3"}, {"one unit for a record"}},
+      {{"simulate", demo_board, "pack_voltage", "--deviate", "divider tip=1 %"},
        {"did you mean divider top"}},
-      {{"simulate", board, "pack_voltage", "--input", "sine"}, {"--frequency"}},
-      {{"simulate", board, "pack_voltage", "--input", "sine", "--frequency", "700 Hz"},
+      {{"simulate", demo_board, "pack_voltage", "--input", "sine"}, {"--frequency"}},
+      {{"simulate", demo_board, "pack_voltage", "--input", "sine", "--frequency", "700 Hz"},
        {"below half the rate"}},
-      {{"simulate", board, "pack_voltage", "--hum", "2 V"}, {"such as \"0.2 V at 50 Hz\""}},
-      {{"simulate", board, "pack_voltage", "--layout", "wav"}, {"its head is written last"}},
-      {{"simulate", board, "pack_voltage", "coolant_flow", "--samples", "9"}, {"different rates"}},
-      {{"simulate", board, "pack_voltage", "--at", "70 V"}, {"a value that the meter bench reads"}},
-      {{"simulate", board, "coolant_flow", "pack_voltage", "--at", "1 l/min"},
+      {{"simulate", demo_board, "pack_voltage", "--hum", "2 V"}, {"such as \"0.2 V at 50 Hz\""}},
+      {{"simulate", demo_board, "pack_voltage", "--layout", "wav"}, {"its head is written last"}},
+      {{"simulate", demo_board, "pack_voltage", "coolant_flow", "--samples", "9"},
+       {"different rates"}},
+      {{"simulate", demo_board, "pack_voltage", "--at", "70 V"},
+       {"a value that the meter bench reads"}},
+      {{"simulate", demo_board, "coolant_flow", "pack_voltage", "--at", "1 l/min"},
        {"channels of one unit"}},
-      {{"simulate", board, "pack_voltage", "--layout", "int8", "--write", folder.path("s")},
+      {{"simulate", demo_board, "pack_voltage", "--layout", "int8", "--write", folder.path("s")},
        {"as the layout holds them"}},
   };
   for (const auto& [call, says] : cases) {
@@ -184,7 +187,7 @@ TEST(Record, MemoryDoesNotGrow) {
     const auto result =
         run("/bin/sh", {"-c", "for i in $(seq " + std::to_string(rounds) + "); do cat " +
                                   demo("steady.raw") + "; done | " + TAMLO_TOOL + " record " +
-                                  board + " - --layout int16 --channel pack_voltage"});
+                                  demo_board + " - --layout int16 --channel pack_voltage"});
     EXPECT_NE(result.output.find(std::to_string(32768L * rounds) + " codes"), std::string::npos);
     rusage used{};
     getrusage(RUSAGE_CHILDREN, &used);
@@ -199,30 +202,32 @@ TEST(Record, MemoryDoesNotGrow) {
 TEST(Record, WhatWasMeasuredIsReadAgain) {
   const Folder folder;
   const auto overlay = folder.path("measured.toml");
-  expect_says(tamlo({"record", board, demo("steady.raw"), "--layout", "int16", "--channel",
+  expect_says(tamlo({"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel",
                      "pack_voltage", "--write", overlay}),
               0, {"written: "});
   EXPECT_NE(read(overlay).find("noise = \"0.60"), std::string::npos) << read(overlay);
-  expect_says(tamlo({"budget", board, overlay, "pack_voltage"}), 0, {"pack_voltage: TARGET MET"});
+  expect_says(tamlo({"budget", demo_board, overlay, "pack_voltage"}), 0,
+              {"pack_voltage: TARGET MET"});
   const auto ramp = folder.path("ramp.csv");
   ASSERT_EQ(
-      tamlo({"simulate", board, "coolant_flow", "--input", "ramp", "--low", "-1.8 l/min", "--high",
-             "13.8 l/min", "--samples", "200000", "--inl", "2 LSB", "--write", ramp})
+      tamlo({"simulate", demo_board, "coolant_flow", "--input", "ramp", "--low", "-1.8 l/min",
+             "--high", "13.8 l/min", "--samples", "200000", "--inl", "2 LSB", "--write", ramp})
           .status,
       0);
-  expect_says(tamlo({"record", board, ramp, "--input", "ramp", "--low", "-1.8 l/min", "--high",
+  expect_says(tamlo({"record", demo_board, ramp, "--input", "ramp", "--low", "-1.8 l/min", "--high",
                      "13.8 l/min", "--write", overlay}),
               1, {"IS NOT AS THE BOARD HAS IT", "it never falls", "expected of the channel"});
   EXPECT_NE(read(folder.path("measured_inl.csv")).find("code,inl [LSB]"), std::string::npos);
   EXPECT_NE(read(overlay).find("[channel.coolant_flow.correction]"), std::string::npos);
   // As built it misses its target; as measured and corrected it meets it.
-  EXPECT_EQ(tamlo({"budget", board, "coolant_flow"}).status, 1);
-  expect_says(tamlo({"budget", board, overlay, "coolant_flow"}), 0, {"coolant_flow: TARGET MET"});
+  EXPECT_EQ(tamlo({"budget", demo_board, "coolant_flow"}).status, 1);
+  expect_says(tamlo({"budget", demo_board, overlay, "coolant_flow"}), 0,
+              {"coolant_flow: TARGET MET"});
 }
 
 TEST(Record, EveryPicture) {
   const Folder folder;
-  const Arguments steady{"record", board,       demo("steady.raw"), "--layout",
+  const Arguments steady{"record", demo_board,  demo("steady.raw"), "--layout",
                          "int16",  "--channel", "pack_voltage"};
   const auto path = folder.path("p.svg");
   struct Picture {
@@ -240,22 +245,22 @@ TEST(Record, EveryPicture) {
   }
   // Channels over each other; a scale and a window of one's own.
   const auto two = folder.path("two.csv");
-  ASSERT_EQ(tamlo({"simulate", board, "pack_voltage", "auxiliary_supply", "--low", "9 V",
+  ASSERT_EQ(tamlo({"simulate", demo_board, "pack_voltage", "auxiliary_supply", "--low", "9 V",
                    "--samples", "300", "--write", two})
                 .status,
             0);
-  tamlo({"record", board, two, "--plot", path, "--picture", "chart", "--scale", "0..4000"});
+  tamlo({"record", demo_board, two, "--plot", path, "--picture", "chart", "--scale", "0..4000"});
   for (const char* text : {"pack_voltage", "auxiliary_supply", "samples", "4000"}) {
     EXPECT_NE(read(path).find(text), std::string::npos) << text;
   }
   EXPECT_EQ(with(steady, {"--plot", path, "--picture", "spectrum", "--window", "flat-top"}).status,
             0);
   EXPECT_NE(read(path).find("flat-top window"), std::string::npos);
-  EXPECT_EQ(tamlo({"record", board, demo("step.csv"), "--input", "step", "--plot", path}).status,
-            0);
+  EXPECT_EQ(
+      tamlo({"record", demo_board, demo("step.csv"), "--input", "step", "--plot", path}).status, 0);
   EXPECT_NE(read(path).find("settled to 1 %"), std::string::npos);
-  EXPECT_EQ(tamlo({"record", board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input",
-                   "sine", "--plot", path})
+  EXPECT_EQ(tamlo({"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply",
+                   "--input", "sine", "--plot", path})
                 .status,
             0);
   EXPECT_NE(read(path).find("dB of the sine"), std::string::npos);
