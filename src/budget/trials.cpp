@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/budget/trials.hpp"
+#include "tamlo/budget/propagate.hpp"
 
 #include <algorithm>
 #include <array>

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <numbers>
 #include <stdexcept>
 
@@ -171,6 +172,25 @@ std::complex<double> of_section(const Section& s, std::complex<double> z1) {
   return (s.b0 + z1 * (s.b1 + z1 * s.b2)) / (1.0 + z1 * (s.a1 + z1 * s.a2));
 }
 
+// At `cycles` per incoming sample: frequency / rate.
+std::complex<double> response(const DigitalStage& stage, double cycles) {
+  const auto z1 = std::polar(1.0, -2.0 * pi * cycles);  // 1/z
+  std::complex<double> result = 1.0;
+  for (const int length : stage.averages) {
+    const double below = std::sin(pi * cycles);
+    const double size =
+        std::abs(below) < 1e-12 ? 1.0 : std::sin(pi * cycles * length) / (length * below);
+    result *= std::polar(1.0, -pi * cycles * (length - 1)) * size;
+  }
+  for (const auto& section : stage.sections) result *= of_section(section, z1);
+  if (stage.taps.size() > 1) {
+    std::complex<double> sum = 0.0;
+    for (auto tap = stage.taps.rbegin(); tap != stage.taps.rend(); ++tap) sum = sum * z1 + *tap;
+    result *= sum;
+  }
+  return result;
+}
+
 double delay_of(const Section& s) {
   return (s.b1 + 2.0 * s.b2) / (s.b0 + s.b1 + s.b2) - (s.a1 + 2.0 * s.a2) / (1.0 + s.a1 + s.a2);
 }
@@ -195,24 +215,6 @@ int decimation(const Digital& digital) {
 }
 
 double output_rate(const Digital& digital) { return digital.rate / decimation(digital); }
-
-std::complex<double> response(const DigitalStage& stage, double cycles) {
-  const auto z1 = std::polar(1.0, -2.0 * pi * cycles);  // 1/z
-  std::complex<double> result = 1.0;
-  for (const int length : stage.averages) {
-    const double below = std::sin(pi * cycles);
-    const double size =
-        std::abs(below) < 1e-12 ? 1.0 : std::sin(pi * cycles * length) / (length * below);
-    result *= std::polar(1.0, -pi * cycles * (length - 1)) * size;
-  }
-  for (const auto& section : stage.sections) result *= of_section(section, z1);
-  if (stage.taps.size() > 1) {
-    std::complex<double> sum = 0.0;
-    for (auto tap = stage.taps.rbegin(); tap != stage.taps.rend(); ++tap) sum = sum * z1 + *tap;
-    result *= sum;
-  }
-  return result;
-}
 
 double magnitude(const DigitalStage& stage, double frequency) {
   return std::abs(response(stage, frequency / stage.rate));

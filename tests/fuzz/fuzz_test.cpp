@@ -1,12 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 // Every reader against files that are wrong in ways that nobody thought of: sound files, bent at
-// random for a bounded time. A reader may refuse a file with BadInput; anything else is a defect,
+// random so many times. A reader may refuse a file with BadInput; anything else is a defect,
 // and under the sanitizers every stray access is one. Mutants follow from their numbers alone, so
 // that one that fails is found again: its number and its text are printed.
 #include <gtest/gtest.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <filesystem>
 #include <functional>
@@ -24,7 +23,7 @@ namespace {
 namespace fs = std::filesystem;
 using Texts = std::vector<std::string>;
 
-constexpr auto time_for_each = std::chrono::seconds(4);
+constexpr std::uint64_t executions = 3000;
 
 Texts files_in(const fs::path& folder, const std::string& ending) {
   std::vector<fs::path> found;
@@ -111,10 +110,8 @@ void fuzz(const Texts& seeds, const std::string& name,
           const std::function<void(const std::string&)>& reads) {
   ASSERT_FALSE(seeds.empty());
   const Folder folder;
-  const auto until = std::chrono::steady_clock::now() + time_for_each;
-  std::uint64_t number = 0;
   int refused = 0;
-  for (; std::chrono::steady_clock::now() < until; ++number) {
+  for (std::uint64_t number = 0; number < executions; ++number) {
     const auto text = number < seeds.size() ? seeds[number] : mutant(seeds, number);
     const auto path = folder.write(name, text);
     try {
@@ -126,7 +123,6 @@ void fuzz(const Texts& seeds, const std::string& name,
       FAIL() << "mutant " << number << ": " << error.what() << "\n" << text;
     }
   }
-  EXPECT_GT(number, seeds.size() + 20) << "too slow to tell anything";
   EXPECT_GT(refused, 0);
 }
 

@@ -90,6 +90,24 @@ Trials simulate(const Model& model, const std::vector<Input>& inputs,
                 const TrialsRequest& request = {},
                 const std::vector<Correlation>& correlations = {});
 
+/// Fills `y` with the results of the trials `first`, `first` + 1, ...; `first` is a multiple of
+/// math::draws_block and there are at most as many. Called from several threads at once.
+using Block = std::function<void(std::uint64_t first, std::span<double> y)>;
+
+/// Runs a model through its trials. Throws std::domain_error if it gives a value that is not a
+/// number.
+Trials run(const Block& block, const TrialsRequest& request);
+
+/// The values themselves, `count` of them, in the order of their numbers.
+std::vector<double> sample(const Block& block, std::uint64_t count, int threads = 1);
+
+/// Mean, deviation and intervals of a sample (JCGM 101, 7.6 and 7.7), of finite values.
+Trials describe(std::span<const double> values, double coverage);
+
+/// The tolerance of a standard uncertainty of which so many digits count: half a unit of the last
+/// (JCGM 101, 7.9.2).
+double tolerance(double standard, int digits);
+
 /// JCGM 101, 8.1: whether the closed form's interval agrees with the trials' symmetric one to so
 /// many digits of the standard uncertainty.
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,

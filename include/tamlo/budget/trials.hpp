@@ -3,12 +3,10 @@
 
 #include <array>
 #include <cstdint>
-#include <functional>
-#include <span>
-#include <vector>
 
-/// Monte Carlo by the million, and what JCGM 101 takes from it. Trials are numbered, and their
-/// number is all that their result depends on: threads and machines share them out as they like.
+/// Monte Carlo by the million, and what JCGM 101 takes from it; propagate.hpp runs it. Trials are
+/// numbered, and their number is all that their result depends on: threads and machines share them
+/// out as they like.
 namespace tamlo::budget {
 
 struct TrialsRequest {
@@ -31,23 +29,5 @@ struct Trials {
   Interval shortest{};
   bool settled = true;  ///< false: `most` trials did not do for the digits
 };
-
-/// Fills `y` with the results of the trials `first`, `first` + 1, ...; `first` is a multiple of
-/// math::draws_block and there are at most as many. Called from several threads at once.
-using Block = std::function<void(std::uint64_t first, std::span<double> y)>;
-
-/// Runs a model through its trials. Throws std::domain_error if it gives a value that is not a
-/// number.
-Trials run(const Block& block, const TrialsRequest& request);
-
-/// The values themselves, `count` of them, in the order of their numbers.
-std::vector<double> sample(const Block& block, std::uint64_t count, int threads = 1);
-
-/// Mean, deviation and intervals of a sample (JCGM 101, 7.6 and 7.7), of finite values.
-Trials describe(std::span<const double> values, double coverage);
-
-/// The tolerance of a standard uncertainty of which so many digits count: half a unit of the last
-/// (JCGM 101, 7.9.2).
-double tolerance(double standard, int digits);
 
 }  // namespace tamlo::budget

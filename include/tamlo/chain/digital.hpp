@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <complex>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "tamlo/model/digital.hpp"
@@ -41,8 +41,6 @@ Digital prepare(const std::vector<model::DigitalStage>& stages, double rate);
 int decimation(const Digital& digital);      ///< conversions that make one reading
 double output_rate(const Digital& digital);  ///< readings a second
 
-/// Transfer function at `cycles` per incoming sample (frequency / rate).
-std::complex<double> response(const DigitalStage& stage, double cycles);
 /// Size of the transfer function of the whole series at a frequency, aliases included: what of a
 /// sine of that frequency at the converter is left in the readings.
 double magnitude(const Digital& digital, double frequency);
