@@ -7,8 +7,8 @@
 
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/math/coverage.hpp"
-#include "tamlo/math/decompositions.hpp"
 #include "tamlo/math/draws.hpp"
+#include "tamlo/math/symmetric.hpp"
 
 namespace tamlo::budget {
 namespace {

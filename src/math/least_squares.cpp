@@ -7,7 +7,8 @@
 #include <numeric>
 #include <utility>
 
-#include "tamlo/math/decompositions.hpp"
+#include "tamlo/math/dot.hpp"
+#include "tamlo/math/symmetric.hpp"
 
 namespace tamlo::math {
 namespace {

@@ -6,7 +6,7 @@
 #include <cmath>
 #include <stdexcept>
 
-#include "tamlo/math/decompositions.hpp"
+#include "tamlo/math/dot.hpp"
 
 namespace tamlo::math {
 namespace {
@@ -19,10 +19,45 @@ template <class Real>
 using ColumnsOf = std::vector<std::vector<Real>>;
 
 template <class Real>
-Real inner(const std::vector<Real>& a, const std::vector<Real>& b) {
-  Real sum = 0;
-  for (std::size_t i = 0; i < a.size(); ++i) sum += a[i] * b[i];
-  return sum;
+Real inner(const std::vector<Real>& a, const std::vector<Real>& b, std::size_t from = 0) {
+  return dot(a.data() + from, b.data() + from, a.size() - from);
+}
+
+// Mirrors a column at the plane that `mirror`, of square norm 2, stands on; from a row on.
+template <class Real>
+void reflect(std::vector<Real>& column, const std::vector<Real>& mirror, std::size_t from) {
+  const Real along = inner(mirror, column, from);
+  for (std::size_t i = from; i < column.size(); ++i) column[i] -= along * mirror[i];
+}
+
+// Columns = Q R with Q orthonormal, by reflections (Householder, 1958): the columns become those of
+// Q, and R is given, column by column.
+template <class Real>
+ColumnsOf<Real> orthonormalise(ColumnsOf<Real>& columns) {
+  const auto k = columns.size();
+  ColumnsOf<Real> r(k, std::vector<Real>(k)), mirrors;
+  for (std::size_t j = 0; j < k; ++j) {
+    auto mirror = columns[j];
+    for (std::size_t i = 0; i < j; ++i) reflect(mirror, mirrors[i], i);
+    std::copy_n(mirror.begin(), j, r[j].begin());
+    std::fill_n(mirror.begin(), j, Real(0));
+    const Real size = std::sqrt(inner(mirror, mirror));
+    if (!(size >= Real(1e-15))) {
+      throw std::domain_error("the rows do not determine all parameters");
+    }
+    // To the side that is farther away, so that nothing cancels.
+    r[j][j] = mirror[j] > 0 ? -size : size;
+    mirror[j] -= r[j][j];
+    const Real norm = std::sqrt(size * std::abs(mirror[j]));
+    for (std::size_t i = j; i < mirror.size(); ++i) mirror[i] /= norm;
+    mirrors.push_back(std::move(mirror));
+  }
+  for (std::size_t j = 0; j < k; ++j) {
+    std::fill(columns[j].begin(), columns[j].end(), Real(0));
+    columns[j][j] = 1;
+    for (std::size_t i = j + 1; i-- > 0;) reflect(columns[j], mirrors[i], i);
+  }
+  return r;
 }
 
 // The inverse of an upper triangle, column by column.
@@ -58,13 +93,7 @@ Regression regress_in(std::span<const std::vector<double>> columns, std::span<co
     for (auto& value : q[j]) value /= sizes[j];
   }
   // parameters = back turned, with back = diag(1 / sizes) R^-1 and turned = Q^T values.
-  const auto r = orthonormalise(q);
-  for (std::size_t j = 0; j < k; ++j) {
-    if (!(std::abs(r[j][j]) >= Real(1e-15))) {
-      throw std::domain_error("the rows do not determine all parameters");
-    }
-  }
-  auto back = inverse_of(r);
+  auto back = inverse_of(orthonormalise(q));
   for (auto& column : back) {
     for (std::size_t j = 0; j < k; ++j) column[j] /= sizes[j];
   }

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/math/decompositions.hpp"
+#include "tamlo/math/dot.hpp"
 #include "tamlo/math/least_squares.hpp"
 #include "tamlo/meter/reading.hpp"
 

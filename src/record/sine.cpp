@@ -12,7 +12,8 @@
 #include <vector>
 
 #include "phasor.hpp"
-#include "tamlo/math/decompositions.hpp"
+#include "tamlo/math/dot.hpp"
+#include "tamlo/math/symmetric.hpp"
 #include "tamlo/record/spectrum.hpp"
 
 namespace tamlo::record {

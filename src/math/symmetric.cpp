@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/decompositions.hpp"
+#include "tamlo/math/symmetric.hpp"
 
 #include <Eigen/Cholesky>
-#include <Eigen/QR>
 #include <algorithm>
 #include <cassert>
 #include <cmath>
@@ -50,33 +49,6 @@ std::vector<double> SymmetricFactors::root() const {
     for (Eigen::Index j = 0; j < root.cols(); ++j) result.push_back(root(i, j));
   }
   return result;
-}
-
-template <class Real>
-std::vector<std::vector<Real>> orthonormalise(std::vector<std::vector<Real>>& columns) {
-  using Matrix = Eigen::Matrix<Real, Eigen::Dynamic, Eigen::Dynamic>;
-  const auto n = columns.front().size(), k = columns.size();
-  assert(n >= k);
-  Matrix q(n, k);
-  for (std::size_t j = 0; j < k; ++j) std::ranges::copy(columns[j], q.data() + j * n);
-  const Eigen::HouseholderQR<Matrix> qr(q);
-  q.setIdentity();
-  q.applyOnTheLeft(qr.householderQ());
-  std::vector<std::vector<Real>> r(k, std::vector<Real>(k));
-  for (std::size_t j = 0; j < k; ++j) {
-    std::copy_n(qr.matrixQR().data() + j * n, j + 1, r[j].begin());
-    std::copy_n(q.data() + j * n, n, columns[j].begin());
-  }
-  return r;
-}
-template std::vector<std::vector<double>> orthonormalise(std::vector<std::vector<double>>&);
-template std::vector<std::vector<long double>> orthonormalise(
-    std::vector<std::vector<long double>>&);
-
-double dot(std::span<const double> a, std::span<const double> b) {
-  double sum = 0.0;
-  for (std::size_t i = 0; i < a.size(); ++i) sum += a[i] * b[i];
-  return sum;
 }
 
 }  // namespace tamlo::math

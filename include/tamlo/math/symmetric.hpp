@@ -6,8 +6,8 @@
 #include <span>
 #include <vector>
 
-/// The decompositions that fits and correlated draws need. Eigen is included by their source alone:
-/// it costs seconds in each file and for each shape of matrix.
+/// The one decomposition that fits and correlated draws need. Eigen is included by its source
+/// alone: it costs seconds in each file and for each shape of matrix.
 namespace tamlo::math {
 
 /// A symmetric matrix without negative eigenvalues, as P^T L D L^T P: with pivots, so that a
@@ -31,14 +31,5 @@ class SymmetricFactors {
   struct Factors;
   std::unique_ptr<Factors> factors_;
 };
-
-/// Columns = Q R with Q orthonormal (Householder's): the columns, at least one and each as long or
-/// longer than there are columns, become those of Q; R is given, column by column. On its diagonal
-/// is nothing where a column depends on those before it. For double and long double.
-template <class Real>
-std::vector<std::vector<Real>> orthonormalise(std::vector<std::vector<Real>>& columns);
-
-/// sum a[i] b[i] over the first so many as `a` has.
-double dot(std::span<const double> a, std::span<const double> b);
 
 }  // namespace tamlo::math
