@@ -57,7 +57,10 @@ void tell_budget(Story& story, const chain::Chain& chain) {
   const auto budget = budget::evaluate(chain);
   const auto report = report::of(budget);
   story.say(report.verdict.front());
-  for (const auto& remark : report.remarks) story.say(remark, 2);
+  story.say(report.remarks.front(), 2);
+  for (const auto& remark : report.remarks) {
+    if (remark.text.starts_with("remedy")) story.say(remark, 2);
+  }
 }
 
 // Whether it agrees, the first so many figures of what is off, and the diagnosis, of one channel or

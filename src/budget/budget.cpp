@@ -94,6 +94,42 @@ Resolution resolution_of(const Chain& chain, const Point& point,
           .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
 }
 
+constexpr std::uint64_t units_of_a_rough_point = 20'000;
+
+// Where a reading is not smooth over what varies from unit to unit, the law of propagation does not
+// hold: the same figures by trials of readings code by code.
+void take_trials_if_rough(const Chain& chain, Point& point) {
+  const double reach =
+      3.0 * point.combined / point.code_width + 6.0 * chain::noise_in_codes(chain, point.at);
+  point.roughness = chain::roughness(chain, point.at, reach, point.expanded / 2.0);
+  // A tare is a reading too.
+  if (const auto& tare = chain.channel.scaling.tare) {
+    point.roughness =
+        std::max(point.roughness, chain::roughness(chain, *tare, reach, point.expanded / 2.0));
+  }
+  if (point.roughness == chain::Roughness::none) return;
+  point.method = Method::trials;
+  auto errors = sample_discrete(chain, point.at, units_of_a_rough_point);
+  const auto n = static_cast<double>(errors.size());
+  point.bias = std::accumulate(errors.begin(), errors.end(), 0.0) / n;
+  point.reading = point.at + point.bias;
+  double squares = 0.0;
+  for (double& error : errors) {
+    error = std::abs(error - point.bias);
+    squares += error * error;
+  }
+  point.combined = std::sqrt(squares / (n - 1.0));
+  // So many of the units lie within it about the bias.
+  const auto within =
+      errors.begin() + static_cast<std::ptrdiff_t>(std::ceil(point.coverage * n)) - 1;
+  std::ranges::nth_element(errors, within);
+  point.expanded = *within;
+  point.worst_case = std::max(point.worst_case, *std::max_element(within, errors.end()));
+  if (point.combined > 0.0) point.coverage_factor = point.expanded / point.combined;
+  point.adjusted.none = point.expanded;
+  point.adjusted_bias.none = point.bias;
+}
+
 Point point_at(const Chain& chain, const Adjustment& adjustment, double x, double coverage) {
   const double reading = chain::read(chain, x, chain.nominal);
   Point point{.at = x,
@@ -147,11 +183,13 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
   if (const auto& accuracy = chain.channel.target.accuracy) {
     point.limit = chain::allowed_at(chain, *accuracy, x);
   }
+  take_trials_if_rough(chain, point);
   return point;
 }
 
 // The part of what is allowed that is used up; absolute where nothing is.
 double severity(const Point& point) {
+  if (point.overflows()) return std::numeric_limits<double>::infinity();
   const double used = std::abs(point.bias) + point.expanded;
   return point.limit ? used / *point.limit : used;
 }
@@ -210,6 +248,8 @@ double search(const Chain& chain, double k) {
 
 }  // namespace
 
+std::string_view name(Method method) { return method == Method::trials ? "trials" : "closed form"; }
+
 std::optional<double> Point::margin() const {
   if (!limit) return {};
   return *limit - std::abs(bias) - expanded;
@@ -224,6 +264,7 @@ bool Budget::target_met() const { return target_met_after(&Adjusted::none); }
 
 bool Budget::target_met_after(double Adjusted::*adjustment) const {
   return std::ranges::all_of(points, [&](const Point& p) {
+    if (p.overflows()) return false;
     return !p.limit || std::abs(p.adjusted_bias.*adjustment) + p.adjusted.*adjustment <= *p.limit;
   });
 }
@@ -249,6 +290,10 @@ Budget evaluate(const Chain& chain, const Request& request) {
     if (!request.trials) continue;
     auto trials = *request.trials;
     trials.coverage = request.coverage;
+    if (point.method == Method::trials) {
+      point.trials = PointTrials{.of = simulate_discrete(chain, x, trials)};
+      continue;
+    }
     point.trials = PointTrials{.of = simulate(chain, x, trials)};
     point.trials->closed_form_valid =
         closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of, 1);

@@ -3,7 +3,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
+#include "tamlo/chain/discrete.hpp"
 #include "tamlo/chain/varied.hpp"
 
 namespace tamlo::budget {
@@ -29,25 +31,28 @@ Shape shape_of(quantity::Distribution distribution) {
 // Everything that the trials of one channel at one point need, once.
 class ChannelModel {
  public:
-  ChannelModel(const Chain& chain, double x, std::uint64_t seed)
-      : chain_(chain), x_(x), seed_(seed), inputs_(inputs_of(chain, x)) {
+  ChannelModel(const Chain& chain, double x, std::uint64_t seed, bool discrete = false)
+      : chain_(chain), x_(x), seed_(seed), discrete_(discrete), inputs_(inputs_of(chain, x)) {
     for (const double nominal : chain.nominal) nominal_.emplace_back(math::draws_block, nominal);
     for (const auto& [i, j, r] : chain.correlations) {
       correlations_.push_back({i, j, r});
       pairs_.emplace_back(std::vector{inputs_[i], inputs_[j]}, std::vector{Correlation{0, 1, r}});
     }
     leave_out_what_does_nothing();
+    if (!discrete_) return;
+    at_point_.emplace(chain, x, reach_at(x));
+    const auto& tare = chain.channel.scaling.tare;
+    if (tare) at_tare_.emplace(chain, *tare, reach_at(*tare));
   }
 
   void operator()(std::uint64_t first, std::span<double> y) const {
     thread_local Units units;
-    set(units, first, y.size(), seed_);
-    chain::read_varied(chain_, x_, units.rows.data(), y);
+    read(units, x_, first, seed_, y);
     if (const auto& tare = chain_.channel.scaling.tare) {
-      // The tare is a reading of its own: what is new at every reading is drawn again.
-      set(units, first, y.size(), seed_ ^ 0x7461726500000000ULL);
+      // The tare is a reading of its own: what is new at every reading, and what a place has to
+      // itself, is drawn again.
       std::vector<double> empty(y.size());
-      chain::read_varied(chain_, *tare, units.rows.data(), empty);
+      read(units, *tare, first, seed_ ^ 0x7461726500000000ULL, empty);
       for (std::size_t t = 0; t < y.size(); ++t) y[t] -= empty[t] - *tare;
     }
     for (double& value : y) value -= x_;
@@ -64,7 +69,9 @@ class ChannelModel {
   const Chain& chain_;
   double x_;
   std::uint64_t seed_;
+  bool discrete_;  // code by code, and not in the smooth limit
   std::vector<Input> inputs_;
+  std::optional<chain::DiscreteReading> at_point_{}, at_tare_{};
   std::vector<std::size_t> alone_{};  // sources that are drawn by themselves
   std::vector<Correlation> correlations_{};
   std::vector<Draws> pairs_{};                  // of each correlation
@@ -83,8 +90,36 @@ class ChannelModel {
     for (std::size_t s = 0; s < inputs_.size(); ++s) {
       const bool joint = std::ranges::any_of(
           correlations_, [&](const auto& c) { return c.first == s || c.second == s; });
+      // Beyond a clamp the smooth limit does not move; what is random comes with the codes.
+      const auto& source = chain_.sources[s];
+      const bool with_codes = chain::random(source.kind) || source.parameter == chain_.rounding;
       const bool acts = std::abs(effects[s]) > 1e-12 * std::sqrt(sum);
-      if (!joint && acts) alone_.push_back(s);
+      if (!joint && (discrete_ ? !with_codes : acts)) alone_.push_back(s);
+    }
+  }
+
+  // How far the codes of the units are spread about the nominal one.
+  double reach_at(double x) const {
+    auto p = chain_.nominal;
+    double variance = 0.0;
+    for (const auto& source : chain_.sources) {
+      if (chain::random(source.kind)) continue;
+      variance += std::pow(chain::code_effect(chain_, x, source, source.standard, p), 2);
+    }
+    return 4.0 * std::sqrt(variance) + 1.0;
+  }
+
+  // Readings at `x` of the units from `first` on.
+  void read(Units& units, double x, std::uint64_t first, std::uint64_t seed,
+            std::span<double> y) const {
+    set(units, first, y.size(), seed);
+    if (!discrete_) return chain::read_varied(chain_, x, units.rows.data(), y);
+    const auto& reading = x == x_ ? *at_point_ : *at_tare_;
+    std::vector<double> p(units.rows.size());
+    for (std::size_t t = 0; t < y.size(); ++t) {
+      for (std::size_t i = 0; i < p.size(); ++i) p[i] = units.rows[i][t];
+      math::Stream noise(seed ^ 0x636f646573000000ULL, first + t);
+      y[t] = reading.draw(p, noise);
     }
   }
 
@@ -103,7 +138,7 @@ class ChannelModel {
       return std::span(units.rows[chain_.sources[s].parameter], n);
     };
     const auto seed = [&](std::size_t s) {
-      return chain::random(chain_.sources[s].kind) ? reading : seed_;
+      return chain::own_of_place(chain_.sources[s].kind) ? reading : seed_;
     };
     for (const auto s : alone_) {
       add_deviations(inputs_[s], seed(s), s, first, before(s), row(s));
@@ -142,6 +177,15 @@ std::vector<Input> inputs_of(const Chain& chain, double x) {
 
 Trials simulate(const Chain& chain, double x, const TrialsRequest& request) {
   return run(ChannelModel(chain, x, request.seed), request);
+}
+
+Trials simulate_discrete(const Chain& chain, double x, const TrialsRequest& request) {
+  return run(ChannelModel(chain, x, request.seed, true), request);
+}
+
+std::vector<double> sample_discrete(const Chain& chain, double x, std::uint64_t count,
+                                    std::uint64_t seed) {
+  return sample(ChannelModel(chain, x, seed, true), count);
 }
 
 std::vector<double> sample(const Chain& chain, double x, std::uint64_t count,

@@ -220,7 +220,7 @@ std::vector<double> standards_at(const Chain& chain, double x) {
 double effect(const Chain& chain, double x, const Source& source, double size,
               std::vector<double>& p) {
   const auto& tare = chain.channel.scaling.tare;
-  if (!tare || !random(source.kind)) return half_difference(chain, x, source, size, p, read);
+  if (!tare || !own_of_place(source.kind)) return half_difference(chain, x, source, size, p, read);
   // The reading and the tare each have their own.
   const double here = half_difference(chain, x, source, size, p, read_untared);
   return std::copysign(

@@ -52,9 +52,10 @@ IntegerResult evaluate(const model::IntegerScaling& scaling, std::int64_t code) 
   Wide value = wrapped(code, scaling.bits, scaling.is_signed);
   result.overflow = value != code;
   for (const auto& step : scaling.steps) {
-    const Wide full = applied(step, value);
+    const Wide before = value, full = applied(step, before);
     value = wrapped(full, scaling.bits, scaling.is_signed);
     result.overflow = result.overflow || value != full;
+    result.clamped = result.clamped || (step.operation == Operation::clamp && full != before);
   }
   result.value = static_cast<std::int64_t>(value);
   return result;

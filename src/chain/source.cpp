@@ -29,6 +29,8 @@ bool random(Kind kind) {
   return kind == Kind::noise || kind == Kind::interference || kind == Kind::quantisation;
 }
 
+bool own_of_place(Kind kind) { return random(kind) || kind == Kind::shape; }
+
 double half_width(const quantity::Limit& limit, const Scale& scale,
                   const model::Conditions& conditions) {
   double size = limit.size;

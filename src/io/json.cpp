@@ -42,6 +42,8 @@ Json point(const budget::Budget& budget, const budget::Point& p, const InUnit& i
               {"worst_case", in.difference(p.worst_case)},
               {"code_width", in.difference(p.code_width)},
               {"clipped", p.clipped},
+              {"method", name(p.method)},
+              {"roughness", name(p.roughness)},
               {"adjusted", adjusted(p.adjusted, in)},
               {"adjusted_bias", adjusted(p.adjusted_bias, in)}};
   const auto& r = p.resolution;

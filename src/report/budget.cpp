@@ -41,6 +41,9 @@ Table points_table(const Budget& budget) {
     table.columns.push_back(in_unit("allowed", difference));
     table.columns.push_back({"verdict", false});
   }
+  const bool rough = std::ranges::any_of(
+      budget.points, [](const auto& p) { return p.method == budget::Method::trials; });
+  if (rough) table.columns.push_back({"by", false});
   for (const auto& p : budget.points) {
     const double reading = std::abs(p.at - unit.offset);
     std::vector<Cell> row{
@@ -58,8 +61,9 @@ Table points_table(const Budget& budget) {
         figure(p.adjusted.two_point, difference, size, 3)};
     if (target) {
       row.push_back(figure(*p.limit, difference, size, 3));
-      row.emplace_back(*p.margin() >= 0.0 ? "met" : "MISSED");
+      row.emplace_back(p.overflows() ? "OVERFLOW" : *p.margin() >= 0.0 ? "met" : "MISSED");
     }
+    if (rough) row.emplace_back(std::string(name(p.method)));
     table.rows.push_back(std::move(row));
   }
   return table;
@@ -161,6 +165,11 @@ Line headline(const Budget& budget) {
   const auto place = at(budget, worst.at);
   const auto can_be = amount(std::abs(worst.bias) + worst.expanded, budget.unit);
   const auto confidence = fmt::format("{:g} %", 100.0 * worst.coverage);
+  if (worst.overflows()) {
+    return {fmt::format("{}: {}OVERFLOW: the firmware's integers are too short for readings at {}",
+                        budget.channel, worst.limit ? "TARGET MISSED by " : "", place),
+            Tone::bad};
+  }
   if (!worst.limit) {
     return {fmt::format("{}: within ±{} at {} ({}); the channel has no target", budget.channel,
                         can_be, place, confidence),
@@ -199,6 +208,13 @@ Report of(const Budget& budget) {
       report.remarks.push_back({fmt::format("remedy: no adjustment suffices; begin with {}",
                                             budget.sources[leading].name)});
     }
+  }
+  for (const auto& p : budget.points) {
+    if (p.method != budget::Method::trials) continue;
+    report.remarks.push_back(
+        {fmt::format("at {} the law of propagation does not hold ({}): by trials "
+                     "of units, code by code",
+                     at(budget, p.at), name(p.roughness))});
   }
   for (const auto& p : budget.points) {
     if (!p.clipped) continue;

@@ -53,7 +53,8 @@ TEST(FrontendLaws, RatiometricCancellation) {
   b.references.push_back({.name = "other", .voltage = value("2.5 V ±5 %", "V")});
   std::get<model::Position>(*b.channels.front().sensor).supply = "other";
   c = build(b, "x");
-  EXPECT_GT(budget::evaluate(c).points.back().expanded, 0.05);
+  // Away from the end, where the codes cut half of it off.
+  EXPECT_GT(budget::evaluate(c, {.at = {0.9}}).points.back().expanded, 0.05);
 }
 
 // Every code of every resolution: what cancels, cancels in the code itself.

@@ -7,6 +7,7 @@
 
 #include "tamlo/budget/trials.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/discrete.hpp"
 
 /// How wrong a reading can be, and why (docs/method.md, "Budget"; JCGM 100).
 namespace tamlo::budget {
@@ -57,10 +58,20 @@ struct Resolution {
   double enob = 0.0;  ///< of a sine over the range: (SINAD - 1.76 dB) / 6.02 dB, one conversion
 };
 
+/// How the figures of a point came about.
+enum class Method : std::uint8_t {
+  closed_form,  ///< the law of propagation
+  trials,  ///< of readings code by code, where the law does not hold; Point::roughness says why
+};
+std::string_view name(Method method);
+
 struct Point {
   double at = 0.0;
+  Method method = Method::closed_form;
+  chain::Roughness roughness = chain::Roughness::none;  ///< what makes readings here not smooth
   double reading = 0.0;  ///< with all deviations zero and unlimited resolution
-  double bias = 0.0;     ///< reading - at; known, and not a part of the uncertainty
+  double bias =
+      0.0;  ///< reading - at; known, and not a part of the uncertainty; by trials their mean
   double combined = 0.0;
   double dof = 0.0;  ///< effective degrees of freedom; infinite where no source has finite ones
   double coverage = 0.0;
@@ -78,6 +89,8 @@ struct Point {
 
   /// What the target leaves: limit - |bias| - expanded; below 0 it is missed.
   std::optional<double> margin() const;
+  /// True where the firmware overflows within reach: no figure of such a reading can be trusted.
+  bool overflows() const { return roughness == chain::Roughness::overflow; }
 };
 
 struct Budget {
@@ -94,7 +107,7 @@ struct Budget {
   /// The point that comes nearest to its limit, or misses it by most; without a target the one of
   /// the largest expanded uncertainty.
   const Point& worst() const;
-  /// False if any point misses the target; true also where there is none.
+  /// False if any point misses the target or overflows; true also where there is no target.
   bool target_met() const;
   /// The same with the figures of one adjustment: target_met_after(&Adjusted::two_point).
   bool target_met_after(double Adjusted::*adjustment) const;

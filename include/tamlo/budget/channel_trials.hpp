@@ -20,4 +20,10 @@ Trials simulate(const chain::Chain& chain, double x, const TrialsRequest& reques
 std::vector<double> sample(const chain::Chain& chain, double x, std::uint64_t count,
                            const TrialsRequest& request);
 
+/// The same of units that give one reading each, as it comes about code by code: with the ends of
+/// the codes, the firmware's steps, its clamps and its overflow (chain/discrete.hpp).
+Trials simulate_discrete(const chain::Chain& chain, double x, const TrialsRequest& request);
+std::vector<double> sample_discrete(const chain::Chain& chain, double x, std::uint64_t count,
+                                    std::uint64_t seed = 1);
+
 }  // namespace tamlo::budget

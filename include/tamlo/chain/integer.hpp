@@ -12,6 +12,7 @@ namespace tamlo::chain {
 struct IntegerResult {
   std::int64_t value = 0;  ///< as the machine has it: wrapped where it overflowed
   bool overflow = false;   ///< some step went beyond the word
+  bool clamped = false;    ///< some clamp held it
 };
 
 /// All steps on one code, each result wrapped into the word.

@@ -26,6 +26,10 @@ std::string_view name(Kind kind);
 /// it away and repeats show it.
 bool random(Kind kind);
 
+/// True for what one reading does not share with another at a different place, so that a tare does
+/// not take it away: what is random, and the shape of the converter's line.
+bool own_of_place(Kind kind);
+
 /// One reason for which a parameter of the chain may differ from its nominal. Sources are taken as
 /// independent of one another.
 struct Source {

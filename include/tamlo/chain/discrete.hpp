@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+#include <vector>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/math/random.hpp"
+
+/// One reading as it really comes about: noise, the quantiser and both its ends, the register
+/// format, average and filter, the firmware's integers, correction and decimals (docs/method.md,
+/// "One reading"). read() of chain.hpp is its smooth limit, without steps and without ends.
+namespace tamlo::chain {
+
+/// Mean and variance of what is reported for an unquantised code with normal noise of standard
+/// deviation `sigma` codes: a sum over the codes in reach, clipped at both ends.
+struct ReportedMoments {
+  double mean = 0.0, variance = 0.0;
+};
+ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma);
+
+class DiscreteReading {
+ public:
+  /// Of the channel at `x`, for units whose codes lie within `reach` of the nominal one (others are
+  /// right too, and slower). Keeps a reference to the chain.
+  DiscreteReading(const Chain& chain, double x, double reach = 0.0);
+
+  /// A reading of the unit with these parameters, before the tare. Those of noise, quantisation and
+  /// rounding stay at their nominals: what they stand for is done here.
+  double draw(Parameters p, math::Stream& noise) const;
+
+ private:
+  ReportedMoments of_conversions(double unquantised) const;
+
+  const Chain& chain_;
+  double x_;
+  // In codes: the noise of one conversion and the sine that gets in, as standard deviation and
+  // amplitude; what of both is left behind average and filter, as a standard deviation.
+  double noise_ = 0.0, sine_ = 0.0, left_ = 0.0;
+  double grain_ = 0.0;  // an average of so many codes is a multiple of this; 0: of nothing
+  // What is reported on average over a grid of unquantised codes, from the first on.
+  double first_ = 0.0;
+  std::vector<ReportedMoments> grid_{};
+};
+
+/// What lies within `reach` codes of a place and makes a reading other than smooth, the mildest
+/// first.
+enum class Roughness : std::uint8_t {
+  none,
+  steps,     ///< steps of the integers or decimals as coarse as what is to be told
+  code_end,  ///< an end of the codes, or of the reported counts
+  clamp,     ///< a clamp of the firmware
+  overflow,  ///< a word of the firmware that is too short
+};
+std::string_view name(Roughness roughness);
+
+/// The worst of them at `x`; steps count where they are larger than `coarse`, SI.
+Roughness roughness(const Chain& chain, double x, double reach, double coarse);
+
+}  // namespace tamlo::chain

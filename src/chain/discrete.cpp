@@ -1,0 +1,167 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/discrete.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <utility>
+
+namespace tamlo::chain {
+namespace {
+
+double below(double z) { return std::erfc(-z / std::numbers::sqrt2) / 2.0; }
+
+constexpr int grid_per_code = 16, phases = 16;
+
+}  // namespace
+
+ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma) {
+  const auto first = first_code(chain), last = last_code(chain);
+  const auto value = [&](std::int64_t code) {
+    return static_cast<double>(reported(chain.report, std::clamp(code, first, last)));
+  };
+  const double held =
+      std::clamp(unquantised, static_cast<double>(first) - 1e6, static_cast<double>(last) + 1e6);
+  const auto from = static_cast<std::int64_t>(std::floor(held - 7.0 * sigma + 0.5));
+  const auto to = static_cast<std::int64_t>(std::floor(held + 7.0 * sigma + 0.5));
+  if (from == to) return {.mean = value(from)};
+  // Beyond an end all is the end's.
+  const auto low = std::clamp(from, first, last), high = std::clamp(to, first, last);
+  ReportedMoments result;
+  double before = 0.0, squares = 0.0;
+  const double base = value(low);  // so that the squares lose nothing
+  for (auto code = low; code <= high; ++code) {
+    const double up_to =
+        code == high ? 1.0 : below((static_cast<double>(code) + 0.5 - held) / sigma);
+    const double off = value(code) - base;
+    result.mean += (up_to - before) * off;
+    squares += (up_to - before) * off * off;
+    before = up_to;
+  }
+  result.variance = std::max(0.0, squares - result.mean * result.mean);
+  result.mean += base;
+  return result;
+}
+
+DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
+    : chain_(chain), x_(x) {
+  auto p = chain.nominal;
+  for (const auto& source : chain.sources) {
+    if (source.kind != Kind::noise && source.kind != Kind::interference) continue;
+    const double effect = std::abs(code_effect(chain, x, source, source.standard, p));
+    left_ = std::hypot(left_, effect * source.passes);
+    // The largest sine is taken as one; any other is as good as noise beside it.
+    double other = effect;
+    if (source.kind == Kind::interference && effect * std::numbers::sqrt2 > sine_) {
+      other = std::exchange(sine_, effect * std::numbers::sqrt2) / std::numbers::sqrt2;
+    }
+    noise_ = std::hypot(noise_, other);
+  }
+  const auto& stages = chain.digital.stages;
+  if (stages.size() == 1 && stages[0].averages.size() == 1 && stages[0].sections.empty() &&
+      stages[0].taps.size() == 1 && stages[0].median == 0) {
+    grain_ = 1.0 / stages[0].averages[0];
+  }
+  // Between its points the mean is straight only where noise spreads it over some of them.
+  if (!(reach > 0.0) || stages.empty() || noise_ < 0.25 || reach > 1e4) return;
+  first_ = std::floor(code(chain, x, chain.nominal) - reach);
+  const auto points = static_cast<int>(2.0 * reach + 2.0) * grid_per_code + 2;
+  for (int i = 0; i < points; ++i) {
+    grid_.push_back(of_conversions(first_ + static_cast<double>(i) / grid_per_code));
+  }
+}
+
+// Over all phases of the sine; the variance is that of the conversions, the sine's part included.
+ReportedMoments DiscreteReading::of_conversions(double unquantised) const {
+  if (sine_ < 0.1) return reported_moments(chain_, unquantised, std::hypot(noise_, sine_));
+  ReportedMoments sum;
+  double squares = 0.0;
+  for (int i = 0; i < phases; ++i) {
+    const double wave = sine_ * std::sin(2.0 * std::numbers::pi * (i + 0.5) / phases);
+    const auto of = reported_moments(chain_, unquantised + wave, noise_);
+    sum.mean += of.mean / phases;
+    squares += (of.variance + of.mean * of.mean) / phases;
+  }
+  sum.variance = std::max(0.0, squares - sum.mean * sum.mean);
+  return sum;
+}
+
+double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
+  const double unquantised = code(chain_, x_, p);
+  const double z = noise.normal();
+  if (chain_.digital.stages.empty()) {
+    const double wave = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
+    const auto converted = convert(chain_, unquantised + wave + noise_ * z);
+    return reading(chain_, static_cast<double>(reported(chain_.report, converted.code)));
+  }
+  const double at = (unquantised - first_) * grid_per_code;
+  ReportedMoments of;
+  if (at >= 0.0 && at + 1.0 < static_cast<double>(grid_.size())) {
+    const auto i = static_cast<std::size_t>(at);
+    const double part = at - static_cast<double>(i);
+    of = {.mean = std::lerp(grid_[i].mean, grid_[i + 1].mean, part),
+          .variance = std::lerp(grid_[i].variance, grid_[i + 1].variance, part)};
+  } else {
+    of = of_conversions(unquantised);
+  }
+  // The filter leaves of the clipped codes' variance the part that it leaves of the whole.
+  const double whole = noise_ * noise_ + sine_ * sine_ / 2.0 + 1.0 / 12.0;
+  const double left = left_ * left_ + 1.0 / 12.0 / chain_.averaged;
+  double value = of.mean + std::sqrt(of.variance * left / whole) * z;
+  if (grain_ > 0.0) value = std::floor(value / grain_ + 0.5) * grain_;
+  return reading(chain_, value);
+}
+
+std::string_view name(Roughness roughness) {
+  switch (roughness) {
+    case Roughness::none:
+      return "none";
+    case Roughness::code_end:
+      return "an end of the codes is within reach";
+    case Roughness::clamp:
+      return "a clamp of the firmware is within reach";
+    case Roughness::overflow:
+      return "the firmware's integers overflow";
+    case Roughness::steps:
+      return "the firmware's steps are as coarse as the uncertainty";
+  }
+  return "";
+}
+
+Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
+  const double here = code(chain, x, chain.nominal);
+  const auto first = static_cast<double>(first_code(chain));
+  const auto last = static_cast<double>(last_code(chain));
+  const double low = here - reach, high = here + reach;
+  auto result = low < first - 0.5 || high > last + 0.5 ? Roughness::code_end : Roughness::none;
+  const auto& report = chain.report;
+  const bool counts = report.reporting.kind == model::Reporting::Kind::counts;
+  const auto& integer = chain.channel.scaling.integer;
+  const auto& decimals = chain.channel.scaling.decimals;
+  if (decimals && result == Roughness::none &&
+      chain.channel.span.unit.scale() * std::pow(10.0, -*decimals) > coarse) {
+    result = Roughness::steps;
+  }
+  if (!counts && !integer) return result;
+  const auto from = reported(report, convert(chain, low).code);
+  const auto to = reported(report, convert(chain, high).code);
+  if (counts && (from <= report.reporting.least || to >= report.reporting.most)) {
+    result = Roughness::code_end;
+  }
+  if (!integer) return result;
+  // The worst of the register values in reach; of very many every so-many-th.
+  const auto stride = std::max<std::int64_t>(1, (to - from) / 4096);
+  double before = 0.0;
+  for (auto value = from; value <= to; value += stride) {
+    const auto computed = evaluate(*integer, value);
+    if (computed.overflow) return Roughness::overflow;
+    const double shown = static_cast<double>(computed.value) * integer->count;
+    const bool step = value > from && std::abs(shown - before) > coarse;
+    if (step && result == Roughness::none) result = Roughness::steps;
+    if (computed.clamped) result = Roughness::clamp;
+    before = shown;
+  }
+  return result;
+}
+
+}  // namespace tamlo::chain
