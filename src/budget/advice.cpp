@@ -25,7 +25,8 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
     auto changed = chain;
     changed.sources[source].limit *= part;
     changed.sources[source].standard *= part;
-    const auto run = evaluate(changed, {.at = {point.at}, .coverage = coverage, .search = false});
+    const auto run = evaluate(
+        changed, {.at = {point.at}, .coverage = coverage, .search = false, .rough_units = 2000});
     return used(run.points.front()) <= point.limit.value_or(0.0);
   };
   if (!meets(0.0)) return result;

@@ -10,6 +10,7 @@
 
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
+#include "tamlo/chain/averaging.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {
@@ -73,6 +74,17 @@ double combined_variance(const Chain& chain, const std::vector<double>& contribu
   return std::max(0.0, sum);
 }
 
+// Bits that the different readings can tell at most: those that occur, times the steps between them
+// that noise and averaging really give. A quiet converter has none, whatever is averaged.
+double most_bits(const Chain& chain, double x) {
+  const double width = chain.report.width;
+  const double stays = chain::systematic_quantisation_variance(chain::noise_in_codes(chain, x) *
+                                                               chain.dither / width);
+  const double count = chain.channel.scaling.integer ? 1.0 : chain.averaged;
+  const double between = 1.0 / (12.0 * stays + (1.0 - 12.0 * stays) / count);
+  return std::log2(static_cast<double>(chain.report.occurring) * std::max(1.0, between));
+}
+
 // Bits: of a reading, and of a sine over the whole range in single conversions. What a source does
 // to one conversion is what it does to a reading before average and filter.
 Resolution resolution_of(const Chain& chain, const Point& point,
@@ -88,17 +100,16 @@ Resolution resolution_of(const Chain& chain, const Point& point,
     }
     if (source.parameter == chain.conversion.inl) conversion += std::pow(source.standard, 2);
   }
-  return {.effective = std::log2(codes / std::sqrt(reading)),
-          .noise_free = std::log2(codes / (6.6 * std::sqrt(reading))),
+  const double most = most_bits(chain, point.at);
+  return {.effective = std::min(most, std::log2(codes / std::sqrt(reading))),
+          .noise_free = std::min(most, std::log2(codes / (6.6 * std::sqrt(reading)))),
           .accuracy = std::log2(codes * point.code_width / (2.0 * point.expanded)),
           .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
 }
 
-constexpr std::uint64_t units_of_a_rough_point = 20'000;
-
 // Where a reading is not smooth over what varies from unit to unit, the law of propagation does not
 // hold: the same figures by trials of readings code by code.
-void take_trials_if_rough(const Chain& chain, Point& point) {
+void take_trials_if_rough(const Chain& chain, std::uint64_t units, Point& point) {
   const double reach =
       3.0 * point.combined / point.code_width + 6.0 * chain::noise_in_codes(chain, point.at);
   point.roughness = chain::roughness(chain, point.at, reach, point.expanded / 2.0);
@@ -109,7 +120,7 @@ void take_trials_if_rough(const Chain& chain, Point& point) {
   }
   if (point.roughness == chain::Roughness::none) return;
   point.method = Method::trials;
-  auto errors = sample_discrete(chain, point.at, units_of_a_rough_point);
+  auto errors = sample_discrete(chain, point.at, units);
   const auto n = static_cast<double>(errors.size());
   point.bias = std::accumulate(errors.begin(), errors.end(), 0.0) / n;
   point.reading = point.at + point.bias;
@@ -130,7 +141,8 @@ void take_trials_if_rough(const Chain& chain, Point& point) {
   point.adjusted_bias.none = point.bias;
 }
 
-Point point_at(const Chain& chain, const Adjustment& adjustment, double x, double coverage) {
+Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const Request& request) {
+  const double coverage = request.coverage;
   const double reading = chain::read(chain, x, chain.nominal);
   Point point{.at = x,
               .reading = reading,
@@ -183,7 +195,7 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, doubl
   if (const auto& accuracy = chain.channel.target.accuracy) {
     point.limit = chain::allowed_at(chain, *accuracy, x);
   }
-  take_trials_if_rough(chain, point);
+  take_trials_if_rough(chain, request.rough_units, point);
   return point;
 }
 
@@ -286,7 +298,7 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .correlations = chain.correlations,
                 .points = {}};
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
-    auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request.coverage));
+    auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request));
     if (!request.trials) continue;
     auto trials = *request.trials;
     trials.coverage = request.coverage;
@@ -298,10 +310,9 @@ Budget evaluate(const Chain& chain, const Request& request) {
     point.trials->closed_form_valid =
         closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of, 1);
   }
-  const double k = result.points.front().coverage_factor;
-  result.worst_place = request.search
-                           ? point_at(chain, adjustment, search(chain, k), request.coverage)
-                           : result.worst();
+  const double k = math::coverage_factor(request.coverage, std::numeric_limits<double>::infinity());
+  result.worst_place =
+      request.search ? point_at(chain, adjustment, search(chain, k), request) : result.worst();
   return result;
 }
 

@@ -20,12 +20,6 @@ struct Signals {
   bool one_resistance = true;
 };
 
-// Whether the resistance behind a part depends on the value that goes in.
-template <class Law>
-constexpr bool resistance_follows_value =
-    std::is_same_v<Law, SensorDividerLaw> || std::is_same_v<Law, ExcitationLaw> ||
-    std::is_same_v<Law, SelfHeatedLaw> || std::is_same_v<Law, PositionLaw>;
-
 // The loop in which the compiler sees the part and that its parameters stay as they are.
 template <class Law>
 void through(const Law& law, double* __restrict value, std::size_t n, double resistance,
@@ -57,7 +51,7 @@ void pass(const Law& law, Signals& signals, std::size_t n, Parameters p) {
   std::visit(
       [&](const auto& of) {
         using Kind = std::decay_t<decltype(of)>;
-        if (signals.one_resistance && !resistance_follows_value<Kind>) {
+        if (signals.one_resistance && !Kind::resistance_follows_value) {
           const double resistance =
               one(of, {.value = signals.value[0], .resistance = signals.resistance[0]}, p)
                   .resistance;
@@ -139,7 +133,7 @@ std::size_t conversions(const Chain& chain, std::span<const double> x, Parameter
 void readings(const Chain& chain, std::span<const std::int64_t> found, std::span<double> shown) {
   assert(shown.size() == found.size());
   const auto& scaling = chain.channel.scaling;
-  if (scaling.integer || scaling.taught || scaling.decimals) {
+  if (scaling.integer || scaling.taught || scaling.decimals || chain.channel.correction) {
     for (std::size_t i = 0; i < found.size(); ++i) {
       shown[i] = reading(chain, static_cast<double>(found[i]));
     }

@@ -26,8 +26,13 @@ std::vector<std::string> names_of(const std::vector<std::pair<std::string, Field
 
 model::Conditions read_conditions(Fields fields) {
   model::Conditions result;
-  if (auto v = fields.range("temperature", in("degC"), above_zero())) result.temperature = *v;
+  auto temperature = in("degC");
+  temperature.one_value = true;
+  const auto covered = fields.range("temperature", temperature, above_zero());
   if (auto v = fields.plain("specified_at", unit("degC"), above_zero())) result.specified_at = *v;
+  // Without a range the budget is for where the limits hold, and nothing drifts.
+  result.temperature.low = result.temperature.high = result.specified_at;
+  if (covered) result.temperature = *covered;
   if (auto v = fields.plain("age", unit("year"), not_negative())) result.age = *v;
   result.mains = fields.plain("mains", unit("Hz"), above_zero());
   if (auto v = fields.plain("observation", unit("s"), above_zero())) result.observation = *v;

@@ -189,6 +189,7 @@ BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
     spread += weight[i] * from * from;
     result.chi_squared += weight[i] * off * off;
     result.standards.push_back(1.0 / std::sqrt(weight[i]));
+    result.adjusted.push_back(mean_x + adjusted[i]);
   }
   result.gain_standard = 1.0 / std::sqrt(spread);
   result.offset_standard = std::sqrt(1.0 / sum + centre * centre / spread);

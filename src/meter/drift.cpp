@@ -3,10 +3,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 
 #include "evidence.hpp"
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/math/coverage.hpp"
 #include "tamlo/meter/calibrate.hpp"
 
 namespace tamlo::meter {
@@ -54,10 +56,11 @@ Drift drift(const chain::Chain& chain, const model::Meter& meter,
   const auto before = line_of(chain, meter, earlier, coverage);
   const auto now = line_of(chain, meter, later, coverage);
   const auto budget = budget::evaluate(chain, {.coverage = coverage, .search = false});
+  const double k = math::coverage_factor(coverage, std::numeric_limits<double>::infinity());
   const double years = chain.conditions.age > 0.0 ? elapsed / chain.conditions.age : 0.0;
   Drift result{.elapsed = elapsed};
   for (const auto& point : budget.points) {
-    const double x = point.at, k = point.coverage_factor;
+    const double x = point.at;
     Change of{.at = x,
               .earlier = x - chain::corrected(before.correction, x),
               .later = x - chain::corrected(now.correction, x),

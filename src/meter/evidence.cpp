@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <limits>
 #include <map>
 #include <utility>
 
@@ -20,8 +21,12 @@ namespace {
 
 constexpr int grid_points = 1025;
 
+// Rows are many: of each rough place a tenth of the units that a budget takes.
+constexpr std::uint64_t rough_units = 2000;
+
 Effects of_budget(const budget::Budget& budget) {
-  Effects result{.coverage_factor = budget.points.front().coverage_factor};
+  Effects result{.coverage_factor = math::coverage_factor(budget.points.front().coverage,
+                                                          std::numeric_limits<double>::infinity())};
   result.of_source.resize(budget.sources.size());
   for (const auto& point : budget.points) {
     result.bias.push_back(point.bias);
@@ -189,7 +194,8 @@ class Gatherer {
 
 Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, double coverage) {
   if (at.size() <= 2 * grid_points) {
-    return of_budget(budget::evaluate(chain, {.at = at, .coverage = coverage, .search = false}));
+    return of_budget(budget::evaluate(
+        chain, {.at = at, .coverage = coverage, .search = false, .rough_units = rough_units}));
   }
   auto result = of_budget(budget::over_span(chain, grid_points, coverage));
   const Reader read_off(chain.channel.span, at);

@@ -83,20 +83,27 @@ Fitted fit_basis(const Rows& rows, Basis basis) {
   if (basis.model == Model::two_point) {
     result = by_two_points(rows, basis);
   } else {
+    auto adjusted = columns;
     if (basis.model == Model::both_axes) {
-      // The line of the meter over the reading; its weights, at the slope, for what follows.
+      // York's line of the meter over the reading: what it corrects is meter - reading. How it
+      // follows each row is as of a fit at the places on it that the rows stand for.
       std::vector<double> meter;
       for (std::size_t i = 0; i < rows.readings.size(); ++i) {
         meter.push_back(rows.readings[i] + rows.wanted[i]);
       }
-      standards =
-          math::fit_both_axes(rows.readings, meter, rows.of_reading, rows.of_meter).standards;
+      const auto line = math::fit_both_axes(rows.readings, meter, rows.of_reading, rows.of_meter);
+      standards = line.standards;
+      adjusted = columns_of(basis, line.adjusted);
+      result.beta = {line.offset + (line.gain - 1.0) * basis.centre,
+                     (line.gain - 1.0) * basis.half_width};
     }
-    auto fit = math::regress(columns, rows.wanted, standards);
+    auto fit = math::regress(adjusted, rows.wanted, standards);
     result.row_weights = std::move(fit.weights);
     leverages = std::move(fit.leverages);
   }
-  for (const auto& weights : result.row_weights) result.beta.push_back(dot(weights, rows.wanted));
+  if (result.beta.empty()) {
+    for (const auto& weights : result.row_weights) result.beta.push_back(dot(weights, rows.wanted));
+  }
   for (std::size_t i = 0; i < rows.readings.size(); ++i) {
     double fitted = 0.0;
     for (std::size_t j = 0; j < columns.size(); ++j) fitted += result.beta[j] * columns[j][i];

@@ -62,6 +62,7 @@ class Reader {
     const auto low_text = take_number();
     skip_spaces();
     if (!text_.substr(at_).starts_with("..") || text_.substr(at_).starts_with("...")) {
+      if (expected_.one_value) return one_value(low, low_text);
       fail(at_, "\"..\" and the upper end, as in 0..60 " + wanted_symbol());
     }
     at_ += 2;
@@ -86,6 +87,15 @@ class Reader {
   std::string_view text_;
   const Expected& expected_;
   std::size_t at_ = 0;
+
+  Range one_value(std::size_t start, std::string_view number) {
+    const auto unit_at = at_;
+    Range result{.unit = take_unit()};
+    check_unit(result.unit, unit_at);
+    expect_end("\"..\" and an upper end, or the end of the value");
+    result.low = result.high = parse_number(number, result.unit, column(start));
+    return result;
+  }
 
   std::size_t column(std::size_t at) const { return characters(text_.substr(0, at)) + 1; }
   std::string wanted_symbol() const { return expected_.unit ? expected_.unit->symbol : "V"; }
@@ -118,7 +128,12 @@ class Reader {
     for (const std::string_view stop :
          {plus_minus, std::string_view("+-"), std::string_view("("), std::string_view(".."),
           std::string_view(" of "), std::string_view(" rms")}) {
-      end = std::min(end, rest.find(stop));
+      auto at = rest.find(stop);
+      // The parenthesis of a root is one of the unit.
+      while (stop == "(" && at < rest.size() && rest.substr(0, at).ends_with("sqrt")) {
+        at = rest.find(stop, at + 1);
+      }
+      end = std::min(end, at);
     }
     auto result = rest.substr(0, end);
     at_ += end;

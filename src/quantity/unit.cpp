@@ -40,6 +40,7 @@ constexpr Symbol symbols[] = {
     {.text = "years", .powers = {0, 0, 1}, .factor = 31557600.0},
     {.text = "K", .powers = {0, 0, 0, 0, 1}, .prefixes = true},
     {.text = "degC", .powers = {0, 0, 0, 0, 1}, .offset = 273.15},
+    {.text = "degF", .powers = {0, 0, 0, 0, 1}, .factor = 5.0 / 9.0, .offset = 459.67 * 5.0 / 9.0},
     {.text = "m", .powers = {0, 1}, .prefixes = true},
     {.text = "g", .powers = {1}, .exponent = -3, .prefixes = true},
     {.text = "W", .powers = {1, 2, -3}, .prefixes = true},
@@ -180,10 +181,7 @@ Unit unit(std::string_view text) {
 
 Unit difference_unit(const Unit& of) {
   if (of.offset == 0.0) return of;
-  Unit result = of;
-  result.symbol = "K";
-  result.offset = 0.0;
-  return result;
+  return unit("K");
 }
 
 std::string similar_unit(std::string_view text) {

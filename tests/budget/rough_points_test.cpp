@@ -234,5 +234,24 @@ TEST(RoughPoints, AnOverflowWithinReachMissesTheTarget) {
   }
 }
 
+// No more bits than there are different readings: 10 of a quiet converter, averaged or not; more
+// where noise and averaging give steps between.
+TEST(RoughPoints, BitsAreThoseOfDifferentReadings) {
+  struct Case {
+    double noise;
+    int average;
+    double least, most;
+  };
+  for (const auto& [noise, average, least, most] :
+       {Case{0.0, 1, 10.0, 10.0}, Case{0.0, 64, 10.0, 10.0}, Case{0.05, 64, 10.0, 10.9},
+        Case{1.0, 1, 9.5, 10.0}, Case{1.0, 64, 12.0, 13.1}}) {
+    const auto chain = built({.name = "bits", .bits = 10, .noise = noise, .average = average});
+    const auto& point = evaluate(chain, {.at = {1.25}, .search = false}).points.front();
+    EXPECT_GE(point.resolution.effective, least - 1e-9) << noise << " " << average;
+    EXPECT_LE(point.resolution.effective, most + 1e-9) << noise << " " << average;
+    EXPECT_LE(point.resolution.noise_free, point.resolution.effective);
+  }
+}
+
 }  // namespace
 }  // namespace tamlo::budget

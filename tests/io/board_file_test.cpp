@@ -78,5 +78,27 @@ TEST(Diagnostics, NearestKnownWord) {
   EXPECT_EQ(to_string(Diagnostic{"b.toml", 0, 0, "", "x", "y"}), "b.toml: found x; allowed: y");
 }
 
+// Without a range of temperatures nothing drifts: the budget is for where the limits hold.
+TEST(BoardFile, OneTemperatureAndNone) {
+  const testing::Folder folder;
+  struct Case {
+    const char* conditions;
+    double low, high, specified_at;
+  };
+  for (const auto& [conditions, low, high, specified_at] :
+       {Case{"specified_at = \"25 degC\"", 298.15, 298.15, 298.15},
+        Case{"temperature = \"60 degC\"", 333.15, 333.15, 296.15},
+        Case{"temperature = \"59..140 degF\"", 288.15, 333.15, 296.15},
+        Case{"", 296.15, 296.15, 296.15}}) {
+    const auto path = folder.write(
+        "board.toml",
+        testing::replaced(testing::small_board, "temperature = \"15..45 degC\"", conditions));
+    const auto board = load_board({path});
+    EXPECT_NEAR(board.conditions.temperature.low, low, 1e-9) << conditions;
+    EXPECT_NEAR(board.conditions.temperature.high, high, 1e-9) << conditions;
+    EXPECT_NEAR(board.conditions.specified_at, specified_at, 1e-9) << conditions;
+  }
+}
+
 }  // namespace
 }  // namespace tamlo::io

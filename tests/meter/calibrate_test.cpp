@@ -8,6 +8,7 @@
 #include "boards.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/coverage.hpp"
+#include "tamlo/math/regression.hpp"
 #include "tamlo/meter/drift.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/simulate/unit.hpp"
@@ -290,6 +291,38 @@ TEST(Units, ToleranceFactors) {
   for (const auto& [n, factor] : {std::pair{10, 3.379}, {20, 2.752}, {50, 2.379}, {100, 2.233}}) {
     EXPECT_NEAR(math::tolerance_factor(n, 0.95, 0.95) / factor, 1.0, 0.01) << n;
   }
+}
+
+// Pearson's data with York's weights: slope -0.480533407, intercept 5.479910224 (York and others,
+// 2004, table II), through a calibration of a channel that has no errors of its own.
+TEST(Calibrate, ErrorsInBothAxesAreYorks) {
+  const std::vector<double> x{0.0, 0.9, 1.8, 2.6, 3.3, 4.4, 5.2, 6.1, 6.5, 7.4};
+  const std::vector<double> y{5.9, 5.4, 4.4, 4.6, 3.5, 3.7, 2.8, 2.8, 2.4, 1.5};
+  const std::vector<double> wx{1000, 1000, 500, 800, 200, 80, 60, 20, 1.8, 1.0};
+  const std::vector<double> wy{1.0, 1.8, 4.0, 8.0, 20, 20, 70, 70, 100, 500};
+  const auto chain =
+      chain::build(testing::board({.bits = 32, .reference = "10 V", .span = "0..10 V"}), "x");
+  std::vector<Reading> rows;
+  std::vector<double> ux, uy;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    ux.push_back(1.0 / std::sqrt(wx[i]));
+    uy.push_back(1.0 / std::sqrt(wy[i]));
+    rows.push_back({.meter = y[i], .reading = x[i], .u_meter = uy[i], .u_reading = ux[i]});
+  }
+  const auto c = calibrate(chain, normal_meter(), rows, {.model = Model::both_axes});
+  EXPECT_NEAR(c.parameters[0].value, 5.479910224, 1e-8);
+  EXPECT_NEAR(c.parameters[1].value, -0.480533407, 1e-8);
+  // Slopes near one, too: readings of the meter's own, with their errors in both axes.
+  for (auto& row : rows) row.meter = 0.02 + 1.003 * row.reading + 0.1 * (row.meter - 4.0);
+  std::vector<double> near;
+  for (const auto& row : rows) near.push_back(row.meter);
+  const auto steep = math::fit_both_axes(x, near, ux, uy);
+  const auto d = calibrate(chain, normal_meter(), rows, {.model = Model::both_axes});
+  EXPECT_NEAR(d.parameters[0].value, steep.offset, 1e-8);
+  EXPECT_NEAR(d.parameters[1].value, steep.gain, 1e-8);
+  // A row's own variance is that of reading - meter, as for a slope of one; here it is 0.95.
+  EXPECT_NEAR(d.parameters[0].standard, steep.offset_standard, 0.07 * steep.offset_standard);
+  EXPECT_NEAR(d.parameters[1].standard, steep.gain_standard, 0.07 * steep.gain_standard);
 }
 
 }  // namespace

@@ -199,5 +199,23 @@ TEST(Notation, RandomValuesSurviveAPrintedRoundTrip) {
   }
 }
 
+TEST(Notation, OneValueForARangeRootsAndFahrenheit) {
+  auto one = any_basis("degC");
+  one.one_value = true;
+  const auto sixty = parse_range("60 degC", one);
+  EXPECT_EQ(sixty.low, 333.15);
+  EXPECT_EQ(sixty.high, 333.15);
+  EXPECT_EQ(parse_range("15..45 degC", one).high, 318.15);
+  EXPECT_THROW(parse_range("60 degC", any_basis("degC")), NotationError);
+  EXPECT_THROW(parse_range("60 V", one), NotationError);
+  EXPECT_THROW(parse_range("60 degC ±1 K", one), NotationError);
+  EXPECT_EQ(parse_value("20 nV/sqrt(Hz)", any_basis("V/sqrt(Hz)")).nominal, 20e-9);
+  EXPECT_EQ(parse_value("20 nV/sqrt(Hz) ±10 % (k=2)", any_basis("V/sqrt(Hz)")).limits.size(), 1U);
+  // 32 degF is the ice point, 212 degF the steam point.
+  EXPECT_NEAR(*parse_value("32 degF", any_basis("degF")).nominal, 273.15, 1e-12);
+  EXPECT_NEAR(*parse_value("212 degF", any_basis("degC")).nominal, 373.15, 1e-12);
+  EXPECT_EQ(difference_unit(unit("degF")), unit("K"));
+}
+
 }  // namespace
 }  // namespace tamlo::quantity

@@ -72,7 +72,7 @@ TEST(Number, PrintThenParseGivesTheSameBits) {
 
 // Units with another factor have a text for every value that was read in them.
 TEST(Number, WhatWasReadInAUnitPrintsInIt) {
-  for (const char* symbol : {"min", "h", "year", "degC", "days"}) {
+  for (const char* symbol : {"min", "h", "year", "degC", "degF", "days"}) {
     for (const char* text : {"1", "0.1", "23.7", "45", "1.05", "-40", "1e-3", "12345.678"}) {
       const double value = parse_number(text, unit(symbol));
       const auto printed = format_number(value, unit(symbol));

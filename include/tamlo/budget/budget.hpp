@@ -17,6 +17,7 @@ struct Request {
   std::vector<double> at{};
   double coverage = 0.95;
   bool search = true;                     ///< for the worst place of the span
+  std::uint64_t rough_units = 20'000;     ///< tried at a point where the closed form does not hold
   std::optional<TrialsRequest> trials{};  ///< its coverage is this request's
 };
 
@@ -52,7 +53,8 @@ struct PointTrials {
 
 /// Bits, each its own thing: what noise leaves of a reading, what never flickers, what is true.
 struct Resolution {
-  double effective = 0.0;   ///< log2(full-scale range / noise of a reading)
+  double effective = 0.0;   ///< log2(full-scale range / noise of a reading); never more than the
+                            ///< different readings tell
   double noise_free = 0.0;  ///< log2(full-scale range / (6.6 noise))
   double accuracy = 0.0;    ///< log2(full-scale range / (2 expanded))
   double enob = 0.0;  ///< of a sine over the range: (SINAD - 1.76 dB) / 6.02 dB, one conversion

@@ -15,39 +15,46 @@ namespace tamlo::chain {
 /// A voltage over two resistors; the resistance it comes from loads the top one. Of one network
 /// both are p[network] times as large.
 struct DividerLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t top, bottom;
   std::optional<std::size_t> network{};
 };
 
 /// A resistance as one half of a divider on p[supply].
 struct SensorDividerLaw {
+  static constexpr bool resistance_follows_value = true;
   std::size_t supply, partner;
   bool sensor_at_bottom;
 };
 
 /// A resistance carrying p[current].
 struct ExcitationLaw {
+  static constexpr bool resistance_follows_value = true;
   std::size_t current;
 };
 
 /// A current through p[resistance].
 struct ShuntLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t resistance;
 };
 
 /// p[gain] * (v + p[offset] + p[common_mode]); its output has no resistance.
 struct AmplifierLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t gain, offset, common_mode, noise;
 };
 
 /// Adds p[resistor] to the resistance that the signal comes from; p[capacitor] holds the pin.
 struct LowpassLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t resistor, capacitor;
 };
 
 /// A thermistor together with what feeds it: its own power warms it by power / p[dissipation]. The
 /// firmware does not correct for that.
 struct SelfHeatedLaw {
+  static constexpr bool resistance_follows_value = true;
   std::variant<BetaLaw, ThreeCoefficientLaw> sensor;
   std::variant<SensorDividerLaw, ExcitationLaw> feed;
   std::size_t dissipation;
@@ -55,12 +62,14 @@ struct SelfHeatedLaw {
 
 /// p[leakage] of the pin flows through the resistance that the signal comes from.
 struct LeakageLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t leakage;
 };
 
 /// A meter's input resistance p[resistance] from the pin to ground. The firmware does not know of
 /// it.
 struct LoadLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t resistance;
 };
 

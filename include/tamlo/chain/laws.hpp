@@ -13,7 +13,8 @@
 
 /// What each part of a chain does to the signal that passes through it, given the parameters of the
 /// whole chain. A law knows its parameters by their index, so that one part that acts in two places
-/// is one parameter.
+/// is one parameter. Each says of itself whether the resistance behind it follows the value that
+/// goes in: loops over many values take it from there.
 namespace tamlo::chain {
 
 using Law = std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, ThreeCoefficientLaw,

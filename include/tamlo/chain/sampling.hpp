@@ -71,12 +71,14 @@ double time_to_settle(Sampling sampling, double resistance, double band);
 /// The pin's voltage as it is sampled: the rest of p[neighbour], the voltage of the channel before
 /// in the scan, stays in the capacitor. The firmware does not know of it.
 struct SamplingLaw {
+  static constexpr bool resistance_follows_value = false;
   Sampling sampling;
   std::size_t neighbour;
 };
 
 /// Volts that come in at the pin: interference, and what jitter makes of a moving signal.
 struct AddedLaw {
+  static constexpr bool resistance_follows_value = false;
   std::vector<std::size_t> terms;
 };
 

@@ -13,23 +13,27 @@ namespace tamlo::chain {
 
 /// Straight from p[at_low] at `low` to p[at_high] at `high`.
 struct LinearSensorLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t at_low, at_high;
   double low, high;
 };
 
 /// p[offset] + p[sensitivity] * (x - at).
 struct StraightSensorLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t sensitivity, offset;
   double at;
 };
 
 /// Thermistor by beta. p[error] is added to the temperature.
 struct BetaLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t r25, beta, error;
 };
 
 /// Thermistor by three coefficients: 1/T = a + b ln R + c (ln R)^3 (Steinhart and Hart, 1968).
 struct ThreeCoefficientLaw {
+  static constexpr bool resistance_follows_value = false;
   double a, b, c;
   std::size_t error;
 };
@@ -38,6 +42,7 @@ struct ThreeCoefficientLaw {
 /// all temperatures, p[error] in -1..1, times (base + slope |t|). `added` and `taken` are the leads
 /// whose resistances add and subtract.
 struct PlatinumLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t r0, error;
   double base, slope;
   std::vector<std::size_t> added, taken;
@@ -45,12 +50,14 @@ struct PlatinumLaw {
 
 /// p[excitation] * p[rated_output] * x / rated_load.
 struct BridgeLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t excitation, rated_output;
   double rated_load;
 };
 
 /// From `low` to `high` amperes over the span; p[error] is a part of the span.
 struct LoopLaw {
+  static constexpr bool resistance_follows_value = false;
   double low, high;
   double from, to;
   std::size_t error;
@@ -59,12 +66,14 @@ struct LoopLaw {
 /// Potentiometer: the part of the span is the part of the supply. A source resistance comes with
 /// it.
 struct PositionLaw {
+  static constexpr bool resistance_follows_value = true;
   std::size_t supply, resistance;
   double low, high;
 };
 
 /// p[resistance] * (x / at)^(-p[exponent]); x above 0.
 struct LightLaw {
+  static constexpr bool resistance_follows_value = false;
   std::size_t resistance, exponent;
   double at;
 };
@@ -72,6 +81,7 @@ struct LightLaw {
 /// Straight between points, and along the outermost pieces beyond them. p[error] is added to the
 /// quantity.
 struct CurveLaw {
+  static constexpr bool resistance_follows_value = false;
   std::vector<double> x, y;
   std::size_t error;
 };

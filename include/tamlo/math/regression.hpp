@@ -36,6 +36,7 @@ struct BothAxesFit {
   double offset_standard = 0.0, gain_standard = 0.0, covariance = 0.0;
   double chi_squared = 0.0;         ///< of rows - 2 degrees of freedom
   std::vector<double> standards{};  ///< of y in each row, with that of x at the slope
+  std::vector<double> adjusted{};   ///< x of the place on the line that each row stands for
   int iterations = 0;
   bool converged = false;  ///< the gain changed by less than 1e-15 of itself
 };

@@ -16,6 +16,7 @@ namespace tamlo::quantity {
 struct Expected {
   std::optional<Unit> unit{};
   std::vector<Basis> bases = {Basis::absolute, Basis::relative};
+  bool one_value = false;  ///< parse_range() takes one value for a range from it to itself, too
 };
 
 /// Reads a value in datasheet notation:

@@ -68,7 +68,7 @@ Unit label_unit(std::string_view label);
 /// The unit that is known to exist; for constants in code. Asserts that it does.
 Unit unit(std::string_view text);
 
-/// The unit of a difference of two values in `of`: K for degC, else the same.
+/// The unit of a difference of two values in `of`: K for degC and degF, else the same.
 Unit difference_unit(const Unit& of);
 
 /// The known spelling nearest to `text` in letters alone ("Kohm" -> "kohm"), or empty.
