@@ -246,10 +246,11 @@ TEST(RoughPoints, BitsAreThoseOfDifferentReadings) {
        {Case{0.0, 1, 10.0, 10.0}, Case{0.0, 64, 10.0, 10.0}, Case{0.05, 64, 10.0, 10.9},
         Case{1.0, 1, 9.5, 10.0}, Case{1.0, 64, 12.0, 13.1}}) {
     const auto chain = built({.name = "bits", .bits = 10, .noise = noise, .average = average});
-    const auto& point = evaluate(chain, {.at = {1.25}, .search = false}).points.front();
-    EXPECT_GE(point.resolution.effective, least - 1e-9) << noise << " " << average;
-    EXPECT_LE(point.resolution.effective, most + 1e-9) << noise << " " << average;
-    EXPECT_LE(point.resolution.noise_free, point.resolution.effective);
+    const auto budget = evaluate(chain, {.at = {1.25}, .search = false});
+    const auto& resolution = budget.points.front().resolution;
+    EXPECT_GE(resolution.effective, least - 1e-9) << noise << " " << average;
+    EXPECT_LE(resolution.effective, most + 1e-9) << noise << " " << average;
+    EXPECT_LE(resolution.noise_free, resolution.effective);
   }
 }
 
