@@ -297,8 +297,12 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .sources = chain.sources,
                 .correlations = chain.correlations,
                 .points = {}};
+  // Of many points each rough one is tried on fewer units: a curve has its scatter, not its cost.
+  auto of_point = request;
+  if (request.at.size() > 64)
+    of_point.rough_units = std::min<std::uint64_t>(1000, request.rough_units);
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
-    auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request));
+    auto& point = result.points.emplace_back(point_at(chain, adjustment, x, of_point));
     if (!request.trials) continue;
     auto trials = *request.trials;
     trials.coverage = request.coverage;

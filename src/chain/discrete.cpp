@@ -11,7 +11,7 @@ namespace {
 
 double below(double z) { return std::erfc(-z / std::numbers::sqrt2) / 2.0; }
 
-constexpr int grid_per_code = 16, phases = 16;
+constexpr int phases = 16;
 
 }  // namespace
 
@@ -64,21 +64,47 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   }
   // Between its points the mean is straight only where noise spreads it over some of them.
   if (!(reach > 0.0) || stages.empty() || noise_ < 0.25 || reach > 1e4) return;
-  first_ = std::floor(code(chain, x, chain.nominal) - reach);
-  const auto points = static_cast<int>(2.0 * reach + 2.0) * grid_per_code + 2;
-  for (int i = 0; i < points; ++i) {
-    grid_.push_back(of_conversions(first_ + static_cast<double>(i) / grid_per_code));
-  }
+  const double here = code(chain, x, chain.nominal);
+  const double per_code = std::clamp(std::ceil(4.0 / noise_), 1.0, 16.0);
+  const auto grid = [&](double from_here, auto moments) {
+    Grid result{.first = std::floor(here - from_here), .per_code = per_code};
+    const auto points = static_cast<int>((2.0 * from_here + 2.0) * per_code) + 2;
+    for (int i = 0; i < points; ++i) {
+      result.moments.push_back(moments(result.first + static_cast<double>(i) / per_code));
+    }
+    return result;
+  };
+  // Noise alone first, then over the phases of the sine.
+  const auto noise_alone = grid(reach + sine_ + 1.0, [&](double unquantised) {
+    return reported_moments(chain, unquantised, noise_);
+  });
+  grid_ = grid(reach, [&](double unquantised) {
+    return over_phases(unquantised, [&](double at) { return noise_alone.at(at); });
+  });
 }
 
-// Over all phases of the sine; the variance is that of the conversions, the sine's part included.
-ReportedMoments DiscreteReading::of_conversions(double unquantised) const {
-  if (sine_ < 0.1) return reported_moments(chain_, unquantised, std::hypot(noise_, sine_));
+bool DiscreteReading::Grid::holds(double unquantised) const {
+  const double at = (unquantised - first) * per_code;
+  return at >= 0.0 && at + 1.0 < static_cast<double>(moments.size());
+}
+
+ReportedMoments DiscreteReading::Grid::at(double unquantised) const {
+  const double at = (unquantised - first) * per_code;
+  const auto i = static_cast<std::size_t>(at);
+  const double part = at - static_cast<double>(i);
+  return {.mean = std::lerp(moments[i].mean, moments[i + 1].mean, part),
+          .variance = std::lerp(moments[i].variance, moments[i + 1].variance, part)};
+}
+
+// The variance is that of the conversions, the sine's part included.
+template <class Moments>
+ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments) const {
+  if (sine_ < 0.01) return moments(unquantised);
   ReportedMoments sum;
   double squares = 0.0;
   for (int i = 0; i < phases; ++i) {
     const double wave = sine_ * std::sin(2.0 * std::numbers::pi * (i + 0.5) / phases);
-    const auto of = reported_moments(chain_, unquantised + wave, noise_);
+    const auto of = moments(unquantised + wave);
     sum.mean += of.mean / phases;
     squares += (of.variance + of.mean * of.mean) / phases;
   }
@@ -94,16 +120,10 @@ double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
     const auto converted = convert(chain_, unquantised + wave + noise_ * z);
     return reading(chain_, static_cast<double>(reported(chain_.report, converted.code)));
   }
-  const double at = (unquantised - first_) * grid_per_code;
-  ReportedMoments of;
-  if (at >= 0.0 && at + 1.0 < static_cast<double>(grid_.size())) {
-    const auto i = static_cast<std::size_t>(at);
-    const double part = at - static_cast<double>(i);
-    of = {.mean = std::lerp(grid_[i].mean, grid_[i + 1].mean, part),
-          .variance = std::lerp(grid_[i].variance, grid_[i + 1].variance, part)};
-  } else {
-    of = of_conversions(unquantised);
-  }
+  const auto of =
+      grid_.holds(unquantised) ? grid_.at(unquantised) : over_phases(unquantised, [&](double at) {
+        return reported_moments(chain_, at, noise_);
+      });
   // The filter leaves of the clipped codes' variance the part that it leaves of the whole.
   const double whole = noise_ * noise_ + sine_ * sine_ / 2.0 + 1.0 / 12.0;
   const double left = left_ * left_ + 1.0 / 12.0 / chain_.averaged;

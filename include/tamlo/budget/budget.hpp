@@ -17,7 +17,8 @@ struct Request {
   std::vector<double> at{};
   double coverage = 0.95;
   bool search = true;                     ///< for the worst place of the span
-  std::uint64_t rough_units = 20'000;     ///< tried at a point where the closed form does not hold
+  std::uint64_t rough_units = 20'000;     ///< tried where the closed form does not hold; of more
+                                          ///< than 64 points 1000 at most
   std::optional<TrialsRequest> trials{};  ///< its coverage is this request's
 };
 

@@ -31,7 +31,8 @@ class DiscreteReading {
   double draw(Parameters p, math::Stream& noise) const;
 
  private:
-  ReportedMoments of_conversions(double unquantised) const;
+  template <class Moments>
+  ReportedMoments over_phases(double unquantised, Moments moments) const;
 
   const Chain& chain_;
   double x_;
@@ -39,9 +40,14 @@ class DiscreteReading {
   // amplitude; what of both is left behind average and filter, as a standard deviation.
   double noise_ = 0.0, sine_ = 0.0, left_ = 0.0;
   double grain_ = 0.0;  // an average of so many codes is a multiple of this; 0: of nothing
-  // What is reported on average over a grid of unquantised codes, from the first on.
-  double first_ = 0.0;
-  std::vector<ReportedMoments> grid_{};
+  // What is reported on average over a grid of unquantised codes.
+  struct Grid {
+    double first = 0.0, per_code = 1.0;
+    std::vector<ReportedMoments> moments{};
+    bool holds(double unquantised) const;
+    ReportedMoments at(double unquantised) const;
+  };
+  Grid grid_{};
 };
 
 /// What lies within `reach` codes of a place and makes a reading other than smooth, the mildest
