@@ -110,8 +110,13 @@ Resolution resolution_of(const Chain& chain, const Point& point,
 // Where a reading is not smooth over what varies from unit to unit, the law of propagation does not
 // hold: the same figures by trials of readings code by code.
 void take_trials_if_rough(const Chain& chain, std::uint64_t units, Point& point) {
-  const double reach =
+  double reach =
       3.0 * point.combined / point.code_width + 6.0 * chain::noise_in_codes(chain, point.at);
+  auto p = chain.nominal;
+  for (const auto& source : chain.sources) {
+    if (source.kind != Kind::interference) continue;
+    reach += std::abs(chain::code_effect(chain, point.at, source, source.limit, p));
+  }
   point.roughness = chain::roughness(chain, point.at, reach, point.expanded / 2.0);
   // A tare is a reading too.
   if (const auto& tare = chain.channel.scaling.tare) {
