@@ -36,10 +36,8 @@ std::string decided_by(const meter::Suspect& suspect) {
         *std::ranges::find(suspect.sources, before_pin, &meter::Suspect::Source::before_pin);
     return first.name + (count > 1 ? fmt::format(" and {} more", count - 1) : "");
   };
-  return fmt::format(
-      "a meter at the converter's pin would: what {} did would still show there, what {} did would "
-      "not",
-      some(false, behind), some(true, before));
+  return fmt::format("a meter at the converter's pin would: {} show there, {} do not",
+                     some(false, behind), some(true, before));
 }
 
 std::string span_of_time(double seconds) {
