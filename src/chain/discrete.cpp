@@ -75,7 +75,7 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
     return result;
   };
   // Noise alone first, then over the phases of the sine.
-  const auto noise_alone = grid(reach + sine_ + 1.0, [&](double unquantised) {
+  const auto noise_alone = grid(reach + sine_ + 3.0, [&](double unquantised) {
     return reported_moments(chain, unquantised, noise_);
   });
   grid_ = grid(reach, [&](double unquantised) {
