@@ -123,7 +123,8 @@ void take_trials_if_rough(const Chain& chain, std::uint64_t units, Point& point)
     point.roughness =
         std::max(point.roughness, chain::roughness(chain, *tare, reach, point.expanded / 2.0));
   }
-  if (point.roughness == chain::Roughness::none) return;
+  // A correction belongs to one unit, and units drawn at random do not have its errors.
+  if (point.roughness == chain::Roughness::none || chain.channel.correction) return;
   point.method = Method::trials;
   auto errors = sample_discrete(chain, point.at, units);
   const auto n = static_cast<double>(errors.size());

@@ -210,7 +210,13 @@ Report of(const Budget& budget) {
     }
   }
   for (const auto& p : budget.points) {
-    if (p.method != budget::Method::trials) continue;
+    if (p.roughness == chain::Roughness::none) continue;
+    if (p.method == budget::Method::closed_form) {
+      report.remarks.push_back({fmt::format(
+          "at {} the law of propagation is doubtful ({}), and stands as readings are corrected",
+          at(budget, p.at), name(p.roughness))});
+      continue;
+    }
     report.remarks.push_back(
         {fmt::format("at {} the law of propagation does not hold ({}): by trials "
                      "of units, code by code",

@@ -254,5 +254,19 @@ TEST(RoughPoints, BitsAreThoseOfDifferentReadings) {
   }
 }
 
+// A calibrated unit is not drawn at random: what its correction leaves stays in the closed form.
+TEST(RoughPoints, ACorrectedChannelKeepsItsClosedForm) {
+  auto b = board({.span = "0..2.5 V"});
+  b.converters.front().offset = value("±8 LSB", "V");
+  b.channels.front().correction =
+      model::Correction{.coefficients = {0.004}, .half_width = 1.25, .standard = 0.001};
+  const auto budget = evaluate(chain::build(b, "x"), {.at = {0.0}, .search = false});
+  const auto& point = budget.points.front();
+  EXPECT_EQ(point.method, Method::closed_form);
+  EXPECT_NE(point.roughness, chain::Roughness::none);
+  EXPECT_NEAR(point.bias, 0.0, 1e-12);
+  EXPECT_GE(point.expanded, 1.95 * 0.001);
+}
+
 }  // namespace
 }  // namespace tamlo::budget
