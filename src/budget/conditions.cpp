@@ -49,7 +49,7 @@ std::vector<UnderCondition> over_age(const model::Board& board, const std::strin
 }
 
 Budget over_span(const chain::Chain& chain, int count, double coverage) {
-  Request request{.at = {}, .coverage = coverage, .rough_units = 2000};
+  Request request{.at = {}, .coverage = coverage};
   const auto& span = chain.channel.span;
   for (int i = 0; i < count; ++i) request.at.push_back(along(span.low, span.high, i, count));
   return evaluate(chain, request);
