@@ -5,6 +5,7 @@
 #include <benchmark/benchmark.h>
 
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 
 namespace {

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "tamlo/chain/batch.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 
 namespace {

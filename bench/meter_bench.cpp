@@ -3,6 +3,7 @@
 // bench/peers/meter_rows.py, the same figures in numpy; scripts/bench prints the ratio.
 #include <benchmark/benchmark.h>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/math/random.hpp"
 #include "tamlo/meter/calibrate.hpp"

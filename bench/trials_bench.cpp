@@ -4,6 +4,7 @@
 #include <benchmark/benchmark.h>
 
 #include "tamlo/budget/channel_trials.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/math/instructions.hpp"
 

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <utility>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 
 namespace tamlo::budget {

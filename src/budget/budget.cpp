@@ -11,6 +11,7 @@
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/averaging.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {

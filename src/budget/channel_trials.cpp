@@ -5,8 +5,10 @@
 #include <cmath>
 #include <optional>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/discrete.hpp"
 #include "tamlo/chain/varied.hpp"
+#include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
 namespace {

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "blocks.hpp"
+#include "tamlo/chain/chain.hpp"
 
 namespace tamlo::chain {
 namespace {

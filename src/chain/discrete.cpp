@@ -6,6 +6,10 @@
 #include <numbers>
 #include <utility>
 
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/roughness.hpp"
+#include "tamlo/math/random.hpp"
+
 namespace tamlo::chain {
 namespace {
 

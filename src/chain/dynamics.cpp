@@ -5,6 +5,8 @@
 #include <cmath>
 #include <limits>
 
+#include "tamlo/chain/chain.hpp"
+
 namespace tamlo::chain {
 namespace {
 

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/chain/chain.hpp"
+
 namespace tamlo::chain {
 namespace {
 

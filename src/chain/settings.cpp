@@ -5,6 +5,8 @@
 #include <cmath>
 #include <utility>
 
+#include "tamlo/chain/chain.hpp"
+
 namespace tamlo::chain {
 namespace {
 

@@ -3,6 +3,8 @@
 
 #include <cassert>
 
+#include "tamlo/model/board.hpp"
+
 namespace tamlo::chain {
 
 std::string_view name(Kind kind) {

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "tamlo/chain/chain.hpp"
+
 namespace tamlo::chain {
 
 Lowpasses::Lowpasses(const std::vector<double>& time_constants) {

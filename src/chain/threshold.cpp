@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <cmath>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/math/coverage.hpp"
 

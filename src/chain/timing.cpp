@@ -6,6 +6,8 @@
 #include <cstdlib>
 #include <limits>
 
+#include "tamlo/model/board.hpp"
+
 namespace tamlo::chain {
 namespace {
 

@@ -2,6 +2,7 @@
 #include "tamlo/io/json.hpp"
 
 #include "json_parts.hpp"
+#include "tamlo/chain/chain.hpp"
 
 namespace tamlo::io {
 namespace {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "json_parts.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/io/json.hpp"
 

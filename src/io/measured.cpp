@@ -6,6 +6,7 @@
 
 #include <filesystem>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "toml_text.hpp"
 

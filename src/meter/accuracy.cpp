@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/model/board.hpp"
+
 namespace tamlo::meter {
 namespace {
 

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "tamlo/meter/accuracy.hpp"
+#include "tamlo/model/board.hpp"
 
 namespace tamlo::meter {
 namespace {

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 
 namespace tamlo::record {

@@ -8,6 +8,7 @@
 #include <map>
 #include <stdexcept>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/step_response.hpp"
 #include "tamlo/math/coverage.hpp"
 

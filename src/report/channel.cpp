@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "channel_parts.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
 

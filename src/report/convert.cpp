@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"

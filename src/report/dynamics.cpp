@@ -8,6 +8,7 @@
 
 #include "channel_parts.hpp"
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "words.hpp"
 
 namespace tamlo::report {

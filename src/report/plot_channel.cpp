@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "gnuplot.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/report/plot.hpp"
 #include "words.hpp"

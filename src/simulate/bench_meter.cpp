@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "tamlo/math/random.hpp"
+#include "tamlo/model/board.hpp"
 
 namespace tamlo::simulate {
 

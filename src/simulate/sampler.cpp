@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "draw.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/record/sine.hpp"
 
 namespace tamlo::simulate {

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "tamlo/chain/chain.hpp"
+
 namespace tamlo::simulate {
 
 using std::numbers::pi;

@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "draw.hpp"
+#include "tamlo/chain/chain.hpp"
 
 namespace tamlo::simulate {
 

@@ -10,11 +10,13 @@
 #include <filesystem>
 #include <functional>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/math/random.hpp"
+#include "tamlo/model/board.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {

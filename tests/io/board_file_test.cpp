@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/model/board.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::io {

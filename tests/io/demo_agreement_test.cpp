@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/model/board.hpp"
 #include "tamlo/simulate/unit.hpp"
 #include "tool/process.hpp"
 

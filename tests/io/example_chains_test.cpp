@@ -6,6 +6,7 @@
 #include <filesystem>
 
 #include "tamlo/chain/batch.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/io/board_file.hpp"
 

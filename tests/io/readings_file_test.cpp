@@ -5,6 +5,7 @@
 
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/model/board.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::io {

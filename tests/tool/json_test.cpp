@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tool/process.hpp"
 

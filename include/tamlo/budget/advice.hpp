@@ -7,6 +7,10 @@
 
 #include "tamlo/budget/budget.hpp"
 
+namespace tamlo::model {
+struct Board;
+}  // namespace tamlo::model
+
 /// What to change first. Every figure is of the changed chain, run, and none a rule of thumb.
 namespace tamlo::budget {
 

@@ -6,8 +6,13 @@
 #include <vector>
 
 #include "tamlo/budget/trials.hpp"
-#include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/roughness.hpp"
+#include "tamlo/chain/source.hpp"
+#include "tamlo/quantity/value.hpp"
+
+namespace tamlo::chain {
+struct Chain;
+}  // namespace tamlo::chain
 
 /// How wrong a reading can be, and why (docs/method.md, "Budget"; JCGM 100).
 namespace tamlo::budget {

@@ -2,7 +2,10 @@
 #pragma once
 
 #include "tamlo/budget/propagate.hpp"
-#include "tamlo/chain/chain.hpp"
+
+namespace tamlo::chain {
+struct Chain;
+}  // namespace tamlo::chain
 
 /// The sources of a channel as inputs of the propagation engine, and its whole chain as their
 /// model.

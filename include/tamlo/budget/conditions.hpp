@@ -6,6 +6,10 @@
 
 #include "tamlo/budget/budget.hpp"
 
+namespace tamlo::model {
+struct Board;
+}  // namespace tamlo::model
+
 /// A channel's budget as its conditions change. Each figure is of a chain that was built anew.
 namespace tamlo::budget {
 

@@ -4,11 +4,13 @@
 #include <cstdint>
 #include <span>
 
-#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/signal.hpp"
 
 /// Many values at once: what convert() and reading() give one by one, to the bit, at a fraction of
 /// the time, because each part of the chain is asked once for a block of values.
 namespace tamlo::chain {
+
+struct Chain;
 
 /// Codes of unlimited resolution for the quantities `x`; `codes` is as long as `x`.
 void codes(const Chain& chain, std::span<const double> x, Parameters p, std::span<double> codes);

@@ -27,12 +27,6 @@ struct Parameter {
   quantity::Unit unit{};
 };
 
-/// Two sources that go together; a source is in one pair at most.
-struct Correlation {
-  std::size_t first = 0, second = 0;
-  double coefficient = 0.0;
-};
-
 struct Stage {
   std::string name{};
   Law law{};

@@ -2,16 +2,20 @@
 #pragma once
 
 #include <cstdint>
-#include <string_view>
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
-#include "tamlo/math/random.hpp"
+#include "tamlo/chain/signal.hpp"
+
+namespace tamlo::math {
+class Stream;
+}
 
 /// One reading as it really comes about: noise, the quantiser and both its ends, the register
 /// format, average and filter, the firmware's integers, correction and decimals (docs/method.md,
 /// "One reading"). read() of chain.hpp is its smooth limit, without steps and without ends.
 namespace tamlo::chain {
+
+struct Chain;
 
 /// Mean and variance of what is reported for an unquantised code with normal noise of standard
 /// deviation `sigma` codes: a sum over the codes in reach, clipped at both ends.
@@ -49,19 +53,5 @@ class DiscreteReading {
   };
   Grid grid_{};
 };
-
-/// What lies within `reach` codes of a place and makes a reading other than smooth, the mildest
-/// first.
-enum class Roughness : std::uint8_t {
-  none,
-  steps,     ///< steps of the integers or decimals as coarse as what is to be told
-  code_end,  ///< an end of the codes, or of the reported counts
-  clamp,     ///< a clamp of the firmware
-  overflow,  ///< a word of the firmware that is too short
-};
-std::string_view name(Roughness roughness);
-
-/// The worst of them at `x`; steps count where they are larger than `coarse`, SI.
-Roughness roughness(const Chain& chain, double x, double reach, double coarse);
 
 }  // namespace tamlo::chain

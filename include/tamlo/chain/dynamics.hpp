@@ -5,11 +5,14 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/timing.hpp"
 
 /// What a channel does in time: its average and filter, how late it is, what gets in from outside
 /// (docs/method.md, "Time" and "Averages and filters").
 namespace tamlo::chain {
+
+struct Chain;
+struct Digital;
 
 /// Figures of one stage, or of all of them in series. Hz and s where the board gives a rate;
 /// without one parts of the rate and samples.

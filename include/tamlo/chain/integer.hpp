@@ -4,7 +4,9 @@
 #include <cstdint>
 #include <optional>
 
-#include "tamlo/model/board.hpp"
+namespace tamlo::model {
+struct IntegerScaling;
+}  // namespace tamlo::model
 
 /// What a firmware that scales in integers does to a code, exactly.
 namespace tamlo::chain {

@@ -6,10 +6,12 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
+#include "tamlo/quantity/unit.hpp"
 
 /// What a channel's description amounts to, at rest. What it does in time is in dynamics.hpp.
 namespace tamlo::chain {
+
+struct Chain;
 
 /// A place of the span, and what the converter and the firmware make of it nominally.
 struct Landmark {

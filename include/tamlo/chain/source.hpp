@@ -5,7 +5,11 @@
 #include <string>
 #include <string_view>
 
-#include "tamlo/model/board.hpp"
+#include "tamlo/quantity/limit.hpp"
+
+namespace tamlo::model {
+struct Conditions;
+}  // namespace tamlo::model
 
 namespace tamlo::chain {
 
@@ -47,6 +51,12 @@ struct Source {
   double band_ratio =
       1.0;  ///< of that noise: the highest frequency that passes over the lowest seen
   double correlated_over = 0.0;  ///< s, of noise before a low-pass: its time constant
+};
+
+/// Two sources that go together; a source is in one pair at most.
+struct Correlation {
+  std::size_t first = 0, second = 0;
+  double coefficient = 0.0;
 };
 
 /// What one unit of each basis is worth in the unit of a parameter.

@@ -3,10 +3,10 @@
 
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
-
 /// The answer of a channel to a step of the quantity.
 namespace tamlo::chain {
+
+struct Chain;
 
 /// Low-passes in series, none of which loads another.
 class Lowpasses {

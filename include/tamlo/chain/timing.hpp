@@ -4,7 +4,12 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/model/board.hpp"
+namespace tamlo::model {
+struct Board;
+struct Channel;
+struct Clock;
+struct Converter;
+}  // namespace tamlo::model
 
 /// When a channel is converted, and how often (docs/method.md, "Time"). All in s, Hz and
 /// conversions a second; 0 is what the board does not say.

@@ -3,10 +3,11 @@
 
 #include <span>
 
-#include "tamlo/chain/chain.hpp"
 #include "tamlo/math/draws.hpp"
 
 namespace tamlo::chain {
+
+struct Chain;
 
 /// Readings of the quantity `x` by many units, as read_untared() gives them one by one to the bit
 /// on every set of instructions: rows[i][t] is parameter i of unit t, each row as long as `out`,

@@ -6,7 +6,9 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
+namespace tamlo::chain {
+struct Chain;
+}  // namespace tamlo::chain
 
 /// Is the description of a channel sound, and what would hurt? The catalogue with its reasons is
 /// docs/findings.md.

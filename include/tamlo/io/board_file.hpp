@@ -4,7 +4,9 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/model/board.hpp"
+namespace tamlo::model {
+struct Board;
+}  // namespace tamlo::model
 
 namespace tamlo::io {
 

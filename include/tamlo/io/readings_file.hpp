@@ -6,7 +6,11 @@
 #include <vector>
 
 #include "tamlo/meter/compare.hpp"
-#include "tamlo/model/board.hpp"
+
+namespace tamlo::model {
+struct Board;
+struct Meter;
+}  // namespace tamlo::model
 
 namespace tamlo::io {
 

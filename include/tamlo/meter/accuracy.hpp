@@ -5,7 +5,10 @@
 #include <optional>
 #include <vector>
 
-#include "tamlo/model/board.hpp"
+namespace tamlo::model {
+struct Meter;
+struct MeterRange;
+}  // namespace tamlo::model
 
 /// What a reference meter may be off (docs/method.md, "Meter").
 namespace tamlo::meter {

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "tamlo/meter/compare.hpp"
+#include "tamlo/model/scaling.hpp"
 
 /// What correction makes a channel read as the meter does, how good it is, and what remains
 /// (docs/method.md, "Calibration").

@@ -8,9 +8,17 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
 #include "tamlo/meter/reading.hpp"
-#include "tamlo/model/board.hpp"
+#include "tamlo/quantity/unit.hpp"
+
+namespace tamlo::chain {
+struct Chain;
+}  // namespace tamlo::chain
+
+namespace tamlo::model {
+struct Board;
+struct Meter;
+}  // namespace tamlo::model
 
 /// Readings of a channel beside a reference meter: does it do what its budget said?
 namespace tamlo::meter {

@@ -6,7 +6,9 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/model/board.hpp"
+namespace tamlo::model {
+struct Meter;
+}  // namespace tamlo::model
 
 namespace tamlo::meter {
 

@@ -6,8 +6,11 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
 #include "tamlo/record/capture.hpp"
+
+namespace tamlo::chain {
+struct Chain;
+}  // namespace tamlo::chain
 
 /// What a record of a channel should show, by its description.
 namespace tamlo::record {

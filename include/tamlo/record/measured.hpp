@@ -5,6 +5,8 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/model/converter.hpp"
+#include "tamlo/model/scaling.hpp"
 #include "tamlo/record/verdict.hpp"
 
 namespace tamlo::record {

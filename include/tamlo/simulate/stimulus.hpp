@@ -3,8 +3,11 @@
 
 #include <cstdint>
 
-#include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/step_response.hpp"
+
+namespace tamlo::chain {
+struct Chain;
+}  // namespace tamlo::chain
 
 /// What a virtual unit is fed with while its samples are captured.
 namespace tamlo::simulate {

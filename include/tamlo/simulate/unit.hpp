@@ -6,8 +6,12 @@
 #include <utility>
 #include <vector>
 
-#include "tamlo/chain/chain.hpp"
 #include "tamlo/math/random.hpp"
+
+namespace tamlo::chain {
+struct Chain;
+struct Conversion;
+}  // namespace tamlo::chain
 
 /// Virtual units: boards drawn from the description, converting one sample at a time.
 namespace tamlo::simulate {

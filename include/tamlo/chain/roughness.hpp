@@ -1,0 +1,26 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <string_view>
+
+/// Where readings are not a smooth function of the quantity (docs/method.md, "One reading").
+namespace tamlo::chain {
+
+struct Chain;
+
+/// What lies within `reach` codes of a place and makes a reading other than smooth, the mildest
+/// first.
+enum class Roughness : std::uint8_t {
+  none,
+  steps,     ///< steps of the integers or decimals as coarse as what is to be told
+  code_end,  ///< an end of the codes, or of the reported counts
+  clamp,     ///< a clamp of the firmware
+  overflow,  ///< a word of the firmware that is too short
+};
+std::string_view name(Roughness roughness);
+
+/// The worst of them at `x`; steps count where they are larger than `coarse`, SI.
+Roughness roughness(const Chain& chain, double x, double reach, double coarse);
+
+}  // namespace tamlo::chain
