@@ -156,6 +156,8 @@ void Builder::add_converter() {
   const auto& name = converter.name;
   auto& law = chain_.conversion;
   law.codes = std::ldexp(1.0, converter.resolution);
+  // Straight binary counts from the low end; the other codings have their 0 in the middle.
+  if (converter.coding != model::Coding::straight_binary) law.code_zero = law.codes / 2.0;
   law.shift = converter.first_transition == model::FirstTransition::full_code ? -0.5 : 0.0;
   law.reference = reference(converter.reference);
   law.has_negative = !converter.negative_reference.empty();

@@ -41,8 +41,6 @@ double code_width_at(const Chain& chain, double x) {
   return std::abs(quantity_at(chain, code_here + 0.5) - quantity_at(chain, code_here - 0.5));
 }
 
-double step_at(const Chain& chain, double x) { return chain.report.step * code_width_at(chain, x); }
-
 double voltage(const Chain& chain, double x, Parameters p) { return signal(chain, x, p).value; }
 
 Signal signal(const Chain& chain, double x, Parameters p) {

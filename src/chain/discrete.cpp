@@ -15,8 +15,6 @@ namespace {
 
 double below(double z) { return std::erfc(-z / std::numbers::sqrt2) / 2.0; }
 
-constexpr int phases = 16;
-
 }  // namespace
 
 ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma) {
@@ -100,6 +98,10 @@ ReportedMoments DiscreteReading::Grid::at(double unquantised) const {
           .variance = std::lerp(moments[i].variance, moments[i + 1].variance, part)};
 }
 
+double DiscreteReading::wave(int phase) const {
+  return sine_ * std::sin(2.0 * std::numbers::pi * (phase + 0.5) / phases);
+}
+
 // The variance is that of the conversions, the sine's part included.
 template <class Moments>
 ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments) const {
@@ -107,8 +109,7 @@ ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments
   ReportedMoments sum;
   double squares = 0.0;
   for (int i = 0; i < phases; ++i) {
-    const double wave = sine_ * std::sin(2.0 * std::numbers::pi * (i + 0.5) / phases);
-    const auto of = moments(unquantised + wave);
+    const auto of = moments(unquantised + wave(i));
     sum.mean += of.mean / phases;
     squares += (of.variance + of.mean * of.mean) / phases;
   }
@@ -124,16 +125,21 @@ double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
     const auto converted = convert(chain_, unquantised + wave + noise_ * z);
     return reading(chain_, static_cast<double>(reported(chain_.report, converted.code)));
   }
-  const auto of =
+  const auto of = behind_filter(unquantised);
+  double value = of.mean + std::sqrt(of.variance) * z;
+  if (grain_ > 0.0) value = std::floor(value / grain_ + 0.5) * grain_;
+  return reading(chain_, value);
+}
+
+ReportedMoments DiscreteReading::behind_filter(double unquantised) const {
+  auto of =
       grid_.holds(unquantised) ? grid_.at(unquantised) : over_phases(unquantised, [&](double at) {
         return reported_moments(chain_, at, noise_);
       });
   // The filter leaves of the clipped codes' variance the part that it leaves of the whole.
   const double whole = noise_ * noise_ + sine_ * sine_ / 2.0 + 1.0 / 12.0;
-  const double left = left_ * left_ + 1.0 / 12.0 / chain_.averaged;
-  double value = of.mean + std::sqrt(of.variance * left / whole) * z;
-  if (grain_ > 0.0) value = std::floor(value / grain_ + 0.5) * grain_;
-  return reading(chain_, value);
+  of.variance *= (left_ * left_ + 1.0 / 12.0 / chain_.averaged) / whole;
+  return of;
 }
 
 std::string_view name(Roughness roughness) {

@@ -6,6 +6,7 @@
 #include <limits>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/step_response.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -60,6 +61,50 @@ std::optional<Settling> settling(const Chain& chain) {
           (resistance + chain.sampling->switch_resistance) * chain.sampling->capacitor};
 }
 
+// The number of the first reading from which on all are within the target of a step that falls
+// `lost` conversions after a reading, all before it at rest. Where no rate is known the low-passes
+// do not count.
+int settled_at(const Chain& chain, const Dynamics& of, double lost) {
+  const double rate = chain.digital.rate, band = target_band(chain);
+  const int every = decimation(chain.digital);
+  const double analog = rate > 0.0 ? of.analog_settling * rate : 0.0;
+  const double most = of.series.to_target + 2.0 + std::ceil((1.5 * analog + lost) / every);
+  // Of what is very long the sum stands, which is not less.
+  if (most * every > 4e5) return static_cast<int>(std::min(most, 1e9));
+  const Lowpasses lowpasses(rate > 0.0 ? chain.time_constants : std::vector<double>{});
+  DigitalState state(chain.digital);
+  int readings = 0, settled = 1;
+  for (int i = 1; readings < static_cast<int>(most); ++i) {
+    const double since = i > lost ? (i - lost) / (rate > 0.0 ? rate : 1.0) : -1.0;
+    if (!state.push(lowpasses.after_step(since))) continue;
+    ++readings;
+    if (std::abs(1.0 - state.value()) > band) settled = readings + 1;
+  }
+  return settled;
+}
+
+// In conversions, for the worst moment of the step: right behind one that makes one reading more
+// necessary than those before.
+double longest_until_settled(const Chain& chain, const Dynamics& of) {
+  const int every = decimation(chain.digital);
+  const auto waits = [&](double lost) { return settled_at(chain, of, lost) * every - lost; };
+  constexpr int moments = 16;
+  double longest = 0.0;
+  for (int i = 0; i < moments; ++i) {
+    double low = static_cast<double>(every) * i / moments;
+    double high = static_cast<double>(every) * (i + 1) / moments;
+    const int before = settled_at(chain, of, low);
+    longest = std::max(longest, waits(low));
+    if (settled_at(chain, of, high) == before) continue;
+    for (int halved = 0; halved < 24; ++halved) {
+      const double middle = (low + high) / 2.0;
+      (settled_at(chain, of, middle) == before ? low : high) = middle;
+    }
+    longest = std::max(longest, waits(high));
+  }
+  return longest;
+}
+
 // The window of the longest mean, in mains periods.
 double mains_periods(const Chain& chain) {
   double longest = 0.0;
@@ -94,7 +139,7 @@ std::vector<double> step_response(const Digital& digital, int readings) {
 }
 
 double time_between_steps(const Chain& chain, double x, double slope) {
-  return step_at(chain, x) / std::abs(slope);
+  return tread_width_at(chain, x) / std::abs(slope);
 }
 
 Dynamics dynamics(const Chain& chain) {
@@ -111,15 +156,12 @@ Dynamics dynamics(const Chain& chain) {
   for (const double tau : chain.time_constants) {
     result.analog_settling -= tau * std::log(target_band(chain));
   }
-  const double readings = result.series.output_rate;
-  if (readings > 0.0) {
-    // The step may fall right behind the start of a block, which then is lost for it.
-    const int lost = decimation(chain.digital) > 1 ? 1 : 0;
-    const double own = chain.converter.data_rate
-                           ? chain.converter.sinc_order / *chain.converter.data_rate
-                           : result.timing.conversion_time;
-    result.latency = own + result.analog_settling + (result.series.to_target + lost) / readings;
-  }
+  result.first_valid = settled_at(chain, result, 0);
+  if (!(chain.digital.rate > 0.0)) return result;
+  result.latency = longest_until_settled(chain, result) / chain.digital.rate;
+  result.latency += chain.converter.data_rate
+                        ? chain.converter.sinc_order / *chain.converter.data_rate
+                        : result.timing.conversion_time;
   return result;
 }
 

@@ -1,48 +1,113 @@
 // SPDX-License-Identifier: Apache-2.0
+#include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/discrete.hpp"
 #include "tamlo/chain/dynamics.hpp"
-#include "tamlo/math/coverage.hpp"
 
 namespace tamlo::chain {
 namespace {
 
-// Where the reported value changes to or from `reported`, seen from above.
-double edge_of(const Chain& chain, double x, double& reported) {
-  const auto& report = chain.report;
-  const auto converted = convert(chain, code(chain, x, chain.nominal));
-  const auto value = chain::reported(report, converted.code);
-  reported = static_cast<double>(value);
-  const auto codes = codes_reported_as(report, value);
-  return quantity_at(chain, static_cast<double>(codes.first) - 0.5);
+// A firmware that compares register values: on from `on` on in the direction in which the codes
+// move with the quantity, off again before `off`.
+class Switch {
+ public:
+  Switch(const Chain& chain, double at)
+      : chain_(chain),
+        reading_(chain, at),
+        rising_(code(chain, chain.channel.span.high, chain.nominal) >=
+                code(chain, chain.channel.span.low, chain.nominal)),
+        on_(reported_at(at)) {}
+
+  double reported_at(double x) const {
+    const auto converted = convert(chain_, code(chain_, x, chain_.nominal));
+    return static_cast<double>(reported(chain_.report, converted.code));
+  }
+  double on() const { return on_; }
+
+  /// The unquantised code at which one reading in two has reached `value`.
+  double edge(double value) const {
+    const auto codes =
+        codes_reported_as(chain_.report, static_cast<std::int64_t>(std::floor(value)));
+    double low = static_cast<double>(codes.first) - 1.0 - chain_.report.step;
+    double high = static_cast<double>(codes.last) + 1.0 + chain_.report.step;
+    for (int i = 0; i < 50; ++i) {
+      const double middle = (low + high) / 2.0;
+      ((reaches(middle, value) < 0.5) == rising_ ? low : high) = middle;
+    }
+    return (low + high) / 2.0;
+  }
+
+  /// Pairs of false trips a reading, at the worst place between the edges: the inverse of the
+  /// readings that it takes on average to go on and off again.
+  double trips(double off) const {
+    const double middle = (edge(on_) + edge(off)) / 2.0;
+    constexpr int places = 16;
+    double worst = 0.0;
+    for (int i = -places; i <= places; ++i) {
+      const double at = middle + chain_.report.width * i / places;
+      const double goes_on = reaches(at, on_), goes_off = leaves(at, off);
+      if (goes_on > 0.0 && goes_off > 0.0) {
+        worst = std::max(worst, goes_on * goes_off / (goes_on + goes_off));
+      }
+    }
+    return worst;
+  }
+
+ private:
+  const Chain& chain_;
+  DiscreteReading reading_;
+  bool rising_;
+  double on_;
+
+  double probability(double unquantised, const std::function<bool(double)>& holds) const {
+    double sum = 0.0;
+    for (const auto& [value, p] : reading_.outcomes(unquantised)) {
+      if (holds(value)) sum += p;
+    }
+    return sum;
+  }
+  double reaches(double unquantised, double value) const {
+    return probability(unquantised, [&](double of) { return rising_ ? of >= value : of <= value; });
+  }
+  double leaves(double unquantised, double value) const {
+    return probability(unquantised, [&](double of) { return rising_ ? of < value : of > value; });
+  }
+};
+
+// The least hysteresis with which the trips stay at `allowed` a reading.
+double needed(const Chain& chain, const Switch& of, double noise, double allowed) {
+  const double at = chain.channel.threshold->at;
+  const auto trips = [&](double hysteresis) { return of.trips(of.reported_at(at - hysteresis)); };
+  if (trips(0.0) <= allowed) return 0.0;
+  double low = 0.0, high = std::max(noise, step_at(chain, at));
+  while (trips(high) > allowed && high < chain.channel.span.width())
+    low = std::exchange(high, 2.0 * high);
+  while (high - low > 1e-3 * high) {
+    const double middle = (low + high) / 2.0;
+    (trips(middle) > allowed ? low : high) = middle;
+  }
+  return high;
 }
 
 }  // namespace
 
-double false_trips(double rate, double sigma, double hysteresis) {
-  if (!(sigma > 0.0)) return 0.0;
-  // A chain of two states, on and off, each left with the same probability at a reading.
-  return rate / 2.0 * math::normal_below(-hysteresis / (2.0 * sigma));
-}
-
-double hysteresis_for(double rate, double sigma, double trips) {
-  const double probability = 2.0 * trips / rate;
-  if (!(probability < 0.5)) return 0.0;
-  return -2.0 * sigma * math::normal_quantile(probability);
-}
-
 std::optional<ThresholdFigures> threshold(const Chain& chain) {
   const auto& of = chain.channel.threshold;
   if (!of) return {};
-  ThresholdFigures result{.noise = reading_noise(chain, of->at),
+  const Switch compares(chain, of->at);
+  ThresholdFigures result{.on_code = compares.on(),
+                          .off_code = compares.reported_at(of->at - of->hysteresis),
+                          .noise = reading_noise(chain, of->at),
                           .reading_rate = output_rate(chain.digital)};
-  result.on = edge_of(chain, of->at, result.on_code);
-  result.off = edge_of(chain, of->at - of->hysteresis, result.off_code);
+  result.on = quantity_at(chain, compares.edge(result.on_code));
+  result.off = quantity_at(chain, compares.edge(result.off_code));
   if (result.reading_rate > 0.0) {
-    result.false_trips = false_trips(result.reading_rate, result.noise, of->hysteresis);
+    result.false_trips = result.reading_rate * compares.trips(result.off_code);
     if (of->false_trips) {
-      result.needed = hysteresis_for(result.reading_rate, result.noise, *of->false_trips);
+      result.needed = needed(chain, compares, result.noise, *of->false_trips / result.reading_rate);
     }
   }
   return result;

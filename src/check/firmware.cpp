@@ -40,8 +40,11 @@ void examine_convention(const Examination& e) {
                     e.chain.report.reporting.kind != model::Reporting::Kind::counts;
   if (!used) return;
   const double codes = e.chain.conversion.codes * e.chain.report.per_code;
-  // Widened by its own high bits, a code reaches the last count, and the line runs up to it.
+  // Widened by its own high bits, a code reaches the last count.
   const bool widened = e.chain.report.reporting.kind == model::Reporting::Kind::replicated;
+  const auto drop_added_bits = fmt::format(
+      "drop the added bits: shift right by {}, and divide by {:.0f}",
+      e.chain.report.reporting.bits - e.chain.converter.resolution, e.chain.conversion.codes);
   const bool full_scale = scaling.convention == model::Convention::full_scale;
   if (widened && full_scale) {
     e.report(
@@ -51,16 +54,16 @@ void examine_convention(const Examination& e) {
         fmt::format("up to {:.0f} counts are added to a code by its own high bits, and read as "
                     "signal",
                     e.chain.report.per_code - 1.0),
-        fmt::format("drop the added bits: shift right by {}, and divide by {:.0f}",
-                    e.chain.report.reporting.bits - e.chain.converter.resolution,
-                    e.chain.conversion.codes));
+        drop_added_bits);
   }
-  if (full_scale || widened) return;
+  if (full_scale) return;
+  // The last count stands for the last code, whatever lies between.
+  const double last = widened ? e.chain.conversion.codes - 1.0 : codes - 1.0;
   e.report("count-convention", Severity::warning,
            fmt::format("the firmware divides by {:.0f}: its code widths are {:.3g} ppm too large",
-                       codes - 1.0, 1e6 / (codes - 1.0)),
+                       codes - 1.0, 1e6 / last),
            "code k stands for k code widths, so the full-scale range belongs to one code more",
-           fmt::format("divide by {:.0f}", codes));
+           widened ? drop_added_bits : fmt::format("divide by {:.0f}", codes));
 }
 
 void examine_reporting(const Examination& e) {

@@ -60,7 +60,7 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
                         : ""));
     add("readings", rate(d.series.output_rate));
   }
-  add("first valid reading", fmt::format("number {} after a start", d.series.to_target));
+  add("first valid reading", fmt::format("number {} after a start", d.first_valid));
   if (const auto& s = d.settling) {
     add("sampling capacitor",
         fmt::format("{:.3g} codes of a full step left after {}; half a code takes {}",

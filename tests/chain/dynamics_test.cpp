@@ -120,7 +120,9 @@ TEST(Dynamics, NoiseBehindASlowLowpassAveragesLess) {
   EXPECT_NEAR(fast.sources.at(source(fast, "amplifier noise")).passes, 0.25, 1e-12);
 }
 
-// Delay of a whole channel, by hand: conversion, low-pass to the target, blocks of 10 ms.
+// Delay of a whole channel: the conversion, then low-pass, blocks of 10 ms and the mean of four as
+// one. Expected: the largest of the delays of a loop that is written here, for steps that fall a
+// thousandth of a conversion apart.
 TEST(Dynamics, Latency) {
   auto b = quiet();
   auto& channel = b.channels.front();
@@ -133,34 +135,90 @@ TEST(Dynamics, Latency) {
   const auto d = dynamics(build(b, "x"));
   EXPECT_NEAR(d.analog_settling, 10e-3 * std::log(100.0), 1e-12);
   EXPECT_EQ(d.series.to_target, 4);
-  EXPECT_NEAR(d.latency, 1e-3 + 10e-3 * std::log(100.0) + 5 * 10e-3, 1e-12);
+  double longest = 0.0;
+  int first_valid = 0;
+  for (int moment = 0; moment < 10'000; ++moment) {
+    const double step = (moment + 0.5) * 1e-6;  // s, conversions every ms
+    std::vector<double> blocks;
+    double settled = 0.0;
+    for (int block = 1; block <= 40; ++block) {
+      double sum = 0.0;
+      for (int i = 1; i <= 10; ++i) {
+        const double since = ((block - 1) * 10 + i) * 1e-3 - step;
+        if (since > 0.0) sum += 1.0 - std::exp(-since / 10e-3);
+      }
+      blocks.push_back(sum / 10.0);
+      double mean = 0.0;
+      for (std::size_t i = blocks.size() < 4 ? 0 : blocks.size() - 4; i < blocks.size(); ++i) {
+        mean += blocks[i] / 4.0;
+      }
+      if (std::abs(1.0 - mean) <= 0.01 && settled == 0.0) settled = block * 10e-3;
+      if (moment == 0 && settled > 0.0 && first_valid == 0) first_valid = block;
+    }
+    longest = std::max(longest, settled - step);
+  }
+  EXPECT_NEAR(d.latency, 1e-3 + longest, 1e-6);
+  EXPECT_EQ(d.first_valid, first_valid);
+  EXPECT_LT(d.latency, 1e-3 + d.analog_settling + 5 * 10e-3);  // less than one after the other
   EXPECT_DOUBLE_EQ(d.series.output_rate, 100.0);
 }
 
-// The formula against a switch that is fed with noise, standing in the middle of its hysteresis.
+// Against a firmware that is fed with noise, conversion by conversion, written here: where the
+// quantity stands at the worst place between the edges, and nowhere more often than is said.
 TEST(Dynamics, FalseTripsOfAThreshold) {
-  for (const double hysteresis : {0.0, 1.0, 2.0, 4.0}) {
-    math::Stream noise(3, static_cast<std::uint64_t>(hysteresis * 10.0));
-    bool on = false;
-    int trips = 0;
-    constexpr int readings = 4'000'000;
-    for (int i = 0; i < readings; ++i) {
-      const double x = noise.normal();
-      if (!on && x > hysteresis / 2.0) {
-        on = true;
-        ++trips;
-      } else if (on && x < -hysteresis / 2.0) {
-        on = false;
+  struct Comparator {
+    double sigma;  // LSB
+    int average;
+    double hysteresis;  // LSB
+  };
+  const double q = 2.5 / 4096.0;
+  for (const auto& [sigma, average, hysteresis] :
+       {Comparator{1.0, 1, 2.0}, Comparator{0.3, 1, 1.0}, Comparator{0.25, 1, 0.0},
+        Comparator{2.0, 8, 1.5}, Comparator{0.5, 4, 1.0}}) {
+    SCOPED_TRACE(::testing::Message() << sigma << " LSB, " << average << ", " << hysteresis);
+    auto b = quiet((std::to_string(sigma) + " LSB rms").c_str());
+    b.converters.front().max_rate = 1000.0;
+    auto& channel = b.channels.front();
+    channel.average.count = average;
+    channel.threshold = {.at = 1.0, .hysteresis = hysteresis * q};
+    const auto t = threshold(build(b, "x"));
+    ASSERT_TRUE(t && t->false_trips);
+    math::Stream noise(7, static_cast<std::uint64_t>(average * 100 + sigma * 10.0));
+    double most = 0.0;
+    constexpr int readings = 100'000;
+    for (double place = t->off_code - 1.0; place <= t->on_code + 1.0; place += 0.125) {
+      bool on = false;
+      int trips = 0;
+      for (int i = 0; i < readings; ++i) {
+        double sum = 0.0;
+        for (int k = 0; k < average; ++k) sum += std::floor(place + sigma * noise.normal() + 0.5);
+        const double mean = sum / average;
+        if (!on && mean >= t->on_code) {
+          on = true;
+          ++trips;
+        } else if (on && mean < t->off_code) {
+          on = false;
+        }
       }
+      most = std::max(most, static_cast<double>(trips));
     }
-    const double expected = false_trips(1.0, 1.0, hysteresis) * readings;
-    EXPECT_NEAR(trips / expected, 1.0, 5.0 / std::sqrt(expected)) << hysteresis;
-    if (hysteresis > 0.0) {
-      EXPECT_NEAR(hysteresis_for(1.0, 1.0, false_trips(1.0, 1.0, hysteresis)), hysteresis, 1e-9);
-    }
+    const double expected = *t->false_trips / t->reading_rate * readings;
+    EXPECT_NEAR(most, expected, 5.0 * std::sqrt(expected) + 0.02 * expected + 1.0);
   }
-  EXPECT_EQ(false_trips(100.0, 0.0, 1.0), 0.0);
-  EXPECT_EQ(hysteresis_for(10.0, 1.0, 100.0), 0.0);
+}
+
+// The hysteresis that is named keeps the trips as few as is asked, and a hundredth less does not.
+TEST(Dynamics, HysteresisForTheTripsThatAreAllowed) {
+  auto b = quiet("1.3 LSB rms");
+  b.converters.front().max_rate = 1000.0;
+  auto& channel = b.channels.front();
+  channel.threshold = {.at = 1.0, .hysteresis = 0.0, .false_trips = 1e-3};
+  const auto needed = threshold(build(b, "x"))->needed;
+  ASSERT_TRUE(needed);
+  for (const auto& [part, holds] : {std::pair{1.002, true}, std::pair{0.9, false}}) {
+    channel.threshold->hysteresis = *needed * part;
+    EXPECT_EQ(*threshold(build(b, "x"))->false_trips <= 1e-3, holds) << part;
+  }
 }
 
 // The code that the firmware compares with, and where it really changes.

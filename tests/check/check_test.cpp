@@ -228,15 +228,20 @@ const Entry catalogue[] = {
     // 0.6 LSB, 16 readings: 0.166 LSB, 4096 / (6.6 * 0.166) = 2^11.87.
     {"noise-free-missed", Severity::warning, [] { return averaged("0.6 LSB rms", 16, 12.0); },
      [] { return averaged("0.6 LSB rms", 16, 11.8); }, "times as many conversions"},
-    // 1.04 LSB of noise at 1 kSa/s: 2 Q^-1(2 / 86400 / 1000) sigma = 2 * 5.46 * 1.04 codes.
-    {"hysteresis-too-small", Severity::warning, [] { return switching(6.5e-3); },
-     [] { return switching(7.5e-3); }, "hysteresis = "},
+    // 1 LSB of noise at 1 kSa/s: 2 Q^-1(2 / 86400 / 1000) sigma = 10.9 codes between the edges. 6
+    // mV are 10 of them, 6.5 mV are 11.
+    {"hysteresis-too-small", Severity::warning, [] { return switching(6.0e-3); },
+     [] { return switching(6.5e-3); }, "hysteresis = "},
     {"resolution-thrown-away", Severity::advice,
      [] { return reporting({.kind = model::Reporting::Kind::divided, .divisor = 16}); },
      [] { return reporting({.kind = model::Reporting::Kind::shifted, .bits = 16}); },
      "a step is then 610 uV"},
     {"count-convention", Severity::warning, [] { return widened(model::Convention::full_scale); },
-     [] { return widened(model::Convention::last_code); }, "shift right by 4"},
+     [] { return reporting({.kind = model::Reporting::Kind::shifted, .bits = 16}); },
+     "shift right by 4"},
+    {"count-convention", Severity::warning, [] { return widened(model::Convention::last_code); },
+     [] { return reporting({.kind = model::Reporting::Kind::dropped, .bits = 4}); },
+     "shift right by 4, and divide by 4096"},
     {"live-zero", Severity::advice, [] { return loop(0.0, "100 ohm"); },
      [] { return loop(0.004, "100 ohm"); }, "4 to 20 mA"},
     {"live-zero-ignored", Severity::error, [] { return loop_in_integers(false); },

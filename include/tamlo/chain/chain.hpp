@@ -82,8 +82,12 @@ std::int64_t first_code(const Chain& chain);
 std::int64_t last_code(const Chain& chain);
 /// Code width in the unit of the quantity at `x`.
 double code_width_at(const Chain& chain, double x);
-/// The smallest step of what is reported there: the code width, made coarser by the reporting.
+/// How far a reading jumps there from one value to the next, nominally: the code width, made
+/// coarser by the reporting, and by the firmware's integers and decimals. 0 where it never changes.
 double step_at(const Chain& chain, double x);
+/// The stretch of the quantity about `x` over which a reading stays the same; infinite where it
+/// stays so to an end of the codes, or for a clamp.
+double tread_width_at(const Chain& chain, double x);
 
 /// Volts at the converter's pin for the quantity `x`, in a world of parameters `p`.
 double voltage(const Chain& chain, double x, Parameters p);

@@ -24,6 +24,11 @@ struct ReportedMoments {
 };
 ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma);
 
+/// A value, and how often it comes up.
+struct Outcome {
+  double value = 0.0, probability = 0.0;
+};
+
 class DiscreteReading {
  public:
   /// Of the channel at `x`, for units whose codes lie within `reach` of the nominal one (others are
@@ -34,9 +39,18 @@ class DiscreteReading {
   /// rounding stay at their nominals: what they stand for is done here.
   double draw(Parameters p, math::Stream& noise) const;
 
+  /// The register values behind average and filter that come up for a steady unquantised code.
+  /// Exact for single conversions and for means of up to 256 whose noise is independent; else
+  /// normal about the exact mean. What is rarer than 1e-20 is left out.
+  std::vector<Outcome> outcomes(double unquantised) const;
+
  private:
+  static constexpr int phases = 16;  // of the sine
+
   template <class Moments>
   ReportedMoments over_phases(double unquantised, Moments moments) const;
+  double wave(int phase) const;
+  ReportedMoments behind_filter(double unquantised) const;
 
   const Chain& chain_;
   double x_;

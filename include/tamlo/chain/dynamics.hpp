@@ -54,8 +54,11 @@ struct Dynamics {
   FilterFigures series{};
   std::vector<Alias> aliases{};
   std::optional<Settling> settling{};
-  double analog_settling = 0.0;  ///< s, of the low-passes to the target, or 0.1 %
-  double latency = 0.0;  ///< s, until a reading shows a step to the target, or 0.1 %; 0: unknown
+  double analog_settling = 0.0;  ///< s, of the low-passes alone to the target, or 0.1 %
+  /// s, from a step until readings show it to the target, or 0.1 %, for good: low-passes, average
+  /// and filter in series, for the worst moment between two readings. 0: unknown.
+  double latency = 0.0;
+  int first_valid = 1;  ///< the first reading after a start from nothing that is so near
   /// Mains periods in the window of the longest average; 0 where mains or rate are not known.
   double mains_periods = 0.0;
 };
@@ -71,26 +74,22 @@ double target_band(const Chain& chain);
 /// Step answer of average and filter, reading by reading, from a step right after a reading.
 std::vector<double> step_response(const Digital& digital, int readings);
 
-/// Seconds between two changes of the reading, while the quantity moves by `slope` (SI a second)
-/// through `x`. The controller behind cannot act on less than a step, nor see one sooner.
+/// Seconds between two changes of the reading, infinite where it has none, while the quantity moves
+/// by `slope` (SI a second) through `x`. The controller behind cannot act on less than a step, nor
+/// see one sooner.
 double time_between_steps(const Chain& chain, double x, double slope);
 
 /// A switching point of the firmware and what noise does at it.
 struct ThresholdFigures {
   double on_code = 0.0, off_code = 0.0;  ///< reported; the firmware compares with these, rounded
-  double on = 0.0, off = 0.0;            ///< the quantity where the code changes there
+  double on = 0.0, off = 0.0;            ///< the quantity where one reading in two passes them
   double noise = 0.0;                    ///< standard deviation of a reading there
   double reading_rate = 0.0;             ///< a second; 0 where it is not known
-  std::optional<double> false_trips{};   ///< a second, in the middle of the hysteresis
-  std::optional<double> needed{};        ///< hysteresis for the trips that are allowed
+  /// Pairs of them a second, while the quantity stands where they are most: counted on the discrete
+  /// values, of readings whose noise is independent.
+  std::optional<double> false_trips{};
+  std::optional<double> needed{};  ///< hysteresis for the trips that are allowed
 };
 std::optional<ThresholdFigures> threshold(const Chain& chain);
-
-/// Pairs of false trips a second of a threshold of that hysteresis, of readings whose independent
-/// normal noise is `sigma`, while the quantity stands in the middle of it, where they are most:
-/// rate * Q(hysteresis / (2 sigma)) / 2.
-double false_trips(double rate, double sigma, double hysteresis);
-/// The hysteresis that keeps them at `trips` a second; 0 if none is needed.
-double hysteresis_for(double rate, double sigma, double trips);
 
 }  // namespace tamlo::chain

@@ -37,12 +37,13 @@ struct ConverterLaw {
   double low_factor = 0.0;     ///< low end of the range in units of the reference
   double high_factor = 1.0;    ///< high end
   std::size_t offset{};        ///< LSB
-  std::size_t gain{};          ///< LSB at full scale, in proportion to the distance from 0 V
+  std::size_t gain{};          ///< LSB at full scale, in proportion to the code
   std::size_t inl{};           ///< LSB
   std::size_t dnl{};           ///< LSB
   std::size_t noise{};         ///< LSB
   std::size_t quantisation{};  ///< LSB
   double codes{};              ///< 2^N
+  double code_zero = 0.0;      ///< codes from the low end to the one that stands for 0
   double shift{};              ///< -1/2 for a converter that truncates, else 0
   std::vector<model::InlPoint> inl_table{};  ///< by rising code, counted from the low end
 };
@@ -68,11 +69,6 @@ inline double added_codes(const ConverterLaw& law, const P& p) {
          law.shift;
 }
 
-// The code of 0 V, from which the gain error grows.
-inline double zero_code(const ConverterLaw& law, const Ends& range) {
-  return -range.low / (range.high - range.low) * law.codes;
-}
-
 /// INL of a measured table at a code; 0 without one.
 double measured_inl(const ConverterLaw& law, double code);
 
@@ -80,9 +76,8 @@ template <class P>
 inline double without_table(const ConverterLaw& law, double volts, const P& p) {
   const auto range = ends(law, p);
   const double per_volt = law.codes / (range.high - range.low);
-  // The gain error grows from 0 V on.
-  return (volts - range.low) * per_volt + volts * per_volt * p[law.gain] / law.codes +
-         added_codes(law, p);
+  const double ideal = (volts - range.low) * per_volt;
+  return ideal + (ideal - law.code_zero) * p[law.gain] / law.codes + added_codes(law, p);
 }
 
 template <class P>
@@ -97,7 +92,7 @@ template <class P>
 inline double inverse(const ConverterLaw& law, double code, const P& p) {
   const auto range = ends(law, p);
   const double grown = p[law.gain] / law.codes;
-  const double ideal = (code - added_codes(law, p) + zero_code(law, range) * grown) / (1.0 + grown);
+  const double ideal = (code - added_codes(law, p) + law.code_zero * grown) / (1.0 + grown);
   return range.low + ideal / law.codes * (range.high - range.low);
 }
 

@@ -1,0 +1,102 @@
+// SPDX-License-Identifier: Apache-2.0
+// What noise makes of a steady input, value by value.
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/discrete.hpp"
+#include "tamlo/math/coverage.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+// Probabilities of whole numbers from `first` on.
+struct Whole {
+  std::int64_t first = 0;
+  std::vector<double> of{};
+
+  // What is too rare to matter costs time all the same.
+  void trim() {
+    const auto counts = [](double p) { return p > 1e-20; };
+    of.erase(std::find_if(of.rbegin(), of.rend(), counts).base(), of.end());
+    const auto begin = std::ranges::find_if(of, counts);
+    first += begin - of.begin();
+    of.erase(of.begin(), begin);
+  }
+};
+
+// Of the sum of two.
+Whole sum_of(const Whole& a, const Whole& b) {
+  Whole result{.first = a.first + b.first,
+               .of = std::vector<double>(a.of.size() + b.of.size() - 1, 0.0)};
+  for (std::size_t i = 0; i < a.of.size(); ++i) {
+    for (std::size_t j = 0; j < b.of.size(); ++j) result.of[i + j] += a.of[i] * b.of[j];
+  }
+  result.trim();
+  return result;
+}
+
+}  // namespace
+
+std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
+  const auto& stages = chain_.digital.stages;
+  const int count = grain_ > 0.0 ? stages[0].averages[0] : 1;
+  const bool independent = std::abs(left_ * std::sqrt(count) - noise_) < 0.01 * noise_ + 1e-9;
+  std::vector<Outcome> result;
+  if ((!stages.empty() && grain_ == 0.0) || count > 256 ||
+      (count > 1 && (sine_ >= 0.01 || !independent))) {
+    const auto of = behind_filter(unquantised);
+    const double sigma = std::sqrt(of.variance);
+    if (!(sigma > 0.0)) return {{.value = of.mean, .probability = 1.0}};
+    const double grain = grain_ > 0.0 ? grain_ : sigma / 16.0;
+    double before = 0.0;
+    for (double k = std::floor((of.mean - 9.0 * sigma) / grain);
+         k <= std::ceil((of.mean + 9.0 * sigma) / grain); k += 1.0) {
+      const double up_to = math::normal_below(((k + 0.5) * grain - of.mean) / sigma);
+      result.push_back({.value = k * grain, .probability = up_to - before});
+      before = up_to;
+    }
+    return result;
+  }
+  // One conversion, in steps of what all reported values are a multiple of.
+  const bool shifted = chain_.report.reporting.kind == model::Reporting::Kind::shifted;
+  const std::int64_t step = shifted ? static_cast<std::int64_t>(chain_.report.per_code) : 1;
+  Whole one;
+  const int waves = sine_ < 0.01 ? 1 : phases;
+  for (int i = 0; i < waves; ++i) {
+    const double at = unquantised + (waves == 1 ? 0.0 : wave(i));
+    const auto from = convert(chain_, at - 9.5 * noise_).code;
+    const auto to = convert(chain_, at + 9.5 * noise_).code;
+    for (auto code = from; code <= to; ++code) {
+      // By the smaller tail, so that rare codes keep their digits.
+      const double edge = (static_cast<double>(code) + 0.5 - at) / noise_;
+      const double lower = (static_cast<double>(code) - 0.5 - at) / noise_;
+      const double part = code == to     ? (code == from ? 1.0 : math::normal_below(-lower))
+                          : code == from ? math::normal_below(edge)
+                          : lower > 0.0  ? math::normal_below(-lower) - math::normal_below(-edge)
+                                         : math::normal_below(edge) - math::normal_below(lower);
+      const auto value = reported(chain_.report, code) / step;
+      if (one.of.empty()) one.first = value;
+      if (value < one.first) {
+        one.of.insert(one.of.begin(), static_cast<std::size_t>(one.first - value), 0.0);
+        one.first = value;
+      }
+      const auto place = static_cast<std::size_t>(value - one.first);
+      if (place >= one.of.size()) one.of.resize(place + 1, 0.0);
+      one.of[place] += part / waves;
+    }
+  }
+  // The sum of `count`, by doubling.
+  Whole sum{.first = 0, .of = {1.0}}, power = one;
+  for (int left = count; left > 0; left /= 2) {
+    if (left % 2 == 1) sum = sum_of(sum, power);
+    if (left > 1) power = sum_of(power, power);
+  }
+  for (std::size_t i = 0; i < sum.of.size(); ++i) {
+    const auto total = static_cast<double>((sum.first + static_cast<std::int64_t>(i)) * step);
+    result.push_back({.value = total / count, .probability = sum.of[i]});
+  }
+  return result;
+}
+
+}  // namespace tamlo::chain
