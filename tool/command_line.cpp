@@ -179,6 +179,8 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .option("--wanted", a.wanted, "uncertainty of INL that is asked for, 0.1 LSB by default")
       .choice("--window", a.window, {"rectangular", "hann", "blackman-harris", "flat-top"},
               "of the spectrum, blackman-harris by default")
+      .option("--averages", a.averages,
+              "also show the stability of averages of so many samples; may be repeated")
       .option("--scale", a.scale, "of a chart, such as \"0..60 V\" (by what is seen)")
       .option("--write", a.write, "write what was measured to FILE.toml, for the other commands")
       .option("--plot", a.plot, "draw to FILE.svg or FILE.png")

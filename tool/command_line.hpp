@@ -42,6 +42,7 @@ struct Arguments {
   std::string input = "steady";  ///< what the channel was, or is, fed with
   std::string layout;
   std::vector<std::string> columns;
+  std::vector<std::string> averages;
   std::string shows;
   std::string rate;
   std::string low, high;  ///< ends of a ramp, a sine or a step

@@ -70,6 +70,14 @@ struct Captured {
   }
 };
 
+std::vector<std::uint64_t> averages_of(const Arguments& arguments) {
+  std::vector<std::uint64_t> result;
+  for (const auto& text : arguments.averages) {
+    result.push_back(whole_of("--averages", text, 1, record::StabilityParts::most_held / 2));
+  }
+  return result;
+}
+
 std::vector<Captured> captures_of(const model::Board& board, const io::RecordFile& file,
                                   const io::RecordLayout& layout, Arguments arguments) {
   if (arguments.channels.empty()) arguments.channels = file.names();
@@ -90,6 +98,7 @@ std::vector<Captured> captures_of(const model::Board& board, const io::RecordFil
     }
     const auto shows = readings ? Shows::readings : Shows::codes;
     auto options = record::capture_options(chains[i], shows, input_of(arguments));
+    options.averages = averages_of(arguments);
     if (const auto window = record::window_named(arguments.window)) options.window = *window;
     result.push_back(
         {.chain = chains[i], .shows = shows, .unit = unit, .capture = record::Capture(options)});

@@ -13,6 +13,9 @@
 namespace tamlo::budget {
 namespace {
 
+// Advice runs many budgets: a tenth of the units of one do.
+constexpr std::uint64_t rough_units = 2000;
+
 using chain::Chain;
 
 double used(const Point& point) { return std::abs(point.bias) + point.expanded; }
@@ -27,7 +30,8 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
     changed.sources[source].limit *= part;
     changed.sources[source].standard *= part;
     const auto run = evaluate(
-        changed, {.at = {point.at}, .coverage = coverage, .search = false, .rough_units = 2000});
+        changed,
+        {.at = {point.at}, .coverage = coverage, .search = false, .rough_units = rough_units});
     return used(run.points.front()) <= point.limit.value_or(0.0);
   };
   if (!meets(0.0)) return result;
@@ -93,7 +97,7 @@ class Levers {
          {std::pair{"a zero adjustment", &Adjusted::zero},
           std::pair{"a two-point adjustment", &Adjusted::two_point}}) {
       // The place that is worst after the adjustment, of a grid over the span.
-      Request request{.at = {}, .coverage = coverage_, .search = false};
+      Request request{.at = {}, .coverage = coverage_, .search = false, .rough_units = rough_units};
       const auto& span = before_.channel.span;
       for (int i = 0; i <= 32; ++i)
         request.at.push_back(std::min(span.high, span.low + span.width() * i / 32.0));
@@ -126,7 +130,7 @@ class Levers {
     for (const double x : {span.low, span.high}) {
       if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;
     }
-    const auto budget = evaluate(chain, {.coverage = coverage_});
+    const auto budget = evaluate(chain, {.coverage = coverage_, .rough_units = rough_units});
     const auto& worst = budget.worst_place;
     keep({.change = std::move(change),
           .at = worst.at,

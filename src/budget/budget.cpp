@@ -8,6 +8,7 @@
 #include <numeric>
 #include <utility>
 
+#include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/averaging.hpp"
@@ -15,7 +16,6 @@
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {
-namespace {
 
 using chain::Chain;
 using chain::Kind;
@@ -31,42 +31,6 @@ std::vector<double> effects_at(const Chain& chain, double x, const std::vector<d
   return result;
 }
 
-double zero_of(const quantity::Range& span) {
-  return span.holds(span.unit.offset) ? span.unit.offset : span.low;
-}
-
-// What an adjustment at the zero, or at both ends of the span, takes away from a figure that has
-// these values there. Only what stays as it was on the day of the adjustment can be taken away.
-class Adjustment {
- public:
-  explicit Adjustment(const Chain& chain)
-      : span_(chain.channel.span),
-        zero_(effects_at(chain, zero_of(span_), chain::standards_at(chain, zero_of(span_)))),
-        low_(effects_at(chain, span_.low, chain::standards_at(chain, span_.low))),
-        high_(effects_at(chain, span_.high, chain::standards_at(chain, span_.high))),
-        bias_{chain::bias(chain, zero_of(span_)), chain::bias(chain, span_.low),
-              chain::bias(chain, span_.high)} {}
-
-  Adjusted effect(std::size_t source, Kind kind, double x, double effect) const {
-    if (kind != Kind::tolerance) return {effect, effect, effect};
-    return adjust(x, effect, zero_[source], low_[source], high_[source]);
-  }
-  Adjusted bias(double x, double bias) const {
-    return adjust(x, bias, bias_[0], bias_[1], bias_[2]);
-  }
-
- private:
-  quantity::Range span_;
-  std::vector<double> zero_, low_, high_;
-  double bias_[3];
-
-  Adjusted adjust(double x, double here, double zero, double low, double high) const {
-    const double along = (x - span_.low) / span_.width();
-    return {here, here - zero, here - std::lerp(low, high, along)};
-  }
-};
-
-// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
 double combined_variance(const Chain& chain, const std::vector<double>& contributions) {
   double sum = 0.0;
   for (const double c : contributions) sum += c * c;
@@ -74,6 +38,32 @@ double combined_variance(const Chain& chain, const std::vector<double>& contribu
     sum += 2.0 * r * contributions[i] * contributions[j];
   return std::max(0.0, sum);
 }
+
+Chain with_integers_at(const Chain& chain, double x, double reach) {
+  auto result = chain;
+  const auto& integer = chain.channel.scaling.integer;
+  if (!integer) return result;
+  const double here = chain::code(chain, x, chain.nominal);
+  const auto found = [&](double code) {
+    return chain::reported(chain.report, chain::convert(chain, code).code);
+  };
+  const double either = std::max(64.0, reach);
+  const auto local = chain::arithmetic_error(*integer, found(here - either), found(here + either));
+  // Mostly it is the same everywhere.
+  if (std::abs(local.mean - chain.arithmetic.mean) < 0.1 * chain.arithmetic.largest) return result;
+  result.arithmetic = local;
+  for (auto& source : result.sources) {
+    if (source.parameter != chain.rounding || source.name != "firmware rounding") continue;
+    source.limit = result.arithmetic.largest;
+    source.standard = quantity::standard_uncertainty(source.limit, source.distribution);
+  }
+  return result;
+}
+
+namespace {
+
+// Of more points than that each costs less: fewer units where it is rough, and corners by signs.
+constexpr std::size_t many_points = 64;
 
 // Bits that the different readings can tell at most: those that occur, times the steps between them
 // that noise and averaging really give. A quiet converter has none, whatever is averaged.
@@ -108,48 +98,9 @@ Resolution resolution_of(const Chain& chain, const Point& point,
           .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
 }
 
-// Where a reading is not smooth over what varies from unit to unit, the law of propagation does not
-// hold: the same figures by trials of readings code by code.
-void take_trials_if_rough(const Chain& chain, std::uint64_t units, Point& point) {
-  double reach =
-      3.0 * point.combined / point.code_width + 6.0 * chain::noise_in_codes(chain, point.at);
-  auto p = chain.nominal;
-  for (const auto& source : chain.sources) {
-    if (source.kind != Kind::interference) continue;
-    reach += std::abs(chain::code_effect(chain, point.at, source, source.limit, p));
-  }
-  point.roughness = chain::roughness(chain, point.at, reach, point.expanded / 2.0);
-  // A tare is a reading too.
-  if (const auto& tare = chain.channel.scaling.tare) {
-    point.roughness =
-        std::max(point.roughness, chain::roughness(chain, *tare, reach, point.expanded / 2.0));
-  }
-  // A correction belongs to one unit, and units drawn at random do not have its errors.
-  if (point.roughness == chain::Roughness::none || chain.channel.correction) return;
-  point.method = Method::trials;
-  auto errors = sample_discrete(chain, point.at, units);
-  const auto n = static_cast<double>(errors.size());
-  point.bias = std::accumulate(errors.begin(), errors.end(), 0.0) / n;
-  point.reading = point.at + point.bias;
-  double squares = 0.0;
-  for (double& error : errors) {
-    error = std::abs(error - point.bias);
-    squares += error * error;
-  }
-  point.combined = std::sqrt(squares / (n - 1.0));
-  // So many of the units lie within it about the bias.
-  const auto within =
-      errors.begin() + static_cast<std::ptrdiff_t>(std::ceil(point.coverage * n)) - 1;
-  std::ranges::nth_element(errors, within);
-  point.expanded = *within;
-  point.worst_case = std::max(point.worst_case, *std::max_element(within, errors.end()));
-  if (point.combined > 0.0) point.coverage_factor = point.expanded / point.combined;
-  point.adjusted.none = point.expanded;
-  point.adjusted_bias.none = point.bias;
-}
-
-Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const Request& request) {
-  const double coverage = request.coverage;
+// What each source does, and the figures of the law of propagation.
+Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& corners, double x,
+                     double coverage, bool search_corners) {
   const double reading = chain::read(chain, x, chain.nominal);
   Point point{.at = x,
               .reading = reading,
@@ -160,24 +111,19 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
               .clipped = chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped};
   const double k = math::coverage_factor(coverage, point.dof);
 
-  auto p = chain.nominal;
   const auto standards = chain::standards_at(chain, x);
   const auto effects = effects_at(chain, x, standards);
   std::vector<double> zeroed, two_point;
   zeroed.reserve(effects.size());
   two_point.reserve(effects.size());
   point.contributions.reserve(effects.size());
-  double sum_of_limits = 0.0, unbounded = 0.0;
+  double unbounded = 0.0;
   for (std::size_t i = 0; i < effects.size(); ++i) {
     const Source& source = chain.sources[i];
-    const bool bounded = source.distribution != quantity::Distribution::normal;
     Contribution c{.limit = source.limit, .standard = standards[i], .contribution = effects[i]};
     c.sensitivity = standards[i] > 0.0 ? effects[i] / standards[i] : 0.0;
-    // Of what averages, the limit shrinks as its standard uncertainty does.
-    const double shrunk = source.kind == Kind::interference ? source.passes : 1.0;
-    c.worst = bounded ? std::abs(chain::effect(chain, x, source, source.limit * shrunk, p))
-                      : k * std::abs(effects[i]);
-    (bounded ? sum_of_limits : unbounded) += bounded ? c.worst : c.worst * c.worst;
+    c.worst = corners.bounded(i) ? std::abs(corners.of_limit(i)) : k * std::abs(effects[i]);
+    if (!corners.bounded(i)) unbounded += c.worst * c.worst;
     const auto adjusted = adjustment.effect(i, source.kind, x, effects[i]);
     zeroed.push_back(adjusted.zero);
     two_point.push_back(adjusted.two_point);
@@ -194,15 +140,35 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
   point.combined = std::sqrt(variance);
   point.coverage_factor = k;
   point.expanded = k * point.combined;
-  point.worst_case = sum_of_limits + std::sqrt(unbounded);
-  point.adjusted = {point.expanded, k * std::sqrt(combined_variance(chain, zeroed)),
-                    k * std::sqrt(combined_variance(chain, two_point))};
+  point.worst_case = corners.find(search_corners);
+  point.worst_case.low -= std::sqrt(unbounded);
+  point.worst_case.high += std::sqrt(unbounded);
+  const auto own = adjustment.own_variance(x);
+  point.adjusted = {point.expanded, k * std::sqrt(combined_variance(chain, zeroed) + own.zero),
+                    k * std::sqrt(combined_variance(chain, two_point) + own.two_point)};
   point.resolution = resolution_of(chain, point, effects);
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     point.limit = chain::allowed_at(chain, *accuracy, x);
   }
-  take_trials_if_rough(chain, request.rough_units, point);
+  return point;
+}
+
+Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const Request& request) {
+  const bool few = request.at.size() <= many_points;
+  const auto closed_form = [&](const Chain& of, Corners& corners) {
+    return by_closed_form(of, adjustment, corners, x, request.coverage, few);
+  };
+  Corners corners(chain, x);
+  auto point = closed_form(chain, corners);
+  if (chain.channel.scaling.integer) {
+    // What the integers do is that of the place.
+    const auto here = with_integers_at(chain, x, 2.0 * point.combined / point.code_width);
+    Corners of_place(here, x);
+    point = closed_form(here, of_place);
+  }
+  const auto units = few ? request.rough_units : std::min<std::uint64_t>(1000, request.rough_units);
+  take_trials_if_rough(chain, adjustment, corners, units, point);
   return point;
 }
 
@@ -303,13 +269,10 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .span = span,
                 .sources = chain.sources,
                 .correlations = chain.correlations,
+                .adjusted_with = chain.channel.adjusted_with,
                 .points = {}};
-  // Of many points each rough one is tried on fewer units: a curve has its scatter, not its cost.
-  auto of_point = request;
-  if (request.at.size() > 64)
-    of_point.rough_units = std::min<std::uint64_t>(1000, request.rough_units);
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
-    auto& point = result.points.emplace_back(point_at(chain, adjustment, x, of_point));
+    auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request));
     if (!request.trials) continue;
     auto trials = *request.trials;
     trials.coverage = request.coverage;

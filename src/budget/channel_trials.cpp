@@ -30,18 +30,25 @@ Shape shape_of(quantity::Distribution distribution) {
   return Shape::normal;
 }
 
+// What is drawn of each unit.
+enum class What {
+  smooth,     // a reading without steps and without ends
+  by_codes,   // a reading as it comes about, code by code
+  adjusting,  // the mean of such readings on the day when the unit is adjusted: tolerances alone
+};
+
 // Everything that the trials of one channel at one point need, once.
 class ChannelModel {
  public:
-  ChannelModel(const Chain& chain, double x, std::uint64_t seed, bool discrete = false)
-      : chain_(chain), x_(x), seed_(seed), discrete_(discrete), inputs_(inputs_of(chain, x)) {
+  ChannelModel(const Chain& chain, double x, std::uint64_t seed, What what = What::smooth)
+      : chain_(chain), x_(x), seed_(seed), what_(what), inputs_(inputs_of(chain, x)) {
     for (const double nominal : chain.nominal) nominal_.emplace_back(math::draws_block, nominal);
     for (const auto& [i, j, r] : chain.correlations) {
       correlations_.push_back({i, j, r});
       pairs_.emplace_back(std::vector{inputs_[i], inputs_[j]}, std::vector{Correlation{0, 1, r}});
     }
     leave_out_what_does_nothing();
-    if (!discrete_) return;
+    if (what_ == What::smooth) return;
     at_point_.emplace(chain, x, reach_at(x));
     const auto& tare = chain.channel.scaling.tare;
     if (tare) at_tare_.emplace(chain, *tare, reach_at(*tare));
@@ -71,7 +78,7 @@ class ChannelModel {
   const Chain& chain_;
   double x_;
   std::uint64_t seed_;
-  bool discrete_;  // code by code, and not in the smooth limit
+  What what_;
   std::vector<Input> inputs_;
   std::optional<chain::DiscreteReading> at_point_{}, at_tare_{};
   std::vector<std::size_t> alone_{};  // sources that are drawn by themselves
@@ -92,12 +99,17 @@ class ChannelModel {
     for (std::size_t s = 0; s < inputs_.size(); ++s) {
       const bool joint = std::ranges::any_of(
           correlations_, [&](const auto& c) { return c.first == s || c.second == s; });
-      // Beyond a clamp the smooth limit does not move; what is random comes with the codes.
-      const auto& source = chain_.sources[s];
-      const bool with_codes = chain::random(source.kind) || source.parameter == chain_.rounding;
-      const bool acts = std::abs(effects[s]) > 1e-12 * std::sqrt(sum);
-      if (!joint && (discrete_ ? !with_codes : acts)) alone_.push_back(s);
+      if (!joint && drawn(chain_.sources[s], effects[s], std::sqrt(sum))) alone_.push_back(s);
     }
+  }
+
+  bool drawn(const chain::Source& source, double effect, double all) const {
+    if (what_ == What::smooth) return std::abs(effect) > 1e-12 * all;
+    // Beyond a clamp the smooth limit does not move; what is random comes with the codes.
+    return !chain::by_codes(chain_, source) && moves(source);
+  }
+  bool moves(const chain::Source& source) const {
+    return what_ != What::adjusting || source.kind == Kind::tolerance;
   }
 
   // How far the codes of the units are spread about the nominal one.
@@ -115,11 +127,15 @@ class ChannelModel {
   void read(Units& units, double x, std::uint64_t first, std::uint64_t seed,
             std::span<double> y) const {
     set(units, first, y.size(), seed);
-    if (!discrete_) return chain::read_varied(chain_, x, units.rows.data(), y);
+    if (what_ == What::smooth) return chain::read_varied(chain_, x, units.rows.data(), y);
     const auto& reading = x == x_ ? *at_point_ : *at_tare_;
     std::vector<double> p(units.rows.size());
     for (std::size_t t = 0; t < y.size(); ++t) {
       for (std::size_t i = 0; i < p.size(); ++i) p[i] = units.rows[i][t];
+      if (what_ == What::adjusting) {
+        y[t] = reading.expected(p);
+        continue;
+      }
       math::Stream noise(seed ^ 0x636f646573000000ULL, first + t);
       y[t] = reading.draw(p, noise);
     }
@@ -151,6 +167,7 @@ class ChannelModel {
       pairs_[c].fill(seed(of.first) ^ (of.first + 1) << 32, first, n, units.joint);
       const std::size_t both[] = {of.first, of.second};
       for (std::size_t k = 0; k < 2; ++k) {
+        if (!moves(chain_.sources[both[k]])) continue;
         const auto from = before(both[k]);
         const auto out = row(both[k]);
         for (std::size_t t = 0; t < n; ++t) out[t] = from[t] + units.joint[k][t];
@@ -182,12 +199,17 @@ Trials simulate(const Chain& chain, double x, const TrialsRequest& request) {
 }
 
 Trials simulate_discrete(const Chain& chain, double x, const TrialsRequest& request) {
-  return run(ChannelModel(chain, x, request.seed, true), request);
+  return run(ChannelModel(chain, x, request.seed, What::by_codes), request);
 }
 
 std::vector<double> sample_discrete(const Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed) {
-  return sample(ChannelModel(chain, x, seed, true), count);
+  return sample(ChannelModel(chain, x, seed, What::by_codes), count);
+}
+
+std::vector<double> sample_expected(const Chain& chain, double x, std::uint64_t count,
+                                    std::uint64_t seed) {
+  return sample(ChannelModel(chain, x, seed, What::adjusting), count);
 }
 
 std::vector<double> sample(const Chain& chain, double x, std::uint64_t count,

@@ -31,6 +31,7 @@ Chain Builder::finish() {
   set_passes();
   set_correlations();
   set_correction();
+  set_adjustment();
   return std::move(chain_);
 }
 
@@ -68,6 +69,17 @@ void Builder::add_load() {
           "V");
   }
   chain_.stages_before_pin = chain_.stages.size();
+}
+
+void Builder::set_adjustment() {
+  const auto& name = chain_.channel.adjusted_with;
+  if (name.empty()) return;
+  const auto* meter = model::find(board_.meters, name);
+  if (meter == nullptr || meter->touches != model::Touches::quantity) {
+    throw ChainError(fmt::format("channel {}: the board has no meter \"{}\" of the quantity",
+                                 chain_.channel.name, name));
+  }
+  chain_.adjusted_with = *meter;
 }
 
 void Builder::set_correlations() {
@@ -113,6 +125,7 @@ void Builder::set_correction() {
   chain_.correlations = std::move(correlations);
   const double standard = chain_.channel.correction->standard;
   if (!(standard > 0.0)) return;
+  chain_.calibration_source = chain_.sources.size();
   chain_.sources.push_back(
       {.name = unique("calibration"),
        .stage = "firmware",

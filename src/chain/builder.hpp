@@ -87,6 +87,7 @@ class Builder {
   void set_correlations();
   /// A calibration takes the tolerances away, and leaves its own uncertainty.
   void set_correction();
+  void set_adjustment();
   /// A source that no limit of the file stands for.
   void computed(Source source);
 };

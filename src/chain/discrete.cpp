@@ -2,18 +2,29 @@
 #include "tamlo/chain/discrete.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/roughness.hpp"
+#include "tamlo/math/coverage.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
 namespace {
 
 double below(double z) { return std::erfc(-z / std::numbers::sqrt2) / 2.0; }
+
+// The middles of 32 equally likely parts of a standard normal law.
+const std::array<double, 32> equally_likely = [] {
+  std::array<double, 32> result{};
+  for (std::size_t i = 0; i < result.size(); ++i) {
+    result[i] = math::normal_quantile((static_cast<double>(i) + 0.5) / 32.0);
+  }
+  return result;
+}();
 
 }  // namespace
 
@@ -45,8 +56,42 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
   return result;
 }
 
+double correction_in_codes(const Chain& chain, double x) {
+  if (!chain.channel.correction) return 0.0;
+  const auto& correction = *chain.channel.correction;
+  const double nominal = code(chain, x, chain.nominal);
+  const auto off = [&](double by) {
+    const double found = chain.report.offset + chain.report.gain * (nominal + by);
+    return corrected(correction, exact_reading(chain, found) + chain.arithmetic.mean) - x;
+  };
+  // The nearest place to either side where the corrected reading passes `x`.
+  const double here = off(0.0);
+  for (double reach = 1.0; reach < chain.conversion.codes; reach *= 2.0) {
+    for (double end : {-reach, reach}) {
+      if ((off(end) > 0.0) == (here > 0.0)) continue;
+      double inside = 0.0;
+      for (int i = 0; i < 60; ++i) {
+        const double middle = (inside + end) / 2.0;
+        ((off(middle) > 0.0) == (here > 0.0) ? inside : end) = middle;
+      }
+      return (inside + end) / 2.0;
+    }
+  }
+  return 0.0;
+}
+
+bool by_codes(const Chain& chain, const Source& source) {
+  const bool calibration =
+      chain.calibration_source && &source == &chain.sources[*chain.calibration_source];
+  return random(source.kind) || (source.parameter == chain.rounding && !calibration);
+}
+
 DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
-    : chain_(chain), x_(x) {
+    : chain_(chain), x_(x), shift_(correction_in_codes(chain, x)) {
+  if (chain.calibration_source) {
+    const double nominal = code(chain, x, chain.nominal);
+    per_code_ = quantity_at(chain, nominal + 0.5) - quantity_at(chain, nominal - 0.5);
+  }
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind != Kind::noise && source.kind != Kind::interference) continue;
@@ -66,7 +111,7 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   }
   // Between its points the mean is straight only where noise spreads it over some of them.
   if (!(reach > 0.0) || stages.empty() || noise_ < 0.25 || reach > 1e4) return;
-  const double here = code(chain, x, chain.nominal);
+  const double here = code(chain, x, chain.nominal) + shift_;
   const double per_code = std::clamp(std::ceil(4.0 / noise_), 1.0, 16.0);
   const auto grid = [&](double from_here, auto moments) {
     Grid result{.first = std::floor(here - from_here), .per_code = per_code};
@@ -117,8 +162,15 @@ ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments
   return sum;
 }
 
+// Of a corrected channel the unit that was calibrated, which the calibration knows to its
+// uncertainty only.
+double DiscreteReading::code_of(Parameters p) const {
+  const double calibration = p[chain_.rounding] - chain_.nominal[chain_.rounding];
+  return code(chain_, x_, p) + shift_ + (calibration != 0.0 ? calibration / per_code_ : 0.0);
+}
+
 double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
-  const double unquantised = code(chain_, x_, p);
+  const double unquantised = code_of(p);
   const double z = noise.normal();
   if (chain_.digital.stages.empty()) {
     const double wave = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
@@ -129,6 +181,23 @@ double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
   double value = of.mean + std::sqrt(of.variance) * z;
   if (grain_ > 0.0) value = std::floor(value / grain_ + 0.5) * grain_;
   return reading(chain_, value);
+}
+
+double DiscreteReading::expected(Parameters p) const {
+  const double unquantised = code_of(p);
+  const auto& scaling = chain_.channel.scaling;
+  const auto of = behind_filter(unquantised);
+  if (!scaling.integer && !scaling.decimals) return reading(chain_, of.mean);
+  double sum = 0.0;
+  if (chain_.digital.stages.empty()) {
+    for (const auto& [value, probability] : outcomes(unquantised)) {
+      sum += probability * reading(chain_, value);
+    }
+    return sum;
+  }
+  const double sigma = std::sqrt(of.variance);
+  for (const double z : equally_likely) sum += reading(chain_, of.mean + sigma * z);
+  return sum / static_cast<double>(equally_likely.size());
 }
 
 ReportedMoments DiscreteReading::behind_filter(double unquantised) const {
@@ -159,7 +228,7 @@ std::string_view name(Roughness roughness) {
 }
 
 Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
-  const double here = code(chain, x, chain.nominal);
+  const double here = code(chain, x, chain.nominal) + correction_in_codes(chain, x);
   const auto first = static_cast<double>(first_code(chain));
   const auto last = static_cast<double>(last_code(chain));
   const double low = here - reach, high = here + reach;

@@ -139,7 +139,7 @@ std::vector<double> step_response(const Digital& digital, int readings) {
 }
 
 double time_between_steps(const Chain& chain, double x, double slope) {
-  return tread_width_at(chain, x) / std::abs(slope);
+  return plateau_width_at(chain, x) / std::abs(slope);
 }
 
 Dynamics dynamics(const Chain& chain) {

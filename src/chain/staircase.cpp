@@ -11,12 +11,12 @@ namespace tamlo::chain {
 namespace {
 
 // Register values that nominally read the same, and what the readings on either side are off by.
-struct Tread {
+struct Plateau {
   std::int64_t from = 0, to = 0;
   std::optional<double> below{}, above{};
 };
 
-Tread tread_at(const Chain& chain, double x) {
+Plateau plateau_at(const Chain& chain, double x) {
   const auto converted = convert(chain, code(chain, x, chain.nominal));
   const auto here = reported(chain.report, converted.code);
   const double shown = reading(chain, static_cast<double>(here));
@@ -36,8 +36,8 @@ Tread tread_at(const Chain& chain, double x) {
     return same;
   };
   const auto& report = chain.report;
-  Tread result{.from = same_until(-1, report.first_reported),
-               .to = same_until(1, report.last_reported)};
+  Plateau result{.from = same_until(-1, report.first_reported),
+                 .to = same_until(1, report.last_reported)};
   const auto step = [&](std::int64_t value) {
     return std::abs(reading(chain, static_cast<double>(value)) - shown);
   };
@@ -54,16 +54,16 @@ bool coarser_than_codes(const Chain& chain) {
 
 double step_at(const Chain& chain, double x) {
   if (!coarser_than_codes(chain)) return chain.report.step * code_width_at(chain, x);
-  const auto tread = tread_at(chain, x);
-  return std::max(tread.below.value_or(0.0), tread.above.value_or(0.0));
+  const auto plateau = plateau_at(chain, x);
+  return std::max(plateau.below.value_or(0.0), plateau.above.value_or(0.0));
 }
 
-double tread_width_at(const Chain& chain, double x) {
+double plateau_width_at(const Chain& chain, double x) {
   if (!coarser_than_codes(chain)) return step_at(chain, x);
-  const auto tread = tread_at(chain, x);
-  if (!tread.below || !tread.above) return std::numeric_limits<double>::infinity();
-  const auto low = codes_reported_as(chain.report, tread.from).first;
-  const auto high = codes_reported_as(chain.report, tread.to).last;
+  const auto plateau = plateau_at(chain, x);
+  if (!plateau.below || !plateau.above) return std::numeric_limits<double>::infinity();
+  const auto low = codes_reported_as(chain.report, plateau.from).first;
+  const auto high = codes_reported_as(chain.report, plateau.to).last;
   return std::abs(quantity_at(chain, static_cast<double>(high) + 0.5) -
                   quantity_at(chain, static_cast<double>(low) - 0.5));
 }

@@ -106,6 +106,7 @@ model::Channel read_channel(const std::string& name, Fields fields,
   fields.require("converter", "the name of a [converter] of this board");
   if (auto v = fields.name_of("converter", "converter", names)) result.converter = *v;
   if (auto v = fields.text("loaded_by")) result.loaded_by = *v;
+  if (auto v = fields.text("adjusted_with")) result.adjusted_with = *v;
   if (auto v = fields.integer("input", 0, 1023)) result.input = static_cast<int>(*v);
   read_signal_path(fields, references, result);
   if (const auto* converter = model::find(converters, result.converter)) {

@@ -97,6 +97,19 @@ void check_whole(const model::Board& board,
                         : "a meter with an input_resistance: " + one_of(channel.loaded_by, known));
       continue;
     }
+    const auto* adjusting = model::find(board.meters, channel.adjusted_with);
+    if (!channel.adjusted_with.empty() &&
+        (adjusting == nullptr || adjusting->touches != model::Touches::quantity)) {
+      std::vector<std::string> known;
+      for (const auto& meter : board.meters) {
+        if (meter.touches == model::Touches::quantity) known.push_back(meter.name);
+      }
+      fields.report("adjusted_with", fmt::format("\"{}\"", channel.adjusted_with),
+                    known.empty()
+                        ? "a [meter.NAME] section of a meter of the quantity"
+                        : "a meter of the quantity: " + one_of(channel.adjusted_with, known));
+      continue;
+    }
     try {
       chain::prepare(stages, chain::timing(board, *converter, channel).rate);
       if (fields.sound()) chain::build(board, channel.name);

@@ -32,21 +32,23 @@ Json point(const budget::Budget& budget, const budget::Point& p, const InUnit& i
   for (const auto i : by_share(p)) {
     contributions.push_back(contribution(budget.sources[i], p.contributions[i], in));
   }
-  Json result{{"at", in.value(p.at)},
-              {"reading", in.value(p.reading)},
-              {"bias", in.difference(p.bias)},
-              {"combined", in.difference(p.combined)},
-              {"dof", finite(p.dof)},
-              {"coverage", p.coverage},
-              {"coverage_factor", p.coverage_factor},
-              {"expanded", in.difference(p.expanded)},
-              {"worst_case", in.difference(p.worst_case)},
-              {"code_width", in.difference(p.code_width)},
-              {"clipped", p.clipped},
-              {"method", name(p.method)},
-              {"roughness", name(p.roughness)},
-              {"adjusted", adjusted(p.adjusted, in)},
-              {"adjusted_bias", adjusted(p.adjusted_bias, in)}};
+  Json result{
+      {"at", in.value(p.at)},
+      {"reading", in.value(p.reading)},
+      {"bias", in.difference(p.bias)},
+      {"combined", in.difference(p.combined)},
+      {"dof", finite(p.dof)},
+      {"coverage", p.coverage},
+      {"coverage_factor", p.coverage_factor},
+      {"expanded", in.difference(p.expanded)},
+      {"worst_case",
+       {{"low", in.difference(p.worst_case.low)}, {"high", in.difference(p.worst_case.high)}}},
+      {"code_width", in.difference(p.code_width)},
+      {"clipped", p.clipped},
+      {"method", name(p.method)},
+      {"roughness", name(p.roughness)},
+      {"adjusted", adjusted(p.adjusted, in)},
+      {"adjusted_bias", adjusted(p.adjusted_bias, in)}};
   const auto& r = p.resolution;
   result["resolution"] = {{"effective", finite(r.effective)},
                           {"noise_free", finite(r.noise_free)},
@@ -78,6 +80,7 @@ Json channel(const budget::Budget& budget) {
   const bool target = budget.points.front().limit.has_value();
   return {{"channel", budget.channel},
           {"unit", in.symbol()},
+          {"adjusted_with", budget.adjusted_with},
           {"verdict", !target               ? "no target"
                       : budget.target_met() ? "met"
                                             : "missed"},

@@ -25,11 +25,9 @@ Json tone(const record::Tone& t, const Scale& in) {
 
 Json steady(const record::Steady& s, const Scale& in) {
   const auto deviation = [&](const record::Deviation& d) -> Json {
-    return {{"averaged", d.averaged},
-            {"deviation", in.difference(d.deviation)},
-            {"low", in.difference(d.low)},
-            {"high", in.difference(d.high)},
-            {"kind", name(d.kind)}};
+    return {{"averaged", d.averaged},      {"deviation", in.difference(d.deviation)},
+            {"low", in.difference(d.low)}, {"high", in.difference(d.high)},
+            {"kind", name(d.kind)},        {"stride", d.stride}};
   };
   return {{"mean", in.value(s.mean)},
           {"deviation", in.difference(s.deviation)},

@@ -12,7 +12,7 @@ namespace tamlo::record {
 Capture::Capture() : Capture(Options{}) {}
 
 Capture::Capture(const Options& options)
-    : options_(options), spectrum_(options.window, options.segment) {
+    : options_(options), spectrum_(options.window, options.segment), stability_(options.averages) {
   assert(options.grain > 0.0);
 }
 

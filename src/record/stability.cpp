@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cassert>
 #include <cmath>
+#include <stdexcept>
+#include <utility>
 
 #include "tamlo/math/coverage.hpp"
 
@@ -22,7 +24,9 @@ std::vector<double> running(std::span<const double> values) {
   return result;
 }
 
-double overlapping(const std::vector<double>& sums, std::uint64_t m) {
+// Sum of the squared differences of neighbouring averages, times averaged^2; their number is
+// sums.size() - 2 m.
+double overlapping_squares(const std::vector<double>& sums, std::uint64_t m) {
   const auto terms = sums.size() - 2 * m;
   double total = 0.0;
   for (std::size_t from = 0; from < terms; from += 4096) {
@@ -33,8 +37,12 @@ double overlapping(const std::vector<double>& sums, std::uint64_t m) {
     }
     total += part;
   }
-  const auto of = static_cast<double>(m);
-  return std::sqrt(total / (2.0 * of * of * static_cast<double>(terms)));
+  return total;
+}
+
+double deviation_of(long double squares, std::uint64_t terms, std::uint64_t m) {
+  const auto of = static_cast<long double>(m) * static_cast<long double>(m);
+  return static_cast<double>(std::sqrt(squares / (2.0L * of * static_cast<long double>(terms))));
 }
 
 // Slopes half way between those of the four kinds.
@@ -112,7 +120,9 @@ Stability stability(std::span<const double> values, std::span<const std::uint64_
   Stability result;
   for (const auto m : asked) {
     if (2 * m > n || m == 0) continue;
-    result.deviations.push_back({.averaged = m, .deviation = overlapping(sums, m)});
+    result.deviations.push_back(
+        {.averaged = m,
+         .deviation = deviation_of(overlapping_squares(sums, m), sums.size() - 2 * m, m)});
   }
   judge(result, n, coverage);
   return result;
@@ -161,24 +171,92 @@ void StabilityParts::feed(std::size_t level, std::span<const double> blocks) {
   }
 }
 
+StabilityParts::StabilityParts(std::vector<std::uint64_t> averaged) {
+  for (const auto m : averaged) {
+    if (m == 0 || 2 * m > most_held) {
+      throw std::invalid_argument("an average is of 1 to 524288 samples");
+    }
+  }
+  std::ranges::sort(averaged);
+  averaged.erase(std::ranges::unique(averaged).begin(), averaged.end());
+  asked_.octaves.resize(averaged.size());
+  if (!averaged.empty()) asked_.sums.assign(2 * averaged.back() + 1, 0.0);
+  asked_.averaged = std::move(averaged);
+}
+
+void StabilityParts::Asked::add(std::span<const double> values) {
+  if (averaged.empty()) return;
+  const auto at = [&](std::uint64_t number) { return sums[number % sums.size()]; };
+  for (const double value : values) {
+    sum += value;
+    ++count;
+    sums[count % sums.size()] = sum;
+    for (std::size_t i = 0; i < averaged.size(); ++i) {
+      const auto m = averaged[i];
+      if (count < 2 * m) break;
+      const double d = sum - 2.0 * at(count - m) + at(count - 2 * m);
+      octaves[i].squares += static_cast<long double>(d * d);
+      ++octaves[i].terms;
+    }
+  }
+}
+
 void StabilityParts::add(std::span<const double> values) {
   if (values.empty()) return;
   if (count_ == 0) origin_ = values.front();
   count_ += values.size();
   less_.clear();
   for (const double x : values) less_.push_back(x - origin_);
-  feed(0, less_);
+  asked_.add(less_);
+  if (spilled_) return feed(0, less_);
+  if (held_.empty()) held_.emplace_back();
+  held_.front().insert(held_.front().end(), less_.begin(), less_.end());
+  if (count_ > most_held) spill();
+}
+
+// What was held goes on as what is too long to be held: the own stretch last, as it goes on.
+void StabilityParts::spill() {
+  const auto held = std::move(held_);
+  held_.clear();
+  spilled_ = true;
+  for (auto stretch = held.rbegin(); stretch != held.rend(); ++stretch) {
+    StabilityParts part;
+    auto& into = stretch + 1 == held.rend() ? *this : part;
+    into.spilled_ = true;
+    into.feed(0, *stretch);
+    if (&into == &part) add_octaves(part);
+  }
+}
+
+void StabilityParts::add_octaves(StabilityParts part) {
+  part.flush();
+  if (octaves_.size() < part.octaves_.size()) octaves_.resize(part.octaves_.size());
+  for (std::size_t i = 0; i < part.octaves_.size(); ++i) {
+    octaves_[i].squares += part.octaves_[i].squares;
+    octaves_[i].terms += part.octaves_[i].terms;
+  }
 }
 
 void StabilityParts::merge(const StabilityParts& other) {
-  auto rest = other;
-  rest.flush();
-  count_ += rest.count_;
-  if (octaves_.size() < rest.octaves_.size()) octaves_.resize(rest.octaves_.size());
-  for (std::size_t i = 0; i < rest.octaves_.size(); ++i) {
-    octaves_[i].squares += rest.octaves_[i].squares;
-    octaves_[i].terms += rest.octaves_[i].terms;
+  if (asked_.averaged != other.asked_.averaged) {
+    throw std::invalid_argument("parts of other averages do not merge");
   }
+  if (other.count_ == 0) return;
+  for (std::size_t i = 0; i < asked_.octaves.size(); ++i) {
+    asked_.octaves[i].squares += other.asked_.octaves[i].squares;
+    asked_.octaves[i].terms += other.asked_.octaves[i].terms;
+  }
+  if (held_.empty() && !spilled_) held_.emplace_back();  // the own stretch stays the first
+  count_ += other.count_;
+  if (!spilled_ && !other.spilled_) {
+    held_.insert(held_.end(), other.held_.begin(), other.held_.end());
+    if (count_ > most_held) spill();
+    return;
+  }
+  if (!spilled_) spill();
+  auto rest = other;
+  if (!rest.spilled_) rest.spill();
+  add_octaves(std::move(rest));
 }
 
 void StabilityParts::flush() {
@@ -188,19 +266,36 @@ void StabilityParts::flush() {
 }
 
 Stability StabilityParts::result(double coverage) const {
-  auto whole = *this;
-  whole.flush();
-  Stability result;
-  std::uint64_t m = 1;
-  for (const auto& octave : whole.octaves_) {
-    if (octave.terms == 0 || (3 * m > count_ && m > 1)) break;
-    const auto of = static_cast<long double>(m) * static_cast<long double>(m);
-    result.deviations.push_back(
-        {.averaged = m,
-         .deviation = static_cast<double>(
-             std::sqrt(octave.squares / (2.0L * of * static_cast<long double>(octave.terms))))});
-    m *= 2;
+  std::vector<std::vector<double>> sums;
+  for (const auto& stretch : held_) {
+    if (!stretch.empty()) sums.push_back(running(stretch));
   }
+  auto whole = *this;
+  if (spilled_) whole.flush();
+  Stability result;
+  const auto keep = [&](std::uint64_t m, const Octave& of, std::uint64_t stride) {
+    if (of.terms == 0) return;
+    result.deviations.push_back(
+        {.averaged = m, .deviation = deviation_of(of.squares, of.terms, m), .stride = stride});
+  };
+  std::size_t octave = 0;
+  for (std::uint64_t m = 1; 3 * m <= count_ || m == 1; m *= 2, ++octave) {
+    Octave of;
+    if (spilled_ && octave < whole.octaves_.size()) of = whole.octaves_[octave];
+    for (const auto& stretch : sums) {
+      if (stretch.size() <= 2 * m) continue;
+      of.squares += static_cast<long double>(overlapping_squares(stretch, m));
+      of.terms += stretch.size() - 2 * m;
+    }
+    keep(m, of, spilled_ && m > longest ? m / longest : 1);
+  }
+  for (std::size_t i = 0; i < asked_.averaged.size(); ++i) {
+    const auto m = asked_.averaged[i];
+    // In full, in place of one that is not.
+    std::erase_if(result.deviations, [&](const Deviation& d) { return d.averaged == m; });
+    keep(m, asked_.octaves[i], 1);
+  }
+  std::ranges::sort(result.deviations, {}, &Deviation::averaged);
   assert(!result.deviations.empty());
   judge(result, count_, coverage);
   return result;

@@ -23,6 +23,7 @@ Table points_table(const Budget& budget) {
   const auto difference = quantity::difference_unit(unit);
   const double size = budget.worst().expanded;
   const bool target = budget.points.front().limit.has_value();
+  const bool ideal = budget.adjusted_with.empty();
   Table table{.title = fmt::format("{}: how wrong a reading can be, ± in {}", budget.channel,
                                    difference.symbol),
               .columns = {in_unit("at", unit),
@@ -30,12 +31,13 @@ Table points_table(const Budget& budget) {
                           in_unit("combined", difference),
                           {"k"},
                           in_unit("expanded", difference),
-                          in_unit("worst case", difference),
+                          in_unit("worst -", difference),
+                          in_unit("worst +", difference),
                           {"% span"},
                           {"% reading"},
                           {"LSB"},
-                          in_unit("zeroed", difference),
-                          in_unit("two-point", difference)},
+                          in_unit(ideal ? "zeroed, ideal" : "zeroed", difference),
+                          in_unit(ideal ? "two-point, ideal" : "two-point", difference)},
               .rows = {}};
   if (target) {
     table.columns.push_back(in_unit("allowed", difference));
@@ -52,7 +54,8 @@ Table points_table(const Budget& budget) {
         figure(p.combined, difference, size, 3),
         {fmt::format("{:.2f}", p.coverage_factor), fmt::format("{:.17g}", p.coverage_factor)},
         figure(p.expanded, difference, size, 3),
-        figure(p.worst_case, difference, size, 3),
+        figure(p.worst_case.low, difference, size, 3),
+        figure(p.worst_case.high, difference, size, 3),
         percent(p.expanded / budget.span.width(), 3),
         reading > 0.0 ? percent(p.expanded / reading, 3) : Cell("-"),
         {fmt::format("{:.1f}", p.expanded / p.code_width),
@@ -211,12 +214,6 @@ Report of(const Budget& budget) {
   }
   for (const auto& p : budget.points) {
     if (p.roughness == chain::Roughness::none) continue;
-    if (p.method == budget::Method::closed_form) {
-      report.remarks.push_back({fmt::format(
-          "at {} the law of propagation is doubtful ({}), and stands as readings are corrected",
-          at(budget, p.at), name(p.roughness))});
-      continue;
-    }
     report.remarks.push_back(
         {fmt::format("at {} the law of propagation does not hold ({}): by trials "
                      "of units, code by code",

@@ -61,7 +61,7 @@ void plot_span(const Budget& budget, const std::string& path) {
                         quantity::in_unit(p.at, budget.unit), size(error_of(p)),
                         size(std::abs(p.adjusted_bias.zero) + p.adjusted.zero),
                         size(std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point),
-                        size(p.limit.value_or(0.0)), size(p.worst_case + std::abs(p.bias)));
+                        size(p.limit.value_or(0.0)), size(p.worst_case.size()));
   }
   data += "EOD\n";
   auto script = fmt::format(

@@ -121,6 +121,13 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                           kind_of(s, d)});
   }
   report.tables.push_back(std::move(table));
+  const auto partly =
+      std::ranges::find_if(s.stability.deviations, [](const auto& d) { return d.stride > 1; });
+  if (partly == s.stability.deviations.end()) return;
+  lines.push_back(plain(fmt::format(
+      "the record is too long for full overlap: from {} samples on, averages begin every sixteenth "
+      "of their length, and their deviation may be off by some per cent",
+      partly->averaged)));
 }
 
 std::string against(std::optional<double> limit) {

@@ -104,7 +104,8 @@ TEST(Budget, ALoneSource) {
   EXPECT_NEAR(c.worst, half(y(0.01), y(-0.01)), 1e-13);
   EXPECT_NEAR(point.combined, std::hypot(resistor, quantisation), 1e-13);
   EXPECT_NEAR(point.coverage_factor, 2.0000024, 1e-6);
-  EXPECT_NEAR(point.worst_case, c.worst + 0.5 * 25.0 / 4096, 1e-13);
+  EXPECT_NEAR(point.worst_case.low, y(-0.01) - 20.0 - 0.5 * 25.0 / 4096, 1e-13);
+  EXPECT_NEAR(point.worst_case.high, y(0.01) - 20.0 + 0.5 * 25.0 / 4096, 1e-13);
   EXPECT_EQ(by_share(point).front(), source(chain, "divider bottom tolerance"));
   EXPECT_FALSE(point.margin());
 }

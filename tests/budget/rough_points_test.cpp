@@ -254,18 +254,40 @@ TEST(RoughPoints, BitsAreThoseOfDifferentReadings) {
   }
 }
 
-// A calibrated unit is not drawn at random: what its correction leaves stays in the closed form.
-TEST(RoughPoints, ACorrectedChannelKeepsItsClosedForm) {
+// A calibrated unit is not drawn at random: it has the errors that were corrected, to within the
+// calibration's uncertainty. This one reads 4 mV low, so that its codes end at 4 mV.
+TEST(RoughPoints, ACorrectedChannelIsTheUnitThatWasCalibrated) {
+  constexpr double offset = -0.004, standard = 0.001, sigma = 0.7;
   auto b = board({.span = "0..2.5 V"});
   b.converters.front().offset = value("±8 LSB", "V");
+  b.converters.front().noise = value("0.7 LSB rms", "V");
   b.channels.front().correction =
-      model::Correction{.coefficients = {0.004}, .half_width = 1.25, .standard = 0.001};
-  const auto budget = evaluate(chain::build(b, "x"), {.at = {0.0}, .search = false});
-  const auto& point = budget.points.front();
-  EXPECT_EQ(point.method, Method::closed_form);
-  EXPECT_NE(point.roughness, chain::Roughness::none);
-  EXPECT_NEAR(point.bias, 0.0, 1e-12);
-  EXPECT_GE(point.expanded, 1.95 * 0.001);
+      model::Correction{.coefficients = {-offset}, .half_width = 1.25, .standard = standard};
+  const std::vector<double> at{0.0, 0.003, 0.0045, 0.2, 2.499};
+  const auto budget = evaluate(chain::build(b, "x"), {.at = at, .search = false});
+  std::mt19937_64 random(7);
+  std::normal_distribution<double> normal;
+  constexpr int units = 20'000;
+  const double q = 2.5 / 4096.0;
+  for (const auto& point : budget.points) {
+    SCOPED_TRACE(point.at);
+    EXPECT_EQ(point.method == Method::trials, point.at < 0.1 || point.at > 2.0);
+    double sum = 0.0, squares = 0.0;
+    int inside = 0;
+    for (int i = 0; i < units; ++i) {
+      const double volts = point.at + offset + standard * normal(random);
+      const double code = std::floor(volts / q + sigma * normal(random) + 0.5);
+      const double error = std::clamp(code, 0.0, 4095.0) * q - offset - point.at;
+      sum += error;
+      squares += error * error;
+      inside += std::abs(error - point.bias) <= point.expanded * (1.0 + 1e-9) ? 1 : 0;
+    }
+    const double mean = sum / units,
+                 deviation = std::sqrt(std::max(0.0, squares / units - mean * mean));
+    EXPECT_NEAR(point.bias, mean, 6.0 * std::hypot(deviation, point.combined) / std::sqrt(units));
+    EXPECT_NEAR(point.combined, deviation, 0.03 * deviation + 0.01 * q);
+    EXPECT_GE(inside, 0.94 * units);
+  }
 }
 
 }  // namespace

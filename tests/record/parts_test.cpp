@@ -51,29 +51,41 @@ TEST(SpectrumParts, MergeAsStretches) {
   }
 }
 
-// The same as every overlap of the whole array gives: exact up to averages of 16, and then within
-// what leaving out overlaps may change.
+// The same as every overlap of the whole array gives: of what can be held all of them. Of a longer
+// record what overlaps in full, averages of up to 16 and those that were asked for; the others say
+// that they do not, and lie within what leaving out overlaps may change.
 TEST(StabilityParts, AgreeWithTheWholeArray) {
-  auto values = noise(200000, 4, 1234.5);
-  double walk = 0.0;
-  math::Stream stream(22, 0);
-  for (auto& x : values) x += walk += 0.002 * stream.normal();
-  const auto whole = stability(values);
-  StabilityParts parts;
-  const std::span<const double> all(values);
-  for (std::size_t from = 0; from < all.size(); from += 1237) {
-    parts.add(all.subspan(from, std::min<std::size_t>(1237, all.size() - from)));
+  const std::vector<std::uint64_t> asked{10, 100, 4096};
+  for (const std::size_t count : {std::size_t{200'000}, StabilityParts::most_held + 50'000}) {
+    auto values = noise(count, 4, 1234.5);
+    double walk = 0.0;
+    math::Stream stream(22, 0);
+    for (auto& x : values) x += walk += 0.002 * stream.normal();
+    StabilityParts parts(asked);
+    const std::span<const double> all(values);
+    for (std::size_t from = 0; from < all.size(); from += 1237) {
+      parts.add(all.subspan(from, std::min<std::size_t>(1237, all.size() - from)));
+    }
+    const auto found = parts.result();
+    std::vector<std::uint64_t> times;
+    for (const auto& d : found.deviations) times.push_back(d.averaged);
+    EXPECT_TRUE(std::ranges::includes(times, asked));
+    EXPECT_TRUE(std::ranges::is_sorted(times));
+    const auto whole = stability(values, times);
+    ASSERT_EQ(found.deviations.size(), whole.deviations.size());
+    const bool held = count <= StabilityParts::most_held;
+    for (std::size_t i = 0; i < found.deviations.size(); ++i) {
+      const auto &f = found.deviations[i], &w = whole.deviations[i];
+      const bool full = held || f.averaged <= 16 || std::ranges::count(asked, f.averaged) > 0;
+      EXPECT_EQ(f.stride, full ? 1 : f.averaged / 16) << f.averaged;
+      const double within = full ? 1e-9 : 0.3 * (w.high - w.low) / w.deviation;
+      EXPECT_NEAR(f.deviation / w.deviation, 1.0, within) << f.averaged;
+      EXPECT_EQ(f.kind, w.kind) << f.averaged;
+    }
+    EXPECT_EQ(found.best, whole.best);
   }
-  const auto found = parts.result();
-  ASSERT_EQ(found.deviations.size(), whole.deviations.size());
-  for (std::size_t i = 0; i < found.deviations.size(); ++i) {
-    const auto &f = found.deviations[i], &w = whole.deviations[i];
-    ASSERT_EQ(f.averaged, w.averaged);
-    const double within = f.averaged <= 16 ? 1e-9 : 0.3 * (w.high - w.low) / w.deviation;
-    EXPECT_NEAR(f.deviation / w.deviation, 1.0, within) << f.averaged;
-    EXPECT_EQ(f.kind, w.kind) << f.averaged;
-  }
-  EXPECT_EQ(found.best, whole.best);
+  EXPECT_THROW(StabilityParts({0}), std::invalid_argument);
+  EXPECT_THROW(StabilityParts({StabilityParts::most_held}), std::invalid_argument);
 }
 
 // Machines that each had a stretch: the squares and their numbers add up.
@@ -87,7 +99,6 @@ TEST(StabilityParts, MergeAsStretches) {
   const auto both = first.result();
   for (std::size_t i = 0; i < b.deviations.size(); ++i) {
     const auto m = static_cast<double>(b.deviations[i].averaged);
-    if (m > 16.0) break;
     const double terms_a = 50001.0 - 2.0 * m, terms_b = 30001.0 - 2.0 * m;
     const double squares = terms_a * std::pow(a.deviations[i].deviation, 2) +
                            terms_b * std::pow(b.deviations[i].deviation, 2);

@@ -92,7 +92,8 @@ TEST(Json, FiguresAreThoseOfTheLibraryInTheUnitOfTheSpan) {
   EXPECT_EQ(of["at"], 48.0);
   EXPECT_EQ(of["combined"], point.combined);
   EXPECT_EQ(of["expanded"], point.expanded);
-  EXPECT_EQ(of["worst_case"], point.worst_case);
+  EXPECT_EQ(of["worst_case"]["low"], point.worst_case.low);
+  EXPECT_EQ(of["worst_case"]["high"], point.worst_case.high);
   EXPECT_EQ(of["adjusted"]["two_point"], point.adjusted.two_point);
   EXPECT_TRUE(of["dof"].is_null());
   double share = 0.0, last = 1.0;

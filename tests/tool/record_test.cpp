@@ -35,7 +35,7 @@ TEST(Record, SaysWhatTheDemoRecordsShow) {
              "pack_voltage"}),
       0,
       {"pack_voltage: NOISE AS FORETOLD", "a tone at 50 Hz", "the mains of 50 Hz", "foretold",
-       "12.0 effective", "averaging helps up to 8192 samples", "32768 codes at 1 kSa/s"});
+       "12.0 effective", "averaging helps up to 4096 samples", "32768 codes at 1 kSa/s"});
   expect_says(tamlo({"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply",
                      "--input", "sine"}),
               0,
@@ -237,7 +237,7 @@ TEST(Record, EveryPicture) {
   for (const auto& [name, says] :
        {Picture{"histogram", {"NOISE AS FORETOLD", "as the board foretold", "code"}},
         Picture{"spectrum", {"blackman-harris window", "frequency [Hz]", "tones"}},
-        Picture{"stability", {"averaged over [s]", "white noise alone", "lowest, at 8192 samples"}},
+        Picture{"stability", {"averaged over [s]", "white noise alone", "lowest, at 4096 samples"}},
         Picture{"chart", {"lowest to highest", "time [s]"}}}) {
     EXPECT_EQ(with(steady, {"--plot", path, "--picture", name}).status, 0);
     for (const auto* text : says)

@@ -73,6 +73,13 @@ enum class Method : std::uint8_t {
 };
 std::string_view name(Method method);
 
+/// The lowest and the highest error, reading - quantity, that any corner of the limits gives, with
+/// the coverage factor times what has no limit.
+struct WorstCase {
+  double low = 0.0, high = 0.0;
+  double size() const { return high > -low ? high : -low; }
+};
+
 struct Point {
   double at = 0.0;
   Method method = Method::closed_form;
@@ -85,7 +92,7 @@ struct Point {
   double coverage = 0.0;
   double coverage_factor = 0.0;
   double expanded = 0.0;
-  double worst_case = 0.0;
+  WorstCase worst_case{};
   double code_width = 0.0;  ///< in the unit of the quantity, here
   bool clipped = false;     ///< the converter is at an end of its codes here
   Adjusted adjusted{};      ///< expanded uncertainty
@@ -107,6 +114,7 @@ struct Budget {
   quantity::Range span{};
   std::vector<chain::Source> sources{};
   std::vector<chain::Correlation> correlations{};  ///< of the sources
+  std::string adjusted_with{};  ///< the meter of the adjustments; empty: they are ideal
   std::vector<Point> points{};
   /// The place of the whole span that comes nearest to its limit, or misses it by most; found by
   /// search, not only among the points. The worst of them where no search was asked for.

@@ -28,5 +28,9 @@ std::vector<double> sample(const chain::Chain& chain, double x, std::uint64_t co
 Trials simulate_discrete(const chain::Chain& chain, double x, const TrialsRequest& request);
 std::vector<double> sample_discrete(const chain::Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed = 1);
+/// The errors that the same units have on average on the day when they are adjusted: with their
+/// tolerances alone.
+std::vector<double> sample_expected(const chain::Chain& chain, double x, std::uint64_t count,
+                                    std::uint64_t seed = 1);
 
 }  // namespace tamlo::budget

@@ -59,6 +59,8 @@ struct Chain {
   std::size_t rounding{};        ///< parameter that the firmware's arithmetic adds to the reading
   ArithmeticError arithmetic{};  ///< of a firmware that scales in integers; else all zero
   std::size_t quantisation_source{};  ///< the one whose size depends on the noise at the point
+  std::optional<std::size_t> calibration_source{};  ///< of a channel with a correction
+  std::optional<model::Meter> adjusted_with{};      ///< what the zero or both ends are adjusted to
 };
 
 /// A description that holds no such channel, or a channel that cannot be computed.
@@ -87,7 +89,7 @@ double code_width_at(const Chain& chain, double x);
 double step_at(const Chain& chain, double x);
 /// The stretch of the quantity about `x` over which a reading stays the same; infinite where it
 /// stays so to an end of the codes, or for a clamp.
-double tread_width_at(const Chain& chain, double x);
+double plateau_width_at(const Chain& chain, double x);
 
 /// Volts at the converter's pin for the quantity `x`, in a world of parameters `p`.
 double voltage(const Chain& chain, double x, Parameters p);

@@ -16,6 +16,7 @@ class Stream;
 namespace tamlo::chain {
 
 struct Chain;
+struct Source;
 
 /// Mean and variance of what is reported for an unquantised code with normal noise of standard
 /// deviation `sigma` codes: a sum over the codes in reach, clipped at both ends.
@@ -24,10 +25,17 @@ struct ReportedMoments {
 };
 ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma);
 
+/// How many codes the unit that a channel's correction was made for is off the nominal one at `x`:
+/// with them its corrected reading is `x`. 0 of a channel without a correction.
+double correction_in_codes(const Chain& chain, double x);
+
 /// A value, and how often it comes up.
 struct Outcome {
   double value = 0.0, probability = 0.0;
 };
+
+/// True for a source that stands for what a DiscreteReading does itself.
+bool by_codes(const Chain& chain, const Source& source);
 
 class DiscreteReading {
  public:
@@ -36,8 +44,12 @@ class DiscreteReading {
   DiscreteReading(const Chain& chain, double x, double reach = 0.0);
 
   /// A reading of the unit with these parameters, before the tare. Those of noise, quantisation and
-  /// rounding stay at their nominals: what they stand for is done here.
+  /// firmware rounding stay at their nominals (by_codes): what they stand for is done here. Of a
+  /// corrected channel it is the unit that the correction was made for, moved by the parameters.
   double draw(Parameters p, math::Stream& noise) const;
+
+  /// The mean of such readings over the noise.
+  double expected(Parameters p) const;
 
   /// The register values behind average and filter that come up for a steady unquantised code.
   /// Exact for single conversions and for means of up to 256 whose noise is independent; else
@@ -49,11 +61,13 @@ class DiscreteReading {
 
   template <class Moments>
   ReportedMoments over_phases(double unquantised, Moments moments) const;
+  double code_of(Parameters p) const;
   double wave(int phase) const;
   ReportedMoments behind_filter(double unquantised) const;
 
   const Chain& chain_;
-  double x_;
+  double x_, shift_;
+  double per_code_ = 1.0;  // of the quantity; of a corrected channel only
   // In codes: the noise of one conversion and the sine that gets in, as standard deviation and
   // amplitude; what of both is left behind average and filter, as a standard deviation.
   double noise_ = 0.0, sine_ = 0.0, left_ = 0.0;

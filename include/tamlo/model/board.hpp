@@ -78,7 +78,8 @@ struct Channel {
   std::optional<double> fastest{};  ///< Hz: a sine over the whole span that must be followed
   std::optional<Threshold> threshold{};
   std::vector<SourceCorrelation> correlations{};
-  std::string loaded_by{};  ///< a meter that hangs on the converter's pin; none where empty
+  std::string loaded_by{};  ///< a meter that is connected to the converter's pin; none where empty
+  std::string adjusted_with{};  ///< a meter that zero or ends are adjusted to; ideal where empty
   Scaling scaling{};
   std::optional<Correction> correction{};
   Target target{};

@@ -21,6 +21,7 @@ class Capture {
     Window window = Window::blackman_harris;
     std::size_t segment = std::size_t{1} << 14;  ///< of the spectrum; a power of two, 8 or more
     std::size_t head = std::size_t{1} << 20;     ///< samples that are kept as they came
+    std::vector<std::uint64_t> averages{};       ///< of the stability, beside powers of two
   };
   Capture();
   explicit Capture(const Options& options);
@@ -48,7 +49,7 @@ class Capture {
   Histogram histogram_{};
   Moments moments_{};
   SpectrumParts spectrum_;
-  StabilityParts stability_{};
+  StabilityParts stability_;
   Chart chart_{};
   std::vector<double> head_{};
   std::vector<std::int32_t> codes_{};

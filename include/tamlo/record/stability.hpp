@@ -25,6 +25,8 @@ struct Deviation {
   double deviation = 0.0;
   double low = 0.0, high = 0.0;  ///< confidence interval, by the degrees of freedom of its noise
   NoiseKind kind = NoiseKind::white;
+  /// Samples from the beginning of one average to that of the next: 1 is full overlap.
+  std::uint64_t stride = 1;
 };
 
 struct Stability {
@@ -43,12 +45,16 @@ struct Stability {
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged = {},
                     double coverage = 0.95);
 
-/// The same in constant memory, for averages of 1, 2, 4, ... samples, values coming block by block.
-/// Averages of more than 16 begin at every sixteenth of their length, not at every sample, which
-/// costs less than 1 % of the degrees of freedom. Parts of a record merge as stretches of their
-/// own: no average lies across the joint.
+/// The same in constant memory, values coming block by block. Up to 2^20 samples are held and
+/// overlap in full. Of a longer record averages of 1, 2, 4, ... that are longer than 16 begin at
+/// every sixteenth of their length (Deviation::stride), which can put their deviation off by some
+/// per cent; averages that were asked for overlap in full whatever the record. Parts of a record
+/// merge as stretches of their own: no average lies across the joint.
 class StabilityParts {
  public:
+  static constexpr std::size_t most_held = std::size_t{1} << 20;
+  /// Beside the powers of two; each 1 to most_held / 2, else std::invalid_argument.
+  explicit StabilityParts(std::vector<std::uint64_t> averaged = {});
   void add(std::span<const double> values);
   void merge(const StabilityParts& other);
   std::uint64_t count() const { return count_; }
@@ -67,15 +73,30 @@ class StabilityParts {
     long double squares = 0.0L;
     std::uint64_t terms = 0;
   };
+  // Averages that were asked for, from the last running sums.
+  struct Asked {
+    std::vector<std::uint64_t> averaged{};
+    std::vector<Octave> octaves{};
+    std::vector<double> sums{};  // a ring
+    std::uint64_t count = 0;     // of this stretch
+    double sum = 0.0;
+
+    void add(std::span<const double> values);
+  };
   std::uint64_t count_ = 0;
   double origin_ = 0.0;
   std::vector<Level> levels_{};
   std::vector<Octave> octaves_{};
   std::vector<double> sums_{}, less_{};
+  Asked asked_{};
+  std::vector<std::vector<double>> held_{};  // stretches, less the origin; empty once spilled_
+  bool spilled_ = false;
 
   void feed(std::size_t level, std::span<const double> blocks);
   void pass(std::size_t level);
   void flush();
+  void spill();
+  void add_octaves(StabilityParts part);
 };
 
 /// The deviation of successive means that do not overlap.

@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <algorithm>
+#include <cmath>
+
+#include "point.hpp"
+#include "tamlo/meter/accuracy.hpp"
+
+namespace tamlo::budget {
+
+using chain::Chain;
+using chain::Kind;
+
+double zero_of(const quantity::Range& span) {
+  return span.holds(span.unit.offset) ? span.unit.offset : span.low;
+}
+
+Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_(zero_of(span_)) {
+  const auto effects = [&](double x) {
+    return effects_at(chain, x, chain::standards_at(chain, x));
+  };
+  zero_ = effects(at_zero_);
+  low_ = effects(span_.low);
+  high_ = effects(span_.high);
+  const double places[] = {at_zero_, span_.low, span_.high};
+  for (int i = 0; i < 3; ++i) {
+    bias_[i] = chain::bias(with_integers_at(chain, places[i], 0.0), places[i]);
+    if (!chain.adjusted_with) continue;
+    const auto& meter = *chain.adjusted_with;
+    // Above its ranges it is as wrong as the highest one would be there.
+    const auto range = meter::range_for(meter, places[i]).value_or(meter.ranges.size() - 1);
+    const auto use = meter::use_of(meter, chain.conditions.specified_at);
+    const auto u = meter::uncertainty(meter.ranges[range], places[i], use);
+    std::size_t before = 0;
+    for (std::size_t r = 0; r < range; ++r) before += meter.ranges[r].accuracy.limits.size();
+    meter_[i].limits.assign(before, 0.0);
+    for (const double limit : u.limits) {
+      meter_[i].limits.push_back(std::copysign(limit, places[i] - span_.unit.offset));
+    }
+    meter_[i].own = std::hypot(u.resolution, chain::reading_noise(chain, places[i]));
+  }
+  std::size_t most = 0;
+  for (const auto& meter : meter_) most = std::max(most, meter.limits.size());
+  for (auto& meter : meter_) meter.limits.resize(most, 0.0);
+}
+
+Adjusted Adjustment::adjust(double x, double here, double zero, double low, double high) const {
+  const double fraction = (x - span_.low) / span_.width();
+  return {here, here - zero, here - std::lerp(low, high, fraction)};
+}
+
+Adjusted Adjustment::effect(std::size_t source, Kind kind, double x, double effect) const {
+  if (kind != Kind::tolerance) return {effect, effect, effect};
+  return adjust(x, effect, zero_[source], low_[source], high_[source]);
+}
+
+Adjusted Adjustment::bias(double x, double bias) const {
+  return adjust(x, bias, bias_[0], bias_[1], bias_[2]);
+}
+
+std::vector<Adjustment::Weight> Adjustment::weights(double x) const {
+  const double fraction = (x - span_.low) / span_.width();
+  return {{.place = at_zero_, .zero = 1.0, .two_point = 0.0},
+          {.place = span_.low, .zero = 0.0, .two_point = 1.0 - fraction},
+          {.place = span_.high, .zero = 0.0, .two_point = fraction}};
+}
+
+// A limit of the meter is one unknown for the whole of a range; what is new at every reading is
+// independent.
+Adjusted Adjustment::own_variance(double x) const {
+  Adjusted result;
+  const auto of = weights(x);
+  for (std::size_t limit = 0; limit < meter_[0].limits.size(); ++limit) {
+    double zero = 0.0, two_point = 0.0;
+    for (std::size_t i = 0; i < of.size(); ++i) {
+      zero += of[i].zero * meter_[i].limits[limit];
+      two_point += of[i].two_point * meter_[i].limits[limit];
+    }
+    result.zero += zero * zero;
+    result.two_point += two_point * two_point;
+  }
+  for (std::size_t i = 0; i < of.size(); ++i) {
+    result.zero += std::pow(of[i].zero * meter_[i].own, 2);
+    result.two_point += std::pow(of[i].two_point * meter_[i].own, 2);
+  }
+  return result;
+}
+
+}  // namespace tamlo::budget

@@ -1,0 +1,93 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <vector>
+
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
+
+// What the figures of one point of a budget are made of.
+namespace tamlo::budget {
+
+/// The zero of the span; its low end where it does not hold its zero.
+double zero_of(const quantity::Range& span);
+
+/// What each source of so many standard uncertainties does to the reading at `x`, with its sign.
+std::vector<double> effects_at(const chain::Chain& chain, double x,
+                               const std::vector<double>& standards);
+
+/// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
+double combined_variance(const chain::Chain& chain, const std::vector<double>& contributions);
+
+/// The same chain, its integers' error that of the register values about `x` and not of all: of
+/// those within `reach` codes, 64 at least.
+chain::Chain with_integers_at(const chain::Chain& chain, double x, double reach);
+
+/// What an adjustment at the zero, or at both ends of the span, takes away from a figure. Only what
+/// stays as it was on the day of the adjustment can be taken away; the meter that adjusts comes in
+/// where the channel names one.
+class Adjustment {
+ public:
+  explicit Adjustment(const chain::Chain& chain);
+
+  Adjusted effect(std::size_t source, chain::Kind kind, double x, double effect) const;
+  Adjusted bias(double x, double bias) const;
+  /// Of the meter, and of the readings while it adjusts; none for an ideal adjustment.
+  Adjusted own_variance(double x) const;
+  /// Places of the adjustment, and what a deviation at each does to a reading at `x`.
+  struct Weight {
+    double place, zero, two_point;
+  };
+  std::vector<Weight> weights(double x) const;
+
+ private:
+  quantity::Range span_;
+  double at_zero_;
+  std::vector<double> zero_, low_, high_;
+  double bias_[3];
+  // Standard uncertainties of the adjusting meter at the three places, limit by limit, and what is
+  // new at each of them.
+  struct Meter {
+    std::vector<double> limits{};  // of both ranges, one after the other
+    double own = 0.0;
+  } meter_[3];
+
+  Adjusted adjust(double x, double here, double zero, double low, double high) const;
+};
+
+/// Errors at the corners of the limits.
+class Corners {
+ public:
+  Corners(const chain::Chain& chain, double x);
+
+  /// Half of what the whole limit of a source moves the reading by, both ways together.
+  double of_limit(std::size_t source) const { return (above_[source] - below_[source]) / 2.0; }
+  bool bounded(std::size_t source) const { return size_[source] > 0.0; }
+  /// The lowest and the highest error; `search` also tries whether a source does more the other way
+  /// once the others are at their worst.
+  WorstCase find(bool search);
+  /// The same two corners of readings code by code, the codes moved by up to `shift`.
+  WorstCase of_codes(double shift) const;
+
+ private:
+  using Signs = std::vector<double>;  // -1, 0 or 1 of each source
+
+  const chain::Chain& chain_;
+  double x_;
+  std::vector<double> size_{}, above_{}, below_{};
+  double nominal_ = 0.0;
+  Signs lowest_{}, highest_{};
+
+  double sign_of_tare(std::size_t source) const;
+  std::vector<double> parameters(const Signs& signs, bool of_tare) const;
+  double reading(chain::Parameters here, chain::Parameters of_tare) const;
+  double reading(const Signs& signs) const;
+  Signs corner(double direction, bool search) const;
+};
+
+/// Where a reading is not smooth over what varies from unit to unit, the law of propagation does
+/// not hold: the figures of the point by trials of readings code by code.
+void take_trials_if_rough(const chain::Chain& chain, const Adjustment& adjustment,
+                          const Corners& corners, std::uint64_t units, Point& point);
+
+}  // namespace tamlo::budget

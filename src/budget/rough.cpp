@@ -1,0 +1,109 @@
+// SPDX-License-Identifier: Apache-2.0
+// Points where readings are not smooth: their figures by trials, code by code.
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "point.hpp"
+#include "tamlo/budget/channel_trials.hpp"
+#include "tamlo/chain/discrete.hpp"
+#include "tamlo/math/random.hpp"
+
+namespace tamlo::budget {
+namespace {
+
+using chain::Chain;
+using chain::Kind;
+
+struct Summary {
+  double mean = 0.0, deviation = 0.0;
+  double expanded = 0.0;  ///< so many of the units lie within it about the mean
+};
+
+Summary summary(std::vector<double> errors, double coverage) {
+  const auto n = static_cast<double>(errors.size());
+  Summary result{.mean = std::accumulate(errors.begin(), errors.end(), 0.0) / n};
+  double squares = 0.0;
+  for (double& error : errors) {
+    error = std::abs(error - result.mean);
+    squares += error * error;
+  }
+  result.deviation = std::sqrt(squares / (n - 1.0));
+  const auto within = errors.begin() + static_cast<std::ptrdiff_t>(std::ceil(coverage * n)) - 1;
+  std::ranges::nth_element(errors, within);
+  result.expanded = *within;
+  return result;
+}
+
+chain::Roughness roughness_at(const Chain& chain, const Point& point) {
+  double reach =
+      3.0 * point.combined / point.code_width + 6.0 * chain::noise_in_codes(chain, point.at);
+  auto p = chain.nominal;
+  for (const auto& source : chain.sources) {
+    if (source.kind != Kind::interference) continue;
+    reach += std::abs(chain::code_effect(chain, point.at, source, source.limit, p));
+  }
+  const auto of = chain::roughness(chain, point.at, reach, point.expanded / 2.0);
+  // A tare is a reading too.
+  const auto& tare = chain.channel.scaling.tare;
+  return tare ? std::max(of, chain::roughness(chain, *tare, reach, point.expanded / 2.0)) : of;
+}
+
+// The same units once they were adjusted: less what they were off at the places of the adjustment
+// then, which the meter and the readings there say with an uncertainty of their own.
+void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<double>& errors,
+            Point& point) {
+  auto zeroed = errors, two_point = errors;
+  const auto own = adjustment.own_variance(point.at);
+  for (const auto& weight : adjustment.weights(point.at)) {
+    const auto there = sample_expected(chain, weight.place, errors.size());
+    for (std::size_t i = 0; i < errors.size(); ++i) {
+      zeroed[i] -= weight.zero * there[i];
+      two_point[i] -= weight.two_point * there[i];
+    }
+  }
+  for (std::size_t i = 0; i < errors.size(); ++i) {
+    math::Stream meter(0x6d65746572ULL, i);
+    zeroed[i] += std::sqrt(own.zero) * meter.normal();
+    two_point[i] += std::sqrt(own.two_point) * meter.normal();
+  }
+  const auto zero = summary(std::move(zeroed), point.coverage);
+  const auto both = summary(std::move(two_point), point.coverage);
+  point.adjusted = {point.expanded, zero.expanded, both.expanded};
+  point.adjusted_bias = {point.bias, zero.mean, both.mean};
+}
+
+}  // namespace
+
+void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, const Corners& corners,
+                          std::uint64_t units, Point& point) {
+  point.roughness = roughness_at(chain, point);
+  if (point.roughness == chain::Roughness::none) return;
+  point.method = Method::trials;
+  auto errors = sample_discrete(chain, point.at, units);
+  const double k = point.coverage_factor;
+  const auto [lowest, highest] = std::ranges::minmax(errors);
+  const auto of = summary(errors, point.coverage);
+  point.bias = of.mean;
+  point.reading = point.at + point.bias;
+  point.combined = of.deviation;
+  point.expanded = of.expanded;
+  if (point.combined > 0.0) point.coverage_factor = point.expanded / point.combined;
+  // At the corners of the limits noise moves the codes besides.
+  double noise = 0.0;
+  auto p = chain.nominal;
+  for (const auto& source : chain.sources) {
+    if (source.kind != Kind::noise) continue;
+    noise = std::hypot(
+        noise, chain::code_effect(chain, point.at, source, source.standard * source.passes, p));
+  }
+  if (const auto& calibration = chain.calibration_source) {
+    noise = std::hypot(noise, chain.sources[*calibration].standard / point.code_width);
+  }
+  const auto at_corners = corners.of_codes(k * noise);
+  point.worst_case = {.low = std::min(lowest, at_corners.low),
+                      .high = std::max(highest, at_corners.high)};
+  adjust(chain, adjustment, errors, point);
+}
+
+}  // namespace tamlo::budget

@@ -1,0 +1,120 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#include "point.hpp"
+#include "tamlo/chain/discrete.hpp"
+
+namespace tamlo::budget {
+
+using chain::Kind;
+
+Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
+  const auto n = chain.sources.size();
+  size_.assign(n, 0.0);
+  auto here = chain.nominal, tare = chain.nominal;
+  nominal_ = reading(here, tare);
+  above_.assign(n, nominal_);
+  below_.assign(n, nominal_);
+  for (std::size_t s = 0; s < n; ++s) {
+    const auto& source = chain.sources[s];
+    if (source.distribution == quantity::Distribution::normal) continue;
+    // Of what averages, the limit shrinks as its standard uncertainty does.
+    size_[s] = source.limit * (source.kind == Kind::interference ? source.passes : 1.0);
+    const double nominal = chain.nominal[source.parameter];
+    const auto moved = [&](double sign) {
+      here[source.parameter] = nominal + sign * size_[s];
+      tare[source.parameter] = nominal + sign_of_tare(s) * sign * size_[s];
+      return reading(here, tare);
+    };
+    above_[s] = moved(1.0);
+    below_[s] = moved(-1.0);
+    here[source.parameter] = tare[source.parameter] = nominal;
+  }
+}
+
+// A tare has a deviation of its own of what belongs to the place, at its worst the opposite one.
+double Corners::sign_of_tare(std::size_t source) const {
+  return chain::own_of_place(chain_.sources[source].kind) ? -1.0 : 1.0;
+}
+
+std::vector<double> Corners::parameters(const Signs& signs, bool of_tare) const {
+  auto p = chain_.nominal;
+  for (std::size_t s = 0; s < signs.size(); ++s) {
+    const double sign = of_tare ? sign_of_tare(s) * signs[s] : signs[s];
+    if (sign != 0.0) p[chain_.sources[s].parameter] += sign * size_[s];
+  }
+  return p;
+}
+
+double Corners::reading(chain::Parameters here, chain::Parameters of_tare) const {
+  const double result = chain::read_untared(chain_, x_, here);
+  const auto& tare = chain_.channel.scaling.tare;
+  return tare ? result - (chain::read_untared(chain_, *tare, of_tare) - *tare) : result;
+}
+
+double Corners::reading(const Signs& signs) const {
+  return reading(parameters(signs, false), parameters(signs, true));
+}
+
+Corners::Signs Corners::corner(double direction, bool search) const {
+  Signs signs(size_.size(), 0.0);
+  const auto better = [&](double a, double b) { return direction * a > direction * b; };
+  for (std::size_t s = 0; s < size_.size(); ++s) {
+    if (better(above_[s], nominal_)) signs[s] = 1.0;
+    if (better(below_[s], signs[s] > 0.0 ? above_[s] : nominal_)) signs[s] = -1.0;
+  }
+  if (!search) return signs;
+  // What one source does may depend on where another is: until none does more another way.
+  double best = reading(signs);
+  for (int round = 0, changed = 1; changed > 0 && round < 4; ++round) {
+    changed = 0;
+    for (std::size_t s = 0; s < size_.size(); ++s) {
+      if (size_[s] == 0.0) continue;
+      const double before = signs[s];
+      double kept = before;
+      for (const double tried : {-1.0, 0.0, 1.0}) {
+        if (tried == before) continue;
+        signs[s] = tried;
+        const double of = reading(signs);
+        if (!better(of, best)) continue;
+        best = of;
+        kept = tried;
+        ++changed;
+      }
+      signs[s] = kept;
+    }
+  }
+  return signs;
+}
+
+WorstCase Corners::find(bool search) {
+  lowest_ = corner(-1.0, search);
+  highest_ = corner(1.0, search);
+  return {.low = reading(lowest_) - x_, .high = reading(highest_) - x_};
+}
+
+WorstCase Corners::of_codes(double shift) const {
+  const auto at_codes = [&](double x, const Signs& signs, bool of_tare, double by) {
+    auto p = parameters(signs, of_tare);
+    p[chain_.conversion.quantisation] = chain_.nominal[chain_.conversion.quantisation];
+    const double code = chain::code(chain_, x, p) + chain::correction_in_codes(chain_, x) + by;
+    return chain::reading(chain_, static_cast<double>(chain::reported(
+                                      chain_.report, chain::convert(chain_, code).code)));
+  };
+  const auto& tare = chain_.channel.scaling.tare;
+  WorstCase result{.low = std::numeric_limits<double>::infinity(),
+                   .high = -std::numeric_limits<double>::infinity()};
+  for (const auto* signs : {&lowest_, &highest_}) {
+    for (const double by : {-shift, shift}) {
+      double error = at_codes(x_, *signs, false, by) - x_;
+      if (tare) error -= at_codes(*tare, *signs, true, -by) - *tare;
+      result.low = std::min(result.low, error);
+      result.high = std::max(result.high, error);
+    }
+  }
+  return result;
+}
+
+}  // namespace tamlo::budget
