@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/budget/propagate.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <stdexcept>
 
@@ -36,14 +37,38 @@ double product(const std::vector<double>& a, const std::vector<double>& b,
   return sum;
 }
 
-// Welch and Satterthwaite: what has infinite degrees of freedom does not add to the sum.
-double effective_dof(const std::vector<double>& contributions, double combined,
-                     const std::vector<Input>& inputs) {
+// Welch and Satterthwaite: what has infinite degrees of freedom does not add to the sum. The inputs
+// of a series are one, of what all of them do together.
+std::optional<double> effective_dof(const std::vector<double>& contributions, double combined,
+                                    const std::vector<Input>& inputs,
+                                    const std::vector<Correlation>& correlations) {
+  const auto together = [&](std::size_t i, std::size_t j) {
+    return i == j || (inputs[i].series != 0 && inputs[i].series == inputs[j].series);
+  };
+  for (const auto& [i, j, r] : correlations) {
+    const bool finite = std::isfinite(inputs[i].dof) || std::isfinite(inputs[j].dof);
+    if (r != 0.0 && finite && !together(i, j)) return {};
+  }
   double sum = 0.0;
   for (std::size_t i = 0; i < inputs.size(); ++i) {
-    sum += std::pow(contributions[i] / combined, 4) / inputs[i].dof;
+    bool first = true;
+    for (std::size_t j = 0; j < i; ++j) first = first && !together(i, j);
+    if (!first) continue;
+    std::vector<double> of_series(inputs.size(), 0.0);
+    double dof = inputs[i].dof;
+    for (std::size_t j = i; j < inputs.size(); ++j) {
+      if (!together(i, j)) continue;
+      of_series[j] = contributions[j];
+      dof = std::min(dof, inputs[j].dof);
+    }
+    const double variance = product(of_series, of_series, correlations);
+    sum += std::pow(variance / (combined * combined), 2) / dof;
   }
   return sum > 0.0 ? 1.0 / sum : std::numeric_limits<double>::infinity();
+}
+
+double least_dof(const std::vector<Input>& inputs) {
+  return std::ranges::min_element(inputs, {}, &Input::dof)->dof;
 }
 
 }  // namespace
@@ -109,8 +134,9 @@ Outputs propagate(const Models& model, std::size_t outputs, const std::vector<In
     if (!std::isfinite(of.estimate) || !std::isfinite(of.combined)) {
       throw std::domain_error("the model gives a value that is not a number");
     }
-    of.dof = effective_dof(of.contributions, of.combined, inputs);
-    const double whole = std::isfinite(of.dof) ? std::max(1.0, std::floor(of.dof)) : of.dof;
+    of.dof = effective_dof(of.contributions, of.combined, inputs, correlations);
+    const double dof = of.dof.value_or(least_dof(inputs));
+    const double whole = std::isfinite(dof) ? std::max(1.0, std::floor(dof)) : dof;
     of.coverage_factor = math::coverage_factor(coverage, whole);
     of.expanded = of.coverage_factor * of.combined;
   }

@@ -77,8 +77,11 @@ Json summary(const meter::Summary& s, const InUnit& in) {
 
 Json diagnosis(const meter::Diagnosis& d) {
   const auto source = [](const meter::Suspect::Source& s) -> Json {
-    return {
-        {"source", s.name}, {"moved", s.moved}, {"limits", s.limits}, {"before_pin", s.before_pin}};
+    return {{"source", s.name},
+            {"moved", s.moved},
+            {"limits", s.limits},
+            {"before_pin", s.before_pin},
+            {"of_meter", s.of_meter}};
   };
   const auto suspect = [&](const meter::Suspect& s) -> Json {
     return {{"sources", each(s.sources, source)},

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "decision.hpp"
 #include "evidence.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/regression.hpp"
@@ -137,20 +138,6 @@ std::optional<Noise> noise_of(const Evidence& evidence, const std::vector<Readin
   return result;
 }
 
-Agreement agree(const Evidence& evidence, double coverage) {
-  Agreement result{.chi_squared = math::chi_squared(evidence.unexpected(), evidence.all()),
-                   .dof = static_cast<int>(evidence.rows())};
-  result.probability = math::chi_squared_above(result.chi_squared, result.dof);
-  result.agrees = result.probability >= 1.0 - coverage;
-  return result;
-}
-
-Side side_of(const Row& farthest, bool agrees) {
-  if (agrees && std::abs(farthest.normalised_error) <= 1.0) return Side::neither;
-  if (farthest.channel_part >= 0.9) return Side::channel;
-  return farthest.channel_part <= 0.1 ? Side::meter : Side::open;
-}
-
 Summary summarise(const std::vector<Row>& rows, double zero, const Evidence& evidence,
                   const std::vector<Reading>& readings, double coverage) {
   Summary summary{.accuracy_ratio = rows.front().accuracy_ratio};
@@ -173,35 +160,35 @@ Summary summarise(const std::vector<Row>& rows, double zero, const Evidence& evi
   summary.drift = trend.drift();
   summary.shape = shape_of(evidence);
   summary.noise = noise_of(evidence, readings, coverage);
-  summary.agreement = agree(evidence, coverage);
-  summary.side = side_of(rows[summary.largest], summary.agreement.agrees);
   return summary;
 }
 
 Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& reading,
            std::size_t i) {
-  const double k = evidence.effects.coverage_factor;
+  const double k = evidence.effects.coverage_factor, u = evidence.standard(i);
   const auto& accuracy = chain.channel.target.accuracy;
-  Row row{
-      .meter = evidence.at[i],
-      .reading = reading.reading,
-      .difference = evidence.difference[i],
-      .expected = evidence.effects.bias[i],
-      .expanded_channel = evidence.effects.expanded[i],
-      .expanded_meter = k * std::sqrt(evidence.meter[i]),
-      .guard_band = k * evidence.standard(i),
-      .repeats = reading.repeats,
-      .stays = std::sqrt(squared(k * evidence.standard(i)) - squared(k) * evidence.averages[i])};
+  Row row{.meter = evidence.at[i],
+          .reading = reading.reading,
+          .difference = evidence.difference[i],
+          .expected = evidence.effects.bias[i],
+          .expanded_channel = evidence.effects.expanded[i],
+          .expanded_meter = k * std::sqrt(evidence.meter[i]),
+          .guard_band = evidence.coverage_factor(i, u) * u,
+          .repeats = reading.repeats,
+          .stays = k * std::sqrt(std::max(0.0, squared(u) - evidence.averages[i]))};
   row.limit = accuracy ? chain::allowed_at(chain, *accuracy, row.meter) : row.expanded_channel;
+  // A spread that is larger than the budget's comes in beside both.
+  const double both = std::hypot(row.expanded_channel, row.expanded_meter) / k;
+  const double combined = std::hypot(both, std::sqrt(evidence.spread[i]));
   row.normalised_error =
-      (row.difference - row.expected) / std::hypot(row.expanded_channel, row.expanded_meter);
+      (row.difference - row.expected) / (evidence.coverage_factor(i, combined) * combined);
   row.verdict = judge(row.difference, row.limit, row.guard_band);
   row.accuracy_ratio = row.limit / row.expanded_meter;
   const double channel = squared(row.expanded_channel), meter = squared(row.expanded_meter);
   row.channel_part = channel / (channel + meter);
   const double room = std::abs(row.limit - std::abs(row.difference));
   if (row.verdict == Verdict::undecided && row.stays < room) {
-    const double averages = squared(row.guard_band) - squared(row.stays);
+    const double averages = squared(k) * evidence.averages[i];
     row.repeats_needed = std::ceil(row.repeats * averages / (squared(room) - squared(row.stays)));
   }
   return row;
@@ -262,6 +249,9 @@ Comparison compare(const chain::Chain& chain, const model::Meter& meter,
     result.rows.push_back(row_of(chain, evidence, readings[i], i));
   }
   result.summary = summarise(result.rows, result.unit.offset, evidence, readings, coverage);
+  const auto decision = decide(chain, meter, readings, evidence, coverage);
+  result.summary.agreement = decision.agreement;
+  result.summary.side = decision.side;
   return result;
 }
 

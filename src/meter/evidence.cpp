@@ -177,6 +177,8 @@ class Gatherer {
     const bool more =
         noise.dof > 0 && noise.seen > noise.foretold &&
         math::chi_squared_above(noise.dof * squared(noise.seen / noise.foretold), noise.dof) < 0.05;
+    result_.spread.assign(n, 0.0);
+    result_.spread_dof = noise.dof;
     for (std::size_t i = 0; i < n; ++i) {
       auto& variance = result_.measured.variances[i];
       if (readings[i].u_reading) {
@@ -185,6 +187,7 @@ class Gatherer {
         const double single = more ? squared(noise.seen) : result_.noise[i] - steps[i];
         variance += single / readings[i].repeats + steps[i];
         result_.averages[i] += single / readings[i].repeats;
+        if (more) result_.spread[i] = single / readings[i].repeats;
       }
     }
   }
@@ -224,6 +227,11 @@ double Evidence::standard(std::size_t row) const {
   return std::sqrt(variance);
 }
 
+double Evidence::coverage_factor(std::size_t row, double combined) const {
+  if (!(spread[row] > 0.0)) return effects.coverage_factor;
+  return math::coverage_factor(coverage, spread_dof * squared(squared(combined) / spread[row]));
+}
+
 NoiseSeen noise_seen(const Evidence& evidence, const std::vector<Reading>& readings) {
   NoiseSeen result;
   double seen = 0.0, foretold = 0.0;
@@ -258,8 +266,10 @@ Evidence gather(const chain::Chain& chain, const model::Meter& meter,
 
 Evidence gather(const chain::Chain& chain, const model::Meter& meter,
                 const std::vector<Reading>& readings, double coverage) {
-  return gather(chain, meter, readings,
-                effects_at(chain, positions(chain, meter, readings), coverage));
+  auto result = gather(chain, meter, readings,
+                       effects_at(chain, positions(chain, meter, readings), coverage));
+  result.coverage = coverage;
+  return result;
 }
 
 }  // namespace tamlo::meter

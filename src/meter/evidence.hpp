@@ -51,6 +51,11 @@ struct Evidence {
   std::vector<double> meter{};     ///< variance of the meter in each row
   std::vector<double> averages{};  ///< variance that further repeats would average
   std::vector<double> noise{};     ///< variance of single readings, as the budget says
+  /// Variance of each row that was taken from the spread of repeats, 0 where it was not; and the
+  /// degrees of freedom of that spread.
+  std::vector<double> spread{};
+  int spread_dof = 0;
+  double coverage = 0.95;
 
   std::size_t rows() const { return at.size(); }
   /// Difference less the known bias.
@@ -59,6 +64,9 @@ struct Evidence {
   math::SharedCovariance all() const;
   /// Standard uncertainty of a difference as a statement about this unit.
   double standard(std::size_t row) const;
+  /// Student's t for a combined uncertainty of a row: by the degrees of freedom of its repeats
+  /// where their spread is a part of it (Welch and Satterthwaite).
+  double coverage_factor(std::size_t row, double combined) const;
 };
 
 /// Noise of single readings as their repeats show it, beside what was foretold.

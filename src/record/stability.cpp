@@ -174,7 +174,7 @@ void StabilityParts::feed(std::size_t level, std::span<const double> blocks) {
 StabilityParts::StabilityParts(std::vector<std::uint64_t> averaged) {
   for (const auto m : averaged) {
     if (m == 0 || 2 * m > most_held) {
-      throw std::invalid_argument("an average is of 1 to 524288 samples");
+      throw std::invalid_argument("an average is of 1 to 262144 samples");
     }
   }
   std::ranges::sort(averaged);

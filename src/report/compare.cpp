@@ -53,23 +53,19 @@ std::string beside_budget(const Figure& figure, const std::string& value,
 }
 
 Line side_line(const Comparison& c) {
-  const auto& row = c.rows[c.summary.largest];
-  const auto largest = [](double part, const char* whose) {
-    return fmt::format("{:.0f} % of the largest unexpected difference is {}, as uncertainties go",
-                       100.0 * part, whose);
-  };
   switch (c.summary.side) {
     case meter::Side::neither:
       return {"neither side is to be blamed: the differences are such as both allow"};
     case meter::Side::channel:
-      return {"the channel is more likely off than the meter: " +
-              largest(row.channel_part, "its own")};
+      return {
+          "the channel is more likely off than the meter: no limit of the meter explains it as "
+          "well"};
     case meter::Side::meter:
-      return {"the meter is more likely off than the channel: " +
-              largest(1.0 - row.channel_part, "its own")};
+      return {
+          "the meter is more likely off than the channel: no part of the channel explains it as "
+          "well"};
     case meter::Side::open:
-      return {"these readings cannot tell which side is off: " +
-              largest(row.channel_part, "the channel's")};
+      return {"these readings cannot tell which side is off"};
   }
   return {};
 }

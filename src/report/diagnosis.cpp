@@ -27,17 +27,26 @@ std::string listed(const meter::Suspect& suspect) {
 
 // Of several that look alike: what would tell some of them from the others.
 std::string decided_by(const meter::Suspect& suspect) {
-  const auto before = std::ranges::count_if(suspect.sources, &meter::Suspect::Source::before_pin);
-  const auto behind = static_cast<std::ptrdiff_t>(suspect.sources.size()) - before;
-  if (before == 0) return "all of them lie behind the converter's pin: check each by itself";
-  if (behind == 0) return "all of them lie before the converter's pin: check each by itself";
-  const auto some = [&](bool before_pin, std::ptrdiff_t count) {
-    const auto& first =
-        *std::ranges::find(suspect.sources, before_pin, &meter::Suspect::Source::before_pin);
+  const auto is_before = [](const auto& s) { return s.before_pin; };
+  const auto is_behind = [](const auto& s) { return !s.before_pin && !s.of_meter; };
+  const auto before = std::ranges::count_if(suspect.sources, is_before);
+  const auto behind = std::ranges::count_if(suspect.sources, is_behind);
+  const bool meter = before + behind < std::ssize(suspect.sources);
+  const auto some = [&](const auto& which, std::ptrdiff_t count) {
+    const auto& first = *std::ranges::find_if(suspect.sources, which);
     return first.name + (count > 1 ? fmt::format(" and {} more", count - 1) : "");
   };
-  return fmt::format("a meter at the converter's pin would: {} show there, {} do not",
-                     some(false, behind), some(true, before));
+  std::string text;
+  if (before > 0 && behind > 0) {
+    text = fmt::format("a meter at the converter's pin would: {} show there, {} do not",
+                       some(is_behind, behind), some(is_before, before));
+  } else if (!meter) {
+    return fmt::format("all of them lie {} the converter's pin: check each by itself",
+                       before > 0 ? "before" : "behind");
+  }
+  if (!meter) return text;
+  return text.empty() ? "another meter would"
+                      : text + "; another meter tells whether it is the meter";
 }
 
 std::string span_of_time(double seconds) {
@@ -50,7 +59,7 @@ std::string span_of_time(double seconds) {
 
 Report of(const meter::Diagnosis& d) {
   Report report;
-  if (!d.fault) {
+  if (!d.fault && d.signatures.empty()) {
     report.verdict.push_back({"no part is accused: a sound channel shows readings like these"});
     return report;
   }
@@ -62,7 +71,7 @@ Report of(const meter::Diagnosis& d) {
   report.verdict.push_back({"something is wrong, and no known fault looks like this", Tone::bad});
   if (d.suspects.empty()) return report;
   const auto& first = d.suspects.front();
-  report.verdict.push_back({"if one part alone is to blame, it moved by: " + listed(first)});
+  report.verdict.push_back({"if one of them alone is to blame, it moved by: " + listed(first)});
   if (first.sources.size() > 1) {
     report.verdict.push_back({"these readings cannot tell them apart; " + decided_by(first)});
   }

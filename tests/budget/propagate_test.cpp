@@ -33,7 +33,7 @@ TEST(Propagate, EndGauge) {
   const auto result = propagate(length, inputs, 0.99);
   expect_digits(result.estimate, 50'000'838.0, 1.0);
   expect_digits(result.combined, 32.0, 1.0);
-  EXPECT_EQ(std::floor(result.dof), 16.0);
+  EXPECT_EQ(std::floor(result.dof.value()), 16.0);
   expect_digits(result.coverage_factor, 2.92, 0.01);
   expect_digits(result.expanded, 93.0, 1.0);
   // The uncertainties of the expansion and of the temperature have no effect to first order.
@@ -53,7 +53,9 @@ TEST(Propagate, SimultaneousResistanceAndReactance) {
     return sum / 20.0;  // of the means: 1 / (n (n - 1))
   };
   const auto input = [&](const char* name, const auto& v, double scale) {
-    return normal(name, mean(v) * scale, std::sqrt(covariance(v, v)) * scale);
+    auto of = normal(name, mean(v) * scale, std::sqrt(covariance(v, v)) * scale, 4.0);
+    of.series = 1;
+    return of;
   };
   const auto r = [&](const auto& a, const auto& b) {
     return covariance(a, b) / std::sqrt(covariance(a, a) * covariance(b, b));
@@ -80,9 +82,29 @@ TEST(Propagate, SimultaneousResistanceAndReactance) {
     // From the observations at full digits the second is 0.29558; the standard prints 0.295.
     expect_digits(result.outputs[k].combined, standards[k], k == 1 ? 0.0012 : 0.001);
   }
+  // Five observations together: the degrees of freedom of any result are 4 (H.2.4).
+  for (const auto& output : result.outputs) EXPECT_NEAR(output.dof.value(), 4.0, 1e-9);
   expect_digits(result.correlation(0, 1), -0.588, 0.001);
   expect_digits(result.correlation(0, 2), -0.485, 0.001);
   expect_digits(result.correlation(1, 2), 0.993, 0.001);
+}
+
+// Not observed together, correlated inputs of few degrees of freedom have none that can be stated;
+// without a correlation, or of exact inputs, they have.
+TEST(Propagate, DegreesOfFreedomAreUndefinedWhereTheyCannotBeKnown) {
+  const Model difference = [](X x) { return x[0] - x[1]; };
+  const auto dof = [&](double a, double b, double r, int series) {
+    auto first = normal("a", 0.0, 1.0, a), second = normal("b", 0.0, 1.0, b);
+    first.series = second.series = series;
+    return propagate(difference, {first, second}, 0.95, {{0, 1, r}});
+  };
+  const double infinite = std::numeric_limits<double>::infinity();
+  EXPECT_FALSE(dof(4.0, 9.0, 0.9, 0).dof);
+  EXPECT_FALSE(dof(4.0, infinite, 0.9, 0).dof);
+  EXPECT_NEAR(dof(4.0, 9.0, 0.9, 0).coverage_factor, 2.7764, 1e-4);  // t of 4
+  EXPECT_NEAR(dof(4.0, 4.0, 0.0, 0).dof.value(), 8.0, 1e-12);
+  EXPECT_NEAR(dof(4.0, 4.0, 0.9, 1).dof.value(), 4.0, 1e-12);
+  EXPECT_TRUE(std::isinf(dof(infinite, infinite, 0.9, 0).dof.value()));
 }
 
 // JCGM 100, H.3: the calibration line of a thermometer, and its correction at 30 degC.
@@ -99,9 +121,10 @@ TEST(Propagate, ThermometerLine) {
     squares += std::pow(b[i] - fit.offset - fit.gain * x[i], 2);
   const double variance = squares / 9.0;
   expect_digits(std::sqrt(variance), 0.0035, 0.0001);
-  const std::vector<Input> inputs{
+  std::vector<Input> inputs{
       normal("y1", fit.offset, std::sqrt(fit.offset_variance * variance), 9.0),
       normal("y2", fit.gain, std::sqrt(fit.gain_variance * variance), 9.0)};
+  for (auto& input : inputs) input.series = 1;  // of one fit
   expect_digits(inputs[0].estimate, -0.1712, 0.0001);
   expect_digits(inputs[0].standard, 0.0029, 0.0001);
   expect_digits(inputs[1].estimate, 0.00218, 0.00001);

@@ -256,6 +256,46 @@ TEST(Diagnose, APushedSourceComesFirst) {
   EXPECT_LE(accused, 0.05 * units);
 }
 
+// A meter that is six of its limits off, beside a channel that can see it: it is named, first, the
+// side is the meter's, and comparison and diagnosis say the same.
+TEST(Diagnose, AMeterThatIsOffIsNamed) {
+  auto board = testing::board({.bits = 16, .span = "0..2.4 V"});
+  board.converters.front().offset = testing::value("±1 LSB", "V");
+  board.references.front().voltage.limits = testing::value("2.5 V ±0.01 %", "V").limits;
+  board.meters.push_back({.name = "bench",
+                          .ranges = {{.full_scale = testing::value("6 V", "V"),
+                                      .digits = 60'000,
+                                      .accuracy = testing::value("±0.05 % ±2 digits", "V")}}});
+  const auto chain = chain::build(board, "x");
+  const auto& meter = board.meters.front();
+  const std::vector<double> places{0.2, 0.6, 1.0, 1.4, 1.8, 2.2, 2.4};
+  for (const auto& [relative, digits, says] :
+       {std::tuple{6.0, 0.0, "0.05 %"}, std::tuple{0.0, 6.0, "2 digits"},
+        std::tuple{0.0, 0.0, ""}}) {
+    std::vector<Reading> rows;
+    math::Stream noise(3, 3);
+    for (const double x : places) {
+      const double shown = x * (1.0 + relative * 5e-4) + digits * 2e-4;
+      rows.push_back({.meter = std::round(shown / 1e-4) * 1e-4,
+                      .reading = simulate::read(chain, chain, simulate::nominal(chain), x, noise)});
+    }
+    const auto result = diagnose(board, "x", meter, rows);
+    const auto summary = compare(chain, meter, rows).summary;
+    EXPECT_EQ(result.side, summary.side) << says;
+    EXPECT_EQ(result.fault, !summary.agreement.agrees) << says;
+    if (*says == '\0') {
+      EXPECT_FALSE(result.fault);
+      EXPECT_EQ(result.side, Side::neither);
+      continue;
+    }
+    EXPECT_TRUE(result.fault) << says;
+    const auto& first = result.suspects.front().sources.front();
+    EXPECT_TRUE(first.of_meter) << first.name;
+    EXPECT_NE(first.name.find(says), std::string::npos) << first.name;
+    EXPECT_NEAR(std::abs(first.limits), 6.0, 0.5) << first.name;
+  }
+}
+
 // A group is no excuse: what differs in its effect is told apart.
 TEST(Diagnose, AnOffsetIsNotAGain) {
   auto board = testing::pack_voltage();

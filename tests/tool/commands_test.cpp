@@ -58,7 +58,7 @@ TEST(Commands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
   expect({
       {{"compare", demo_board, demo_readings, "--channel", "pack_voltage"},
        1,
-       {"the channel is more likely off than the meter", "something is wrong",
+       {"these readings cannot tell which side is off", "something is wrong",
         "divider top tolerance (-13.5 limits)", "cannot tell them apart",
         "what would decide 22.00 V"}},
       {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},

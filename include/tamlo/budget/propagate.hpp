@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <functional>
 #include <limits>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -37,6 +38,9 @@ struct Input {
   double half_width = 0.0;  ///< of the bounded shapes
   double ends = 0.0;        ///< of a curved trapezoid: half of what its ends may move
   double dof = std::numeric_limits<double>::infinity();  ///< of `standard`; above 2 for student
+  /// Inputs that were observed together, in the same series, have the same number here, and share
+  /// the degrees of freedom of the series; 0: alone.
+  int series = 0;
 };
 
 Input normal(std::string name, double estimate, double standard,
@@ -64,7 +68,10 @@ using Models = std::function<void(std::span<const double> x, std::span<double> y
 struct Output {
   double estimate = 0.0;
   double combined = 0.0;
-  double dof = 0.0;  ///< effective degrees of freedom (Welch and Satterthwaite)
+  /// Effective degrees of freedom (Welch and Satterthwaite), which holds for independent inputs:
+  /// those of one series count as one. Nothing where others of finite degrees of freedom correlate;
+  /// the coverage factor is then that of the least of theirs.
+  std::optional<double> dof{};
   double coverage_factor = 0.0;
   double expanded = 0.0;
   /// [f(x_i + u_i) - f(x_i - u_i)] / 2 (JCGM 100, 5.1.3 note 2), with its sign.

@@ -59,7 +59,9 @@ struct Figure {
 };
 
 /// Whether the differences are such as the budget and the meter allow: chi-squared with the full
-/// covariance of all rows.
+/// covariance of all rows, and no single source of the channel or limit of the meter far out.
+/// Either lies in the outer (1 - coverage) / 2 of what is sound where they do not agree, so that
+/// sound channels fail to agree at most (1 - coverage) of the time.
 struct Agreement {
   double chi_squared = 0.0;
   int dof = 0;
@@ -100,8 +102,8 @@ struct Summary {
   std::optional<Figure> drift{};       ///< a second; needs three times, not all rows at one
   std::optional<Noise> noise{};        ///< needs repeats
   double accuracy_ratio = 0.0;         ///< the smallest of the rows
-  /// neither: the differences are such as both allow. channel, meter: that side's uncertainty makes
-  /// up nine tenths of the row that is farthest out. open: the readings cannot tell.
+  /// neither: they agree. channel, meter: all suspects of the likeliest explanation are of that
+  /// side (diagnose.hpp). open: the readings cannot tell.
   Side side = Side::neither;
   Agreement agreement{};
   std::size_t largest = 0;  ///< the row of the largest |normalised_error|
@@ -131,7 +133,6 @@ chain::Chain beside(const model::Board& board, const std::string& channel,
 /// Holds at least one reading against the budget of the channel. A row passes if it is inside the
 /// limit by the guard band, fails if it is outside by the guard band, and is undecided between.
 /// Rows that repeat a position are for group() to make one first. `chain` is what beside() gives.
-/// The readings agree with the budget if chi-squared is not in its upper (1 - coverage) tail.
 Comparison compare(const chain::Chain& chain, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95);
 

@@ -10,18 +10,19 @@
 /// "Diagnosis"): the budget is what was known before, and the readings are what was learnt.
 namespace tamlo::meter {
 
-/// One source, or several that these readings cannot tell apart: each would explain them as well as
-/// the first, within 3.84 of its chi-squared.
+/// One source of the channel or limit of the meter, or several that these readings cannot tell
+/// apart: each would explain them as well as the first, within 3.84 of its chi-squared.
 struct Suspect {
   struct Source {
     std::string name{};
     double moved = 0.0;   ///< from its nominal, if it alone is to blame; in standard uncertainties
     double limits = 0.0;  ///< the same in its limits; above 1 it is outside
     bool before_pin = false;  ///< of the sensor or the front end: no meter at the pin sees it move
+    bool of_meter = false;    ///< a limit of the meter's accuracy
   };
   std::vector<Source> sources{};  ///< by how little they would have to move
   double explains = 0.0;          ///< chi-squared that the best of them takes away
-  double probability = 0.0;       ///< that a sound channel shows as much of any source
+  double probability = 0.0;  ///< that a sound channel beside a sound meter shows as much of any
 };
 
 /// A known fault whose mark the readings carry.
@@ -34,14 +35,14 @@ struct Signature {
 
 struct Diagnosis {
   Agreement agreement{};
-  bool fault = false;                   ///< the readings say that something is wrong
+  bool fault = false;  ///< the readings do not agree with the budget
+  Side side = Side::neither;
   std::vector<Suspect> suspects{};      ///< the likeliest first; disjoint
   std::vector<Signature> signatures{};  ///< those that explain the readings, the best first
 };
 
-/// A fault is claimed where chi-squared or the largest suspect lies in the outer (1 - coverage) / 2
-/// of what a sound channel shows, so that sound ones are accused at most (1 - coverage) of the
-/// time; a signature, only beside such a claim, where the readings with it are explained
+/// The agreement, the side and the fault are those of compare(); a signature is named only beside a
+/// fault, or where the values themselves show it, where the readings with it are explained
 /// (probability above 0.01) and chi-squared falls by 10 or more. Of more than 400 rows every
 /// so-manieth is taken. `meter` is one of the board. Throws CompareError as compare() does.
 Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,

@@ -45,14 +45,14 @@ struct Stability {
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged = {},
                     double coverage = 0.95);
 
-/// The same in constant memory, values coming block by block. Up to 2^20 samples are held and
+/// The same in constant memory, values coming block by block. Up to 2^19 samples are held and
 /// overlap in full. Of a longer record averages of 1, 2, 4, ... that are longer than 16 begin at
 /// every sixteenth of their length (Deviation::stride), which can put their deviation off by some
 /// per cent; averages that were asked for overlap in full whatever the record. Parts of a record
 /// merge as stretches of their own: no average lies across the joint.
 class StabilityParts {
  public:
-  static constexpr std::size_t most_held = std::size_t{1} << 20;
+  static constexpr std::size_t most_held = std::size_t{1} << 19;
   /// Beside the powers of two; each 1 to most_held / 2, else std::invalid_argument.
   explicit StabilityParts(std::vector<std::uint64_t> averaged = {});
   void add(std::span<const double> values);

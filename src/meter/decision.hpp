@@ -1,0 +1,27 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <vector>
+
+#include "evidence.hpp"
+#include "tamlo/meter/diagnose.hpp"
+
+// The one place that says whether readings agree with the budget, and what is to blame if not.
+namespace tamlo::meter {
+
+/// Of very many rows so many are taken, evenly.
+std::vector<Reading> thinned(const std::vector<Reading>& readings);
+
+struct Decision {
+  Agreement agreement{};
+  std::vector<Suspect> suspects{};  ///< the likeliest first; disjoint
+  Side side = Side::neither;
+};
+
+/// Chi-squared of all rows, and each source of the channel and each limit of the meter held against
+/// the rows that thinned() leaves. A fault is claimed where either lies in the outer (1 - coverage)
+/// / 2 of what a sound channel beside a sound meter shows. `of_all_rows` is of the readings.
+Decision decide(const chain::Chain& chain, const model::Meter& meter,
+                const std::vector<Reading>& readings, const Evidence& of_all_rows, double coverage);
+
+}  // namespace tamlo::meter
