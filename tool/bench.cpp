@@ -8,6 +8,7 @@
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/meter/compare.hpp"
+#include "tamlo/quantity/notation.hpp"
 
 namespace tamlo::tool {
 
@@ -47,10 +48,47 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Argu
   return result;
 }
 
+namespace {
+
+model::Meter undescribed(const model::Board& board, const io::ChannelReadings& readings,
+                         const std::string& accuracy) {
+  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
+  try {
+    return io::undescribed_meter(readings, unit, accuracy);
+  } catch (const quantity::NotationError& error) {
+    refuse("--meter-accuracy", error.found, error.allowed);
+  }
+}
+
+}  // namespace
+
+void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>& channels,
+                    const Arguments& arguments) {
+  const auto& accuracy = arguments.meter_accuracy;
+  if (!accuracy.empty() && !arguments.meter.empty()) {
+    refuse("--meter-accuracy", "--meter beside it", "one of the two");
+  }
+  for (const auto& of : channels) {
+    if (accuracy.empty() && (!arguments.meter.empty() || io::has_meter_for(board, of))) continue;
+    auto meter = undescribed(board, of, accuracy);
+    if (model::find(board.meters, meter.name) != nullptr) continue;
+    if (accuracy.empty()) {
+      fmt::print(stderr,
+                 "{}: the board has no meter for it: what the meter showed is taken as exact, to "
+                 "its last digit; --meter-accuracy \"±0.5 % ±2 digits\" says better\n",
+                 of.channel);
+    }
+    board.meters.push_back(std::move(meter));
+  }
+}
+
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
                const io::ChannelReadings& readings, const Arguments& arguments) {
-  const auto& meter =
-      io::choose_meter(board, arguments.boards.front(), arguments.meter, file, readings);
+  auto name = arguments.meter;
+  if (!arguments.meter_accuracy.empty()) {
+    name = undescribed(board, readings, arguments.meter_accuracy).name;
+  }
+  const auto& meter = io::choose_meter(board, arguments.boards.front(), name, file, readings);
   return {.meter = meter,
           .chain = meter::beside(board, readings.channel, meter),
           .rows = io::rows_of(readings, meter)};

@@ -18,6 +18,11 @@ io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
 /// The readings that were asked for; a channel that has none is bad input.
 std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Arguments& arguments);
 
+/// Puts a meter beside those of the board for readings that none of them could have shown, and for
+/// all with --meter-accuracy; what is taken as exact is said.
+void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>& channels,
+                    const Arguments& arguments);
+
 /// The meter, the chain as it sees it, and the rows.
 struct Bench {
   const model::Meter& meter;

@@ -63,10 +63,11 @@ io::Bought bought(const std::string& path, const BothWays& ways) {
 }  // namespace
 
 int run_calibrate(const Arguments& arguments) {
-  const auto board = io::load_board(arguments.boards);
+  auto board = io::load_board(arguments.boards);
   const auto request = request_of(arguments);
   const auto file = readings_of(arguments.readings, board, arguments);
   const auto channels = wanted(file, arguments);
+  provide_meters(board, channels, arguments);
   if (channels.size() != 1) {
     refuse("calibrate", fmt::format("readings of {} channels or units", channels.size()),
            "one: name it with --channel, in a file of one unit");

@@ -136,6 +136,8 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .words("BOARD", board + "the readings file (CSV)")
       .option("--channel", a.channels, "a channel of the readings (all without one)")
       .option("--meter", a.meter, "the meter of the board that was used")
+      .option("--meter-accuracy", a.meter_accuracy,
+              "of a meter that the board does not describe, such as \"±0.5 % ±2 digits\"")
       .option("--since", a.since, "an earlier readings file of the same units: what has changed?")
       .option("--apart", a.apart, "the time between, such as \"1 year\", where rows have none")
       .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
@@ -147,6 +149,8 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .words("BOARD", board + "the readings file (CSV)")
       .option("--channel", a.channels, "the channel, where the file has several")
       .option("--meter", a.meter, "the meter of the board that was used")
+      .option("--meter-accuracy", a.meter_accuracy,
+              "of a meter that the board does not describe, such as \"±0.5 % ±2 digits\"")
       .choice("--model", a.model,
               {"best", "offset", "gain", "two-point", "line", "weighted-line", "both-axes",
                "polynomial", "piecewise"},

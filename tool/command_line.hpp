@@ -43,6 +43,7 @@ struct Arguments {
   std::string layout;
   std::vector<std::string> columns;
   std::vector<std::string> averages;
+  std::string meter_accuracy;
   std::string shows;
   std::string rate;
   std::string low, high;  ///< ends of a ramp, a sine or a step

@@ -62,10 +62,11 @@ std::vector<io::UnitsResult> over_units(const model::Board& board, const io::Rea
 }  // namespace
 
 int run_compare(const Arguments& arguments) {
-  const auto board = io::load_board(arguments.boards);
+  auto board = io::load_board(arguments.boards);
   const double coverage = coverage_of(arguments);
   const auto file = readings_of(arguments.readings, board, arguments);
   const auto channels = wanted(file, arguments);
+  provide_meters(board, channels, arguments);
   const bool units_drawn = arguments.picture == "units";
   check_picture("--plot", arguments.plot, units_drawn ? 1 : channels.size());
 

@@ -37,6 +37,47 @@ std::optional<std::size_t> range_of(const model::Meter& meter, double full_scale
 
 }  // namespace
 
+bool has_meter_for(const model::Board& board, const ChannelReadings& readings) {
+  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
+  return std::ranges::any_of(
+      board.meters, [&](const auto& meter) { return reads(meter, unit, readings.at_pin); });
+}
+
+model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::Unit& of_channel,
+                               const std::string& accuracy) {
+  const auto unit = readings.at_pin ? quantity::unit("V") : of_channel;
+  double largest = 0.0;
+  for (const auto& row : readings.readings) {
+    largest = std::max(largest, std::abs(quantity::in_unit(row.meter, unit)));
+  }
+  // The fewest decimals with which all of them are whole.
+  int decimals = 0;
+  const auto whole = [&](const meter::Reading& row) {
+    const double scaled = quantity::in_unit(row.meter, unit) * std::pow(10.0, decimals);
+    return std::abs(scaled - std::round(scaled)) < 1e-6 * std::max(1.0, std::abs(scaled));
+  };
+  while (decimals < 9 && !std::ranges::all_of(readings.readings, whole)) ++decimals;
+  // Its ranges are not known: one that holds all, whose digit is that last place.
+  const double top = std::pow(10.0, std::ceil(std::log10(std::max(largest, 1e-9))) + 3.0);
+  model::MeterRange range{
+      .full_scale = {.nominal = unit.offset + top * unit.scale(), .unit = unit, .limits = {}},
+      .digits = top * std::pow(10.0, decimals)};
+  if (!accuracy.empty()) {
+    range.accuracy = quantity::parse_value(
+        accuracy,
+        {.unit = quantity::difference_unit(unit),
+         .bases = {quantity::Basis::absolute, quantity::Basis::relative, quantity::Basis::digit}});
+    if (range.accuracy.nominal || range.accuracy.limits.empty()) {
+      throw quantity::NotationError(1, fmt::format("\"{}\"", accuracy),
+                                    "limits alone, such as \"±0.5 % ±2 digits\"");
+    }
+  }
+  return {.name = fmt::format("{} [{}]", accuracy.empty() ? "taken as exact" : "of " + accuracy,
+                              unit.symbol),
+          .ranges = {std::move(range)},
+          .touches = readings.at_pin ? model::Touches::pin : model::Touches::quantity};
+}
+
 const model::Meter& choose_meter(const model::Board& board, const std::string& board_path,
                                  const std::string& name, const ReadingsFile& file,
                                  const ChannelReadings& readings) {

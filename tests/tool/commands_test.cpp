@@ -354,6 +354,35 @@ TEST(Commands, HelpAndVersion) {
        {{"budget", "--help"}, 0, {"--at", "--coverage"}}});
 }
 
+// The demo board without its meters: what the meter showed is then exact, in words, or as good as
+// the command line says: 1.96 / sqrt(3) of 0.5 %, of two digits of 1 mV and of half a digit.
+TEST(Commands, AMeterThatTheBoardDoesNotDescribe) {
+  const Folder folder;
+  const auto whole = read(demo_board);
+  const auto board = folder.write("board.toml", whole.substr(0, whole.find("[meter.")));
+  const std::string aux = "auxiliary_supply", accuracy = "--meter-accuracy";
+  expect({
+      {{"compare", board, demo_readings, "--channel", aux, accuracy, "±0.5 % ±2 digits"},
+       0,
+       {"the meter of ±0.5 % ±2 digits [V]",
+        "15.000    14.982       -0.018       0.031     0.085"}},
+      {{"calibrate", board, demo_readings, "--channel", "pack_voltage", accuracy, "±0.05 %"},
+       0,
+       {"pack_voltage: weighted-line correction"}},
+  });
+  const auto exact = tamlo({"compare", board, demo_readings, "--channel", aux});
+  EXPECT_NE(exact.errors.find("taken as exact, to its last digit"), std::string::npos);
+  EXPECT_NE(exact.output.find("beside the meter taken as exact [V]"), std::string::npos);
+  EXPECT_NE(exact.output.find(" 0.0006 "), std::string::npos) << exact.output;
+  for (const auto* text : {"±0.5 fish", "5 V", "±1 % of range"}) {
+    const auto result = tamlo({"compare", board, demo_readings, accuracy, text});
+    EXPECT_EQ(result.status, 2) << text;
+    EXPECT_NE(result.errors.find("--meter-accuracy: found "), std::string::npos) << text;
+  }
+  EXPECT_EQ(tamlo({"compare", board, demo_readings, accuracy, "±1 %", "--meter", "bench"}).status,
+            2);
+}
+
 TEST(Commands, UnusedColumnsAreMentionedAside) {
   const Folder folder;
   const auto path =

@@ -49,6 +49,15 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
                                  const std::string& name, const ReadingsFile& file,
                                  const ChannelReadings& readings);
 
+/// True if the board has a meter that could have shown the readings.
+bool has_meter_for(const model::Board& board, const ChannelReadings& readings);
+
+/// A meter that no board describes, in words: one of the accuracy that is given, such as "±0.5 % ±2
+/// digits", its digit the last place that the readings have; without one it is taken as exact but
+/// for that digit. Throws quantity::NotationError.
+model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::Unit& unit,
+                               const std::string& accuracy);
+
 /// The rows of a channel, each on its range, and those that repeat a position made one.
 std::vector<meter::Reading> rows_of(const ChannelReadings& readings, const model::Meter& meter);
 
