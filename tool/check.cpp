@@ -16,7 +16,8 @@ int run_check(const Arguments& arguments) {
   std::vector<std::string> channels;
   for (const auto& chain : chains_of(board, arguments)) {
     channels.push_back(chain.channel.name);
-    for (auto& finding : check::check(chain)) findings.push_back(std::move(finding));
+    for (auto& finding : check::check(board, chain.channel.name))
+      findings.push_back(std::move(finding));
   }
   std::ranges::stable_sort(findings, {}, &check::Finding::severity);
   if (wants_json(arguments)) {

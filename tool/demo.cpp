@@ -125,7 +125,8 @@ int run_demo(const Arguments&) {
   }
   std::vector<check::Finding> findings;
   for (const auto& chain : chains) {
-    for (auto& finding : check::check(chain)) findings.push_back(std::move(finding));
+    for (auto& finding : check::check(board, chain.channel.name))
+      findings.push_back(std::move(finding));
   }
   story.say(report::of(findings, names).verdict.front());
   for (const auto& finding : findings) {

@@ -2,10 +2,57 @@
 #include "tamlo/check/check.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 #include "examination.hpp"
 
 namespace tamlo::check {
+namespace {
+
+std::vector<Finding> examine(const model::Board& board, const chain::Chain& chain,
+                             const std::vector<Finding>* as_it_is) {
+  std::vector<Finding> findings;
+  const auto dynamics = chain::dynamics(chain);
+  const Examination e{.board = board,
+                      .chain = chain,
+                      .dynamics = dynamics,
+                      .span = chain.channel.span,
+                      .findings = findings,
+                      .as_it_is = as_it_is};
+  examine_range(e);
+  examine_choices(e);
+  examine_sensor(e);
+  examine_time(e);
+  examine_noise(e);
+  examine_firmware(e);
+  std::ranges::stable_sort(findings, {}, &Finding::severity);
+  return findings;
+}
+
+// How far a reading may be off, at the worst of both ends and the middle of the span.
+double spread(const chain::Chain& chain) {
+  const auto& span = chain.channel.span;
+  double worst = 0.0;
+  auto p = chain.nominal;
+  for (const double x : {span.low, span.middle(), span.high}) {
+    const auto standards = chain::standards_at(chain, x);
+    double variance = 0.0;
+    for (std::size_t s = 0; s < standards.size(); ++s) {
+      const double of = chain::effect(chain, x, chain.sources[s], standards[s], p);
+      variance += of * of;
+    }
+    const double here = std::abs(chain::bias(chain, x)) + 2.0 * std::sqrt(variance);
+    // Not a number is worse than any.
+    worst = here <= worst ? worst : here;
+  }
+  return worst;
+}
+
+bool holds(const std::vector<Finding>& findings, const std::string& identifier) {
+  return std::ranges::find(findings, identifier, &Finding::identifier) != findings.end();
+}
+
+}  // namespace
 
 std::string_view name(Severity severity) {
   switch (severity) {
@@ -19,19 +66,49 @@ std::string_view name(Severity severity) {
   return "";
 }
 
-std::vector<Finding> check(const chain::Chain& chain) {
-  std::vector<Finding> findings;
-  const auto dynamics = chain::dynamics(chain);
-  const Examination e{
-      .chain = chain, .dynamics = dynamics, .span = chain.channel.span, .findings = findings};
-  examine_range(e);
-  examine_choices(e);
-  examine_sensor(e);
-  examine_time(e);
-  examine_noise(e);
-  examine_firmware(e);
-  std::ranges::stable_sort(findings, {}, &Finding::severity);
-  return findings;
+model::Converter& converter_of(model::Board& board, const model::Channel& channel) {
+  return *std::ranges::find(board.converters, channel.converter, &model::Converter::name);
+}
+
+bool Examination::cures(const std::string& identifier, Severity severity,
+                        const Remedy& remedy) const {
+  auto copy = board;
+  auto& channel = *std::ranges::find(copy.channels, chain.channel.name, &model::Channel::name);
+  remedy.apply(copy, channel);
+  try {
+    const auto changed = chain::build(copy, chain.channel.name);
+    const auto found = examine(copy, changed, nullptr);
+    if (holds(found, identifier)) return false;
+    for (const auto& other : found) {
+      if (other.severity != Severity::advice && !holds(*as_it_is, other.identifier)) return false;
+    }
+    return severity != Severity::advice || spread(changed) <= spread(chain) * (1.0 + 1e-9);
+  } catch (const chain::ChainError&) {
+    return false;
+  }
+}
+
+void Examination::report(std::string identifier, Severity severity, std::string found,
+                         std::string why, const std::vector<Remedy>& remedies) const {
+  std::string text;
+  if (as_it_is != nullptr) {
+    for (const auto& remedy : remedies) {
+      if (remedy.apply && !cures(identifier, severity, remedy)) continue;
+      text = remedy.text;
+      break;
+    }
+    // Advice that nobody can follow is none.
+    if (text.empty() && severity == Severity::advice) return;
+    if (text.empty()) text = "no single change of the description that was tried cures it";
+  }
+  findings.push_back({std::move(identifier), severity, chain.channel.name, std::move(found),
+                      std::move(why), std::move(text)});
+}
+
+std::vector<Finding> check(const model::Board& board, std::string_view channel) {
+  const auto chain = chain::build(board, channel);
+  const auto found = examine(board, chain, nullptr);
+  return found.empty() ? found : examine(board, chain, &found);
 }
 
 }  // namespace tamlo::check

@@ -32,22 +32,39 @@ void examine_attenuation(const Examination& e) {
     }
   }
   if (chosen == nullptr || finest == chosen) return;
-  const auto change = finest == nullptr
-                          ? std::string("no attenuation serves this span: divide it before the pin")
-                          : fmt::format("attenuation = \"{}\"", finest->name);
+  const Remedy change =
+      finest == nullptr ? Remedy{"no attenuation serves this span: divide it before the pin", {}}
+                        : Remedy{fmt::format("attenuation = \"{}\"", finest->name),
+                                 [name = finest->name](model::Board&, model::Channel& of) {
+                                   of.attenuation = name;
+                                 }};
   if (!serves(e, *chosen)) {
     e.report("attenuation-exceeded", Severity::error,
              fmt::format("the span puts up to {} on the pin; attenuation {} serves {}",
                          in_unit(chain::voltage(e.chain, e.span.high, e.chain.nominal), "V"),
                          chosen->name, quantity::to_string(chosen->usable)),
-             "outside of it the converter is neither accurate nor linear", change);
+             "outside of it the converter is neither accurate nor linear", {change});
   } else {
     e.report("attenuation-too-strong", Severity::advice,
              fmt::format("attenuation {} serves this span too", finest->name),
              fmt::format("its code width is {:.3g} times finer",
                          finest->ratio.or_zero() / chosen->ratio.or_zero()),
-             change);
+             {change});
   }
+}
+
+// The amplifier of that number among those of the channel, on another of its gains.
+Remedy use(std::size_t number, const model::GainChoice& choice) {
+  return {fmt::format("use = \"{}\"", choice.name),
+          [number, choice](model::Board&, model::Channel& of) {
+            std::size_t at = 0;
+            for (auto& part : of.frontend) {
+              auto* amplifier = std::get_if<model::Amplifier>(&part);
+              if (amplifier == nullptr || at++ != number) continue;
+              amplifier->gain = choice.gain;
+              amplifier->use = choice.name;
+            }
+          }};
 }
 
 // The amplifier that can be switched, its law, and whether a gain keeps the span in the range with
@@ -82,14 +99,13 @@ void examine_gain(const Examination& e) {
     if (!fits(of->gain.or_zero())) {
       e.report("gain-too-high", Severity::error,
                fmt::format("with gain {} the span leaves the converter's range", of->use),
-               "the ends of the span read the last code and look valid",
-               fmt::format("use = \"{}\"", best->name));
+               "the ends of the span read the last code and look valid", {use(next - 1, *best)});
     } else {
       e.report("gain-too-low", Severity::advice,
                fmt::format("gain {} still keeps the span in the range", best->name),
                fmt::format("its code width is {:.3g} times finer",
                            best->gain.or_zero() / of->gain.or_zero()),
-               fmt::format("use = \"{}\"", best->name));
+               {use(next - 1, *best)});
     }
   }
 }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <functional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -13,17 +14,27 @@
 // One channel under examination. Each function below is a chapter of the catalogue.
 namespace tamlo::check {
 
+/// A change, in words, and as one of the description where it can be expressed there.
+struct Remedy {
+  std::string text{};
+  std::function<void(model::Board&, model::Channel&)> apply{};
+};
+
 struct Examination {
+  const model::Board& board;
   const chain::Chain& chain;
   const chain::Dynamics& dynamics;
   const quantity::Range& span;
   std::vector<Finding>& findings;
+  /// What is found on the board as it is; nothing while a copy is examined.
+  const std::vector<Finding>* as_it_is;
 
+  /// With the first of the remedies that cures on a copy; those without a change stand as they are.
   void report(std::string identifier, Severity severity, std::string found, std::string why,
-              std::string remedy) const {
-    findings.push_back({std::move(identifier), severity, chain.channel.name, std::move(found),
-                        std::move(why), std::move(remedy)});
-  }
+              const std::vector<Remedy>& remedies) const;
+  /// True if with that change the finding is gone, no other error or warning came up and, where it
+  /// is only advice, no reading became less certain.
+  bool cures(const std::string& identifier, Severity severity, const Remedy& remedy) const;
 
   /// A value of the quantity, and a difference of two.
   std::string shown(double x) const { return quantity::engineering(x, span.unit, 4); }
@@ -35,6 +46,9 @@ struct Examination {
 inline std::string in_unit(double si, const char* unit, int digits = 4) {
   return quantity::engineering(si, quantity::unit(unit), digits);
 }
+
+/// The converter of the channel, on a copy.
+model::Converter& converter_of(model::Board& board, const model::Channel& channel);
 
 void examine_range(const Examination& e);
 void examine_choices(const Examination& e);

@@ -27,8 +27,9 @@ void examine_aliases(const Examination& e) {
               : fmt::format("{} is in the readings with an amplitude of {}",
                             in_unit(alias.frequency, "Hz"), e.amount(alias.amplitude)),
         "folded down it looks like a slow change of the quantity, and no later filter sees it",
-        fmt::format("a low-pass of {} before the pin, or an average over whole periods of it",
-                    in_unit(alias.frequency / std::sqrt(factor * factor - 1.0 + 1e-9), "Hz", 2)));
+        {{fmt::format("a low-pass of {} before the pin, or an average over whole periods of it",
+                      in_unit(alias.frequency / std::sqrt(factor * factor - 1.0 + 1e-9), "Hz", 2)),
+          {}}});
   }
 }
 
@@ -45,7 +46,7 @@ void examine_average(const Examination& e) {
            fmt::format("the noise is {:.2g} of a step: averaging takes {:.2g} steps to {:.2g}",
                        noise, one, all),
            "a quiet input gives the same code every time, and its mean is that code",
-           "add noise of half a step before the converter, or spare the averaging");
+           {{"add noise of half a step before the converter, or spare the averaging", {}}});
 }
 
 void examine_noise_free(const Examination& e) {
@@ -55,12 +56,25 @@ void examine_noise_free(const Examination& e) {
                        chain::code_width_at(e.chain, e.span.middle());
   const double bits = std::log2(e.chain.conversion.codes / (6.6 * noise));
   if (bits >= *target) return;
-  e.report(
-      "noise-free-missed", Severity::warning,
-      fmt::format("{:.3g} bits are free of noise; the target is {:.3g}", bits, *target),
-      "the last digits flicker at a steady input",
-      fmt::format("average {:.0f} times as many conversions, if they have noise of half a code",
-                  std::ceil(std::pow(4.0, *target - bits))));
+  const double times = std::ceil(std::pow(4.0, *target - bits));
+  // Steps that averaging leaves may need more than the noise alone.
+  const auto average_more = [&](int more) -> Remedy {
+    return {fmt::format("average {:.0f} times as many conversions", times * more),
+            [times, more](model::Board&, model::Channel& of) {
+              if (of.average.time) {
+                *of.average.time *= times * more;
+              } else {
+                of.average.count = static_cast<int>(of.average.count * std::min(times * more, 1e6));
+              }
+            }};
+  };
+  e.report("noise-free-missed", Severity::warning,
+           fmt::format("{:.3g} bits are free of noise; the target is {:.3g}", bits, *target),
+           "the last digits flicker at a steady input",
+           {average_more(1),
+            average_more(2),
+            average_more(4),
+            {"more bits, or noise of half a code and a longer average", {}}});
 }
 
 void examine_threshold(const Examination& e) {
@@ -70,6 +84,11 @@ void examine_threshold(const Examination& e) {
   const double step = chain::step_at(e.chain, e.chain.channel.threshold->at);
   const double needed = std::max(figures->needed.value_or(0.0), step);
   if (hysteresis >= needed) return;
+  const auto widened = [&](double by) -> Remedy {
+    return {
+        fmt::format("hysteresis = \"{}\"", e.amount(needed * by, 3)),
+        [to = needed * by](model::Board&, model::Channel& of) { of.threshold->hysteresis = to; }};
+  };
   e.report("hysteresis-too-small", Severity::warning,
            fmt::format("the hysteresis is {}, the noise of a reading there {}",
                        e.amount(hysteresis), e.amount(figures->noise)),
@@ -77,7 +96,7 @@ void examine_threshold(const Examination& e) {
                ? fmt::format("noise alone trips it up to every {}",
                              in_unit(1.0 / *figures->false_trips, "s", 2))
                : std::string("one step of the reading is more than the hysteresis"),
-           fmt::format("hysteresis = \"{}\"", e.amount(needed * 1.01, 3)));
+           {widened(1.01), widened(1.2), widened(2.0)});
 }
 
 }  // namespace

@@ -31,6 +31,16 @@ std::optional<std::size_t> supply_of_sensor(const chain::Chain& chain) {
   return {};
 }
 
+void feed_from_reference(model::Board& board, model::Channel& of) {
+  const auto& reference = converter_of(board, of).reference;
+  for (auto& part : of.frontend) {
+    if (auto* divider = std::get_if<model::SensorDivider>(&part)) divider->supply = reference;
+  }
+  if (!of.sensor) return;
+  if (auto* position = std::get_if<model::Position>(&*of.sensor)) position->supply = reference;
+  if (auto* bridge = std::get_if<model::Bridge>(&*of.sensor)) bridge->excitation = reference;
+}
+
 void examine_supply(const Examination& e) {
   const auto& chain = e.chain;
   const auto supply = supply_of_sensor(chain);
@@ -50,27 +60,48 @@ void examine_supply(const Examination& e) {
                        chain.parameters[*supply].name, chain.parameters[reference].name),
            fmt::format("their errors act on the reading, by up to {} at the middle of the span",
                        e.amount(cost)),
-           "feed both from one reference, and its errors cancel");
+           {{"feed both from one reference, and its errors cancel", feed_from_reference},
+            {"feed both from one reference, and its errors cancel: another span of the signal has "
+             "to fit the converter's range then",
+             {}}});
 }
 
-// The firmware knows the nominal leads, so what is left of them is their tolerance; but whoever
-// installs the sensor decides how long they are.
+// The firmware takes the nominal leads off, so what is left of them is their limits; without any it
+// takes them off as if whoever installs the sensor could not choose another cable.
 void examine_leads(const Examination& e) {
   const auto* platinum = sensor_of<model::Platinum>(e);
   if (platinum == nullptr || platinum->wires != 2 || platinum->lead.or_zero() == 0.0) return;
-  double cost = 0.0;
+  double all = 0.0, left = 0.0;
   for (const auto& stage : e.chain.stages) {
     const auto* law = std::get_if<chain::PlatinumLaw>(&stage.law);
     if (law == nullptr) continue;
     auto p = e.chain.nominal;
     for (const auto lead : law->added) p[lead] = 0.0;
-    cost = std::abs(chain::read(e.chain, e.span.middle(), p) - e.span.middle());
+    all = std::abs(chain::read(e.chain, e.span.middle(), p) - e.span.middle());
+    p = e.chain.nominal;
+    for (const auto& source : e.chain.sources) {
+      if (std::ranges::find(law->added, source.parameter) == law->added.end()) continue;
+      left += std::abs(chain::effect(e.chain, e.span.middle(), source, source.limit, p));
+    }
   }
+  const auto& accuracy = e.chain.channel.target.accuracy;
+  const double allowed = accuracy ? chain::allowed_at(e.chain, *accuracy, e.span.middle()) / 4.0
+                                  : chain::step_at(e.chain, e.span.middle());
+  const bool limits = !platinum->lead.limits.empty();
+  if ((limits ? left : all) <= allowed) return;
+  const auto leads = in_unit(platinum->lead.or_zero(), "ohm");
   e.report("lead-resistance", Severity::warning,
-           fmt::format("two wires: the leads of {} each are {} of the reading",
-                       in_unit(platinum->lead.or_zero(), "ohm"), e.amount(cost)),
+           limits
+               ? fmt::format("two wires: the limits of the leads of {} each are {} of the reading",
+                             leads, e.amount(left))
+               : fmt::format("two wires: the firmware takes off leads of {} each, {} of the "
+                             "reading, and no limit says how far they may be others",
+                             leads, e.amount(all)),
            "another length of cable, or another temperature of it, reads as a temperature",
-           "connect three wires, and only the difference of two leads is left, or four");
+           {{"connect three wires, and only the difference of two leads is left, or four",
+             [](model::Board&, model::Channel& of) {
+               std::get<model::Platinum>(*of.sensor).wires = 3;
+             }}});
 }
 
 void examine_loop(const Examination& e) {
@@ -80,17 +111,23 @@ void examine_loop(const Examination& e) {
     e.report("live-zero", Severity::advice,
              fmt::format("the loop begins at 0 mA, which reads {}", e.shown(e.span.low)),
              "a broken wire reads the low end of the span and looks valid",
-             "use a transmitter of 4 to 20 mA: a live zero tells a broken wire apart");
+             {{"use a transmitter of 4 to 20 mA: a live zero tells a broken wire apart", {}}});
   }
   for (const auto& level : chain::settings(e.chain).loop) {
     const bool failure = level.current < 0.0037 || level.current > 0.0206;
     if (!failure || !level.clipped) continue;
+    const double smaller = level.current / loop->high * 1.02;
     e.report(
         "loop-failure-unseen", Severity::warning,
         fmt::format("{} of the loop is beyond the converter", in_unit(level.current, "A")),
         "the transmitter's failure signal (NAMUR NE 43) cannot be told from the end of the span",
-        fmt::format("make the shunt smaller by a factor of {:.3g}",
-                    level.current / loop->high * 1.02));
+        {{fmt::format("make the shunt smaller by a factor of {:.3g}", smaller),
+          [smaller](model::Board&, model::Channel& of) {
+            for (auto& part : of.frontend) {
+              auto* shunt = std::get_if<model::Shunt>(&part);
+              if (shunt != nullptr) *shunt->resistance.nominal /= smaller;
+            }
+          }}});
   }
   const auto left = chain::loop_left(e.chain);
   if (left && *left < 0.0) {
@@ -98,8 +135,11 @@ void examine_loop(const Examination& e) {
              fmt::format("at 21 mA the supply of {} is short by {}", in_unit(*loop->supply, "V"),
                          in_unit(-*left, "V")),
              "the transmitter cannot drive its current, and the reading stops short of the span",
-             fmt::format("supply at least {}, or make the shunt smaller by {}",
-                         in_unit(*loop->supply - *left, "V"), in_unit(-*left / 0.021, "ohm")));
+             {{fmt::format("supply at least {}, or make the shunt smaller by {}",
+                           in_unit(*loop->supply - *left, "V"), in_unit(-*left / 0.021, "ohm")),
+               [volts = *loop->supply - *left * (1.0 + 1e-9)](model::Board&, model::Channel& of) {
+                 std::get<model::Loop>(*of.sensor).supply = volts;
+               }}});
   }
 }
 
@@ -115,11 +155,14 @@ void examine_live_zero(const Examination& e) {
       fmt::format("{} reads {} at the loop's {}", e.shown(e.span.low), e.shown(e.span.low + off),
                   in_unit(loop->low, "A")),
       "the scaling begins at 0 mA, the loop does not",
-      fmt::format("take off {:.0f} counts before scaling",
-                  e.chain.report.offset +
-                      e.chain.report.gain * chain::code(e.chain, e.span.low, e.chain.nominal)));
+      {{fmt::format("take off {:.0f} counts before scaling, and scale the rest to the whole span",
+                    e.chain.report.offset +
+                        e.chain.report.gain * chain::code(e.chain, e.span.low, e.chain.nominal)),
+        {}}});
 }
 
+// The bias resistor that makes the sensor move the pin most may heat it beyond all use, or make a
+// reading less certain in other ways: it is advised only where it does not.
 void examine_partner(const Examination& e) {
   const auto partner = chain::partner(e.chain);
   if (!partner || partner->output_span >= 0.9 * partner->best_output_span) return;
@@ -128,7 +171,13 @@ void examine_partner(const Examination& e) {
                        in_unit(partner->resistance, "ohm"), in_unit(partner->output_span, "V")),
            fmt::format("it could be {}, with as many more codes",
                        in_unit(partner->best_output_span, "V")),
-           fmt::format("use a partner of about {}", in_unit(partner->best, "ohm", 3)));
+           {{fmt::format("use a partner of about {}", in_unit(partner->best, "ohm", 3)),
+             [to = partner->best](model::Board&, model::Channel& of) {
+               for (auto& part : of.frontend) {
+                 auto* divider = std::get_if<model::SensorDivider>(&part);
+                 if (divider != nullptr) divider->partner.nominal = to;
+               }
+             }}});
 }
 
 }  // namespace

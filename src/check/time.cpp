@@ -23,9 +23,12 @@ void examine_clock(const Examination& e) {
                        in_unit(limits.low, "Hz"), in_unit(limits.high, "Hz")),
            f > limits.high ? "faster, its comparisons have no time to settle"
                            : "slower, its capacitors lose their charge before it is done",
-           divider > 0
-               ? fmt::format("divider = {}: {}", divider, in_unit(clock->source / divider, "Hz"))
-               : std::string("another source clock: no divider brings this one there"));
+           {divider > 0 ? Remedy{fmt::format("divider = {}: {}", divider,
+                                             in_unit(clock->source / divider, "Hz")),
+                                 [divider](model::Board& board, model::Channel& of) {
+                                   converter_of(board, of).clock->divider = divider;
+                                 }}
+                        : Remedy{"another source clock: no divider brings this one there", {}}});
 }
 
 void examine_rate(const Examination& e) {
@@ -38,27 +41,39 @@ void examine_rate(const Examination& e) {
                                  (most ? std::min(*most, timing.aggregate_rate / timing.busy)
                                        : timing.aggregate_rate / timing.busy)
                            : 0.0;
-  e.report("rate-above-scan", Severity::error,
-           fmt::format(
-               "{} channels ask for {} together, which takes {:.3g} % of the converter's time",
-               timing.scan.size(), rate(timing.aggregate_rate),
-               100.0 * std::max(timing.busy, most ? timing.aggregate_rate / *most : timing.busy)),
-           "conversions are late or left out, and every filter is tuned to another rate",
-           fmt::format("rate = \"{}\" at most here, or shorter sampling", rate(share)));
+  e.report(
+      "rate-above-scan", Severity::error,
+      fmt::format(
+          "{} channels ask for {} together, which takes {:.3g} % of the converter's time",
+          timing.scan.size(), rate(timing.aggregate_rate),
+          100.0 * std::max(timing.busy, most ? timing.aggregate_rate / *most : timing.busy)),
+      "conversions are late or left out, and every filter is tuned to another rate",
+      {{fmt::format("rate = \"{}\" at most here, and others in proportion, or shorter sampling",
+                    rate(share)),
+        [part = share / timing.rate](model::Board& board, model::Channel& of) {
+          for (auto& channel : board.channels) {
+            if (channel.converter == of.converter && channel.rate) *channel.rate *= part;
+          }
+        }},
+       {"shorter sampling, or a faster clock", {}}});
 }
 
 void examine_sampling(const Examination& e) {
   const auto settling = e.dynamics.settling;
   if (!settling || settling->left_in_codes <= 0.5) return;
-  const double clock = e.chain.timing.clock;
+  const double cycles = std::ceil(settling->needed * e.chain.timing.clock);
+  const Remedy sample_longer{
+      fmt::format("sample for {}, {:.0f} cycles", in_unit(settling->needed, "s", 3), cycles),
+      [cycles](model::Board&, model::Channel& of) { of.sampling = cycles; }};
   e.report("sampling-too-short", Severity::warning,
            fmt::format("after {} of sampling {:.3g} codes of a full step are left",
                        in_unit(settling->time, "s", 3), settling->left_in_codes),
            "the channel before it in the scan shows through, and a step is read short",
-           std::isfinite(settling->needed)
-               ? fmt::format("sample for {}, {:.0f} cycles, or drive the pin with less resistance",
-                             in_unit(settling->needed, "s", 3), std::ceil(settling->needed * clock))
-               : std::string("a smaller capacitor at the pin, a slower scan, or an amplifier"));
+           {sample_longer,
+            {std::isfinite(settling->needed)
+                 ? "drive the pin with less resistance, or sample longer at a lower rate"
+                 : "a smaller capacitor at the pin, a slower scan, or an amplifier",
+             {}}});
 }
 
 void examine_latency(const Examination& e) {
@@ -67,15 +82,33 @@ void examine_latency(const Examination& e) {
   const auto& dynamics = e.dynamics;
   if (dynamics.latency <= *target) return;
   const double analog = dynamics.analog_settling + dynamics.timing.conversion_time;
-  e.report("latency-above-target", Severity::warning,
-           fmt::format("a step is shown after {}; the target is {}",
-                       in_unit(dynamics.latency, "s", 3), in_unit(*target, "s", 3)),
-           fmt::format("low-pass and conversion take {}, average and filter {}",
-                       in_unit(analog, "s", 3), in_unit(dynamics.latency - analog, "s", 3)),
-           *target > analog
-               ? fmt::format("average and filter over {:.2g} of the time they take now",
-                             (*target - analog) / (dynamics.latency - analog))
-               : std::string("a faster low-pass before the converter"));
+  e.report(
+      "latency-above-target", Severity::warning,
+      fmt::format("a step is shown after {}; the target is {}", in_unit(dynamics.latency, "s", 3),
+                  in_unit(*target, "s", 3)),
+      fmt::format("low-pass and conversion take {}, average and filter {}", in_unit(analog, "s", 3),
+                  in_unit(dynamics.latency - analog, "s", 3)),
+      {{*target > analog ? fmt::format("average and filter over {:.2g} of the time they take now",
+                                       (*target - analog) / (dynamics.latency - analog))
+                         : std::string("a faster low-pass before the converter"),
+        {}}});
+}
+
+// Of the average and those of the filter the one that takes longest, by its conversions.
+model::Length& longest_average(model::Channel& channel) {
+  auto* longest = &channel.average;
+  const auto conversions = [&](const model::Length& of) {
+    return of.time ? *of.time * channel.rate.value_or(1.0) : static_cast<double>(of.count);
+  };
+  for (auto& stage : channel.filter) {
+    auto* moving = std::get_if<model::MovingAverage>(&stage);
+    auto* block = std::get_if<model::BlockAverage>(&stage);
+    auto* length = moving != nullptr  ? &moving->length
+                   : block != nullptr ? &block->length
+                                      : nullptr;
+    if (length != nullptr && conversions(*length) > conversions(*longest)) longest = length;
+  }
+  return *longest;
 }
 
 void examine_mains(const Examination& e) {
@@ -83,12 +116,14 @@ void examine_mains(const Examination& e) {
   if (periods == 0.0) return;
   const double whole = std::max(1.0, std::round(periods));
   if (std::abs(periods - whole) < 0.01 * whole) return;
+  const double window = whole / *e.chain.conditions.mains;
   e.report(
       "window-not-whole-mains", Severity::advice,
       fmt::format("the average is {:.3g} mains periods long", periods),
       "over whole periods an average takes the mains out altogether",
-      fmt::format("average over {}, {:.0f} {}", in_unit(whole / *e.chain.conditions.mains, "s"),
-                  whole, whole == 1.0 ? "period" : "periods"));
+      {{fmt::format("average over {}, {:.0f} {}", in_unit(window, "s"), whole,
+                    whole == 1.0 ? "period" : "periods"),
+        [window](model::Board&, model::Channel& of) { longest_average(of) = {.time = window}; }}});
 }
 
 }  // namespace

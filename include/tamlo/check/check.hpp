@@ -6,9 +6,9 @@
 #include <string_view>
 #include <vector>
 
-namespace tamlo::chain {
-struct Chain;
-}  // namespace tamlo::chain
+namespace tamlo::model {
+struct Board;
+}  // namespace tamlo::model
 
 /// Is the description of a channel sound, and what would hurt? The catalogue with its reasons is
 /// docs/findings.md.
@@ -27,10 +27,13 @@ struct Finding {
   std::string channel{};
   std::string found{};   ///< what is so, with its numbers
   std::string why{};     ///< why it matters
-  std::string remedy{};  ///< what would cure it, with a number
+  std::string remedy{};  ///< what cures it, with a number
 };
 
-/// The findings about one channel, the gravest first.
-std::vector<Finding> check(const chain::Chain& chain);
+/// The findings about one channel, the gravest first. A remedy that can be expressed in the
+/// description was applied to a copy of the board: there the finding is gone, and no other error or
+/// warning came up. Advice is given only where the copy is also no less certain. Throws ChainError
+/// as chain::build() does.
+std::vector<Finding> check(const model::Board& board, std::string_view channel);
 
 }  // namespace tamlo::check
