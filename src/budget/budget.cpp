@@ -71,7 +71,7 @@ double most_bits(const Chain& chain, double x) {
   const double width = chain.report.width;
   const double stays = chain::systematic_quantisation_variance(chain::noise_in_codes(chain, x) *
                                                                chain.dither / width);
-  const double count = chain.channel.scaling.integer ? 1.0 : chain.averaged;
+  const double count = chain::whole_means(chain) ? 1.0 : chain.averaged;
   const double between = 1.0 / (12.0 * stays + (1.0 - 12.0 * stays) / count);
   return std::log2(static_cast<double>(chain.report.occurring) * std::max(1.0, between));
 }

@@ -29,6 +29,7 @@ Chain Builder::finish() {
   add_firmware();
   set_nominals();
   set_passes();
+  set_truncation();
   set_correlations();
   set_correction();
   set_adjustment();

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "builder.hpp"
+#include "tamlo/chain/discrete.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -113,6 +114,23 @@ void Builder::add_densities() {
               .corner = amplifier.noise_corner,
               .band_ratio = bandwidth / lowest});
   }
+}
+
+// What a mean drops when it is made a whole number: on average over the places within a code, by
+// the noise in mid-span. A quiet input gives whole means, and loses nothing.
+void Builder::set_truncation() {
+  if (!chain_.channel.average.truncated) return;
+  const double x = chain_.channel.span.middle();
+  const DiscreteReading reading(chain_, x);
+  const double here = std::floor(code(chain_, x, chain_.nominal));
+  constexpr int places = 16;
+  double dropped = 0.0;
+  for (int i = 0; i < places; ++i) {
+    for (const auto& [value, probability] : reading.outcomes(here + (i + 0.5) / places)) {
+      dropped += probability * (value - std::floor(value + 1e-9)) / places;
+    }
+  }
+  chain_.report.offset -= dropped;
 }
 
 void Builder::set_passes() {

@@ -75,6 +75,9 @@ void Builder::add(const model::Platinum& sensor) {
   model::Value whole;
   if (base > 0.0) whole.limits.push_back({.size = 1.0});
   law.error = deviation("sensor class", "sensor", whole, "", {});
+  if (base > 0.0) {
+    chain_.sources.back().written = fmt::format("±({:.2f} + {:.4f} |t|) K, t in degC", base, slope);
+  }
   if (sensor.wires <= 3) law.added.push_back(part("lead 1", "sensor", sensor.lead, "ohm"));
   if (sensor.wires <= 3) {
     const auto second = part("lead 2", "sensor", sensor.lead, "ohm");
@@ -206,6 +209,19 @@ void Builder::add(const model::Lowpass& lowpass) {
         LowpassLaw{.resistor = part(name + " resistor", name, lowpass.resistor, "ohm"),
                    .capacitor = part(name + " capacitor", name, lowpass.capacitor, "F")},
         "V");
+}
+
+void Builder::add(const model::WireDrop& drop) {
+  const auto name = unique("wire drop");
+  const double volts = drop.voltage.or_zero();
+  AddedLaw law;
+  if (drop.taken_off) {
+    law.terms.push_back(part(name, name, drop.voltage, "V"));
+  } else {
+    law.terms.push_back(deviation(name, name, drop.voltage, "V", {.relative = std::abs(volts)}));
+    law.unknown = volts;
+  }
+  stage(name, std::move(law), "V");
 }
 
 }  // namespace tamlo::chain

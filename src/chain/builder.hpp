@@ -66,6 +66,7 @@ class Builder {
   void add(const model::Shunt& part);
   void add(const model::Amplifier& part);
   void add(const model::Lowpass& part);
+  void add(const model::WireDrop& part);
   /// A thermistor and what feeds it become one stage if the thermistor warms itself.
   void add_feed(const std::string& name, const Law& feed);
 
@@ -88,6 +89,7 @@ class Builder {
   /// A calibration takes the tolerances away, and leaves its own uncertainty.
   void set_correction();
   void set_adjustment();
+  void set_truncation();
   /// A source that no limit of the file stands for.
   void computed(Source source);
 };

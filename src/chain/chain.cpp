@@ -102,8 +102,14 @@ double exact_reading(const Chain& chain, double reported) {
   return quantity_at_voltage(chain, firmware_volts(chain, reported));
 }
 
+bool whole_means(const Chain& chain) {
+  return chain.channel.scaling.integer.has_value() || chain.channel.average.truncated;
+}
+
 double reading(const Chain& chain, double reported) {
   const auto& scaling = chain.channel.scaling;
+  // A mean of whole numbers is a multiple of a fraction, up to rounding.
+  if (chain.channel.average.truncated) reported = std::floor(reported + 1e-9);
   const auto& unit = chain.channel.span.unit;
   double result = 0.0;
   if (scaling.integer) {
@@ -211,7 +217,7 @@ std::vector<double> standards_at(const Chain& chain, double x) {
   const double width = chain.report.width;
   result[chain.quantisation_source] =
       width * quantisation_standard(noise_in_codes(chain, x) * chain.dither / width,
-                                    chain.channel.scaling.integer ? 1.0 : chain.averaged);
+                                    whole_means(chain) ? 1.0 : chain.averaged);
   return result;
 }
 

@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "tamlo/chain/digital.hpp"
+#include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -70,7 +71,35 @@ double median_variance(int length) {
   return 2.0 * step * sum;
 }
 
+namespace {
+
+// A median among other stages, or of noise whose neighbours correlate, has no closed form: the
+// series is run on numbers that are the same every time.
+double tried_noise_gain(const Digital& digital, double correlation) {
+  constexpr std::int64_t readings = std::int64_t{1} << 17, most = std::int64_t{1} << 21;
+  math::Stream stream(0x6d656469616eULL, 0);
+  DigitalState state(digital);
+  const double fresh = std::sqrt(1.0 - correlation * correlation);
+  double noise = stream.normal(), squares = 0.0;
+  std::int64_t count = 0;
+  // Its memory holds nothing but noise after a hundredth of them.
+  for (std::int64_t i = 0; i < most && count < readings; ++i) {
+    noise = correlation * noise + fresh * stream.normal();
+    if (!state.push(noise) || i < most / 100) continue;
+    squares += state.value() * state.value();
+    ++count;
+  }
+  return squares / static_cast<double>(std::max<std::int64_t>(1, count));
+}
+
+}  // namespace
+
 double noise_gain(const Digital& digital, double correlation) {
+  const bool median =
+      std::ranges::any_of(digital.stages, [](const auto& s) { return s.median > 0; });
+  if (median && (digital.stages.size() > 1 || correlation > 0.0)) {
+    return tried_noise_gain(digital, correlation);
+  }
   std::vector<Autocovariance> stages;
   for (const auto& stage : digital.stages) stages.emplace_back(stage);
   // How many lags each stage must hand on: none from the last, and as many before it as its memory

@@ -105,12 +105,15 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
     noise_ = std::hypot(noise_, other);
   }
   const auto& stages = chain.digital.stages;
+  // The median of codes is the code of the median: one conversion, of less noise.
+  noise_ *= chain.dither;
+  single_ = stages.empty() || (stages.size() == 1 && stages[0].median > 0);
   if (stages.size() == 1 && stages[0].averages.size() == 1 && stages[0].sections.empty() &&
       stages[0].taps.size() == 1 && stages[0].median == 0) {
     grain_ = 1.0 / stages[0].averages[0];
   }
   // Between its points the mean is straight only where noise spreads it over some of them.
-  if (!(reach > 0.0) || stages.empty() || noise_ < 0.25 || reach > 1e4) return;
+  if (!(reach > 0.0) || single_ || noise_ < 0.25 || reach > 1e4) return;
   const double here = code(chain, x, chain.nominal) + shift_;
   const double per_code = std::clamp(std::ceil(4.0 / noise_), 1.0, 16.0);
   const auto grid = [&](double from_here, auto moments) {
@@ -172,31 +175,33 @@ double DiscreteReading::code_of(Parameters p) const {
 double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
   const double unquantised = code_of(p);
   const double z = noise.normal();
-  if (chain_.digital.stages.empty()) {
+  if (single_) {
     const double wave = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
     const auto converted = convert(chain_, unquantised + wave + noise_ * z);
     return reading(chain_, static_cast<double>(reported(chain_.report, converted.code)));
   }
   const auto of = behind_filter(unquantised);
-  double value = of.mean + std::sqrt(of.variance) * z;
-  if (grain_ > 0.0) value = std::floor(value / grain_ + 0.5) * grain_;
-  return reading(chain_, value);
+  return reading(chain_, in_grains(of.mean + std::sqrt(of.variance) * z));
+}
+
+double DiscreteReading::in_grains(double value) const {
+  return grain_ > 0.0 ? std::floor(value / grain_ + 0.5) * grain_ : value;
 }
 
 double DiscreteReading::expected(Parameters p) const {
   const double unquantised = code_of(p);
   const auto& scaling = chain_.channel.scaling;
   const auto of = behind_filter(unquantised);
-  if (!scaling.integer && !scaling.decimals) return reading(chain_, of.mean);
+  if (!whole_means(chain_) && !scaling.decimals) return reading(chain_, of.mean);
   double sum = 0.0;
-  if (chain_.digital.stages.empty()) {
+  if (single_) {
     for (const auto& [value, probability] : outcomes(unquantised)) {
       sum += probability * reading(chain_, value);
     }
     return sum;
   }
   const double sigma = std::sqrt(of.variance);
-  for (const double z : equally_likely) sum += reading(chain_, of.mean + sigma * z);
+  for (const double z : equally_likely) sum += reading(chain_, in_grains(of.mean + sigma * z));
   return sum / static_cast<double>(equally_likely.size());
 }
 

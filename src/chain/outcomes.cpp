@@ -42,11 +42,10 @@ Whole sum_of(const Whole& a, const Whole& b) {
 }  // namespace
 
 std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
-  const auto& stages = chain_.digital.stages;
-  const int count = grain_ > 0.0 ? stages[0].averages[0] : 1;
+  const int count = grain_ > 0.0 ? chain_.digital.stages[0].averages[0] : 1;
   const bool independent = std::abs(left_ * std::sqrt(count) - noise_) < 0.01 * noise_ + 1e-9;
   std::vector<Outcome> result;
-  if ((!stages.empty() && grain_ == 0.0) || count > 256 ||
+  if ((!single_ && grain_ == 0.0) || count > 256 ||
       (count > 1 && (sine_ >= 0.01 || !independent))) {
     const auto of = behind_filter(unquantised);
     const double sigma = std::sqrt(of.variance);

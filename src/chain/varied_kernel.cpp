@@ -47,7 +47,8 @@ void through(const SamplingLaw& law, double* __restrict value, double* __restric
 template <>
 void through(const AddedLaw& law, double* __restrict value, double*, std::size_t n,
              const double* const* rows) {
-  double sum[math::draws_block] = {};
+  double sum[math::draws_block];
+  for (std::size_t t = 0; t < n; ++t) sum[t] = law.unknown;
   for (const auto term : law.terms) {
     const double* row = rows[term];
     for (std::size_t t = 0; t < n; ++t) sum[t] += row[t];

@@ -111,8 +111,13 @@ model::DigitalStage read_stage(Fields fields) {
 void read_digital(Fields& fields, model::Channel& channel) {
   if (fields.is_table("average")) {
     auto of = fields.table("average");
-    const auto length = read_length(*of, "count", 1 << 20);
+    auto length = read_length(*of, "count", 1 << 20);
     const bool running = of->flag("running").value_or(false);
+    length.truncated = of->flag("truncated").value_or(false);
+    if (length.truncated && (running || fields.has("filter"))) {
+      of->report("truncated", "a truncated mean that goes through more filters",
+                 "truncated beside count or time alone, without running and without a filter");
+    }
     of->finish();
     if (running) {
       channel.filter.emplace_back(model::MovingAverage{length});

@@ -31,7 +31,8 @@ class PartReader {
     static const std::vector<std::pair<const char*, void (PartReader::*)(Fields&)>> kinds{
         {"divider", &PartReader::divider},       {"excitation", &PartReader::excitation},
         {"shunt", &PartReader::shunt},           {"amplifier", &PartReader::amplifier},
-        {"difference", &PartReader::difference}, {"lowpass", &PartReader::lowpass}};
+        {"difference", &PartReader::difference}, {"lowpass", &PartReader::lowpass},
+        {"wire_drop", &PartReader::wire_drop}};
     int found = 0;
     for (const auto& [kind, read] : kinds) {
       found += fields.has(kind) ? 1 : 0;
@@ -42,7 +43,8 @@ class PartReader {
     }
     if (found != 1) {
       fields.report("", found == 0 ? "no part that is known" : "several parts in one place",
-                    "one of divider, excitation, shunt, amplifier, difference, lowpass");
+                    "one of divider, excitation, shunt, amplifier, difference, lowpass, "
+                    "wire_drop");
     }
     fields.finish();
   }
@@ -164,6 +166,15 @@ class PartReader {
       fields.require(key, "{ common_mode = \"5 V\", rejection = \"100 uV/V\" }");
     }
     common_mode(fields, of);
+    expect(fields, Carries::volts, Carries::volts);
+    channel_.frontend.emplace_back(of);
+  }
+
+  void wire_drop(Fields& fields) {
+    model::WireDrop of;
+    fields.require("voltage", "volts with their sign, such as \"-20 mV ±5 mV\"");
+    if (auto v = fields.value("voltage", in("V"))) of.voltage = *v;
+    of.taken_off = fields.flag("taken_off").value_or(false);
     expect(fields, Carries::volts, Carries::volts);
     channel_.frontend.emplace_back(of);
   }

@@ -57,7 +57,7 @@ Table points_table(const Budget& budget) {
         figure(p.worst_case.low, difference, size, 3),
         figure(p.worst_case.high, difference, size, 3),
         percent(p.expanded / budget.span.width(), 3),
-        reading > 0.0 ? percent(p.expanded / reading, 3) : Cell("-"),
+        reading > 0.0 && unit.offset == 0.0 ? percent(p.expanded / reading, 3) : Cell("-"),
         {fmt::format("{:.1f}", p.expanded / p.code_width),
          fmt::format("{:.17g}", p.expanded / p.code_width)},
         figure(p.adjusted.zero, difference, size, 3),

@@ -40,8 +40,13 @@ const Case cases[] = {
     {"moving, sinc, notch",
      {MovingAverage{{.count = 3}}, Sinc{.order = 2, .decimation = 4}, Notch{50.0, 10.0}}},
 };
-const Case medians[] = {
-    {"median 3", {Median{3}}}, {"median 5", {Median{5}}}, {"median 15", {Median{15}}}};
+const Case medians[] = {{"median 3", {Median{3}}},
+                        {"median 5", {Median{5}}},
+                        {"median 15", {Median{15}}},
+                        {"median, block", {Median{5}, BlockAverage{{.count = 8}}}},
+                        {"block, median", {BlockAverage{{.count = 4}}, Median{3}}},
+                        {"moving, median", {MovingAverage{{.count = 4}}, Median{7}}},
+                        {"median, exponential", {Median{3}, Exponential{.weight = 0.2}}}};
 
 // Standard deviation of what a series makes of noise whose neighbours correlate by `correlation`.
 double simulated(const Digital& digital, double correlation, std::uint64_t number) {
@@ -70,6 +75,8 @@ TEST(Digital, NoiseGainIsThatOfSimulatedNoise) {
   for (const auto& [name, stages] : medians) {
     const auto digital = prepare(stages, 1000.0);
     EXPECT_NEAR(simulated(digital, 0.0, ++number) / std::sqrt(noise_gain(digital)), 1.0, 0.01)
+        << name;
+    EXPECT_NEAR(simulated(digital, 0.8, ++number) / std::sqrt(noise_gain(digital, 0.8)), 1.0, 0.015)
         << name;
   }
 }

@@ -105,6 +105,10 @@ struct Conversion {
 };
 Conversion convert(const Chain& chain, double unlimited);
 
+/// True where the firmware makes a whole number of an average, so that averaging gives no values
+/// between the codes.
+bool whole_means(const Chain& chain);
+
 /// The firmware's half, which knows the nominals only: from what is reported to volts, then to the
 /// quantity. What is reported may be a fraction: an average is.
 double firmware_volts(const Chain& chain, double reported);

@@ -64,6 +64,7 @@ class DiscreteReading {
   double code_of(Parameters p) const;
   double wave(int phase) const;
   ReportedMoments behind_filter(double unquantised) const;
+  double in_grains(double value) const;
 
   const Chain& chain_;
   double x_, shift_;
@@ -71,6 +72,7 @@ class DiscreteReading {
   // In codes: the noise of one conversion and the sine that gets in, as standard deviation and
   // amplitude; what of both is left behind average and filter, as a standard deviation.
   double noise_ = 0.0, sine_ = 0.0, left_ = 0.0;
+  bool single_ = true;  // a reading is one conversion, or a median
   double grain_ = 0.0;  // an average of so many codes is a multiple of this; 0: of nothing
   // What is reported on average over a grid of unquantised codes.
   struct Grid {

@@ -76,10 +76,12 @@ struct SamplingLaw {
   std::size_t neighbour;
 };
 
-/// Volts that come in at the pin: interference, and what jitter makes of a moving signal.
+/// Volts that come in: interference, what jitter makes of a moving signal, the drop along a wire.
+/// The firmware takes the nominal terms off, and knows nothing of `unknown`.
 struct AddedLaw {
   static constexpr bool resistance_follows_value = false;
   std::vector<std::size_t> terms;
+  double unknown = 0.0;  ///< V
 };
 
 template <class P>
@@ -94,13 +96,15 @@ inline double inverse_of(const SamplingLaw&, double out, const P&) {
 
 template <class P>
 inline Signal forward_of(const AddedLaw& law, const Signal& in, const P& p) {
-  double sum = 0.0;
+  double sum = law.unknown;
   for (const auto term : law.terms) sum += p[term];
   return {.value = in.value + sum, .resistance = in.resistance};
 }
 template <class P>
-inline double inverse_of(const AddedLaw&, double out, const P&) {
-  return out;
+inline double inverse_of(const AddedLaw& law, double out, const P& p) {
+  double sum = 0.0;
+  for (const auto term : law.terms) sum += p[term];
+  return out - sum;
 }
 
 }  // namespace tamlo::chain

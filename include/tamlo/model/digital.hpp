@@ -12,6 +12,8 @@ namespace tamlo::model {
 struct Length {
   int count = 1;
   std::optional<double> time{};  ///< s
+  /// The mean is a whole number, what is left of the sum dropped: `sum >> 4`.
+  bool truncated = false;
 };
 
 /// The mean of the last `length` samples, at every sample.

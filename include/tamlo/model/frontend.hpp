@@ -64,6 +64,13 @@ struct Lowpass {
   Value capacitor{};
 };
 
-using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass>;
+/// Volts that a wire adds between one part and the next, with their sign: of a ground that other
+/// currents flow through, or a long supply line.
+struct WireDrop {
+  Value voltage{};
+  bool taken_off = false;  ///< the firmware takes the nominal off
+};
+
+using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass, WireDrop>;
 
 }  // namespace tamlo::model
