@@ -138,14 +138,17 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   }
 
   point.combined = std::sqrt(variance);
-  point.coverage_factor = k;
-  point.expanded = k * point.combined;
+  point.coverage_factor = coverage_factor(chain, effects, variance, coverage);
+  point.expanded = point.coverage_factor * point.combined;
   point.worst_case = corners.find(search_corners);
   point.worst_case.low -= std::sqrt(unbounded);
   point.worst_case.high += std::sqrt(unbounded);
   const auto own = adjustment.own_variance(x);
-  point.adjusted = {point.expanded, k * std::sqrt(combined_variance(chain, zeroed) + own.zero),
-                    k * std::sqrt(combined_variance(chain, two_point) + own.two_point)};
+  const auto expanded = [&](const std::vector<double>& of, double added) {
+    const double all = combined_variance(chain, of) + added;
+    return coverage_factor(chain, of, all, coverage) * std::sqrt(all);
+  };
+  point.adjusted = {point.expanded, expanded(zeroed, own.zero), expanded(two_point, own.two_point)};
   point.resolution = resolution_of(chain, point, effects);
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {

@@ -19,6 +19,11 @@ std::vector<double> effects_at(const chain::Chain& chain, double x,
 /// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
 double combined_variance(const chain::Chain& chain, const std::vector<double>& contributions);
 
+/// The coverage factor of a sum of that variance. Normal unless a sine that gets in has more than
+/// half of the variance: then that of the sine and a normal rest.
+double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
+                       double variance, double coverage);
+
 /// The same chain, its integers' error that of the register values about `x` and not of all: of
 /// those within `reach` codes, 64 at least.
 chain::Chain with_integers_at(const chain::Chain& chain, double x, double reach);

@@ -106,8 +106,10 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   }
   const auto& stages = chain.digital.stages;
   // The median of codes is the code of the median: one conversion, of less noise.
+  each_noise_ = noise_;
   noise_ *= chain.dither;
   single_ = stages.empty() || (stages.size() == 1 && stages[0].median > 0);
+  one_by_one_ = !single_ && std::ranges::any_of(stages, [](const auto& s) { return s.median > 0; });
   if (stages.size() == 1 && stages[0].averages.size() == 1 && stages[0].sections.empty() &&
       stages[0].taps.size() == 1 && stages[0].median == 0) {
     grain_ = 1.0 / stages[0].averages[0];
@@ -174,6 +176,7 @@ double DiscreteReading::code_of(Parameters p) const {
 
 double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
   const double unquantised = code_of(p);
+  if (one_by_one_) return reading(chain_, converted_one_by_one(unquantised, noise));
   const double z = noise.normal();
   if (single_) {
     const double wave = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
@@ -182,6 +185,16 @@ double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
   }
   const auto of = behind_filter(unquantised);
   return reading(chain_, in_grains(of.mean + std::sqrt(of.variance) * z));
+}
+
+double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& noise) const {
+  DigitalState state(chain_.digital);
+  for (int readings = 0; readings < chain_.filled_after;) {
+    const double hum = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
+    const auto converted = convert(chain_, unquantised + hum + each_noise_ * noise.normal());
+    if (state.push(static_cast<double>(reported(chain_.report, converted.code)))) ++readings;
+  }
+  return state.value();
 }
 
 double DiscreteReading::in_grains(double value) const {
@@ -227,7 +240,7 @@ std::string_view name(Roughness roughness) {
     case Roughness::overflow:
       return "the firmware's integers overflow";
     case Roughness::steps:
-      return "the firmware's steps are as coarse as the uncertainty";
+      return "the firmware's steps are as coarse as the uncertainty, or its rounding changes sides";
   }
   return "";
 }
@@ -254,8 +267,14 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   }
   if (!integer) return result;
   // The worst of the register values in reach; of very many every so-many-th.
+  const auto middle = reported(report, convert(chain, here).code);
   const auto stride = std::max<std::int64_t>(1, (to - from) / 4096);
   double before = 0.0;
+  struct Side {
+    double sum = 0.0;
+    int count = 0;
+    double mean() const { return count > 0 ? sum / count : 0.0; }
+  } below_here{}, above_here{};  // of what the integers are off
   for (auto value = from; value <= to; value += stride) {
     const auto computed = evaluate(*integer, value);
     if (computed.overflow) return Roughness::overflow;
@@ -264,7 +283,14 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
     if (step && result == Roughness::none) result = Roughness::steps;
     if (computed.clamped) result = Roughness::clamp;
     before = shown;
+    auto& side = value < middle ? below_here : above_here;
+    side.sum += shown - exact(*integer, static_cast<double>(value)) * integer->count;
+    ++side.count;
   }
+  // A division that truncates toward zero pulls both sides of it together.
+  const bool changes = std::min(below_here.count, above_here.count) >= 8 &&
+                       std::abs(below_here.mean() - above_here.mean()) > 0.1 * coarse;
+  if (changes && result == Roughness::none) result = Roughness::steps;
   return result;
 }
 

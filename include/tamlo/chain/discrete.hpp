@@ -63,6 +63,7 @@ class DiscreteReading {
   ReportedMoments over_phases(double unquantised, Moments moments) const;
   double code_of(Parameters p) const;
   double wave(int phase) const;
+  double converted_one_by_one(double unquantised, math::Stream& noise) const;
   ReportedMoments behind_filter(double unquantised) const;
   double in_grains(double value) const;
 
@@ -72,8 +73,10 @@ class DiscreteReading {
   // In codes: the noise of one conversion and the sine that gets in, as standard deviation and
   // amplitude; what of both is left behind average and filter, as a standard deviation.
   double noise_ = 0.0, sine_ = 0.0, left_ = 0.0;
-  bool single_ = true;  // a reading is one conversion, or a median
-  double grain_ = 0.0;  // an average of so many codes is a multiple of this; 0: of nothing
+  bool single_ = true;       // a reading is one conversion, or a median
+  bool one_by_one_ = false;  // a median among other stages: conversion by conversion
+  double each_noise_ = 0.0;  // of one conversion, before any median
+  double grain_ = 0.0;       // an average of so many codes is a multiple of this; 0: of nothing
   // What is reported on average over a grid of unquantised codes.
   struct Grid {
     double first = 0.0, per_code = 1.0;

@@ -13,7 +13,8 @@ struct Chain;
 /// first.
 enum class Roughness : std::uint8_t {
   none,
-  steps,     ///< steps of the integers or decimals as coarse as what is to be told
+  steps,     ///< steps of the integers or decimals as coarse as what is to be told, or integers
+             ///< that are off otherwise below the place than above it
   code_end,  ///< an end of the codes, or of the reported counts
   clamp,     ///< a clamp of the firmware
   overflow,  ///< a word of the firmware that is too short
