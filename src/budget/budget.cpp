@@ -73,7 +73,12 @@ double most_bits(const Chain& chain, double x) {
                                                                chain.dither / width);
   const double count = chain::whole_means(chain) ? 1.0 : chain.averaged;
   const double between = 1.0 / (12.0 * stays + (1.0 - 12.0 * stays) / count);
-  return std::log2(static_cast<double>(chain.report.occurring) * std::max(1.0, between));
+  const double registers = static_cast<double>(chain.report.occurring) * std::max(1.0, between);
+  // Steps of the firmware are as coarse whatever the converter and the average tell apart.
+  const double step = chain::step_at(chain, x) / chain::code_width_at(chain, x);
+  const bool firmware = chain.channel.scaling.integer || chain.channel.scaling.decimals;
+  return std::log2(firmware && step > 0.0 ? std::min(registers, chain.conversion.codes / step)
+                                          : registers);
 }
 
 // Bits: of a reading, and of a sine over the whole range in single conversions. What a source does
@@ -98,6 +103,15 @@ Resolution resolution_of(const Chain& chain, const Point& point,
           .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
 }
 
+// True where the converter is at an end of its codes, or a clamp of the firmware holds the reading.
+bool held(const Chain& chain, double x) {
+  const auto converted = chain::convert(chain, chain::code(chain, x, chain.nominal));
+  const auto& integer = chain.channel.scaling.integer;
+  return converted.clipped ||
+         (integer &&
+          chain::evaluate(*integer, chain::reported(chain.report, converted.code)).clamped);
+}
+
 // What each source does, and the figures of the law of propagation.
 Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& corners, double x,
                      double coverage, bool search_corners) {
@@ -108,7 +122,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
               .dof = std::numeric_limits<double>::infinity(),
               .coverage = coverage,
               .code_width = chain::code_width_at(chain, x),
-              .clipped = chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped};
+              .clipped = held(chain, x)};
   const double k = math::coverage_factor(coverage, point.dof);
 
   const auto standards = chain::standards_at(chain, x);

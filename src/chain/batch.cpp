@@ -113,7 +113,7 @@ std::size_t conversions(const Chain& chain, std::span<const double> x, Parameter
   assert(found.size() == x.size());
   const auto first = static_cast<double>(first_code(chain));
   const auto last = static_cast<double>(last_code(chain));
-  const bool plain = chain.report.reporting.kind == model::Reporting::Kind::plain;
+  const bool plain = reports_codes(chain.report);
   std::size_t clipped = 0;
   Signals signals;
   for (std::size_t from = 0; from < x.size(); from += block) {

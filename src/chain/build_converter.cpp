@@ -199,9 +199,9 @@ void Builder::add_reporting() {
   set_nominals();
   const auto& span = chain_.channel.span;
   const auto& converter = chain_.converter;
-  chain_.report =
-      report_law(converter.reporting, converter.resolution, first_code(chain_),
-                 code(chain_, span.low, chain_.nominal), code(chain_, span.high, chain_.nominal));
+  chain_.report = report_law(converter.reporting, converter.resolution, first_code(chain_),
+                             code(chain_, span.low, chain_.nominal),
+                             code(chain_, span.high, chain_.nominal), converter.formats_before);
   chain_.quantisation_source = chain_.sources.size();
   const bool plain = chain_.report.step == 1.0;
   computed({.name = "quantisation",

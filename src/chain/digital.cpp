@@ -34,7 +34,7 @@ int samples(const model::Length& length, double rate) {
 
 void set(DigitalStage& stage, const model::BlockAverage& of) {
   const int length = samples(of.length, stage.rate);
-  stage.name = fmt::format("average of {}", length);
+  stage.name = fmt::format("average of {}{}", length, of.length.truncated ? ", truncated" : "");
   stage.averages = {length};
   stage.decimation = length;
 }

@@ -61,7 +61,7 @@ std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
     return result;
   }
   // One conversion, in steps of what all reported values are a multiple of.
-  const bool shifted = chain_.report.reporting.kind == model::Reporting::Kind::shifted;
+  const bool shifted = reports_shifted(chain_.report);
   const std::int64_t step = shifted ? static_cast<std::int64_t>(chain_.report.per_code) : 1;
   Whole one;
   const int waves = sine_ < 0.01 ? 1 : phases;

@@ -23,7 +23,7 @@ std::int64_t replicated(std::int64_t code, int from, int to) {
 
 int bits_of(const ReportLaw& law) {
   int bits = 1;
-  while ((std::int64_t{1} << bits) <= law.last - law.first) ++bits;
+  while ((std::int64_t{1} << bits) <= law.last_in - law.first_in) ++bits;
   return bits;
 }
 
@@ -41,14 +41,13 @@ double counts_per_code(const ReportLaw& law) {
     case Way::divided:
       return 1.0 / static_cast<double>(of.divisor);
     case Way::counts:
-      return static_cast<double>(of.at_high - of.at_low) / (law.high_code - law.low_code);
+      return law.counts_per;
   }
   return 1.0;
 }
 
-}  // namespace
-
-std::int64_t reported(const ReportLaw& law, std::int64_t code) {
+// This format alone.
+std::int64_t formatted(const ReportLaw& law, std::int64_t code) {
   const auto& of = law.reporting;
   switch (of.kind) {
     case Way::plain:
@@ -63,44 +62,82 @@ std::int64_t reported(const ReportLaw& law, std::int64_t code) {
       return code / of.divisor;
     case Way::counts: {
       const double count = static_cast<double>(of.at_low) +
-                           (static_cast<double>(code) - law.low_code) * law.per_code;
+                           (static_cast<double>(code) - law.counts_low) * law.counts_per;
       return std::clamp(static_cast<std::int64_t>(std::floor(count + 0.5)), of.least, of.most);
     }
   }
   return code;
 }
 
+// Counts to a code of the straight line that it follows on the whole.
+double slope_of(const ReportLaw& law) {
+  if (law.reporting.kind != Way::replicated) return counts_per_code(law);
+  return static_cast<double>(formatted(law, law.last_in) - formatted(law, law.first_in)) /
+         static_cast<double>(law.last_in - law.first_in);
+}
+
+}  // namespace
+
+std::int64_t reported(const ReportLaw& law, std::int64_t code) {
+  for (const auto& before : law.before) code = formatted(before, code);
+  return formatted(law, code);
+}
+
+bool reports_codes(const ReportLaw& law) {
+  return law.before.empty() && law.reporting.kind == Way::plain;
+}
+bool reports_shifted(const ReportLaw& law) {
+  return law.before.empty() && law.reporting.kind == Way::shifted;
+}
+
 ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int64_t first,
-                     double low_code, double high_code) {
+                     double low_code, double high_code,
+                     const std::vector<model::Reporting>& before) {
   ReportLaw law{.reporting = reporting,
                 .first = first,
                 .last = first + (std::int64_t{1} << resolution) - 1,
                 .low_code = low_code,
                 .high_code = high_code};
-  law.per_code = counts_per_code(law);
-  law.gain = law.per_code;
+  law.first_in = law.first;
+  law.last_in = law.last;
+  double slope = 1.0;  // of what comes before, counts to a code
+  for (const auto& format : before) {
+    ReportLaw of{.reporting = format, .first_in = law.first_in, .last_in = law.last_in};
+    law.per_code *= counts_per_code(of);
+    slope *= slope_of(of);
+    law.first_in = formatted(of, of.first_in);
+    law.last_in = formatted(of, of.last_in);
+    law.before.push_back(std::move(of));
+  }
+  // Where the ends of the span lie in what comes before.
+  const auto taken_in = [&](double code) {
+    return before.empty() ? code
+                          : static_cast<double>(law.first_in) +
+                                (code - static_cast<double>(law.first)) * slope;
+  };
+  law.counts_low = taken_in(low_code);
+  law.counts_per = static_cast<double>(reporting.at_high - reporting.at_low) /
+                   (taken_in(high_code) - law.counts_low);
+  law.per_code *= counts_per_code(law);
+  law.gain = slope * slope_of(law);
   law.first_reported = reported(law, law.first);
   law.last_reported = reported(law, law.last);
   law.occurring = law.last - law.first + 1;
-  if (reporting.kind == Way::plain || reporting.kind == Way::shifted) return law;
-  if (reporting.kind == Way::replicated) {
-    law.gain = static_cast<double>(law.last_reported - law.first_reported) /
-               static_cast<double>(law.last - law.first);
-  }
+  if (reports_codes(law) || reports_shifted(law)) return law;
   // Errors from a line that is near already, so that their squares lose nothing in rounding.
-  const double base =
-      reporting.kind == Way::counts
-          ? static_cast<double>(reporting.at_low) - law.gain * law.low_code
-      : reporting.kind == Way::replicated
-          ? static_cast<double>(law.first_reported) - law.gain * static_cast<double>(law.first)
-          : 0.0;
+  const bool from_first = reporting.kind == Way::replicated || !before.empty();
+  const double base = reporting.kind == Way::counts
+                          ? static_cast<double>(reporting.at_low) - law.gain * law.low_code
+                      : from_first ? static_cast<double>(law.first_reported) -
+                                         law.gain * static_cast<double>(law.first)
+                                   : 0.0;
   const std::int64_t step = std::max<std::int64_t>(1, (law.last - law.first) >> 24);
   double sum = 0.0, squares = 0.0, count = 0.0;
-  std::int64_t different = 0, before = law.first_reported - 1;
+  std::int64_t different = 0, previous = law.first_reported - 1;
   for (auto code = law.first; code <= law.last; code += step) {
     const auto value = reported(law, code);
-    different += value != before ? 1 : 0;
-    before = value;
+    different += value != previous ? 1 : 0;
+    previous = value;
     const bool held =
         reporting.kind == Way::counts && (value == reporting.least || value == reporting.most);
     if (held) continue;

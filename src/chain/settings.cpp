@@ -74,7 +74,7 @@ std::optional<double> arithmetic_error(const Chain& chain) {
 void each_of_the_firmware(const Chain& chain, std::int64_t found, std::vector<Step>& steps) {
   const auto& scaling = chain.channel.scaling;
   const auto number = static_cast<double>(found);
-  if (chain.report.reporting.kind != model::Reporting::Kind::plain) {
+  if (!reports_codes(chain.report)) {
     steps.push_back({"reported", number, quantity::unit("LSB")});
   }
   if (!scaling.integer && !scaling.taught) {

@@ -9,6 +9,12 @@
 namespace tamlo::check {
 namespace {
 
+// The converter's codes as they are.
+void report_codes(model::Board& board, model::Channel& of) {
+  converter_of(board, of).formats_before.clear();
+  converter_of(board, of).reporting = {};
+}
+
 void examine_integers(const Examination& e) {
   const auto& integer = e.chain.channel.scaling.integer;
   if (!integer) return;
@@ -81,7 +87,7 @@ void examine_convention(const Examination& e) {
                   e.chain.report.reporting.bits - e.chain.converter.resolution,
                   e.chain.conversion.codes),
       [](model::Board& board, model::Channel& of) {
-        converter_of(board, of).reporting = {};
+        report_codes(board, of);
         of.scaling.convention = model::Convention::full_scale;
       }};
   const bool full_scale = scaling.convention == model::Convention::full_scale;
@@ -112,16 +118,15 @@ void examine_convention(const Examination& e) {
 void examine_reporting(const Examination& e) {
   const double step = e.chain.report.step;
   if (step < 1.5) return;
-  e.report(
-      "resolution-thrown-away", Severity::advice,
-      fmt::format("of {:.0f} codes {} different values are reported: a step is {}",
-                  e.chain.conversion.codes, e.chain.report.occurring,
-                  e.amount(chain::step_at(e.chain, e.span.middle()))),
-      fmt::format("{:.2g} bits are lost, and nothing behind can act on less than a step",
-                  std::log2(step)),
-      {{fmt::format("report the whole code: a step is then {}",
-                    e.amount(chain::code_width_at(e.chain, e.span.middle()))),
-        [](model::Board& board, model::Channel& of) { converter_of(board, of).reporting = {}; }}});
+  e.report("resolution-thrown-away", Severity::advice,
+           fmt::format("of {:.0f} codes {} different values are reported: a step is {}",
+                       e.chain.conversion.codes, e.chain.report.occurring,
+                       e.amount(chain::step_at(e.chain, e.span.middle()))),
+           fmt::format("{:.2g} bits are lost, and nothing behind can act on less than a step",
+                       std::log2(step)),
+           {{fmt::format("report the whole code: a step is then {}",
+                         e.amount(chain::code_width_at(e.chain, e.span.middle()))),
+             report_codes}});
 }
 
 }  // namespace

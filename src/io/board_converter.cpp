@@ -69,11 +69,12 @@ void read_time(Fields& fields, model::Converter& result) {
   }
 }
 
-int word_of(Fields& fields, const char* key, const model::Converter& converter) {
-  const Bounds bits{.low = static_cast<double>(converter.resolution),
+// A word for what has so many bits until here.
+int word_of(Fields& fields, const char* key, int bits_until_here) {
+  const Bounds bits{.low = static_cast<double>(bits_until_here),
                     .high = 40.0,
-                    .text = fmt::format("from {} bit to 40 bit", converter.resolution)};
-  const double bit = fields.plain(key, unit("bit"), bits).value_or(converter.resolution);
+                    .text = fmt::format("from {} bit to 40 bit", bits_until_here)};
+  const double bit = fields.plain(key, unit("bit"), bits).value_or(bits_until_here);
   if (bit != std::floor(bit)) fields.report(key, "a part of a bit", "a whole number of bits");
   return static_cast<int>(bit);
 }
@@ -97,31 +98,34 @@ void read_counts(Fields fields, model::Reporting& result) {
   fields.finish();
 }
 
-void read_reporting(Fields fields, model::Converter& converter) {
+// One format, and how many bits are left behind it.
+model::Reporting read_format(Fields fields, int& bits) {
   using Kind = model::Reporting::Kind;
-  auto& result = converter.reporting;
-  int found = 0;
+  model::Reporting result;
+  int found = 0, left = bits;
   if (auto v = fields.choice("align", {"right", "left"})) {
     ++found;
     result.kind = *v == 0 ? Kind::plain : Kind::shifted;
     fields.require("word", "the width of the word, such as \"16 bit\"");
-    result.bits = word_of(fields, "word", converter);
+    result.bits = word_of(fields, "word", bits);
+    if (*v == 1) left = result.bits;
   }
   if (fields.has("widen")) {
     ++found;
+    left = result.bits = word_of(fields, "widen", bits);
     result.kind = Kind::replicated;
-    result.bits = word_of(fields, "widen", converter);
   }
-  if (auto v = fields.integer("drop", 1, std::max(1, converter.resolution - 1))) {
+  if (auto v = fields.integer("drop", 1, std::max(1, bits - 1))) {
     ++found;
     result.kind = Kind::dropped;
     result.bits = static_cast<int>(*v);
+    left = bits - result.bits;
   }
-  if (auto v =
-          fields.integer("divide", 2, std::int64_t{1} << std::max(1, converter.resolution - 1))) {
+  if (auto v = fields.integer("divide", 2, std::int64_t{1} << std::max(1, bits - 1))) {
     ++found;
     result.kind = Kind::divided;
     result.divisor = *v;
+    left = std::max(1, bits - static_cast<int>(std::floor(std::log2(static_cast<double>(*v)))));
   }
   if (auto counts = fields.table("counts")) {
     ++found;
@@ -129,9 +133,34 @@ void read_reporting(Fields fields, model::Converter& converter) {
   }
   if (found != 1) {
     fields.report("", fmt::format("{} ways to report a code", found),
-                  "one of align, widen, drop, divide, counts");
+                  "one of align, widen, drop, divide, counts; several in a row as an array");
   }
   fields.finish();
+  bits = left;
+  return result;
+}
+
+// One, or several in a row of which only the last may be of counts.
+void read_reporting(Fields& fields, model::Converter& converter) {
+  int bits = converter.resolution;
+  if (fields.is_table("report")) {
+    converter.reporting = read_format(*fields.table("report"), bits);
+    return;
+  }
+  auto formats = fields.tables("report");
+  for (std::size_t i = 0; i < formats.size(); ++i) {
+    const bool last = i + 1 == formats.size();
+    if (!last && formats[i].has("counts")) {
+      formats[i].report("counts", "counts before another format", "counts as the last of them");
+    }
+    auto format = read_format(std::move(formats[i]), bits);
+    if (!last && format.kind == model::Reporting::Kind::plain) continue;
+    if (last) {
+      converter.reporting = format;
+    } else if (format.kind != model::Reporting::Kind::counts) {
+      converter.formats_before.push_back(format);
+    }
+  }
 }
 
 }  // namespace
@@ -176,7 +205,7 @@ model::Converter read_converter(const std::string& name, Fields fields,
     result.attenuations.push_back(read_attenuation(name_of, std::move(of)));
   }
   read_time(fields, result);
-  if (auto report = fields.table("report")) read_reporting(*std::move(report), result);
+  if (fields.has("report")) read_reporting(fields, result);
   fields.finish();
   result.defaults = fields.defaults();
   return result;

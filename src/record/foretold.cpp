@@ -96,8 +96,7 @@ Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input i
   Capture::Options options;
   if (input == Input::sine) options.segment = std::size_t{1} << 16;
   if (shows == Shows::codes) {
-    if (chain.report.reporting.kind == model::Reporting::Kind::shifted)
-      options.grain = chain.report.gain;
+    if (chain::reports_shifted(chain.report)) options.grain = chain.report.gain;
     return options;
   }
   const auto& span = chain.channel.span;

@@ -95,9 +95,8 @@ std::optional<std::vector<std::int64_t>> falling_codes(std::span<const double> h
 
 // Whether the capture's histogram is of the converter's codes.
 bool counts_codes(const chain::Chain& chain, Shows shows) {
-  using Kind = model::Reporting::Kind;
-  const auto kind = chain.report.reporting.kind;
-  return shows == Shows::codes && (kind == Kind::plain || kind == Kind::shifted);
+  return shows == Shows::codes &&
+         (chain::reports_codes(chain.report) || chain::reports_shifted(chain.report));
 }
 
 bool reaches_both_ends(const chain::Chain& chain, const Capture& capture) {

@@ -222,7 +222,8 @@ Report of(const Budget& budget) {
   for (const auto& p : budget.points) {
     if (!p.clipped) continue;
     report.remarks.push_back(
-        {fmt::format("CLIPPED at {}: the converter is at an end of its codes, readings stop there",
+        {fmt::format("CLIPPED at {}: the converter is at an end of its codes, or the firmware at a "
+                     "clamp: readings stop there",
                      at(budget, p.at)),
          Tone::bad});
   }

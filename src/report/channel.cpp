@@ -44,21 +44,32 @@ std::string filter_in_words(const chain::Chain& chain) {
                        : fmt::format("{}", fmt::join(names, ", then "));
 }
 
-std::string reporting_in_words(const chain::Chain& chain) {
+std::string format_in_words(const model::Reporting& of) {
   using Kind = model::Reporting::Kind;
-  const auto& report = chain.report;
-  const auto& of = report.reporting;
-  std::string how;
-  if (of.kind == Kind::shifted) how = fmt::format("left-aligned in {} bit", of.bits);
-  if (of.kind == Kind::replicated)
-    how = fmt::format("widened to {} bit by its own high bits", of.bits);
-  if (of.kind == Kind::dropped) how = fmt::format("without its {} lowest bits", of.bits);
-  if (of.kind == Kind::divided) how = fmt::format("divided by {}", of.divisor);
-  if (of.kind == Kind::counts) {
-    how = fmt::format("{} to {} counts over the span", of.at_low, of.at_high);
+  switch (of.kind) {
+    case Kind::plain:
+      return "as it is";
+    case Kind::shifted:
+      return fmt::format("left-aligned in {} bit", of.bits);
+    case Kind::replicated:
+      return fmt::format("widened to {} bit by its own high bits", of.bits);
+    case Kind::dropped:
+      return fmt::format("without its {} lowest bits", of.bits);
+    case Kind::divided:
+      return fmt::format("divided by {}", of.divisor);
+    case Kind::counts:
+      return fmt::format("{} to {} counts over the span", of.at_low, of.at_high);
   }
-  return fmt::format("{}; {} to {}, of which {} values occur: {:.4g} codes to a step", how,
-                     report.first_reported, report.last_reported, report.occurring, report.step);
+  return "";
+}
+
+std::string reporting_in_words(const chain::Chain& chain) {
+  const auto& report = chain.report;
+  std::string how;
+  for (const auto& before : report.before) how += format_in_words(before.reporting) + ", then ";
+  return fmt::format("{}; {} to {}, of which {} values occur: {:.4g} codes to a step",
+                     how + format_in_words(report.reporting), report.first_reported,
+                     report.last_reported, report.occurring, report.step);
 }
 
 std::string scaling_in_words(const chain::Chain& chain, const chain::Settings& s) {
@@ -158,7 +169,7 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
                channel.filter.empty() ? channel.defaults : std::vector<std::string>{}, "average");
   settings.add("noise of a reading",
                fmt::format("{:.3g} LSB rms, with quantisation", s.noise_after_average));
-  if (chain.report.reporting.kind != model::Reporting::Kind::plain) {
+  if (!chain::reports_codes(chain.report)) {
     settings.add("reported as", reporting_in_words(chain));
   }
   settings.add("scaling", scaling_in_words(chain, s), channel.defaults, "scaling");

@@ -279,6 +279,20 @@ const std::vector<Case>& cases() {
          };
        },
        {0.0, 0.001, 1.0, 2.4}},
+      {"left-aligned, of which the high byte is read",
+       [](Board&, Converter& adc, Channel& of) {
+         adc.formats_before = {{.kind = model::Reporting::Kind::shifted, .bits = 16}};
+         adc.reporting = {.kind = model::Reporting::Kind::dropped, .bits = 8};
+         noise(adc, "10 LSB rms");
+         of.average.count = 4;
+       },
+       [](Random& r) -> Reads {
+         return [&r](double x) {
+           const auto one = [&] { return std::floor(16.0 * code(x / q + r.normal(10.0)) / 256.0); };
+           return mean_of(4, one) * 2.5 / 256.0;
+         };
+       },
+       {0.0, 1.0, 2.4}},
       {"widened by its own high bits",
        [](Board&, Converter& adc, Channel&) {
          adc.reporting = {.kind = model::Reporting::Kind::replicated, .bits = 16};

@@ -254,6 +254,23 @@ TEST(RoughPoints, BitsAreThoseOfDifferentReadings) {
   }
 }
 
+// Behind a division by 128 there are 8 values of 10 bits; a clamp that holds the reading is said.
+TEST(RoughPoints, BitsAndClampsAreThoseOfTheFirmware) {
+  const Device coarse{.name = "coarse",
+                      .bits = 10,
+                      .noise = 0.05,
+                      .average = 16,
+                      .steps = {divide(128), multiply(3125)},
+                      .count = 1e-4};
+  const auto budget = evaluate(built(coarse), {.at = {1.25}, .search = false});
+  EXPECT_LE(budget.points.front().resolution.effective, 3.0 + 1e-9);
+  const Device held{
+      .name = "held", .steps = {multiply(2500), divide(4096), clamp(0, 2400)}, .count = 1e-3};
+  for (const auto& [x, clipped] : {std::pair{1.0, false}, std::pair{2.45, true}}) {
+    EXPECT_EQ(evaluate(built(held), {.at = {x}, .search = false}).points.front().clipped, clipped);
+  }
+}
+
 // A calibrated unit is not drawn at random: it has the errors that were corrected, to within the
 // calibration's uncertainty. This one reads 4 mV low, so that its codes end at 4 mV.
 TEST(RoughPoints, ACorrectedChannelIsTheUnitThatWasCalibrated) {

@@ -104,6 +104,54 @@ TEST(Reporting, CountsOverTheSpanWithHeadRoom) {
   EXPECT_NEAR(bias(chain, 1.3), 0.0, 1e-7);
 }
 
+// Several in a row, each on what the one before gives; the firmware's line leads back to the volts.
+TEST(Reporting, SeveralInARow) {
+  struct Row {
+    std::vector<Reporting> formats;
+    std::int64_t (*plain)(std::int64_t code);
+    double step;  // codes
+  };
+  const Reporting left{.kind = Format::shifted, .bits = 16},
+      high{.kind = Format::dropped, .bits = 8};
+  const Reporting wide{.kind = Format::replicated, .bits = 16};
+  const Reporting third{.kind = Format::divided, .divisor = 3};
+  for (const auto& [formats, plain, step] : {
+           Row{{left, high}, [](std::int64_t c) { return (c << 4) >> 8; }, 16.0},
+           Row{{high, left}, [](std::int64_t c) { return (c >> 8) << 12; }, 256.0},
+           Row{{wide, high, third},
+               [](std::int64_t c) { return (((c << 4) | (c >> 8)) >> 8) / 3; },
+               48.0},
+       }) {
+    const std::vector<Reporting> before(formats.begin(), formats.end() - 1);
+    const auto law = report_law(formats.back(), 12, 0, 0.0, 4096.0, before);
+    std::set<std::int64_t> seen;
+    double squares = 0.0;
+    for (std::int64_t code = 0; code < 4096; ++code) {
+      ASSERT_EQ(reported(law, code), plain(code)) << code;
+      seen.insert(plain(code));
+      const double error =
+          static_cast<double>(plain(code)) - law.offset - law.gain * static_cast<double>(code);
+      squares += error * error / law.gain / law.gain / 4096.0;
+    }
+    EXPECT_EQ(law.occurring, static_cast<std::int64_t>(seen.size()));
+    EXPECT_NEAR(law.step, step, 0.02 * step);
+    EXPECT_NEAR(law.width, std::sqrt(1.0 + 12.0 * squares), 1e-6 * law.width);
+    EXPECT_NEAR(law.width, step, 0.02 * step);
+  }
+  // Counts of the span behind the high half of a word: 0.5 V and 2.0 V are 0 and 1000.
+  auto b = testing::board({.span = "0.5..2 V"});
+  b.converters.front().formats_before = {left, high};
+  b.converters.front().reporting = {
+      .kind = Format::counts, .at_low = 0, .at_high = 1000, .least = -10'000, .most = 10'000};
+  const auto chain = build(b, "x");
+  for (const double x : {0.5, 1.0, 1.9}) {
+    const auto converted = convert(chain, code(chain, x, chain.nominal));
+    const auto found = reported(chain.report, converted.code);
+    EXPECT_NEAR(static_cast<double>(found), (x - 0.5) / 1.5 * 1000.0, 8.0) << x;
+    EXPECT_NEAR(reading(chain, static_cast<double>(found)), x, 0.012) << x;
+  }
+}
+
 // Budgets through each report against virtual units that convert, report and scale one by one.
 TEST(Reporting, TheBudgetIsThatOfSimulatedConversions) {
   const Reporting reports[] = {

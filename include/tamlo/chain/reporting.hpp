@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <vector>
 
 #include "tamlo/model/converter.hpp"
 
@@ -11,7 +12,12 @@ namespace tamlo::chain {
 
 /// What the firmware finds for a code, and the straight line that it follows on the whole.
 struct ReportLaw {
+  std::vector<ReportLaw> before{};  ///< formats that the code goes through before this one
   model::Reporting reporting{};
+  std::int64_t first_in = 0,
+               last_in = 0;  ///< what this format takes in: codes, or what comes before
+  double counts_low = 0.0, counts_per = 1.0;  ///< of what it takes in, for counts only
+  // All of them together:
   std::int64_t first = 0, last = 0;        ///< codes of the converter
   double low_code = 0.0, high_code = 0.0;  ///< of the ends of the span; for counts only
   double per_code = 1.0;                   ///< counts that the firmware takes a code for
@@ -24,8 +30,14 @@ struct ReportLaw {
 };
 
 /// The law with its line and width, from all codes; at most 2^24 of them are tried, evenly spread.
+/// `before` are formats that the code goes through first; none of them is of counts.
 ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int64_t first,
-                     double low_code, double high_code);
+                     double low_code, double high_code,
+                     const std::vector<model::Reporting>& before = {});
+
+/// True where the code itself is found, and where it is found at the top of a wider word.
+bool reports_codes(const ReportLaw& law);
+bool reports_shifted(const ReportLaw& law);
 
 std::int64_t reported(const ReportLaw& law, std::int64_t code);
 

@@ -92,6 +92,7 @@ struct Converter {
   std::optional<double> data_rate{};           ///< of a delta sigma converter
   int sinc_order = 3;                          ///< of its own filter
   std::vector<std::string> scan{};             ///< channels in their order; empty: as in the file
+  std::vector<Reporting> formats_before{};     ///< what the code goes through before `reporting`
   Reporting reporting{};
   std::vector<std::string> defaults{};
 };
