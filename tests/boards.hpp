@@ -7,6 +7,14 @@
 // Boards for the tests of the core, which reads no file.
 namespace tamlo::testing {
 
+/// Statistical tests draw fewer by this factor under the sanitizers, where a draw costs ten times
+/// as much; their bounds follow from the number that is drawn.
+#if defined(__SANITIZE_ADDRESS__)
+inline constexpr int fewer = 5;
+#else
+inline constexpr int fewer = 1;
+#endif
+
 inline quantity::Value value(const char* text, const char* unit) {
   using quantity::Basis;
   return quantity::parse_value(text, {.unit = quantity::unit(unit),

@@ -10,6 +10,7 @@
 #include <stdexcept>
 
 #include "job.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
@@ -195,7 +196,7 @@ int run_record(const Arguments& arguments) {
                                                   of.capture, rate, coverage),
                          .unit = of.chain.channel.span.unit,
                          .read = read});
-    } catch (const std::domain_error& error) {
+    } catch (const DataError& error) {
       refuse(of.chain.channel.name, error.what(), "a record that shows it, or another --input");
     }
   }

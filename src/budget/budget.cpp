@@ -2,7 +2,6 @@
 #include "tamlo/budget/budget.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 #include <limits>
 #include <numeric>
@@ -13,6 +12,7 @@
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/averaging.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {
@@ -174,7 +174,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
 Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const Request& request) {
   const bool few = request.at.size() <= many_points;
   const auto closed_form = [&](const Chain& of, Corners& corners) {
-    return by_closed_form(of, adjustment, corners, x, request.coverage, few);
+    return by_closed_form(of, adjustment, corners, x, request.coverage, few && request.details);
   };
   Corners corners(chain, x);
   auto point = closed_form(chain, corners);
@@ -185,7 +185,7 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
     point = closed_form(here, of_place);
   }
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(1000, request.rough_units);
-  take_trials_if_rough(chain, adjustment, corners, units, point);
+  take_trials_if_rough(chain, adjustment, corners, units, request.details, point);
   return point;
 }
 
@@ -258,7 +258,7 @@ std::optional<double> Point::margin() const {
 }
 
 const Point& Budget::worst() const {
-  assert(!points.empty());
+  require(!points.empty(), "a budget without points has no worst one");
   return *std::ranges::max_element(points, {}, severity);
 }
 
@@ -280,6 +280,10 @@ std::vector<double> default_points(const quantity::Range& span) {
 
 Budget evaluate(const Chain& chain, const Request& request) {
   const auto& span = chain.channel.span;
+  for (const double x : request.at) {
+    require(std::isfinite(x), "a point of a budget is a finite number");
+  }
+  require(request.rough_units >= 2, "rough points take two units or more");
   const Adjustment adjustment(chain);
   Budget result{.channel = chain.channel.name,
                 .unit = span.unit,

@@ -6,6 +6,7 @@
 #include <stdexcept>
 
 #include "tamlo/budget/propagate.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/draws.hpp"
 #include "tamlo/math/symmetric.hpp"
@@ -141,7 +142,7 @@ Draws::Draws(std::vector<Input> inputs, const std::vector<Correlation>& correlat
   // With pivots, so that a coefficient of 1 is no obstacle.
   const math::SymmetricFactors factors(matrix);
   if (!(factors.smallest_pivot() >= -1e-9)) {
-    throw std::invalid_argument("the correlations contradict one another");
+    throw ArgumentError("the correlations contradict one another");
   }
   root_ = factors.root();
   for (const auto input : joint_) {

@@ -93,6 +93,6 @@ class Corners {
 /// Where a reading is not smooth over what varies from unit to unit, the law of propagation does
 /// not hold: the figures of the point by trials of readings code by code.
 void take_trials_if_rough(const chain::Chain& chain, const Adjustment& adjustment,
-                          const Corners& corners, std::uint64_t units, Point& point);
+                          const Corners& corners, std::uint64_t units, bool adjusted, Point& point);
 
 }  // namespace tamlo::budget

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <stdexcept>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {
@@ -23,9 +24,16 @@ void check(const std::vector<Input>& inputs, const std::vector<Correlation>& cor
   for (const auto& of : correlations) {
     if (of.first >= inputs.size() || of.second >= inputs.size() || of.first == of.second ||
         !(std::abs(of.coefficient) <= 1.0)) {
-      throw std::invalid_argument("a correlation is of two inputs, and within -1 to 1");
+      throw ArgumentError("a correlation is of two inputs, and within -1 to 1");
     }
   }
+  for (const auto& input : inputs) {
+    require(std::isfinite(input.estimate) && std::isfinite(input.standard) && input.standard >= 0.0,
+            "an input has a finite estimate and a standard uncertainty of 0 or more");
+    require(input.dof > 0.0, "an input has degrees of freedom above 0");
+  }
+  // Throws where they contradict one another.
+  if (correlations.size() > 1) (void)Draws(inputs, correlations);
 }
 
 // sum_ij r_ij a_i b_j, where r_ii is 1.
@@ -132,7 +140,7 @@ Outputs propagate(const Models& model, std::size_t outputs, const std::vector<In
     auto& of = result.outputs[k];
     of.combined = std::sqrt(std::max(0.0, result.covariance[k * outputs + k]));
     if (!std::isfinite(of.estimate) || !std::isfinite(of.combined)) {
-      throw std::domain_error("the model gives a value that is not a number");
+      throw DataError("the model gives a value that is not a number");
     }
     of.dof = effective_dof(of.contributions, of.combined, inputs, correlations);
     const double dof = of.dof.value_or(least_dof(inputs));

@@ -76,7 +76,7 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
 }  // namespace
 
 void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, const Corners& corners,
-                          std::uint64_t units, Point& point) {
+                          std::uint64_t units, bool adjusted, Point& point) {
   point.roughness = roughness_at(chain, point);
   if (point.roughness == chain::Roughness::none) return;
   point.method = Method::trials;
@@ -103,7 +103,7 @@ void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, cons
   const auto at_corners = corners.of_codes(k * noise);
   point.worst_case = {.low = std::min(lowest, at_corners.low),
                       .high = std::max(highest, at_corners.high)};
-  adjust(chain, adjustment, errors, point);
+  if (adjusted) adjust(chain, adjustment, errors, point);
 }
 
 }  // namespace tamlo::budget

@@ -5,11 +5,14 @@
 #include <array>
 #include <atomic>
 #include <cmath>
+#include <exception>
+#include <mutex>
 #include <numeric>
 #include <stdexcept>
 #include <thread>
 #include <utility>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/draws.hpp"
 
 namespace tamlo::budget {
@@ -21,15 +24,27 @@ constexpr std::uint64_t block_size = math::draws_block;
 void fill(const Block& block, std::uint64_t first, std::span<double> values, int threads) {
   const std::uint64_t blocks = (values.size() + block_size - 1) / block_size;
   std::atomic<std::uint64_t> next{0};
+  // What a model throws ends the trials, on whichever thread it is.
+  std::exception_ptr thrown;
+  std::mutex of_thrown;
   const auto work = [&] {
-    for (std::uint64_t i = next++; i < blocks; i = next++) {
-      const auto from = i * block_size;
-      block(first + from, values.subspan(from, std::min(block_size, values.size() - from)));
+    try {
+      for (std::uint64_t i = next++; i < blocks; i = next++) {
+        const auto from = i * block_size;
+        block(first + from, values.subspan(from, std::min(block_size, values.size() - from)));
+      }
+    } catch (...) {
+      const std::lock_guard lock(of_thrown);
+      if (!thrown) thrown = std::current_exception();
+      next = blocks;
     }
   };
-  std::vector<std::jthread> others;
-  for (int i = 1; i < threads; ++i) others.emplace_back(work);
-  work();
+  {
+    std::vector<std::jthread> others;
+    for (int i = 1; i < threads; ++i) others.emplace_back(work);
+    work();
+  }
+  if (thrown) std::rethrow_exception(thrown);
 }
 
 // Sums in an order of their own: the same digits on any number of threads.
@@ -137,7 +152,7 @@ Trials describe(std::span<const double> values, double coverage) {
   const auto n = values.size();
   const auto [mean, variance] = moments(values);
   if (!std::isfinite(mean) || !std::isfinite(variance)) {
-    throw std::domain_error("a trial gave a value that is not a number");
+    throw DataError("a trial gave a value that is not a number");
   }
   Trials result{.count = n, .mean = mean, .combined = std::sqrt(variance)};
   // An interval spans q steps of the sorted values; only its two tails need sorting.

@@ -67,23 +67,32 @@ Corners::Signs Corners::corner(double direction, bool search) const {
   }
   if (!search) return signs;
   // What one source does may depend on where another is: until none does more another way.
-  double best = reading(signs);
+  auto here = parameters(signs, false), tare = parameters(signs, true);
+  double best = reading(here, tare);
   for (int round = 0, changed = 1; changed > 0 && round < 4; ++round) {
     changed = 0;
     for (std::size_t s = 0; s < size_.size(); ++s) {
       if (size_[s] == 0.0) continue;
-      const double before = signs[s];
-      double kept = before;
+      double& of_here = here[chain_.sources[s].parameter];
+      double& of_tare = tare[chain_.sources[s].parameter];
+      const double start_here = of_here - signs[s] * size_[s];
+      const double start_tare = of_tare - sign_of_tare(s) * signs[s] * size_[s];
+      const auto put = [&](double sign) {
+        of_here = start_here + sign * size_[s];
+        of_tare = start_tare + sign_of_tare(s) * sign * size_[s];
+      };
+      double kept = signs[s];
       for (const double tried : {-1.0, 0.0, 1.0}) {
-        if (tried == before) continue;
-        signs[s] = tried;
-        const double of = reading(signs);
+        if (tried == signs[s]) continue;
+        put(tried);
+        const double of = reading(here, tare);
         if (!better(of, best)) continue;
         best = of;
         kept = tried;
         ++changed;
       }
       signs[s] = kept;
+      put(kept);
     }
   }
   return signs;

@@ -4,9 +4,12 @@
 #include <cmath>
 #include <numbers>
 
+#include "tamlo/error.hpp"
+
 namespace tamlo::chain {
 
 double systematic_quantisation_variance(double sigma) {
+  require(sigma >= 0.0, "a standard deviation is not below 0");
   using std::numbers::pi;
   if (sigma < 0.08) {
     // The same sum by Poisson's formula; what it leaves out is below exp(-1 / (4 sigma^2)).
@@ -22,6 +25,7 @@ double systematic_quantisation_variance(double sigma) {
 }
 
 double quantisation_standard(double sigma, double count) {
+  require(count > 0.0, "a mean is of more than nothing");
   const double stays = systematic_quantisation_variance(sigma);
   return std::sqrt(stays + (1.0 / 12.0 - stays) / count);
 }

@@ -3,11 +3,11 @@
 
 #include <algorithm>
 #include <array>
-#include <cassert>
 #include <cmath>
 
 #include "blocks.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -98,7 +98,7 @@ void codes_of_block(const Chain& chain, std::span<const double> x, Parameters p,
 }  // namespace
 
 void codes(const Chain& chain, std::span<const double> x, Parameters p, std::span<double> codes) {
-  assert(codes.size() == x.size());
+  require(codes.size() == x.size(), "as many codes as quantities");
   Signals signals;
   for (std::size_t from = 0; from < x.size(); from += block) {
     const auto part = x.subspan(from, std::min(block, x.size() - from));
@@ -110,7 +110,7 @@ void codes(const Chain& chain, std::span<const double> x, Parameters p, std::spa
 
 std::size_t conversions(const Chain& chain, std::span<const double> x, Parameters p,
                         std::span<std::int64_t> found) {
-  assert(found.size() == x.size());
+  require(found.size() == x.size(), "as many codes as quantities");
   const auto first = static_cast<double>(first_code(chain));
   const auto last = static_cast<double>(last_code(chain));
   const bool plain = reports_codes(chain.report);
@@ -132,7 +132,7 @@ std::size_t conversions(const Chain& chain, std::span<const double> x, Parameter
 }
 
 void readings(const Chain& chain, std::span<const std::int64_t> found, std::span<double> shown) {
-  assert(shown.size() == found.size());
+  require(shown.size() == found.size(), "as many readings as codes");
   const auto& scaling = chain.channel.scaling;
   if (scaling.integer || scaling.taught || scaling.decimals || chain.channel.correction) {
     for (std::size_t i = 0; i < found.size(); ++i) {

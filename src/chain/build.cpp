@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "builder.hpp"
+#include "tamlo/model/validate.hpp"
 
 namespace tamlo::chain {
 
@@ -227,6 +228,9 @@ void Builder::stage(const std::string& name, Law law, std::string_view output) {
 Chain build(const model::Board& board, std::string_view name) {
   const auto* channel = model::find(board.channels, name);
   if (channel == nullptr) throw ChainError(fmt::format("the board has no channel \"{}\"", name));
+  if (auto problems = model::validate(board, *channel); !problems.empty()) {
+    throw model::InvalidBoard(std::move(problems));
+  }
   const auto* converter = model::find(board.converters, channel->converter);
   if (converter == nullptr) {
     throw ChainError(

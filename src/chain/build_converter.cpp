@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "builder.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -36,7 +37,7 @@ void Builder::add_timing() {
   stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
   try {
     chain_.digital = prepare(stages, chain_.timing.rate);
-  } catch (const std::invalid_argument& error) {
+  } catch (const ArgumentError& error) {
     throw ChainError(fmt::format("channel {}: {}", channel.name, error.what()));
   }
 }

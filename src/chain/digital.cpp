@@ -9,6 +9,8 @@
 #include <numbers>
 #include <stdexcept>
 
+#include "tamlo/error.hpp"
+
 namespace tamlo::chain {
 namespace {
 
@@ -16,13 +18,13 @@ using std::numbers::pi;
 
 double needed(double rate, const char* what) {
   if (rate > 0.0) return rate;
-  throw std::invalid_argument(fmt::format("{}, and no rate that it refers to", what));
+  throw ArgumentError(fmt::format("{}, and no rate that it refers to", what));
 }
 
 double below_half(double frequency, double rate, const char* what) {
   needed(rate, what);
   if (frequency > 0.0 && frequency < rate / 2.0) return frequency / rate;
-  throw std::invalid_argument(
+  throw ArgumentError(
       fmt::format("{} of {:.6g} Hz, and the samples come at {:.6g} Hz", what, frequency, rate));
 }
 

@@ -3,11 +3,11 @@
 
 #include <algorithm>
 #include <array>
-#include <cassert>
 #include <type_traits>
 
 #include "blocks.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/math/draws.hpp"
 
 namespace tamlo::chain {
@@ -92,7 +92,7 @@ void exact_readings(const Chain& chain, double* value, std::size_t n) {
 void read_varied(const Chain& chain, double x, const double* const* rows, std::span<double> out,
                  Instructions with) {
   const auto n = out.size();
-  assert(n <= math::draws_block);
+  require(n <= math::draws_block, "more units than one block takes");
   VariedSignals signals;
   Signal known{.value = x};
   for (std::size_t i = 0; i < chain.known_stages; ++i) {

@@ -83,7 +83,7 @@ bool Examination::cures(const std::string& identifier, Severity severity,
       if (other.severity != Severity::advice && !holds(*as_it_is, other.identifier)) return false;
     }
     return severity != Severity::advice || spread(changed) <= spread(chain) * (1.0 + 1e-9);
-  } catch (const chain::ChainError&) {
+  } catch (const Error&) {
     return false;
   }
 }

@@ -12,6 +12,8 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/digital.hpp"
 #include "tamlo/chain/timing.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/model/validate.hpp"
 
 namespace tamlo::io {
 namespace {
@@ -113,12 +115,16 @@ void check_whole(const model::Board& board,
     try {
       chain::prepare(stages, chain::timing(board, *converter, channel).rate);
       if (fields.sound()) chain::build(board, channel.name);
+    } catch (const model::InvalidBoard& error) {
+      for (const auto& of : error.problems) {
+        fields.report("", of.path + ": " + of.problem, of.hint);
+      }
     } catch (const chain::ChainError& error) {
       const bool correlation = !channel.correlations.empty();
       fields.report(correlation ? "correlation" : "frontend", error.what(),
                     correlation ? "sources as `tamlo budget` names them, each once"
                                 : "parts that fit together");
-    } catch (const std::invalid_argument& error) {
+    } catch (const ArgumentError& error) {
       fields.report(fields.has("filter") ? "filter" : "average", error.what(),
                     "frequencies below half the rate there, and a known rate: rate = \"1 kSa/s\"");
     }

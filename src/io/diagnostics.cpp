@@ -49,8 +49,7 @@ std::string to_string(const Diagnostic& d) {
   return fmt::format("{}: found {}; allowed: {}", text, d.found, d.allowed);
 }
 
-BadInput::BadInput(std::vector<Diagnostic> all)
-    : std::runtime_error(joined(all)), diagnostics(std::move(all)) {}
+BadInput::BadInput(std::vector<Diagnostic> all) : Error(joined(all)), diagnostics(std::move(all)) {}
 
 std::string read_file(const std::string& path) {
   const auto fail = [&](std::string_view found) -> std::string {

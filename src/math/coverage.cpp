@@ -7,19 +7,37 @@
 #include <cmath>
 #include <limits>
 
+#include "tamlo/error.hpp"
+
 namespace tamlo::math {
+namespace {
+
+// Comparisons that what is not a number fails.
+void require_probability(double p) {
+  require(p > 0.0 && p < 1.0, "a probability lies between 0 and 1");
+}
+void require_dof(double dof) { require(dof > 0.0, "degrees of freedom are above 0"); }
+
+}  // namespace
 
 double coverage_factor(double coverage, double dof) {
+  require(coverage > 0.0 && coverage < 1.0, "a coverage probability lies between 0 and 1");
+  require_dof(dof);
   const double tail = (1.0 - coverage) / 2.0;
   if (std::isinf(dof)) return boost::math::quantile(complement(boost::math::normal(), tail));
   return boost::math::quantile(complement(boost::math::students_t(dof), tail));
 }
 
 double chi_squared_above(double value, int dof) {
+  require_dof(dof);
+  require(value >= 0.0, "chi-squared is not below 0");
+  if (std::isinf(value)) return 0.0;
   return boost::math::cdf(complement(boost::math::chi_squared(dof), value));
 }
 
 double chi_squared_below(double probability, double dof) {
+  require_probability(probability);
+  require_dof(dof);
   return boost::math::quantile(boost::math::chi_squared(dof), probability);
 }
 
@@ -29,17 +47,24 @@ DeviationInterval deviation_interval(double deviation, double dof, double covera
           .high = deviation * std::sqrt(dof / chi_squared_below(tail, dof))};
 }
 
-double normal_below(double z) { return boost::math::cdf(boost::math::normal(), z); }
+double normal_below(double z) {
+  require(!std::isnan(z), "a normal deviate is a number");
+  return boost::math::cdf(boost::math::normal(), z);
+}
 
 double normal_quantile(double probability) {
+  require_probability(probability);
   return boost::math::quantile(boost::math::normal(), probability);
 }
 
 double student_quantile(double probability, double dof) {
+  require_probability(probability);
+  require_dof(dof);
   return boost::math::quantile(boost::math::students_t(dof), probability);
 }
 
 double tolerance_factor(int n, double content, double confidence) {
+  require(n >= 2, "a tolerance factor needs two values or more");
   const double z = coverage_factor(content, std::numeric_limits<double>::infinity());
   return z * std::sqrt((n - 1) * (1.0 + 1.0 / n) / chi_squared_below(1.0 - confidence, n - 1));
 }

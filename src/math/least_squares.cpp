@@ -2,11 +2,11 @@
 #include "tamlo/math/least_squares.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 #include <numeric>
 #include <utility>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/dot.hpp"
 #include "tamlo/math/symmetric.hpp"
 
@@ -51,7 +51,7 @@ std::vector<double> products(const Columns& a, const Columns& b, double on_diago
 InverseCovariance::InverseCovariance(const SharedCovariance& v) {
   auto own = v.variances;
   for (auto& value : own) {
-    assert(value > 0.0);
+    require(value > 0.0 && std::isfinite(value), "a variance is above 0");
     value = std::sqrt(value);
   }
   auto z = whitened(v.columns, own);
@@ -106,12 +106,13 @@ Fit fit(const Columns& design, const SharedCovariance& v) {
 }  // namespace
 
 LineFit fit_line(std::span<const double> x, std::span<const double> y, const SharedCovariance& v) {
-  assert(x.size() == y.size() && y.size() == v.variances.size());
+  require(x.size() == y.size() && y.size() == v.variances.size(),
+          "a line needs a variance for each point");
   const auto n = x.size();
   const double centre = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(n);
   double scale = 0.0;
   for (const double of : x) scale = std::max(scale, std::abs(of - centre));
-  assert(scale > 0.0);
+  require(scale > 0.0 && std::isfinite(scale), "a line needs two different places");
   Columns design{std::vector<double>(n, 1.0), std::vector<double>(n)};
   for (std::size_t i = 0; i < n; ++i) design[1][i] = (x[i] - centre) / scale;
 

@@ -2,10 +2,10 @@
 #include "tamlo/math/regression.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 #include <stdexcept>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/dot.hpp"
 
 namespace tamlo::math {
@@ -43,7 +43,7 @@ ColumnsOf<Real> orthonormalise(ColumnsOf<Real>& columns) {
     std::fill_n(mirror.begin(), j, Real(0));
     const Real size = std::sqrt(inner(mirror, mirror));
     if (!(size >= Real(1e-15))) {
-      throw std::domain_error("the rows do not determine all parameters");
+      throw DataError("the rows do not determine all parameters");
     }
     // To the side that is farther away, so that nothing cancels.
     r[j][j] = mirror[j] > 0 ? -size : size;
@@ -89,7 +89,7 @@ Regression regress_in(std::span<const std::vector<double>> columns, std::span<co
   for (std::size_t j = 0; j < k; ++j) {
     for (std::size_t i = 0; i < n; ++i) q[j][i] = roots[i] * columns[j][i];
     sizes[j] = std::sqrt(inner(q[j], q[j]));
-    if (!(sizes[j] > Real(0))) throw std::domain_error("a column of nothing");
+    if (!(sizes[j] > Real(0))) throw DataError("a column of nothing");
     for (auto& value : q[j]) value /= sizes[j];
   }
   // parameters = back turned, with back = diag(1 / sizes) R^-1 and turned = Q^T values.
@@ -135,8 +135,10 @@ Regression regress_in(std::span<const std::vector<double>> columns, std::span<co
 
 Regression regress(std::span<const std::vector<double>> columns, std::span<const double> y,
                    std::span<const double> standards) {
-  assert(!columns.empty() && y.size() >= columns.size());
-  assert(standards.empty() || standards.size() == y.size());
+  require(!columns.empty() && y.size() >= columns.size(),
+          "a fit needs columns, and as many rows as columns");
+  for (const auto& column : columns) require(column.size() == y.size(), "columns as long as y");
+  require(standards.empty() || standards.size() == y.size(), "one uncertainty for each row");
   return y.size() <= most_extended ? regress_in<long double>(columns, y, standards)
                                    : regress_in<double>(columns, y, standards);
 }
@@ -145,7 +147,8 @@ BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
                           std::span<const double> x_standards,
                           std::span<const double> y_standards) {
   const auto n = x.size();
-  assert(n >= 2 && y.size() == n && x_standards.size() == n && y_standards.size() == n);
+  require(n >= 2 && y.size() == n && x_standards.size() == n && y_standards.size() == n,
+          "a line needs two points, each with its uncertainties");
   const std::vector<double> line[] = {std::vector<double>(n, 1.0), {x.begin(), x.end()}};
   BothAxesFit result{.gain = regress(line, y).parameters[1]};
   double mean_x = 0.0, mean_y = 0.0, sum = 0.0;
@@ -198,7 +201,7 @@ BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
 }
 
 double median(std::span<const double> values) {
-  assert(!values.empty());
+  require(!values.empty(), "a mean needs a value");
   std::vector<double> sorted(values.begin(), values.end());
   const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
   std::nth_element(sorted.begin(), middle, sorted.end());

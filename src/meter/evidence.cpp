@@ -73,6 +73,15 @@ double per_volt(const chain::Chain& chain, double volts) {
          (2.0 * step);
 }
 
+bool sound(const Reading& of) {
+  const auto size = [](const std::optional<double>& u) {
+    return !u || (*u >= 0.0 && std::isfinite(*u));
+  };
+  return std::isfinite(of.meter) && std::isfinite(of.reading) && of.repeats >= 1 &&
+         size(of.u_meter) && size(of.u_reading) && size(of.spread) &&
+         std::isfinite(of.time.value_or(0.0)) && of.temperature.value_or(1.0) > 0.0;
+}
+
 class Gatherer {
  public:
   Gatherer(const chain::Chain& chain, const model::Meter& meter) : chain_(chain), meter_(meter) {}
@@ -80,6 +89,14 @@ class Gatherer {
   Evidence gather(const std::vector<Reading>& readings, Effects effects) {
     const auto n = readings.size();
     const bool at_pin = meter_.touches == model::Touches::pin;
+    for (std::size_t i = 0; i < n; ++i) {
+      if (!sound(readings[i])) {
+        throw CompareError(
+            fmt::format("reading {}: a number that is not finite, or an uncertainty "
+                        "or number of repeats that no reading has",
+                        i + 1));
+      }
+    }
     result_.at = positions(chain_, meter_, readings);
     for (std::size_t i = 0; i < n; ++i) {
       result_.difference.push_back(readings[i].reading - result_.at[i]);
@@ -197,8 +214,11 @@ class Gatherer {
 
 Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, double coverage) {
   if (at.size() <= 2 * grid_points) {
-    return of_budget(budget::evaluate(
-        chain, {.at = at, .coverage = coverage, .search = false, .rough_units = rough_units}));
+    return of_budget(budget::evaluate(chain, {.at = at,
+                                              .coverage = coverage,
+                                              .search = false,
+                                              .rough_units = rough_units,
+                                              .details = false}));
   }
   auto result = of_budget(budget::over_span(chain, grid_points, coverage));
   const Reader read_off(chain.channel.span, at);

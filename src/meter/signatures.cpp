@@ -134,7 +134,7 @@ std::optional<Chain> changed(const Scene& scene,
   change(board, channel);
   try {
     return beside(board, scene.channel, scene.meter);
-  } catch (const chain::ChainError&) {
+  } catch (const Error&) {
     return {};
   }
 }

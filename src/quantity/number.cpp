@@ -51,8 +51,7 @@ std::string laid_out(std::string_view scientific, int exponent) {
 }  // namespace
 
 NotationError::NotationError(std::size_t at, std::string what_found, std::string what_allowed)
-    : std::runtime_error(
-          fmt::format("column {}: found {}; allowed: {}", at, what_found, what_allowed)),
+    : Error(fmt::format("column {}: found {}; allowed: {}", at, what_found, what_allowed)),
       column(at),
       found(std::move(what_found)),
       allowed(std::move(what_allowed)) {}

@@ -2,11 +2,12 @@
 #include "tamlo/quantity/unit.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cctype>
 #include <charconv>
 #include <cmath>
 #include <utility>
+
+#include "tamlo/error.hpp"
 
 namespace tamlo::quantity {
 namespace {
@@ -175,7 +176,7 @@ Unit label_unit(std::string_view label) {
 
 Unit unit(std::string_view text) {
   auto found = find_unit(text);
-  assert(found);
+  if (!found) throw ArgumentError("no unit is written \"" + std::string(text) + "\"");
   return *std::move(found);
 }
 

@@ -3,9 +3,10 @@
 
 #include <algorithm>
 #include <bit>
-#include <cassert>
 #include <cmath>
 #include <limits>
+
+#include "tamlo/error.hpp"
 
 namespace tamlo::record {
 
@@ -13,12 +14,18 @@ Capture::Capture() : Capture(Options{}) {}
 
 Capture::Capture(const Options& options)
     : options_(options), spectrum_(options.window, options.segment), stability_(options.averages) {
-  assert(options.grain > 0.0);
+  require(options.grain > 0.0 && std::isfinite(options.grain), "the grain of a capture is above 0");
 }
 
 void Capture::add(std::span<const double> values) {
   constexpr double most = std::numeric_limits<std::int32_t>::max();
   const double grains = 1.0 / options_.grain;
+  for (const double x : values) {
+    // Not negated: what is not a number is none of them.
+    if (!(std::abs(x * grains) < 9e18)) {
+      throw DataError("a value of a record that is not a number, or too large to be counted");
+    }
+  }
   codes_.clear();
   for (const double x : values) {
     const double code = std::floor(x * grains + 0.5);
@@ -38,7 +45,7 @@ void Capture::add(std::span<const double> values) {
 }
 
 void Capture::merge(const Capture& other) {
-  assert(other.options_.grain == options_.grain);
+  require(other.options_.grain == options_.grain, "captures of other grains do not merge");
   histogram_.merge(other.histogram_);
   moments_.merge(other.moments_);
   spectrum_.merge(other.spectrum_);

@@ -2,16 +2,16 @@
 #include "tamlo/record/chart.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 
 namespace tamlo::record {
 
 Chart::Chart(std::size_t most) : most_(most) {
-  assert(most >= 2 && most % 2 == 0);
+  require(most >= 2 && most % 2 == 0, "a chart has an even number of columns");
   stretches_.reserve(most);
 }
 

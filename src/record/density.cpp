@@ -2,11 +2,11 @@
 #include "tamlo/record/density.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 #include <numbers>
 #include <stdexcept>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/regression.hpp"
 
 namespace tamlo::record {
@@ -66,7 +66,7 @@ double Linearity::largest_inl_best() const { return largest(inl_best); }
 
 Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
                     Stimulus stimulus, std::optional<double> even_noise) {
-  assert(last - first >= 3);
+  require(last - first >= 3, "code density needs four codes or more");
   const auto total = static_cast<double>(histogram.count());
   const auto inner = static_cast<std::size_t>(last - first - 1);
   // transitions[j] lies below code first + 1 + j.
@@ -78,7 +78,7 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
     below += static_cast<double>(histogram.at(code));
   }
   const double width = (transitions.back() - transitions.front()) / static_cast<double>(inner);
-  if (!(width > 0.0)) throw std::domain_error("no samples between the first and the last code");
+  if (!(width > 0.0)) throw DataError("no samples between the first and the last code");
   Linearity result{.first = first + 1};
   result.reaches_both_ends = histogram.at(first) > 0 && histogram.at(last) > 0;
   const double step = 1.0 / width;

@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "counting.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::record {
 namespace {
@@ -29,7 +30,7 @@ void Histogram::make_room(std::int64_t low, std::int64_t high) {
   // Not `high - low`: the ends of 64 bits are farther apart than they can say.
   const auto width = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low);
   if (width >= static_cast<std::uint64_t>(most_codes)) {
-    throw std::length_error("the codes of a record lie too far apart for a histogram");
+    throw DataError("the codes of a record lie too far apart for a histogram");
   }
   // Twice as wide as needed, so that a record that wanders does not grow it at every step.
   const auto room = static_cast<std::int64_t>(width / 2 + 16);
@@ -59,12 +60,14 @@ void Histogram::expect(std::uint64_t more) {
 }
 
 std::int64_t Histogram::least() const {
+  require(!empty(), "an empty histogram has no least code");
   std::size_t place = 0;
   while (counted(place) == 0) ++place;
   return first_ + static_cast<std::int64_t>(place);
 }
 
 std::int64_t Histogram::most() const {
+  require(!empty(), "an empty histogram has no largest code");
   std::size_t place = recent_.size() - 1;
   while (counted(place) == 0) --place;
   return first_ + static_cast<std::int64_t>(place);
@@ -212,12 +215,14 @@ double Histogram::variance() const {
 }
 
 double Histogram::skewness() const {
+  require(!empty(), "an empty histogram has no shape");
   const auto n = static_cast<double>(count_);
   const double second = central(2) / n;
   return second > 0.0 ? central(3) / n / std::pow(second, 1.5) : 0.0;
 }
 
 double Histogram::kurtosis() const {
+  require(!empty(), "an empty histogram has no shape");
   const auto n = static_cast<double>(count_);
   const double second = central(2) / n;
   return second > 0.0 ? central(4) / n / (second * second) : 3.0;

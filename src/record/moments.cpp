@@ -2,12 +2,17 @@
 #include "tamlo/record/moments.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 #include "counting.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::record {
 
 void Moments::add(std::span<const double> values) {
+  for (const double value : values) {
+    if (!std::isfinite(value)) throw DataError("a value of a record that is not a finite number");
+  }
   for (const double value : values) {
     if (count_ == 0) {
       origin_ = first_ = least_ = most_ = value;
@@ -48,6 +53,7 @@ void Moments::merge(const Moments& other) {
 }
 
 double Moments::mean() const {
+  require(count_ > 0, "nothing has no mean");
   return static_cast<double>(origin_ + sum_ / static_cast<long double>(count_));
 }
 

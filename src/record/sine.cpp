@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <array>
-#include <cassert>
 #include <cmath>
 #include <complex>
 #include <limits>
@@ -12,6 +11,7 @@
 #include <vector>
 
 #include "phasor.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/math/dot.hpp"
 #include "tamlo/math/symmetric.hpp"
 #include "tamlo/record/spectrum.hpp"
@@ -214,7 +214,8 @@ void seek_frequency(std::span<const double> samples, SineFit& fit) {
 }  // namespace
 
 SineFit fit_three(std::span<const double> samples, double frequency) {
-  assert(samples.size() >= 4 && frequency > 0.0 && frequency < 0.5);
+  require(samples.size() >= 4 && frequency > 0.0 && frequency < 0.5,
+          "a sine of a known frequency needs four samples, and 0 to 0.5 cycles a sample");
   auto fit = wave_at(samples, frequency);
   fit.residual = residual(samples, fit);
   set_uncertainties(fit, samples.size(), 3);
@@ -222,7 +223,7 @@ SineFit fit_three(std::span<const double> samples, double frequency) {
 }
 
 SineFit fit_four(std::span<const double> samples, double guess) {
-  assert(samples.size() >= 5);
+  require(samples.size() >= 5, "a sine needs five samples");
   const double frequency = guess > 0.0 ? guess : largest_line(samples);
   SineFit fit;
   // The head of a long record tells the frequency to much less than a cycle of the whole, and where
@@ -245,7 +246,7 @@ SineFit fit_four(std::span<const double> samples, double guess) {
 }
 
 double nearest_coherent(double wanted, std::uint64_t samples) {
-  assert(samples >= 3);
+  require(samples >= 3, "three samples or more");
   const double exact = wanted * static_cast<double>(samples);
   const auto nearest = static_cast<std::int64_t>(std::llround(exact));
   const std::int64_t side = exact < static_cast<double>(nearest) ? -1 : 1;  // the nearer one first

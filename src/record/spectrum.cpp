@@ -3,11 +3,11 @@
 
 #include <algorithm>
 #include <bit>
-#include <cassert>
 #include <cmath>
 #include <numbers>
 #include <numeric>
 
+#include "tamlo/error.hpp"
 #include "transform.hpp"
 
 namespace tamlo::record {
@@ -87,7 +87,8 @@ struct SpectrumParts::Work {
 
 SpectrumParts::SpectrumParts(Window window, std::size_t segment)
     : window_(window), segment_(segment), work_(std::make_unique<Work>(window, segment)) {
-  assert(std::has_single_bit(segment) && segment >= 8);
+  require(std::has_single_bit(segment) && segment >= 8,
+          "a segment is of a power of two, 8 or more");
   power_.assign(segment / 2 + 1, 0.0);
   waiting_.reserve(segment);
 }
@@ -112,13 +113,14 @@ void SpectrumParts::add(std::span<const double> samples) {
 }
 
 void SpectrumParts::merge(const SpectrumParts& other) {
-  assert(other.window_ == window_ && other.segment_ == segment_);
+  require(other.window_ == window_ && other.segment_ == segment_,
+          "spectra of other windows or segments do not merge");
   for (std::size_t k = 0; k < power_.size(); ++k) power_[k] += other.power_[k];
   segments_ += other.segments_;
 }
 
 Spectrum SpectrumParts::result() const {
-  assert(segments_ > 0);
+  require(segments_ > 0, "a spectrum needs a whole segment");
   Spectrum result{.window = window_, .segment = segment_, .segments = segments_, .power = power_};
   // Two-sided to one-sided: all but zero and half the rate stand for two.
   const double gain = figures(window_).coherent_gain * static_cast<double>(segment_);

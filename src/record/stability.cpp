@@ -2,11 +2,11 @@
 #include "tamlo/record/stability.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 #include <stdexcept>
 #include <utility>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::record {
@@ -110,7 +110,7 @@ std::string_view name(NoiseKind kind) {
 
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged,
                     double coverage) {
-  assert(values.size() >= 3);
+  require(values.size() >= 3, "stability needs three values");
   const auto n = values.size();
   std::vector<std::uint64_t> asked(averaged.begin(), averaged.end());
   if (asked.empty()) {
@@ -174,7 +174,7 @@ void StabilityParts::feed(std::size_t level, std::span<const double> blocks) {
 StabilityParts::StabilityParts(std::vector<std::uint64_t> averaged) {
   for (const auto m : averaged) {
     if (m == 0 || 2 * m > most_held) {
-      throw std::invalid_argument("an average is of 1 to 262144 samples");
+      throw ArgumentError("an average is of 1 to 262144 samples");
     }
   }
   std::ranges::sort(averaged);
@@ -239,7 +239,7 @@ void StabilityParts::add_octaves(StabilityParts part) {
 
 void StabilityParts::merge(const StabilityParts& other) {
   if (asked_.averaged != other.asked_.averaged) {
-    throw std::invalid_argument("parts of other averages do not merge");
+    throw ArgumentError("parts of other averages do not merge");
   }
   if (other.count_ == 0) return;
   for (std::size_t i = 0; i < asked_.octaves.size(); ++i) {
@@ -296,7 +296,7 @@ Stability StabilityParts::result(double coverage) const {
     keep(m, asked_.octaves[i], 1);
   }
   std::ranges::sort(result.deviations, {}, &Deviation::averaged);
-  assert(!result.deviations.empty());
+  require(!result.deviations.empty(), "stability needs three values");
   judge(result, count_, coverage);
   return result;
 }
@@ -310,7 +310,7 @@ double plain_allan_deviation(std::span<const double> values, std::uint64_t avera
     const double d = sums[j + 2 * m] - 2.0 * sums[j + m] + sums[j];
     total += d * d;
   }
-  assert(terms > 0);
+  require(terms > 0, "an average longer than half of the values has no neighbour");
   const auto of = static_cast<double>(m);
   return std::sqrt(total / (2.0 * of * of * static_cast<double>(terms)));
 }

@@ -2,11 +2,11 @@
 #include "tamlo/record/steady.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 #include <limits>
 #include <numbers>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::record {
@@ -61,7 +61,7 @@ void take_tones(Steady& of, const Spectrum& spectrum, const Foretold& foretold) 
 }  // namespace
 
 Steady steady(const Capture& capture, const Foretold& foretold, double coverage) {
-  assert(capture.count() >= 2);
+  require(capture.count() >= 2, "a steady record has two samples or more");
   const auto& histogram = capture.histogram();
   const auto& moments = capture.moments();
   Steady result{.count = moments.count(),

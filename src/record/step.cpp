@@ -5,6 +5,7 @@
 #include <cmath>
 #include <stdexcept>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/regression.hpp"
 
 namespace tamlo::record {
@@ -39,7 +40,7 @@ std::size_t leaves(std::span<const double> before, double level) {
 StepFigures step(std::span<const double> values, std::optional<double> begins,
                  std::span<const double> bands) {
   const auto n = values.size();
-  if (n < 16) throw std::domain_error("a record of less than 16 samples");
+  if (n < 16) throw DataError("a record of less than 16 samples");
   const double first = math::median(values.first(std::max<std::size_t>(3, n / 32)));
   const double last = math::median(values.last(std::max<std::size_t>(3, n / 8)));
   const double middle = (first + last) / 2.0;
@@ -58,7 +59,7 @@ StepFigures step(std::span<const double> values, std::optional<double> begins,
   result.noise = std::sqrt(squares / static_cast<double>(calm));
   const double height = result.after - result.before;
   if (!(std::abs(height) > 8.0 * result.noise) || crossing >= n || height == 0.0) {
-    throw std::domain_error("no step that stands out of the noise");
+    throw DataError("no step that stands out of the noise");
   }
   std::vector<double> part;
   for (const double x : values) part.push_back((x - result.before) / height);

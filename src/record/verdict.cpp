@@ -10,6 +10,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/step_response.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::record {
@@ -149,7 +150,7 @@ bool tells_linearity(const chain::Chain& chain, const Verdict& verdict, const Ca
   const bool counts = counts_codes(chain, verdict.shows);
   if (counts && reaches_both_ends(chain, capture)) return true;
   if (!ramp) return false;
-  throw std::domain_error(
+  throw DataError(
       counts ? "the ramp did not reach both ends of the converter: its code density tells nothing"
              : "the code density of a ramp needs the converter's own codes");
 }
@@ -178,7 +179,7 @@ bool Verdict::as_foretold() const {
 
 Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Capture& capture,
               double rate, double coverage) {
-  if (capture.count() < 2) throw std::domain_error("a record of less than two samples");
+  if (capture.count() < 2) throw DataError("a record of less than two samples");
   Verdict result{.channel = chain.channel.name,
                  .shows = shows,
                  .feed = feed,

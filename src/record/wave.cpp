@@ -4,18 +4,19 @@
 #include <cmath>
 #include <stdexcept>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::record {
 
 Wave wave(const Capture& capture, const Foretold& foretold, double coverage) {
   const auto head = capture.head();
-  if (head.size() < 16) throw std::domain_error("a record of less than 16 samples");
-  if (capture.moments().variance() == 0.0) throw std::domain_error("no sine: nothing moves");
+  if (head.size() < 16) throw DataError("a record of less than 16 samples");
+  if (capture.moments().variance() == 0.0) throw DataError("no sine: nothing moves");
   Wave result{.fit = fit_four(head), .spectrum = capture.spectrum()};
   const auto& fit = result.fit;
   if (!(std::abs(fit.amplitude) > 3.0 * fit.amplitude_standard)) {
-    throw std::domain_error("no sine that stands out of the noise");
+    throw DataError("no sine that stands out of the noise");
   }
   result.figures = sine_figures(result.spectrum);
   result.coherent = is_coherent(fit, head.size());

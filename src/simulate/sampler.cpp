@@ -2,12 +2,12 @@
 #include "tamlo/simulate/sampler.hpp"
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 #include <numbers>
 
 #include "draw.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/record/sine.hpp"
 
 namespace tamlo::simulate {
@@ -71,7 +71,7 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit u
               static_cast<double>(settings.samples) / settings.rate * every_),
       stream_(noise_stream(settings.seed, settings.number, settings.run)),
       digital_(chain.digital) {
-  assert(settings.rate > 0.0);
+  require(settings.rate > 0.0, "a sampler needs a rate");
   for (std::size_t i = 0; i < chain.sources.size(); ++i) {
     const auto& source = chain.sources[i];
     if (source.kind == chain::Kind::interference) {

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/least_squares.hpp"
 
@@ -297,12 +298,11 @@ TEST(Propagate, ShapesAndCorrelations) {
                   shape.standard * std::sqrt(2.0 - 2.0 * r), 1e-9);
     }
   }
-  EXPECT_THROW(propagate(difference, {shapes[0]}, 0.95, {{0, 1, 0.5}}), std::invalid_argument);
-  EXPECT_THROW(simulate(difference, {shapes[0], shapes[1]}, {}, {{0, 1, 1.5}}),
-               std::invalid_argument);
+  EXPECT_THROW(propagate(difference, {shapes[0]}, 0.95, {{0, 1, 0.5}}), ArgumentError);
+  EXPECT_THROW(simulate(difference, {shapes[0], shapes[1]}, {}, {{0, 1, 1.5}}), ArgumentError);
   const Model nothing = [](X x) { return std::sqrt(-x[0]); };
-  EXPECT_THROW(propagate(nothing, {shapes[0]}), std::domain_error);
-  EXPECT_THROW(simulate(nothing, {shapes[0]}, {.count = 1024}), std::domain_error);
+  EXPECT_THROW(propagate(nothing, {shapes[0]}), DataError);
+  EXPECT_THROW(simulate(nothing, {shapes[0]}, {.count = 1024}), DataError);
 }
 
 // Values of Student's t that correlate come off a grid: held against the quantile itself, which the

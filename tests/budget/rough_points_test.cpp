@@ -185,7 +185,7 @@ const std::vector<Device>& devices() {
 }
 
 TEST(RoughPoints, BudgetsHoldAtEndsClampsAndCoarseSteps) {
-  constexpr int units = 20'000;
+  constexpr int units = 20'000 / testing::fewer;
   for (const auto& device : devices()) {
     const auto chain = built(device);
     const auto budget = evaluate(chain, {.at = device.at, .search = false});
@@ -284,7 +284,7 @@ TEST(RoughPoints, ACorrectedChannelIsTheUnitThatWasCalibrated) {
   const auto budget = evaluate(chain::build(b, "x"), {.at = at, .search = false});
   std::mt19937_64 random(7);
   std::normal_distribution<double> normal;
-  constexpr int units = 20'000;
+  constexpr int units = 20'000 / testing::fewer;
   const double q = 2.5 / 4096.0;
   for (const auto& point : budget.points) {
     SCOPED_TRACE(point.at);

@@ -5,8 +5,9 @@
 
 #include <cmath>
 #include <numbers>
-#include <stdexcept>
 
+#include "boards.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
@@ -55,7 +56,7 @@ double simulated(const Digital& digital, double correlation, std::uint64_t numbe
   double noise = stream.normal(), squares = 0.0;
   int count = 0;
   const double fresh = std::sqrt(1.0 - correlation * correlation);
-  for (int i = 0; i < 1'500'000; ++i) {
+  for (int i = 0; i < 1'500'000 / testing::fewer; ++i) {
     noise = correlation * noise + fresh * stream.normal();
     if (!state.push(noise)) continue;
     if (i < 1000) continue;  // filled
@@ -66,17 +67,19 @@ double simulated(const Digital& digital, double correlation, std::uint64_t numbe
 }
 
 TEST(Digital, NoiseGainIsThatOfSimulatedNoise) {
+  const double within = 0.01 * std::sqrt(static_cast<double>(testing::fewer));
   std::uint64_t number = 0;
   for (const auto& [name, stages] : cases) {
     const auto digital = prepare(stages, 1000.0);
     const double formula = std::sqrt(noise_gain(digital));
-    EXPECT_NEAR(simulated(digital, 0.0, ++number) / formula, 1.0, 0.01) << name;
+    EXPECT_NEAR(simulated(digital, 0.0, ++number) / formula, 1.0, within) << name;
   }
   for (const auto& [name, stages] : medians) {
     const auto digital = prepare(stages, 1000.0);
-    EXPECT_NEAR(simulated(digital, 0.0, ++number) / std::sqrt(noise_gain(digital)), 1.0, 0.01)
+    EXPECT_NEAR(simulated(digital, 0.0, ++number) / std::sqrt(noise_gain(digital)), 1.0, within)
         << name;
-    EXPECT_NEAR(simulated(digital, 0.8, ++number) / std::sqrt(noise_gain(digital, 0.8)), 1.0, 0.015)
+    EXPECT_NEAR(simulated(digital, 0.8, ++number) / std::sqrt(noise_gain(digital, 0.8)), 1.0,
+                1.5 * within)
         << name;
   }
 }
@@ -89,7 +92,7 @@ TEST(Digital, CorrelatedNoiseAveragesLess) {
     for (const double correlation : {0.3, 0.9}) {
       EXPECT_NEAR(
           simulated(digital, correlation, ++number) / std::sqrt(noise_gain(digital, correlation)),
-          1.0, 0.02)
+          1.0, 0.02 * std::sqrt(static_cast<double>(testing::fewer)))
           << name << " " << correlation;
     }
   }
@@ -209,11 +212,10 @@ TEST(Digital, APrimedStateIsAtRest) {
 }
 
 TEST(Digital, WhatDoesNotFitTheRateIsRefused) {
-  EXPECT_THROW(prepare({Butterworth{.order = 2, .cutoff = 600.0}}, 1000.0), std::invalid_argument);
-  EXPECT_THROW(prepare({MovingAverage{{.time = 0.1}}}, 0.0), std::invalid_argument);
+  EXPECT_THROW(prepare({Butterworth{.order = 2, .cutoff = 600.0}}, 1000.0), ArgumentError);
+  EXPECT_THROW(prepare({MovingAverage{{.time = 0.1}}}, 0.0), ArgumentError);
   // Behind an average of 10 the rate is 100 Hz.
-  EXPECT_THROW(prepare({BlockAverage{{.count = 10}}, Notch{50.0, 5.0}}, 1000.0),
-               std::invalid_argument);
+  EXPECT_THROW(prepare({BlockAverage{{.count = 10}}, Notch{50.0, 5.0}}, 1000.0), ArgumentError);
   EXPECT_EQ(prepare({MovingAverage{{.time = 0.1}}}, 1000.0).stages.front().averages.front(), 100);
 }
 

@@ -201,7 +201,7 @@ TEST(Compare, TheGuardBandHoldsForFewRepeats) {
   const double sigma = 40.0 * 2.5 / 65536.0;
   for (const int repeats : {2, 3, 5, 10}) {
     int held = 0, within = 0, used = 0;  // by the guard band, by E_n
-    constexpr int count = 4000;
+    constexpr int count = 4000 / testing::fewer;
     for (std::uint64_t n = 0; n < count; ++n) {
       math::Stream stream(16, n * 100 + static_cast<std::uint64_t>(repeats));
       std::vector<double> values;

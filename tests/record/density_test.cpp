@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::record {
@@ -66,7 +67,7 @@ TEST(Density, KnownLinearityIsRecovered) {
   }
   Histogram nothing;
   nothing.add(0, 10);
-  EXPECT_THROW(linearity(nothing, 0, 63, Stimulus::ramp), std::domain_error);
+  EXPECT_THROW(linearity(nothing, 0, 63, Stimulus::ramp), DataError);
 }
 
 // A ramp or coherent sine with noise alone: transitions of an even converter, as sure as is said.

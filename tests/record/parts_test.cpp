@@ -6,6 +6,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/random.hpp"
 #include "tamlo/record/capture.hpp"
 #include "tamlo/record/step.hpp"
@@ -84,8 +85,8 @@ TEST(StabilityParts, AgreeWithTheWholeArray) {
     }
     EXPECT_EQ(found.best, whole.best);
   }
-  EXPECT_THROW(StabilityParts({0}), std::invalid_argument);
-  EXPECT_THROW(StabilityParts({StabilityParts::most_held}), std::invalid_argument);
+  EXPECT_THROW(StabilityParts({0}), ArgumentError);
+  EXPECT_THROW(StabilityParts({StabilityParts::most_held}), ArgumentError);
 }
 
 // Machines that each had a stretch: the squares and their numbers add up.
@@ -234,9 +235,9 @@ TEST(Step, TimesOfKnownAnswers) {
 
 TEST(Step, SaysWhatCannotBeTold) {
   const double bands[] = {0.01};
-  EXPECT_THROW(step(Values(15, 1.0), {}, bands), std::domain_error);
-  EXPECT_THROW(step(Values(500, 1.0), {}, bands), std::domain_error);
-  EXPECT_THROW(step(noise(500, 7), {}, bands), std::domain_error);
+  EXPECT_THROW(step(Values(15, 1.0), {}, bands), DataError);
+  EXPECT_THROW(step(Values(500, 1.0), {}, bands), DataError);
+  EXPECT_THROW(step(noise(500, 7), {}, bands), DataError);
   auto values = noise(1000, 8);
   for (std::size_t i = 500; i < 1000; ++i) values[i] += 50.0;
   EXPECT_FALSE(step(values, {}, bands).settling.front().time);  // 1 % of 50 is below the noise

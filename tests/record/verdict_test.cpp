@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "boards.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/record/measured.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
@@ -231,10 +232,9 @@ TEST(Verdict, SinesAreJudged) {
   }
   Capture still;
   still.add(std::vector<double>(100, 7.0));
-  EXPECT_THROW(judge(chain, Shows::codes, {.input = Input::sine}, still, 0.0), std::domain_error);
-  EXPECT_THROW(judge(chain, Shows::codes, {.input = Input::ramp}, still, 0.0), std::domain_error);
-  EXPECT_THROW(judge(chain, Shows::readings, {.input = Input::ramp}, still, 0.0),
-               std::domain_error);
+  EXPECT_THROW(judge(chain, Shows::codes, {.input = Input::sine}, still, 0.0), DataError);
+  EXPECT_THROW(judge(chain, Shows::codes, {.input = Input::ramp}, still, 0.0), DataError);
+  EXPECT_THROW(judge(chain, Shows::readings, {.input = Input::ramp}, still, 0.0), DataError);
 }
 
 // Steps of readings through an average and a filter, and of codes through a low-pass, are as

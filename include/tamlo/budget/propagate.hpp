@@ -85,8 +85,8 @@ struct Outputs {
 };
 
 /// First order (JCGM 100, 5.1 and 5.2; G.4.2 for the degrees of freedom, truncated to whole ones
-/// for the coverage factor). Throws std::invalid_argument for a correlation outside -1..1 or of an
-/// input that is not there, std::domain_error if the model gives no number.
+/// for the coverage factor). Throws ArgumentError for a correlation outside -1..1 or of an
+/// input that is not there, DataError if the model gives no number.
 Output propagate(const Model& model, const std::vector<Input>& inputs, double coverage = 0.95,
                  const std::vector<Correlation>& correlations = {});
 Outputs propagate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
@@ -101,7 +101,7 @@ Trials simulate(const Model& model, const std::vector<Input>& inputs,
 /// math::draws_block and there are at most as many. Called from several threads at once.
 using Block = std::function<void(std::uint64_t first, std::span<double> y)>;
 
-/// Runs a model through its trials. Throws std::domain_error if it gives a value that is not a
+/// Runs a model through its trials. Throws DataError if it gives a value that is not a
 /// number.
 Trials run(const Block& block, const TrialsRequest& request);
 
@@ -123,7 +123,7 @@ bool closed_form_valid(double estimate, double expanded, double combined, const 
 /// What trials draw for inputs that may correlate; what the correlations need is prepared once.
 class Draws {
  public:
-  /// Throws std::invalid_argument where the correlations contradict one another.
+  /// Throws ArgumentError where the correlations contradict one another.
   Draws(std::vector<Input> inputs, const std::vector<Correlation>& correlations);
   /// Rows of `rows` (one an input, of `n` values, up to math::draws_block) filled with what the
   /// trials from `first` on draw.

@@ -14,6 +14,7 @@
 #include "tamlo/chain/reporting.hpp"
 #include "tamlo/chain/source.hpp"
 #include "tamlo/chain/timing.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/model/board.hpp"
 
 /// What a channel does, in one place: quantity -> sensor -> front end -> converter -> code ->
@@ -64,13 +65,14 @@ struct Chain {
 };
 
 /// A description that holds no such channel, or a channel that cannot be computed.
-class ChainError : public std::runtime_error {
+class ChainError : public Error {
  public:
-  using std::runtime_error::runtime_error;
+  using Error::Error;
 };
 
 /// The chain of one channel of the board. Throws ChainError if the board has no channel of that
-/// name, or the channel names a converter, or that a reference, which the board does not have.
+/// name, or the channel names a converter, or that a reference, which the board does not have, and
+/// model::InvalidBoard for a description that is not sound (model/validate.hpp).
 Chain build(const model::Board& board, std::string_view channel);
 
 /// The same chain for one who measures at the pin and so knows what the parts before it did.

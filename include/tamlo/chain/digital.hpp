@@ -35,7 +35,7 @@ struct Digital {
 };
 
 /// Stages that are ready to be computed, for a stream of `rate`; times become counts here. Throws
-/// std::invalid_argument for a cutoff or notch that is not below half the rate at its place.
+/// ArgumentError for a cutoff or notch that is not below half the rate at its place.
 Digital prepare(const std::vector<model::DigitalStage>& stages, double rate);
 
 int decimation(const Digital& digital);      ///< conversions that make one reading

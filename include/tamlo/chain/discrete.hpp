@@ -42,6 +42,7 @@ class DiscreteReading {
   /// Of the channel at `x`, for units whose codes lie within `reach` of the nominal one (others are
   /// right too, and slower). Keeps a reference to the chain.
   DiscreteReading(const Chain& chain, double x, double reach = 0.0);
+  DiscreteReading(Chain&& gone, double x, double reach = 0.0) = delete;
 
   /// A reading of the unit with these parameters, before the tare. Those of noise, quantisation and
   /// firmware rounding stay at their nominals (by_codes): what they stand for is done here. Of a

@@ -7,6 +7,8 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/error.hpp"
+
 namespace tamlo::io {
 
 /// One thing that is wrong in what the user wrote. Lines and columns count from 1, columns in
@@ -24,16 +26,16 @@ struct Diagnostic {
 std::string to_string(const Diagnostic& diagnostic);
 
 /// All that is wrong in the input, in the order of the file; never empty.
-class BadInput : public std::runtime_error {
+class BadInput : public Error {
  public:
   explicit BadInput(std::vector<Diagnostic> diagnostics);
   std::vector<Diagnostic> diagnostics;
 };
 
 /// A file that cannot be read or written, or a program that is missing.
-class EnvironmentError : public std::runtime_error {
+class EnvironmentError : public Error {
  public:
-  using std::runtime_error::runtime_error;
+  using Error::Error;
 };
 
 /// The whole file as text. Throws BadInput if it cannot be read: the name of an input file is

@@ -25,7 +25,7 @@ struct Regression {
 
 /// Householder's QR, up to 4096 rows in extended precision. `standards` may be empty: all rows
 /// weigh the same. Needs no fewer rows than columns, and columns that do not depend on one another:
-/// throws std::domain_error where they do. Of the certified sets of NIST StRD the parameters have 9
+/// throws DataError where they do. Of the certified sets of NIST StRD the parameters have 9
 /// digits or more (Norris, Pontius, Wampler 1 to 5).
 Regression regress(std::span<const std::vector<double>> columns, std::span<const double> y,
                    std::span<const double> standards = {});

@@ -8,6 +8,7 @@
 #include <utility>
 #include <vector>
 
+#include "tamlo/error.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/model/scaling.hpp"
 
@@ -99,9 +100,9 @@ struct Calibration {
 };
 
 /// A model that the rows cannot determine, and why.
-class CalibrationError : public std::runtime_error {
+class CalibrationError : public Error {
  public:
-  using std::runtime_error::runtime_error;
+  using Error::Error;
 };
 
 /// Of a chain as beside() gives it, and rows that group() has made one a position. Throws

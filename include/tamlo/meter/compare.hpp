@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/error.hpp"
 #include "tamlo/meter/reading.hpp"
 #include "tamlo/quantity/unit.hpp"
 
@@ -120,9 +121,9 @@ struct Comparison {
 };
 
 /// A reading that no range of the meter holds, or no readings at all.
-class CompareError : public std::runtime_error {
+class CompareError : public Error {
  public:
-  using std::runtime_error::runtime_error;
+  using Error::Error;
 };
 
 /// The chain as the meter sees it: whole where it measures the quantity, and with the parts before

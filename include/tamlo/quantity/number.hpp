@@ -6,12 +6,13 @@
 #include <string>
 #include <string_view>
 
+#include "tamlo/error.hpp"
 #include "tamlo/quantity/unit.hpp"
 
 namespace tamlo::quantity {
 
 /// Text that is not in the notation. `column` counts characters (not bytes) from 1.
-class NotationError : public std::runtime_error {
+class NotationError : public Error {
  public:
   NotationError(std::size_t column, std::string found, std::string allowed);
   std::size_t column;

@@ -26,7 +26,7 @@ class Capture {
   Capture();
   explicit Capture(const Options& options);
 
-  /// Throws std::length_error for values that lie too far apart for the histogram.
+  /// Throws DataError for values that lie too far apart for the histogram.
   void add(std::span<const double> values);
   /// A stretch of its own that was fed elsewhere: histogram, moments, spectrum and stability become
   /// those of both; head and chart stay as they are.

@@ -33,7 +33,7 @@ struct Linearity {
 };
 
 /// Of a converter with codes `first` to `last`, four or more. Needs samples between them: throws
-/// std::domain_error else. Without `even_noise` each sample is taken to fall anywhere on the
+/// DataError else. Without `even_noise` each sample is taken to fall anywhere on the
 /// stimulus, independent of the others. With it the samples are spread evenly, as those of a ramp
 /// or of a coherent sine are, and only noise of that standard deviation (LSB) moves them: then they
 /// are far surer (Blair, 1994).

@@ -11,7 +11,7 @@ namespace tamlo::record {
 
 /// How often each code occurs; all else of a record whose order does not matter follows from that,
 /// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^26 of them: beyond that
-/// add() throws std::length_error and keeps what it has.
+/// add() throws DataError and keeps what it has.
 class Histogram {
  public:
   void add(std::span<const std::int16_t> codes);

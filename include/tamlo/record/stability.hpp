@@ -53,7 +53,7 @@ Stability stability(std::span<const double> values, std::span<const std::uint64_
 class StabilityParts {
  public:
   static constexpr std::size_t most_held = std::size_t{1} << 19;
-  /// Beside the powers of two; each 1 to most_held / 2, else std::invalid_argument.
+  /// Beside the powers of two; each 1 to most_held / 2, else ArgumentError.
   explicit StabilityParts(std::vector<std::uint64_t> averaged = {});
   void add(std::span<const double> values);
   void merge(const StabilityParts& other);

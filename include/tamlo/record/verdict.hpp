@@ -52,7 +52,7 @@ struct Verdict {
   bool as_foretold() const;  ///< nothing is significantly worse than the description has it
 };
 
-/// Throws std::domain_error, with the reason, for a record that cannot be judged so.
+/// Throws DataError, with the reason, for a record that cannot be judged so.
 Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Capture& capture,
               double rate, double coverage = 0.95);
 

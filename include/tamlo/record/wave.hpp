@@ -22,7 +22,7 @@ struct Wave {
   bool worse = false;  ///< more is left than was foretold
 };
 
-/// Throws std::domain_error for a record that has no sine in it.
+/// Throws DataError for a record that has no sine in it.
 Wave wave(const Capture& capture, const Foretold& foretold, double coverage = 0.95);
 
 }  // namespace tamlo::record

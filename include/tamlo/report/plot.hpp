@@ -9,6 +9,7 @@
 
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/conditions.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/units.hpp"
@@ -17,9 +18,9 @@
 namespace tamlo::report {
 
 /// gnuplot is missing or failed, or the file cannot be written.
-class PlotError : public std::runtime_error {
+class PlotError : public Error {
  public:
-  using std::runtime_error::runtime_error;
+  using Error::Error;
 };
 
 /// True for a file name that ends in .svg or .png.

@@ -13,7 +13,9 @@ namespace tamlo::simulate {
 /// the same at every reading; the display rounds. The same seed gives the same meter.
 class BenchMeter {
  public:
+  /// Keeps a reference to the meter.
   BenchMeter(const model::Meter& meter, std::uint64_t seed);
+  BenchMeter(model::Meter&& gone, std::uint64_t seed) = delete;
   /// What it shows of `x` (SI); nothing of what lies above its highest range.
   std::optional<double> show(double x) const;
 

@@ -58,8 +58,11 @@ class Sampler {
     std::uint64_t seed = 1, number = 1, run = 0;
   };
   /// `firmware` scales readings; it is `chain` itself unless it differs from the description.
+  /// Keeps references to both.
   Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit unit,
           const Settings& settings);
+  Sampler(chain::Chain&& gone, const chain::Chain& firmware, Unit, const Settings&) = delete;
+  Sampler(const chain::Chain& chain, chain::Chain&& gone, Unit, const Settings&) = delete;
 
   /// Samples a second, of what is shown.
   double rate() const;

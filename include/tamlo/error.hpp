@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <stdexcept>
+
+/// What goes wrong, in one hierarchy: whoever catches Error catches all that the library throws.
+namespace tamlo {
+
+class Error : public std::runtime_error {
+ public:
+  using std::runtime_error::runtime_error;
+};
+
+/// An argument that lies outside what a function takes. The message says which, and what it takes.
+class ArgumentError : public Error {
+ public:
+  using Error::Error;
+};
+
+/// Data that cannot be judged in the way that was asked for: too short, too far apart, nothing in
+/// it.
+class DataError : public Error {
+ public:
+  using Error::Error;
+};
+
+/// Throws ArgumentError, with what must hold, where it does not.
+inline void require(bool holds, const char* what) {
+  if (!holds) throw ArgumentError(what);
+}
+
+}  // namespace tamlo

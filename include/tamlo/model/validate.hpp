@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "tamlo/error.hpp"
+
+/// What a sound description is, for boards from files and for boards built in code.
+namespace tamlo::model {
+
+struct Board;
+struct Channel;
+
+/// Something that no board can have.
+struct Problem {
+  std::string code{};     ///< stable: "not-finite", "out-of-bounds", "duplicate", "not-a-signal"
+  std::string path{};     ///< the keys of the file that lead there: "converter.main.resolution"
+  std::string problem{};  ///< what stands there
+  std::string hint{};     ///< what may stand there
+};
+
+/// All of a board that is not sound in itself: numbers that are not finite or lie where they
+/// cannot, names that occur twice, parts that do not fit together. Empty for a sound one. What only
+/// a calculation shows, such as a converter that is missing, chain::build() says.
+std::vector<Problem> validate(const Board& board);
+
+/// The same of one channel of a board, and of the references, converters and conditions.
+std::vector<Problem> validate(const Board& board, const Channel& channel);
+
+/// A board that is not sound. The message has all its problems.
+class InvalidBoard : public Error {
+ public:
+  explicit InvalidBoard(std::vector<Problem> problems);
+  std::vector<Problem> problems;
+};
+
+}  // namespace tamlo::model

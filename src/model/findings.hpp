@@ -1,0 +1,73 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cmath>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "tamlo/model/validate.hpp"
+#include "tamlo/quantity/value.hpp"
+
+namespace tamlo::model {
+
+// What is wrong, collected. Comparisons are written so that what is not a number fails them.
+class Findings {
+ public:
+  std::vector<Problem> problems{};
+
+  void add(std::string code, std::string path, std::string problem, std::string hint) {
+    problems.push_back({std::move(code), std::move(path), std::move(problem), std::move(hint)});
+  }
+
+  void finite(const std::string& path, double number) {
+    if (!std::isfinite(number)) add("not-finite", path, shown(number), "a finite number");
+  }
+  void within(const std::string& path, double number, double low, double high) {
+    if (number >= low && number <= high) return;
+    add("out-of-bounds", path, shown(number), "from " + shown(low) + " to " + shown(high));
+  }
+  void above(const std::string& path, double number, double low) {
+    if (number > low && std::isfinite(number)) return;
+    add("out-of-bounds", path, shown(number), "above " + shown(low));
+  }
+  void at_least(const std::string& path, double number, double low) {
+    if (number >= low && std::isfinite(number)) return;
+    add("out-of-bounds", path, shown(number), shown(low) + " or more");
+  }
+  void ordered(const std::string& path, const quantity::Range& range, bool one_value = false) {
+    const bool rises = one_value ? range.low <= range.high : range.low < range.high;
+    if (rises && std::isfinite(range.high - range.low)) return;
+    add("out-of-bounds", path, shown(range.low) + " to " + shown(range.high),
+        "a range whose low end is below its high one");
+  }
+  void limit(const std::string& path, const quantity::Limit& limit) {
+    const bool sound = limit.size >= 0.0 && std::isfinite(limit.size) && limit.per > 0.0 &&
+                       std::isfinite(limit.per) && limit.coverage_factor > 0.0 &&
+                       std::isfinite(limit.coverage_factor);
+    if (!sound) add("out-of-bounds", path, "a limit of " + shown(limit.size), "a finite limit");
+  }
+  void value(const std::string& path, const quantity::Value& value) {
+    finite(path, value.or_zero());
+    for (const auto& of : value.limits) limit(path, of);
+  }
+  // A value that something is divided by, wherever in its limits it lies.
+  void positive(const std::string& path, const quantity::Value& value) {
+    this->value(path, value);
+    above(path, value.or_zero(), 0.0);
+    double part = 0.0;
+    for (const auto& of : value.limits) {
+      if (of.basis == quantity::Basis::relative && of.drift == quantity::Drift::none) {
+        part += of.size;
+      }
+    }
+    if (part >= 1.0) {
+      add("out-of-bounds", path, "limits of ±100 % and more", "limits that leave it above 0");
+    }
+  }
+
+ private:
+  static std::string shown(double number);
+};
+
+}  // namespace tamlo::model

@@ -1,0 +1,222 @@
+// SPDX-License-Identifier: Apache-2.0
+// What no caller may do to the library: bad arguments end in an Error that says what is wrong, and
+// boards built in code are held to what a file is held to.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <limits>
+#include <type_traits>
+
+#include "boards.hpp"
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/channel_trials.hpp"
+#include "tamlo/budget/propagate.hpp"
+#include "tamlo/chain/averaging.hpp"
+#include "tamlo/chain/batch.hpp"
+#include "tamlo/chain/discrete.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/math/coverage.hpp"
+#include "tamlo/meter/calibrate.hpp"
+#include "tamlo/meter/compare.hpp"
+#include "tamlo/model/validate.hpp"
+#include "tamlo/record/capture.hpp"
+#include "tamlo/simulate/bench_meter.hpp"
+#include "tamlo/simulate/sampler.hpp"
+
+namespace tamlo {
+namespace {
+
+const double nan = std::numeric_limits<double>::quiet_NaN();
+const double infinite = std::numeric_limits<double>::infinity();
+
+using model::Board;
+using model::Channel;
+using model::Converter;
+using testing::value;
+
+// One change to a sound board, and the path that its problem must name.
+struct Broken {
+  const char* path;
+  std::function<void(Board&, Converter&, Channel&)> change;
+};
+
+const Broken broken[] = {
+    {"reference.ref.voltage",
+     [](Board& b, Converter&, Channel&) { b.references[0].voltage.nominal = nan; }},
+    {"reference.ref.voltage",
+     [](Board& b, Converter&, Channel&) { b.references[0].voltage.nominal = 0.0; }},
+    {"reference.ref.voltage",
+     [](Board& b, Converter&, Channel&) {
+       b.references[0].voltage = value("2.5 V ±1 %", "V");
+       b.references[0].voltage.limits[0].size = nan;
+     }},
+    {"reference.ref",
+     [](Board& b, Converter&, Channel&) { b.references.push_back(b.references[0]); }},
+    {"converter.adc.resolution", [](Board&, Converter& adc, Channel&) { adc.resolution = 99; }},
+    {"converter.adc.resolution", [](Board&, Converter& adc, Channel&) { adc.resolution = 0; }},
+    {"converter.adc.noise",
+     [](Board&, Converter& adc, Channel&) {
+       adc.noise = value("1 LSB rms", "V");
+       adc.noise.limits[0].size = infinite;
+     }},
+    {"converter.adc.sampling_capacitor",
+     [](Board&, Converter& adc, Channel&) { adc.sampling_capacitor = -8e-12; }},
+    {"converter.adc.report",
+     [](Board&, Converter& adc, Channel&) {
+       adc.reporting = {.kind = model::Reporting::Kind::divided, .divisor = 0};
+     }},
+    {"conditions.temperature",
+     [](Board& b, Converter&, Channel&) { b.conditions.temperature.low = -126.85; }},
+    {"conditions.age", [](Board& b, Converter&, Channel&) { b.conditions.age = nan; }},
+    {"channel.x.span",
+     [](Board&, Converter&, Channel& of) { std::swap(of.span.low, of.span.high); }},
+    {"channel.x.span", [](Board&, Converter&, Channel& of) { of.span.high = infinite; }},
+    {"channel.x.average", [](Board&, Converter&, Channel& of) { of.average.count = 0; }},
+    {"channel.x.filter", [](Board&, Converter&, Channel& of) { of.filter = {model::Median{4}}; }},
+    {"channel.x.filter",
+     [](Board&, Converter&, Channel& of) { of.filter = {model::Exponential{.weight = 0.0}}; }},
+    {"channel.x.frontend[1].divider.bottom",
+     [](Board&, Converter&, Channel& of) {
+       of.frontend = {
+           model::Divider{.top = value("1 kohm", "ohm"), .bottom = value("-1 kohm", "ohm")}};
+     }},
+    {"channel.x.frontend[1].divider.bottom",
+     [](Board&, Converter&, Channel& of) {
+       of.frontend = {
+           model::Divider{.top = value("1 kohm", "ohm"), .bottom = value("1 kohm ±100 %", "ohm")}};
+     }},
+    {"channel.x.frontend[1]",
+     [](Board&, Converter&, Channel& of) {
+       of.frontend = {model::Shunt{.resistance = value("100 ohm", "ohm")}};
+     }},
+    {"channel.x.frontend", [](Board&, Converter&, Channel& of) { of.sensor = model::Loop{}; }},
+    {"channel.x.target.accuracy",
+     [](Board&, Converter&, Channel& of) {
+       of.target.accuracy = value("±1 V", "V").limits[0];
+       of.target.accuracy->size = nan;
+     }},
+    {"channel.x.scaling.steps",
+     [](Board&, Converter&, Channel& of) {
+       of.scaling.integer = model::IntegerScaling{.steps = {{model::Operation::divide, 0}}};
+     }},
+    {"channel.x.correction",
+     [](Board&, Converter&, Channel& of) {
+       of.correction = model::Correction{.coefficients = {nan}};
+     }},
+    {"channel.x", [](Board& b, Converter&, Channel& of) { b.channels.push_back(Channel(of)); }},
+};
+
+TEST(Robustness, ABoardBuiltInCodeIsHeldToWhatAFileIsHeldTo) {
+  EXPECT_TRUE(model::validate(testing::pack_voltage()).empty());
+  for (const auto& [path, change] : broken) {
+    auto b = testing::board({.span = "0..2.4 V"});
+    b.channels.reserve(2);
+    change(b, b.converters.front(), b.channels.front());
+    const auto problems = model::validate(b);
+    const auto named =
+        std::ranges::find_if(problems, [&](const auto& of) { return of.path.starts_with(path); });
+    ASSERT_NE(named, problems.end()) << path;
+    EXPECT_FALSE(named->code.empty() || named->problem.empty() || named->hint.empty()) << path;
+    try {
+      chain::build(b, "x");
+      ADD_FAILURE() << path;
+    } catch (const model::InvalidBoard& error) {
+      EXPECT_NE(std::string(error.what()).find(path), std::string::npos) << error.what();
+    }
+  }
+}
+
+TEST(Robustness, BadArgumentsEndInAnError) {
+  const auto chain = chain::build(testing::pack_voltage(), "x");
+  const auto meter = testing::bench_meter();
+  const std::vector<double> few{1.0, 2.0};
+  std::vector<double> one(1);
+  const std::vector<std::int64_t> codes{1, 2};
+  const std::vector<budget::Input> three{budget::normal("a", 0, 1), budget::normal("b", 0, 1),
+                                         budget::normal("c", 0, 1)};
+  const budget::Model sum = [](std::span<const double> x) { return x[0] + x[1] + x[2]; };
+  const auto compared = [&](meter::Reading row) {
+    return [=] { meter::compare(chain, meter, {row}); };
+  };
+  const std::pair<const char*, std::function<void()>> calls[] = {
+      {"a unit", [] { quantity::unit("Volt"); }},
+      {"coverage", [&] { budget::evaluate(chain, {.coverage = 1.5}); }},
+      {"coverage, not a number", [&] { budget::evaluate(chain, {.coverage = nan}); }},
+      {"a point", [&] { budget::evaluate(chain, {.at = {nan}}); }},
+      {"sigma", [] { chain::quantisation_standard(nan, 16.0); }},
+      {"sigma below 0", [] { chain::systematic_quantisation_variance(-1.0); }},
+      {"lengths of codes", [&] { chain::codes(chain, few, chain.nominal, one); }},
+      {"lengths of readings", [&] { chain::readings(chain, codes, one); }},
+      {"meter", compared({.meter = nan, .reading = 1.0})},
+      {"reading", compared({.meter = 1.0, .reading = infinite})},
+      {"repeats", compared({.meter = 1.0, .reading = 1.0, .repeats = 0})},
+      {"spread", compared({.meter = 1.0, .reading = 1.0, .repeats = 2, .spread = nan})},
+      {"calibrate", [&] { meter::calibrate(chain, meter, {{.meter = nan, .reading = 1.0}}); }},
+      {"correlation",
+       [&] {
+         propagate(sum, three, 0.95, {{0, 1, 1.5}});
+       }},
+      {"contradiction",
+       [&] {
+         propagate(sum, three, 0.95, {{0, 1, 0.9}, {1, 2, 0.9}, {0, 2, -0.9}});
+       }},
+      {"an input",
+       [&] {
+         budget::propagate(sum, {three[0], three[1], budget::normal("c", nan, 1)});
+       }},
+      {"quantile", [] { math::normal_quantile(1.0); }},
+      {"freedom", [] { math::student_quantile(0.5, 0.0); }},
+      {"segment", [] { record::SpectrumParts(record::Window::hann, 1000); }},
+      {"spectra",
+       [] {
+         record::SpectrumParts a(record::Window::hann, 64);
+         a.merge(record::SpectrumParts(record::Window::hann, 128));
+       }},
+      {"captures",
+       [] {
+         record::Capture a({.grain = 1.0});
+         a.merge(record::Capture({.grain = 2.0}));
+       }},
+      {"histogram", [] { (void)record::Histogram{}.mean(); }},
+      {"histogram's shape", [] { (void)record::Histogram{}.kurtosis(); }},
+      {"a value",
+       [] {
+         record::Moments{}.add(std::vector<double>{1.0, nan});
+       }},
+      {"a record",
+       [] {
+         record::Capture{}.add(std::vector<double>{1.0, nan});
+       }},
+      {"a large record", [] { record::Capture({.grain = 1e-300}).add(std::vector<double>{1.0}); }},
+      {"stability",
+       [] {
+         record::stability(std::vector<double>{1.0, 2.0});
+       }},
+  };
+  for (const auto& [name, call] : calls) EXPECT_THROW(call(), Error) << name;
+}
+
+// What a model throws on any thread comes out of the call.
+TEST(Robustness, AModelThatThrowsEndsItsTrialsAndNothingElse) {
+  const budget::Model throws = [](std::span<const double> x) {
+    return x[0] > 1.0 ? throw DataError("above 1") : x[0];
+  };
+  for (const int threads : {1, 2, 4}) {
+    EXPECT_THROW(budget::simulate(throws, {budget::normal("a", 0.0, 1.0)},
+                                  {.count = 100'000, .threads = threads}),
+                 DataError);
+  }
+}
+
+// What keeps a reference takes none of a temporary.
+TEST(Robustness, TemporariesAreRefused) {
+  EXPECT_FALSE((std::is_constructible_v<simulate::BenchMeter, model::Meter&&, std::uint64_t>));
+  EXPECT_FALSE((std::is_constructible_v<chain::DiscreteReading, chain::Chain&&, double>));
+  EXPECT_FALSE((std::is_constructible_v<simulate::Sampler, chain::Chain&&, const chain::Chain&,
+                                        simulate::Unit, const simulate::Sampler::Settings&>));
+}
+
+}  // namespace
+}  // namespace tamlo
