@@ -205,7 +205,11 @@ model::Converter read_converter(const std::string& name, Fields fields,
     result.attenuations.push_back(read_attenuation(name_of, std::move(of)));
   }
   read_time(fields, result);
-  if (fields.has("report")) read_reporting(fields, result);
+  if (fields.has("report")) {
+    read_reporting(fields, result);
+  } else {
+    (void)fields.table("report");  // so that its default is shown
+  }
   fields.finish();
   result.defaults = fields.defaults();
   return result;
