@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "point.hpp"
+#include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/meter/accuracy.hpp"
 
 namespace tamlo::budget {
@@ -62,6 +63,13 @@ std::vector<Adjustment::Weight> Adjustment::weights(double x) const {
   return {{.place = at_zero_, .zero = 1.0, .two_point = 0.0},
           {.place = span_.low, .zero = 0.0, .two_point = 1.0 - fraction},
           {.place = span_.high, .zero = 0.0, .two_point = fraction}};
+}
+
+const std::vector<double>& Adjustment::errors_at(const Chain& chain, double place,
+                                                 std::size_t units) const {
+  auto& known = errors_[place];
+  if (known.size() != units) known = sample_expected(chain, place, units);
+  return known;
 }
 
 // A limit of the meter is one unknown for the whole of a range; what is new at every reading is

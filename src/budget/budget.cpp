@@ -75,10 +75,11 @@ double most_bits(const Chain& chain, double x) {
   const double between = 1.0 / (12.0 * stays + (1.0 - 12.0 * stays) / count);
   const double registers = static_cast<double>(chain.report.occurring) * std::max(1.0, between);
   // Steps of the firmware are as coarse whatever the converter and the average tell apart.
+  if (!chain.channel.scaling.integer && !chain.channel.scaling.decimals) {
+    return std::log2(registers);
+  }
   const double step = chain::step_at(chain, x) / chain::code_width_at(chain, x);
-  const bool firmware = chain.channel.scaling.integer || chain.channel.scaling.decimals;
-  return std::log2(firmware && step > 0.0 ? std::min(registers, chain.conversion.codes / step)
-                                          : registers);
+  return std::log2(step > 0.0 ? std::min(registers, chain.conversion.codes / step) : registers);
 }
 
 // Bits: of a reading, and of a sine over the whole range in single conversions. What a source does
@@ -184,7 +185,7 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
     Corners of_place(here, x);
     point = closed_form(here, of_place);
   }
-  const auto units = few ? request.rough_units : std::min<std::uint64_t>(1000, request.rough_units);
+  const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
   take_trials_if_rough(chain, adjustment, corners, units, request.details, point);
   return point;
 }

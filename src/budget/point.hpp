@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <map>
 #include <vector>
 
 #include "tamlo/budget/budget.hpp"
@@ -44,6 +45,9 @@ class Adjustment {
     double place, zero, two_point;
   };
   std::vector<Weight> weights(double x) const;
+  /// What so many units are off at a place of the adjustment; drawn once for all points.
+  const std::vector<double>& errors_at(const chain::Chain& chain, double place,
+                                       std::size_t units) const;
 
  private:
   quantity::Range span_;
@@ -56,6 +60,7 @@ class Adjustment {
     std::vector<double> limits{};  // of both ranges, one after the other
     double own = 0.0;
   } meter_[3];
+  mutable std::map<double, std::vector<double>> errors_{};
 
   Adjusted adjust(double x, double here, double zero, double low, double high) const;
 };

@@ -36,13 +36,16 @@ Summary summary(std::vector<double> errors, double coverage) {
 }
 
 chain::Roughness roughness_at(const Chain& chain, const Point& point) {
-  double reach =
-      3.0 * point.combined / point.code_width + 6.0 * chain::noise_in_codes(chain, point.at);
-  auto p = chain.nominal;
-  for (const auto& source : chain.sources) {
-    if (source.kind != Kind::interference) continue;
-    reach += std::abs(chain::code_effect(chain, point.at, source, source.limit, p));
+  // Of one conversion, in codes: what average and filter leave, before they do.
+  double noise = 0.0, sines = 0.0;
+  for (std::size_t s = 0; s < chain.sources.size(); ++s) {
+    const auto& source = chain.sources[s];
+    if (source.kind != Kind::noise && source.kind != Kind::interference) continue;
+    const double in_codes = point.contributions[s].sensitivity / point.code_width;
+    if (source.kind == Kind::noise) noise = std::hypot(noise, in_codes * source.standard);
+    if (source.kind == Kind::interference) sines += std::abs(in_codes * source.limit);
   }
+  const double reach = 3.0 * point.combined / point.code_width + 6.0 * noise + sines;
   const auto of = chain::roughness(chain, point.at, reach, point.expanded / 2.0);
   // A tare is a reading too.
   const auto& tare = chain.channel.scaling.tare;
@@ -56,7 +59,8 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
   auto zeroed = errors, two_point = errors;
   const auto own = adjustment.own_variance(point.at);
   for (const auto& weight : adjustment.weights(point.at)) {
-    const auto there = sample_expected(chain, weight.place, errors.size());
+    if (weight.zero == 0.0 && weight.two_point == 0.0) continue;
+    const auto& there = adjustment.errors_at(chain, weight.place, errors.size());
     for (std::size_t i = 0; i < errors.size(); ++i) {
       zeroed[i] -= weight.zero * there[i];
       two_point[i] -= weight.two_point * there[i];

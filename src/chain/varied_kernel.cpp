@@ -62,6 +62,16 @@ void back_through(const Law& law, double* __restrict value, std::size_t n,
   for (std::size_t i = 0; i < n; ++i) value[i] = inverse_of(law, value[i], Shared{parameters});
 }
 
+// What is taken off is the same for all.
+template <>
+void back_through(const AddedLaw& law, double* __restrict value, std::size_t n,
+                  const double* parameters) {
+  double sum = 0.0;
+  for (const auto term : law.terms) sum += parameters[term];
+  if (sum == 0.0) return;
+  for (std::size_t i = 0; i < n; ++i) value[i] -= sum;
+}
+
 #define TAMLO_DEFINE(law)                                                                \
   template void through(const law&, double* __restrict, double* __restrict, std::size_t, \
                         const double* const*);                                           \

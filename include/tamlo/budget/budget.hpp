@@ -23,7 +23,7 @@ struct Request {
   double coverage = 0.95;
   bool search = true;                  ///< for the worst place of the span
   std::uint64_t rough_units = 20'000;  ///< tried where the closed form does not hold; of more
-                                       ///< than 64 points 1000 at most
+                                       ///< than 64 points 500 at most
   /// False where neither worst cases nor adjusted columns are asked for: the former are then
   /// corners by signs alone, the latter are not tried at rough points.
   bool details = true;
