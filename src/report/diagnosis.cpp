@@ -16,7 +16,7 @@ std::string listed(const meter::Suspect& suspect) {
   std::string text;
   for (std::size_t i = 0; i < suspect.sources.size(); ++i) {
     const auto& s = suspect.sources[i];
-    if (i == 3) {
+    if (i == 2) {
       text += fmt::format(", or {} more", suspect.sources.size() - i);
       break;
     }
@@ -44,9 +44,7 @@ std::string decided_by(const meter::Suspect& suspect) {
     return fmt::format("all of them lie {} the converter's pin: check each by itself",
                        before > 0 ? "before" : "behind");
   }
-  if (!meter) return text;
-  return text.empty() ? "another meter would"
-                      : text + "; another meter tells whether it is the meter";
+  return text.empty() ? "another meter would" : text;
 }
 
 std::string span_of_time(double seconds) {
@@ -74,6 +72,10 @@ Report of(const meter::Diagnosis& d) {
   report.verdict.push_back({"if one of them alone is to blame, it moved by: " + listed(first)});
   if (first.sources.size() > 1) {
     report.verdict.push_back({"these readings cannot tell them apart; " + decided_by(first)});
+    const auto of_meter = std::ranges::count_if(first.sources, &meter::Suspect::Source::of_meter);
+    if (of_meter > 0 && of_meter < std::ssize(first.sources)) {
+      report.verdict.push_back({"another meter tells whether it is the meter"});
+    }
   }
   return report;
 }
