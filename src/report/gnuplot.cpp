@@ -5,11 +5,13 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <csignal>
 #include <cstdio>
 #include <filesystem>
 #include <fstream>
 #include <iterator>
+#include <string_view>
 
 #include "tamlo/report/plot.hpp"
 
@@ -39,22 +41,44 @@ class WithoutPipeSignal {
   void (*before_)(int);
 };
 
-// Feeds a script to gnuplot; what it prints to standard error goes to a file of that name.
-void run_gnuplot(const std::string& script, const fs::path& errors) {
+// A name for the shell, whatever is in it. A relative one begins with "./", so that none looks like
+// an option.
+std::string shell_name(const fs::path& path) {
+  std::string result = path.is_absolute() ? "'" : "'./";
+  for (const char c : path.string()) result += c == '\'' ? "'\\''" : std::string(1, c);
+  return result + "'";
+}
+
+// Feeds a script to gnuplot, without the user's own settings and for a minute at most. The picture
+// comes from its standard output, so that no name of a file reaches it.
+void run_gnuplot(const std::string& script, const fs::path& picture, const fs::path& errors) {
   const WithoutPipeSignal guard;
-  std::string shell_name;
-  for (const char c : errors.string()) shell_name += c == '\'' ? "'\\''" : std::string(1, c);
-  FILE* pipe = popen(fmt::format("gnuplot >/dev/null 2>'{}'", shell_name).c_str(), "w");
+  FILE* pipe =
+      popen(fmt::format("timeout 60 gnuplot -d >{} 2>{}", shell_name(picture), shell_name(errors))
+                .c_str(),
+            "w");
   if (pipe == nullptr) throw PlotError("gnuplot cannot be started");
   const bool written = std::fputs(script.c_str(), pipe) >= 0;
   const int status = pclose(pipe);
   if (written && status == 0) return;
+  if (WIFEXITED(status) && WEXITSTATUS(status) == 124) {
+    throw PlotError("gnuplot did not end within a minute");
+  }
   if (WIFEXITED(status) && WEXITSTATUS(status) == 127) {
     throw PlotError("gnuplot is missing; install it with: apt-get install gnuplot-nox");
   }
   std::ifstream file(errors);
   const std::string said{std::istreambuf_iterator<char>(file), {}};
   throw PlotError(fmt::format("gnuplot failed: {}", said));
+}
+
+// A picture that was written to its end.
+bool is_whole(const fs::path& picture, bool svg) {
+  std::ifstream file(picture, std::ios::binary);
+  const std::string bytes{std::istreambuf_iterator<char>(file), {}};
+  const auto tail =
+      std::string_view(bytes).substr(bytes.size() - std::min<std::size_t>(bytes.size(), 16));
+  return tail.find(svg ? "</svg>" : "IEND") != std::string_view::npos;
 }
 
 }  // namespace
@@ -85,9 +109,11 @@ void draw(const std::string& path, const std::string& script) {
   const bool svg = target.extension() == ".svg";
   const auto terminal = svg ? "svg size 1280,800 dynamic background 'white' font 'DejaVu Sans,16'"
                             : "pngcairo size 1280,800 background 'white' font 'DejaVu Sans,13'";
-  run_gnuplot(fmt::format("set terminal {} noenhanced\nset output {}\n{}", terminal,
-                          literal(picture.path.string()), script),
-              errors.path);
+  run_gnuplot(fmt::format("set terminal {} noenhanced\n{}\nset output\n", terminal, script),
+              picture.path, errors.path);
+  if (!is_whole(picture.path, svg)) {
+    throw PlotError(fmt::format("the picture for {} was not written to its end", path));
+  }
   std::error_code error;
   fs::rename(picture.path, target, error);
   if (error) throw PlotError(fmt::format("cannot write {}: {}", path, error.message()));

@@ -80,6 +80,21 @@ TEST(Plot, HostileNamesAreText) {
   for (const char* name : {"x", "y", "z", "q"}) EXPECT_FALSE(fs::exists(name)) << name;
 }
 
+// A name is a name: nothing in it is run, or cuts it short.
+TEST(Plot, NoNameIsACommand) {
+  const Folder folder;
+  for (const std::string name : {"|touch run.svg", "$(touch run).svg", "it's.svg", "two\nlines.svg",
+                                 "-d.svg", "a \"b\".png"}) {
+    const auto result =
+        run("/bin/sh", {"-c", "cd \"$0\" && exec \"$1\" budget \"$2\" coolant_flow --plot=\"$3\"",
+                        folder.path(""), TAMLO_TOOL, demo_board, name});
+    EXPECT_EQ(result.status, 1) << name << result.errors;
+    EXPECT_GT(read(folder.path(name)).size(), 1000U) << name;
+  }
+  EXPECT_TRUE(read(folder.path("run")).empty());
+  EXPECT_TRUE(read(folder.path("run.svg")).empty());
+}
+
 TEST(Plot, WithoutGnuplotTheEnvironmentFailed) {
   const Folder folder;
   const auto result = plot(folder.path("d.svg"), {"PATH=" + folder.path("none")});
