@@ -2,7 +2,10 @@
 #include "job.hpp"
 
 #include <fmt/format.h>
+
 #include <unistd.h>
+#include <filesystem>
+#include <utility>
 
 #include <charconv>
 #include <cstdio>
@@ -116,6 +119,35 @@ double coverage_of(const Arguments& arguments) {
                        .key = "--coverage",
                        .found = arguments.coverage,
                        .allowed = "a probability from 0.5 to 0.9999, such as 0.95"}});
+}
+
+void check_outputs(const Arguments& arguments) {
+  const auto same = [](const std::string& a, const std::string& b) {
+    std::error_code none;
+    return a == b || std::filesystem::equivalent(a, b, none);
+  };
+  std::vector<std::string> inputs = arguments.boards;
+  for (const auto& file : arguments.what_if) inputs.push_back(file);
+  for (const auto& file :
+       {arguments.readings, arguments.since, arguments.held_out, arguments.firmware}) {
+    inputs.push_back(file);
+  }
+  const std::pair<const char*, const std::string*> outputs[] = {
+      {"--write", &arguments.write},
+      {"--plot", &arguments.plot},
+      {"--staircase", &arguments.staircase}};
+  for (const auto& [option, path] : outputs) {
+    if (path->empty() || *path == "-") continue;
+    for (const auto& input : inputs) {
+      if (input.empty() || input == "-" || !same(*path, input)) continue;
+      refuse(option, fmt::format("\"{}\", which is read", *path),
+             "a file that is none of the inputs");
+    }
+    for (const auto& [other, name] : outputs) {
+      if (other == option || name->empty() || !same(*path, *name)) continue;
+      refuse(option, fmt::format("\"{}\", which {} writes", *path, other), "a file of its own");
+    }
+  }
 }
 
 bool wants_json(const Arguments& arguments) { return arguments.format == "json"; }

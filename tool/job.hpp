@@ -49,6 +49,9 @@ void print(std::string_view text);
 void print(const std::vector<report::Report>& reports, const Arguments& arguments);
 bool colour();
 
+/// Refuses an output that is one of the inputs, under whatever name, or another output.
+void check_outputs(const Arguments& arguments);
+
 int run_check(const Arguments& arguments);
 int run_channel(const Arguments& arguments);
 int run_convert(const Arguments& arguments);

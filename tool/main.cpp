@@ -8,6 +8,7 @@
 
 #include "command_line.hpp"
 #include "job.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/report/plot.hpp"
@@ -23,6 +24,7 @@ int run(const tool::Arguments& arguments) {
       {"compare", tool::run_compare}, {"calibrate", tool::run_calibrate},
       {"record", tool::run_record},   {"simulate", tool::run_simulate},
       {"demo", tool::run_demo}};
+  tool::check_outputs(arguments);
   return commands.at(arguments.command)(arguments);
 }
 
@@ -47,6 +49,8 @@ int main(int argc, char** argv) {
     return complain(tool::environment, error.what());
   } catch (const report::PlotError& error) {
     return complain(tool::environment, error.what());
+  } catch (const Error& error) {  // data that cannot be judged so
+    return complain(tool::bad_input, error.what());
   } catch (const std::exception& error) {
     return complain(tool::environment, error.what());
   }
