@@ -6,12 +6,14 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <array>
 #include <cerrno>
+#include <cstdio>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
+#include <memory>
 #include <numeric>
-#include <sstream>
 #include <utility>
 
 namespace tamlo::io {
@@ -51,18 +53,30 @@ std::string to_string(const Diagnostic& d) {
 
 BadInput::BadInput(std::vector<Diagnostic> all) : Error(joined(all)), diagnostics(std::move(all)) {}
 
+namespace {
+constexpr std::size_t most_text = std::size_t{64} << 20;
+}  // namespace
+
 std::string read_file(const std::string& path) {
   const auto fail = [&](std::string_view found) -> std::string {
     throw BadInput({{.file = path, .found = std::string(found), .allowed = "a file to read"}});
   };
   std::error_code error;
   if (std::filesystem::is_directory(path, error)) return fail("a directory");
-  std::ifstream file(path, std::ios::binary);
+  const std::unique_ptr<std::FILE, int (*)(std::FILE*)> file(std::fopen(path.c_str(), "rb"),
+                                                             std::fclose);
   if (!file) return fail(errno == ENOENT ? "no such file" : std::strerror(errno));
-  std::ostringstream text;
-  text << file.rdbuf();
-  if (file.bad()) return fail(std::strerror(errno));
-  return std::move(text).str();
+  std::string text;
+  std::array<char, 65536> block;
+  while (const auto got = std::fread(block.data(), 1, block.size(), file.get())) {
+    text.append(block.data(), got);
+    if (text.size() > most_text) return fail("more than 64 MB");
+  }
+  // What cannot be read to its end is not what was written.
+  if (std::ferror(file.get()) != 0) {
+    throw EnvironmentError(fmt::format("cannot read {}: {}", path, std::strerror(errno)));
+  }
+  return text;
 }
 
 void write_file(const std::string& path, std::string_view text) {

@@ -65,8 +65,9 @@ class RawRecord : public RecordFile::Source {
       std::memmove(buffer.data(), buffer.data() + at, held);
     }
     if (std::ferror(file_.get()) != 0) {
-      result.damage = fmt::format("{}: {}", shown(path_), std::strerror(errno));
-    } else if (held > 0 && result.damage.empty()) {
+      throw EnvironmentError(fmt::format("cannot read {}: {}", shown(path_), std::strerror(errno)));
+    }
+    if (held > 0 && result.damage.empty()) {
       result.damage = fmt::format("{}: cut within sample {}: {} of its {} bytes", shown(path_),
                                   blocks.rounds() + 1, held, round);
     }

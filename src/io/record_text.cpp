@@ -6,8 +6,10 @@
 #include <algorithm>
 #include <array>
 #include <bit>
+#include <cerrno>
 #include <charconv>
 #include <cmath>
+#include <cstdio>
 #include <cstring>
 
 #include "csv.hpp"
@@ -120,6 +122,9 @@ class Lines {
       const auto got = std::fread(buffer_.data() + end_, 1, buffer_.size() - end_, file_.get());
       end_ += got;
       ended_ = got == 0;
+      if (ended_ && std::ferror(file_.get()) != 0) {
+        throw EnvironmentError(fmt::format("the record cannot be read: {}", std::strerror(errno)));
+      }
       if (!begun_ && end_ >= 3 && std::memcmp(buffer_.data(), "\xef\xbb\xbf", 3) == 0) at_ = 3;
       begun_ = true;
     }

@@ -334,6 +334,25 @@ TEST(BadInput, OnTheCommandLine) {
   }
 }
 
+// A file that cannot be read to its end is not taken for a short one.
+TEST(BadInput, AFailedReadIsNoEnd) {
+  const std::string unreadable = "/proc/self/mem";
+  const std::vector<std::vector<std::string>> commands{
+      {"check", unreadable},
+      {"compare", demo_board, unreadable},
+      {"record", demo_board, unreadable, "--layout", "int16", "--channel", "pack_voltage"},
+      {"record", demo_board, unreadable, "--layout", "csv"},
+  };
+  for (const auto& command : commands) {
+    const auto result = tamlo(command);
+    EXPECT_EQ(result.status, 3) << command.front() << result.errors;
+    EXPECT_NE(result.errors.find("Input/output error"), std::string::npos) << result.errors;
+  }
+  const auto endless = tamlo({"check", "/dev/zero"});
+  EXPECT_EQ(endless.status, 2);
+  EXPECT_NE(endless.errors.find("more than 64 MB"), std::string::npos) << endless.errors;
+}
+
 // What is read is not written over, under no name of it.
 TEST(BadInput, AnOutputIsNoInput) {
   const Folder folder;
