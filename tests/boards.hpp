@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cmath>
+
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/quantity/notation.hpp"
 
@@ -14,6 +16,9 @@ inline constexpr int fewer = 5;
 #else
 inline constexpr int fewer = 1;
 #endif
+
+/// Three standard deviations of a count of 95 % of so many, where fewer are drawn.
+inline double scatter(int count) { return fewer > 1 ? 3.0 * std::sqrt(0.95 * 0.05 * count) : 0.0; }
 
 inline quantity::Value value(const char* text, const char* unit) {
   using quantity::Basis;

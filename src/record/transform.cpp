@@ -9,6 +9,8 @@
 #include <numbers>
 #include <utility>
 
+#include "tamlo/error.hpp"
+
 namespace tamlo::record {
 namespace {
 
@@ -52,7 +54,7 @@ class Roots {
 
 Transform::Transform(std::size_t n)
     : n_(n), rows_(std::size_t{1} << (std::countr_zero(n) / 2)), columns_(n / rows_) {
-  assert(std::has_single_bit(n));
+  require(std::has_single_bit(n), "a transform is of a power of two");
   if (n < least_square) {
     row_roots_ = roots_of(n);
     return;
@@ -133,7 +135,7 @@ double mean_of(std::span<const double> samples) {
 }
 
 RealTransform::RealTransform(std::size_t n) : half_(n / 2), values_(n) {
-  assert(std::has_single_bit(n) && n >= 8);
+  require(std::has_single_bit(n) && n >= 8, "a segment is of a power of two, 8 or more");
   const Roots roots(n);
   for (std::size_t k = 0; k < n / 4; ++k) {
     const auto w = roots(k);
