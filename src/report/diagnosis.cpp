@@ -72,10 +72,6 @@ Report of(const meter::Diagnosis& d) {
   report.verdict.push_back({"if one of them alone is to blame, it moved by: " + listed(first)});
   if (first.sources.size() > 1) {
     report.verdict.push_back({"these readings cannot tell them apart; " + decided_by(first)});
-    const auto of_meter = std::ranges::count_if(first.sources, &meter::Suspect::Source::of_meter);
-    if (of_meter > 0 && of_meter < std::ssize(first.sources)) {
-      report.verdict.push_back({"another meter tells whether it is the meter"});
-    }
   }
   return report;
 }
