@@ -1,25 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <utility>
+
 #include "board_parts.hpp"
 
 namespace tamlo::io {
 namespace {
 
+using model::Carries;
 using quantity::Basis;
 using quantity::unit;
-
-std::string_view name(Carries carries) {
-  switch (carries) {
-    case Carries::volts:
-      return "volts";
-    case Carries::ohms:
-      return "a resistance";
-    case Carries::amperes:
-      return "a current";
-  }
-  return "";
-}
 
 // Reads the parts of one channel in the order in which the signal passes them.
 class PartReader {
@@ -56,16 +47,17 @@ class PartReader {
   model::Channel& channel_;
   Carries carries_;
 
-  // A part whose input must be of one kind.
-  void expect(Fields& fields, Carries wanted, Carries gives) {
-    if (carries_ != wanted) {
+  // What the part takes must be what the one before it gives.
+  void add(Fields& fields, model::Stage part) {
+    if (carries_ != model::taken_by(part)) {
       fields.report("", fmt::format("{} at the input of this part", name(carries_)),
                     carries_ == Carries::volts ? "a part for volts: a divider, an amplifier"
                     : carries_ == Carries::ohms
                         ? "a divider with \"sensor\" as one of its resistors, or an excitation"
                         : "a shunt");
     }
-    carries_ = gives;
+    carries_ = Carries::volts;
+    channel_.frontend.push_back(std::move(part));
   }
 
   void divider(Fields& fields) {
@@ -79,8 +71,7 @@ class PartReader {
         of.partner = *v;
       fields.require("supply", "the name of a [reference] of this board");
       if (auto v = fields.name_of("supply", "reference", references_)) of.supply = *v;
-      expect(fields, Carries::ohms, Carries::volts);
-      channel_.frontend.emplace_back(of);
+      add(fields, std::move(of));
       return;
     }
     model::Divider of;
@@ -92,24 +83,21 @@ class PartReader {
       fields.report("network", "limits of the resistors beside those of their network",
                     "top and bottom without limits: network and tracking have them all");
     }
-    expect(fields, Carries::volts, Carries::volts);
-    channel_.frontend.emplace_back(of);
+    add(fields, std::move(of));
   }
 
   void excitation(Fields& fields) {
     model::Excitation of;
     fields.require("current", "a current, such as \"1 mA ±0.1 %\"");
     if (auto v = fields.value("current", in("A"), above_zero())) of.current = *v;
-    expect(fields, Carries::ohms, Carries::volts);
-    channel_.frontend.emplace_back(of);
+    add(fields, std::move(of));
   }
 
   void shunt(Fields& fields) {
     model::Shunt of;
     fields.require("resistance", "a resistor, such as \"120 ohm ±0.1 %\"");
     if (auto v = fields.value("resistance", in("ohm"), above_zero())) of.resistance = *v;
-    expect(fields, Carries::amperes, Carries::volts);
-    channel_.frontend.emplace_back(of);
+    add(fields, std::move(of));
   }
 
   void amplifier(Fields& fields) {
@@ -131,8 +119,7 @@ class PartReader {
       fields.report("noise_corner", "a corner without a density", "noise_density beside it");
     }
     common_mode(fields, of);
-    expect(fields, Carries::volts, Carries::volts);
-    channel_.frontend.emplace_back(of);
+    add(fields, std::move(of));
   }
 
   void gains(Fields& fields, model::Amplifier& of) {
@@ -166,8 +153,7 @@ class PartReader {
       fields.require(key, "{ common_mode = \"5 V\", rejection = \"100 uV/V\" }");
     }
     common_mode(fields, of);
-    expect(fields, Carries::volts, Carries::volts);
-    channel_.frontend.emplace_back(of);
+    add(fields, std::move(of));
   }
 
   void wire_drop(Fields& fields) {
@@ -175,8 +161,7 @@ class PartReader {
     fields.require("voltage", "volts with their sign, such as \"-20 mV ±5 mV\"");
     if (auto v = fields.value("voltage", in("V"))) of.voltage = *v;
     of.taken_off = fields.flag("taken_off").value_or(false);
-    expect(fields, Carries::volts, Carries::volts);
-    channel_.frontend.emplace_back(of);
+    add(fields, std::move(of));
   }
 
   void lowpass(Fields& fields) {
@@ -186,8 +171,7 @@ class PartReader {
     }
     if (auto v = fields.value("resistor", in("ohm"), not_negative())) of.resistor = *v;
     if (auto v = fields.value("capacitor", in("F"), above_zero())) of.capacitor = *v;
-    expect(fields, Carries::volts, Carries::volts);
-    channel_.frontend.emplace_back(of);
+    add(fields, std::move(of));
   }
 };
 

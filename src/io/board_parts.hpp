@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <cstdint>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -9,6 +8,7 @@
 
 #include "field.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/model/signal_path.hpp"
 
 namespace tamlo::io {
 
@@ -37,12 +37,9 @@ model::Curve read_curve(Fields& fields, const std::string& path, const model::Ch
 /// INL as it was measured, from a CSV file of codes and LSB.
 std::vector<model::InlPoint> read_inl_table(Fields& fields, const std::string& path);
 
-/// What a signal is between two parts.
-enum class Carries : std::uint8_t { volts, ohms, amperes };
-
 /// What the sensor gives.
-Carries read_sensor(Fields fields, const std::vector<std::string>& references,
-                    model::Channel& channel);
+model::Carries read_sensor(Fields fields, const std::vector<std::string>& references,
+                           model::Channel& channel);
 
 /// Reads `sensor` and `frontend` of a channel, whose span is known. Reports a chain of parts that
 /// does not end in volts, or of which one gives what the next cannot take.

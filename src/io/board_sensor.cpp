@@ -40,7 +40,7 @@ class SensorReader {
     fields.finish();
   }
 
-  Carries carries = Carries::volts;
+  model::Carries carries = model::Carries::volts;
 
  private:
   const std::vector<std::string>& references_;
@@ -119,7 +119,7 @@ class SensorReader {
     if (auto v = fields.limits("accuracy", in("K", {Basis::absolute}))) sensor.accuracy = *v;
     sensor.dissipation = fields.value("dissipation", in("W/K"), above_zero());
     if (measures_temperature(fields)) channel.sensor = sensor;
-    carries = Carries::ohms;
+    carries = model::given_by(sensor);
   }
 
   void platinum(Fields& fields) {
@@ -140,7 +140,7 @@ class SensorReader {
                       "a span within -200 to 850 degC (IEC 60751)");
       }
     }
-    carries = Carries::ohms;
+    carries = model::given_by(sensor);
   }
 
   void bridge(Fields& fields) {
@@ -169,7 +169,7 @@ class SensorReader {
       fields.report("burden", "a burden without a supply", "supply = \"24 V\" beside it");
     }
     channel.sensor = sensor;
-    carries = Carries::amperes;
+    carries = model::given_by(sensor);
   }
 
   void position(Fields& fields) {
@@ -192,7 +192,7 @@ class SensorReader {
       fields.report("", "a span that begins at or below 0", "a span above 0, for a power law");
     }
     channel.sensor = sensor;
-    carries = Carries::ohms;
+    carries = model::given_by(sensor);
   }
 
   void table(Fields& fields, const std::string& path) {
@@ -202,17 +202,15 @@ class SensorReader {
                                {.unit = difference, .bases = {Basis::absolute, Basis::span}})) {
       curve.accuracy = *v;
     }
-    carries = curve.output.dimension == unit("ohm").dimension ? Carries::ohms
-              : curve.output.dimension == unit("A").dimension ? Carries::amperes
-                                                              : Carries::volts;
+    carries = model::given_by(curve);
     channel.sensor = std::move(curve);
   }
 };
 
 }  // namespace
 
-Carries read_sensor(Fields fields, const std::vector<std::string>& references,
-                    model::Channel& channel) {
+model::Carries read_sensor(Fields fields, const std::vector<std::string>& references,
+                           model::Channel& channel) {
   SensorReader reader(references, channel);
   reader.read(std::move(fields));
   return reader.carries;

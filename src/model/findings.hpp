@@ -70,4 +70,10 @@ class Findings {
   static std::string shown(double number);
 };
 
+struct Channel;
+
+/// The sensor and the parts before the pin: each sound in itself, and each for what the one before
+/// it gives.
+void validate_signal_path(const Channel& channel, Findings& findings);
+
 }  // namespace tamlo::model

@@ -1,22 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "signal_path.hpp"
+#include "tamlo/model/signal_path.hpp"
 
 #include <algorithm>
 #include <cmath>
 
+#include "findings.hpp"
 #include "tamlo/model/board.hpp"
-#include "tamlo/quantity/number.hpp"
 
 namespace tamlo::model {
 namespace {
 
-enum class Carries : std::uint8_t { volts, ohms, amperes };
-
-const char* name(Carries carries) {
-  return carries == Carries::volts ? "volts" : carries == Carries::ohms ? "ohms" : "amperes";
-}
-
-// Each checks a part and says what it gives.
+// Each checks a part.
 class PathValidator {
  public:
   PathValidator(std::string path, Findings& findings) : path_(std::move(path)), f_(findings) {}
@@ -25,11 +19,17 @@ class PathValidator {
 
   void sensor(const Sensor& sensor) {
     at_ = path_ + ".sensor";
-    std::visit([&](const auto& of) { carries_ = check(of); }, sensor);
+    std::visit([&](const auto& of) { check(of); }, sensor);
+    carries_ = given_by(sensor);
   }
   void part(const Stage& part, std::size_t number) {
     at_ = path_ + ".frontend[" + std::to_string(number) + "]";
     std::visit([&](const auto& of) { check(of); }, part);
+    if (carries_ != taken_by(part)) {
+      f_.add("not-a-signal", at_, std::string(name(carries_)) + " at the input of this part",
+             "a part that takes " + std::string(name(carries_)));
+    }
+    carries_ = Carries::volts;
   }
 
  private:
@@ -37,32 +37,22 @@ class PathValidator {
   Findings& f_;
   Carries carries_ = Carries::volts;
 
-  void takes(Carries wanted, Carries gives) {
-    if (carries_ != wanted) {
-      f_.add("not-a-signal", at_, std::string(name(carries_)) + " at the input of this part",
-             std::string("a part that takes ") + name(carries_));
-    }
-    carries_ = gives;
-  }
-
-  Carries check(const LinearSensor& of) {
+  void check(const LinearSensor& of) {
     f_.value(at_ + ".at_low", of.at_low);
     f_.value(at_ + ".at_high", of.at_high);
     if (of.at_low.or_zero() == of.at_high.or_zero()) {
       f_.add("out-of-bounds", at_, "the same output at both ends", "two different outputs");
     }
-    return Carries::volts;
   }
-  Carries check(const StraightSensor& of) {
+  void check(const StraightSensor& of) {
     f_.value(at_ + ".sensitivity", of.sensitivity);
     f_.value(at_ + ".offset", of.offset);
     f_.finite(at_ + ".at", of.at);
     if (of.sensitivity.or_zero() == 0.0) {
       f_.add("out-of-bounds", at_ + ".sensitivity", "0", "a sensitivity that is not 0");
     }
-    return Carries::volts;
   }
-  Carries check(const Ntc& of) {
+  void check(const Ntc& of) {
     if (const auto* law = std::get_if<Thermistor>(&of.law)) {
       f_.positive(at_ + ".r25", law->r25);
       f_.positive(at_ + ".beta", law->beta);
@@ -72,40 +62,32 @@ class PathValidator {
     }
     f_.value(at_ + ".accuracy", of.accuracy);
     if (of.dissipation) f_.positive(at_ + ".dissipation", *of.dissipation);
-    return Carries::ohms;
   }
-  Carries check(const Platinum& of) {
+  void check(const Platinum& of) {
     f_.positive(at_ + ".r0", of.r0);
     f_.value(at_ + ".lead", of.lead);
     f_.at_least(at_ + ".lead", of.lead.or_zero(), 0.0);
     f_.within(at_ + ".wires", of.wires, 2, 4);
-    return Carries::ohms;
   }
-  Carries check(const Bridge& of) {
+  void check(const Bridge& of) {
     f_.value(at_ + ".rated_output", of.rated_output);
     f_.finite(at_ + ".rated_load", of.rated_load);
     if (of.rated_load == 0.0 || of.rated_output.or_zero() == 0.0) {
       f_.add("out-of-bounds", at_, "a bridge without an output", "a rated output and load");
     }
-    return Carries::volts;
   }
-  Carries check(const Loop& of) {
+  void check(const Loop& of) {
     f_.at_least(at_ + ".low", of.low, 0.0);
     f_.above(at_ + ".high", of.high, of.low);
     f_.value(at_ + ".accuracy", of.accuracy);
-    return Carries::amperes;
   }
-  Carries check(const Position& of) {
-    f_.positive(at_ + ".resistance", of.resistance);
-    return Carries::volts;
-  }
-  Carries check(const Light& of) {
+  void check(const Position& of) { f_.positive(at_ + ".resistance", of.resistance); }
+  void check(const Light& of) {
     f_.positive(at_ + ".resistance", of.resistance);
     f_.above(at_ + ".at", of.at, 0.0);
     f_.value(at_ + ".exponent", of.exponent);
-    return Carries::ohms;
   }
-  Carries check(const Curve& of) {
+  void check(const Curve& of) {
     for (const double x : of.x) f_.finite(at_ + ".table", x);
     for (const double y : of.y) f_.finite(at_ + ".table", y);
     if (of.x.size() < 2 || of.x.size() != of.y.size()) {
@@ -113,8 +95,6 @@ class PathValidator {
              "as many outputs as inputs, two or more");
     }
     f_.value(at_ + ".accuracy", of.accuracy);
-    if (of.output.dimension == quantity::unit("ohm").dimension) return Carries::ohms;
-    return of.output.dimension == quantity::unit("A").dimension ? Carries::amperes : Carries::volts;
   }
 
   void check(const Divider& of) {
@@ -123,20 +103,10 @@ class PathValidator {
     f_.positive(at_ + ".divider.bottom", of.bottom);
     f_.value(at_ + ".divider.network", of.network);
     f_.value(at_ + ".divider.tracking", of.tracking);
-    takes(Carries::volts, Carries::volts);
   }
-  void check(const SensorDivider& of) {
-    f_.positive(at_ + ".divider", of.partner);
-    takes(Carries::ohms, Carries::volts);
-  }
-  void check(const Excitation& of) {
-    f_.positive(at_ + ".excitation.current", of.current);
-    takes(Carries::ohms, Carries::volts);
-  }
-  void check(const Shunt& of) {
-    f_.positive(at_ + ".shunt.resistance", of.resistance);
-    takes(Carries::amperes, Carries::volts);
-  }
+  void check(const SensorDivider& of) { f_.positive(at_ + ".divider", of.partner); }
+  void check(const Excitation& of) { f_.positive(at_ + ".excitation.current", of.current); }
+  void check(const Shunt& of) { f_.positive(at_ + ".shunt.resistance", of.resistance); }
   void check(const Amplifier& of) {
     f_.value(at_ + ".amplifier.gain", of.gain);
     if (of.gain.or_zero() == 0.0) {
@@ -149,23 +119,48 @@ class PathValidator {
     if (of.bandwidth) f_.above(at_ + ".amplifier.bandwidth", *of.bandwidth, 0.0);
     f_.finite(at_ + ".amplifier.common_mode", of.common_mode);
     f_.finite(at_ + ".amplifier.rejection", of.rejection);
-    takes(Carries::volts, Carries::volts);
   }
   void check(const Lowpass& of) {
     f_.value(at_ + ".lowpass.resistor", of.resistor);
     f_.at_least(at_ + ".lowpass.resistor", of.resistor.or_zero(), 0.0);
     f_.positive(at_ + ".lowpass.capacitor", of.capacitor);
-    takes(Carries::volts, Carries::volts);
   }
-  void check(const WireDrop& of) {
-    f_.value(at_ + ".wire_drop.voltage", of.voltage);
-    takes(Carries::volts, Carries::volts);
-  }
+  void check(const WireDrop& of) { f_.value(at_ + ".wire_drop.voltage", of.voltage); }
 };
 
 }  // namespace
 
-std::string Findings::shown(double number) { return quantity::format_number(number); }
+std::string_view name(Carries carries) {
+  switch (carries) {
+    case Carries::volts:
+      return "volts";
+    case Carries::ohms:
+      return "a resistance";
+    case Carries::amperes:
+      return "a current";
+  }
+  return "";
+}
+
+Carries given_by(const Sensor& sensor) {
+  if (const auto* curve = std::get_if<Curve>(&sensor)) {
+    const auto& dimension = curve->output.dimension;
+    if (dimension == quantity::unit("ohm").dimension) return Carries::ohms;
+    return dimension == quantity::unit("A").dimension ? Carries::amperes : Carries::volts;
+  }
+  if (std::holds_alternative<Loop>(sensor)) return Carries::amperes;
+  const bool ohms = std::holds_alternative<Ntc>(sensor) ||
+                    std::holds_alternative<Platinum>(sensor) ||
+                    std::holds_alternative<Light>(sensor);
+  return ohms ? Carries::ohms : Carries::volts;
+}
+
+Carries taken_by(const Stage& part) {
+  if (std::holds_alternative<Shunt>(part)) return Carries::amperes;
+  const bool ohms =
+      std::holds_alternative<SensorDivider>(part) || std::holds_alternative<Excitation>(part);
+  return ohms ? Carries::ohms : Carries::volts;
+}
 
 void validate_signal_path(const Channel& channel, Findings& findings) {
   PathValidator path("channel." + channel.name, findings);

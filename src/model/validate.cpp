@@ -5,8 +5,9 @@
 #include <cmath>
 #include <limits>
 
-#include "signal_path.hpp"
+#include "findings.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/quantity/number.hpp"
 
 namespace tamlo::model {
 namespace {
@@ -229,6 +230,8 @@ std::string joined(const std::vector<Problem>& problems) {
 }
 
 }  // namespace
+
+std::string Findings::shown(double number) { return quantity::format_number(number); }
 
 std::vector<Problem> validate(const Board& board) {
   Findings f;
