@@ -24,7 +24,8 @@ Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_
   high_ = effects(span_.high);
   const double places[] = {at_zero_, span_.low, span_.high};
   for (int i = 0; i < 3; ++i) {
-    bias_[i] = chain::bias(with_integers_at(chain, places[i], 0.0), places[i]);
+    const auto here = with_integers_at(chain, places[i], 0.0);
+    bias_[i] = chain::bias(here ? *here : chain, places[i]);
     if (!chain.adjusted_with) continue;
     const auto& meter = *chain.adjusted_with;
     // Above its ranges it is as wrong as the highest one would be there.

@@ -39,18 +39,15 @@ double combined_variance(const Chain& chain, const std::vector<double>& contribu
   return std::max(0.0, sum);
 }
 
-Chain with_integers_at(const Chain& chain, double x, double reach) {
-  auto result = chain;
+std::optional<Chain> with_integers_at(const Chain& chain, double x, double reach) {
   const auto& integer = chain.channel.scaling.integer;
-  if (!integer) return result;
+  if (!integer) return {};
   const double here = chain::code(chain, x, chain.nominal);
-  const auto found = [&](double code) {
-    return chain::reported(chain.report, chain::convert(chain, code).code);
-  };
   const double either = std::max(64.0, reach);
-  const auto local = chain::arithmetic_error(*integer, found(here - either), found(here + either));
-  // Mostly it is the same everywhere.
-  if (std::abs(local.mean - chain.arithmetic.mean) < 0.1 * chain.arithmetic.largest) return result;
+  const auto local = chain::arithmetic_error(*integer, chain::register_value(chain, here - either),
+                                             chain::register_value(chain, here + either));
+  if (std::abs(local.mean - chain.arithmetic.mean) < 0.1 * chain.arithmetic.largest) return {};
+  auto result = chain;
   result.arithmetic = local;
   for (auto& source : result.sources) {
     if (source.parameter != chain.rounding || source.name != "firmware rounding") continue;
@@ -179,11 +176,10 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
   };
   Corners corners(chain, x);
   auto point = closed_form(chain, corners);
-  if (chain.channel.scaling.integer) {
-    // What the integers do is that of the place.
-    const auto here = with_integers_at(chain, x, 2.0 * point.combined / point.code_width);
-    Corners of_place(here, x);
-    point = closed_form(here, of_place);
+  // What the integers do is that of the place.
+  if (const auto here = with_integers_at(chain, x, 2.0 * point.combined / point.code_width)) {
+    Corners of_place(*here, x);
+    point = closed_form(*here, of_place);
   }
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
   take_trials_if_rough(chain, adjustment, corners, units, request.details, point);

@@ -13,8 +13,6 @@
 namespace tamlo::budget {
 namespace {
 
-double below(double z) { return std::erfc(-z / std::numbers::sqrt2) / 2.0; }
-
 // Probability within ±k of the sum of a sine with that share of the variance and a normal rest.
 double within(double k, double share) {
   constexpr int parts = 64;
@@ -22,7 +20,7 @@ double within(double k, double share) {
   double sum = 0.0;
   for (int i = 0; i < parts; ++i) {
     const double at = of_sine * std::sin(std::numbers::pi * ((i + 0.5) / parts - 0.5));
-    sum += below((k - at) / of_rest) - below((-k - at) / of_rest);
+    sum += math::normal_below((k - at) / of_rest) - math::normal_below((-k - at) / of_rest);
   }
   return sum / parts;
 }

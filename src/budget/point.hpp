@@ -2,6 +2,7 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <vector>
 
 #include "tamlo/budget/budget.hpp"
@@ -26,8 +27,8 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
                        double variance, double coverage);
 
 /// The same chain, its integers' error that of the register values about `x` and not of all: of
-/// those within `reach` codes, 64 at least.
-chain::Chain with_integers_at(const chain::Chain& chain, double x, double reach);
+/// those within `reach` codes, 64 at least. Nothing where it is the same, as it mostly is.
+std::optional<chain::Chain> with_integers_at(const chain::Chain& chain, double x, double reach);
 
 /// What an adjustment at the zero, or at both ends of the span, takes away from a figure. Only what
 /// stays as it was on the day of the adjustment can be taken away; the meter that adjusts comes in

@@ -105,14 +105,16 @@ WorstCase Corners::find(bool search) {
 }
 
 WorstCase Corners::of_codes(double shift) const {
+  const auto& tare = chain_.channel.scaling.tare;
+  const double corrected_here = chain::correction_in_codes(chain_, x_);
+  const double corrected_tare = tare ? chain::correction_in_codes(chain_, *tare) : 0.0;
   const auto at_codes = [&](double x, const Signs& signs, bool of_tare, double by) {
     auto p = parameters(signs, of_tare);
     p[chain_.conversion.quantisation] = chain_.nominal[chain_.conversion.quantisation];
-    const double code = chain::code(chain_, x, p) + chain::correction_in_codes(chain_, x) + by;
-    return chain::reading(chain_, static_cast<double>(chain::reported(
-                                      chain_.report, chain::convert(chain_, code).code)));
+    const double code =
+        chain::code(chain_, x, p) + (of_tare ? corrected_tare : corrected_here) + by;
+    return chain::reading(chain_, static_cast<double>(chain::register_value(chain_, code)));
   };
-  const auto& tare = chain_.channel.scaling.tare;
   WorstCase result{.low = std::numeric_limits<double>::infinity(),
                    .high = -std::numeric_limits<double>::infinity()};
   for (const auto* signs : {&lowest_, &highest_}) {

@@ -64,6 +64,10 @@ Conversion convert(const Chain& chain, double unlimited) {
   return {.code = static_cast<std::int64_t>(held), .clipped = held != nearest};
 }
 
+std::int64_t register_value(const Chain& chain, double unlimited) {
+  return reported(chain.report, convert(chain, unlimited).code);
+}
+
 CountLine count_line(const Chain& chain) {
   const auto& report = chain.report;
   const auto range = input_range(chain);

@@ -8,23 +8,23 @@
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/roughness.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
 namespace {
 
-double below(double z) { return std::erfc(-z / std::numbers::sqrt2) / 2.0; }
-
 // The middles of 32 equally likely parts of a standard normal law.
-const std::array<double, 32> equally_likely = [] {
-  std::array<double, 32> result{};
-  for (std::size_t i = 0; i < result.size(); ++i) {
-    result[i] = math::normal_quantile((static_cast<double>(i) + 0.5) / 32.0);
-  }
-  return result;
-}();
+const std::array<double, 32>& equally_likely() {
+  static const auto all = [] {
+    std::array<double, 32> result{};
+    for (std::size_t i = 0; i < result.size(); ++i) {
+      result[i] = math::normal_quantile((static_cast<double>(i) + 0.5) / 32.0);
+    }
+    return result;
+  }();
+  return all;
+}
 
 }  // namespace
 
@@ -45,7 +45,7 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
   const double base = value(low);  // so that the squares lose nothing
   for (auto code = low; code <= high; ++code) {
     const double up_to =
-        code == high ? 1.0 : below((static_cast<double>(code) + 0.5 - held) / sigma);
+        code == high ? 1.0 : math::normal_below((static_cast<double>(code) + 0.5 - held) / sigma);
     const double off = value(code) - base;
     result.mean += (up_to - before) * off;
     squares += (up_to - before) * off * off;
@@ -180,8 +180,8 @@ double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
   const double z = noise.normal();
   if (single_) {
     const double wave = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
-    const auto converted = convert(chain_, unquantised + wave + noise_ * z);
-    return reading(chain_, static_cast<double>(reported(chain_.report, converted.code)));
+    return reading(chain_,
+                   static_cast<double>(register_value(chain_, unquantised + wave + noise_ * z)));
   }
   const auto of = behind_filter(unquantised);
   return reading(chain_, in_grains(of.mean + std::sqrt(of.variance) * z));
@@ -191,8 +191,8 @@ double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& n
   DigitalState state(chain_.digital);
   for (int readings = 0; readings < chain_.filled_after;) {
     const double hum = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
-    const auto converted = convert(chain_, unquantised + hum + each_noise_ * noise.normal());
-    if (state.push(static_cast<double>(reported(chain_.report, converted.code)))) ++readings;
+    const auto found = register_value(chain_, unquantised + hum + each_noise_ * noise.normal());
+    if (state.push(static_cast<double>(found))) ++readings;
   }
   return state.value();
 }
@@ -204,18 +204,19 @@ double DiscreteReading::in_grains(double value) const {
 double DiscreteReading::expected(Parameters p) const {
   const double unquantised = code_of(p);
   const auto& scaling = chain_.channel.scaling;
-  const auto of = behind_filter(unquantised);
-  if (!whole_means(chain_) && !scaling.decimals) return reading(chain_, of.mean);
+  const bool steps = whole_means(chain_) || scaling.decimals;
   double sum = 0.0;
-  if (single_) {
+  if (steps && single_) {
     for (const auto& [value, probability] : outcomes(unquantised)) {
       sum += probability * reading(chain_, value);
     }
     return sum;
   }
+  const auto of = behind_filter(unquantised);
+  if (!steps) return reading(chain_, of.mean);
   const double sigma = std::sqrt(of.variance);
-  for (const double z : equally_likely) sum += reading(chain_, in_grains(of.mean + sigma * z));
-  return sum / static_cast<double>(equally_likely.size());
+  for (const double z : equally_likely()) sum += reading(chain_, in_grains(of.mean + sigma * z));
+  return sum / static_cast<double>(equally_likely().size());
 }
 
 ReportedMoments DiscreteReading::behind_filter(double unquantised) const {
@@ -227,71 +228,6 @@ ReportedMoments DiscreteReading::behind_filter(double unquantised) const {
   const double whole = noise_ * noise_ + sine_ * sine_ / 2.0 + 1.0 / 12.0;
   of.variance *= (left_ * left_ + 1.0 / 12.0 / chain_.averaged) / whole;
   return of;
-}
-
-std::string_view name(Roughness roughness) {
-  switch (roughness) {
-    case Roughness::none:
-      return "none";
-    case Roughness::code_end:
-      return "an end of the codes is within reach";
-    case Roughness::clamp:
-      return "a clamp of the firmware is within reach";
-    case Roughness::overflow:
-      return "the firmware's integers overflow";
-    case Roughness::steps:
-      return "the firmware's steps are as coarse as the uncertainty, or its rounding changes sides";
-  }
-  return "";
-}
-
-Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
-  const double here = code(chain, x, chain.nominal) + correction_in_codes(chain, x);
-  const auto first = static_cast<double>(first_code(chain));
-  const auto last = static_cast<double>(last_code(chain));
-  const double low = here - reach, high = here + reach;
-  auto result = low < first - 0.5 || high > last + 0.5 ? Roughness::code_end : Roughness::none;
-  const auto& report = chain.report;
-  const bool counts = report.reporting.kind == model::Reporting::Kind::counts;
-  const auto& integer = chain.channel.scaling.integer;
-  const auto& decimals = chain.channel.scaling.decimals;
-  if (decimals && result == Roughness::none &&
-      chain.channel.span.unit.scale() * std::pow(10.0, -*decimals) > coarse) {
-    result = Roughness::steps;
-  }
-  if (!counts && !integer) return result;
-  const auto from = reported(report, convert(chain, low).code);
-  const auto to = reported(report, convert(chain, high).code);
-  if (counts && (from <= report.reporting.least || to >= report.reporting.most)) {
-    result = Roughness::code_end;
-  }
-  if (!integer) return result;
-  // The worst of the register values in reach; of very many every so-many-th.
-  const auto middle = reported(report, convert(chain, here).code);
-  const auto stride = std::max<std::int64_t>(1, (to - from) / 4096);
-  double before = 0.0;
-  struct Side {
-    double sum = 0.0;
-    int count = 0;
-    double mean() const { return count > 0 ? sum / count : 0.0; }
-  } below_here{}, above_here{};  // of what the integers are off
-  for (auto value = from; value <= to; value += stride) {
-    const auto computed = evaluate(*integer, value);
-    if (computed.overflow) return Roughness::overflow;
-    const double shown = static_cast<double>(computed.value) * integer->count;
-    const bool step = value > from && std::abs(shown - before) > coarse;
-    if (step && result == Roughness::none) result = Roughness::steps;
-    if (computed.clamped) result = Roughness::clamp;
-    before = shown;
-    auto& side = value < middle ? below_here : above_here;
-    side.sum += shown - exact(*integer, static_cast<double>(value)) * integer->count;
-    ++side.count;
-  }
-  // A division that truncates toward zero pulls both sides of it together.
-  const bool changes = std::min(below_here.count, above_here.count) >= 8 &&
-                       std::abs(below_here.mean() - above_here.mean()) > 0.1 * coarse;
-  if (changes && result == Roughness::none) result = Roughness::steps;
-  return result;
 }
 
 }  // namespace tamlo::chain

@@ -2,16 +2,13 @@
 // What noise makes of a steady input, value by value.
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/discrete.hpp"
+#include "tamlo/math/coverage.hpp"
 
 namespace tamlo::chain {
 namespace {
-
-// Quicker than math::normal_below, and as good here.
-double normal_part(double z) { return std::erfc(-z / std::numbers::sqrt2) / 2.0; }
 
 // Probabilities of whole numbers from `first` on.
 struct Whole {
@@ -54,7 +51,7 @@ std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
     double before = 0.0;
     for (double k = std::floor((of.mean - 9.0 * sigma) / grain);
          k <= std::ceil((of.mean + 9.0 * sigma) / grain); k += 1.0) {
-      const double up_to = normal_part(((k + 0.5) * grain - of.mean) / sigma);
+      const double up_to = math::normal_below(((k + 0.5) * grain - of.mean) / sigma);
       result.push_back({.value = k * grain, .probability = up_to - before});
       before = up_to;
     }
@@ -73,10 +70,10 @@ std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
       // By the smaller tail, so that rare codes keep their digits.
       const double edge = (static_cast<double>(code) + 0.5 - at) / noise_;
       const double lower = (static_cast<double>(code) - 0.5 - at) / noise_;
-      const double part = code == to     ? (code == from ? 1.0 : normal_part(-lower))
-                          : code == from ? normal_part(edge)
-                          : lower > 0.0  ? normal_part(-lower) - normal_part(-edge)
-                                         : normal_part(edge) - normal_part(lower);
+      const double part = code == to     ? (code == from ? 1.0 : math::normal_below(-lower))
+                          : code == from ? math::normal_below(edge)
+                          : lower > 0.0  ? math::normal_below(-lower) - math::normal_below(-edge)
+                                         : math::normal_below(edge) - math::normal_below(lower);
       const auto value = reported(chain_.report, code) / step;
       if (one.of.empty()) one.first = value;
       if (value < one.first) {

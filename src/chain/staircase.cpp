@@ -17,8 +17,7 @@ struct Plateau {
 };
 
 Plateau plateau_at(const Chain& chain, double x) {
-  const auto converted = convert(chain, code(chain, x, chain.nominal));
-  const auto here = reported(chain.report, converted.code);
+  const auto here = register_value(chain, code(chain, x, chain.nominal));
   const double shown = reading(chain, static_cast<double>(here));
   // The last value that way which reads the same, by steps that double and then halve.
   const auto same_until = [&](std::int64_t sign, std::int64_t end) {

@@ -19,13 +19,14 @@ class Switch {
         reading_(chain, at),
         rising_(code(chain, chain.channel.span.high, chain.nominal) >=
                 code(chain, chain.channel.span.low, chain.nominal)),
-        on_(reported_at(at)) {}
+        on_(reported_at(at)),
+        on_edge_(edge(on_)) {}
 
   double reported_at(double x) const {
-    const auto converted = convert(chain_, code(chain_, x, chain_.nominal));
-    return static_cast<double>(reported(chain_.report, converted.code));
+    return static_cast<double>(register_value(chain_, code(chain_, x, chain_.nominal)));
   }
   double on() const { return on_; }
+  double on_edge() const { return on_edge_; }
 
   /// The unquantised code at which one reading in two has reached `value`.
   double edge(double value) const {
@@ -43,7 +44,7 @@ class Switch {
   /// Pairs of false trips a reading, at the worst place between the edges: the inverse of the
   /// readings that it takes on average to go on and off again.
   double trips(double off) const {
-    const double middle = (edge(on_) + edge(off)) / 2.0;
+    const double middle = (on_edge_ + edge(off)) / 2.0;
     constexpr int places = 16;
     double worst = 0.0;
     for (int i = -places; i <= places; ++i) {
@@ -60,7 +61,7 @@ class Switch {
   const Chain& chain_;
   DiscreteReading reading_;
   bool rising_;
-  double on_;
+  double on_, on_edge_;
 
   double probability(double unquantised, const std::function<bool(double)>& holds) const {
     double sum = 0.0;
@@ -102,7 +103,7 @@ std::optional<ThresholdFigures> threshold(const Chain& chain) {
                           .off_code = compares.reported_at(of->at - of->hysteresis),
                           .noise = reading_noise(chain, of->at),
                           .reading_rate = output_rate(chain.digital)};
-  result.on = quantity_at(chain, compares.edge(result.on_code));
+  result.on = quantity_at(chain, compares.on_edge());
   result.off = quantity_at(chain, compares.edge(result.off_code));
   if (result.reading_rate > 0.0) {
     result.false_trips = result.reading_rate * compares.trips(result.off_code);

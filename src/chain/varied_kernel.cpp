@@ -66,8 +66,7 @@ void back_through(const Law& law, double* __restrict value, std::size_t n,
 template <>
 void back_through(const AddedLaw& law, double* __restrict value, std::size_t n,
                   const double* parameters) {
-  double sum = 0.0;
-  for (const auto term : law.terms) sum += parameters[term];
+  const double sum = sum_of_terms(law, parameters, 0.0);
   if (sum == 0.0) return;
   for (std::size_t i = 0; i < n; ++i) value[i] -= sum;
 }

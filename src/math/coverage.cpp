@@ -6,6 +6,7 @@
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <limits>
+#include <numbers>
 
 #include "tamlo/error.hpp"
 
@@ -49,7 +50,7 @@ DeviationInterval deviation_interval(double deviation, double dof, double covera
 
 double normal_below(double z) {
   require(!std::isnan(z), "a normal deviate is a number");
-  return boost::math::cdf(boost::math::normal(), z);
+  return std::erfc(-z / std::numbers::sqrt2) / 2.0;
 }
 
 double normal_quantile(double probability) {

@@ -157,8 +157,7 @@ void overflows(std::vector<Signature>& found, const Scene& scene) {
       for (std::size_t i = 0; i < evidence.rows(); ++i) {
         const double code = chain::code(scene.chain, evidence.at[i], scene.chain.nominal);
         const auto by = [&](double of) {
-          const auto reported = static_cast<double>(
-              chain::reported(scene.chain.report, chain::convert(scene.chain, of).code));
+          const auto reported = static_cast<double>(chain::register_value(scene.chain, of));
           return chain::reading(firmware, reported) - chain::reading(scene.chain, reported);
         };
         // Where it wraps or not by the next code, the row says little.

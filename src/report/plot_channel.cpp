@@ -97,8 +97,7 @@ void plot_staircase(const chain::Chain& one, const chain::Chain& other, double s
     data += fmt::format("{:.12g} {:.12g}", (x - from) / std::abs(slope),
                         quantity::in_unit(x, span.unit));
     for (const auto* chain : {&one, &other}) {
-      const auto converted = chain::convert(*chain, chain::code(*chain, x, chain->nominal));
-      const auto found = chain::reported(chain->report, converted.code);
+      const auto found = chain::register_value(*chain, chain::code(*chain, x, chain->nominal));
       data += fmt::format(
           " {:.12g}",
           quantity::in_unit(chain::reading(*chain, static_cast<double>(found)), span.unit));

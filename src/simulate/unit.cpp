@@ -90,8 +90,7 @@ double register_value(const chain::Chain& chain, const Unit& unit, double x, mat
   for (int readings = 0; readings < chain.filled_after; time += period) {
     if (period == 0.0) phases = phases_of(chain, noise);
     const auto p = moved(chain, unit, phases, time, noise);
-    const auto converted = chain::convert(chain, chain::code(chain, x, p));
-    const auto found = static_cast<double>(chain::reported(chain.report, converted.code));
+    const auto found = static_cast<double>(chain::register_value(chain, chain::code(chain, x, p)));
     if (!primed) state.prime(found);
     primed = true;
     if (state.push(found)) ++readings;

@@ -106,6 +106,8 @@ struct Conversion {
   bool clipped{};  ///< the input lies outside the codes
 };
 Conversion convert(const Chain& chain, double unlimited);
+/// What the firmware finds for it, in the converter's format.
+std::int64_t register_value(const Chain& chain, double unlimited);
 
 /// True where the firmware makes a whole number of an average, so that averaging gives no values
 /// between the codes.

@@ -94,17 +94,19 @@ inline double inverse_of(const SamplingLaw&, double out, const P&) {
   return out;
 }
 
+/// The terms together, on top of `from`.
+template <class P>
+inline double sum_of_terms(const AddedLaw& law, const P& p, double from) {
+  for (const auto term : law.terms) from += p[term];
+  return from;
+}
 template <class P>
 inline Signal forward_of(const AddedLaw& law, const Signal& in, const P& p) {
-  double sum = law.unknown;
-  for (const auto term : law.terms) sum += p[term];
-  return {.value = in.value + sum, .resistance = in.resistance};
+  return {.value = in.value + sum_of_terms(law, p, law.unknown), .resistance = in.resistance};
 }
 template <class P>
 inline double inverse_of(const AddedLaw& law, double out, const P& p) {
-  double sum = 0.0;
-  for (const auto term : law.terms) sum += p[term];
-  return out - sum;
+  return out - sum_of_terms(law, p, 0.0);
 }
 
 }  // namespace tamlo::chain

@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/roughness.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/discrete.hpp"
+
+namespace tamlo::chain {
+
+std::string_view name(Roughness roughness) {
+  switch (roughness) {
+    case Roughness::none:
+      return "none";
+    case Roughness::code_end:
+      return "an end of the codes is within reach";
+    case Roughness::clamp:
+      return "a clamp of the firmware is within reach";
+    case Roughness::overflow:
+      return "the firmware's integers overflow";
+    case Roughness::steps:
+      return "the firmware's steps are as coarse as the uncertainty, or its rounding changes sides";
+  }
+  return "";
+}
+
+Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
+  const double here = code(chain, x, chain.nominal) + correction_in_codes(chain, x);
+  const auto first = static_cast<double>(first_code(chain));
+  const auto last = static_cast<double>(last_code(chain));
+  const double low = here - reach, high = here + reach;
+  auto result = low < first - 0.5 || high > last + 0.5 ? Roughness::code_end : Roughness::none;
+  const auto& report = chain.report;
+  const bool counts = report.reporting.kind == model::Reporting::Kind::counts;
+  const auto& integer = chain.channel.scaling.integer;
+  const auto& decimals = chain.channel.scaling.decimals;
+  if (decimals && result == Roughness::none &&
+      chain.channel.span.unit.scale() * std::pow(10.0, -*decimals) > coarse) {
+    result = Roughness::steps;
+  }
+  if (!counts && !integer) return result;
+  const auto from = register_value(chain, low);
+  const auto to = register_value(chain, high);
+  if (counts && (from <= report.reporting.least || to >= report.reporting.most)) {
+    result = Roughness::code_end;
+  }
+  if (!integer) return result;
+  // The worst of the register values in reach; of very many every so-many-th.
+  const auto middle = register_value(chain, here);
+  const auto stride = std::max<std::int64_t>(1, (to - from) / 4096);
+  double before = 0.0;
+  struct Side {
+    double sum = 0.0;
+    int count = 0;
+    double mean() const { return count > 0 ? sum / count : 0.0; }
+  } below_here{}, above_here{};  // of what the integers are off
+  for (auto value = from; value <= to; value += stride) {
+    const auto computed = evaluate(*integer, value);
+    if (computed.overflow) return Roughness::overflow;
+    const double shown = static_cast<double>(computed.value) * integer->count;
+    const bool step = value > from && std::abs(shown - before) > coarse;
+    if (step && result == Roughness::none) result = Roughness::steps;
+    if (computed.clamped) result = Roughness::clamp;
+    before = shown;
+    auto& side = value < middle ? below_here : above_here;
+    side.sum += shown - exact(*integer, static_cast<double>(value)) * integer->count;
+    ++side.count;
+  }
+  // A division that truncates toward zero pulls both sides of it together.
+  const bool changes = std::min(below_here.count, above_here.count) >= 8 &&
+                       std::abs(below_here.mean() - above_here.mean()) > 0.1 * coarse;
+  if (changes && result == Roughness::none) result = Roughness::steps;
+  return result;
+}
+
+}  // namespace tamlo::chain
