@@ -10,7 +10,6 @@
 #include "job.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/meter/calibrate.hpp"
 #include "tamlo/report/plot.hpp"
 
 namespace {
@@ -39,17 +38,11 @@ int main(int argc, char** argv) {
   try {
     const auto line = tool::read_command_line(argc, argv);
     return line.exit ? *line.exit : run(line.arguments);
-  } catch (const io::BadInput& error) {
-    return complain(tool::bad_input, error.what());
-  } catch (const meter::CompareError& error) {
-    return complain(tool::bad_input, error.what());
-  } catch (const meter::CalibrationError& error) {
-    return complain(tool::bad_input, error.what());
   } catch (const io::EnvironmentError& error) {
     return complain(tool::environment, error.what());
   } catch (const report::PlotError& error) {
     return complain(tool::environment, error.what());
-  } catch (const Error& error) {  // data that cannot be judged so
+  } catch (const Error& error) {  // what the user wrote, or data that cannot be judged so
     return complain(tool::bad_input, error.what());
   } catch (const std::exception& error) {
     return complain(tool::environment, error.what());

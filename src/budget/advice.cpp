@@ -93,18 +93,19 @@ class Levers {
   }
 
   void adjustments() {
+    // The place that is worst after the adjustment, of a grid over the span.
+    Request request{.at = {}, .coverage = coverage_, .search = false, .rough_units = rough_units};
+    const auto& span = before_.channel.span;
+    for (int i = 0; i <= 32; ++i)
+      request.at.push_back(std::min(span.high, span.low + span.width() * i / 32.0));
+    const auto budget = evaluate(before_, request);
     for (const auto& [change, figure] :
          {std::pair{"a zero adjustment", &Adjusted::zero},
           std::pair{"a two-point adjustment", &Adjusted::two_point}}) {
-      // The place that is worst after the adjustment, of a grid over the span.
-      Request request{.at = {}, .coverage = coverage_, .search = false, .rough_units = rough_units};
-      const auto& span = before_.channel.span;
-      for (int i = 0; i <= 32; ++i)
-        request.at.push_back(std::min(span.high, span.low + span.width() * i / 32.0));
       Lever lever{.change = change, .latency = latency_, .latency_before = latency_};
       double most = -1.0;
       lever.suffices = true;
-      for (const auto& point : evaluate(before_, request).points) {
+      for (const auto& point : budget.points) {
         const double left = std::abs(point.adjusted_bias.*figure) + point.adjusted.*figure;
         const double part = point.limit ? left / *point.limit : left;
         lever.suffices = lever.suffices && (!point.limit || left <= *point.limit);

@@ -46,7 +46,7 @@ void examine_average(const Examination& e) {
            fmt::format("the noise is {:.2g} of a step: averaging takes {:.2g} steps to {:.2g}",
                        noise, one, all),
            "a quiet input gives the same code every time, and its mean is that code",
-           {{"add noise of half a step before the converter, or spare the averaging", {}}});
+           {{"add noise of half a step before the converter, or leave the averaging out", {}}});
 }
 
 void examine_noise_free(const Examination& e) {

@@ -87,31 +87,25 @@ void check_whole(const model::Board& board,
     std::vector<model::DigitalStage> stages{model::BlockAverage{channel.average}};
     stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
     auto fields = channels[i].second;
-    const auto* load = model::find(board.meters, channel.loaded_by);
-    if (!channel.loaded_by.empty() && (load == nullptr || !load->input_resistance)) {
-      std::vector<std::string> known;
+    // The name of a meter of that kind, where there is one.
+    const auto names = [&](const char* key, const std::string& name, const char* kind,
+                           bool (*suits)(const model::Meter&)) {
+      std::vector<std::string> suitable;
       for (const auto& meter : board.meters) {
-        if (meter.input_resistance) known.push_back(meter.name);
+        if (suits(meter)) suitable.push_back(meter.name);
       }
-      fields.report("loaded_by", fmt::format("\"{}\"", channel.loaded_by),
-                    known.empty()
-                        ? "a [meter.NAME] section with an input_resistance"
-                        : "a meter with an input_resistance: " + one_of(channel.loaded_by, known));
-      continue;
-    }
-    const auto* adjusting = model::find(board.meters, channel.adjusted_with);
-    if (!channel.adjusted_with.empty() &&
-        (adjusting == nullptr || adjusting->touches != model::Touches::quantity)) {
-      std::vector<std::string> known;
-      for (const auto& meter : board.meters) {
-        if (meter.touches == model::Touches::quantity) known.push_back(meter.name);
-      }
-      fields.report("adjusted_with", fmt::format("\"{}\"", channel.adjusted_with),
-                    known.empty()
-                        ? "a [meter.NAME] section of a meter of the quantity"
-                        : "a meter of the quantity: " + one_of(channel.adjusted_with, known));
-      continue;
-    }
+      if (name.empty() || std::ranges::find(suitable, name) != suitable.end()) return true;
+      fields.report(key, fmt::format("\"{}\"", name),
+                    suitable.empty() ? fmt::format("a [meter.NAME] section {}", kind)
+                                     : fmt::format("a meter {}: {}", kind, one_of(name, suitable)));
+      return false;
+    };
+    const bool known =
+        names("loaded_by", channel.loaded_by, "with an input_resistance",
+              [](const model::Meter& of) { return of.input_resistance.has_value(); }) &&
+        names("adjusted_with", channel.adjusted_with, "of the quantity",
+              [](const model::Meter& of) { return of.touches == model::Touches::quantity; });
+    if (!known) continue;
     try {
       chain::prepare(stages, chain::timing(board, *converter, channel).rate);
       if (fields.sound()) chain::build(board, channel.name);
