@@ -23,7 +23,7 @@ if(TAMLO_SANITIZE)
 endif()
 
 # For what puts words together and is never waited for: less of the optimiser. It changes no figure.
-set(TAMLO_LIGHT $<$<CONFIG:Release>:-O1>)
+set(TAMLO_LIGHT $<$<CONFIG:Release>:-Og>)
 
 # tamlo_rooms(<target> <sources>...): where CMAKE_UNITY_BUILD is on, the sources of a folder are compiled as one.
 # What they include is then read once, and what many of them make, such as copies of a board, is made once.
@@ -46,20 +46,31 @@ function(tamlo_precompile target)
   endif()
 endfunction()
 
-# tamlo_library(<name> <sources>...): the static library tamlo_<name>, alias tamlo::<name>.
+# tamlo_library(<name> <sources>... [LIGHT <sources>...]): the static library tamlo_<name>, alias tamlo::<name>.
 function(tamlo_library name)
-  add_library(tamlo_${name} STATIC ${ARGN})
+  cmake_parse_arguments(PARSE_ARGV 1 arg "" "" LIGHT)
+  add_library(tamlo_${name} STATIC ${arg_UNPARSED_ARGUMENTS})
   add_library(tamlo::${name} ALIAS tamlo_${name})
   set_target_properties(tamlo_${name} PROPERTIES EXPORT_NAME ${name})
-  target_compile_features(tamlo_${name} PUBLIC cxx_std_20)
-  target_link_libraries(tamlo_${name} PRIVATE $<BUILD_INTERFACE:tamlo_settings>)
-  tamlo_rooms(tamlo_${name} ${ARGN})
-  tamlo_precompile(tamlo_${name} <fmt/format.h> <algorithm> <cmath> <functional> <optional> <string>
-    <variant> <vector>)
-  target_include_directories(tamlo_${name} PUBLIC
-    $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
-    $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/generated>
-    $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  tamlo_sources(tamlo_${name} ${arg_UNPARSED_ARGUMENTS})
+  set(includes $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include> $<BUILD_INTERFACE:${PROJECT_BINARY_DIR}/generated>)
+  target_include_directories(tamlo_${name} PUBLIC ${includes} $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>)
+  if(arg_LIGHT)
+    add_library(tamlo_${name}_light OBJECT ${arg_LIGHT})
+    tamlo_sources(tamlo_${name}_light ${arg_LIGHT})
+    set_target_properties(tamlo_${name}_light PROPERTIES UNITY_BUILD_MODE BATCH UNITY_BUILD_BATCH_SIZE 0)
+    target_link_libraries(tamlo_${name}_light PRIVATE $<TARGET_PROPERTY:tamlo_${name},LINK_LIBRARIES>)
+    target_include_directories(tamlo_${name}_light PRIVATE ${includes})
+    target_compile_options(tamlo_${name}_light PRIVATE ${TAMLO_LIGHT})
+    target_sources(tamlo_${name} PRIVATE $<TARGET_OBJECTS:tamlo_${name}_light>)
+  endif()
+endfunction()
+
+function(tamlo_sources target)
+  target_compile_features(${target} PUBLIC cxx_std_20)
+  target_link_libraries(${target} PRIVATE $<BUILD_INTERFACE:tamlo_settings>)
+  tamlo_rooms(${target} ${ARGN})
+  tamlo_precompile(${target} <fmt/format.h> <algorithm> <cmath> <functional> <optional> <string> <variant> <vector>)
 endfunction()
 
 # tamlo_kernels(<library> <sources>...): loops that are compiled once for each set of instructions, in the

@@ -22,7 +22,7 @@ constexpr Part parts[] = {
 
 bool is_ratio(const Unit& unit) { return unit.dimension.none() && !unit.symbol.empty(); }
 
-std::string quoted(std::string_view text) {
+std::string in_quotes(std::string_view text) {
   return text.empty() ? "nothing" : fmt::format("\"{}\"", text);
 }
 
@@ -77,7 +77,7 @@ class Reader {
     result.low = parse_number(low_text, result.unit, column(low));
     result.high = parse_number(high_text, result.unit, column(high));
     if (!(result.low < result.high)) {
-      throw NotationError(column(high), quoted(high_text),
+      throw NotationError(column(high), in_quotes(high_text),
                           fmt::format("an upper end above {}", low_text));
     }
     return result;
@@ -104,7 +104,7 @@ class Reader {
   }
 
   [[noreturn]] void fail(std::size_t at, std::string allowed) const {
-    throw NotationError(column(at), quoted(text_.substr(at)), std::move(allowed));
+    throw NotationError(column(at), in_quotes(text_.substr(at)), std::move(allowed));
   }
 
   void skip_spaces() {
@@ -177,7 +177,7 @@ class Reader {
   void check_unit(const Unit& unit, std::size_t at) const {
     if (!expected_.unit || unit.dimension == expected_.unit->dimension) return;
     while (at < text_.size() && text_[at] == ' ') ++at;
-    throw NotationError(column(at), unit.symbol.empty() ? "no unit" : quoted(unit.symbol),
+    throw NotationError(column(at), unit.symbol.empty() ? "no unit" : in_quotes(unit.symbol),
                         unit_advice(unit.symbol));
   }
 
@@ -211,7 +211,7 @@ class Reader {
   // A limit cannot be negative, and "±0 %" says nothing wrong.
   double positive(std::string_view number, const Unit& unit, std::size_t start) const {
     const auto size = parse_number(number, unit, column(start));
-    if (size < 0.0) throw NotationError(column(start), quoted(number), "a size of 0 or more");
+    if (size < 0.0) throw NotationError(column(start), in_quotes(number), "a size of 0 or more");
     return size;
   }
 
@@ -229,7 +229,7 @@ class Reader {
     const auto offset_unit = find_unit(unit_text);
     const bool celsius = offset_unit && offset_unit->offset != 0.0;
     throw NotationError(
-        column(at), unit_text.empty() ? "no unit" : quoted(unit_text),
+        column(at), unit_text.empty() ? "no unit" : in_quotes(unit_text),
         celsius ? "a difference of temperatures, which is in K" : limit_advice(unit_text));
   }
 
