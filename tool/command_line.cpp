@@ -2,6 +2,7 @@
 #include "command_line.hpp"
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <iostream>
 #include <set>
 
@@ -25,37 +26,40 @@ void sort_words(const std::vector<std::string>& words, Arguments& a) {
   }
 }
 
-// Options that several commands share, each said once.
+// Options that several commands share, each said once. Only the asked command is given its options:
+// the others would take as long to describe as all else at the start.
 class Commands {
  public:
-  Commands(CLI::App& app, Arguments& a, std::vector<std::string>& words)
-      : app_(app), a_(a), words_(words) {}
+  Commands(CLI::App& app, Arguments& a, std::vector<std::string>& words, std::string asked)
+      : app_(app), a_(a), words_(words), asked_(std::move(asked)) {}
 
   Commands& add(const std::string& name, const std::string& question) {
-    command_ = app_.add_subcommand(name, question);
-    command_->callback([this, name] { a_.command = name; });
+    auto* command = app_.add_subcommand(name, question);
+    command->callback([this, name] { a_.command = name; });
+    command_ = name == asked_ ? command : nullptr;
     return *this;
   }
   Commands& words(const std::string& usage, const std::string& help) {
+    if (command_ == nullptr) return *this;
     command_->add_option(usage, words_, help)->required()->expected(1, 1000);
     return *this;
   }
-  Commands& at(const std::string& help) {
-    command_->add_option("--at", a_.at, help)->expected(1)->take_all();
-    return *this;
-  }
+  Commands& at(const std::string& help) { return option("--at", a_.at, help); }
   Commands& option(const std::string& name, std::vector<std::string>& into,
                    const std::string& help) {
+    if (command_ == nullptr) return *this;
     command_->add_option(name, into, help)->expected(1)->take_all();
     return *this;
   }
   Commands& option(const std::string& name, std::string& into, const std::string& help) {
+    if (command_ == nullptr) return *this;
     command_->add_option(name, into, help);
     return *this;
   }
   template <class Into>
   Commands& choice(const std::string& name, Into& into, const std::set<std::string>& of,
                    const std::string& help) {
+    if (command_ == nullptr) return *this;
     auto* option = command_->add_option(name, into, help)->check(CLI::IsMember(of));
     if constexpr (!std::is_same_v<Into, std::string>) option->expected(1)->take_all();
     return *this;
@@ -64,16 +68,16 @@ class Commands {
     return option("--coverage", a_.coverage, "coverage probability, 0.95 by default");
   }
   Commands& format() {
-    command_->add_option("--format", a_.format, "text (default), json, csv or markdown")
-        ->check(CLI::IsMember(std::set<std::string>{"text", "json", "csv", "markdown"}));
-    return *this;
+    return choice("--format", a_.format, {"text", "json", "csv", "markdown"},
+                  "text (default), json, csv or markdown");
   }
 
  private:
   CLI::App& app_;
   Arguments& a_;
   std::vector<std::string>& words_;
-  CLI::App* command_ = nullptr;
+  std::string asked_;
+  CLI::App* command_ = nullptr;  // nullptr where it is not the asked one
 };
 
 }  // namespace
@@ -92,7 +96,9 @@ CommandLine read_command_line(int argc, const char* const* argv) {
 
   const std::string board = "the board file; later .toml files override its keys; then ";
   const std::string some = "the channels (all without one)";
-  Commands commands(app, a, words);
+  const auto* const word = std::find_if(
+      argv + 1, argv + argc, [](std::string_view text) { return !text.starts_with('-'); });
+  Commands commands(app, a, words, word < argv + argc ? *word : "");
   commands.add("demo", "walk the whole job on the shipped board and readings");
   commands.add("check", "is this description sound, and what would hurt?")
       .words("BOARD", board + some)
