@@ -1,28 +1,55 @@
 // SPDX-License-Identifier: Apache-2.0
-// The coverage factor where a sine that gets in is most of it (JCGM 100, G.6.5): it is at its ends
-// most of the time, and a normal law would be two fifths too wide. Of a uniform source it is a
-// fifth at most, and keeps what is not uniform about steps inside.
+// The coverage factor where one bounded source is most of the uncertainty (JCGM 100, G.2.2 and
+// G.6.5): a sine that gets in is at its ends most of the time, a uniform source has no ends beyond
+// its limits. A normal law would be two fifths too wide for the one, a fifth for the other.
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <numbers>
 
 #include "point.hpp"
+#include "tamlo/chain/discrete.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::budget {
 namespace {
 
-// Probability within ±k of the sum of a sine with that share of the variance and a normal rest.
-double within(double k, double share) {
+double squared(double x) { return x * x; }
+
+// Of the sum of a source with that share of the variance and a normal rest: below `x`.
+double below_with_sine(double x, double share) {
   constexpr int parts = 64;
-  const double of_sine = std::sqrt(2.0 * share), of_rest = std::sqrt(std::max(1e-9, 1.0 - share));
+  const double of_sine = std::sqrt(2.0 * share), rest = std::sqrt(std::max(1e-9, 1.0 - share));
   double sum = 0.0;
   for (int i = 0; i < parts; ++i) {
     const double at = of_sine * std::sin(std::numbers::pi * ((i + 0.5) / parts - 0.5));
-    sum += math::normal_below((k - at) / of_rest) - math::normal_below((-k - at) / of_rest);
+    sum += math::normal_below((x - at) / rest);
   }
   return sum / parts;
+}
+
+double below_with_uniform(double x, double share) {
+  const double half = std::sqrt(3.0 * share), rest = std::sqrt(std::max(1e-9, 1.0 - share));
+  // The integral of the normal law's probability below z.
+  const auto integral = [](double z) {
+    return z * math::normal_below(z) +
+           std::exp(-squared(z) / 2.0) / std::sqrt(2.0 * std::numbers::pi);
+  };
+  return rest / (2.0 * half) * (integral((x + half) / rest) - integral((x - half) / rest));
+}
+
+// The k within which the sum lies with the probability asked.
+double factor(double (*below)(double, double), double share, double coverage, double normal) {
+  double low = 0.0, high = 4.0 * normal;
+  for (int i = 0; i < 40; ++i) {
+    const double middle = (low + high) / 2.0;
+    (2.0 * below(middle, share) - 1.0 < coverage ? low : high) = middle;
+  }
+  return (low + high) / 2.0;
+}
+
+bool is_step(const chain::Source& source) {
+  return source.kind != chain::Kind::noise && source.kind != chain::Kind::interference;
 }
 
 }  // namespace
@@ -30,22 +57,27 @@ double within(double k, double share) {
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
                        double variance, double coverage) {
   const double normal = math::coverage_factor(coverage, std::numeric_limits<double>::infinity());
-  const auto largest =
-      std::ranges::max_element(contributions, {}, [](double c) { return std::abs(c); });
+  const auto largest = std::ranges::max_element(contributions, {}, squared);
   if (largest == contributions.end() || !(variance > 0.0)) return normal;
-  const double share = std::min(1.0, *largest * *largest / variance);
-  const auto source = static_cast<std::size_t>(largest - contributions.begin());
-  if (share <= 0.5 || chain.sources[source].distribution != quantity::Distribution::arcsine) {
-    return normal;
+  const auto dominant = static_cast<std::size_t>(largest - contributions.begin());
+  const auto distribution = chain.sources[dominant].distribution;
+  const double share = std::min(1.0, squared(*largest) / variance);
+  const bool sine = distribution == quantity::Distribution::arcsine && share > 0.5;
+  const bool uniform = distribution == quantity::Distribution::uniform && share > 0.9;
+  // A tare has a source of its own of the same kind.
+  if ((!sine && !uniform) || chain.channel.scaling.tare) return normal;
+  if (sine) return factor(below_with_sine, share, coverage, normal);
+  // Steps are not random at one place: half of each is added as it is.
+  double half_steps = 0.0, rest = variance;
+  for (std::size_t i = 0; i < contributions.size(); ++i) {
+    const auto& source = chain.sources[i];
+    if (i == dominant || !chain::by_codes(chain, source) || !is_step(source)) continue;
+    half_steps += std::sqrt(3.0) * std::abs(contributions[i]);
+    rest -= squared(contributions[i]);
   }
-  // A tare has a sine of its own.
-  if (chain.channel.scaling.tare) return normal;
-  double low = 0.0, high = 4.0 * normal;
-  for (int i = 0; i < 40; ++i) {
-    const double middle = (low + high) / 2.0;
-    (within(middle, share) < coverage ? low : high) = middle;
-  }
-  return (low + high) / 2.0;
+  const double k =
+      factor(below_with_uniform, std::min(1.0, squared(*largest) / rest), coverage, normal);
+  return std::min(normal, (k * std::sqrt(rest) + half_steps) / std::sqrt(variance));
 }
 
 }  // namespace tamlo::budget

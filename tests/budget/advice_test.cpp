@@ -14,15 +14,15 @@ namespace {
 
 using testing::value;
 
-// One source of ±1 % on 2.4 V: U = 1.96 * 24 mV / sqrt 3 = 27.2 mV; with a target of 20 mV it must
-// become 0.736 of its size.
+// One uniform source of ±1 % on 2.4 V: U = 0.95 * 24 mV = 22.8 mV; with a target of 20 mV it must
+// become 0.877 of its size.
 TEST(Advice, HowSmallALeadingSourceMustBecome) {
   auto b = testing::board({.bits = 24, .reference = "2.5 V ±1 %", .span = "0..2.4 V"});
   b.channels.front().target.accuracy = value("±20 mV", "V").limits.front();
   auto advice = advise(b, "x");
   ASSERT_FALSE(advice.shrinks.empty());
   EXPECT_EQ(advice.shrinks.front().source, "ref voltage tolerance");
-  EXPECT_NEAR(*advice.shrinks.front().part, 20.0 / (1.959964 * 24.0 / std::sqrt(3.0)), 1e-3);
+  EXPECT_NEAR(*advice.shrinks.front().part, 20.0 / (0.95 * 24.0), 1e-3);
   // Beside another that alone is too much, not even its absence suffices.
   b.converters.front().inl = value("±15 mV", "V");
   b.channels.front().target.accuracy = value("±10 mV", "V").limits.front();
@@ -48,7 +48,7 @@ TEST(Advice, LeversAreRunOnTheChangedBoard) {
   const auto* ratiometric = find(advice, "the sensor fed from ref, the converter's reference");
   ASSERT_NE(ratiometric, nullptr);
   EXPECT_TRUE(ratiometric->suffices);
-  EXPECT_NEAR(ratiometric->error, 1.96 * 0.1 / std::sqrt(3.0), 0.01);  // the rated output is left
+  EXPECT_NEAR(ratiometric->error, 0.95 * 0.1, 0.001);  // the rated output is left
 
   // A noisy channel: sixteen times the average is a quarter of the noise, and later.
   auto noisy = testing::board({.span = "0..2.4 V"});

@@ -103,7 +103,8 @@ TEST(Budget, ALoneSource) {
   EXPECT_NEAR(c.sensitivity, resistor / c.standard, 1e-15);
   EXPECT_NEAR(c.worst, half(y(0.01), y(-0.01)), 1e-13);
   EXPECT_NEAR(point.combined, std::hypot(resistor, quantisation), 1e-13);
-  EXPECT_NEAR(point.coverage_factor, 2.0000024, 1e-6);
+  // So much of the uniform source, and half a step.
+  EXPECT_NEAR(point.expanded, 0.9545 * std::sqrt(3.0) * resistor + 0.5 * 25.0 / 4096, 1e-6);
   EXPECT_NEAR(point.worst_case.low, y(-0.01) - 20.0 - 0.5 * 25.0 / 4096, 1e-13);
   EXPECT_NEAR(point.worst_case.high, y(0.01) - 20.0 + 0.5 * 25.0 / 4096, 1e-13);
   EXPECT_EQ(by_share(point).front(), source(chain, "divider bottom tolerance"));

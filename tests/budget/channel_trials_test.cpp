@@ -44,15 +44,17 @@ TEST(ChannelTrials, ClosedFormTrialsAndVirtualUnitsAgree) {
 }
 
 // "95 %" holds the truth between 94.5 and 95.5 % of the time in a near-normal channel. Where one
-// uniform source dominates the closed form holds it too often, says so, and the trials do not.
+// uniform source dominates, the closed form adds half a step to what the source alone makes: 19.5
+// codes of the 20.5 that may be.
 TEST(ChannelTrials, CoverageOverAHundredThousandUnits) {
   auto one_source = testing::board({.span = "0..2.4 V"});
   one_source.converters.front().offset = value("±20 LSB", "V");
   struct Case {
     model::Board board;
-    bool valid;
+    double least, most;
   };
-  for (const auto& [board, valid] : {Case{pack_voltage(), true}, Case{one_source, false}}) {
+  for (const auto& [board, least, most] :
+       {Case{pack_voltage(), 0.945, 0.955}, Case{one_source, 0.95, 0.99}}) {
     const auto chain = chain::build(board, "x");
     const double x = 0.8 * chain.channel.span.high;
     const auto budget =
@@ -71,8 +73,8 @@ TEST(ChannelTrials, CoverageOverAHundredThousandUnits) {
     }
     EXPECT_NEAR(trials / static_cast<double>(units), 0.95, 0.005);
     const double closed_part = closed / static_cast<double>(units);
-    EXPECT_TRUE(valid ? std::abs(closed_part - 0.95) < 0.005 : closed_part > 0.99) << closed_part;
-    EXPECT_TRUE(valid || !point.trials->closed_form_valid);
+    EXPECT_GT(closed_part, least);
+    EXPECT_LT(closed_part, most);
   }
 }
 

@@ -77,9 +77,10 @@ TEST(Demo, TheExampleInCodeRuns) {
   EXPECT_EQ(result.status, 0);
   // Standard uncertainties in mV: supply 30 / sqrt 3 = 17.3; offset and INL 2 * 3.22 / sqrt 3
   // = 3.72 each; gain 465/1024 of that, 1.69; quantisation 0.93. Root sum of squares 18.2,
-  // times 1.96.
+  // without quantisation 18.18, of which the supply has 0.907: times 1.738 (of a uniform law and a
+  // normal one, by a sum of its own), and half a step, 1.61.
   EXPECT_EQ(result.output.substr(0, result.output.find('\n')),
-            "at 1.5 V: ±35.7 mV, of which supply voltage tolerance makes 91 %");
+            "at 1.5 V: ±33.2 mV, of which supply voltage tolerance makes 91 %");
   EXPECT_NE(result.output.find("target missed"), std::string::npos);
 }
 
