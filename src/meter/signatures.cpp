@@ -22,9 +22,12 @@ using model::Channel;
 
 constexpr double falls_by = 10.0, explained = 0.01;
 
-// What a board `world` reads that a `firmware` scales.
+// What a board `world` reads that a `firmware` scales. Where the wrong board ends, its codes do.
 double read(const Chain& world, const Chain& firmware, double x, chain::Parameters p) {
-  const double reported = world.report.offset + world.report.gain * chain::code(world, x, p);
+  const double code =
+      std::clamp(chain::code(world, x, p), static_cast<double>(chain::first_code(world)),
+                 static_cast<double>(chain::last_code(world)));
+  const double reported = world.report.offset + world.report.gain * code;
   return chain::exact_reading(firmware, reported);
 }
 

@@ -208,6 +208,31 @@ TEST(Diagnose, KnownFaultsAreNamedAndSoundUnitsAreNot) {
   }
 }
 
+// Described for half of the voltage and built for all of it: the upper rows stand at the last code.
+TEST(Diagnose, AWrongBoardMayEndBeforeItsSpan) {
+  auto board = with_attenuations();
+  channel_of(board).attenuation = "half";
+  auto world = board;
+  channel_of(world).attenuation = "unity";
+  std::get<model::Divider>(channel_of(board).frontend.front()).bottom =
+      value("20 kohm ±0.1 %", "ohm");
+  channel_of(world).frontend = channel_of(board).frontend;
+  for (std::uint64_t n = 0; n < 5; ++n) {
+    const auto built = chain::build(world, "x"), programmed = chain::build(board, "x");
+    const auto unit = simulate::draw(built, 77, n);
+    math::Stream noise(78, n);
+    std::vector<Reading> rows;
+    for (int i = 0; i < 12; ++i) {
+      const double x = 5.0 * i;
+      rows.push_back({.meter = x, .reading = simulate::read(built, programmed, unit, x, noise)});
+    }
+    const auto diagnosis = diagnose(board, "x", board.meters.front(), rows);
+    EXPECT_TRUE(std::ranges::any_of(diagnosis.signatures, [](const Signature& s) {
+      return s.fault.starts_with("wrong attenuation setting");
+    })) << n;
+  }
+}
+
 // Units with one source pushed to three of its limits: it, or a group with it, comes first. And
 // sound units, of which at most 5 % are accused.
 TEST(Diagnose, APushedSourceComesFirst) {
