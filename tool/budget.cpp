@@ -13,6 +13,7 @@
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
+#include "tamlo/io/output_file.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
@@ -54,23 +55,25 @@ quantity::Unit unit_of(const std::string& condition) {
   return quantity::unit(condition == "age" ? "year" : "degC");
 }
 
-void draw(const model::Board& board, const chain::Chain& chain, const budget::Budget& budget,
-          const budget::Request& request, const Arguments& arguments) {
-  const auto& path = arguments.plot;
+std::string picture_of(const model::Board& board, const chain::Chain& chain,
+                       const budget::Budget& budget, const budget::Request& request,
+                       const Arguments& arguments) {
+  const auto image = *report::image_of(arguments.plot);
   const auto& picture = arguments.picture;
   if (picture.empty() || picture == "contributions") {
-    report::plot_contributions(budget, path);
-  } else if (picture == "span") {
-    report::plot_span(budget::over_span(chain, curve_points, request.coverage), path);
-  } else if (picture == "trials") {
+    return report::plot_contributions(budget, image);
+  }
+  if (picture == "span") {
+    return report::plot_span(budget::over_span(chain, curve_points, request.coverage), image);
+  }
+  if (picture == "trials") {
     if (!request.trials) refuse("--picture", "trials", "trials beside --trials auto or a number");
     const auto& point = budget.worst();
     const auto errors = budget::sample(chain, point.at, point.trials->of.count, *request.trials);
-    report::plot_trials(errors, budget, point, path);
-  } else {
-    report::plot_condition(over(picture, board, chain.channel.name, request.coverage), budget,
-                           picture, unit_of(picture), path);
+    return report::plot_trials(errors, budget, point, image);
   }
+  return report::plot_condition(over(picture, board, chain.channel.name, request.coverage), budget,
+                                picture, unit_of(picture), image);
 }
 
 // The board as it is beside the one that --what-if and --set make of it.
@@ -106,12 +109,15 @@ int run_budget(const Arguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto chains = chains_of(board, arguments);
   check_picture("--plot", arguments.plot, chains.size());
+  io::OutputFiles outputs({arguments.plot});
   std::vector<budget::Budget> budgets;
   std::vector<report::Report> reports;
   for (const auto& chain : chains) {
     const auto request = request_of(arguments, chain.channel.span);
     const auto& budget = budgets.emplace_back(budget::evaluate(chain, request));
-    if (!arguments.plot.empty()) draw(board, chain, budget, request, arguments);
+    if (!arguments.plot.empty()) {
+      outputs.write(arguments.plot, picture_of(board, chain, budget, request, arguments));
+    }
     if (wants_json(arguments)) continue;
     reports.push_back(report::of(budget));
     for (const auto& condition : arguments.over) {
@@ -123,6 +129,7 @@ int run_budget(const Arguments& arguments) {
           report::of(budget::advise(board, budget.channel, request.coverage), budget));
     }
   }
+  outputs.finish();
   if (wants_json(arguments)) {
     print(io::to_json(budgets));
   } else {

@@ -11,6 +11,7 @@
 #include "tamlo/io/correction.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
+#include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
@@ -73,6 +74,7 @@ int run_calibrate(const Arguments& arguments) {
            "one: name it with --channel, in a file of one unit");
   }
   check_picture("--plot", arguments.plot, 1);
+  io::OutputFiles outputs({arguments.plot, arguments.write});
   if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
     refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
   }
@@ -96,13 +98,14 @@ int run_calibrate(const Arguments& arguments) {
     }
   }
   if (!arguments.plot.empty()) {
-    if (arguments.picture == "residuals") {
-      report::plot_residuals(calibration, ways.after, arguments.plot);
-    } else {
-      report::plot_before_after(ways.before, ways.after, calibration, arguments.plot);
-    }
+    const auto image = *report::image_of(arguments.plot);
+    outputs.write(arguments.plot,
+                  arguments.picture == "residuals"
+                      ? report::plot_residuals(calibration, ways.after, image)
+                      : report::plot_before_after(ways.before, ways.after, calibration, image));
   }
-  if (!arguments.write.empty()) io::write_file(arguments.write, io::overlay_of(calibration));
+  if (!arguments.write.empty()) outputs.write(arguments.write, io::overlay_of(calibration));
+  outputs.finish();
   if (wants_json(arguments)) {
     print(io::to_json(calibration, all));
   } else {

@@ -6,6 +6,7 @@
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
+#include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
@@ -29,22 +30,25 @@ void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
           const Arguments& arguments) {
   check_picture("--plot", arguments.plot, chains.size());
   check_picture("--staircase", arguments.staircase, chains.size());
+  io::OutputFiles outputs({arguments.plot, arguments.staircase});
   const auto& chain = chains.front();
   if (!arguments.plot.empty()) {
     if (chain.digital.stages.empty()) {
       refuse("--plot", "a channel without average and filter", "one that has a response to draw");
     }
-    report::plot_response(chain, arguments.plot);
+    outputs.write(arguments.plot, report::plot_response(chain, *report::image_of(arguments.plot)));
   }
-  if (arguments.staircase.empty()) return;
+  if (arguments.staircase.empty()) return outputs.finish();
   if (arguments.ramp.empty() || arguments.beside.empty()) {
     refuse("--staircase", "no ramp, or nothing beside",
            fmt::format("--ramp \"1 {}/s\" --beside \"8 bit\"",
                        quantity::difference_unit(chain.channel.span.unit).symbol));
   }
-  report::plot_staircase(chain, with_resolution(board, chain, arguments.beside),
-                         slope_of("--ramp", arguments.ramp, chain.channel.span.unit),
-                         arguments.staircase);
+  outputs.write(arguments.staircase,
+                report::plot_staircase(chain, with_resolution(board, chain, arguments.beside),
+                                       slope_of("--ramp", arguments.ramp, chain.channel.span.unit),
+                                       *report::image_of(arguments.staircase)));
+  outputs.finish();
 }
 
 }  // namespace

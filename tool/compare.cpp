@@ -6,6 +6,7 @@
 #include "bench.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/json.hpp"
+#include "tamlo/io/output_file.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
@@ -69,6 +70,7 @@ int run_compare(const Arguments& arguments) {
   provide_meters(board, channels, arguments);
   const bool units_drawn = arguments.picture == "units";
   check_picture("--plot", arguments.plot, units_drawn ? 1 : channels.size());
+  io::OutputFiles outputs({arguments.plot});
 
   std::vector<io::CompareResult> results;
   for (const auto& of : channels) {
@@ -88,15 +90,15 @@ int run_compare(const Arguments& arguments) {
     if (units_drawn && several.empty()) {
       refuse("--picture", "units", "readings of three units or more, by a column \"unit\"");
     }
-    if (units_drawn) {
-      report::plot_units(several.front().units, several.front().channel, several.front().unit,
-                         arguments.plot);
-    } else if (arguments.picture == "normalised") {
-      report::plot_normalised(results.front().comparison, arguments.plot);
-    } else {
-      report::plot(results.front().comparison, arguments.plot);
-    }
+    const auto image = *report::image_of(arguments.plot);
+    outputs.write(arguments.plot,
+                  units_drawn ? report::plot_units(several.front().units, several.front().channel,
+                                                   several.front().unit, image)
+                  : arguments.picture == "normalised"
+                      ? report::plot_normalised(results.front().comparison, image)
+                      : report::plot(results.front().comparison, image));
   }
+  outputs.finish();
   if (wants_json(arguments)) {
     print(io::to_json(results, several));
   } else {

@@ -92,7 +92,7 @@ double slope_of(const std::string& option, const std::string& text, const quanti
 
 void check_picture(const char* option, const std::string& path, std::size_t channels) {
   if (path.empty()) return;
-  if (!report::can_plot_to(path)) {
+  if (!report::image_of(path)) {
     refuse(option, fmt::format("\"{}\"", path), "a file that ends in .svg or .png");
   }
   if (channels != 1) {

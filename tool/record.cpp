@@ -15,6 +15,7 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/json.hpp"
 #include "tamlo/io/measured.hpp"
+#include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
@@ -122,10 +123,11 @@ record::Feed feed_of(const Arguments& arguments, const chain::Chain& chain) {
 }
 
 // A chart holds all channels, any other picture one.
-void draw(const std::vector<io::RecordResult>& results, const std::vector<Captured>& captures,
-          const Arguments& arguments) {
+std::string picture_of(const std::vector<io::RecordResult>& results,
+                       const std::vector<Captured>& captures, const Arguments& arguments) {
   const auto& v = results.front().verdict;
   const auto picture = arguments.picture.empty() ? report::usual_picture(v) : arguments.picture;
+  const auto image = *report::image_of(arguments.plot);
   if (picture == "chart") {
     std::vector<report::Charted> charts;
     for (std::size_t i = 0; i < results.size(); ++i) {
@@ -136,13 +138,13 @@ void draw(const std::vector<io::RecordResult>& results, const std::vector<Captur
       const bool codes = v.shows == Shows::codes;
       scale = range_of("--scale", arguments.scale, codes ? quantity::Unit{} : results.front().unit);
     }
-    return report::plot_charts(charts, scale, arguments.plot);
+    return report::plot_charts(charts, scale, image);
   }
-  if (!report::plot(v, captures.front().capture, results.front().unit, picture, arguments.plot)) {
-    refuse("--picture",
-           fmt::format("\"{}\" of a {} record that does not have it", picture, name(v.feed.input)),
-           "another picture, or a longer record");
-  }
+  auto drawn = report::plot(v, captures.front().capture, results.front().unit, picture, image);
+  if (drawn) return *drawn;
+  refuse("--picture",
+         fmt::format("\"{}\" of a {} record that does not have it", picture, name(v.feed.input)),
+         "another picture, or a longer record");
 }
 
 }  // namespace
@@ -173,6 +175,7 @@ int run_record(const Arguments& arguments) {
   if (!arguments.write.empty() && captures.size() != 1) {
     refuse("--write", "several channels", "one: name it with --channel");
   }
+  io::OutputFiles outputs({arguments.plot, arguments.write});
   io::RecordRead read;
   {
     Progress progress;
@@ -200,12 +203,19 @@ int run_record(const Arguments& arguments) {
       refuse(of.chain.channel.name, error.what(), "a record that shows it, or another --input");
     }
   }
-  if (!arguments.plot.empty()) draw(results, captures, arguments);
-  if (!arguments.write.empty()) {
-    io::write_measured(
-        io::overlay_of(results.front().verdict, captures.front().chain, arguments.write),
-        arguments.write);
+  if (!arguments.plot.empty()) {
+    outputs.write(arguments.plot, picture_of(results, captures, arguments));
   }
+  io::MeasuredFiles measured;
+  if (!arguments.write.empty()) {
+    measured = io::overlay_of(results.front().verdict, captures.front().chain, arguments.write);
+    outputs.write(arguments.write, measured.overlay);
+  }
+  if (!measured.table.empty()) {
+    outputs.add(measured.table_path, measured.table_begins);
+    outputs.write(measured.table_path, measured.table);
+  }
+  outputs.finish();
   if (wants_json(arguments)) {
     print(io::to_json(results));
   } else {
@@ -216,7 +226,8 @@ int run_record(const Arguments& arguments) {
     }
     if (!arguments.write.empty()) {
       reports.back().remarks.push_back({fmt::format(
-          "written: {}; try: tamlo budget {} {} {}", arguments.write, arguments.boards.front(),
+          "written: {}{}; try: tamlo budget {} {} {}", arguments.write,
+          measured.table.empty() ? "" : " and " + measured.table_path, arguments.boards.front(),
           arguments.write, results.front().verdict.channel)});
     }
     print(reports, arguments);

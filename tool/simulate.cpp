@@ -6,6 +6,7 @@
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/output_file.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"

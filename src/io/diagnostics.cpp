@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <array>
@@ -11,10 +10,11 @@
 #include <cstdio>
 #include <cstring>
 #include <filesystem>
-#include <fstream>
 #include <memory>
 #include <numeric>
 #include <utility>
+
+#include "input_file.hpp"
 
 namespace tamlo::io {
 namespace {
@@ -61,11 +61,7 @@ std::string read_file(const std::string& path) {
   const auto fail = [&](std::string_view found) -> std::string {
     throw BadInput({{.file = path, .found = std::string(found), .allowed = "a file to read"}});
   };
-  std::error_code error;
-  if (std::filesystem::is_directory(path, error)) return fail("a directory");
-  const std::unique_ptr<std::FILE, int (*)(std::FILE*)> file(std::fopen(path.c_str(), "rb"),
-                                                             std::fclose);
-  if (!file) return fail(errno == ENOENT ? "no such file" : std::strerror(errno));
+  const auto file = open_input(path);
   std::string text;
   std::array<char, 65536> block;
   while (const auto got = std::fread(block.data(), 1, block.size(), file.get())) {
@@ -77,23 +73,6 @@ std::string read_file(const std::string& path) {
     throw EnvironmentError(fmt::format("cannot read {}: {}", path, std::strerror(errno)));
   }
   return text;
-}
-
-void write_file(const std::string& path, std::string_view text) {
-  const std::string part = path + fmt::format(".{}.part", getpid());
-  const auto fail = [&] {
-    const std::string why = std::strerror(errno);
-    std::error_code ignored;
-    std::filesystem::remove(part, ignored);
-    throw EnvironmentError(fmt::format("cannot write {}: {}", path, why));
-  };
-  std::ofstream file(part, std::ios::binary);
-  file.write(text.data(), static_cast<std::streamsize>(text.size()));
-  file.close();
-  if (!file) fail();
-  std::error_code error;
-  std::filesystem::rename(part, path, error);
-  if (error) fail();
 }
 
 std::string nearest(std::string_view word, const std::vector<std::string>& known) {

@@ -32,9 +32,7 @@ MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& cha
   const std::filesystem::path file(path);
   const auto name = file.stem().string() + "_inl.csv";
   result.table_path = (file.parent_path() / name).string();
-  result.table =
-      "# Made by: tamlo record. What is added to the code, counted from the low end.\n"
-      "code,inl [LSB]\n";
+  result.table = fmt::format("{}code,inl [LSB]\n", MeasuredFiles::table_begins);
   for (const auto& point : measured.inl) {
     result.table += fmt::format("{:.0f},{:.4f}\n", point.code, point.inl);
   }
@@ -48,11 +46,6 @@ MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& cha
                                              *measured.correction, "offset and gain", "the record");
   }
   return result;
-}
-
-void write_measured(const MeasuredFiles& files, const std::string& path) {
-  if (!files.table.empty()) write_file(files.table_path, files.table);
-  write_file(path, files.overlay);
 }
 
 }  // namespace tamlo::io

@@ -43,7 +43,7 @@ double sample_of(const unsigned char* bytes, const RecordLayout& layout) {
 class RawRecord : public RecordFile::Source {
  public:
   RawRecord(const std::string& path, const RecordLayout& layout, std::size_t channels)
-      : path_(path), layout_(layout), channels_(channels), file_(open_record(path)) {
+      : path_(path), layout_(layout), channels_(channels), file_(open_input(path)) {
     units.assign(channels, "");
   }
 
@@ -135,17 +135,6 @@ std::string shown(const std::string& path) { return path == "-" ? "standard inpu
 
 void fail_record(const std::string& path, std::string found, std::string allowed) {
   throw BadInput({{.file = shown(path), .found = std::move(found), .allowed = std::move(allowed)}});
-}
-
-InputFile open_record(const std::string& path) {
-  if (path == "-") return InputFile(stdin);
-  std::error_code error;
-  if (std::filesystem::is_directory(path, error)) fail_record(path, "a directory", "a file");
-  InputFile file(std::fopen(path.c_str(), "rb"));
-  if (!file) {
-    fail_record(path, errno == ENOENT ? "no such file" : std::strerror(errno), "a file to read");
-  }
-  return file;
 }
 
 SampleBlocks::SampleBlocks(const RecordFile::Block& block, std::size_t channels)

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "input_file.hpp"
 #include "tamlo/io/record_file.hpp"
 
 // What the readers of the layouts of a record share.
@@ -20,15 +21,6 @@ struct RecordFile::Source {
 /// What a message calls the file.
 std::string shown(const std::string& path);
 [[noreturn]] void fail_record(const std::string& path, std::string found, std::string allowed);
-
-struct CloseFile {
-  void operator()(std::FILE* file) const {
-    if (file != stdin) std::fclose(file);
-  }
-};
-using InputFile = std::unique_ptr<std::FILE, CloseFile>;
-/// Open for reading; standard input for "-".
-InputFile open_record(const std::string& path);
 
 /// Gathers the samples of each channel to blocks.
 class SampleBlocks {

@@ -134,7 +134,7 @@ class Lines {
 class TextRecord : public RecordFile::Source {
  public:
   TextRecord(const std::string& path, const std::vector<std::string>& wanted)
-      : path_(path), lines_(open_record(path)) {
+      : path_(path), lines_(open_input(path)) {
     has_line_ = lines_.next(line_);
     if (!has_line_) {
       fail_record(path, lines_.too_long() ? too_long() : "no samples", "a number in each line");

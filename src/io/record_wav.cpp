@@ -29,7 +29,6 @@ SoundLibrary load() {
     throw EnvironmentError("libsndfile is missing; install it with: apt-get install libsndfile1");
   }
   SoundLibrary result{};
-  find(library, "sf_open", result.open);
   find(library, "sf_open_fd", result.open_fd);
   find(library, "sf_close", result.close);
   find(library, "sf_strerror", result.error);
@@ -63,9 +62,11 @@ bool is_real(int format) {
 
 // Bytes that the head of the file promises, by the size of its data; 0 where it cannot be told.
 std::uint64_t promised_bytes(const std::string& path) {
-  const InputFile file(std::fopen(path.c_str(), "rb"));
+  std::error_code none;
+  if (!std::filesystem::is_regular_file(path, none)) return 0;
+  const auto file = open_input(path);
   std::array<unsigned char, 12> head{};
-  if (!file || std::fread(head.data(), 1, 12, file.get()) != 12) return 0;
+  if (std::fread(head.data(), 1, 12, file.get()) != 12) return 0;
   std::uint64_t at = 12;
   while (std::fread(head.data(), 1, 8, file.get()) == 8) {
     std::uint64_t size = 0;
@@ -81,10 +82,8 @@ std::uint64_t promised_bytes(const std::string& path) {
 class WavRecord : public RecordFile::Source {
  public:
   WavRecord(const std::string& path, std::size_t channels)
-      : path_(path), library_(sound_library()) {
-    if (path != "-") open_record(path);  // for its message
-    file_ = path == "-" ? library_.open_fd(STDIN_FILENO, SFM_READ, &info_, 0)
-                        : library_.open(path.c_str(), SFM_READ, &info_);
+      : path_(path), input_(open_input(path)), library_(sound_library()) {
+    file_ = library_.open_fd(fileno(input_.get()), SFM_READ, &info_, 0);
     if (file_ == nullptr) fail_record(path, library_.error(nullptr), "a WAV file");
     if (bits_of(info_.format) == 0 && !is_real(info_.format)) {
       fail("numbers that are squeezed", "whole or real numbers");
@@ -135,6 +134,7 @@ class WavRecord : public RecordFile::Source {
 
  private:
   std::string path_;
+  InputFile input_;
   const SoundLibrary& library_;
   SF_INFO info_{};
   SNDFILE* file_ = nullptr;

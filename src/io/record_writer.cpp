@@ -1,13 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
-#include <unistd.h>
 
+#include <cerrno>
 #include <cmath>
-#include <filesystem>
+#include <cstring>
+#include <optional>
+#include <utility>
 
 #include "record_parts.hpp"
 #include "sound_library.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/output_file.hpp"
 
 namespace tamlo::io {
 
@@ -19,37 +22,30 @@ struct RecordWriter::Sink {
 
 namespace {
 
-[[noreturn]] void cannot_write(const std::string& path) {
-  throw EnvironmentError(fmt::format("cannot write {}", path == "-" ? "to standard output" : path));
-}
-
+// A file, or standard output for "-".
 class FileSink : public RecordWriter::Sink {
  public:
-  explicit FileSink(const std::string& path)
-      : path_(path), file_(path == "-" ? stdout : std::fopen(path.c_str(), "wb")) {
-    if (file_ == nullptr) cannot_write(path_);
+  explicit FileSink(const std::string& path) {
+    if (path != "-") file_.emplace(path);
   }
-  ~FileSink() override {
-    if (file_ != nullptr && file_ != stdout) std::fclose(file_);
-  }
-  FileSink(const FileSink&) = delete;
-  FileSink& operator=(const FileSink&) = delete;
-
   void finish() override {
-    const bool flushed = std::fflush(file_) == 0;
-    const bool closed = file_ == stdout || std::fclose(file_) == 0;
-    file_ = nullptr;
-    if (!flushed || !closed) cannot_write(path_);
+    if (file_) return file_->finish();
+    if (std::fflush(stdout) != 0) cannot_write();
   }
 
  protected:
   void write(std::string_view bytes) {
-    if (std::fwrite(bytes.data(), 1, bytes.size(), file_) != bytes.size()) cannot_write(path_);
+    if (file_) return file_->write(bytes);
+    if (std::fwrite(bytes.data(), 1, bytes.size(), stdout) != bytes.size()) cannot_write();
   }
 
  private:
-  std::string path_;
-  std::FILE* file_;
+  std::optional<OutputFile> file_{};
+
+  [[noreturn]] static void cannot_write() {
+    throw EnvironmentError(
+        fmt::format("cannot write to standard output: {}", std::strerror(errno)));
+  }
 };
 
 class TextSink : public FileSink {
@@ -136,6 +132,11 @@ class WavSink : public RecordWriter::Sink {
   WavSink(const std::string& path, int bits, std::size_t channels, double rate)
       : path_(path), library_(sound_library()), bits_(bits) {
     if (path == "-") fail_record(path, "a WAV", "a file: its head is written last");
+    constexpr double most_rate = 2147483647.0;
+    if (!(rate >= 1.0 && rate <= most_rate) || std::abs(rate - std::round(rate)) > 1e-9 * rate) {
+      fail_record(path, fmt::format("a rate of {:.10g} Hz", rate),
+                  "a whole number of hertz, as the head of a WAV holds it, or another layout");
+    }
     SF_INFO info{};
     info.samplerate = static_cast<int>(std::lround(rate));
     info.channels = static_cast<int>(channels);
@@ -143,8 +144,9 @@ class WavSink : public RecordWriter::Sink {
                                    : bits <= 24 ? SF_FORMAT_PCM_24
                                                 : SF_FORMAT_PCM_32);
     bits_ = bits <= 16 ? 16 : bits <= 24 ? 24 : 32;
-    file_ = library_.open(path.c_str(), SFM_WRITE, &info);
-    if (file_ == nullptr) cannot_write(path_);
+    output_.emplace(path);
+    file_ = library_.open_fd(output_->descriptor(), SFM_WRITE, &info, 0);
+    if (file_ == nullptr) cannot_write();
   }
   ~WavSink() override {
     if (file_ != nullptr) library_.close(file_);
@@ -161,19 +163,23 @@ class WavSink : public RecordWriter::Sink {
       }
     }
     const auto count = static_cast<sf_count_t>(samples.front().size());
-    if (library_.write_int(file_, frames.data(), count) != count) cannot_write(path_);
+    if (library_.write_int(file_, frames.data(), count) != count) cannot_write();
   }
   void finish() override {
-    const bool closed = library_.close(file_) == 0;
-    file_ = nullptr;
-    if (!closed) cannot_write(path_);
+    if (library_.close(std::exchange(file_, nullptr)) != 0) cannot_write();
+    output_->finish();
   }
 
  private:
   std::string path_;
   const SoundLibrary& library_;
   int bits_;
+  std::optional<OutputFile> output_{};
   SNDFILE* file_ = nullptr;
+
+  [[noreturn]] void cannot_write() {
+    throw EnvironmentError(fmt::format("cannot write {}: {}", path_, std::strerror(errno)));
+  }
 };
 
 }  // namespace
@@ -186,37 +192,25 @@ int bits_for(std::int64_t first, std::int64_t last) {
   return 32;
 }
 
-RecordWriter::RecordWriter(std::string path, const RecordLayout& layout,
-                           std::vector<RecordWriter::Column> columns, double rate)
-    : path_(std::move(path)),
-      part_(path_ == "-" ? "-" : fmt::format("{}.{}.part", path_, getpid())) {
+RecordWriter::RecordWriter(const std::string& path, const RecordLayout& layout,
+                           std::vector<RecordWriter::Column> columns, double rate) {
   switch (layout.kind) {
     case RecordLayout::Kind::csv:
-      sink_ = std::make_unique<TextSink>(part_, std::move(columns), rate);
+      sink_ = std::make_unique<TextSink>(path, std::move(columns), rate);
       break;
     case RecordLayout::Kind::raw:
-      sink_ = std::make_unique<RawSink>(part_, layout);
+      sink_ = std::make_unique<RawSink>(path, layout);
       break;
     case RecordLayout::Kind::wav:
-      sink_ = std::make_unique<WavSink>(part_, layout.bits, columns.size(), rate);
+      sink_ = std::make_unique<WavSink>(path, layout.bits, columns.size(), rate);
       break;
   }
 }
 
-RecordWriter::~RecordWriter() {
-  std::error_code ignored;
-  if (path_ != "-" && sink_) std::filesystem::remove(part_, ignored);
-}
+RecordWriter::~RecordWriter() = default;
 
 void RecordWriter::add(std::span<const std::vector<double>> samples) { sink_->add(samples); }
 
-void RecordWriter::finish() {
-  sink_->finish();
-  sink_.reset();
-  if (path_ == "-") return;
-  std::error_code error;
-  std::filesystem::rename(part_, path_, error);
-  if (error) throw EnvironmentError(fmt::format("cannot write {}: {}", path_, error.message()));
-}
+void RecordWriter::finish() { sink_->finish(); }
 
 }  // namespace tamlo::io

@@ -8,7 +8,6 @@
 namespace tamlo::io {
 
 struct SoundLibrary {
-  decltype(&sf_open) open;
   decltype(&sf_open_fd) open_fd;
   decltype(&sf_close) close;
   decltype(&sf_strerror) error;

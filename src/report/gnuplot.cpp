@@ -2,83 +2,76 @@
 #include "gnuplot.hpp"
 
 #include <fmt/format.h>
+#include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include <algorithm>
-#include <csignal>
+#include <cerrno>
 #include <cstdio>
-#include <filesystem>
-#include <fstream>
-#include <iterator>
+#include <cstring>
+#include <memory>
 #include <string_view>
-
-#include "tamlo/report/plot.hpp"
 
 namespace tamlo::report {
 namespace {
 
-namespace fs = std::filesystem;
-
-// A file that goes away unless it was renamed.
-struct Temporary {
-  fs::path path;
-  ~Temporary() {
-    std::error_code ignored;
-    fs::remove(path, ignored);
-  }
-};
-
-// Writing to a program that has ended must come back as an error, not end this one.
-class WithoutPipeSignal {
+// A file without a name, which goes away with the last who has it open.
+class Scratch {
  public:
-  WithoutPipeSignal() : before_(std::signal(SIGPIPE, SIG_IGN)) {}
-  ~WithoutPipeSignal() { std::signal(SIGPIPE, before_); }
-  WithoutPipeSignal(const WithoutPipeSignal&) = delete;
-  WithoutPipeSignal& operator=(const WithoutPipeSignal&) = delete;
+  Scratch() : file_(std::tmpfile(), std::fclose) {
+    if (!file_) throw PlotError(fmt::format("no temporary file: {}", std::strerror(errno)));
+  }
+  int descriptor() const { return fileno(file_.get()); }
+  void write(std::string_view text) {
+    if (std::fwrite(text.data(), 1, text.size(), file_.get()) != text.size() ||
+        std::fflush(file_.get()) != 0) {
+      throw PlotError(fmt::format("no temporary file: {}", std::strerror(errno)));
+    }
+    std::rewind(file_.get());
+  }
+  std::string read() {
+    std::rewind(file_.get());
+    std::string text;
+    char block[4096];
+    while (const auto got = std::fread(block, 1, sizeof block, file_.get()))
+      text.append(block, got);
+    return text;
+  }
 
  private:
-  void (*before_)(int);
+  std::unique_ptr<std::FILE, int (*)(std::FILE*)> file_;
 };
 
-// A name for the shell, whatever is in it. A relative one begins with "./", so that none looks like
-// an option.
-std::string shell_name(const fs::path& path) {
-  std::string result = path.is_absolute() ? "'" : "'./";
-  for (const char c : path.string()) result += c == '\'' ? "'\\''" : std::string(1, c);
-  return result + "'";
-}
-
 // Feeds a script to gnuplot, without the user's own settings and for a minute at most. The picture
-// comes from its standard output, so that no name of a file reaches it.
-void run_gnuplot(const std::string& script, const fs::path& picture, const fs::path& errors) {
-  const WithoutPipeSignal guard;
-  FILE* pipe =
-      popen(fmt::format("timeout 60 gnuplot -d >{} 2>{}", shell_name(picture), shell_name(errors))
-                .c_str(),
-            "w");
-  if (pipe == nullptr) throw PlotError("gnuplot cannot be started");
-  const bool written = std::fputs(script.c_str(), pipe) >= 0;
-  const int status = pclose(pipe);
-  if (written && status == 0) return;
+// comes from its standard output: no name of a file reaches it, and no shell is between.
+std::string run_gnuplot(const std::string& script) {
+  Scratch input, output, errors;
+  input.write(script);
+  posix_spawn_file_actions_t actions;
+  posix_spawn_file_actions_init(&actions);
+  posix_spawn_file_actions_adddup2(&actions, input.descriptor(), STDIN_FILENO);
+  posix_spawn_file_actions_adddup2(&actions, output.descriptor(), STDOUT_FILENO);
+  posix_spawn_file_actions_adddup2(&actions, errors.descriptor(), STDERR_FILENO);
+  char timeout[] = "timeout", limit[] = "60", gnuplot[] = "gnuplot", defaults[] = "-d",
+       from[] = "-";
+  char* const command[] = {timeout, limit, gnuplot, defaults, from, nullptr};
+  pid_t process = 0;
+  const int failed = posix_spawnp(&process, timeout, &actions, nullptr, command, environ);
+  posix_spawn_file_actions_destroy(&actions);
+  const char* const missing = "gnuplot is missing; install it with: apt-get install gnuplot-nox";
+  if (failed == ENOENT) throw PlotError(missing);
+  if (failed != 0) {
+    throw PlotError(fmt::format("gnuplot cannot be started: {}", std::strerror(failed)));
+  }
+  int status = 0;
+  while (waitpid(process, &status, 0) < 0 && errno == EINTR) {
+  }
   if (WIFEXITED(status) && WEXITSTATUS(status) == 124) {
     throw PlotError("gnuplot did not end within a minute");
   }
-  if (WIFEXITED(status) && WEXITSTATUS(status) == 127) {
-    throw PlotError("gnuplot is missing; install it with: apt-get install gnuplot-nox");
-  }
-  std::ifstream file(errors);
-  const std::string said{std::istreambuf_iterator<char>(file), {}};
-  throw PlotError(fmt::format("gnuplot failed: {}", said));
-}
-
-// A picture that was written to its end.
-bool is_whole(const fs::path& picture, bool svg) {
-  std::ifstream file(picture, std::ios::binary);
-  const std::string bytes{std::istreambuf_iterator<char>(file), {}};
-  const auto tail =
-      std::string_view(bytes).substr(bytes.size() - std::min<std::size_t>(bytes.size(), 16));
-  return tail.find(svg ? "</svg>" : "IEND") != std::string_view::npos;
+  if (WIFEXITED(status) && WEXITSTATUS(status) == 127) throw PlotError(missing);
+  if (status != 0) throw PlotError(fmt::format("gnuplot failed: {}", errors.read()));
+  return output.read();
 }
 
 }  // namespace
@@ -96,31 +89,24 @@ std::string literal(std::string_view text) {
   return result + "'";
 }
 
-void draw(const std::string& path, const std::string& script) {
-  const fs::path target(path);
-  const auto number = getpid();
-  const Temporary picture{fs::path(target).concat(fmt::format(".{}.part", number))};
-  const Temporary errors{fs::path(target).concat(fmt::format(".{}.log", number))};
-  if (!std::ofstream(picture.path)) {
-    throw PlotError(fmt::format("cannot write to {}", target.parent_path().empty()
-                                                          ? "this directory"
-                                                          : target.parent_path().string()));
-  }
-  const bool svg = target.extension() == ".svg";
+std::string draw(Image image, const std::string& script) {
+  const bool svg = image == Image::svg;
   const auto terminal = svg ? "svg size 1280,800 dynamic background 'white' font 'DejaVu Sans,16'"
                             : "pngcairo size 1280,800 background 'white' font 'DejaVu Sans,13'";
-  run_gnuplot(fmt::format("set terminal {} noenhanced\n{}\nset output\n", terminal, script),
-              picture.path, errors.path);
-  if (!is_whole(picture.path, svg)) {
-    throw PlotError(fmt::format("the picture for {} was not written to its end", path));
+  auto picture =
+      run_gnuplot(fmt::format("set terminal {} noenhanced\n{}\nset output\n", terminal, script));
+  const auto tail =
+      std::string_view(picture).substr(picture.size() - std::min<std::size_t>(picture.size(), 16));
+  if (tail.find(svg ? "</svg>" : "IEND") == std::string_view::npos) {
+    throw PlotError("gnuplot did not draw the picture to its end");
   }
-  std::error_code error;
-  fs::rename(picture.path, target, error);
-  if (error) throw PlotError(fmt::format("cannot write {}: {}", path, error.message()));
+  return picture;
 }
 
-bool can_plot_to(std::string_view path) {
-  return (path.ends_with(".svg") || path.ends_with(".png")) && path.size() > 4;
+std::optional<Image> image_of(std::string_view path) {
+  if (path.size() > 4 && path.ends_with(".svg")) return Image::svg;
+  if (path.size() > 4 && path.ends_with(".png")) return Image::png;
+  return {};
 }
 
 }  // namespace tamlo::report

@@ -5,8 +5,9 @@
 #include <string_view>
 
 #include "tamlo/quantity/unit.hpp"
+#include "tamlo/report/plot.hpp"
 
-// Pictures by gnuplot, fed through a pipe.
+// Pictures by gnuplot, fed through a file.
 namespace tamlo::report {
 
 /// gnuplot's single-quoted text: everything is itself but the quote, which is doubled.
@@ -15,8 +16,8 @@ std::string literal(std::string_view text);
 /// What all pictures have: a pale grid, a grey frame, the key below.
 extern const char* const common_look;
 
-/// Runs a script that sets up everything but the terminal and the output. Written to a temporary
-/// file beside `path` and renamed, so that `path` is never half a picture. Throws PlotError.
-void draw(const std::string& path, const std::string& script);
+/// Runs a script that sets up everything but the terminal and the output, and gives the bytes of
+/// the whole picture. Throws PlotError.
+std::string draw(Image image, const std::string& script);
 
 }  // namespace tamlo::report

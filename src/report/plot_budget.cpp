@@ -16,7 +16,7 @@ using budget::Budget;
 
 }  // namespace
 
-void plot_contributions(const Budget& budget, const std::string& path) {
+std::string plot_contributions(const Budget& budget, Image image) {
   const auto difference = quantity::difference_unit(budget.unit);
   const auto& point = budget.worst();
   auto order = by_share(point);
@@ -39,20 +39,21 @@ void plot_contributions(const Budget& budget, const std::string& path) {
         fmt::format("{}{} {}", row > 0 ? ", " : "", literal(budget.sources[i].name), count - row);
   }
   data += "EOD\n";
-  draw(path,
-       fmt::format(
-           "{}{}set title {}\nset xlabel {}\nset ytics ({})\nset yrange [0.3:{}]\n"
-           "set xrange [0:{:.9g}]\nset style fill solid 0.9\nunset key\nset bmargin 4\n"
-           "set lmargin 34\n"
-           "plot $c using ($2/2):1:($2/2):(0.36) with boxxyerror linecolor '#1f5fa8', "
-           "$c using 2:1:3 with labels left offset 1,0\n",
-           data, common_look, literal(headline(budget).text),
-           literal(heading("standard uncertainty from each source, with its share of the variance;",
-                           difference)),
-           tics, count + 0.7, 1.18 * most));
+  return draw(
+      image,
+      fmt::format(
+          "{}{}set title {}\nset xlabel {}\nset ytics ({})\nset yrange [0.3:{}]\n"
+          "set xrange [0:{:.9g}]\nset style fill solid 0.9\nunset key\nset bmargin 4\n"
+          "set lmargin 34\n"
+          "plot $c using ($2/2):1:($2/2):(0.36) with boxxyerror linecolor '#1f5fa8', "
+          "$c using 2:1:3 with labels left offset 1,0\n",
+          data, common_look, literal(headline(budget).text),
+          literal(heading("standard uncertainty from each source, with its share of the variance;",
+                          difference)),
+          tics, count + 0.7, 1.18 * most));
 }
 
-void plot_span(const Budget& budget, const std::string& path) {
+std::string plot_span(const Budget& budget, Image image) {
   const auto difference = quantity::difference_unit(budget.unit);
   std::string data = "$s << EOD\n";
   const auto size = [&](double si) { return quantity::in_unit(si, difference); };
@@ -79,11 +80,11 @@ void plot_span(const Budget& budget, const std::string& path) {
       "$s using 1:4 with lines linewidth 2 dashtype 5 linecolor '#1b7a3d' title {}\n",
       literal("worst case"), literal("as built"), literal("after a zero adjustment"),
       literal("after a two-point adjustment"));
-  draw(path, script);
+  return draw(image, script);
 }
 
-void plot_condition(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
-                    const std::string& name, const quantity::Unit& unit, const std::string& path) {
+std::string plot_condition(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
+                           const std::string& name, const quantity::Unit& unit, Image image) {
   const auto difference = quantity::difference_unit(budget.unit);
   const bool target = budget.worst_place.limit.has_value();
   std::string data = "$t << EOD\n";
@@ -105,11 +106,11 @@ void plot_condition(const std::vector<budget::UnderCondition>& rows, const Budge
   script += fmt::format(
       "$t using 1:2 with linespoints linewidth 3 pointtype 7 linecolor '#1f5fa8' title {}\n",
       literal("as built"));
-  draw(path, script);
+  return draw(image, script);
 }
 
-void plot_trials(const std::vector<double>& errors, const Budget& budget,
-                 const budget::Point& point, const std::string& path) {
+std::string plot_trials(const std::vector<double>& errors, const Budget& budget,
+                        const budget::Point& point, Image image) {
   const auto difference = quantity::difference_unit(budget.unit);
   const auto [low, high] = std::ranges::minmax(errors);
   constexpr int bins = 120;
@@ -161,7 +162,7 @@ void plot_trials(const std::vector<double>& errors, const Budget& budget,
       "$b1 using 1:2 with lines linewidth 6 linecolor rgb colour1 title bar1, "
       "$b2 using 1:2 with lines linewidth 6 linecolor rgb colour2 title bar2, "
       "$b3 using 1:2 with lines linewidth 6 linecolor rgb colour3 title bar3\n";
-  draw(path, script);
+  return draw(image, script);
 }
 
 }  // namespace tamlo::report

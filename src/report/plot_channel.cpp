@@ -46,7 +46,7 @@ std::string step_data(const chain::Chain& chain) {
 
 }  // namespace
 
-void plot_response(const chain::Chain& chain, const std::string& path) {
+std::string plot_response(const chain::Chain& chain, Image image) {
   const bool known = chain.digital.rate > 0.0;
   std::string names;
   for (const auto& stage : chain.digital.stages) names += (names.empty() ? "" : ", ") + stage.name;
@@ -80,11 +80,11 @@ void plot_response(const chain::Chain& chain, const std::string& path) {
       "unset multiplot\n",
       literal(known ? "time after a step [s]" : "conversions after a step, by readings"),
       literal("reading, of the step"), literal("readings"));
-  draw(path, script);
+  return draw(image, script);
 }
 
-void plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
-                    const std::string& path) {
+std::string plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
+                           Image image) {
   const auto& span = one.channel.span;
   const double step =
       std::max(chain::step_at(one, span.middle()), chain::step_at(other, span.middle()));
@@ -121,7 +121,7 @@ void plot_staircase(const chain::Chain& one, const chain::Chain& other, double s
                           one.channel.name, amount(slope, span.unit))),
       literal("time [s]"), literal(heading("reading", span.unit)), 2.0 * half / std::abs(slope),
       literal("the quantity"), name(other), name(one));
-  draw(path, script);
+  return draw(image, script);
 }
 
 }  // namespace tamlo::report

@@ -8,12 +8,12 @@
 
 namespace tamlo::report {
 
-void plot_charts(const std::vector<Charted>& charts, const std::optional<quantity::Range>& scale,
-                 const std::string& path) {
+std::string plot_charts(const std::vector<Charted>& charts,
+                        const std::optional<quantity::Range>& scale, Image image) {
   const auto count = std::min<std::size_t>(charts.size(), 8);
   std::string script;
   for (std::size_t i = 0; i < count; ++i) {
-    const Canvas c{charts[i].verdict, charts[i].unit, path};
+    const Canvas c{charts[i].verdict, charts[i].unit};
     script += fmt::format("$t{} << EOD\n", i);
     for (const auto& s : charts[i].chart.stretches()) {
       const double middle = static_cast<double>(s.first) + static_cast<double>(s.count - 1) / 2.0;
@@ -28,7 +28,7 @@ void plot_charts(const std::vector<Charted>& charts, const std::optional<quantit
       "set style fill solid 0.35 noborder\nset lmargin 11\nset offsets 0, 0, graph 0.05, graph "
       "0.05\n";
   for (std::size_t i = 0; i < count; ++i) {
-    const Canvas c{charts[i].verdict, charts[i].unit, path};
+    const Canvas c{charts[i].verdict, charts[i].unit};
     const bool last = i + 1 == count;
     script += fmt::format(
         "set title {}\nset ylabel {}\nset xlabel {}\nset bmargin {}\n{}\n",
@@ -48,7 +48,7 @@ void plot_charts(const std::vector<Charted>& charts, const std::optional<quantit
                                 i, blue);
   }
   if (count > 1) script += "unset multiplot\n";
-  draw(path, script);
+  return draw(image, script);
 }
 
 }  // namespace tamlo::report

@@ -10,7 +10,7 @@
 
 namespace tamlo::report {
 
-void plot(const meter::Comparison& c, const std::string& path) {
+std::string plot(const meter::Comparison& c, Image image) {
   const auto difference = quantity::difference_unit(c.unit);
   const auto in = quantity::in_unit;
   auto rows = c.rows;
@@ -66,7 +66,7 @@ void plot(const meter::Comparison& c, const std::string& path) {
         static_cast<int>(verdict), shape, colour,
         literal(fmt::format("{}, with guard band", name(verdict))));
   }
-  draw(path, script + "\n");
+  return draw(image, script + "\n");
 }
 
 }  // namespace tamlo::report

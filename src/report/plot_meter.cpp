@@ -33,7 +33,7 @@ std::string frame(const std::string& title, const std::string& x_label, const st
 
 }  // namespace
 
-void plot_normalised(const Comparison& c, const std::string& path) {
+std::string plot_normalised(const Comparison& c, Image image) {
   const auto rows = by_meter(c.rows);
   std::string script = "$rows << EOD\n";
   double most = 1.5;
@@ -59,11 +59,11 @@ void plot_normalised(const Comparison& c, const std::string& path) {
       "'#1b7a3d' title 'within', "
       "$rows using 1:(abs($2) > 1 ? $2 : 1/0) with points pointtype 13 pointsize 1.8 linecolor "
       "'#b3261e' title 'beyond: one side is off'\n";
-  draw(path, script);
+  return draw(image, script);
 }
 
-void plot_units(const meter::Units& u, const std::string& channel, const quantity::Unit& unit,
-                const std::string& path) {
+std::string plot_units(const meter::Units& u, const std::string& channel,
+                       const quantity::Unit& unit, Image image) {
   const auto difference = quantity::difference_unit(unit);
   const auto offset = [&](double si) { return quantity::in_unit(si, difference); };
   std::string script = "$units << EOD\n";
@@ -93,11 +93,11 @@ void plot_units(const meter::Units& u, const std::string& channel, const quantit
       "plot $units using 1:2 with points pointtype 7 pointsize 1.4 linecolor '#24527a' title 'a "
       "unit', "
       "$units using 1:2:3 with labels left offset 0.9,0 textcolor '#444444' notitle\n";
-  draw(path, script);
+  return draw(image, script);
 }
 
-void plot_before_after(const Comparison& before, const Comparison& after,
-                       const meter::Calibration& calibration, const std::string& path) {
+std::string plot_before_after(const Comparison& before, const Comparison& after,
+                              const meter::Calibration& calibration, Image image) {
   const auto difference = quantity::difference_unit(before.unit);
   const auto was = by_meter(before.rows), is = by_meter(after.rows);
   std::string script = "$was << EOD\n";
@@ -134,11 +134,11 @@ void plot_before_after(const Comparison& before, const Comparison& after,
       "$is using 1:(-$4) with lines dashtype 2 linewidth 2 linecolor '#24527a' notitle, "
       "$is using 1:2:3 with yerrorbars linewidth 2 pointtype 7 pointsize 1.3 linecolor '#1b7a3d' "
       "title 'after, with guard band'\n";
-  draw(path, script);
+  return draw(image, script);
 }
 
-void plot_residuals(const meter::Calibration& calibration, const Comparison& after,
-                    const std::string& path) {
+std::string plot_residuals(const meter::Calibration& calibration, const Comparison& after,
+                           Image image) {
   const auto difference = quantity::difference_unit(after.unit);
   const auto rows = by_meter(after.rows);
   const double k = calibration.coverage_factor;
@@ -170,7 +170,7 @@ void plot_residuals(const meter::Calibration& calibration, const Comparison& aft
       "0 with lines linewidth 1.5 linecolor '#000000' notitle, "
       "$rows using 1:2:3 with yerrorbars linewidth 2 pointtype 7 pointsize 1.3 linecolor '#24527a' "
       "title 'rows, with what each is worth'\n";
-  draw(path, script);
+  return draw(image, script);
 }
 
 }  // namespace tamlo::report

@@ -14,9 +14,11 @@ namespace {
 
 using record::Capture;
 
-bool histogram(const Canvas& c, const Capture& capture) {
+// The script of each picture; empty where the record does not have it.
+
+std::string histogram(const Canvas& c, const Capture& capture) {
   const auto& h = capture.histogram();
-  if (!c.v.steady) return false;
+  if (!c.v.steady) return {};
   const auto& s = *c.v.steady;
   const double grain = capture.options().grain;
   // Some hundred bars at most, of whole cells.
@@ -69,8 +71,7 @@ bool histogram(const Canvas& c, const Capture& capture) {
   if (told > 0.0) {
     script += ", $told with lines lw 2.5 dt 2 lc '#b3261e' title 'as the board foretold'";
   }
-  draw(c.path, script + "\n");
-  return true;
+  return script + "\n";
 }
 
 // The sine and those of its harmonics that stand out, or the tones.
@@ -83,8 +84,8 @@ std::vector<record::Tone> lines_of(const record::Verdict& v) {
   return result;
 }
 
-bool spectrum(const Canvas& c, const Capture& capture) {
-  if (capture.count() < 16) return false;
+std::string spectrum(const Canvas& c, const Capture& capture) {
+  if (capture.count() < 16) return {};
   const auto spectrum = capture.spectrum();
   const double top = c.v.wave ? c.v.wave->figures.fundamental.power : 0.0;
   const auto level = [&](double power) {
@@ -144,12 +145,11 @@ bool spectrum(const Canvas& c, const Capture& capture) {
         ", {:.17g} with lines dt 2 lw 2 lc '#000000' title 'noise in a bin, the median'",
         level(c.v.wave->figures.noise_floor));
   }
-  draw(c.path, script + "\n");
-  return true;
+  return script + "\n";
 }
 
-bool stability(const Canvas& c) {
-  if (!c.v.steady || c.v.steady->stability.deviations.empty()) return false;
+std::string stability(const Canvas& c) {
+  if (!c.v.steady || c.v.steady->stability.deviations.empty()) return {};
   const auto& s = c.v.steady->stability;
   std::string script = "$d << EOD\n";
   for (const auto& d : s.deviations) {
@@ -172,12 +172,11 @@ bool stability(const Canvas& c) {
       "title {5}\n",
       blue, first, from, c.time(static_cast<double>(s.best)), c.difference(s.lowest),
       literal(fmt::format("lowest, at {} samples", s.best)));
-  draw(c.path, script);
-  return true;
+  return script;
 }
 
-bool linearity(const Canvas& c) {
-  if (!c.v.straightness) return false;
+std::string linearity(const Canvas& c) {
+  if (!c.v.straightness) return {};
   const auto& s = *c.v.straightness;
   const auto& l = s.linearity;
   std::string script = "$codes << EOD\n";
@@ -209,12 +208,11 @@ bool linearity(const Canvas& c) {
       "title 'width of "
       "each code less one'{2}\nunset multiplot\n",
       blue, limits(s.inl_limit), limits(s.dnl_limit));
-  draw(c.path, script);
-  return true;
+  return script;
 }
 
-bool step(const Canvas& c, const Capture& capture) {
-  if (!c.v.step) return false;
+std::string step(const Canvas& c, const Capture& capture) {
+  if (!c.v.step) return {};
   const auto& s = *c.v.step;
   const auto head = capture.head();
   // From a little before to well behind what settles last.
@@ -256,8 +254,7 @@ bool step(const Canvas& c, const Capture& capture) {
         c.time(*of.time), c.value(s.after),
         literal(fmt::format("settled to {:g} %", 100.0 * of.band)));
   }
-  draw(c.path, script + "\n");
-  return true;
+  return script + "\n";
 }
 
 }  // namespace
@@ -268,14 +265,18 @@ std::string usual_picture(const record::Verdict& v) {
   return v.straightness ? "linearity" : "histogram";
 }
 
-bool plot(const record::Verdict& verdict, const Capture& capture, const quantity::Unit& unit,
-          const std::string& picture, const std::string& path) {
-  const Canvas canvas{verdict, unit, path};
-  if (picture == "histogram") return histogram(canvas, capture);
-  if (picture == "spectrum") return spectrum(canvas, capture);
-  if (picture == "stability") return stability(canvas);
-  if (picture == "linearity") return linearity(canvas);
-  return picture == "step" && step(canvas, capture);
+std::optional<std::string> plot(const record::Verdict& verdict, const Capture& capture,
+                                const quantity::Unit& unit, const std::string& picture,
+                                Image image) {
+  const Canvas canvas{verdict, unit};
+  const auto script = picture == "histogram"   ? histogram(canvas, capture)
+                      : picture == "spectrum"  ? spectrum(canvas, capture)
+                      : picture == "stability" ? stability(canvas)
+                      : picture == "linearity" ? linearity(canvas)
+                      : picture == "step"      ? step(canvas, capture)
+                                               : std::string();
+  if (script.empty()) return {};
+  return draw(image, script);
 }
 
 }  // namespace tamlo::report

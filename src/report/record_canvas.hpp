@@ -17,7 +17,6 @@ inline constexpr const char* blue = "#2266aa";
 struct Canvas {
   const record::Verdict& v;
   quantity::Unit unit;
-  std::string path;
 
   bool codes() const { return v.shows == record::Shows::codes; }
   double value(double x) const { return codes() ? x : quantity::in_unit(x, unit); }

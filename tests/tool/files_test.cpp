@@ -1,12 +1,17 @@
 // SPDX-License-Identifier: Apache-2.0
 // What the tool reads and writes: failures on the way are told, and nothing read is written over.
 #include <gtest/gtest.h>
+#include <sys/stat.h>
 #include <unistd.h>
+
+#include <filesystem>
 
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
 namespace {
+
+namespace fs = std::filesystem;
 
 // A file that cannot be read to its end is not taken for a short one.
 TEST(Files, AFailedReadIsNoEnd) {
@@ -22,9 +27,25 @@ TEST(Files, AFailedReadIsNoEnd) {
     EXPECT_EQ(result.status, 3) << command.front() << result.errors;
     EXPECT_NE(result.errors.find("Input/output error"), std::string::npos) << result.errors;
   }
-  const auto endless = tamlo({"check", "/dev/zero"});
-  EXPECT_EQ(endless.status, 2);
-  EXPECT_NE(endless.errors.find("more than 64 MB"), std::string::npos) << endless.errors;
+}
+
+// What has no end, or never begins, is said and not waited for.
+TEST(Files, WhatHasNoEndIsRefused) {
+  const Folder folder;
+  const auto pipe = folder.path("pipe");
+  ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
+  const std::pair<std::vector<std::string>, const char*> cases[] = {
+      {{"check", "/dev/zero"}, "a device, which may have no end"},
+      {{"record", demo_board, "/dev/zero", "--layout", "int16", "--channel", "pack_voltage"},
+       "a device, which may have no end"},
+      {{"check", pipe}, "a pipe that nobody writes to"},
+      {{"compare", demo_board, folder.path("")}, "a directory"},
+  };
+  for (const auto& [command, says] : cases) {
+    const auto result = tamlo(command);
+    EXPECT_EQ(result.status, 2) << command.back();
+    EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
+  }
 }
 
 // What is read is not written over, under no name of it.
@@ -46,6 +67,90 @@ TEST(Files, AnOutputIsNoInput) {
     EXPECT_EQ(result.status, 2);
     EXPECT_NE(result.errors.find("--write: found "), std::string::npos) << result.errors;
     EXPECT_EQ(read(board), whole);
+  }
+}
+
+std::vector<std::string> calibrate_to(const std::string& path) {
+  return {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--write", path};
+}
+
+// A file that stood there keeps its mode; a link stays one; nothing is left beside them.
+TEST(Files, WritingKeepsWhatStoodThere) {
+  const Folder folder;
+  const auto file = folder.write("file.toml", "old"), link = folder.path("link.toml");
+  ASSERT_EQ(symlink("file.toml", link.c_str()), 0);
+  ASSERT_EQ(chmod(file.c_str(), 0640), 0);
+  ASSERT_EQ(tamlo(calibrate_to(link)).status, 0);
+  EXPECT_TRUE(fs::is_symlink(link));
+  EXPECT_NE(read(file).find("[channel.pack_voltage.correction]"), std::string::npos);
+  EXPECT_EQ(static_cast<int>(fs::status(file).permissions()), 0640);
+  // One that is not to be written is not replaced, and the other output is not written either.
+  folder.write("file.toml", "old");
+  ASSERT_EQ(chmod(file.c_str(), 0440), 0);
+  auto both = calibrate_to(file);
+  both.insert(both.end(), {"--plot", folder.path("p.svg")});
+  const auto refused = tamlo(both);
+  EXPECT_EQ(refused.status, 3);
+  EXPECT_NE(refused.errors.find("file.toml: Permission denied"), std::string::npos)
+      << refused.errors;
+  EXPECT_EQ(read(file), "old");
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder.path("")), {}), 2);
+}
+
+// Devices are written to and stay what they are.
+TEST(Files, DevicesAreWrittenToDirectly) {
+  const auto to = [](const char* path) {
+    return tamlo({"simulate", demo_board, "pack_voltage", "--at", "12 V", "--write", path});
+  };
+  const auto full = to("/dev/full");
+  EXPECT_EQ(full.status, 3);
+  EXPECT_NE(full.errors.find("/dev/full: No space left on device"), std::string::npos)
+      << full.errors;
+  EXPECT_EQ(to("/dev/null").status, 0);
+  EXPECT_TRUE(fs::is_character_file("/dev/null"));
+  const auto direct =
+      run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " simulate " + demo_board +
+                                " pack_voltage --at '12 V' --write /dev/stderr 2>&1 | cat"});
+  EXPECT_NE(direct.output.find("pack_voltage,12,"), std::string::npos) << direct.output;
+}
+
+// The second file of an output is named, and a stranger in its place is left alone.
+TEST(Files, ASecondFileIsNoSurprise) {
+  const Folder folder;
+  const auto ramp = folder.path("ramp.csv"), written = folder.path("m.toml"),
+             table = folder.path("m_inl.csv");
+  ASSERT_EQ(tamlo({"simulate", demo_board, "coolant_flow", "--input", "ramp", "--low", "-1.8 l/min",
+                   "--high", "13.8 l/min", "--samples", "50000", "--write", ramp})
+                .status,
+            0);
+  const std::vector<std::string> record{"record",     demo_board, ramp,         "--input",
+                                        "ramp",       "--low",    "-1.8 l/min", "--high",
+                                        "13.8 l/min", "--write",  written};
+  folder.write("m_inl.csv", "mine");
+  const auto refused = tamlo(record);
+  EXPECT_EQ(refused.status, 2);
+  EXPECT_NE(refused.errors.find("m_inl.csv: found a file that this command did not write"),
+            std::string::npos)
+      << refused.errors;
+  EXPECT_EQ(read(table), "mine");
+  EXPECT_FALSE(fs::exists(written));
+  fs::remove(table);
+  for (int again = 0; again < 2; ++again) {
+    const auto result = tamlo(record);
+    EXPECT_LE(result.status, 1) << result.errors;
+    EXPECT_NE(result.output.find("m.toml and " + table), std::string::npos) << result.output;
+  }
+}
+
+// The head of a WAV holds whole hertz.
+TEST(Files, ARateThatAWavCannotHold) {
+  const Folder folder;
+  for (const char* rate : {"0.5 Sa/s", "12.5 Sa/s"}) {
+    const auto result = tamlo({"simulate", demo_board, "coolant_flow", "--samples", "100", "--rate",
+                               rate, "--write", folder.path("r.wav")});
+    EXPECT_EQ(result.status, 2) << rate;
+    EXPECT_NE(result.errors.find("a whole number of hertz"), std::string::npos) << result.errors;
+    EXPECT_TRUE(fs::is_empty(folder.path("")));
   }
 }
 

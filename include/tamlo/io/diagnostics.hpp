@@ -42,10 +42,6 @@ class EnvironmentError : public Error {
 /// input.
 std::string read_file(const std::string& path);
 
-/// Writes a text to a temporary file beside `path` and renames it, so that `path` is never half a
-/// file. Throws EnvironmentError.
-void write_file(const std::string& path, std::string_view text);
-
 /// The known word nearest to `word`, or empty if none is near (more than a third of its letters
 /// off).
 std::string nearest(std::string_view word, const std::vector<std::string>& known);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 
 #include "tamlo/record/measured.hpp"
 
@@ -9,6 +10,9 @@ namespace tamlo::io {
 
 /// An overlay with what a record measured, and the table beside it.
 struct MeasuredFiles {
+  /// By this a table is known as one that may be written over.
+  static constexpr std::string_view table_begins =
+      "# Made by: tamlo record. What is added to the code, counted from the low end.\n";
   std::string overlay{};
   std::string table{};  ///< CSV; empty where there is none
   std::string table_path{};
@@ -18,7 +22,4 @@ struct MeasuredFiles {
 /// board file can hold.
 MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& chain,
                          const std::string& path);
-/// Throws EnvironmentError.
-void write_measured(const MeasuredFiles& files, const std::string& path);
-
 }  // namespace tamlo::io

@@ -77,9 +77,8 @@ class RecordFile {
 /// Bits of a signed number that holds these codes, 16, 24 or 32.
 int bits_for(std::int64_t first, std::int64_t last);
 
-/// A record that is being written: to a temporary file beside `path`, renamed by finish(), or to
-/// standard output for "-". Throws EnvironmentError where it cannot be, and BadInput for a sample
-/// that the layout cannot hold.
+/// A record that is being written, as OutputFile does, or to standard output for "-". Throws
+/// EnvironmentError where it cannot be, and BadInput for a sample that the layout cannot hold.
 class RecordWriter {
  public:
   struct Column {
@@ -88,7 +87,7 @@ class RecordWriter {
     int decimals = 0;    ///< of a CSV
   };
   /// `rate` (Hz) goes into the head of a WAV, and into a column of times of a CSV.
-  RecordWriter(std::string path, const RecordLayout& layout, std::vector<Column> columns,
+  RecordWriter(const std::string& path, const RecordLayout& layout, std::vector<Column> columns,
                double rate);
   ~RecordWriter();
 
@@ -99,7 +98,6 @@ class RecordWriter {
   struct Sink;
 
  private:
-  std::string path_, part_;
   std::unique_ptr<Sink> sink_;
 };
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <stdexcept>
 #include <string>
@@ -17,53 +18,56 @@
 
 namespace tamlo::report {
 
-/// gnuplot is missing or failed, or the file cannot be written.
+/// gnuplot is missing or failed.
 class PlotError : public Error {
  public:
   using Error::Error;
 };
 
-/// True for a file name that ends in .svg or .png.
-bool can_plot_to(std::string_view path);
+/// How a picture is written. All functions here give the bytes of a whole picture, and throw
+/// PlotError.
+enum class Image : std::uint8_t { svg, png };
+/// By the end of a file's name, .svg or .png; nothing for another.
+std::optional<Image> image_of(std::string_view path);
 
 /// Differences against the meter's value, with error bars (the guard band), the band that is
-/// allowed and the zero line. Written to a temporary file beside `path` and renamed, so that `path`
-/// is never half a picture. Throws PlotError.
-void plot(const meter::Comparison& comparison, const std::string& path);
+/// allowed and the zero line.
+std::string plot(const meter::Comparison& comparison, Image image);
 
 /// E_n of each row, with the lines at 1 and -1 beyond which both sides cannot be right.
-void plot_normalised(const meter::Comparison& comparison, const std::string& path);
+std::string plot_normalised(const meter::Comparison& comparison, Image image);
 /// Offset over gain of each unit, with the tolerance interval of both.
-void plot_units(const meter::Units& units, const std::string& channel, const quantity::Unit& unit,
-                const std::string& path);
+std::string plot_units(const meter::Units& units, const std::string& channel,
+                       const quantity::Unit& unit, Image image);
 /// The differences before and after a correction, each with what the channel may be off then.
-void plot_before_after(const meter::Comparison& before, const meter::Comparison& after,
-                       const meter::Calibration& calibration, const std::string& path);
+std::string plot_before_after(const meter::Comparison& before, const meter::Comparison& after,
+                              const meter::Calibration& calibration, Image image);
 /// What the correction leaves of each row, with its uncertainty and that of the correction.
-void plot_residuals(const meter::Calibration& calibration, const meter::Comparison& after,
-                    const std::string& path);
+std::string plot_residuals(const meter::Calibration& calibration, const meter::Comparison& after,
+                           Image image);
 
 /// Contributions at the worst point of a budget, as sorted bars with their shares.
-void plot_contributions(const budget::Budget& budget, const std::string& path);
+std::string plot_contributions(const budget::Budget& budget, Image image);
 /// |bias| + expanded uncertainty over the span, as built and after each adjustment, with the
 /// target. `budget` is of many points over the span.
-void plot_span(const budget::Budget& budget, const std::string& path);
+std::string plot_span(const budget::Budget& budget, Image image);
 /// The same at the worst place of the span, over a condition.
-void plot_condition(const std::vector<budget::UnderCondition>& rows, const budget::Budget& budget,
-                    const std::string& name, const quantity::Unit& unit, const std::string& path);
+std::string plot_condition(const std::vector<budget::UnderCondition>& rows,
+                           const budget::Budget& budget, const std::string& name,
+                           const quantity::Unit& unit, Image image);
 /// The distribution of the error by trials, with both coverage intervals and the closed form's.
 /// `errors` are the trials, `point` is where they were made.
-void plot_trials(const std::vector<double>& errors, const budget::Budget& budget,
-                 const budget::Point& point, const std::string& path);
+std::string plot_trials(const std::vector<double>& errors, const budget::Budget& budget,
+                        const budget::Point& point, Image image);
 
 /// Average and filter of a channel: what passes over frequency, and the answer to a step, reading
 /// by reading. Needs at least one stage.
-void plot_response(const chain::Chain& chain, const std::string& path);
+std::string plot_response(const chain::Chain& chain, Image image);
 
 /// The readings of a slow ramp over a few steps about the middle of the span, of two channels that
 /// differ in their resolution. `slope` is in SI of the quantity a second.
-void plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
-                    const std::string& path);
+std::string plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
+                           Image image);
 
 /// What a record is usually drawn as: histogram, spectrum, linearity or step.
 std::string usual_picture(const record::Verdict& verdict);
@@ -75,12 +79,13 @@ struct Charted {
 };
 /// Channels over each other, lowest to highest and mean, so that no extreme is lost; `scale` holds
 /// for all (codes, or SI), else each is drawn as far as it goes. Up to eight.
-void plot_charts(const std::vector<Charted>& charts, const std::optional<quantity::Range>& scale,
-                 const std::string& path);
+std::string plot_charts(const std::vector<Charted>& charts,
+                        const std::optional<quantity::Range>& scale, Image image);
 /// A record as a histogram (with the normal one of the noise that was seen, and the foretold one),
-/// a spectrum (with harmonics or tones), its stability, its linearity or a step. False for a
+/// a spectrum (with harmonics or tones), its stability, its linearity or a step. Nothing for a
 /// picture that this record does not have.
-bool plot(const record::Verdict& verdict, const record::Capture& capture,
-          const quantity::Unit& unit, const std::string& picture, const std::string& path);
+std::optional<std::string> plot(const record::Verdict& verdict, const record::Capture& capture,
+                                const quantity::Unit& unit, const std::string& picture,
+                                Image image);
 
 }  // namespace tamlo::report

@@ -1,0 +1,160 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/output_file.hpp"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+#include <random>
+#include <utility>
+
+#include "tamlo/io/diagnostics.hpp"
+
+namespace tamlo::io {
+namespace {
+
+namespace fs = std::filesystem;
+
+// A name beside the target that nobody else has.
+std::string name_beside(const std::string& target) {
+  std::random_device random;
+  const auto number = std::uint64_t{random()} << 32U | random();
+  return fmt::format("{}.{:016x}.part", target, number);
+}
+
+std::string folder_of(const std::string& target) {
+  const auto folder = fs::path(target).parent_path().string();
+  return folder.empty() ? "." : folder;
+}
+
+// Where a link leads to, also one whose target is not there yet. What is open already, such as
+// /dev/stdout, stands in /proc, and its links name no files.
+std::string behind_links(std::string path) {
+  std::error_code error;
+  for (int i = 0; i < 40 && !path.starts_with("/proc/") && fs::is_symlink(path, error); ++i) {
+    const auto to = fs::read_symlink(path, error);
+    if (error) break;
+    path = to.is_absolute() ? to.string() : (fs::path(path).parent_path() / to).string();
+  }
+  return path;
+}
+
+// The name of an open file, for the system.
+std::string by_descriptor(int descriptor) { return fmt::format("/proc/self/fd/{}", descriptor); }
+
+}  // namespace
+
+OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
+  auto target = behind_links(path_);
+  struct stat old {};
+  const bool stands = stat(target.c_str(), &old) == 0;
+  if (stands && (!S_ISREG(old.st_mode) || target.starts_with("/proc/"))) {
+    descriptor_ = open(target.c_str(), O_WRONLY | O_CLOEXEC);
+    if (descriptor_ < 0) fail("cannot write");
+    return;
+  }
+  // Nobody may write to a file of mode 0444, not even who is allowed to.
+  if (stands && ((old.st_mode & 0222U) == 0 || access(target.c_str(), W_OK) != 0)) {
+    errno = EACCES;
+    fail("cannot write");
+  }
+  target_ = std::move(target);
+  constexpr mode_t usual = 0666;
+  if (access("/proc/self/fd", X_OK) == 0) {
+    descriptor_ = open(folder_of(target_).c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, usual);
+  }
+  if (descriptor_ < 0) {
+    auto name = name_beside(target_);
+    descriptor_ = open(name.c_str(), O_CREAT | O_EXCL | O_WRONLY | O_CLOEXEC, usual);
+    if (descriptor_ < 0) fail("cannot write");
+    temporary_ = std::move(name);
+  }
+  if (stands && fchmod(descriptor_, old.st_mode & 07777U) != 0) fail("cannot write");
+}
+
+OutputFile::OutputFile(OutputFile&& other) noexcept
+    : path_(std::move(other.path_)),
+      target_(std::move(other.target_)),
+      temporary_(std::exchange(other.temporary_, {})),
+      descriptor_(std::exchange(other.descriptor_, -1)) {}
+
+OutputFile::~OutputFile() {
+  if (descriptor_ >= 0) close(descriptor_);
+  if (!temporary_.empty()) unlink(temporary_.c_str());
+}
+
+void OutputFile::fail(const char* what) {
+  const std::string why = std::strerror(errno);
+  if (descriptor_ >= 0) close(std::exchange(descriptor_, -1));
+  if (!temporary_.empty()) unlink(std::exchange(temporary_, {}).c_str());
+  throw EnvironmentError(fmt::format("{} {}: {}", what, path_, why));
+}
+
+void OutputFile::write(std::string_view bytes) {
+  while (!bytes.empty()) {
+    const auto written = ::write(descriptor_, bytes.data(), bytes.size());
+    if (written < 0 && errno == EINTR) continue;
+    if (written < 0) fail("cannot write");
+    bytes.remove_prefix(static_cast<std::size_t>(written));
+  }
+}
+
+void OutputFile::prepare() {
+  if (descriptor_ < 0) return;
+  if (!target_.empty() && temporary_.empty()) {
+    auto name = name_beside(target_);
+    if (linkat(AT_FDCWD, by_descriptor(descriptor_).c_str(), AT_FDCWD, name.c_str(),
+               AT_SYMLINK_FOLLOW) != 0) {
+      fail("cannot write");
+    }
+    temporary_ = std::move(name);
+  }
+  // Some file systems only say here that they are full.
+  if (close(std::exchange(descriptor_, -1)) != 0) fail("cannot write");
+}
+
+void OutputFile::finish() {
+  prepare();
+  if (temporary_.empty()) return;
+  if (std::rename(temporary_.c_str(), target_.c_str()) != 0) fail("cannot write");
+  temporary_.clear();
+}
+
+void write_file(const std::string& path, std::string_view text) {
+  OutputFile file(path);
+  file.write(text);
+  file.finish();
+}
+
+OutputFiles::OutputFiles(const std::vector<std::string>& paths) {
+  for (const auto& path : paths) {
+    if (!path.empty()) files_.emplace_back(path, OutputFile(path));
+  }
+}
+
+void OutputFiles::write(const std::string& path, std::string_view bytes) {
+  std::ranges::find(files_, path, &std::pair<std::string, OutputFile>::first)->second.write(bytes);
+}
+
+void OutputFiles::add(const std::string& path, std::string_view own) {
+  std::error_code none;
+  if (fs::exists(path, none) && !read_file(path).starts_with(own)) {
+    throw BadInput({{.file = path,
+                     .found = "a file that this command did not write, where its second file goes",
+                     .allowed = "another name for the output, or that file moved away"}});
+  }
+  files_.emplace_back(path, OutputFile(path));
+}
+
+void OutputFiles::finish() {
+  for (auto& [path, file] : files_) file.prepare();
+  for (auto& [path, file] : files_) file.finish();
+  files_.clear();
+}
+
+}  // namespace tamlo::io

@@ -1,0 +1,154 @@
+// SPDX-License-Identifier: Apache-2.0
+// Each call to the system that reads, writes, opens, closes or names a file fails in turn, once.
+// What comes of it: exit status 3 and the old files, or the same result as without the failure.
+#include <gtest/gtest.h>
+#include <sys/ptrace.h>
+#include <sys/syscall.h>
+#include <sys/user.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+#include <set>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+namespace fs = std::filesystem;
+
+bool fails(std::uint64_t call) {
+  static const std::set<std::uint64_t> calls{SYS_read,   SYS_write,  SYS_open,  SYS_openat,
+                                             SYS_readv,  SYS_writev, SYS_close, SYS_rename,
+                                             SYS_linkat, SYS_fstat};
+  return calls.contains(call);
+}
+
+// A text of the traced program.
+std::string text_of(pid_t child, std::uint64_t at) {
+  std::string text;
+  for (;; at += sizeof(long)) {
+    const long word = ptrace(PTRACE_PEEKDATA, child, at, nullptr);
+    char bytes[sizeof word];
+    std::memcpy(bytes, &word, sizeof word);
+    for (const char c : bytes) {
+      if (c == '\0' || text.size() > 4096) return text;
+      text += c;
+    }
+  }
+}
+
+struct Traced {
+  int status = -1;
+  int calls = 0;  // that could have failed, from the first time on that the board is opened
+};
+
+// Runs the tool, its output into a file; the call of that number fails with EIO.
+Traced run_with_fault(const std::vector<std::string>& arguments, const std::string& output,
+                      int number) {
+  std::vector<const char*> argv{TAMLO_TOOL};
+  for (const auto& argument : arguments) argv.push_back(argument.c_str());
+  argv.push_back(nullptr);
+  const pid_t child = fork();
+  if (child == 0) {
+    if (std::freopen(output.c_str(), "w", stdout) == nullptr ||
+        std::freopen("/dev/null", "w", stderr) == nullptr) {
+      _exit(125);
+    }
+    ptrace(PTRACE_TRACEME, 0, nullptr, nullptr);
+    execv(TAMLO_TOOL, const_cast<char* const*>(argv.data()));
+    _exit(126);
+  }
+  Traced result;
+  int status = 0;
+  bool begun = false, entering = true, failing = false;
+  waitpid(child, &status, 0);
+  ptrace(PTRACE_SETOPTIONS, child, nullptr, PTRACE_O_TRACESYSGOOD | PTRACE_O_EXITKILL);
+  int signal = 0;
+  for (;;) {
+    ptrace(PTRACE_SYSCALL, child, nullptr, signal);
+    signal = 0;
+    if (waitpid(child, &status, 0) < 0 || WIFEXITED(status) || WIFSIGNALED(status)) break;
+    if (WSTOPSIG(status) != (SIGTRAP | 0x80)) {
+      signal = WSTOPSIG(status) == SIGTRAP ? 0 : WSTOPSIG(status);
+      continue;
+    }
+    user_regs_struct registers{};
+    ptrace(PTRACE_GETREGS, child, nullptr, &registers);
+    if (entering) {
+      begun = begun || (registers.orig_rax == SYS_openat &&
+                        text_of(child, registers.rsi) == arguments.at(1));
+      failing = begun && fails(registers.orig_rax) && ++result.calls == number;
+      if (failing) registers.orig_rax = ~std::uint64_t{0};  // no call
+    } else if (failing) {
+      registers.rax = static_cast<std::uint64_t>(-EIO);
+      failing = false;
+    }
+    ptrace(PTRACE_SETREGS, child, nullptr, &registers);
+    entering = !entering;
+  }
+  result.status = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+  return result;
+}
+
+bool may_trace() {
+  const pid_t child = fork();
+  if (child == 0) _exit(ptrace(PTRACE_TRACEME, 0, nullptr, nullptr) == 0 ? 0 : 1);
+  int status = 0;
+  waitpid(child, &status, 0);
+  return status == 0;
+}
+
+TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
+#ifdef __SANITIZE_ADDRESS__
+  GTEST_SKIP() << "a sanitizer traces the tool itself";
+#endif
+  if (!may_trace()) GTEST_SKIP() << "this system does not let a test trace a program";
+  const Folder folder;
+  const auto out = folder.path("out"), written = folder.path("w.toml"),
+             samples = folder.path("s.csv");
+  const std::vector<std::vector<std::string>> commands{
+      {"check", demo_board},
+      {"convert", demo_board, "pack_voltage", "--at", "48 V"},
+      {"compare", demo_board, demo_readings, "--format", "json"},
+      {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--write", written},
+      {"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage",
+       "--write", written},
+      {"simulate", demo_board, "pack_voltage", "--samples", "3000", "--write", samples},
+  };
+  const auto clean = [&] {
+    fs::remove(out);
+    folder.write("w.toml", "old\n");
+    folder.write("s.csv", "old\n");
+  };
+  for (const auto& command : commands) {
+    clean();
+    const auto whole = run_with_fault(command, out, 0);
+    ASSERT_LE(whole.status, 1) << command.front();
+    ASSERT_GT(whole.calls, 3) << command.front();
+    const auto said = read(out), file = read(written), record = read(samples);
+    for (int number = 1; number <= std::min(200, whole.calls); ++number) {
+      clean();
+      const auto result = run_with_fault(command, out, number);
+      SCOPED_TRACE(command.front() + ", call " + std::to_string(number));
+      if (result.status == 3) {
+        // Both files are the old ones; or all was done, and only the report could not be shown.
+        EXPECT_TRUE(read(written) == "old\n" || read(written) == file);
+        EXPECT_TRUE(read(samples) == "old\n" || read(samples) == record);
+      } else {
+        EXPECT_EQ(result.status, whole.status);
+        EXPECT_EQ(read(out), said);
+        EXPECT_EQ(read(written), file);
+        EXPECT_EQ(read(samples), record);
+      }
+      EXPECT_EQ(std::distance(fs::directory_iterator(folder.path("")), {}), 3);
+    }
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing
