@@ -3,8 +3,8 @@
 
 #include <CLI/CLI.hpp>
 #include <algorithm>
-#include <iostream>
 #include <set>
+#include <sstream>
 
 #include "tamlo/version.hpp"
 
@@ -230,11 +230,10 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .option("--write", a.write, "write to FILE; without one to standard output");
   try {
     app.parse(argc, argv);
-  } catch (const CLI::Success& asked) {
-    result.exit = app.exit(asked);
-  } catch (const CLI::ParseError& error) {
-    app.exit(error, std::cout, std::cerr);
-    result.exit = 2;
+  } catch (const CLI::ParseError& stop) {  // asking for help is one
+    std::ostringstream said;
+    result.exit = app.exit(stop, said, said) == 0 ? 0 : 2;
+    result.said = said.str();
   }
   sort_words(words, a);
   return result;

@@ -68,7 +68,8 @@ struct Arguments {
 /// is to be printed and gives the exit status.
 struct CommandLine {
   Arguments arguments;
-  std::optional<int> exit;
+  std::optional<int> exit;  ///< where no command is to run
+  std::string said;         ///< help, or what is wrong
 };
 CommandLine read_command_line(int argc, const char* const* argv);
 

@@ -1,15 +1,18 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cstdio>
 #include <exception>
 #include <map>
 #include <string>
+#include <string_view>
 
 #include "command_line.hpp"
 #include "job.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/quantity/number.hpp"
 #include "tamlo/report/plot.hpp"
 
 namespace {
@@ -27,8 +30,16 @@ int run(const tool::Arguments& arguments) {
   return commands.at(arguments.command)(arguments);
 }
 
-int complain(int status, const char* what) {
-  fmt::print(stderr, "{}\n", what);
+// Line by line, so that nothing in it steers a terminal. Where nobody can read it, the status says
+// it.
+int complain(int status, std::string_view what) {
+  std::string text;
+  for (std::size_t at = 0; at < what.size();) {
+    const auto end = std::min(what.find('\n', at), what.size());
+    text += quantity::printable(what.substr(at, end - at)) + "\n";
+    at = end + 1;
+  }
+  std::fwrite(text.data(), 1, text.size(), stderr);
   return status;
 }
 
@@ -37,7 +48,10 @@ int complain(int status, const char* what) {
 int main(int argc, char** argv) {
   try {
     const auto line = tool::read_command_line(argc, argv);
-    return line.exit ? *line.exit : run(line.arguments);
+    if (!line.exit) return run(line.arguments);
+    if (*line.exit != tool::done) return complain(*line.exit, line.said);
+    tool::print(line.said);
+    return tool::done;
   } catch (const io::EnvironmentError& error) {
     return complain(tool::environment, error.what());
   } catch (const report::PlotError& error) {

@@ -105,7 +105,7 @@ std::string readings_text(const Arguments& arguments, const model::Board& board,
       arguments.seed, arguments.unit, meter.name, unit.symbol,
       codes ? "code" : "reading [" + unit.symbol + "]", several ? ",unit" : "");
   for (const auto& of : channels) {
-    const auto& name = of.chain.channel.name;
+    const auto name = io::csv_cell(of.chain.channel.name);
     const int decimals = simulate::decimals(of.chain);
     for (auto number = numbers.first; number <= numbers.last; ++number) {
       const auto board_unit = of.unit(arguments, number);

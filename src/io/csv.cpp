@@ -3,35 +3,74 @@
 
 #include <algorithm>
 
+#include "tamlo/io/readings_file.hpp"
 #include "tamlo/quantity/number.hpp"
 
 namespace tamlo::io {
 
-std::string_view trimmed(std::string_view text) {
+namespace {
+
+std::string_view trimmed_left(std::string_view text) {
   while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
+  return text;
+}
+
+}  // namespace
+
+std::string_view trimmed(std::string_view text) {
+  text = trimmed_left(text);
   while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
   return text;
 }
 
-// Cells of one line; a cell in double quotes may hold commas.
+namespace {
+
+// The length of a cell in double quotes at the head of `text`, with its quotes; 0 where it is none,
+// or its last quote is missing.
+std::size_t quoted_length(std::string_view text) {
+  if (text.empty() || text.front() != '"') return 0;
+  for (std::size_t i = 1; i < text.size(); ++i) {
+    if (text[i] != '"') continue;
+    if (i + 1 >= text.size() || text[i + 1] != '"') return i + 1;
+    ++i;  // a quote in the text is doubled
+  }
+  return 0;
+}
+
+}  // namespace
+
+// Cells of one line; a cell in double quotes may hold commas (RFC 4180). A quote that does not end
+// is a character like others.
 std::vector<Cell> split(std::string_view line) {
   std::vector<Cell> cells;
-  std::size_t start = 0;
-  bool quoted = false;
-  for (std::size_t i = 0; i <= line.size(); ++i) {
-    if (i < line.size() && line[i] == '"') quoted = !quoted;
-    if (i < line.size() && (line[i] != ',' || quoted)) continue;
-    const auto raw = line.substr(start, i - start);
-    auto text = trimmed(raw);
-    const auto skipped = static_cast<std::size_t>(text.data() - raw.data());
-    if (text.size() >= 2 && text.front() == '"' && text.back() == '"') {
-      text = text.substr(1, text.size() - 2);
+  for (std::size_t start = 0; start <= line.size();) {
+    auto rest = line.substr(start);
+    const auto skipped = rest.size() - trimmed_left(rest).size();
+    rest.remove_prefix(skipped);
+    const auto quoted = quoted_length(rest);
+    const auto comma = std::min(rest.find(',', quoted), rest.size());
+    Cell cell{.text = std::string(trimmed(rest.substr(0, comma))),
+              .column = quantity::characters(line.substr(0, start + skipped)) + 1};
+    if (quoted > 0 && cell.text.size() == quoted) {
+      cell.text.clear();
+      for (std::size_t i = 1; i + 1 < quoted; ++i) {
+        cell.text += rest[i];
+        if (rest[i] == '"') ++i;
+      }
     }
-    cells.push_back({.text = std::string(text),
-                     .column = quantity::characters(line.substr(0, start + skipped)) + 1});
-    start = i + 1;
+    cells.push_back(std::move(cell));
+    start += skipped + comma + 1;
   }
   return cells;
+}
+
+std::string csv_cell(std::string_view text) {
+  const bool bare = text.find_first_of(",\"") == std::string_view::npos && trimmed(text) == text &&
+                    !text.starts_with('#');
+  if (bare) return std::string(text);
+  std::string result = "\"";
+  for (const char c : text) result += c == '"' ? "\"\"" : std::string(1, c);
+  return result + "\"";
 }
 
 std::string_view next_line(std::string_view& text) {
@@ -44,7 +83,8 @@ std::string_view next_line(std::string_view& text) {
 
 Heading heading_of(const Cell& cell) {
   const std::string_view text(cell.text);
-  const auto open = text.find('[');
+  // The unit is in the last brackets: a name may have some too.
+  const auto open = text.ends_with(']') ? text.rfind('[') : text.find('[');
   Heading result{.name = std::string(trimmed(text.substr(0, open))), .unit = {}};
   if (open == std::string_view::npos) return result;
   const auto close = text.find(']', open);

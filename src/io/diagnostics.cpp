@@ -15,6 +15,7 @@
 #include <utility>
 
 #include "input_file.hpp"
+#include "tamlo/quantity/number.hpp"
 
 namespace tamlo::io {
 namespace {
@@ -45,10 +46,11 @@ std::string joined(const std::vector<Diagnostic>& diagnostics) {
 }  // namespace
 
 std::string to_string(const Diagnostic& d) {
-  std::string text = d.file;
+  std::string text = quantity::printable(d.file);
   if (d.line > 0) text += fmt::format(":{}:{}", d.line, d.column);
-  if (!d.key.empty()) text += ": " + d.key;
-  return fmt::format("{}: found {}; allowed: {}", text, d.found, d.allowed);
+  if (!d.key.empty()) text += ": " + quantity::printable(d.key);
+  return fmt::format("{}: found {}; allowed: {}", text, quantity::printable(d.found),
+                     quantity::printable(d.allowed));
 }
 
 BadInput::BadInput(std::vector<Diagnostic> all) : Error(joined(all)), diagnostics(std::move(all)) {}

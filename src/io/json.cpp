@@ -110,7 +110,7 @@ std::string to_json(const std::vector<check::Finding>& findings,
             {"why", f.why},
             {"remedy", f.remedy}};
   });
-  return result.dump(2) + "\n";
+  return document(result);
 }
 
 std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& walks,
@@ -132,7 +132,7 @@ std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& w
             {"from", w.open_below ? Json(nullptr) : in.value(w.from)},
             {"to", w.open_above ? Json(nullptr) : in.value(w.to)}};
   });
-  return result.dump(2) + "\n";
+  return document(result);
 }
 
 std::string to_json(const std::vector<budget::Budget>& budgets, bool pairs) {

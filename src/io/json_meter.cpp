@@ -167,7 +167,7 @@ std::string to_json(const std::vector<CompareResult>& results,
   auto result =
       Json::parse(document("compare", each(results, [](const auto& r) { return channel(r); })));
   if (!over_units.empty()) result["units"] = each(over_units, units);
-  return result.dump(2) + "\n";
+  return document(result);
 }
 
 std::string to_json(const meter::Calibration& c, const std::vector<Bought>& bought) {
@@ -231,7 +231,7 @@ std::string to_json(const meter::Calibration& c, const std::vector<Bought>& boug
             {"after", in.difference(b.after)}, {"passed_before", b.passed_before},
             {"passed_after", b.passed_after},  {"rows", b.rows}};
   });
-  return result.dump(2) + "\n";
+  return document(result);
 }
 
 }  // namespace tamlo::io

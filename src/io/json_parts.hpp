@@ -41,6 +41,11 @@ inline Json head(const char* command) {
   return {{"format", 1}, {"command", command}, {"tamlo", tamlo::version}};
 }
 
+// Bytes that are no text, as in a name of a file, lose nobody a result.
+inline std::string document(const Json& result) {
+  return result.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
 inline std::string document(const char* command, std::vector<Json> channels) {
   Json result = head(command);
   if (channels.size() == 1) {
@@ -48,7 +53,7 @@ inline std::string document(const char* command, std::vector<Json> channels) {
   } else {
     result["channels"] = std::move(channels);
   }
-  return result.dump(2) + "\n";
+  return document(result);
 }
 
 template <class Item, class Function>

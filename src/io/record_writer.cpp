@@ -11,6 +11,7 @@
 #include "sound_library.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/output_file.hpp"
+#include "tamlo/io/readings_file.hpp"
 
 namespace tamlo::io {
 
@@ -55,7 +56,7 @@ class TextSink : public FileSink {
     std::string heading = rate > 0.0 ? "time [s]" : "";
     for (const auto& column : columns_) {
       if (!heading.empty()) heading += ',';
-      heading += fmt::format("{} [{}]", column.name, column.unit);
+      heading += csv_cell(fmt::format("{} [{}]", column.name, column.unit));
     }
     write(heading + "\n");
     // Digits enough that neighbours differ in the fourth.

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "tamlo/model/validate.hpp"
+#include "tamlo/quantity/number.hpp"
 #include "tamlo/quantity/value.hpp"
 
 namespace tamlo::model {
@@ -20,6 +21,12 @@ class Findings {
     problems.push_back({std::move(code), std::move(path), std::move(problem), std::move(hint)});
   }
 
+  // Names come back in every output.
+  void name(const std::string& path, const std::string& text) {
+    if (quantity::printable(text) == text) return;
+    add("control-character", path, "\"" + quantity::printable(text) + "\"",
+        "text without control characters");
+  }
   void finite(const std::string& path, double number) {
     if (!std::isfinite(number)) add("not-finite", path, shown(number), "a finite number");
   }

@@ -23,6 +23,7 @@ void validate_conditions(const Conditions& c, Findings& f) {
 
 void validate_reference(const Reference& r, Findings& f) {
   const auto path = "reference." + r.name;
+  f.name(path, r.name);
   f.value(path + ".voltage", r.voltage);
   if (r.voltage.or_zero() == 0.0) {
     f.add("out-of-bounds", path + ".voltage", "0 V", "a voltage that is not 0");
@@ -46,6 +47,7 @@ void validate_format(const std::string& path, const Reporting& of, Findings& f) 
 
 void validate_converter(const Converter& c, Findings& f) {
   const auto path = "converter." + c.name;
+  f.name(path, c.name);
   f.within(path + ".resolution", c.resolution, 1, 32);
   if (c.input_range) f.ordered(path + ".input_range", *c.input_range);
   if (c.input_limit) f.ordered(path + ".input_limit", *c.input_limit);
@@ -60,6 +62,7 @@ void validate_converter(const Converter& c, Findings& f) {
     f.finite(path + ".inl", point.inl);
   }
   for (const auto& of : c.attenuations) {
+    f.name(path + ".attenuation", of.name);
     f.positive(path + ".attenuation." + of.name, of.ratio);
   }
   if (c.clock) {
@@ -160,6 +163,9 @@ void validate_correction(const std::string& path, const Correction& of, Findings
 
 void validate_channel(const Channel& c, Findings& f) {
   const auto path = "channel." + c.name;
+  f.name(path, c.name);
+  f.name(path + ".measures", c.measures);
+  f.name(path + ".span", c.span.unit.symbol);
   f.ordered(path + ".span", c.span);
   validate_signal_path(c, f);
   if (c.sampling) f.above(path + ".sampling", *c.sampling, 0.0);
@@ -190,6 +196,7 @@ void validate_channel(const Channel& c, Findings& f) {
 
 void validate_meter(const Meter& m, Findings& f) {
   const auto path = "meter." + m.name;
+  f.name(path, m.name);
   if (m.ranges.empty()) f.add("out-of-bounds", path + ".ranges", "no range", "one range or more");
   for (const auto& range : m.ranges) {
     f.value(path + ".ranges.full_scale", range.full_scale);

@@ -61,6 +61,48 @@ std::size_t characters(std::string_view text) {
       std::ranges::count_if(text, [](char c) { return (c & '\xc0') != '\x80'; }));
 }
 
+namespace {
+
+// Bytes of the character at the head of `text`, 0 where it is none (RFC 3629).
+std::size_t length_of_character(std::string_view text) {
+  const auto byte = [&](std::size_t i) { return static_cast<unsigned char>(text[i]); };
+  const unsigned first = byte(0);
+  if (first < 0x80) return 1;
+  const std::size_t length = first >= 0xf0 ? 4 : first >= 0xe0 ? 3 : 2;
+  if (first < 0xc2 || first > 0xf4 || text.size() < length) return 0;
+  for (std::size_t i = 1; i < length; ++i) {
+    if ((byte(i) & 0xc0U) != 0x80) return 0;
+  }
+  const unsigned second = byte(1);
+  const bool overlong = (first == 0xe0 && second < 0xa0) || (first == 0xf0 && second < 0x90);
+  const bool beyond = (first == 0xed && second > 0x9f) || (first == 0xf4 && second > 0x8f);
+  return overlong || beyond ? 0 : length;
+}
+
+}  // namespace
+
+std::string printable(std::string_view text) {
+  std::string result;
+  while (!text.empty()) {
+    const auto length = length_of_character(text);
+    const auto first = static_cast<unsigned char>(text.front());
+    const bool high_control =
+        length == 2 && first == 0xc2 && static_cast<unsigned char>(text[1]) < 0xa0;
+    const auto taken = std::max<std::size_t>(1, length);
+    if (first == '\n' || first == '\t') {
+      result += first == '\n' ? "\\n" : "\\t";
+    } else if (length == 0 || first < 0x20 || first == 0x7f || high_control) {
+      for (const char c : text.substr(0, taken)) {
+        result += fmt::format("\\x{:02x}", static_cast<unsigned char>(c));
+      }
+    } else {
+      result += text.substr(0, taken);
+    }
+    text.remove_prefix(taken);
+  }
+  return result;
+}
+
 std::size_t number_length(std::string_view text) {
   std::size_t at = 0;
   const auto here = [&](std::size_t i) { return i < text.size() ? text[i] : '\0'; };

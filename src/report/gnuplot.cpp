@@ -12,6 +12,8 @@
 #include <memory>
 #include <string_view>
 
+#include "tamlo/quantity/number.hpp"
+
 namespace tamlo::report {
 namespace {
 
@@ -82,9 +84,9 @@ const char* const common_look =
 
 std::string literal(std::string_view text) {
   std::string result = "'";
-  for (const char c : text) {
+  for (const char c : quantity::printable(text)) {
     if (c == '\'') result += '\'';
-    result += c == '\n' ? ' ' : c;
+    result += c;
   }
   return result + "'";
 }

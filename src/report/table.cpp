@@ -11,7 +11,9 @@
 namespace tamlo::report {
 namespace {
 
-std::size_t width(const Cell& cell) { return quantity::characters(cell.shown); }
+std::size_t width(const Cell& cell) {
+  return quantity::characters(quantity::printable(cell.shown));
+}
 
 std::string padded(const std::string& text, std::size_t to, bool right) {
   const std::string spaces(to - quantity::characters(text), ' ');
@@ -41,13 +43,24 @@ std::string as_text(const Table& table, bool colour) {
   text += text_row(headings, widths, table.columns);
   for (const auto& row : table.rows) {
     std::vector<std::string> cells;
-    for (const auto& cell : row) cells.push_back(cell.shown);
+    for (const auto& cell : row) cells.push_back(quantity::printable(cell.shown));
     text += text_row(cells, widths, table.columns);
   }
   return text;
 }
 
-std::string csv_cell(const std::string& text) {
+// A spreadsheet takes a text that begins so for a formula.
+bool like_formula(const std::string& text) {
+  if (text.size() < 2 || std::string_view("=+-@").find(text.front()) == std::string_view::npos) {
+    return false;
+  }
+  const auto number = text.substr(text.front() == '+' ? 1 : 0);
+  return quantity::number_length(number) != number.size();
+}
+
+std::string csv_cell(const std::string& cell) {
+  auto text = quantity::printable(cell);
+  if (like_formula(text)) text.insert(0, 1, '\'');
   if (text.find_first_of(",\"\n") == std::string::npos) return text;
   std::string quoted = "\"";
   for (const char c : text) quoted += c == '"' ? "\"\"" : std::string(1, c);
@@ -59,7 +72,8 @@ std::string as_csv(const Table& table) {
   for (const auto& column : table.columns) {
     cells.push_back(csv_cell(column.exact.empty() ? column.heading : column.exact));
   }
-  std::string text = table.title.empty() ? "" : fmt::format("# {}\n", table.title);
+  std::string text =
+      table.title.empty() ? "" : fmt::format("# {}\n", quantity::printable(table.title));
   text += fmt::format("{}\n", fmt::join(cells, ","));
   for (const auto& row : table.rows) {
     cells.clear();
@@ -70,17 +84,32 @@ std::string as_csv(const Table& table) {
   return text;
 }
 
+// Text that Markdown shows as it is: no HTML, no end of a cell.
+std::string markdown_text(const std::string& text) {
+  std::string result;
+  for (const char c : quantity::printable(text)) {
+    if (c == '<') {
+      result += "&lt;";
+    } else {
+      if (c == '|' || c == '\\') result += '\\';
+      result += c;
+    }
+  }
+  return result;
+}
+
 std::string as_markdown(const Table& table) {
-  std::string text = table.title.empty() ? "" : fmt::format("### {}\n\n", table.title);
+  std::string text =
+      table.title.empty() ? "" : fmt::format("### {}\n\n", markdown_text(table.title));
   std::vector<std::string> cells, rules;
   for (const auto& column : table.columns) {
-    cells.push_back(column.heading);
+    cells.push_back(markdown_text(column.heading));
     rules.emplace_back(column.right ? "---:" : "---");
   }
   text += fmt::format("| {} |\n| {} |\n", fmt::join(cells, " | "), fmt::join(rules, " | "));
   for (const auto& row : table.rows) {
     cells.clear();
-    for (const auto& cell : row) cells.push_back(cell.shown);
+    for (const auto& cell : row) cells.push_back(markdown_text(cell.shown));
     text += fmt::format("| {} |\n", fmt::join(cells, " | "));
   }
   return text;
@@ -89,8 +118,8 @@ std::string as_markdown(const Table& table) {
 std::string lines(const std::vector<Line>& all, Format format, bool colour) {
   std::string text;
   for (const auto& line : all) {
-    text += render(line, colour && format == Format::text) +
-            (format == Format::markdown ? "\n\n" : "\n");
+    text += format == Format::markdown ? markdown_text(line.text) + "\n\n"
+                                       : render(line, colour) + "\n";
   }
   return text;
 }
@@ -98,12 +127,13 @@ std::string lines(const std::vector<Line>& all, Format format, bool colour) {
 }  // namespace
 
 std::string render(const Line& line, bool colour) {
-  if (!colour || line.tone == Tone::plain) return line.text;
+  const auto text = quantity::printable(line.text);
+  if (!colour || line.tone == Tone::plain) return text;
   const char* code = "1";
   if (line.tone == Tone::good) code = "32;1";
   if (line.tone == Tone::bad) code = "31;1";
   if (line.tone == Tone::doubtful) code = "33;1";
-  return fmt::format("\033[{}m{}\033[0m", code, line.text);
+  return fmt::format("\033[{}m{}\033[0m", code, text);
 }
 
 std::string render(const Report& report, Format format, bool colour) {

@@ -142,6 +142,57 @@ TEST(Files, ASecondFileIsNoSurprise) {
   }
 }
 
+// Quotes, commas, brackets and what a spreadsheet or a page would take for its own: a name comes
+// through every file that is written and read.
+TEST(Files, NamesComeThroughEveryFormat) {
+  const Folder folder;
+  const std::string name = "=a, \"b\" [c] |<i>#";
+  const auto board = folder.write(
+      "b.toml", replaced(small_board, "[channel.v]", "[channel.\"=a, \\\"b\\\" [c] |<i>#\"]"));
+  const auto rows = folder.path("r.csv"), overlay = folder.path("c.toml"),
+             record = folder.path("s.csv");
+  const std::vector<std::vector<std::string>> commands{
+      {"simulate", board, name, "--at", "2 V", "--at", "10 V", "--at", "18 V", "--write", rows},
+      {"compare", board, rows, "--format", "json"},
+      {"calibrate", board, rows, "--write", overlay},
+      {"simulate", board, name, "--low", "10 V", "--samples", "3000", "--rate", "1 kSa/s",
+       "--write", record},
+      {"record", board, record},
+      {"budget", board, overlay, name},
+  };
+  for (const auto& command : commands) {
+    const auto result = tamlo(command);
+    EXPECT_EQ(result.status, 0) << command.front() << result.errors << result.output;
+  }
+  const auto markdown = tamlo({"budget", board, name, "--format", "markdown"}).output;
+  EXPECT_NE(markdown.find("=a, \"b\" [c] \\|&lt;i>#"), std::string::npos) << markdown;
+  EXPECT_EQ(markdown.find("<i>"), std::string::npos);
+}
+
+// Nothing that a file or a command line says steers the terminal.
+TEST(Files, ControlCharactersAreShownAndNotSent) {
+  const Folder folder;
+  const auto steered = folder.write(
+      "b.toml", replaced(small_board, "[channel.v]", "[channel.\"\\u001B[31mv\\u009B\"]"));
+  const auto rows = folder.write("r.csv", "channel,meter [V],reading [V]\n\x1b[31mv,5,5\n");
+  const std::vector<std::vector<std::string>> commands{
+      {"check", steered},
+      {"budget", steered, "--format", "json"},
+      {"compare", demo_board, rows},
+      {"check", demo_board, "a\x1b[31m"},
+      {"check", demo_board, "--\x1b[31m"},
+      {"check", folder.path("\x1b[31m")},
+  };
+  for (const auto& command : commands) {
+    const auto result = tamlo(command);
+    EXPECT_EQ(result.status, 2) << command.front();
+    for (const char* control : {"\x1b", "\xc2\x9b"}) {
+      EXPECT_EQ((result.output + result.errors).find(control), std::string::npos) << result.errors;
+    }
+    EXPECT_NE(result.errors.find("\\x1b[31m"), std::string::npos) << result.errors;
+  }
+}
+
 // The head of a WAV holds whole hertz.
 TEST(Files, ARateThatAWavCannotHold) {
   const Folder folder;
@@ -155,10 +206,28 @@ TEST(Files, ARateThatAWavCannotHold) {
 }
 
 TEST(Files, AFullDiskIsNotSilent) {
-  const auto result =
-      run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " budget " + demo_board + " >/dev/full"});
-  EXPECT_EQ(result.status, 3);
-  EXPECT_NE(result.errors.find("standard output cannot be written"), std::string::npos);
+  const std::string demo_rows = " " + demo_board + " " + demo_readings;
+  const std::vector<std::string> commands{"budget " + demo_board,
+                                          "check " + demo_board,
+                                          "channel " + demo_board + " --format csv",
+                                          "demo",
+                                          "convert " + demo_board + " pack_voltage --at '1 V'",
+                                          "compare" + demo_rows,
+                                          "--help",
+                                          "--version",
+                                          "budget --help",
+                                          "calibrate" + demo_rows + " --channel pack_voltage",
+                                          "simulate " + demo_board + " pack_voltage --at '1 V'",
+                                          "simulate " + demo_board + " pack_voltage"};
+  for (const auto& command : commands) {
+    const auto result =
+        run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " " + command + " >/dev/full"});
+    EXPECT_EQ(result.status, 3) << command;
+    EXPECT_NE(result.errors.find("standard output"), std::string::npos) << command << result.errors;
+  }
+  // What cannot be said changes no status.
+  const auto unheard = run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " check none.toml 2>&-"});
+  EXPECT_EQ(unheard.status, 2);
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "tamlo/meter/compare.hpp"
@@ -60,5 +61,8 @@ model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::
 
 /// The rows of a channel, each on its range, and those that repeat a position made one.
 std::vector<meter::Reading> rows_of(const ChannelReadings& readings, const model::Meter& meter);
+
+/// A text as a cell of a CSV: in double quotes where it must be, so that it is read back the same.
+std::string csv_cell(std::string_view text);
 
 }  // namespace tamlo::io

@@ -36,4 +36,8 @@ std::string format_number(double si, const Unit& unit = {});
 /// Characters in UTF-8 text.
 std::size_t characters(std::string_view text);
 
+/// The same text for a terminal or a file: control characters (C0, C1, DEL) and bytes that are not
+/// UTF-8 as \n, \t or \xNN.
+std::string printable(std::string_view text);
+
 }  // namespace tamlo::quantity
