@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/budget/budget.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -275,6 +277,21 @@ std::vector<double> default_points(const quantity::Range& span) {
   return points;
 }
 
+namespace {
+
+// Nothing that is not a number leaves unseen.
+const Point& checked(const Chain& chain, const Point& point) {
+  const double sum = point.bias + point.combined + point.expanded + point.worst_case.size() +
+                     point.adjusted.zero + point.adjusted.two_point + point.code_width;
+  if (std::isfinite(sum)) return point;
+  throw DataError(
+      fmt::format("channel {}: no finite figure at {:.6g} {}: the reading does not follow it there",
+                  chain.channel.name, quantity::in_unit(point.at, chain.channel.span.unit),
+                  chain.channel.span.unit.symbol));
+}
+
+}  // namespace
+
 Budget evaluate(const Chain& chain, const Request& request) {
   const auto& span = chain.channel.span;
   for (const double x : request.at) {
@@ -291,6 +308,7 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .points = {}};
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
     auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request));
+    checked(chain, point);
     if (!request.trials) continue;
     auto trials = *request.trials;
     trials.coverage = request.coverage;
@@ -305,6 +323,7 @@ Budget evaluate(const Chain& chain, const Request& request) {
   const double k = math::coverage_factor(request.coverage, std::numeric_limits<double>::infinity());
   result.worst_place =
       request.search ? point_at(chain, adjustment, search(chain, k), request) : result.worst();
+  checked(chain, result.worst_place);
   return result;
 }
 

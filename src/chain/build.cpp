@@ -34,7 +34,23 @@ Chain Builder::finish() {
   set_correlations();
   set_correction();
   set_adjustment();
+  check_response();
   return std::move(chain_);
+}
+
+// What a span makes of the codes is asked by all that follows.
+void Builder::check_response() const {
+  const auto& span = chain_.channel.span;
+  const auto at = [&](double x) { return code(chain_, x, chain_.nominal); };
+  const double moved = std::abs(at(span.high) - at(span.low));
+  const bool whole = std::isfinite(at(span.middle())) &&
+                     std::isfinite(code_width_at(chain_, span.low)) &&
+                     std::isfinite(code_width_at(chain_, span.high));
+  constexpr double least = 1e-6, most = 1e15;  // codes
+  if (whole && moved >= least && moved <= most) return;
+  throw model::InvalidBoard({{"no-response", "channel." + chain_.channel.name,
+                              fmt::format("a span over which the code moves by {:.3g}", moved),
+                              "a sensor and parts that carry the span to the converter"}});
 }
 
 quantity::Range Builder::pin_range() {

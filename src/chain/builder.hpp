@@ -89,6 +89,7 @@ class Builder {
   /// A calibration takes the tolerances away, and leaves its own uncertainty.
   void set_correction();
   void set_adjustment();
+  void check_response() const;
   void set_truncation();
   /// A source that no limit of the file stands for.
   void computed(Source source);

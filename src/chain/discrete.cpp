@@ -38,18 +38,27 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
   const auto from = static_cast<std::int64_t>(std::floor(held - 7.0 * sigma + 0.5));
   const auto to = static_cast<std::int64_t>(std::floor(held + 7.0 * sigma + 0.5));
   if (from == to) return {.mean = value(from)};
+  // Rounding under that much noise is a noise of its own, to exp(-8 pi^2) of a code.
+  if (sigma >= 2.0 && from > first && to < last && reports_codes(chain.report)) {
+    return {.mean = unquantised, .variance = sigma * sigma + 1.0 / 12.0};
+  }
   // Beyond an end all is the end's.
   const auto low = std::clamp(from, first, last), high = std::clamp(to, first, last);
   ReportedMoments result;
   double before = 0.0, squares = 0.0;
   const double base = value(low);  // so that the squares lose nothing
-  for (auto code = low; code <= high; ++code) {
+  // Under wide noise neighbours are as likely: so many codes at once that it changes 1e-5 of the
+  // spread. What an end gathers stands alone.
+  const auto together = std::max<std::int64_t>(1, static_cast<std::int64_t>(sigma / 64.0));
+  for (auto code = low; code <= high;) {
+    const auto end = code == low || code == high ? code : std::min(code + together, high) - 1;
     const double up_to =
-        code == high ? 1.0 : math::normal_below((static_cast<double>(code) + 0.5 - held) / sigma);
-    const double off = value(code) - base;
+        end == high ? 1.0 : math::normal_below((static_cast<double>(end) + 0.5 - held) / sigma);
+    const double off = (value(code) + value(end)) / 2.0 - base;
     result.mean += (up_to - before) * off;
     squares += (up_to - before) * off * off;
     before = up_to;
+    code = end + 1;
   }
   result.variance = std::max(0.0, squares - result.mean * result.mean);
   result.mean += base;
@@ -115,12 +124,16 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
     grain_ = 1.0 / stages[0].averages[0];
   }
   // Between its points the mean is straight only where noise spreads it over some of them.
-  if (!(reach > 0.0) || single_ || noise_ < 0.25 || reach > 1e4) return;
+  if (!(reach > 0.0) || single_ || noise_ < 0.25) return;
   const double here = code(chain, x, chain.nominal) + shift_;
-  const double per_code = std::clamp(std::ceil(4.0 / noise_), 1.0, 16.0);
+  // Points to a code: of wide noise fewer than one, sixteen to its spread.
+  const double per_code =
+      noise_ > 16.0 ? 16.0 / noise_ : std::clamp(std::ceil(4.0 / noise_), 1.0, 16.0);
+  constexpr double most_points = 1e5;  // more would cost more than what they are for
+  if (2.0 * reach * per_code > most_points) return;
   const auto grid = [&](double from_here, auto moments) {
     Grid result{.first = std::floor(here - from_here), .per_code = per_code};
-    const auto points = static_cast<int>((2.0 * from_here + 2.0) * per_code) + 2;
+    const auto points = static_cast<int>((2.0 * from_here + 2.0) * per_code) + 3;
     for (int i = 0; i < points; ++i) {
       result.moments.push_back(moments(result.first + static_cast<double>(i) / per_code));
     }

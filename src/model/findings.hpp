@@ -28,28 +28,34 @@ class Findings {
         "text without control characters");
   }
   void finite(const std::string& path, double number) {
-    if (!std::isfinite(number)) add("not-finite", path, shown(number), "a finite number");
+    if (!std::isfinite(number)) return add("not-finite", path, shown(number), "a finite number");
+    // Beyond these sizes products leave the range of numbers, and no part has them.
+    if (number == 0.0 || (std::abs(number) >= 1e-30 && std::abs(number) <= 1e30)) return;
+    add("out-of-bounds", path, shown(number), "0, or a size from 1e-30 to 1e30 in SI units");
   }
   void within(const std::string& path, double number, double low, double high) {
     if (number >= low && number <= high) return;
     add("out-of-bounds", path, shown(number), "from " + shown(low) + " to " + shown(high));
   }
   void above(const std::string& path, double number, double low) {
-    if (number > low && std::isfinite(number)) return;
+    if (number > low) return finite(path, number);
     add("out-of-bounds", path, shown(number), "above " + shown(low));
   }
   void at_least(const std::string& path, double number, double low) {
-    if (number >= low && std::isfinite(number)) return;
+    if (number >= low) return finite(path, number);
     add("out-of-bounds", path, shown(number), shown(low) + " or more");
   }
   void ordered(const std::string& path, const quantity::Range& range, bool one_value = false) {
     const bool rises = one_value ? range.low <= range.high : range.low < range.high;
-    if (rises && std::isfinite(range.high - range.low)) return;
+    if (rises) {
+      finite(path, range.low);
+      return finite(path, range.high);
+    }
     add("out-of-bounds", path, shown(range.low) + " to " + shown(range.high),
         "a range whose low end is below its high one");
   }
   void limit(const std::string& path, const quantity::Limit& limit) {
-    const bool sound = limit.size >= 0.0 && std::isfinite(limit.size) && limit.per > 0.0 &&
+    const bool sound = limit.size >= 0.0 && limit.size <= 1e30 && limit.per > 0.0 &&
                        std::isfinite(limit.per) && limit.coverage_factor > 0.0 &&
                        std::isfinite(limit.coverage_factor);
     if (!sound) add("out-of-bounds", path, "a limit of " + shown(limit.size), "a finite limit");
@@ -60,8 +66,12 @@ class Findings {
   }
   // A value that something is divided by, wherever in its limits it lies.
   void positive(const std::string& path, const quantity::Value& value) {
-    this->value(path, value);
     above(path, value.or_zero(), 0.0);
+    not_zero(path, value);
+  }
+  // The same for one that may be negative.
+  void not_zero(const std::string& path, const quantity::Value& value) {
+    for (const auto& of : value.limits) limit(path, of);
     double part = 0.0;
     for (const auto& of : value.limits) {
       if (of.basis == quantity::Basis::relative && of.drift == quantity::Drift::none) {
@@ -69,7 +79,7 @@ class Findings {
       }
     }
     if (part >= 1.0) {
-      add("out-of-bounds", path, "limits of ±100 % and more", "limits that leave it above 0");
+      add("out-of-bounds", path, "limits of ±100 % and more", "limits that do not reach 0");
     }
   }
 

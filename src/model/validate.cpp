@@ -24,10 +24,11 @@ void validate_conditions(const Conditions& c, Findings& f) {
 void validate_reference(const Reference& r, Findings& f) {
   const auto path = "reference." + r.name;
   f.name(path, r.name);
-  f.value(path + ".voltage", r.voltage);
+  f.finite(path + ".voltage", r.voltage.or_zero());
   if (r.voltage.or_zero() == 0.0) {
     f.add("out-of-bounds", path + ".voltage", "0 V", "a voltage that is not 0");
   }
+  f.not_zero(path + ".voltage", r.voltage);
   if (r.noise) f.value(path + ".noise", *r.noise);
   if (r.output_resistance) f.at_least(path + ".output_resistance", *r.output_resistance, 0.0);
   f.at_least(path + ".load_change", r.load_change, 0.0);
