@@ -38,7 +38,7 @@ budget::Request request_of(const Arguments& arguments, const quantity::Range& sp
         .seed = whole_of("--seed", arguments.seed, 0, 9'007'199'254'740'992),
         .threads = static_cast<int>(whole_of("--threads", arguments.threads, 1, 256))};
     if (arguments.trials != "auto") {
-      trials.count = whole_of("--trials", arguments.trials, 1000, 100'000'000);
+      trials.count = whole_of("--trials", arguments.trials, 1000, 20'000'000);
     }
     request.trials = trials;
   }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 #include <cstdint>
 #include <functional>
@@ -58,60 +59,103 @@ bool from_standard_input(const std::vector<std::string>& words) {
 
 }  // namespace
 
-int run_convert(const Arguments& arguments) {
-  const auto chain = the_one(chains_of(io::load_board(arguments.boards), arguments));
-  const auto& span = chain.channel.span;
-  const auto volts = quantity::unit("V");
-  std::vector<chain::Walk> walks;
-  std::vector<chain::WalkBack> back;
+namespace {
+
+// Values of the quantity and codes, from the command line or a column of standard input.
+struct Asked {
+  std::vector<double> values{};
+  std::vector<std::int64_t> codes{};
   bool column = false;
-  const auto at = [&](double x) { walks.push_back(chain::walk(chain, x)); };
-  const auto pin = [&](double v) { at(chain::quantity_at_voltage(chain, v)); };
+};
+
+Asked asked_of(const Arguments& arguments, const chain::Chain& chain) {
+  Asked asked;
   const auto each = [&](const char* option, const std::vector<std::string>& words,
-                        const quantity::Unit& unit, const std::function<void(double)>& take) {
+                        const quantity::Unit& unit, const std::function<double(double)>& at) {
     if (from_standard_input(words)) {
-      column = true;
-      for (const double value : io::read_column(std::cin, unit)) take(value);
+      asked.column = true;
+      for (const double value : io::read_column(std::cin, unit)) asked.values.push_back(at(value));
       return;
     }
-    for (const auto& word : words) take(value_of(option, word, unit));
+    for (const auto& word : words) asked.values.push_back(at(value_of(option, word, unit)));
   };
-  each("--at", arguments.at, span.unit, at);
-  each("--pin", arguments.pin, volts, pin);
-  if (from_standard_input(arguments.code)) {
-    column = true;
-    for (const auto& word : io::read_words(std::cin)) {
-      back.push_back(chain::walk_back(chain, code_of(word, chain)));
-    }
-  } else {
-    for (const auto& code : arguments.code) {
-      back.push_back(chain::walk_back(chain, code_of(code, chain)));
-    }
+  each("--at", arguments.at, chain.channel.span.unit, [](double x) { return x; });
+  each("--pin", arguments.pin, quantity::unit("V"),
+       [&](double v) { return chain::quantity_at_voltage(chain, v); });
+  asked.column = asked.column || from_standard_input(arguments.code);
+  for (const auto& word :
+       from_standard_input(arguments.code) ? io::read_words(std::cin) : arguments.code) {
+    asked.codes.push_back(code_of(word, chain));
   }
-  if (walks.empty() && back.empty() && !column) {
-    for (const double x : {span.low, span.middle(), span.high}) at(x);
+  if (asked.values.empty() && asked.codes.empty() && !asked.column) {
+    const auto& span = chain.channel.span;
+    asked.values = {span.low, span.middle(), span.high};
   }
+  return asked;
+}
+
+void keep_step(std::vector<report::Report>& reports, const std::string& step) {
+  if (step.empty()) return;
+  std::vector<std::string> known;
+  for (auto& report : reports) {
+    if (report::keep_column(report, step, known)) continue;
+    throw io::BadInput({{.file = "command line",
+                         .key = "--step",
+                         .found = fmt::format("\"{}\"", step),
+                         .allowed = io::one_of(step, known)}});
+  }
+}
+
+// Of very many values a piece at a time, so that memory does not grow with them.
+template <class Value, class Walk>
+void print_columns(const std::vector<Value>& values, Walk walk, const Arguments& arguments) {
+  constexpr std::size_t piece = 4096;
+  std::uint64_t clipped = 0;
+  for (std::size_t from = 0; from < values.size(); from += piece) {
+    std::vector<decltype(walk(values.front()))> walks;
+    for (std::size_t i = from; i < std::min(values.size(), from + piece); ++i) {
+      walks.push_back(walk(values[i]));
+      if constexpr (std::is_same_v<Value, double>) clipped += walks.back().clipped ? 1 : 0;
+    }
+    std::vector<report::Report> reports{report::columns(walks)};
+    keep_step(reports, arguments.step);
+    reports.front().tables.front().continued = from > 0;
+    print(reports, arguments);
+  }
+  if (clipped == 0 || arguments.format == "csv") return;
+  print("\n");
+  print({report::clipped(clipped, values.size())}, arguments);
+}
+
+}  // namespace
+
+int run_convert(const Arguments& arguments) {
+  const auto chain = the_one(chains_of(io::load_board(arguments.boards), arguments));
+  const auto asked = asked_of(arguments, chain);
+  const auto there = [&](double x) { return chain::walk(chain, x); };
+  const auto back = [&](std::int64_t code) { return chain::walk_back(chain, code); };
+  if (!wants_json(arguments) && (asked.column || !arguments.step.empty())) {
+    print_columns(asked.values, there, arguments);
+    print_columns(asked.codes, back, arguments);
+    return done;
+  }
+  constexpr std::size_t most = 100'000;
+  if (asked.values.size() + asked.codes.size() > most) {
+    refuse("convert",
+           fmt::format("{} values in one document", asked.values.size() + asked.codes.size()),
+           fmt::format("at most {}, or --format csv", most));
+  }
+  std::vector<chain::Walk> walks;
+  std::vector<chain::WalkBack> walks_back;
+  for (const double x : asked.values) walks.push_back(there(x));
+  for (const auto code : asked.codes) walks_back.push_back(back(code));
   if (wants_json(arguments)) {
-    print(io::to_json(chain, walks, back));
+    print(io::to_json(chain, walks, walks_back));
     return done;
   }
   std::vector<report::Report> reports;
-  if (column || !arguments.step.empty()) {
-    reports = report::columns(walks, back);
-    if (!arguments.step.empty()) {
-      std::vector<std::string> known;
-      for (auto& report : reports) {
-        if (report::keep_column(report, arguments.step, known)) continue;
-        throw io::BadInput({{.file = "command line",
-                             .key = "--step",
-                             .found = fmt::format("\"{}\"", arguments.step),
-                             .allowed = io::one_of(arguments.step, known)}});
-      }
-    }
-  } else {
-    for (const auto& walk : walks) reports.push_back(report::of(chain, walk));
-    for (const auto& walk : back) reports.push_back(report::of(chain, walk));
-  }
+  for (const auto& walk : walks) reports.push_back(report::of(chain, walk));
+  for (const auto& walk : walks_back) reports.push_back(report::of(chain, walk));
   print(reports, arguments);
   return done;
 }

@@ -31,7 +31,9 @@ Numbers numbers_of(const std::string& text) {
     return {one, one};
   }
   const auto first = whole_of("--unit", text.substr(0, dots), 0, 1000000000);
-  return {first, whole_of("--unit", text.substr(dots + 2), first, 1000000000)};
+  // Readings of several are one text.
+  constexpr std::uint64_t most_units = 100'000;
+  return {first, whole_of("--unit", text.substr(dots + 2), first, first + most_units - 1)};
 }
 
 // A deviation of the command line: "divider top=-1.2 %".

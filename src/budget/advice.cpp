@@ -5,10 +5,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::budget {
 namespace {
@@ -126,7 +128,13 @@ class Levers {
     for (auto& channel : board.channels) {
       if (channel.name == name_) apply(board, channel);
     }
-    const auto chain = chain::build(board, name_);
+    std::optional<Chain> built;
+    try {
+      built = chain::build(board, name_);
+    } catch (const Error&) {
+      return;  // no such board can be
+    }
+    const auto& chain = *built;
     const auto& span = chain.channel.span;
     for (const double x : {span.low, span.high}) {
       if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;

@@ -84,7 +84,10 @@ void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, cons
   point.roughness = roughness_at(chain, point);
   if (point.roughness == chain::Roughness::none) return;
   point.method = Method::trials;
-  auto errors = sample_discrete(chain, point.at, units);
+  // Where every unit costs many conversions, fewer units: a point is not to take minutes.
+  const double part = 100.0 / chain::DiscreteReading(chain, point.at).conversions();
+  units = static_cast<std::uint64_t>(static_cast<double>(units) * std::clamp(part, 0.02, 1.0));
+  auto errors = sample_discrete(chain, point.at, std::max<std::uint64_t>(2, units));
   const double k = point.coverage_factor;
   const auto [lowest, highest] = std::ranges::minmax(errors);
   const auto of = summary(errors, point.coverage);

@@ -16,6 +16,8 @@ namespace {
 
 using std::numbers::pi;
 
+constexpr int longest_memory = 1 << 22;  // conversions; what is computed grows with them
+
 double needed(double rate, const char* what) {
   if (rate > 0.0) return rate;
   throw ArgumentError(fmt::format("{}, and no rate that it refers to", what));
@@ -134,7 +136,7 @@ void apply_average(int length, std::vector<double>& h, std::size_t stride) {
 }
 
 void apply_section(const Section& s, std::vector<double>& h, std::size_t stride) {
-  constexpr std::size_t longest = std::size_t{1} << 22;
+  constexpr std::size_t longest = 2 * std::size_t{longest_memory};
   std::vector<double> out;
   out.reserve(h.size() * 2);
   const auto past = [&](const std::vector<double>& of, std::size_t i, std::size_t back) {
@@ -193,6 +195,19 @@ std::complex<double> response(const DigitalStage& stage, double cycles) {
   return result;
 }
 
+// Samples until 1e-13 is left of what came in.
+double memory_of(const DigitalStage& stage) {
+  double result = static_cast<double>(stage.taps.size());
+  for (const int length : stage.averages) result += length;
+  for (const auto& s : stage.sections) {
+    // The pole that is nearest to the unit circle: a pair, or the larger of two real ones.
+    const double half = -s.a1 / 2.0, square = half * half - s.a2;
+    const double pole = square < 0.0 ? std::sqrt(s.a2) : std::abs(half) + std::sqrt(square);
+    result += 30.0 / std::max(1e-300, -std::log(pole));
+  }
+  return result;
+}
+
 double delay_of(const Section& s) {
   return (s.b1 + 2.0 * s.b2) / (s.b0 + s.b1 + s.b2) - (s.a1 + 2.0 * s.a2) / (1.0 + s.a1 + s.a2);
 }
@@ -201,10 +216,18 @@ double delay_of(const Section& s) {
 
 Digital prepare(const std::vector<model::DigitalStage>& stages, double rate) {
   Digital result{.rate = rate, .stages = {}};
+  double conversions = 0.0, stride = 1.0;
   for (const auto& of : stages) {
     DigitalStage stage{.rate = rate};
     std::visit([&](const auto& kind) { set(stage, kind); }, of);
     rate /= stage.decimation;
+    conversions += memory_of(stage) * stride;
+    stride *= stage.decimation;
+    if (conversions > longest_memory) {
+      throw ArgumentError(
+          fmt::format("filters that remember {:.3g} conversions, and at most {} are computed",
+                      conversions, longest_memory));
+    }
     if (stage.averages != std::vector{1}) result.stages.push_back(std::move(stage));
   }
   return result;
@@ -234,6 +257,16 @@ double magnitude(const Digital& digital, double frequency) {
 std::vector<double> impulse_response(const DigitalStage& stage) {
   std::vector<double> h{1.0};
   apply(stage, h, 1);
+  return h;
+}
+
+std::vector<double> impulse_response(const Digital& digital) {
+  std::vector<double> h{1.0};
+  std::size_t stride = 1;
+  for (const auto& stage : digital.stages) {
+    apply(stage, h, stride);
+    stride *= static_cast<std::size_t>(stage.decimation);
+  }
   return h;
 }
 

@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 // Averages and filters run sample by sample, as a firmware runs them.
 #include <algorithm>
+#include <cmath>
 
 #include "tamlo/chain/digital.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::chain {
 
@@ -24,6 +26,7 @@ void DigitalState::prime(double value) {
     }
     memory.taps.assign(stage.taps.size(), value);
     memory.median.assign(static_cast<std::size_t>(stage.median), value);
+    memory.sorted = memory.median;
     memory_.push_back(std::move(memory));
   }
 }
@@ -40,12 +43,14 @@ bool DigitalState::push(double value) {
 
 double DigitalState::through(const DigitalStage& stage, Memory& memory, double value) const {
   if (stage.median > 0) {
+    require(std::isfinite(value), "a median is of finite numbers");
+    // The one that leaves makes room for the new one, in order.
+    auto& sorted = memory.sorted;
+    sorted.erase(std::ranges::lower_bound(sorted, memory.median[memory.median_at]));
+    sorted.insert(std::ranges::upper_bound(sorted, value), value);
     memory.median[memory.median_at] = value;
     memory.median_at = (memory.median_at + 1) % memory.median.size();
-    auto sorted = memory.median;
-    const auto middle = sorted.begin() + stage.median / 2;
-    std::nth_element(sorted.begin(), middle, sorted.end());
-    return *middle;
+    return sorted[static_cast<std::size_t>(stage.median / 2)];
   }
   if (stage.taps.size() > 1) {
     std::rotate(memory.taps.begin(), memory.taps.end() - 1, memory.taps.end());

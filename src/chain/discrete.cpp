@@ -210,6 +210,10 @@ double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& n
   return state.value();
 }
 
+double DiscreteReading::conversions() const {
+  return one_by_one_ ? static_cast<double>(chain_.filled_after) * decimation(chain_.digital) : 1.0;
+}
+
 double DiscreteReading::in_grains(double value) const {
   return grain_ > 0.0 ? std::floor(value / grain_ + 0.5) * grain_ : value;
 }

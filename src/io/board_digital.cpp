@@ -49,7 +49,7 @@ model::DigitalStage sinc(Fields& fields) {
 model::DigitalStage median(Fields& fields) {
   model::Median of;
   fields.require("length", "an odd length, such as 5");
-  if (auto v = fields.integer("length", 1, 1001)) of.length = static_cast<int>(*v);
+  if (auto v = fields.integer("length", 1, 255)) of.length = static_cast<int>(*v);
   if (of.length % 2 == 0) {
     fields.report("length", fmt::format("the integer {}", of.length),
                   "an odd length, which has a middle");

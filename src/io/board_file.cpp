@@ -111,7 +111,11 @@ void check_whole(const model::Board& board,
       if (fields.sound()) chain::build(board, channel.name);
     } catch (const model::InvalidBoard& error) {
       for (const auto& of : error.problems) {
-        fields.report("", of.path + ": " + of.problem, of.hint);
+        // What is not of this channel keeps its whole path.
+        const auto own = "channel." + channel.name + ".";
+        const bool here = of.path.starts_with(own);
+        fields.report(here ? of.path.substr(own.size()) : "",
+                      here ? of.problem : of.path + ": " + of.problem, of.hint);
       }
     } catch (const chain::ChainError& error) {
       const bool correlation = !channel.correlations.empty();
@@ -120,7 +124,8 @@ void check_whole(const model::Board& board,
                                 : "parts that fit together");
     } catch (const ArgumentError& error) {
       fields.report(fields.has("filter") ? "filter" : "average", error.what(),
-                    "frequencies below half the rate there, and a known rate: rate = \"1 kSa/s\"");
+                    "frequencies below half the rate there, a memory that can be computed, and a "
+                    "known rate: rate = \"1 kSa/s\"");
     }
   }
 }
@@ -146,6 +151,12 @@ model::Board read_board(Fields fields) {
   }
   fields.require("channel", "at least one [channel.NAME] section");
   const auto channels = fields.entries("channel");
+  constexpr std::size_t most_channels = 256;
+  if (channels.size() > most_channels) {
+    fields.report("channel", fmt::format("{} channels", channels.size()),
+                  fmt::format("at most {} on a board", most_channels));
+    return board;
+  }
   for (const auto& [name, of] : channels) {
     board.channels.push_back(read_channel(name, of, board.converters, names_of(references)));
   }
@@ -157,8 +168,44 @@ model::Board read_board(Fields fields) {
   return board;
 }
 
+// TOML with keys a.b.c... of thousands of parts would be parsed by as many calls inside one
+// another. The line of one that is too long, 0 where none is.
+std::size_t line_of_long_key(std::string_view text) {
+  constexpr int most_parts = 64;
+  std::size_t line = 1;
+  int parts = 0;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '#') {
+      i = std::min(text.find('\n', i), text.size()) - 1;
+    } else if (c == '"' || c == '\'') {
+      // To the end of the text: one quote or three, of which a backslash may hide some.
+      const std::string quotes(text.substr(i).starts_with(std::string(3, c)) ? 3 : 1, c);
+      for (i += quotes.size(); i < text.size() && !text.substr(i).starts_with(quotes); ++i) {
+        if (text[i] == '\n') ++line;
+        if (text[i] == '\\' && c == '"') ++i;
+      }
+      i += quotes.size() - 1;
+    } else if (c == '.') {
+      if (++parts >= most_parts) return line;
+    } else if (std::string_view("=,{}[]\n").find(c) != std::string_view::npos) {
+      parts = 0;
+      if (c == '\n') ++line;
+    }
+  }
+  return 0;
+}
+
 toml::table parse(const std::string& path) {
   const auto text = read_file(path);
+  if (const auto line = line_of_long_key(text); line > 0) {
+    throw BadInput({{.file = path,
+                     .line = line,
+                     .column = 1,
+                     .key = {},
+                     .found = "a key of more than 64 parts",
+                     .allowed = "keys of a board: channel.pack_voltage.average"}});
+  }
   try {
     return toml::parse(std::string_view(text), std::string_view(path));
   } catch (const toml::parse_error& error) {
@@ -183,6 +230,7 @@ toml::table parse_setting(const std::string& setting) {
   const auto equals = setting.find('=');
   if (equals == std::string::npos || equals == 0) return refuse();
   const auto key = setting.substr(0, equals), value = setting.substr(equals + 1);
+  if (line_of_long_key(setting) > 0) return refuse();
   try {
     return toml::parse(std::string_view(key + " = " + value), std::string_view(place));
   } catch (const toml::parse_error&) {

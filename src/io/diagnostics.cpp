@@ -35,12 +35,24 @@ std::size_t distance(std::string_view a, std::string_view b) {
   return row.back();
 }
 
+// The first of very many; what the others are, the first mostly tell.
 std::string joined(const std::vector<Diagnostic>& diagnostics) {
+  constexpr std::size_t most = 50;
   std::string text;
-  for (const auto& diagnostic : diagnostics) {
-    text += (text.empty() ? "" : "\n") + to_string(diagnostic);
+  for (std::size_t i = 0; i < std::min(most, diagnostics.size()); ++i) {
+    text += (text.empty() ? "" : "\n") + to_string(diagnostics[i]);
   }
+  if (diagnostics.size() > most) text += fmt::format("\nand {} more", diagnostics.size() - most);
   return text;
+}
+
+// A text of the user that is too long to be looked at is shown by its head.
+std::string shown(std::string_view text, std::size_t most = 300) {
+  if (text.size() <= most) return quantity::printable(text);
+  // Not within a character.
+  auto end = most;
+  while (end > 0 && (text[end] & '\xc0') == '\x80') --end;
+  return quantity::printable(text.substr(0, end)) + fmt::format("... ({} bytes)", text.size());
 }
 
 }  // namespace
@@ -48,9 +60,8 @@ std::string joined(const std::vector<Diagnostic>& diagnostics) {
 std::string to_string(const Diagnostic& d) {
   std::string text = quantity::printable(d.file);
   if (d.line > 0) text += fmt::format(":{}:{}", d.line, d.column);
-  if (!d.key.empty()) text += ": " + quantity::printable(d.key);
-  return fmt::format("{}: found {}; allowed: {}", text, quantity::printable(d.found),
-                     quantity::printable(d.allowed));
+  if (!d.key.empty()) text += ": " + shown(d.key);
+  return fmt::format("{}: found {}; allowed: {}", text, shown(d.found), shown(d.allowed, 4000));
 }
 
 BadInput::BadInput(std::vector<Diagnostic> all) : Error(joined(all)), diagnostics(std::move(all)) {}

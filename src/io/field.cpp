@@ -69,6 +69,8 @@ void Fields::report_at(const toml::node& node, const std::string& key, std::stri
 
 void Fields::report(const std::string& key, std::string found, std::string allowed) {
   const auto* node = table_->get(key);
+  // Of a path the first key that stands here.
+  if (node == nullptr) node = table_->get(key.substr(0, key.find_first_of(".[")));
   report_at(node != nullptr ? *node : *table_, key, std::move(found), std::move(allowed));
 }
 

@@ -21,6 +21,12 @@ class Findings {
     problems.push_back({std::move(code), std::move(path), std::move(problem), std::move(hint)});
   }
 
+  // What is computed grows with these.
+  void at_most(const std::string& path, std::size_t count, std::size_t most) {
+    if (count <= most) return;
+    add("out-of-bounds", path, std::to_string(count) + " of them",
+        "at most " + std::to_string(most));
+  }
   // Names come back in every output.
   void name(const std::string& path, const std::string& text) {
     if (quantity::printable(text) == text) return;

@@ -12,6 +12,8 @@
 namespace tamlo::model {
 namespace {
 
+constexpr std::size_t most_parts = 64, most_correlations = 1000;  // of a channel (docs/limits.md)
+
 void validate_conditions(const Conditions& c, Findings& f) {
   f.ordered("conditions.temperature", c.temperature, true);
   f.above("conditions.temperature", c.temperature.low, 0.0);
@@ -98,7 +100,7 @@ void validate_filter(const std::string& path, const DigitalStage& stage, Finding
     f.within(path + ".decimation", of->decimation, 1, 4096);
   }
   if (const auto* of = std::get_if<Median>(&stage)) {
-    f.within(path + ".length", of->length, 1, 1001);
+    f.within(path + ".length", of->length, 1, 255);
     if (of->length % 2 == 0) {
       f.add("out-of-bounds", path + ".length", "an even length", "an odd length, with a middle");
     }
@@ -167,6 +169,12 @@ void validate_channel(const Channel& c, Findings& f) {
   f.name(path, c.name);
   f.name(path + ".measures", c.measures);
   f.name(path + ".span", c.span.unit.symbol);
+  f.at_most(path + ".frontend", c.frontend.size(), most_parts);
+  f.at_most(path + ".interference", c.interference.size(), most_parts);
+  f.at_most(path + ".filter", c.filter.size(), most_parts);
+  f.at_most(path + ".correlation", c.correlations.size(), most_correlations);
+  if (c.scaling.integer)
+    f.at_most(path + ".scaling.steps", c.scaling.integer->steps.size(), most_parts);
   f.ordered(path + ".span", c.span);
   validate_signal_path(c, f);
   if (c.sampling) f.above(path + ".sampling", *c.sampling, 0.0);

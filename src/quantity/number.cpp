@@ -82,6 +82,10 @@ std::size_t length_of_character(std::string_view text) {
 }  // namespace
 
 std::string printable(std::string_view text) {
+  // As nearly all texts are.
+  if (std::ranges::all_of(text, [](unsigned char c) { return c >= 0x20 && c < 0x7f; })) {
+    return std::string(text);
+  }
   std::string result;
   while (!text.empty()) {
     const auto length = length_of_character(text);

@@ -11,17 +11,21 @@
 namespace tamlo::report {
 namespace {
 
+bool is_code(const chain::Step& step) {
+  static const auto lsb = quantity::unit("LSB");
+  return step.unit == lsb;
+}
+
 Cell cell(const chain::Step& step) {
   const double number = (step.value - step.unit.offset) / step.unit.scale();
-  return {step.unit == quantity::unit("LSB") ? fmt::format("{:.0f}", step.value)
-                                             : fmt::format("{:.10g}", number),
+  return {is_code(step) ? fmt::format("{:.0f}", step.value) : fmt::format("{:.10g}", number),
           exact(step.value, step.unit)};
 }
 
 Table steps(const std::vector<chain::Step>& all) {
   Table table{.title = "", .columns = {{"step", false}, {"value"}, {"unit", false}}, .rows = {}};
   for (const auto& step : all) {
-    const bool code = step.unit == quantity::unit("LSB");
+    const bool code = is_code(step);
     table.rows.push_back({step.stage, cell(step), code ? "" : step.unit.symbol});
   }
   return table;
@@ -31,7 +35,7 @@ template <class Walks>
 Report table_of(const Walks& walks) {
   Table table;
   for (const auto& step : walks.front().steps) {
-    const bool code = step.unit == quantity::unit("LSB");
+    const bool code = is_code(step);
     table.columns.push_back({code ? step.stage : heading(step.stage, step.unit), true,
                              code ? step.stage : heading(step.stage, step.unit)});
   }
@@ -46,20 +50,12 @@ Report table_of(const Walks& walks) {
 
 }  // namespace
 
-std::vector<Report> columns(const std::vector<chain::Walk>& walks,
-                            const std::vector<chain::WalkBack>& walks_back) {
-  std::vector<Report> result;
-  if (!walks.empty()) {
-    result.push_back(table_of(walks));
-    const auto clipped = std::ranges::count(walks, true, &chain::Walk::clipped);
-    if (clipped > 0) {
-      result.back().remarks.push_back(
-          {fmt::format("CLIPPED: {} of {} values are beyond the converter", clipped, walks.size()),
-           Tone::bad});
-    }
-  }
-  if (!walks_back.empty()) result.push_back(table_of(walks_back));
-  return result;
+Report columns(const std::vector<chain::Walk>& walks) { return table_of(walks); }
+Report columns(const std::vector<chain::WalkBack>& walks) { return table_of(walks); }
+
+Report clipped(std::uint64_t count, std::uint64_t of) {
+  return {.remarks = {{fmt::format("CLIPPED: {} of {} values are beyond the converter", count, of),
+                       Tone::bad}}};
 }
 
 bool keep_column(Report& report, const std::string& name, std::vector<std::string>& known) {

@@ -40,7 +40,7 @@ std::string as_text(const Table& table, bool colour) {
   }
   std::string text;
   if (!table.title.empty()) text += render({table.title, Tone::heading}, colour) + "\n";
-  text += text_row(headings, widths, table.columns);
+  if (!table.continued) text += text_row(headings, widths, table.columns);
   for (const auto& row : table.rows) {
     std::vector<std::string> cells;
     for (const auto& cell : row) cells.push_back(quantity::printable(cell.shown));
@@ -74,7 +74,7 @@ std::string as_csv(const Table& table) {
   }
   std::string text =
       table.title.empty() ? "" : fmt::format("# {}\n", quantity::printable(table.title));
-  text += fmt::format("{}\n", fmt::join(cells, ","));
+  if (!table.continued) text += fmt::format("{}\n", fmt::join(cells, ","));
   for (const auto& row : table.rows) {
     cells.clear();
     for (const auto& cell : row)
@@ -106,7 +106,9 @@ std::string as_markdown(const Table& table) {
     cells.push_back(markdown_text(column.heading));
     rules.emplace_back(column.right ? "---:" : "---");
   }
-  text += fmt::format("| {} |\n| {} |\n", fmt::join(cells, " | "), fmt::join(rules, " | "));
+  if (!table.continued) {
+    text += fmt::format("| {} |\n| {} |\n", fmt::join(cells, " | "), fmt::join(rules, " | "));
+  }
   for (const auto& row : table.rows) {
     cells.clear();
     for (const auto& cell : row) cells.push_back(markdown_text(cell.shown));

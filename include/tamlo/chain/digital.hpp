@@ -35,7 +35,8 @@ struct Digital {
 };
 
 /// Stages that are ready to be computed, for a stream of `rate`; times become counts here. Throws
-/// ArgumentError for a cutoff or notch that is not below half the rate at its place.
+/// ArgumentError for a cutoff or notch that is not below half the rate at its place, and for a
+/// series that remembers more than 4194304 conversions.
 Digital prepare(const std::vector<model::DigitalStage>& stages, double rate);
 
 int decimation(const Digital& digital);      ///< conversions that make one reading
@@ -49,10 +50,12 @@ double magnitude(const DigitalStage& stage, double frequency);
 
 /// Answer of a stage to a single 1, until what is left is below 1e-13 of its largest value.
 std::vector<double> impulse_response(const DigitalStage& stage);
+/// The same for the whole series, conversion by conversion.
+std::vector<double> impulse_response(const Digital& digital);
 
 /// Variance that is left of noise of variance 1, whose neighbours at the converter correlate by
-/// `correlation` (0: white). Exact for linear stages: the autocovariance goes through every stage
-/// and its decimation. A median alone, of white noise, has the noise of order statistics; among
+/// `correlation` (0: white). Exact for linear stages: the sum of the squares of the answer to one
+/// conversion. A median alone, of white noise, has the noise of order statistics; among
 /// other stages, or of noise that correlates, it comes by 131072 trials, within 1 %.
 double noise_gain(const Digital& digital, double correlation = 0.0);
 
@@ -88,8 +91,8 @@ class DigitalState {
     std::vector<std::size_t> at;
     std::vector<double> sums;
     std::vector<std::pair<double, double>> sections;
-    std::vector<double> taps;  // newest first
-    std::vector<double> median;
+    std::vector<double> taps;            // newest first
+    std::vector<double> median, sorted;  // by age, and by size
     std::size_t median_at = 0;
     int kept = 0;
   };

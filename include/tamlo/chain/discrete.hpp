@@ -49,6 +49,9 @@ class DiscreteReading {
   /// corrected channel it is the unit that the correction was made for, moved by the parameters.
   double draw(Parameters p, math::Stream& noise) const;
 
+  /// Conversions that one draw() steps through; 1 where it has no need to.
+  double conversions() const;
+
   /// The mean of such readings over the noise.
   double expected(Parameters p) const;
 

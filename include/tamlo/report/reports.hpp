@@ -26,9 +26,11 @@ Report of(const std::vector<check::Finding>& findings, const std::vector<std::st
 Report of(const chain::Chain& chain, const chain::Settings& settings);
 Report of(const chain::Chain& chain, const chain::Walk& walk);
 Report of(const chain::Chain& chain, const chain::WalkBack& walk);
-/// Many values at once: a row for each, a column for each step.
-std::vector<Report> columns(const std::vector<chain::Walk>& walks,
-                            const std::vector<chain::WalkBack>& walks_back);
+/// Many values at once, one at least: a row for each, a column for each step.
+Report columns(const std::vector<chain::Walk>& walks);
+Report columns(const std::vector<chain::WalkBack>& walks);
+/// That so many of them are beyond the converter.
+Report clipped(std::uint64_t count, std::uint64_t of);
 /// Leaves the first column and the one that is called `name`; false, and all names in `known`, if
 /// there is none.
 bool keep_column(Report& report, const std::string& name, std::vector<std::string>& known);

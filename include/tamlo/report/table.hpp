@@ -27,6 +27,7 @@ struct Column {
 
 struct Table {
   std::string title{};
+  bool continued = false;  ///< of a table that was begun before: without its headings
   std::vector<Column> columns{};
   std::vector<std::vector<Cell>> rows{};
 };
