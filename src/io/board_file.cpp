@@ -30,8 +30,9 @@ model::Conditions read_conditions(Fields fields) {
   model::Conditions result;
   auto temperature = in("degC");
   temperature.one_value = true;
-  const auto covered = fields.range("temperature", temperature, above_zero());
-  if (auto v = fields.plain("specified_at", unit("degC"), above_zero())) result.specified_at = *v;
+  const auto covered = fields.range("temperature", temperature, temperature_bounds());
+  if (auto v = fields.plain("specified_at", unit("degC"), temperature_bounds()))
+    result.specified_at = *v;
   // Without a range the budget is for where the limits hold, and nothing drifts.
   result.temperature.low = result.temperature.high = result.specified_at;
   if (covered) result.temperature = *covered;

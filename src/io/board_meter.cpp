@@ -39,7 +39,8 @@ model::Meter read_meter(const std::string& name, Fields fields) {
   if (auto v = fields.choice("touches", {"quantity", "pin"})) {
     result.touches = static_cast<model::Touches>(*v);
   }
-  if (auto v = fields.range("temperature", {.unit = quantity::unit("degC")})) {
+  if (auto v =
+          fields.range("temperature", {.unit = quantity::unit("degC")}, temperature_bounds())) {
     result.temperature = *v;
   }
   if (auto v = fields.plain("age", quantity::unit("year"), not_negative())) result.age = *v;

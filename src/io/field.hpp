@@ -34,6 +34,9 @@ struct Bounds {
   }
 };
 inline Bounds above_zero() { return {.low = 0.0, .without_low = true, .text = "above 0"}; }
+inline Bounds temperature_bounds() {
+  return {.low = 0.0, .without_low = true, .text = "above absolute zero, -273.15 degC"};
+}
 inline Bounds whole_above_zero() {
   return {.low = 1.0, .high = 1048576.0, .text = "whole numbers above 0", .whole = true};
 }

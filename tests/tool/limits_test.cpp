@@ -1,0 +1,145 @@
+// SPDX-License-Identifier: Apache-2.0
+// What docs/limits.md bounds, and values that no part has: refused with their place, or computed;
+// no figure that is none comes out.
+#include <gtest/gtest.h>
+
+#include <regex>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+std::string repeated(const std::string& text, int times) {
+  std::string result;
+  for (int i = 0; i < times; ++i) result += text;
+  return result;
+}
+
+std::string channels(int count) {
+  std::string result;
+  for (int i = 0; i < count; ++i) {
+    result += "\n[channel.c" + std::to_string(i) + "]\nspan = \"0..2 V\"\nconverter = \"main\"\n";
+  }
+  return result;
+}
+
+struct Change {
+  std::string from, to;
+  const char* says;
+};
+
+const std::string filter = "filter    = { kind = \"moving average\", length = 4 }";
+const std::string lowpass =
+    "{ lowpass = { resistor = \"1 kohm ±1 %\", capacitor = \"220 nF ±10 %\" } }";
+const std::string sine = "{ frequency = \"50 Hz\", amplitude = \"5 mV\" }";
+
+TEST(Limits, WhatGrowsIsBounded) {
+  const auto demo = read(demo_board);
+  const Change changes[] = {
+      {filter, "filter = { kind = \"exponential\", weight = 1e-7 }", "at most 4194304"},
+      {filter, "filter = { kind = \"exponential\", time_constant = \"1000000 s\" }",
+       "at most 4194304"},
+      {filter, "filter = { kind = \"Butterworth\", order = 8, cutoff = \"0.00001 Hz\" }",
+       "at most 4194304"},
+      {filter, "filter = { kind = \"notch\", frequency = \"10 Hz\", width = \"0.000001 Hz\" }",
+       "at most 4194304"},
+      {filter, "filter = { kind = \"moving average\", length = 1000000 }", "from 1 to 65536"},
+      {filter, "filter = { kind = \"median\", length = 1001 }", "from 1 to 255"},
+      {filter,
+       "filter = [ " + repeated("{ kind = \"sinc\", order = 5, decimation = 4096 }, ", 2) + " ]",
+       "at most 4194304"},
+      {filter, "filter = [ " + repeated("{ kind = \"moving average\", length = 2 }, ", 65) + " ]",
+       "channel.pack_voltage.filter: found 65 of them; allowed: at most 64"},
+      {lowpass, repeated(lowpass + ", ", 1999) + lowpass, "frontend: found 2001 of them"},
+      {sine, repeated(sine + ", ", 20000), "interference: found 20000 of them"},
+      {"[meter.bench]", channels(300) + "[meter.bench]", "at most 256 on a board"},
+      {"[meter.bench]", "[" + repeated("a.", 50000) + "a]\n[meter.bench]", "more than 64 parts"},
+      {"[meter.bench]", "x = { " + repeated("a.", 50000) + "a = 1 }\n[meter.bench]",
+       "more than 64 parts"},
+      {"[meter.bench]", "[\"" + repeated("x", 50000) + "\"]\n[meter.bench]", "(50000 bytes)"},
+  };
+  const Folder folder;
+  for (const auto& [from, to, says] : changes) {
+    const auto board = folder.write("board.toml", replaced(demo, from, to));
+    const auto result = tamlo({"check", board});
+    EXPECT_EQ(result.status, 2) << says << result.output.substr(0, 200);
+    EXPECT_NE(result.errors.find(says), std::string::npos) << says << result.errors.substr(0, 300);
+    EXPECT_LT(result.errors.size(), 3000U) << says;
+  }
+  // A title may hold as many points as it likes.
+  const auto dotted =
+      folder.write("dotted.toml",
+                   replaced(demo, "title = \"Cargo", "title = \"" + repeated(".", 200) + "Cargo"));
+  EXPECT_EQ(tamlo({"check", dotted}).status, 0);
+}
+
+TEST(Limits, RunsAreBounded) {
+  const Folder folder;
+  const auto rows = folder.write(
+      "rows.csv", "channel,meter [V],reading [V]\n" + repeated("nope,5,5.001\n", 5000));
+  const std::pair<std::vector<std::string>, const char*> cases[] = {
+      {{"compare", demo_board, rows}, "and 4950 more"},
+      {{"budget", demo_board, "--trials", "100000000"}, "from 1000 to 20000000"},
+      {{"simulate", demo_board, "pack_voltage", "--at", "5 V", "--unit", "0..1000000000"},
+       "from 0 to 99999"},
+      {{"budget", demo_board, "--set", repeated("a.", 40000) + "a=1"}, "a key and its value"},
+  };
+  for (const auto& [command, says] : cases) {
+    const auto result = tamlo(command);
+    EXPECT_EQ(result.status, 2) << says;
+    EXPECT_NE(result.errors.find(says), std::string::npos) << says << result.errors.substr(0, 300);
+  }
+}
+
+// Piece by piece is the same as at once: the heading once, a row for each value.
+TEST(Limits, ColumnsComePieceByPiece) {
+  const Folder folder;
+  const auto codes = folder.write("codes", repeated("0\n2048\n4095\n", 3000));
+  const auto result = run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " convert " + demo_board +
+                                                " pack_voltage --format csv --code - < " + codes});
+  EXPECT_EQ(result.status, 0);
+  EXPECT_EQ(std::ranges::count(result.output, '\n'), 9001);
+  EXPECT_EQ(result.output.rfind("code,"), 0U);
+}
+
+TEST(Limits, NoValueBecomesNoFigure) {
+  const auto demo = read(demo_board);
+  const Change changes[] = {
+      {"voltage = \"2.5 V ±0.05 %", "voltage = \"2.5 V ±100 %", "limits of ±100 % and more"},
+      {"top = \"240 kohm", "top = \"1e300 kohm", "1e-30 to 1e30"},
+      {"bottom = \"10 kohm ±0.1 %", "bottom = \"10 kohm ±150 %", "limits of ±100 % and more"},
+      {"capacitor = \"220 nF", "capacitor = \"1e-300 pF", "1e-30 to 1e30"},
+      {"capacitor = \"220 nF ±10 %", "capacitor = \"220 nF ±200 %", "limits of ±100 % and more"},
+      {"resistor = \"1 kohm", "resistor = \"300 Mohm", nullptr},
+      {"span      = \"0..60 V\"", "span = \"0..1e-9 V\"", "the code moves by"},
+      {"span      = \"0..60 V\"", "span = \"0..1e154 V\"", "1e-30 to 1e30"},
+      {"temperature  = \"15..45 degC\"", "temperature = \"-400..45 degC\"", "absolute zero"},
+      {"noise              = \"0.6 LSB rms\"", "noise = \"1e9 LSB rms\"", nullptr},
+      {"inl                = \"±1.5 LSB\"", "inl = \"±1e12 LSB\"", nullptr},
+      {"accuracy = \"±0.5 % of span\"", "accuracy = \"±1e-20 % of span\"", nullptr},
+      {"age          = \"1 year\"", "age = \"1e20 year\"", nullptr},
+  };
+  const std::regex no_figure("(^|[^a-z])(nan|inf)([^a-z]|$)");
+  const Folder folder;
+  for (const auto& [from, to, says] : changes) {
+    const auto board = folder.write("board.toml", replaced(demo, from, to));
+    for (const char* command : {"check", "channel", "budget"}) {
+      for (const char* format : {"text", "json"}) {
+        const auto result = tamlo({command, board, "--format", format});
+        SCOPED_TRACE(to + " in " + command);
+        if (says != nullptr) {
+          EXPECT_EQ(result.status, 2) << result.output;
+          EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
+          EXPECT_NE(result.errors.find(board + ":"), std::string::npos) << result.errors;
+        } else {
+          EXPECT_LE(result.status, 1) << result.errors;
+          EXPECT_FALSE(std::regex_search(result.output, no_figure)) << result.output;
+        }
+      }
+    }
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing
