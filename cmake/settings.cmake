@@ -18,7 +18,8 @@ endif()
 if(TAMLO_SANITIZE)
   set(flags -fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer)
   # Instrumented, std::regex looks uninitialised to g++ 12.
-  target_compile_options(tamlo_settings INTERFACE ${flags} -Wno-maybe-uninitialized)
+  target_compile_options(tamlo_settings INTERFACE ${flags}
+                         $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)
   target_link_options(tamlo_settings INTERFACE ${flags})
 endif()
 

@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: Apache-2.0
+// One reader, or one path through the core, for a fuzzer that is led by coverage (scripts/fuzz).
+// What is wrong in the input may be refused by an Error; anything else that is thrown ends the run,
+// and so does a figure that is none.
+#include <fmt/format.h>
+#include <sys/mman.h>
+#include <unistd.h>
+
+#include <cmath>
+#include <cstdint>
+#include <cstdlib>
+#include <string>
+
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/check/check.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/correction.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/json.hpp"
+#include "tamlo/io/readings_file.hpp"
+#include "tamlo/io/record_file.hpp"
+#include "tamlo/meter/calibrate.hpp"
+#include "tamlo/meter/compare.hpp"
+#include "tamlo/meter/diagnose.hpp"
+#include "tamlo/model/board.hpp"
+#include "tamlo/quantity/notation.hpp"
+#include "tamlo/record/capture.hpp"
+#include "tamlo/record/verdict.hpp"
+
+namespace {
+
+using namespace tamlo;
+
+// A file that is only in memory, with a name that readers can open.
+class MemoryFile {
+ public:
+  explicit MemoryFile(std::string_view text) : descriptor_(memfd_create("input", MFD_CLOEXEC)) {
+    if (write(descriptor_, text.data(), text.size()) != static_cast<ssize_t>(text.size())) abort();
+  }
+  ~MemoryFile() { close(descriptor_); }
+  MemoryFile(const MemoryFile&) = delete;
+  MemoryFile& operator=(const MemoryFile&) = delete;
+  std::string path() const { return fmt::format("/proc/self/fd/{}", descriptor_); }
+
+ private:
+  int descriptor_;
+};
+
+void must(bool holds) {
+  if (!holds) abort();
+}
+
+// What is read prints so that it is read back the same.
+[[maybe_unused]] void notation(std::string_view text) {
+  for (const char* name : {"V", "degC", "ohm", ""}) {
+    const quantity::Expected expected{.unit = quantity::unit(name)};
+    try {
+      const auto value = quantity::parse_value(text, expected);
+      const auto again = quantity::to_string(value);
+      must(quantity::to_string(quantity::parse_value(again, expected)) == again);
+    } catch (const Error&) {
+    }
+    try {
+      const auto range = quantity::parse_range(text, expected);
+      must(std::isfinite(range.low) && std::isfinite(range.high));
+    } catch (const Error&) {
+    }
+  }
+}
+
+// A board through check, budget, the way to a code and back, and JSON.
+void through_the_core(const model::Board& board) {
+  for (const auto& channel : board.channels) {
+    const auto chain = chain::build(board, channel.name);
+    const auto& span = chain.channel.span;
+    io::to_json(check::check(board, channel.name), {channel.name});
+    const auto budget =
+        budget::evaluate(chain, {.at = {span.low, span.high}, .search = false, .rough_units = 50});
+    must(std::isfinite(budget.points.front().expanded));
+    io::to_json(std::vector{budget});
+    const auto walk = chain::walk(chain, span.middle());
+    io::to_json(chain, {walk}, {chain::walk_back(chain, chain.report.first_reported)});
+  }
+}
+
+[[maybe_unused]] void board(std::string_view text) {
+  const MemoryFile file(text);
+  through_the_core(io::load_board({file.path()}));
+}
+
+[[maybe_unused]] void setting(std::string_view text) {
+  through_the_core(io::load_board({TAMLO_SOURCE "/demo/board.toml"}, {std::string(text)}));
+}
+
+[[maybe_unused]] void readings(std::string_view text) {
+  static const std::string path = TAMLO_SOURCE "/demo/board.toml";
+  static const auto board = io::load_board({path});
+  const MemoryFile file(text);
+  const auto all = io::load_readings(file.path(), board);
+  for (const auto& of : all.channels) {
+    const auto& meter = io::choose_meter(board, path, "", all, of);
+    const auto chain = meter::beside(board, of.channel, meter);
+    const auto rows = io::rows_of(of, meter);
+    io::CompareResult result{.comparison = meter::compare(chain, meter, rows),
+                             .diagnosis = meter::diagnose(board, of.channel, meter, rows)};
+    io::to_json({result}, {});
+    const auto calibration = meter::calibrate(chain, meter, rows);
+    const MemoryFile overlay(io::overlay_of(calibration));
+    through_the_core(io::load_board({path, overlay.path()}));
+  }
+}
+
+// The first byte is the layout.
+[[maybe_unused]] void record(std::string_view text) {
+  static const auto board = io::load_board({TAMLO_SOURCE "/demo/board.toml"});
+  static const auto chain = chain::build(board, "pack_voltage");
+  if (text.empty()) return;
+  const char* const layouts[] = {"csv",   "wav",   "int8",   "int16",       "int24 big",
+                                 "int32", "uint8", "uint16", "float32 big", "float64"};
+  io::RecordLayout layout;
+  must(io::parse_layout(layouts[static_cast<unsigned char>(text.front()) % std::size(layouts)],
+                        layout));
+  const MemoryFile file(text.substr(1));
+  for (const auto shows : {record::Shows::codes, record::Shows::readings}) {
+    for (const auto input :
+         {record::Input::steady, record::Input::ramp, record::Input::sine, record::Input::step}) {
+      io::RecordFile of(file.path(), layout, {"pack_voltage"});
+      record::Capture capture(record::capture_options(chain, shows, input));
+      bool sound = true;
+      of.read([&](std::size_t, std::span<const double> samples) {
+        for (const double x : samples) sound = sound && std::isfinite(x);
+        capture.add(samples);
+      });
+      must(sound);
+      try {
+        const auto verdict = record::judge(chain, shows, {.input = input, .low = 1.0, .high = 59.0},
+                                           capture, 1000.0, 0.95);
+        io::to_json({{.verdict = verdict, .unit = chain.channel.span.unit, .read = {}}});
+      } catch (const Error&) {
+      }
+    }
+  }
+}
+
+}  // namespace
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+  try {
+    TAMLO_FUZZED(std::string_view(reinterpret_cast<const char*>(data), size));
+  } catch (const tamlo::Error&) {
+    // Refused, with words.
+  }
+  return 0;
+}
