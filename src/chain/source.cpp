@@ -50,7 +50,7 @@ double half_width(const quantity::Limit& limit, const Scale& scale,
       size *= scale.span;
       break;
     default:
-      assert(!"the reader lets no other basis through to a parameter");
+      assert(false && "the reader lets no other basis through to a parameter");
   }
   switch (limit.drift) {
     case quantity::Drift::none:

@@ -56,7 +56,7 @@ InverseCovariance::InverseCovariance(const SharedCovariance& v) {
   }
   auto z = whitened(v.columns, own);
   SymmetricFactors shared(products(z, z, 1.0));
-  factors_ = std::make_unique<Factors>(std::move(own), std::move(z), std::move(shared));
+  factors_.reset(new Factors{std::move(own), std::move(z), std::move(shared)});
 }
 InverseCovariance::~InverseCovariance() = default;
 

@@ -37,7 +37,7 @@ std::vector<double> positions(const chain::Chain& chain, const model::Meter& met
 /// How many different values there are.
 inline std::size_t different(std::vector<double> values) {
   std::ranges::sort(values);
-  return static_cast<std::size_t>(std::ranges::unique(values).begin() - values.begin());
+  return static_cast<std::size_t>(std::unique(values.begin(), values.end()) - values.begin());
 }
 
 struct Evidence {

@@ -15,7 +15,11 @@ using Stored
     __attribute__((vector_size(lanes * sizeof(double)), aligned(alignof(double)), may_alias)) =
         double;
 
-const Stored& load(const double* from) { return *reinterpret_cast<const Stored*>(from); }
+// Always a part of its caller: how it would be called does not matter.
+#pragma GCC diagnostic ignored "-Wpsabi"
+[[gnu::always_inline]] inline Lanes load(const double* from) {
+  return *reinterpret_cast<const Stored*>(from);
+}
 
 double total(const Lanes& of) {
   return ((of[0] + of[4]) + (of[2] + of[6])) + ((of[1] + of[5]) + (of[3] + of[7]));

@@ -178,7 +178,7 @@ StabilityParts::StabilityParts(std::vector<std::uint64_t> averaged) {
     }
   }
   std::ranges::sort(averaged);
-  averaged.erase(std::ranges::unique(averaged).begin(), averaged.end());
+  averaged.erase(std::unique(averaged.begin(), averaged.end()), averaged.end());
   asked_.octaves.resize(averaged.size());
   if (!averaged.empty()) asked_.sums.assign(2 * averaged.back() + 1, 0.0);
   asked_.averaged = std::move(averaged);

@@ -2,6 +2,8 @@
 // The loops of transform.hpp, compiled once for each set of instructions (cmake/settings.cmake). No
 // sum runs over the elements of a loop, but for eight side by side on all, so that its width
 // changes no bit.
+#include <utility>
+
 #include "transform.hpp"
 
 namespace tamlo::record::TAMLO_SET {
@@ -9,7 +11,6 @@ namespace {
 
 constexpr std::size_t width = TAMLO_WIDTH;
 using Reals = double __attribute__((vector_size(width * sizeof(double))));
-using Mask = long long __attribute__((vector_size(width * sizeof(double))));
 using Place
     __attribute__((vector_size(width * sizeof(double)), aligned(alignof(double)), may_alias)) =
         double;
@@ -38,28 +39,11 @@ inline Complex operator*(Factor w, Complex a) {
 
 // The bit `apart` of the place in a register exchanged with that of the register's number, of two
 // whose numbers differ in it.
-template <std::size_t apart>
-inline void exchange(Reals& a, Reals& b) {
-  Mask low{}, high{};
-#if TAMLO_WIDTH == 8
-  if constexpr (apart == 4) {
-    low = Mask{0, 1, 2, 3, 8, 9, 10, 11}, high = Mask{4, 5, 6, 7, 12, 13, 14, 15};
-  } else if constexpr (apart == 2) {
-    low = Mask{0, 1, 8, 9, 4, 5, 12, 13}, high = Mask{2, 3, 10, 11, 6, 7, 14, 15};
-  } else {
-    low = Mask{0, 8, 2, 10, 4, 12, 6, 14}, high = Mask{1, 9, 3, 11, 5, 13, 7, 15};
-  }
-#elif TAMLO_WIDTH == 4
-  if constexpr (apart == 2) {
-    low = Mask{0, 1, 4, 5}, high = Mask{2, 3, 6, 7};
-  } else {
-    low = Mask{0, 4, 2, 6}, high = Mask{1, 5, 3, 7};
-  }
-#else
-  low = Mask{0, 2}, high = Mask{1, 3};
-#endif
-  const Reals first = __builtin_shuffle(a, b, low);
-  b = __builtin_shuffle(a, b, high);
+template <std::size_t apart, std::size_t... place>
+inline void exchange(Reals& a, Reals& b, std::index_sequence<place...>) {
+  const Reals first =
+      __builtin_shufflevector(a, b, (int)((place & apart) == 0 ? place : width + place - apart)...);
+  b = __builtin_shufflevector(a, b, (int)((place & apart) == 0 ? place + apart : width + place)...);
   a = first;
 }
 
@@ -68,7 +52,8 @@ template <std::size_t apart = width / 2>
 inline void transpose(Reals* rows) {
   if constexpr (apart > 0) {
     for (std::size_t i = 0; i < width; ++i) {
-      if ((i & apart) == 0) exchange<apart>(rows[i], rows[i + apart]);
+      if ((i & apart) == 0)
+        exchange<apart>(rows[i], rows[i + apart], std::make_index_sequence<width>());
     }
     transpose<apart / 2>(rows);
   }
