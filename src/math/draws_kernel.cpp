@@ -32,7 +32,7 @@ inline Reals root(Reals x) { return (Reals)_mm_sqrt_pd((__m128d)x); }
 #endif
 
 inline Bits all(unsigned long long value) { return value - Bits{}; }
-inline Reals all(double value) { return value - Reals{}; }
+[[maybe_unused]] inline Reals all(double value) { return value - Reals{}; }
 inline Reals as_reals(Bits bits) { return (Reals)bits; }
 inline Bits as_bits(Reals reals) { return (Bits)reals; }
 
