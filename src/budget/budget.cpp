@@ -152,7 +152,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   }
 
   point.combined = std::sqrt(variance);
-  point.coverage_factor = coverage_factor(chain, effects, variance, coverage);
+  point.coverage_factor = coverage_factor(chain, effects, variance, coverage, k);
   point.expanded = point.coverage_factor * point.combined;
   point.worst_case = corners.find(search_corners);
   point.worst_case.low -= std::sqrt(unbounded);
@@ -160,7 +160,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   const auto own = adjustment.own_variance(x);
   const auto expanded = [&](const std::vector<double>& of, double added) {
     const double all = combined_variance(chain, of) + added;
-    return coverage_factor(chain, of, all, coverage) * std::sqrt(all);
+    return coverage_factor(chain, of, all, coverage, k) * std::sqrt(all);
   };
   point.adjusted = {point.expanded, expanded(zeroed, own.zero), expanded(two_point, own.two_point)};
   point.resolution = resolution_of(chain, point, effects);

@@ -4,7 +4,6 @@
 // its limits. A normal law would be two fifths too wide for the one, a fifth for the other.
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <numbers>
 
 #include "point.hpp"
@@ -48,15 +47,15 @@ double factor(double (*below)(double, double), double share, double coverage, do
   return (low + high) / 2.0;
 }
 
-bool is_step(const chain::Source& source) {
-  return source.kind != chain::Kind::noise && source.kind != chain::Kind::interference;
+bool is_step(const chain::Chain& chain, const chain::Source& source) {
+  return chain::by_codes(chain, source) && source.kind != chain::Kind::noise &&
+         source.kind != chain::Kind::interference;
 }
 
 }  // namespace
 
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
-                       double variance, double coverage) {
-  const double normal = math::coverage_factor(coverage, std::numeric_limits<double>::infinity());
+                       double variance, double coverage, double normal) {
   const auto largest = std::ranges::max_element(contributions, {}, squared);
   if (largest == contributions.end() || !(variance > 0.0)) return normal;
   const auto dominant = static_cast<std::size_t>(largest - contributions.begin());
@@ -70,13 +69,13 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
   // Steps are not random at one place: half of each is added as it is.
   double half_steps = 0.0, rest = variance;
   for (std::size_t i = 0; i < contributions.size(); ++i) {
-    const auto& source = chain.sources[i];
-    if (i == dominant || !chain::by_codes(chain, source) || !is_step(source)) continue;
+    if (i == dominant || !is_step(chain, chain.sources[i])) continue;
     half_steps += std::sqrt(3.0) * std::abs(contributions[i]);
     rest -= squared(contributions[i]);
   }
-  const double k =
-      factor(below_with_uniform, std::min(1.0, squared(*largest) / rest), coverage, normal);
+  // A source that is correlated away against another leaves less than itself.
+  rest = std::max(rest, squared(*largest));
+  const double k = factor(below_with_uniform, squared(*largest) / rest, coverage, normal);
   return std::min(normal, (k * std::sqrt(rest) + half_steps) / std::sqrt(variance));
 }
 

@@ -21,11 +21,11 @@ std::vector<double> effects_at(const chain::Chain& chain, double x,
 /// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
 double combined_variance(const chain::Chain& chain, const std::vector<double>& contributions);
 
-/// The coverage factor of a sum of that variance. Normal unless one bounded source makes most of
-/// it, a sine more than half or a uniform source more than 0.9: then that of this source and a
-/// normal rest, with half of each step added.
+/// The coverage factor of a sum of that variance: `normal`, that of a normal law, unless one
+/// bounded source makes most of it, a sine more than half or a uniform source more than 0.9: then
+/// that of this source and a normal rest, with half of each step added.
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
-                       double variance, double coverage);
+                       double variance, double coverage, double normal);
 
 /// The same chain, its integers' error that of the register values about `x` and not of all: of
 /// those within `reach` codes, 64 at least. Nothing where it is the same, as it mostly is.

@@ -163,6 +163,21 @@ void apply(const DigitalStage& stage, std::vector<double>& h, std::size_t stride
   for (const auto& section : stage.sections) apply_section(section, h, stride);
 }
 
+// Answer of the stages from `first` on to a single 1, in samples of what comes into the first of
+// them, of which `stride` make one reading.
+struct Answer {
+  std::vector<double> h{1.0};
+  std::size_t stride = 1;
+};
+Answer from_stage(const Digital& digital, std::size_t first) {
+  Answer result;
+  for (std::size_t i = first; i < digital.stages.size(); ++i) {
+    apply(digital.stages[i], result.h, result.stride);
+    result.stride *= static_cast<std::size_t>(digital.stages[i].decimation);
+  }
+  return result;
+}
+
 // The mean of whole blocks comes first in most firmwares; its readings are apart by a whole block,
 // so that what follows can be counted in blocks.
 bool leads_with_block(const Digital& digital) {
@@ -260,23 +275,10 @@ std::vector<double> impulse_response(const DigitalStage& stage) {
   return h;
 }
 
-std::vector<double> impulse_response(const Digital& digital) {
-  std::vector<double> h{1.0};
-  std::size_t stride = 1;
-  for (const auto& stage : digital.stages) {
-    apply(stage, h, stride);
-    stride *= static_cast<std::size_t>(stage.decimation);
-  }
-  return h;
-}
+std::vector<double> impulse_response(const Digital& digital) { return from_stage(digital, 0).h; }
 
 int readings_to_settle(const Digital& digital, double band) {
-  std::vector<double> h{1.0};
-  std::size_t stride = 1;
-  for (std::size_t i = leads_with_block(digital) ? 1 : 0; i < digital.stages.size(); ++i) {
-    apply(digital.stages[i], h, stride);
-    stride *= static_cast<std::size_t>(digital.stages[i].decimation);
-  }
+  const auto [h, stride] = from_stage(digital, leads_with_block(digital) ? 1 : 0);
   double step = 0.0;
   std::size_t settled = 1;
   for (std::size_t i = 0; i < h.size(); ++i) {

@@ -15,16 +15,6 @@ std::string_view trimmed_left(std::string_view text) {
   return text;
 }
 
-}  // namespace
-
-std::string_view trimmed(std::string_view text) {
-  text = trimmed_left(text);
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
-  return text;
-}
-
-namespace {
-
 // The length of a cell in double quotes at the head of `text`, with its quotes; 0 where it is none,
 // or its last quote is missing.
 std::size_t quoted_length(std::string_view text) {
@@ -38,6 +28,12 @@ std::size_t quoted_length(std::string_view text) {
 }
 
 }  // namespace
+
+std::string_view trimmed(std::string_view text) {
+  text = trimmed_left(text);
+  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
+  return text;
+}
 
 // Cells of one line; a cell in double quotes may hold commas (RFC 4180). A quote that does not end
 // is a character like others.
@@ -67,10 +63,7 @@ std::vector<Cell> split(std::string_view line) {
 std::string csv_cell(std::string_view text) {
   const bool bare = text.find_first_of(",\"") == std::string_view::npos && trimmed(text) == text &&
                     !text.starts_with('#');
-  if (bare) return std::string(text);
-  std::string result = "\"";
-  for (const char c : text) result += c == '"' ? "\"\"" : std::string(1, c);
-  return result + "\"";
+  return bare ? std::string(text) : quantity::csv_quoted(text);
 }
 
 std::string_view next_line(std::string_view& text) {

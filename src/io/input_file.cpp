@@ -23,7 +23,7 @@ namespace {
   throw EnvironmentError(fmt::format("cannot read {}: {}", path, std::strerror(errno)));
 }
 
-// A pipe by name waits for its writer: not for ever.
+// A pipe by name waits for its writer: not without end.
 bool has_writer(int pipe) {
   constexpr int most_milliseconds = 5000;
   pollfd wait{.fd = pipe, .events = POLLIN, .revents = 0};

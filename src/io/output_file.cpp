@@ -55,13 +55,13 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
   const bool stands = stat(target.c_str(), &old) == 0;
   if (stands && (!S_ISREG(old.st_mode) || target.starts_with("/proc/"))) {
     descriptor_ = open(target.c_str(), O_WRONLY | O_CLOEXEC);
-    if (descriptor_ < 0) fail("cannot write");
+    if (descriptor_ < 0) fail();
     return;
   }
   // Nobody may write to a file of mode 0444, not even who is allowed to.
   if (stands && ((old.st_mode & 0222U) == 0 || access(target.c_str(), W_OK) != 0)) {
     errno = EACCES;
-    fail("cannot write");
+    fail();
   }
   target_ = std::move(target);
   constexpr mode_t usual = 0666;
@@ -71,10 +71,10 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
   if (descriptor_ < 0) {
     auto name = name_beside(target_);
     descriptor_ = open(name.c_str(), O_CREAT | O_EXCL | O_WRONLY | O_CLOEXEC, usual);
-    if (descriptor_ < 0) fail("cannot write");
+    if (descriptor_ < 0) fail();
     temporary_ = std::move(name);
   }
-  if (stands && fchmod(descriptor_, old.st_mode & 07777U) != 0) fail("cannot write");
+  if (stands && fchmod(descriptor_, old.st_mode & 07777U) != 0) fail();
 }
 
 OutputFile::OutputFile(OutputFile&& other) noexcept
@@ -88,18 +88,18 @@ OutputFile::~OutputFile() {
   if (!temporary_.empty()) unlink(temporary_.c_str());
 }
 
-void OutputFile::fail(const char* what) {
+void OutputFile::fail() {
   const std::string why = std::strerror(errno);
   if (descriptor_ >= 0) close(std::exchange(descriptor_, -1));
   if (!temporary_.empty()) unlink(std::exchange(temporary_, {}).c_str());
-  throw EnvironmentError(fmt::format("{} {}: {}", what, path_, why));
+  throw EnvironmentError(fmt::format("cannot write {}: {}", path_, why));
 }
 
 void OutputFile::write(std::string_view bytes) {
   while (!bytes.empty()) {
     const auto written = ::write(descriptor_, bytes.data(), bytes.size());
     if (written < 0 && errno == EINTR) continue;
-    if (written < 0) fail("cannot write");
+    if (written < 0) fail();
     bytes.remove_prefix(static_cast<std::size_t>(written));
   }
 }
@@ -110,18 +110,18 @@ void OutputFile::prepare() {
     auto name = name_beside(target_);
     if (linkat(AT_FDCWD, by_descriptor(descriptor_).c_str(), AT_FDCWD, name.c_str(),
                AT_SYMLINK_FOLLOW) != 0) {
-      fail("cannot write");
+      fail();
     }
     temporary_ = std::move(name);
   }
   // Some file systems only say here that they are full.
-  if (close(std::exchange(descriptor_, -1)) != 0) fail("cannot write");
+  if (close(std::exchange(descriptor_, -1)) != 0) fail();
 }
 
 void OutputFile::finish() {
   prepare();
   if (temporary_.empty()) return;
-  if (std::rename(temporary_.c_str(), target_.c_str()) != 0) fail("cannot write");
+  if (std::rename(temporary_.c_str(), target_.c_str()) != 0) fail();
   temporary_.clear();
 }
 

@@ -107,6 +107,12 @@ std::string printable(std::string_view text) {
   return result;
 }
 
+std::string csv_quoted(std::string_view text) {
+  std::string result = "\"";
+  for (const char c : text) result += c == '"' ? "\"\"" : std::string(1, c);
+  return result + "\"";
+}
+
 std::size_t number_length(std::string_view text) {
   std::size_t at = 0;
   const auto here = [&](std::size_t i) { return i < text.size() ? text[i] : '\0'; };

@@ -61,10 +61,7 @@ bool like_formula(const std::string& text) {
 std::string csv_cell(const std::string& cell) {
   auto text = quantity::printable(cell);
   if (like_formula(text)) text.insert(0, 1, '\'');
-  if (text.find_first_of(",\"\n") == std::string::npos) return text;
-  std::string quoted = "\"";
-  for (const char c : text) quoted += c == '"' ? "\"\"" : std::string(1, c);
-  return quoted + "\"";
+  return text.find_first_of(",\"") == std::string::npos ? text : quantity::csv_quoted(text);
 }
 
 std::string as_csv(const Table& table) {

@@ -56,7 +56,8 @@ std::vector<double> impulse_response(const Digital& digital);
 /// Variance that is left of noise of variance 1, whose neighbours at the converter correlate by
 /// `correlation` (0: white). Exact for linear stages: the sum of the squares of the answer to one
 /// conversion. A median alone, of white noise, has the noise of order statistics; among
-/// other stages, or of noise that correlates, it comes by 131072 trials, within 1 %.
+/// other stages, or of noise that correlates, it comes by 131072 trials, within 1 %; by fewer where
+/// more than eight conversions make a reading.
 double noise_gain(const Digital& digital, double correlation = 0.0);
 
 /// Variance of the median of `length` (odd) independent standard normal values (David and Nagaraja,

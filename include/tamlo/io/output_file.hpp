@@ -36,7 +36,7 @@ class OutputFile {
   std::string temporary_{};  // while it has a name
   int descriptor_ = -1;
 
-  [[noreturn]] void fail(const char* what);
+  [[noreturn]] void fail();
 };
 
 /// Writes a text as OutputFile does. Throws EnvironmentError.

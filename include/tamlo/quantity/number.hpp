@@ -40,4 +40,7 @@ std::size_t characters(std::string_view text);
 /// UTF-8 as \n, \t or \xNN.
 std::string printable(std::string_view text);
 
+/// The text in double quotes, those in it doubled, as a CSV has it (RFC 4180).
+std::string csv_quoted(std::string_view text);
+
 }  // namespace tamlo::quantity
