@@ -52,7 +52,7 @@ void must(bool holds) {
 }
 
 // What is read prints so that it is read back the same.
-[[maybe_unused]] void notation(std::string_view text) {
+[[maybe_unused]] void fuzz_notation(std::string_view text) {
   for (const char* name : {"V", "degC", "ohm", ""}) {
     const quantity::Expected expected{.unit = quantity::unit(name)};
     try {
@@ -84,16 +84,16 @@ void through_the_core(const model::Board& board) {
   }
 }
 
-[[maybe_unused]] void board(std::string_view text) {
+[[maybe_unused]] void fuzz_board(std::string_view text) {
   const MemoryFile file(text);
   through_the_core(io::load_board({file.path()}));
 }
 
-[[maybe_unused]] void setting(std::string_view text) {
+[[maybe_unused]] void fuzz_setting(std::string_view text) {
   through_the_core(io::load_board({TAMLO_SOURCE "/demo/board.toml"}, {std::string(text)}));
 }
 
-[[maybe_unused]] void readings(std::string_view text) {
+[[maybe_unused]] void fuzz_readings(std::string_view text) {
   static const std::string path = TAMLO_SOURCE "/demo/board.toml";
   static const auto board = io::load_board({path});
   const MemoryFile file(text);
@@ -111,36 +111,32 @@ void through_the_core(const model::Board& board) {
   }
 }
 
-// The first byte is the layout.
-[[maybe_unused]] void record(std::string_view text) {
+// The first byte says how the samples lie, what they are and what the channel was fed with.
+[[maybe_unused]] void fuzz_record(std::string_view text) {
   static const auto board = io::load_board({TAMLO_SOURCE "/demo/board.toml"});
   static const auto chain = chain::build(board, "pack_voltage");
   if (text.empty()) return;
   const char* const layouts[] = {"csv",   "wav",   "int8",   "int16",       "int24 big",
                                  "int32", "uint8", "uint16", "float32 big", "float64"};
+  const record::Input inputs[] = {record::Input::steady, record::Input::ramp, record::Input::sine,
+                                  record::Input::step};
+  const auto choice = static_cast<unsigned char>(text.front());
+  const auto input = inputs[choice / std::size(layouts) % std::size(inputs)];
+  const auto shows = choice < 128 ? record::Shows::readings : record::Shows::codes;
   io::RecordLayout layout;
-  must(io::parse_layout(layouts[static_cast<unsigned char>(text.front()) % std::size(layouts)],
-                        layout));
+  must(io::parse_layout(layouts[choice % std::size(layouts)], layout));
   const MemoryFile file(text.substr(1));
-  for (const auto shows : {record::Shows::codes, record::Shows::readings}) {
-    for (const auto input :
-         {record::Input::steady, record::Input::ramp, record::Input::sine, record::Input::step}) {
-      io::RecordFile of(file.path(), layout, {"pack_voltage"});
-      record::Capture capture(record::capture_options(chain, shows, input));
-      bool sound = true;
-      of.read([&](std::size_t, std::span<const double> samples) {
-        for (const double x : samples) sound = sound && std::isfinite(x);
-        capture.add(samples);
-      });
-      must(sound);
-      try {
-        const auto verdict = record::judge(chain, shows, {.input = input, .low = 1.0, .high = 59.0},
-                                           capture, 1000.0, 0.95);
-        io::to_json({{.verdict = verdict, .unit = chain.channel.span.unit, .read = {}}});
-      } catch (const Error&) {
-      }
-    }
-  }
+  io::RecordFile of(file.path(), layout, {"pack_voltage"});
+  record::Capture capture(record::capture_options(chain, shows, input));
+  bool sound = true;
+  of.read([&](std::size_t, std::span<const double> samples) {
+    for (const double x : samples) sound = sound && std::isfinite(x);
+    capture.add(samples);
+  });
+  must(sound);
+  const auto verdict = record::judge(chain, shows, {.input = input, .low = 1.0, .high = 59.0},
+                                     capture, 1000.0, 0.95);
+  io::to_json({{.verdict = verdict, .unit = chain.channel.span.unit, .read = {}}});
 }
 
 }  // namespace
