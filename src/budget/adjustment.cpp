@@ -17,7 +17,7 @@ double zero_of(const quantity::Range& span) {
 
 Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_(zero_of(span_)) {
   const auto effects = [&](double x) {
-    return effects_at(chain, x, chain::standards_at(chain, x));
+    return chain::effects(chain, x, chain::standards_at(chain, x));
   };
   zero_ = effects(at_zero_);
   low_ = effects(span_.low);

@@ -23,16 +23,6 @@ using chain::Chain;
 using chain::Kind;
 using chain::Source;
 
-std::vector<double> effects_at(const Chain& chain, double x, const std::vector<double>& standards) {
-  auto p = chain.nominal;
-  std::vector<double> result;
-  result.reserve(standards.size());
-  for (std::size_t i = 0; i < standards.size(); ++i) {
-    result.push_back(chain::effect(chain, x, chain.sources[i], standards[i], p));
-  }
-  return result;
-}
-
 double combined_variance(const Chain& chain, const std::vector<double>& contributions) {
   double sum = 0.0;
   for (const double c : contributions) sum += c * c;
@@ -126,7 +116,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   const double k = math::coverage_factor(coverage, point.dof);
 
   const auto standards = chain::standards_at(chain, x);
-  const auto effects = effects_at(chain, x, standards);
+  const auto effects = chain::effects(chain, x, standards);
   std::vector<double> zeroed, two_point;
   zeroed.reserve(effects.size());
   two_point.reserve(effects.size());
@@ -197,7 +187,7 @@ double severity(const Point& point) {
 
 // The same without the rest of the point.
 double severity_at(const Chain& chain, double x, double k) {
-  const auto effects = effects_at(chain, x, chain::standards_at(chain, x));
+  const auto effects = chain::effects(chain, x, chain::standards_at(chain, x));
   const double used =
       std::abs(chain::bias(chain, x)) + k * std::sqrt(combined_variance(chain, effects));
   const auto& accuracy = chain.channel.target.accuracy;

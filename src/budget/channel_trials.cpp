@@ -89,13 +89,11 @@ class ChannelModel {
   // A source that moves the reading by less than a 1e-12th of what all do is left at its nominal:
   // it would change no digit. Those that correlate are drawn together.
   void leave_out_what_does_nothing() {
-    std::vector<double> effects;
+    std::vector<double> standards;
+    for (const auto& input : inputs_) standards.push_back(input.standard);
+    const auto effects = chain::effects(chain_, x_, standards);
     double sum = 0.0;
-    auto p = chain_.nominal;
-    for (std::size_t s = 0; s < inputs_.size(); ++s) {
-      effects.push_back(chain::effect(chain_, x_, chain_.sources[s], inputs_[s].standard, p));
-      sum += effects.back() * effects.back();
-    }
+    for (const double effect : effects) sum += effect * effect;
     for (std::size_t s = 0; s < inputs_.size(); ++s) {
       const bool joint = std::ranges::any_of(
           correlations_, [&](const auto& c) { return c.first == s || c.second == s; });

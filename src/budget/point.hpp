@@ -14,10 +14,6 @@ namespace tamlo::budget {
 /// The zero of the span; its low end where it does not hold its zero.
 double zero_of(const quantity::Range& span);
 
-/// What each source of so many standard uncertainties does to the reading at `x`, with its sign.
-std::vector<double> effects_at(const chain::Chain& chain, double x,
-                               const std::vector<double>& standards);
-
 /// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
 double combined_variance(const chain::Chain& chain, const std::vector<double>& contributions);
 

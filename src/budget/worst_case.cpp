@@ -14,6 +14,8 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
   const auto n = chain.sources.size();
   size_.assign(n, 0.0);
   auto here = chain.nominal, tare = chain.nominal;
+  const auto& tared = chain.channel.scaling.tare;
+  const auto at = chain::place(chain, x), at_tare = chain::place(chain, tared.value_or(x));
   nominal_ = reading(here, tare);
   above_.assign(n, nominal_);
   below_.assign(n, nominal_);
@@ -26,7 +28,9 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
     const auto moved = [&](double sign) {
       here[source.parameter] = nominal + sign * size_[s];
       tare[source.parameter] = nominal + sign_of_tare(s) * sign * size_[s];
-      return reading(here, tare);
+      const double result = chain::read_moved(chain, at, here, source.parameter);
+      if (!tared) return result;
+      return result - (chain::read_moved(chain, at_tare, tare, source.parameter) - *tared);
     };
     above_[s] = moved(1.0);
     below_[s] = moved(-1.0);

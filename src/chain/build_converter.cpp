@@ -156,6 +156,7 @@ void Builder::add_converter() {
   const auto& converter = chain_.converter;
   const auto& name = converter.name;
   auto& law = chain_.conversion;
+  chain_.behind_pin = chain_.parameters.size();
   law.codes = std::ldexp(1.0, converter.resolution);
   // Straight binary counts from the low end; the other codings have their 0 in the middle.
   if (converter.coding != model::Coding::straight_binary) law.code_zero = law.codes / 2.0;

@@ -52,9 +52,16 @@ Signal signal(const Chain& chain, double x, Parameters p) {
   return result;
 }
 
+namespace {
+
+double code_of_volts(const Chain& chain, double volts, Parameters p) {
+  return static_cast<double>(first_code(chain)) + forward(chain.conversion, volts, p);
+}
+
+}  // namespace
+
 double code(const Chain& chain, double x, Parameters p) {
-  return static_cast<double>(first_code(chain)) +
-         forward(chain.conversion, voltage(chain, x, p), p);
+  return code_of_volts(chain, voltage(chain, x, p), p);
 }
 
 Conversion convert(const Chain& chain, double unlimited) {
@@ -146,24 +153,39 @@ double corrected(const model::Correction& of, double reading) {
 
 namespace {
 
-double uncorrected(const Chain& chain, double x, Parameters p) {
-  const double reported = chain.report.offset + chain.report.gain * code(chain, x, p);
+double uncorrected(const Chain& chain, double volts, Parameters p) {
+  const double reported = chain.report.offset + chain.report.gain * code_of_volts(chain, volts, p);
   return exact_reading(chain, reported) + chain.arithmetic.mean + p[chain.rounding];
+}
+
+// Calibrated, the unit reads right as it is: what is left is how far it moves from there.
+double removed(const Chain& chain, double x, double volts) {
+  return chain.channel.correction ? uncorrected(chain, volts, chain.nominal) - x : 0.0;
 }
 
 }  // namespace
 
 double read_untared(const Chain& chain, double x, Parameters p) {
-  const double result = uncorrected(chain, x, p);
+  const double result = uncorrected(chain, voltage(chain, x, p), p);
   if (!chain.channel.correction) return result;
-  // Calibrated, the unit reads right as it is: what is left is how far it moves from there.
-  return result - (uncorrected(chain, x, chain.nominal) - x);
+  return result - removed(chain, x, voltage(chain, x, chain.nominal));
 }
 
 double read(const Chain& chain, double x, Parameters p) {
   const double result = read_untared(chain, x, p);
   const auto& tare = chain.channel.scaling.tare;
   return tare ? result - (read_untared(chain, *tare, p) - *tare) : result;
+}
+
+Place place(const Chain& chain, double x) {
+  const double volts = voltage(chain, x, chain.nominal);
+  return {.x = x, .volts = volts, .removed = removed(chain, x, volts)};
+}
+
+double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t moved) {
+  const bool behind = moved >= chain.behind_pin;
+  const double result = uncorrected(chain, behind ? at.volts : voltage(chain, at.x, p), p);
+  return chain.channel.correction ? result - at.removed : result;
 }
 
 double bias(const Chain& chain, double x) { return read(chain, x, chain.nominal) - x; }
@@ -179,28 +201,6 @@ double quantity_at_voltage(const Chain& chain, double volts) {
     value = inverse(stage->law, value, chain.nominal);
   }
   return value;
-}
-
-namespace {
-
-// [figure(+size) - figure(-size)] / 2; `p` is left as it was.
-template <class Figure>
-double half_difference(const Chain& chain, double x, const Source& source, double size,
-                       std::vector<double>& p, Figure figure) {
-  const double nominal = p[source.parameter];
-  p[source.parameter] = nominal + size;
-  const double above = figure(chain, x, p);
-  p[source.parameter] = nominal - size;
-  const double below = figure(chain, x, p);
-  p[source.parameter] = nominal;
-  return (above - below) / 2.0;
-}
-
-}  // namespace
-
-double code_effect(const Chain& chain, double x, const Source& source, double size,
-                   std::vector<double>& p) {
-  return half_difference(chain, x, source, size, p, code);
 }
 
 double noise_in_codes(const Chain& chain, double x) {
@@ -225,24 +225,11 @@ std::vector<double> standards_at(const Chain& chain, double x) {
   return result;
 }
 
-double effect(const Chain& chain, double x, const Source& source, double size,
-              std::vector<double>& p) {
-  const auto& tare = chain.channel.scaling.tare;
-  if (!tare || !own_of_place(source.kind)) return half_difference(chain, x, source, size, p, read);
-  // The reading and the tare each have their own.
-  const double here = half_difference(chain, x, source, size, p, read_untared);
-  return std::copysign(
-      std::hypot(here, half_difference(chain, *tare, source, size, p, read_untared)), here);
-}
-
 double reading_noise(const Chain& chain, double x) {
-  const auto standards = standards_at(chain, x);
-  auto p = chain.nominal;
+  const auto each = effects(chain, x, standards_at(chain, x));
   double variance = 0.0;
-  for (std::size_t i = 0; i < standards.size(); ++i) {
-    if (!random(chain.sources[i].kind)) continue;
-    const double of = effect(chain, x, chain.sources[i], standards[i], p);
-    variance += of * of;
+  for (std::size_t i = 0; i < each.size(); ++i) {
+    if (random(chain.sources[i].kind)) variance += each[i] * each[i];
   }
   return std::sqrt(variance);
 }

@@ -33,12 +33,9 @@ std::vector<Finding> examine(const model::Board& board, const chain::Chain& chai
 double spread(const chain::Chain& chain) {
   const auto& span = chain.channel.span;
   double worst = 0.0;
-  auto p = chain.nominal;
   for (const double x : {span.low, span.middle(), span.high}) {
-    const auto standards = chain::standards_at(chain, x);
     double variance = 0.0;
-    for (std::size_t s = 0; s < standards.size(); ++s) {
-      const double of = chain::effect(chain, x, chain.sources[s], standards[s], p);
+    for (const double of : chain::effects(chain, x, chain::standards_at(chain, x))) {
       variance += of * of;
     }
     const double here = std::abs(chain::bias(chain, x)) + 2.0 * std::sqrt(variance);

@@ -46,6 +46,7 @@ struct Chain {
   /// before the pin for one who sees the voltage there.
   std::size_t known_stages = 0;
   std::size_t stages_before_pin = 0;
+  std::size_t behind_pin = 0;  ///< from that parameter on, none moves the voltage at the pin
   ConverterLaw conversion{};
   ReportLaw report{};
   Timing timing{};
@@ -156,12 +157,25 @@ std::vector<double> standards_at(const Chain& chain, double x);
 /// What of a sine of that frequency passes the low-passes before the pin, and a delta sigma
 /// converter's own filter.
 double analog_magnitude(const Chain& chain, double frequency);
+/// One value of the quantity with what nominal parameters make of it. Many sources are moved there
+/// one by one, and what acts behind the pin needs no way through the parts before it again.
+struct Place {
+  double x{};
+  double volts{};    ///< at the pin
+  double removed{};  ///< what a channel's correction takes away there
+};
+Place place(const Chain& chain, double x);
+/// read_untared() at that place, where no parameter differs from its nominal but `moved`.
+double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t moved);
+
 /// [f(x; +size) - f(x; -size)] / 2 of the reading, for a parameter moved by `size` either way
 /// (JCGM 100, 5.1.3 note 2). `p` are the nominals, and are so again afterwards.
 double effect(const Chain& chain, double x, const Source& source, double size,
               std::vector<double>& p);
+/// The same of all sources at once, each of its own size.
+std::vector<double> effects(const Chain& chain, double x, const std::vector<double>& sizes);
 
-/// The same of the code of unlimited resolution.
+/// The same of one source, of the code of unlimited resolution.
 double code_effect(const Chain& chain, double x, const Source& source, double size,
                    std::vector<double>& p);
 

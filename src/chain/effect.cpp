@@ -1,0 +1,72 @@
+// SPDX-License-Identifier: Apache-2.0
+// What one source does to a reading or to a code, when it is moved either way.
+#include <cmath>
+#include <optional>
+
+#include "tamlo/chain/chain.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+// [figure(+size) - figure(-size)] / 2; `p` is left as it was.
+template <class Figure>
+double half_difference(const Source& source, double size, std::vector<double>& p,
+                       const Figure& figure) {
+  const double nominal = p[source.parameter];
+  p[source.parameter] = nominal + size;
+  const double above = figure(p);
+  p[source.parameter] = nominal - size;
+  const double below = figure(p);
+  p[source.parameter] = nominal;
+  return (above - below) / 2.0;
+}
+
+double effect_between(const Chain& chain, const Place& at, const std::optional<Place>& tare,
+                      const Source& source, double size, std::vector<double>& p) {
+  const auto of_reading = [&](const Place& there) {
+    return half_difference(source, size, p, [&](Parameters moved) {
+      return read_moved(chain, there, moved, source.parameter);
+    });
+  };
+  if (!tare) return of_reading(at);
+  if (own_of_place(source.kind)) {
+    // The reading and the tare each have their own.
+    const double here = of_reading(at);
+    return std::copysign(std::hypot(here, of_reading(*tare)), here);
+  }
+  return half_difference(source, size, p, [&](Parameters moved) {
+    const double here = read_moved(chain, at, moved, source.parameter);
+    return here - (read_moved(chain, *tare, moved, source.parameter) - tare->x);
+  });
+}
+
+std::optional<Place> place_of_tare(const Chain& chain) {
+  const auto& tare = chain.channel.scaling.tare;
+  return tare ? std::optional(place(chain, *tare)) : std::nullopt;
+}
+
+}  // namespace
+
+double effect(const Chain& chain, double x, const Source& source, double size,
+              std::vector<double>& p) {
+  return effect_between(chain, place(chain, x), place_of_tare(chain), source, size, p);
+}
+
+std::vector<double> effects(const Chain& chain, double x, const std::vector<double>& sizes) {
+  const auto at = place(chain, x);
+  const auto tare = place_of_tare(chain);
+  auto p = chain.nominal;
+  std::vector<double> result;
+  result.reserve(sizes.size());
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    result.push_back(effect_between(chain, at, tare, chain.sources[i], sizes[i], p));
+  }
+  return result;
+}
+
+double code_effect(const Chain& chain, double x, const Source& source, double size,
+                   std::vector<double>& p) {
+  return half_difference(source, size, p, [&](Parameters moved) { return code(chain, x, moved); });
+}
+
+}  // namespace tamlo::chain
