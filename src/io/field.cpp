@@ -14,6 +14,7 @@ Diagnostic place(const toml::source_region& source) {
   if (source.path) result.file = *source.path;
   result.line = source.begin.line;
   result.column = source.begin.column;
+  if (source.end.line == source.begin.line) result.end_column = source.end.column;
   return result;
 }
 

@@ -74,9 +74,26 @@ TEST(Diagnostics, NearestKnownWord) {
   EXPECT_EQ(nearest("resolutoin", known), "resolution");
   EXPECT_EQ(nearest("ofset", known), "offset");
   EXPECT_EQ(nearest("banana", known), "");
-  EXPECT_EQ(to_string(Diagnostic{"b.toml", 3, 7, "k", "x", "y"}),
+  EXPECT_EQ(to_string(Diagnostic{"b.toml", 3, 7, 0, "k", "x", "y"}),
             "b.toml:3:7: k: found x; allowed: y");
-  EXPECT_EQ(to_string(Diagnostic{"b.toml", 0, 0, "", "x", "y"}), "b.toml: found x; allowed: y");
+  EXPECT_EQ(to_string(Diagnostic{"b.toml", 0, 0, 0, "", "x", "y"}), "b.toml: found x; allowed: y");
+}
+
+TEST(BoardFile, WhatIsWrongStandsAtItsFirstAndLastCharacter) {
+  const testing::Folder folder;
+  const auto path = folder.write(
+      "board.toml", testing::replaced(testing::small_board, "temperature = \"15..45 degC\"",
+                                      "temperature = \"15..4x5 degC\""));
+  try {
+    load_board({path});
+    FAIL();
+  } catch (const BadInput& error) {
+    const auto& first = error.diagnostics.at(0);
+    // temperature = "15..4x5 degC"
+    // 123456789012345678901234567890: the text begins at 15, and x5 at 21
+    EXPECT_EQ(first.column, 21U);
+    EXPECT_EQ(first.end_column, 29U);
+  }
 }
 
 // Without a range of temperatures nothing drifts: the budget is for where the limits hold.

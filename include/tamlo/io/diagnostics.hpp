@@ -17,6 +17,7 @@ struct Diagnostic {
   std::string file{};
   std::size_t line = 0;
   std::size_t column = 0;
+  std::size_t end_column = 0;  ///< behind the last character; 0 where it is not in the same line
   std::string key{};      ///< where: "channel.pack_voltage.span"
   std::string found{};    ///< what stands there
   std::string allowed{};  ///< what may stand there
