@@ -29,7 +29,7 @@ int main() {
 
   codes_so_far.merge(codes_later);
   fmt::print("{} codes, {} to {}, {} of them missing; mean {:.1f}, noise {:.2f} LSB\n",
-             codes_so_far.count(), codes_so_far.least(), codes_so_far.most(),
+             codes_so_far.count(), codes_so_far.min(), codes_so_far.max(),
              codes_so_far.missing().size(), codes_so_far.mean(),
              std::sqrt(codes_so_far.variance()));
   const auto found = stability.result();

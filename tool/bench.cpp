@@ -90,7 +90,7 @@ Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
   }
   const auto& meter = io::choose_meter(board, arguments.boards.front(), name, file, readings);
   return {.meter = meter,
-          .chain = meter::beside(board, readings.channel, meter),
+          .chain = meter::chain_as_metered(board, readings.channel, meter),
           .rows = io::rows_of(readings, meter)};
 }
 

@@ -67,7 +67,7 @@ std::string picture_of(const model::Board& board, const chain::Chain& chain,
     return report::plot_span(budget::over_span(chain, curve_points, request.coverage), image);
   }
   if (picture == "trials") {
-    if (!request.trials) refuse("--picture", "trials", "trials beside --trials auto or a number");
+    if (!request.trials) refuse("--plot-kind", "trials", "trials beside --trials auto or a number");
     const auto& point = budget.worst();
     const auto errors = budget::sample(chain, point.at, point.trials->of.count, *request.trials);
     return report::plot_trials(errors, budget, point, image);

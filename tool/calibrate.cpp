@@ -41,13 +41,13 @@ BothWays both_ways(const Bench& bench, const model::Board& board, const std::str
   auto changed = board;
   std::ranges::find(changed.channels, channel, &model::Channel::name)->correction = correction;
   const auto chain =
-      meter::beside(changed, channel, *model::find(changed.meters, bench.meter.name));
+      meter::chain_as_metered(changed, channel, *model::find(changed.meters, bench.meter.name));
   return {.before = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
           .after = meter::compare(chain, bench.meter, meter::corrected(correction, bench.rows),
                                   coverage)};
 }
 
-io::Bought bought(const std::string& path, const BothWays& ways) {
+io::BeforeAfter before_after(const std::string& path, const BothWays& ways) {
   const auto largest = [](const meter::Comparison& c) {
     double result = 0.0;
     for (const auto& row : c.rows) result = std::max(result, std::abs(row.difference));
@@ -86,15 +86,15 @@ int run_calibrate(const Arguments& arguments) {
   const auto& name = channels.front().channel;
   const auto calibration = meter::calibrate(bench.chain, bench.meter, bench.rows, request);
   const auto ways = both_ways(bench, board, name, calibration.correction, request.coverage);
-  std::vector<io::Bought> all{bought(arguments.readings, ways)};
+  std::vector<io::BeforeAfter> all{before_after(arguments.readings, ways)};
   if (!arguments.held_out.empty()) {
     auto other = arguments;
     other.channels = {name};
     const auto held = readings_of(arguments.held_out, board, arguments);
     for (const auto& of : wanted(held, other)) {
-      all.push_back(
-          bought(arguments.held_out, both_ways(bench_of(board, held, of, arguments), board, name,
-                                               calibration.correction, request.coverage)));
+      all.push_back(before_after(arguments.held_out,
+                                 both_ways(bench_of(board, held, of, arguments), board, name,
+                                           calibration.correction, request.coverage)));
     }
   }
   if (!arguments.plot.empty()) {
@@ -111,8 +111,9 @@ int run_calibrate(const Arguments& arguments) {
   } else {
     auto report = report::of(calibration);
     for (const auto& of : all) {
-      report.remarks.push_back(report::bought(of.readings, of.before, of.after, of.passed_before,
-                                              of.passed_after, of.rows, calibration.unit));
+      report.remarks.push_back(report::before_after(of.readings, of.before, of.after,
+                                                    of.passed_before, of.passed_after, of.rows,
+                                                    calibration.unit));
     }
     if (!arguments.write.empty()) {
       report.remarks.push_back(
@@ -121,9 +122,9 @@ int run_calibrate(const Arguments& arguments) {
     }
     print({report}, arguments);
   }
-  const bool met = std::ranges::all_of(calibration.remaining, [](const meter::Remaining& r) {
-    return !r.limit || r.after <= *r.limit;
-  });
+  const bool met = std::ranges::all_of(
+      calibration.residual_uncertainty,
+      [](const meter::ResidualUncertainty& r) { return !r.limit || r.after <= *r.limit; });
   return met ? done : missed;
 }
 

@@ -16,9 +16,9 @@ namespace {
 // The same channel with another resolution.
 chain::Chain with_resolution(model::Board board, const chain::Chain& chain,
                              const std::string& text) {
-  const double bits = value_of("--beside", text, quantity::unit("bit"));
+  const double bits = value_of("--other-resolution", text, quantity::unit("bit"));
   if (!(bits >= 1.0 && bits <= 32.0 && bits == static_cast<int>(bits))) {
-    refuse("--beside", fmt::format("\"{}\"", text), "a resolution from 1 bit to 32 bit");
+    refuse("--other-resolution", fmt::format("\"{}\"", text), "a resolution from 1 bit to 32 bit");
   }
   for (auto& converter : board.converters) {
     if (converter.name == chain.converter.name) converter.resolution = static_cast<int>(bits);
@@ -41,7 +41,7 @@ void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
   if (arguments.staircase.empty()) return outputs.finish();
   if (arguments.ramp.empty() || arguments.beside.empty()) {
     refuse("--staircase", "no ramp, or nothing beside",
-           fmt::format("--ramp \"1 {}/s\" --beside \"8 bit\"",
+           fmt::format("--ramp \"1 {}/s\" --other-resolution \"8 bit\"",
                        quantity::difference_unit(chain.channel.span.unit).symbol));
   }
   outputs.write(arguments.staircase,

@@ -100,7 +100,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       argv + 1, argv + argc, [](std::string_view text) { return !text.starts_with('-'); });
   Commands commands(app, a, words, word < argv + argc ? *word : "");
   commands.add("demo", "walk the whole job on the shipped board and readings");
-  commands.add("check", "is this description sound, and what would hurt?")
+  commands.add("check", "is this description sound, and what needs attention?")
       .words("BOARD", board + some)
       .format();
   commands.add("channel", "what are the effective settings: code width, range used, defaults?")
@@ -109,7 +109,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .option("--ramp", a.ramp,
               "a slow ramp, such as \"2 V/s\": how often does the reading change?")
       .option("--staircase", a.staircase, "draw that ramp to FILE.svg or FILE.png")
-      .option("--beside", a.beside, "the resolution to draw beside it, such as \"8 bit\"")
+      .option("--other-resolution", a.beside, "the resolution to draw beside it, such as \"8 bit\"")
       .format();
   commands.add("convert", "what does a value become at every step of the chain, and back?")
       .words("BOARD", board + "the channel")
@@ -135,7 +135,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .choice("--over", a.over, {"temperature", "age"},
               "the worst place as this changes; may be repeated")
       .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
-      .choice("--picture", a.picture, {"contributions", "span", "temperature", "age", "trials"},
+      .choice("--plot-kind", a.picture, {"contributions", "span", "temperature", "age", "trials"},
               "what to draw: contributions (default), span, temperature, age, trials")
       .format();
   commands.add("compare", "does the channel agree with the meter?")
@@ -145,9 +145,9 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .option("--meter-accuracy", a.meter_accuracy,
               "of a meter that the board does not describe, such as \"±0.5 % ±2 digits\"")
       .option("--since", a.since, "an earlier readings file of the same units: what has changed?")
-      .option("--apart", a.apart, "the time between, such as \"1 year\", where rows have none")
+      .option("--elapsed", a.apart, "the time between, such as \"1 year\", where rows have none")
       .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
-      .choice("--picture", a.picture, {"differences", "normalised", "units"},
+      .choice("--plot-kind", a.picture, {"differences", "normalised", "units"},
               "what to draw: differences (default), normalised errors, units")
       .coverage()
       .format();
@@ -160,13 +160,13 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .choice("--model", a.model,
               {"best", "offset", "gain", "two-point", "line", "weighted-line", "both-axes",
                "polynomial", "piecewise"},
-              "best (default: the one that foretells rows best), offset, gain, two-point, line, "
+              "best (default: the one that predicts rows best), offset, gain, two-point, line, "
               "weighted-line, both-axes, polynomial, piecewise")
       .option("--order", a.order, "of a polynomial, 2 by default")
       .option("--held-out", a.held_out, "a second readings file to try the correction on")
       .option("--write", a.write, "write the correction to FILE.toml, for the other commands")
       .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
-      .choice("--picture", a.picture, {"before-after", "residuals"},
+      .choice("--plot-kind", a.picture, {"before-after", "residuals"},
               "what to draw: before-after (default), residuals")
       .coverage()
       .format();
@@ -181,12 +181,13 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .choice("--input", a.input, {"steady", "ramp", "sine", "step"},
               "what the channel was fed with: steady (default), ramp, sine, step")
       .option("--layout", a.layout, layouts)
-      .choice("--shows", a.shows, {"codes", "readings"}, "what was captured (by the heading)")
+      .choice("--data", a.shows, {"codes", "readings"}, "what was captured (by the heading)")
       .option("--rate", a.rate, "of the samples, such as \"1 kSa/s\" (by the file or the board)")
       .option("--low", a.low, low_end)
       .option("--high", a.high, high_end)
-      .option("--begins", a.begins, "the sample at which the step came")
-      .option("--wanted", a.wanted, "uncertainty of INL that is asked for, 0.1 LSB by default")
+      .option("--step-at", a.step_at, "the sample at which the step came")
+      .option("--inl-uncertainty", a.wanted,
+              "uncertainty of INL that is asked for, 0.1 LSB by default")
       .choice("--window", a.window, {"rectangular", "hann", "blackman-harris", "flat-top"},
               "of the spectrum, blackman-harris by default")
       .option("--averages", a.averages,
@@ -194,7 +195,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
       .option("--scale", a.scale, "of a chart, such as \"0..60 V\" (by what is seen)")
       .option("--write", a.write, "write what was measured to FILE.toml, for the other commands")
       .option("--plot", a.plot, "draw to FILE.svg or FILE.png")
-      .choice("--picture", a.picture,
+      .choice("--plot-kind", a.picture,
               {"histogram", "spectrum", "stability", "linearity", "step", "chart"},
               "what to draw: histogram, spectrum, stability, linearity, step, chart")
       .coverage()
@@ -211,7 +212,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
               "of the sine, such as \"50 Hz\"; the coherent one nearest to it")
       .option("--samples", a.samples, "of the record, 10000 by default")
       .option("--rate", a.rate, "of the conversions, such as \"1 kSa/s\" (by the board)")
-      .choice("--shows", a.shows, {"codes", "readings"},
+      .choice("--data", a.shows, {"codes", "readings"},
               "what is captured: codes (default), readings")
       .option("--unit", a.unit,
               "number of the unit, 1 by default; 0 has no deviations; 11..22: several")
@@ -221,7 +222,8 @@ CommandLine read_command_line(int argc, const char* const* argv) {
               "add to a parameter: --deviate \"divider top=-1.2 %\"; may be repeated")
       .option("--firmware", a.firmware, "a file that changes what the firmware believes")
       .option("--inl", a.inl, "bend the steps by so much, such as \"2 LSB\"")
-      .choice("--bend", a.bend, {"bow", "ess", "carries"}, "how: bow (default), ess, carries")
+      .choice("--bend", a.bend, {"bow", "s-curve", "bit-weights"},
+              "how: bow (default), s-curve, bit-weights")
       .option("--missing", a.missing, "a code that never comes; may be repeated")
       .option("--jitter", a.jitter, "of the moment of sampling, such as \"5 ns\"")
       .option("--drift", a.drift, "of the input, such as \"0.1 V/s\"")

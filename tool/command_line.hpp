@@ -47,7 +47,7 @@ struct Arguments {
   std::string shows;
   std::string rate;
   std::string low, high;  ///< ends of a ramp, a sine or a step
-  std::string begins;
+  std::string step_at;
   std::string wanted = "0.1 LSB";
   std::string window;
   std::string scale;

@@ -28,11 +28,11 @@ meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
   const auto before = bench_of(board, earlier, *same, arguments);
   auto elapsed = meter::elapsed_between(before.rows, bench.rows);
   if (!arguments.apart.empty()) {
-    elapsed = value_of("--apart", arguments.apart, quantity::unit("year"));
+    elapsed = value_of("--elapsed", arguments.apart, quantity::unit("year"));
   }
   if (!elapsed || !(*elapsed > 0.0)) {
     refuse("--since", elapsed ? "a file that is not earlier" : "rows without a time",
-           "a column \"time\" in both files, or --apart \"1 year\"");
+           "a column \"time\" in both files, or --elapsed \"1 year\"");
   }
   return meter::drift(bench.chain, bench.meter, before.rows, bench.rows, *elapsed, coverage);
 }
@@ -88,7 +88,7 @@ int run_compare(const Arguments& arguments) {
   const auto several = over_units(board, file, channels, arguments, coverage);
   if (!arguments.plot.empty()) {
     if (units_drawn && several.empty()) {
-      refuse("--picture", "units", "readings of three units or more, by a column \"unit\"");
+      refuse("--plot-kind", "units", "readings of three units or more, by a column \"unit\"");
     }
     const auto image = *report::image_of(arguments.plot);
     outputs.write(arguments.plot,

@@ -107,17 +107,17 @@ void keep_step(std::vector<report::Report>& reports, const std::string& step) {
 }
 
 // Of very many values a piece at a time, so that memory does not grow with them.
-template <class Value, class Walk>
-void print_columns(const std::vector<Value>& values, Walk walk, const Arguments& arguments) {
+template <class Value, class Trace>
+void print_columns(const std::vector<Value>& values, Trace trace, const Arguments& arguments) {
   constexpr std::size_t piece = 4096;
   std::uint64_t clipped = 0;
   for (std::size_t from = 0; from < values.size(); from += piece) {
-    std::vector<decltype(walk(values.front()))> walks;
+    std::vector<decltype(trace(values.front()))> traces;
     for (std::size_t i = from; i < std::min(values.size(), from + piece); ++i) {
-      walks.push_back(walk(values[i]));
-      if constexpr (std::is_same_v<Value, double>) clipped += walks.back().clipped ? 1 : 0;
+      traces.push_back(trace(values[i]));
+      if constexpr (std::is_same_v<Value, double>) clipped += traces.back().clipped ? 1 : 0;
     }
-    std::vector<report::Report> reports{report::columns(walks)};
+    std::vector<report::Report> reports{report::columns(traces)};
     keep_step(reports, arguments.step);
     reports.front().tables.front().continued = from > 0;
     print(reports, arguments);
@@ -132,8 +132,8 @@ void print_columns(const std::vector<Value>& values, Walk walk, const Arguments&
 int run_convert(const Arguments& arguments) {
   const auto chain = the_one(chains_of(io::load_board(arguments.boards), arguments));
   const auto asked = asked_of(arguments, chain);
-  const auto there = [&](double x) { return chain::walk(chain, x); };
-  const auto back = [&](std::int64_t code) { return chain::walk_back(chain, code); };
+  const auto there = [&](double x) { return chain::trace(chain, x); };
+  const auto back = [&](std::int64_t code) { return chain::inverse_trace(chain, code); };
   if (!wants_json(arguments) && (asked.column || !arguments.step.empty())) {
     print_columns(asked.values, there, arguments);
     print_columns(asked.codes, back, arguments);
@@ -145,17 +145,17 @@ int run_convert(const Arguments& arguments) {
            fmt::format("{} values in one document", asked.values.size() + asked.codes.size()),
            fmt::format("at most {}, or --format csv", most));
   }
-  std::vector<chain::Walk> walks;
-  std::vector<chain::WalkBack> walks_back;
-  for (const double x : asked.values) walks.push_back(there(x));
-  for (const auto code : asked.codes) walks_back.push_back(back(code));
+  std::vector<chain::Trace> traces;
+  std::vector<chain::InverseTrace> inverse_traces;
+  for (const double x : asked.values) traces.push_back(there(x));
+  for (const auto code : asked.codes) inverse_traces.push_back(back(code));
   if (wants_json(arguments)) {
-    print(io::to_json(chain, walks, walks_back));
+    print(io::to_json(chain, traces, inverse_traces));
     return done;
   }
   std::vector<report::Report> reports;
-  for (const auto& walk : walks) reports.push_back(report::of(chain, walk));
-  for (const auto& walk : walks_back) reports.push_back(report::of(chain, walk));
+  for (const auto& trace : traces) reports.push_back(report::of(chain, trace));
+  for (const auto& trace : inverse_traces) reports.push_back(report::of(chain, trace));
   print(reports, arguments);
   return done;
 }

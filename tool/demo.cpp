@@ -73,7 +73,8 @@ void tell_comparison(Story& story, const std::vector<std::string>& boards, const
     if (!channel.empty() && of.channel != channel) continue;
     const auto& meter = io::choose_meter(board, boards.front(), "", file, of);
     const auto rows = io::rows_of(of, meter);
-    const auto comparison = meter::compare(meter::beside(board, of.channel, meter), meter, rows);
+    const auto comparison =
+        meter::compare(meter::chain_as_metered(board, of.channel, meter), meter, rows);
     story.say(report::headline(comparison));
     const auto lines = report::statements(comparison);
     for (std::size_t i = 0; i <= figures; ++i) story.say(lines[i], 2);
@@ -85,8 +86,8 @@ void tell_comparison(Story& story, const std::vector<std::string>& boards, const
 void tell_calibration(Story& story, const model::Board& board, const std::string& path,
                       const io::ReadingsFile& file, const io::ChannelReadings& of) {
   const auto& meter = io::choose_meter(board, path, "", file, of);
-  const auto calibration =
-      meter::calibrate(meter::beside(board, of.channel, meter), meter, io::rows_of(of, meter));
+  const auto calibration = meter::calibrate(meter::chain_as_metered(board, of.channel, meter),
+                                            meter, io::rows_of(of, meter));
   const auto report = report::of(calibration);
   for (const auto& line : report.verdict) story.say(line);
 }
@@ -116,7 +117,7 @@ int run_demo(const Arguments&) {
             0);
   story.say({"What its channels can do before it exists, and what one that was built does."}, 0);
 
-  story.step("Is the description sound, and what would hurt?", "tamlo check " + board_path);
+  story.step("Is the description sound, and what needs attention?", "tamlo check " + board_path);
   std::vector<chain::Chain> chains;
   std::vector<std::string> names;
   for (const auto& channel : board.channels) {

@@ -10,7 +10,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/model/board.hpp"
-#include "tamlo/record/foretold.hpp"
+#include "tamlo/record/prediction.hpp"
 #include "tamlo/report/table.hpp"
 
 namespace tamlo::tool {

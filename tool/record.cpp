@@ -113,9 +113,9 @@ record::Feed feed_of(const Arguments& arguments, const chain::Chain& chain) {
   const auto& unit = chain.channel.span.unit;
   if (!arguments.low.empty()) feed.low = value_of("--low", arguments.low, unit);
   if (!arguments.high.empty()) feed.high = value_of("--high", arguments.high, unit);
-  if (!arguments.begins.empty()) feed.begins = value_of("--begins", arguments.begins, {});
-  feed.wanted = value_of("--wanted", arguments.wanted, quantity::unit("LSB"));
-  if (!(feed.wanted > 0.0)) refuse("--wanted", arguments.wanted, "above 0");
+  if (!arguments.step_at.empty()) feed.step_at = value_of("--step-at", arguments.step_at, {});
+  feed.wanted = value_of("--inl-uncertainty", arguments.wanted, quantity::unit("LSB"));
+  if (!(feed.wanted > 0.0)) refuse("--inl-uncertainty", arguments.wanted, "above 0");
   if (feed.low.has_value() != feed.high.has_value()) {
     refuse("--low", "one end of the input", "both: --low and --high");
   }
@@ -142,7 +142,7 @@ std::string picture_of(const std::vector<io::RecordResult>& results,
   }
   auto drawn = report::plot(v, captures.front().capture, results.front().unit, picture, image);
   if (drawn) return *drawn;
-  refuse("--picture",
+  refuse("--plot-kind",
          fmt::format("\"{}\" of a {} record that does not have it", picture, name(v.feed.input)),
          "another picture, or a longer record");
 }
@@ -188,7 +188,7 @@ int run_record(const Arguments& arguments) {
   for (auto& of : captures) {
     if (of.mistake) {
       refuse(of.chain.channel.name, fmt::format("{:.10g}, which is no code of it", *of.mistake),
-             "codes that occur, or --shows readings");
+             "codes that occur, or --data readings");
     }
     double rate = read.rate.value_or(record::rate_of(of.chain, of.shows));
     if (!arguments.rate.empty()) {
@@ -236,7 +236,7 @@ int run_record(const Arguments& arguments) {
     fmt::print(stderr, "{}\nonly the {} samples before it were used\n", read.damage, read.samples);
     return damaged;
   }
-  return std::ranges::all_of(results, [](const auto& r) { return r.verdict.as_foretold(); })
+  return std::ranges::all_of(results, [](const auto& r) { return r.verdict.meets_prediction(); })
              ? done
              : missed;
 }

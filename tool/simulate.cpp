@@ -163,8 +163,8 @@ simulate::Stimulus stimulus_of(const Arguments& arguments, const chain::Chain& c
 
 simulate::Flaws flaws_of(const Arguments& arguments) {
   simulate::Flaws result;
-  if (arguments.bend == "ess") result.bend = simulate::Bend::ess;
-  if (arguments.bend == "carries") result.bend = simulate::Bend::carries;
+  if (arguments.bend == "s-curve") result.bend = simulate::Bend::s_curve;
+  if (arguments.bend == "bit-weights") result.bend = simulate::Bend::bit_weights;
   if (!arguments.inl.empty()) result.inl = value_of("--inl", arguments.inl, quantity::unit("LSB"));
   if (!arguments.jitter.empty()) {
     result.jitter = value_of("--jitter", arguments.jitter, quantity::unit("s"));

@@ -30,7 +30,7 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
   const auto meets = [&](double part) {
     auto changed = chain;
     changed.sources[source].limit *= part;
-    changed.sources[source].standard *= part;
+    changed.sources[source].standard_uncertainty *= part;
     const auto run = evaluate(
         changed,
         {.at = {point.at}, .coverage = coverage, .search = false, .rough_units = rough_units});
@@ -197,7 +197,8 @@ class Levers {
     auto trial = before_.channel;
     bool other = false;
     if (trial.sensor) {
-      if (auto* of = std::get_if<model::Position>(&*trial.sensor)) other |= ratiometric(of->supply);
+      if (auto* of = std::get_if<model::Potentiometer>(&*trial.sensor))
+        other |= ratiometric(of->supply);
       if (auto* of = std::get_if<model::Bridge>(&*trial.sensor))
         other |= ratiometric(of->excitation);
     }

@@ -44,7 +44,7 @@ std::optional<Chain> with_integers_at(const Chain& chain, double x, double reach
   for (auto& source : result.sources) {
     if (source.parameter != chain.rounding || source.name != "firmware rounding") continue;
     source.limit = result.arithmetic.largest;
-    source.standard = quantity::standard_uncertainty(source.limit, source.distribution);
+    source.standard_uncertainty = quantity::standard_uncertainty(source.limit, source.distribution);
   }
   return result;
 }
@@ -58,10 +58,10 @@ constexpr std::size_t many_points = 64;
 // that noise and averaging really give. A quiet converter has none, whatever is averaged.
 double most_bits(const Chain& chain, double x) {
   const double width = chain.report.width;
-  const double stays = chain::systematic_quantisation_variance(chain::noise_in_codes(chain, x) *
-                                                               chain.dither / width);
+  const double irreducible = chain::systematic_quantisation_variance(
+      chain::noise_in_codes(chain, x) * chain.dither / width);
   const double count = chain::whole_means(chain) ? 1.0 : chain.averaged;
-  const double between = 1.0 / (12.0 * stays + (1.0 - 12.0 * stays) / count);
+  const double between = 1.0 / (12.0 * irreducible + (1.0 - 12.0 * irreducible) / count);
   const double registers = static_cast<double>(chain.report.occurring) * std::max(1.0, between);
   // Steps of the firmware are as coarse whatever the converter and the average tell apart.
   if (!chain.channel.scaling.integer && !chain.channel.scaling.decimals) {
@@ -81,10 +81,11 @@ Resolution resolution_of(const Chain& chain, const Point& point,
     const Source& source = chain.sources[i];
     const double in_codes = effects[i] / point.code_width;
     if (chain::random(source.kind)) reading += in_codes * in_codes;
-    if (source.kind == Kind::noise && source.passes > 0.0) {
-      conversion += std::pow(in_codes / source.passes, 2);
+    if (source.kind == Kind::noise && source.filter_gain > 0.0) {
+      conversion += std::pow(in_codes / source.filter_gain, 2);
     }
-    if (source.parameter == chain.conversion.inl) conversion += std::pow(source.standard, 2);
+    if (source.parameter == chain.conversion.inl)
+      conversion += std::pow(source.standard_uncertainty, 2);
   }
   const double most = most_bits(chain, point.at);
   return {.effective = std::min(most, std::log2(codes / std::sqrt(reading))),
@@ -124,7 +125,8 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   double unbounded = 0.0;
   for (std::size_t i = 0; i < effects.size(); ++i) {
     const Source& source = chain.sources[i];
-    Contribution c{.limit = source.limit, .standard = standards[i], .contribution = effects[i]};
+    Contribution c{
+        .limit = source.limit, .standard_uncertainty = standards[i], .contribution = effects[i]};
     c.sensitivity = standards[i] > 0.0 ? effects[i] / standards[i] : 0.0;
     c.worst = corners.bounded(i) ? std::abs(corners.of_limit(i)) : k * std::abs(effects[i]);
     if (!corners.bounded(i)) unbounded += c.worst * c.worst;

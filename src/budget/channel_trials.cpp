@@ -7,7 +7,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/discrete.hpp"
-#include "tamlo/chain/varied.hpp"
+#include "tamlo/chain/read_units.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
@@ -90,7 +90,7 @@ class ChannelModel {
   // it would change no digit. Those that correlate are drawn together.
   void leave_out_what_does_nothing() {
     std::vector<double> standards;
-    for (const auto& input : inputs_) standards.push_back(input.standard);
+    for (const auto& input : inputs_) standards.push_back(input.standard_uncertainty);
     const auto effects = chain::effects(chain_, x_, standards);
     double sum = 0.0;
     for (const double effect : effects) sum += effect * effect;
@@ -116,7 +116,8 @@ class ChannelModel {
     double variance = 0.0;
     for (const auto& source : chain_.sources) {
       if (chain::random(source.kind)) continue;
-      variance += std::pow(chain::code_effect(chain_, x, source, source.standard, p), 2);
+      variance +=
+          std::pow(chain::code_effect(chain_, x, source, source.standard_uncertainty, p), 2);
     }
     return 4.0 * std::sqrt(variance) + 1.0;
   }
@@ -125,7 +126,7 @@ class ChannelModel {
   void read(Units& units, double x, std::uint64_t first, std::uint64_t seed,
             std::span<double> y) const {
     set(units, first, y.size(), seed);
-    if (what_ == What::smooth) return chain::read_varied(chain_, x, units.rows.data(), y);
+    if (what_ == What::smooth) return chain::read_units(chain_, x, units.rows.data(), y);
     const auto& reading = x == x_ ? *at_point_ : *at_tare_;
     std::vector<double> p(units.rows.size());
     for (std::size_t t = 0; t < y.size(); ++t) {
@@ -183,9 +184,9 @@ std::vector<Input> inputs_of(const Chain& chain, double x) {
   for (std::size_t i = 0; i < chain.sources.size(); ++i) {
     const auto& source = chain.sources[i];
     Input input{.name = source.name,
-                .standard = standards[i],
+                .standard_uncertainty = standards[i],
                 .shape = shape_of(source.distribution),
-                .half_width = source.limit * source.passes};
+                .half_width = source.limit * source.filter_gain};
     if (source.kind == Kind::quantisation) input.half_width = standards[i] * std::sqrt(3.0);
     result.push_back(std::move(input));
   }

@@ -22,7 +22,7 @@ double below_with_sine(double x, double share) {
   double sum = 0.0;
   for (int i = 0; i < parts; ++i) {
     const double at = of_sine * std::sin(std::numbers::pi * ((i + 0.5) / parts - 0.5));
-    sum += math::normal_below((x - at) / rest);
+    sum += math::normal_cdf((x - at) / rest);
   }
   return sum / parts;
 }
@@ -31,7 +31,7 @@ double below_with_uniform(double x, double share) {
   const double half = std::sqrt(3.0 * share), rest = std::sqrt(std::max(1e-9, 1.0 - share));
   // The integral of the normal law's probability below z.
   const auto integral = [](double z) {
-    return z * math::normal_below(z) +
+    return z * math::normal_cdf(z) +
            std::exp(-squared(z) / 2.0) / std::sqrt(2.0 * std::numbers::pi);
   };
   return rest / (2.0 * half) * (integral((x + half) / rest) - integral((x - half) / rest));

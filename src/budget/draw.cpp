@@ -36,7 +36,7 @@ double quantile(const Input& input, double u) {
 
 double unit_of(const Input& input) {
   const bool scaled = input.shape == Shape::normal || input.shape == Shape::student;
-  return scaled ? input.standard : input.half_width;
+  return scaled ? input.standard_uncertainty : input.half_width;
 }
 
 // Uniform in (0, 1).
@@ -109,7 +109,7 @@ void add_deviations(const Input& input, std::uint64_t seed, std::uint64_t number
           from[t] + unit * std::sqrt(input.dof * (std::pow(u[t], -2.0 / input.dof) - 1.0)) * v[t];
     }
   } else if (input.shape == Shape::curved_trapezoid) {
-    // JCGM 101, 6.4.3.4: an end from its own range, its partner as far on the other side.
+    // JCGM 101, 6.4.3.4: an end from its own range, its other end as far on the other side.
     math::add_deviates(Deviate::uniform, seed, row + 1, first, 1.0, v, v);
     for (std::size_t t = 0; t < out.size(); ++t) {
       out[t] = from[t] + (unit + input.ends * v[t]) * (2.0 * u[t] - 1.0);

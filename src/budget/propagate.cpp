@@ -15,7 +15,7 @@ Input bounded(std::string name, double low, double high, Shape shape, double div
   const double half = (high - low) / 2.0;
   return {.name = std::move(name),
           .estimate = low + half,
-          .standard = half / std::sqrt(divisor),
+          .standard_uncertainty = half / std::sqrt(divisor),
           .shape = shape,
           .half_width = half};
 }
@@ -28,7 +28,8 @@ void check(const std::vector<Input>& inputs, const std::vector<Correlation>& cor
     }
   }
   for (const auto& input : inputs) {
-    require(std::isfinite(input.estimate) && std::isfinite(input.standard) && input.standard >= 0.0,
+    require(std::isfinite(input.estimate) && std::isfinite(input.standard_uncertainty) &&
+                input.standard_uncertainty >= 0.0,
             "an input has a finite estimate and a standard uncertainty of 0 or more");
     require(input.dof > 0.0, "an input has degrees of freedom above 0");
   }
@@ -82,12 +83,13 @@ double least_dof(const std::vector<Input>& inputs) {
 }  // namespace
 
 Input normal(std::string name, double estimate, double standard, double dof) {
-  return {.name = std::move(name), .estimate = estimate, .standard = standard, .dof = dof};
+  return {
+      .name = std::move(name), .estimate = estimate, .standard_uncertainty = standard, .dof = dof};
 }
 Input student(std::string name, double estimate, double scale, double dof) {
   return {.name = std::move(name),
           .estimate = estimate,
-          .standard = scale,
+          .standard_uncertainty = scale,
           .shape = Shape::student,
           .dof = dof};
 }
@@ -104,7 +106,8 @@ Input curved_trapezoid(std::string name, double low, double high, double ends) {
   auto result = bounded(std::move(name), low, high, Shape::curved_trapezoid, 3.0);
   result.ends = ends;
   // JCGM 101, 6.4.3.3: (b - a)^2 / 12 + d^2 / 9.
-  result.standard = std::sqrt(result.standard * result.standard + ends * ends / 9.0);
+  result.standard_uncertainty =
+      std::sqrt(result.standard_uncertainty * result.standard_uncertainty + ends * ends / 9.0);
   return result;
 }
 
@@ -122,9 +125,9 @@ Outputs propagate(const Models& model, std::size_t outputs, const std::vector<In
   Outputs result;
   for (const double estimate : y) result.outputs.push_back({.estimate = estimate});
   for (std::size_t i = 0; i < inputs.size(); ++i) {
-    x[i] = inputs[i].estimate + inputs[i].standard;
+    x[i] = inputs[i].estimate + inputs[i].standard_uncertainty;
     model(x, above);
-    x[i] = inputs[i].estimate - inputs[i].standard;
+    x[i] = inputs[i].estimate - inputs[i].standard_uncertainty;
     model(x, below);
     x[i] = inputs[i].estimate;
     for (std::size_t k = 0; k < outputs; ++k) {

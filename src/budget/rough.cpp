@@ -42,7 +42,8 @@ chain::Roughness roughness_at(const Chain& chain, const Point& point) {
     const auto& source = chain.sources[s];
     if (source.kind != Kind::noise && source.kind != Kind::interference) continue;
     const double in_codes = point.contributions[s].sensitivity / point.code_width;
-    if (source.kind == Kind::noise) noise = std::hypot(noise, in_codes * source.standard);
+    if (source.kind == Kind::noise)
+      noise = std::hypot(noise, in_codes * source.standard_uncertainty);
     if (source.kind == Kind::interference) sines += std::abs(in_codes * source.limit);
   }
   const double reach = 3.0 * point.combined / point.code_width + 6.0 * noise + sines;
@@ -101,11 +102,12 @@ void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, cons
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind != Kind::noise) continue;
-    noise = std::hypot(
-        noise, chain::code_effect(chain, point.at, source, source.standard * source.passes, p));
+    noise =
+        std::hypot(noise, chain::code_effect(chain, point.at, source,
+                                             source.standard_uncertainty * source.filter_gain, p));
   }
   if (const auto& calibration = chain.calibration_source) {
-    noise = std::hypot(noise, chain.sources[*calibration].standard / point.code_width);
+    noise = std::hypot(noise, chain.sources[*calibration].standard_uncertainty / point.code_width);
   }
   const auto at_corners = corners.of_codes(k * noise);
   point.worst_case = {.low = std::min(lowest, at_corners.low),

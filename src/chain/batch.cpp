@@ -41,7 +41,7 @@ void through(const SamplingLaw& law, double* __restrict value, std::size_t n, do
 }
 
 template <>
-void through(const AddedLaw& law, double* __restrict value, std::size_t n, double,
+void through(const PinDisturbance& law, double* __restrict value, std::size_t n, double,
              const double* parameters, std::size_t) {
   const double sum = sum_of_terms(law, parameters, law.unknown);
   for (std::size_t i = 0; i < n; ++i) value[i] += sum;

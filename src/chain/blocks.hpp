@@ -4,7 +4,7 @@
 #include <cstddef>
 
 #include "tamlo/chain/laws.hpp"
-#include "tamlo/chain/reporting.hpp"
+#include "tamlo/chain/register_format.hpp"
 
 // What batches of one unit and of many share: a part on one signal, and the loops over a block of
 // signals, which varied_kernel.cpp defines once for each set of instructions.
@@ -26,24 +26,24 @@ Signal one(const Law& law, const Signal& in, const P& p) {
 void exact_readings(const Chain& chain, double* value, std::size_t n);
 
 // The parts that are a few operations, so that several units pass at once.
-#define TAMLO_PLAIN_LAWS(each)                                                                  \
-  each(LinearSensorLaw) each(StraightSensorLaw) each(BridgeLaw) each(LoopLaw) each(PositionLaw) \
-      each(DividerLaw) each(SensorDividerLaw) each(ExcitationLaw) each(ShuntLaw)                \
-          each(AmplifierLaw) each(LowpassLaw) each(LoadLaw) each(LeakageLaw) each(SamplingLaw)  \
-              each(AddedLaw)
+#define TAMLO_PLAIN_LAWS(each)                                                              \
+  each(LinearSensorLaw) each(StraightSensorLaw) each(BridgeLaw) each(CurrentLoopLaw)        \
+      each(PotentiometerLaw) each(DividerLaw) each(SensorDividerLaw) each(ExcitationLaw)    \
+          each(ShuntLaw) each(AmplifierLaw) each(LowpassLaw) each(LoadLaw) each(LeakageLaw) \
+              each(SamplingLaw) each(PinDisturbance)
 
-#define TAMLO_DECLARE(set)                                                                        \
-  namespace set {                                                                                 \
-  /* n signals through a part, each with its own unit's parameters: rows[parameter][signal] */    \
-  template <class Law>                                                                            \
-  void through(const Law& law, double* value, double* resistance, std::size_t n,                  \
-               const double* const* rows);                                                        \
-  /* n values back through a part, all with the same parameters */                                \
-  template <class Law>                                                                            \
-  void back_through(const Law& law, double* value, std::size_t n, const double* parameters);      \
-  /* n volts to what is reported, each with its own unit's parameters */                          \
-  void to_reported(const ConverterLaw& law, const ReportLaw& report, double first, double* value, \
-                   std::size_t n, const double* const* rows);                                     \
+#define TAMLO_DECLARE(set)                                                                     \
+  namespace set {                                                                              \
+  /* n signals through a part, each with its own unit's parameters: rows[parameter][signal] */ \
+  template <class Law>                                                                         \
+  void through(const Law& law, double* value, double* resistance, std::size_t n,               \
+               const double* const* rows);                                                     \
+  /* n values back through a part, all with the same parameters */                             \
+  template <class Law>                                                                         \
+  void back_through(const Law& law, double* value, std::size_t n, const double* parameters);   \
+  /* n volts to what is reported, each with its own unit's parameters */                       \
+  void to_reported(const ConverterLaw& law, const RegisterFormat& report, double first,        \
+                   double* value, std::size_t n, const double* const* rows);                   \
   }
 TAMLO_DECLARE(sse2)
 TAMLO_DECLARE(avx2)

@@ -141,19 +141,20 @@ void Builder::set_correction() {
     if (place[a] && place[b]) correlations.push_back({*place[a], *place[b], r});
   }
   chain_.correlations = std::move(correlations);
-  const double standard = chain_.channel.correction->standard;
+  const double standard = chain_.channel.correction->standard_uncertainty;
   if (!(standard > 0.0)) return;
   chain_.calibration_source = chain_.sources.size();
   chain_.sources.push_back(
       {.name = unique("calibration"),
        .stage = "firmware",
-       .written = "u " + quantity::engineering(
-                             standard, quantity::difference_unit(chain_.channel.span.unit), 3),
+       .specification =
+           "u " +
+           quantity::engineering(standard, quantity::difference_unit(chain_.channel.span.unit), 3),
        .parameter = chain_.rounding,
-       .kind = Kind::shape,
+       .kind = Kind::nonlinearity,
        .distribution = quantity::Distribution::normal,
        .limit = standard,
-       .standard = standard});
+       .standard_uncertainty = standard});
 }
 
 void Builder::set_nominals() {
@@ -175,15 +176,15 @@ void Builder::source(const std::string& called, std::size_t parameter, const std
                      const model::Limit& limit, const Scale& scale, Kind kind) {
   const double size = half_width(limit, scale, chain_.conditions);
   if (size == 0.0) return;  // no drift under these conditions, or "±0 %"
-  chain_.sources.push_back(
-      {.name = unique(called),
-       .stage = stage,
-       .written = quantity::to_string(limit),
-       .parameter = parameter,
-       .kind = kind,
-       .distribution = limit.distribution,
-       .limit = size,
-       .standard = standard_uncertainty(size, limit.distribution, limit.coverage_factor)});
+  chain_.sources.push_back({.name = unique(called),
+                            .stage = stage,
+                            .specification = quantity::to_string(limit),
+                            .parameter = parameter,
+                            .kind = kind,
+                            .distribution = limit.distribution,
+                            .limit = size,
+                            .standard_uncertainty = standard_uncertainty(size, limit.distribution,
+                                                                         limit.coverage_factor)});
 }
 
 std::size_t Builder::part(const std::string& name, const std::string& stage,
@@ -205,7 +206,7 @@ std::size_t Builder::deviation(const std::string& name, const std::string& stage
     // "main offset tolerance", "main offset temperature"; but "main INL", "main noise".
     const bool drifts = limit.drift != quantity::Drift::none;
     const auto own = drifts ? kind_of(limit) : kind;
-    const bool plain = own == Kind::shape || own == Kind::noise;
+    const bool plain = own == Kind::nonlinearity || own == Kind::noise;
     source(plain ? name : fmt::format("{} {}", name, chain::name(own)), index, stage, limit, scale,
            own);
   }
@@ -227,7 +228,7 @@ std::size_t Builder::reference(const std::string& name) {
   if (of->output_resistance && of->load_change > 0.0) {
     computed({.name = name + " load",
               .stage = "reference",
-              .written = "±" + quantity::engineering(of->load_change, quantity::unit("A"), 4),
+              .specification = "±" + quantity::engineering(of->load_change, quantity::unit("A"), 4),
               .parameter = index,
               .kind = Kind::temperature,  // it comes and goes, so that no adjustment takes it away
               .distribution = quantity::Distribution::uniform,

@@ -43,20 +43,20 @@ void Builder::add_timing() {
 }
 
 void Builder::computed(Source source) {
-  source.standard = quantity::standard_uncertainty(source.limit, source.distribution);
+  source.standard_uncertainty = quantity::standard_uncertainty(source.limit, source.distribution);
   chain_.sources.push_back(std::move(source));
 }
 
 // Johnson noise of what drives the pin, through the last low-pass k T / C of its capacitor whatever
 // the resistance (Nyquist, 1928), and that of the sampling switch, k T / C of the sampling
 // capacitor.
-void Builder::add_thermal_noise(AddedLaw& added) {
+void Builder::add_thermal_noise(PinDisturbance& added) {
   const double kt = boltzmann * chain_.conditions.temperature.high;
   const auto add = [&](const std::string& name, const std::string& written, double rms) {
     added.terms.push_back(parameter(name, 0.0, "V"));
     computed({.name = name,
               .stage = "pin",
-              .written = written,
+              .specification = written,
               .parameter = added.terms.back(),
               .kind = Kind::noise,
               .distribution = Distribution::normal,
@@ -96,14 +96,14 @@ void Builder::add_pin() {
                  .pin_capacitor = farads_at_pin(channel, chain_.nominal, chain_.stages)};
   }
 
-  AddedLaw added;
+  PinDisturbance added;
   for (const auto& of : channel.interference) {
     const auto name = fmt::format("interference {}",
                                   quantity::engineering(of.frequency, quantity::unit("Hz"), 4));
     added.terms.push_back(parameter(unique(name), 0.0, "V"));
     computed({.name = chain_.parameters.back().name,
               .stage = "pin",
-              .written = quantity::engineering(of.amplitude, quantity::unit("V"), 4),
+              .specification = quantity::engineering(of.amplitude, quantity::unit("V"), 4),
               .parameter = added.terms.back(),
               .kind = Kind::interference,
               .distribution = Distribution::arcsine,
@@ -115,15 +115,16 @@ void Builder::add_pin() {
                                       voltage(chain_, channel.span.low, chain_.nominal)) /
                              2.0;
     added.terms.push_back(parameter("aperture jitter", 0.0, "V"));
-    computed({.name = "aperture jitter",
-              .stage = "pin",
-              .written = quantity::engineering(*converter.jitter, quantity::unit("s"), 4) + " rms",
-              .parameter = added.terms.back(),
-              .kind = Kind::noise,
-              .distribution = Distribution::normal,
-              // Slope of the sine, root mean square, times the time by which it is missed.
-              .limit = 2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
-                       std::numbers::sqrt2});
+    computed(
+        {.name = "aperture jitter",
+         .stage = "pin",
+         .specification = quantity::engineering(*converter.jitter, quantity::unit("s"), 4) + " rms",
+         .parameter = added.terms.back(),
+         .kind = Kind::noise,
+         .distribution = Distribution::normal,
+         // Slope of the sine, root mean square, times the time by which it is missed.
+         .limit = 2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
+                  std::numbers::sqrt2});
   }
   add_thermal_noise(added);
   if (!added.terms.empty()) stage("pick-up", std::move(added), "V");
@@ -142,11 +143,11 @@ void Builder::add_pin() {
                   .neighbour = parameter(neighbour + " before", range.middle(), "V")};
   computed({.name = "rest of " + neighbour,
             .stage = "sampling",
-            .written = fmt::format("scanned before, {} to {}",
-                                   quantity::engineering(range.low, range.unit, 4),
-                                   quantity::engineering(range.high, range.unit, 4)),
+            .specification = fmt::format("scanned before, {} to {}",
+                                         quantity::engineering(range.low, range.unit, 4),
+                                         quantity::engineering(range.high, range.unit, 4)),
             .parameter = law.neighbour,
-            .kind = Kind::shape,
+            .kind = Kind::nonlinearity,
             .distribution = Distribution::uniform,
             .limit = range.width() / 2.0});
   stage("sampling", law, "V");
@@ -189,8 +190,8 @@ void Builder::add_converter() {
   };
   law.offset = error("offset", converter.offset, Kind::tolerance);
   law.gain = error("gain", converter.gain, Kind::tolerance);
-  law.inl = error("INL", inl, Kind::shape);
-  law.dnl = error("DNL", converter.dnl, Kind::shape);
+  law.inl = error("INL", inl, Kind::nonlinearity);
+  law.dnl = error("DNL", converter.dnl, Kind::nonlinearity);
   law.inl_table = converter.inl_table;
   for (auto& point : law.inl_table) point.code -= static_cast<double>(first_code(chain_));
   law.noise = error("noise", converter.noise, Kind::noise);
@@ -208,9 +209,9 @@ void Builder::add_reporting() {
   const bool plain = chain_.report.step == 1.0;
   computed({.name = "quantisation",
             .stage = "converter",
-            .written = plain ? fmt::format("{} bit", converter.resolution)
-                             : fmt::format("{} bit, {:.3g} codes to a step", converter.resolution,
-                                           chain_.report.step),
+            .specification = plain ? fmt::format("{} bit", converter.resolution)
+                                   : fmt::format("{} bit, {:.3g} codes to a step",
+                                                 converter.resolution, chain_.report.step),
             .parameter = chain_.conversion.quantisation,
             .kind = Kind::quantisation,
             .distribution = Distribution::uniform,

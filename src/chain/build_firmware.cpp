@@ -15,9 +15,9 @@ namespace {
 Source rounding(const std::string& written, std::size_t parameter, double limit) {
   return {.name = "firmware rounding",
           .stage = "firmware",
-          .written = written,
+          .specification = written,
           .parameter = parameter,
-          .kind = Kind::shape,
+          .kind = Kind::nonlinearity,
           .distribution = quantity::Distribution::uniform,
           .limit = limit};
 }
@@ -25,7 +25,7 @@ Source rounding(const std::string& written, std::size_t parameter, double limit)
 // Part of the standard deviation of 1/f noise that average and filter leave: the integral of |H|^2
 // / f over that of 1 / f, from the inverse of the time of observation to half the rate, in equal
 // steps of ln f.
-double flicker_passes(const Chain& chain) {
+double flicker_gain(const Chain& chain) {
   const double rate = chain.digital.rate;
   const double low = 1.0 / chain.conditions.observation, high = rate / 2.0;
   if (!(high > low)) return 1.0;
@@ -95,7 +95,7 @@ void Builder::add_densities() {
     const auto written = quantity::engineering(density * 1e9, quantity::Unit{}, 4) + " nV/sqrt(Hz)";
     computed({.name = unique(name + " white noise"),
               .stage = name,
-              .written = written,
+              .specification = written,
               .parameter = index,
               .kind = Kind::noise,
               .distribution = quantity::Distribution::normal,
@@ -104,7 +104,7 @@ void Builder::add_densities() {
     if (!(amplifier.noise_corner > 0.0) || bandwidth <= lowest) continue;
     computed({.name = unique(name + " 1/f noise"),
               .stage = name,
-              .written = fmt::format(
+              .specification = fmt::format(
                   "{} below {}", written,
                   quantity::engineering(amplifier.noise_corner, quantity::unit("Hz"), 4)),
               .parameter = index,
@@ -154,7 +154,7 @@ void Builder::set_passes() {
   for (auto& part : memory.stages) {
     if (part.median > 0) part.averages = {part.median};
   }
-  chain_.filled_after = readings_to_settle(memory, 1e-4);
+  chain_.settling_readings = readings_to_settle(memory, 1e-4);
   std::vector<std::string> before_lowpass;
   std::vector<std::string> seen;
   for (const auto& part : chain_.stages) {
@@ -164,12 +164,12 @@ void Builder::set_passes() {
   for (auto& source : chain_.sources) {
     if (source.kind == Kind::noise) {
       const bool slow = std::ranges::find(before_lowpass, source.stage) != before_lowpass.end();
-      source.passes = std::sqrt(slow ? through_lowpass : white);
+      source.filter_gain = std::sqrt(slow ? through_lowpass : white);
       if (slow) source.correlated_over = std::ranges::max(chain_.time_constants);
-      if (source.corner > 0.0) source.passes = flicker_passes(chain_);
+      if (source.corner > 0.0) source.filter_gain = flicker_gain(chain_);
     }
     if (source.kind == Kind::interference && digital.rate > 0.0) {
-      source.passes = magnitude(digital, source.frequency);
+      source.filter_gain = magnitude(digital, source.frequency);
     }
   }
 }

@@ -58,8 +58,7 @@ void Builder::add(const model::Ntc& sensor) {
           "ohm");
   } else {
     const auto& curve = std::get<model::ThermistorCurve>(sensor.law);
-    stage("sensor", ThreeCoefficientLaw{.a = curve.a, .b = curve.b, .c = curve.c, .error = error},
-          "ohm");
+    stage("sensor", SteinhartHart{.a = curve.a, .b = curve.b, .c = curve.c, .error = error}, "ohm");
   }
 }
 
@@ -76,7 +75,8 @@ void Builder::add(const model::Platinum& sensor) {
   if (base > 0.0) whole.limits.push_back({.size = 1.0});
   law.error = deviation("sensor class", "sensor", whole, "", {});
   if (base > 0.0) {
-    chain_.sources.back().written = fmt::format("±({:.2f} + {:.4f} |t|) K, t in degC", base, slope);
+    chain_.sources.back().specification =
+        fmt::format("±({:.2f} + {:.4f} |t|) K, t in degC", base, slope);
   }
   if (sensor.wires <= 3) law.added.push_back(part("lead 1", "sensor", sensor.lead, "ohm"));
   if (sensor.wires <= 3) {
@@ -94,34 +94,37 @@ void Builder::add(const model::Bridge& sensor) {
         "V");
 }
 
-void Builder::add(const model::Loop& sensor) {
+void Builder::add(const model::CurrentLoop& sensor) {
   const auto& span = chain_.channel.span;
   const Scale of_span{.absolute = 1.0 / span.width(), .span = 1.0};
   stage("sensor",
-        LoopLaw{.low = sensor.low,
-                .high = sensor.high,
-                .from = span.low,
-                .to = span.high,
-                .error = deviation("transmitter accuracy", "sensor", sensor.accuracy, "", of_span)},
+        CurrentLoopLaw{
+            .low = sensor.low,
+            .high = sensor.high,
+            .from = span.low,
+            .to = span.high,
+            .error = deviation("transmitter accuracy", "sensor", sensor.accuracy, "", of_span)},
         "A");
 }
 
-void Builder::add(const model::Position& sensor) {
+void Builder::add(const model::Potentiometer& sensor) {
   const auto& span = chain_.channel.span;
-  stage("sensor",
-        PositionLaw{.supply = reference(sensor.supply),
-                    .resistance = part("sensor resistance", "sensor", sensor.resistance, "ohm"),
-                    .low = span.low,
-                    .high = span.high},
-        "V");
+  stage(
+      "sensor",
+      PotentiometerLaw{.supply = reference(sensor.supply),
+                       .resistance = part("sensor resistance", "sensor", sensor.resistance, "ohm"),
+                       .low = span.low,
+                       .high = span.high},
+      "V");
 }
 
-void Builder::add(const model::Light& sensor) {
-  stage("sensor",
-        LightLaw{.resistance = part("sensor resistance", "sensor", sensor.resistance, "ohm"),
-                 .exponent = part("sensor exponent", "sensor", sensor.exponent, ""),
-                 .at = sensor.at},
-        "ohm");
+void Builder::add(const model::Photoresistor& sensor) {
+  stage(
+      "sensor",
+      PhotoresistorLaw{.resistance = part("sensor resistance", "sensor", sensor.resistance, "ohm"),
+                       .exponent = part("sensor exponent", "sensor", sensor.exponent, ""),
+                       .at = sensor.at},
+      "ohm");
 }
 
 void Builder::add(const model::Curve& sensor) {
@@ -149,9 +152,10 @@ void Builder::add(const model::Divider& divider) {
 void Builder::add(const model::SensorDivider& divider) {
   const auto name = unique("divider");
   const auto* place = divider.sensor_at_bottom ? " top" : " bottom";
-  add_feed(name, SensorDividerLaw{.supply = reference(divider.supply),
-                                  .partner = part(name + place, name, divider.partner, "ohm"),
-                                  .sensor_at_bottom = divider.sensor_at_bottom});
+  add_feed(name,
+           SensorDividerLaw{.supply = reference(divider.supply),
+                            .bias_resistor = part(name + place, name, divider.bias_resistor, "ohm"),
+                            .sensor_at_bottom = divider.sensor_at_bottom});
 }
 
 void Builder::add(const model::Excitation& excitation) {
@@ -170,7 +174,7 @@ void Builder::add_feed(const std::string& name, const Law& feed) {
                     .feed = ExcitationLaw{},
                     .dissipation = part("sensor dissipation", "sensor", *ntc->dissipation, "W/K")};
   if (const auto* beta = std::get_if<BetaLaw>(&chain_.stages.back().law)) law.sensor = *beta;
-  if (const auto* three = std::get_if<ThreeCoefficientLaw>(&chain_.stages.back().law)) {
+  if (const auto* three = std::get_if<SteinhartHart>(&chain_.stages.back().law)) {
     law.sensor = *three;
   }
   if (const auto* divider = std::get_if<SensorDividerLaw>(&feed)) law.feed = *divider;
@@ -190,7 +194,7 @@ void Builder::add(const model::Amplifier& amplifier) {
   if (most > 0.0) common_mode.limits.push_back({.size = most, .unit = quantity::unit("V")});
   const auto rejected = deviation(name + " common mode", name, common_mode, "V", {});
   if (most > 0.0) {
-    chain_.sources.back().written = "±" + quantity::engineering(most, quantity::unit("V"), 4);
+    chain_.sources.back().specification = "±" + quantity::engineering(most, quantity::unit("V"), 4);
   }
   stage(name,
         AmplifierLaw{
@@ -214,7 +218,7 @@ void Builder::add(const model::Lowpass& lowpass) {
 void Builder::add(const model::WireDrop& drop) {
   const auto name = unique("wire drop");
   const double volts = drop.voltage.or_zero();
-  AddedLaw law;
+  PinDisturbance law;
   if (drop.taken_off) {
     law.terms.push_back(part(name, name, drop.voltage, "V"));
   } else {

@@ -55,9 +55,9 @@ class Builder {
   void add(const model::Ntc& sensor);
   void add(const model::Platinum& sensor);
   void add(const model::Bridge& sensor);
-  void add(const model::Loop& sensor);
-  void add(const model::Position& sensor);
-  void add(const model::Light& sensor);
+  void add(const model::CurrentLoop& sensor);
+  void add(const model::Potentiometer& sensor);
+  void add(const model::Photoresistor& sensor);
   void add(const model::Curve& sensor);
 
   void add(const model::Divider& part);
@@ -75,7 +75,7 @@ class Builder {
   void add_timing();
   /// What happens at the pin: what comes in, leakage, the sampling capacitor.
   void add_pin();
-  void add_thermal_noise(AddedLaw& added);
+  void add_thermal_noise(PinDisturbance& added);
   void add_converter();
   void add_reporting();
   /// Noise of amplifiers that is given as a density.

@@ -9,7 +9,7 @@
 
 namespace tamlo::chain {
 
-Chain known_at_pin(Chain chain) {
+Chain referred_to_pin(Chain chain) {
   // The meter is part of what made the voltage that it shows.
   const auto loads = std::erase_if(
       chain.stages, [](const Stage& s) { return std::holds_alternative<LoadLaw>(s.law); });
@@ -64,15 +64,15 @@ double code(const Chain& chain, double x, Parameters p) {
   return code_of_volts(chain, voltage(chain, x, p), p);
 }
 
-Conversion convert(const Chain& chain, double unlimited) {
-  const double nearest = std::floor(unlimited + 0.5);
+Conversion convert(const Chain& chain, double unquantised) {
+  const double nearest = std::floor(unquantised + 0.5);
   const double held = std::clamp(nearest, static_cast<double>(first_code(chain)),
                                  static_cast<double>(last_code(chain)));
   return {.code = static_cast<std::int64_t>(held), .clipped = held != nearest};
 }
 
-std::int64_t register_value(const Chain& chain, double unlimited) {
-  return reported(chain.report, convert(chain, unlimited).code);
+std::int64_t register_value(const Chain& chain, double unquantised) {
+  return reported(chain.report, convert(chain, unquantised).code);
 }
 
 CountLine count_line(const Chain& chain) {
@@ -80,7 +80,7 @@ CountLine count_line(const Chain& chain) {
   const auto range = input_range(chain);
   const double width = range.high - range.low;
   const auto first = static_cast<double>(report.first);
-  if (report.reporting.kind == model::Reporting::Kind::counts) {
+  if (report.reporting.kind == model::RegisterFormat::Kind::counts) {
     // The counts at the low end of the span stand for what the pin has there.
     const double code_width = width / chain.conversion.codes;
     return {.low = range.low + (report.low_code - first) * code_width,
@@ -190,8 +190,8 @@ double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t
 
 double bias(const Chain& chain, double x) { return read(chain, x, chain.nominal) - x; }
 
-double quantity_at(const Chain& chain, double unlimited) {
-  const double from_low = unlimited - static_cast<double>(first_code(chain));
+double quantity_at(const Chain& chain, double unquantised) {
+  const double from_low = unquantised - static_cast<double>(first_code(chain));
   return quantity_at_voltage(chain, inverse(chain.conversion, from_low, chain.nominal));
 }
 
@@ -208,7 +208,7 @@ double noise_in_codes(const Chain& chain, double x) {
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind != Kind::noise) continue;
-    const double of = code_effect(chain, x, source, source.standard, p);
+    const double of = code_effect(chain, x, source, source.standard_uncertainty, p);
     variance += of * of;
   }
   return std::sqrt(variance);
@@ -216,7 +216,8 @@ double noise_in_codes(const Chain& chain, double x) {
 
 std::vector<double> standards_at(const Chain& chain, double x) {
   std::vector<double> result;
-  for (const auto& source : chain.sources) result.push_back(source.standard * source.passes);
+  for (const auto& source : chain.sources)
+    result.push_back(source.standard_uncertainty * source.filter_gain);
   // A firmware in integers rounds the mean to a code again, and averaging gives no steps between.
   const double width = chain.report.width;
   result[chain.quantisation_source] =
@@ -269,7 +270,7 @@ Extremes worst_case(const Chain& chain, double x,
   for (const auto& source : chain.sources) {
     if (random(source.kind)) continue;
     const bool bounded = source.distribution != quantity::Distribution::normal;
-    const double size = bounded ? source.limit : 3.0 * source.standard;
+    const double size = bounded ? source.limit : 3.0 * source.standard_uncertainty;
     auto moved = chain.nominal;
     moved[source.parameter] += size;
     const double towards = figure(chain, x, moved) < nominal ? -size : size;

@@ -103,7 +103,7 @@ void set(DigitalStage& stage, const model::Notch& of) {
                      .a2 = (1.0 - t) * scale}};
 }
 
-void set(DigitalStage& stage, const model::Taps& of) {
+void set(DigitalStage& stage, const model::FirFilter& of) {
   double sum = 0.0;
   for (const double tap : of.taps) sum += tap;
   stage.name = fmt::format("{} taps", of.taps.size());

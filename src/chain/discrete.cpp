@@ -53,7 +53,7 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
   for (auto code = low; code <= high;) {
     const auto end = code == low || code == high ? code : std::min(code + together, high) - 1;
     const double up_to =
-        end == high ? 1.0 : math::normal_below((static_cast<double>(end) + 0.5 - held) / sigma);
+        end == high ? 1.0 : math::normal_cdf((static_cast<double>(end) + 0.5 - held) / sigma);
     const double off = (value(code) + value(end)) / 2.0 - base;
     result.mean += (up_to - before) * off;
     squares += (up_to - before) * off * off;
@@ -104,8 +104,8 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind != Kind::noise && source.kind != Kind::interference) continue;
-    const double effect = std::abs(code_effect(chain, x, source, source.standard, p));
-    left_ = std::hypot(left_, effect * source.passes);
+    const double effect = std::abs(code_effect(chain, x, source, source.standard_uncertainty, p));
+    left_ = std::hypot(left_, effect * source.filter_gain);
     // The largest sine is taken as one; any other is as good as noise beside it.
     double other = effect;
     if (source.kind == Kind::interference && effect * std::numbers::sqrt2 > sine_) {
@@ -121,7 +121,7 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   one_by_one_ = !single_ && std::ranges::any_of(stages, [](const auto& s) { return s.median > 0; });
   if (stages.size() == 1 && stages[0].averages.size() == 1 && stages[0].sections.empty() &&
       stages[0].taps.size() == 1 && stages[0].median == 0) {
-    grain_ = 1.0 / stages[0].averages[0];
+    bin_width_ = 1.0 / stages[0].averages[0];
   }
   // Between its points the mean is straight only where noise spreads it over some of them.
   if (!(reach > 0.0) || single_ || noise_ < 0.25) return;
@@ -197,12 +197,12 @@ double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
                    static_cast<double>(register_value(chain_, unquantised + wave + noise_ * z)));
   }
   const auto of = behind_filter(unquantised);
-  return reading(chain_, in_grains(of.mean + std::sqrt(of.variance) * z));
+  return reading(chain_, in_bins(of.mean + std::sqrt(of.variance) * z));
 }
 
 double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& noise) const {
   DigitalState state(chain_.digital);
-  for (int readings = 0; readings < chain_.filled_after;) {
+  for (int readings = 0; readings < chain_.settling_readings;) {
     const double hum = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
     const auto found = register_value(chain_, unquantised + hum + each_noise_ * noise.normal());
     if (state.push(static_cast<double>(found))) ++readings;
@@ -211,11 +211,12 @@ double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& n
 }
 
 double DiscreteReading::conversions() const {
-  return one_by_one_ ? static_cast<double>(chain_.filled_after) * decimation(chain_.digital) : 1.0;
+  return one_by_one_ ? static_cast<double>(chain_.settling_readings) * decimation(chain_.digital)
+                     : 1.0;
 }
 
-double DiscreteReading::in_grains(double value) const {
-  return grain_ > 0.0 ? std::floor(value / grain_ + 0.5) * grain_ : value;
+double DiscreteReading::in_bins(double value) const {
+  return bin_width_ > 0.0 ? std::floor(value / bin_width_ + 0.5) * bin_width_ : value;
 }
 
 double DiscreteReading::expected(Parameters p) const {
@@ -232,7 +233,7 @@ double DiscreteReading::expected(Parameters p) const {
   const auto of = behind_filter(unquantised);
   if (!steps) return reading(chain_, of.mean);
   const double sigma = std::sqrt(of.variance);
-  for (const double z : equally_likely()) sum += reading(chain_, in_grains(of.mean + sigma * z));
+  for (const double z : equally_likely()) sum += reading(chain_, in_bins(of.mean + sigma * z));
   return sum / static_cast<double>(equally_likely().size());
 }
 

@@ -40,12 +40,12 @@ Alias alias(const Chain& chain, const Source& source) {
   Alias result{.frequency = source.frequency,
                .at_pin = source.limit,
                .analog = analog_magnitude(chain, source.frequency),
-               .digital = source.passes};
+               .digital = source.filter_gain};
   const double out = output_rate(chain.digital);
   if (out > 0.0) result.appears_at = folded(source.frequency, out);
   auto p = chain.nominal;
-  result.amplitude =
-      std::abs(effect(chain, chain.channel.span.middle(), source, source.limit * source.passes, p));
+  result.amplitude = std::abs(
+      effect(chain, chain.channel.span.middle(), source, source.limit * source.filter_gain, p));
   if (result.analog > 0.0) result.at_pin = source.limit / result.analog;
   return result;
 }

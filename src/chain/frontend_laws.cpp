@@ -7,7 +7,7 @@ namespace tamlo::chain {
 namespace {
 
 double power_in_sensor(const SensorDividerLaw& feed, double resistance, Parameters p) {
-  const double current = p[feed.supply] / (p[feed.partner] + resistance);
+  const double current = p[feed.supply] / (p[feed.bias_resistor] + resistance);
   return current * current * resistance;
 }
 

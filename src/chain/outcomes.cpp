@@ -39,20 +39,20 @@ Whole sum_of(const Whole& a, const Whole& b) {
 }  // namespace
 
 std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
-  const int count = grain_ > 0.0 ? chain_.digital.stages[0].averages[0] : 1;
+  const int count = bin_width_ > 0.0 ? chain_.digital.stages[0].averages[0] : 1;
   const bool independent = std::abs(left_ * std::sqrt(count) - noise_) < 0.01 * noise_ + 1e-9;
   std::vector<Outcome> result;
-  if ((!single_ && grain_ == 0.0) || count > 256 ||
+  if ((!single_ && bin_width_ == 0.0) || count > 256 ||
       (count > 1 && (sine_ >= 0.01 || !independent))) {
     const auto of = behind_filter(unquantised);
     const double sigma = std::sqrt(of.variance);
     if (!(sigma > 0.0)) return {{.value = of.mean, .probability = 1.0}};
-    const double grain = grain_ > 0.0 ? grain_ : sigma / 16.0;
+    const double bin_width = bin_width_ > 0.0 ? bin_width_ : sigma / 16.0;
     double before = 0.0;
-    for (double k = std::floor((of.mean - 9.0 * sigma) / grain);
-         k <= std::ceil((of.mean + 9.0 * sigma) / grain); k += 1.0) {
-      const double up_to = math::normal_below(((k + 0.5) * grain - of.mean) / sigma);
-      result.push_back({.value = k * grain, .probability = up_to - before});
+    for (double k = std::floor((of.mean - 9.0 * sigma) / bin_width);
+         k <= std::ceil((of.mean + 9.0 * sigma) / bin_width); k += 1.0) {
+      const double up_to = math::normal_cdf(((k + 0.5) * bin_width - of.mean) / sigma);
+      result.push_back({.value = k * bin_width, .probability = up_to - before});
       before = up_to;
     }
     return result;
@@ -70,10 +70,10 @@ std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
       // By the smaller tail, so that rare codes keep their digits.
       const double edge = (static_cast<double>(code) + 0.5 - at) / noise_;
       const double lower = (static_cast<double>(code) - 0.5 - at) / noise_;
-      const double part = code == to     ? (code == from ? 1.0 : math::normal_below(-lower))
-                          : code == from ? math::normal_below(edge)
-                          : lower > 0.0  ? math::normal_below(-lower) - math::normal_below(-edge)
-                                         : math::normal_below(edge) - math::normal_below(lower);
+      const double part = code == to     ? (code == from ? 1.0 : math::normal_cdf(-lower))
+                          : code == from ? math::normal_cdf(edge)
+                          : lower > 0.0  ? math::normal_cdf(-lower) - math::normal_cdf(-edge)
+                                         : math::normal_cdf(edge) - math::normal_cdf(lower);
       const auto value = reported(chain_.report, code) / step;
       if (one.of.empty()) one.first = value;
       if (value < one.first) {

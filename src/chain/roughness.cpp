@@ -32,7 +32,7 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   const double low = here - reach, high = here + reach;
   auto result = low < first - 0.5 || high > last + 0.5 ? Roughness::code_end : Roughness::none;
   const auto& report = chain.report;
-  const bool counts = report.reporting.kind == model::Reporting::Kind::counts;
+  const bool counts = report.reporting.kind == model::RegisterFormat::Kind::counts;
   const auto& integer = chain.channel.scaling.integer;
   const auto& decimals = chain.channel.scaling.decimals;
   if (decimals && result == Roughness::none &&

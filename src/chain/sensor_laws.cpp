@@ -58,14 +58,14 @@ double inverse_of(const BetaLaw& law, double out, Parameters p) {
   return 1.0 / (1.0 / t25 + std::log(out / p[law.r25]) / p[law.beta]) - p[law.error];
 }
 
-double forward_of(const ThreeCoefficientLaw& law, double x, Parameters p) {
+double forward_of(const SteinhartHart& law, double x, Parameters p) {
   // The real root of c L^3 + b L + a - 1/T = 0 in L = ln R (Cardano).
   const double half = (law.a - 1.0 / (x + p[law.error])) / law.c / 2.0;
   const double third = law.b / (3.0 * law.c);
   const double root = std::sqrt(third * third * third + half * half);
   return std::exp(std::cbrt(root - half) - std::cbrt(root + half));
 }
-double inverse_of(const ThreeCoefficientLaw& law, double out, Parameters p) {
+double inverse_of(const SteinhartHart& law, double out, Parameters p) {
   const double l = std::log(out);
   return 1.0 / (law.a + law.b * l + law.c * l * l * l) - p[law.error];
 }
@@ -79,10 +79,10 @@ double inverse_of(const PlatinumLaw& law, double out, Parameters p) {
   return platinum_temperature((out - leads(law, p)) / p[law.r0]) + celsius_zero;
 }
 
-double forward_of(const LightLaw& law, double x, Parameters p) {
+double forward_of(const PhotoresistorLaw& law, double x, Parameters p) {
   return p[law.resistance] * std::pow(x / law.at, -p[law.exponent]);
 }
-double inverse_of(const LightLaw& law, double out, Parameters p) {
+double inverse_of(const PhotoresistorLaw& law, double out, Parameters p) {
   return law.at * std::pow(out / p[law.resistance], -1.0 / p[law.exponent]);
 }
 

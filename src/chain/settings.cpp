@@ -20,7 +20,7 @@ double other_convention(const Chain& chain, double reported) {
   return reading(other, reported);
 }
 
-Landmark landmark(const Chain& chain, double x) {
+OperatingPoint operating_point(const Chain& chain, double x) {
   const auto converted = convert(chain, code(chain, x, chain.nominal));
   const auto found = reported(chain.report, converted.code);
   const auto number = static_cast<double>(found);
@@ -39,7 +39,7 @@ Landmark landmark(const Chain& chain, double x) {
 // The levels of a loop of 4 to 20 mA; others have no such convention.
 std::vector<LoopLevel> loop_levels(const Chain& chain) {
   const auto* loop =
-      chain.channel.sensor ? std::get_if<model::Loop>(&*chain.channel.sensor) : nullptr;
+      chain.channel.sensor ? std::get_if<model::CurrentLoop>(&*chain.channel.sensor) : nullptr;
   std::vector<LoopLevel> result;
   if (loop == nullptr || loop->low != 0.004 || loop->high != 0.020) return result;
   const auto& span = chain.channel.span;
@@ -47,7 +47,7 @@ std::vector<LoopLevel> loop_levels(const Chain& chain) {
        {std::pair{"failure, at or below", 0.0036}, std::pair{"measuring range, low end", 0.0038},
         std::pair{"measuring range, high end", 0.0205}, std::pair{"failure, at or above", 0.021}}) {
     const double x = span.low + (current - loop->low) / (loop->high - loop->low) * span.width();
-    const auto mark = landmark(chain, x);
+    const auto mark = operating_point(chain, x);
     result.push_back({.meaning = meaning,
                       .current = current,
                       .reported = mark.reported,
@@ -92,7 +92,7 @@ void each_of_the_firmware(const Chain& chain, std::int64_t found, std::vector<St
 
 }  // namespace
 
-std::optional<Partner> partner(const Chain& chain) {
+std::optional<BiasResistor> bias_resistor(const Chain& chain) {
   for (const auto& stage : chain.stages) {
     const auto* law = std::get_if<SensorDividerLaw>(&stage.law);
     if (const auto* heated = std::get_if<SelfHeatedLaw>(&stage.law)) {
@@ -102,10 +102,10 @@ std::optional<Partner> partner(const Chain& chain) {
     auto p = chain.nominal;
     const auto& span = chain.channel.span;
     const auto output_span = [&](double resistance) {
-      p[law->partner] = resistance;
+      p[law->bias_resistor] = resistance;
       return std::abs(voltage(chain, span.high, p) - voltage(chain, span.low, p));
     };
-    const double own = chain.nominal[law->partner];
+    const double own = chain.nominal[law->bias_resistor];
     // Golden section over nine decades about the own one, by the logarithm.
     double low = std::log(own) - 10.0, high = std::log(own) + 10.0;
     const double ratio = (std::sqrt(5.0) - 1.0) / 2.0;
@@ -118,17 +118,17 @@ std::optional<Partner> partner(const Chain& chain) {
       }
     }
     const double best = std::exp((low + high) / 2.0);
-    return Partner{.resistance = own,
-                   .best = best,
-                   .output_span = output_span(own),
-                   .best_output_span = output_span(best)};
+    return BiasResistor{.resistance = own,
+                        .best = best,
+                        .output_span = output_span(own),
+                        .best_output_span = output_span(best)};
   }
   return {};
 }
 
 std::optional<double> loop_left(const Chain& chain) {
   const auto* loop =
-      chain.channel.sensor ? std::get_if<model::Loop>(&*chain.channel.sensor) : nullptr;
+      chain.channel.sensor ? std::get_if<model::CurrentLoop>(&*chain.channel.sensor) : nullptr;
   if (loop == nullptr || !loop->supply) return {};
   constexpr double most = 0.021;
   double left = *loop->supply - loop->burden.value_or(0.0);
@@ -158,17 +158,17 @@ Settings settings(const Chain& chain) {
     result.allowed = allowed_at(chain, *accuracy, span.high);
   }
   for (const double x : {span.low, span.middle(), span.high}) {
-    result.landmarks.push_back(landmark(chain, x));
+    result.operating_points.push_back(operating_point(chain, x));
   }
   result.loop = loop_levels(chain);
   result.loop_left = loop_left(chain);
-  result.partner = partner(chain);
+  result.bias_resistor = bias_resistor(chain);
   result.arithmetic_error = arithmetic_error(chain);
   return result;
 }
 
-Walk walk(const Chain& chain, double x) {
-  Walk result{};
+Trace trace(const Chain& chain, double x) {
+  Trace result{};
   result.steps.push_back({chain.channel.measures, x, chain.channel.span.unit});
   Signal passing{.value = x};
   for (const auto& stage : chain.stages) {
@@ -187,9 +187,9 @@ Walk walk(const Chain& chain, double x) {
   return result;
 }
 
-WalkBack walk_back(const Chain& chain, std::int64_t found) {
+InverseTrace inverse_trace(const Chain& chain, std::int64_t found) {
   const auto codes = codes_reported_as(chain.report, found);
-  WalkBack result{};
+  InverseTrace result{};
   result.reported = found;
   result.steps.push_back({"code", static_cast<double>(codes.first), quantity::unit("LSB")});
   each_of_the_firmware(chain, found, result.steps);

@@ -15,8 +15,8 @@ std::string_view name(Kind kind) {
       return "temperature";
     case Kind::ageing:
       return "ageing";
-    case Kind::shape:
-      return "shape";
+    case Kind::nonlinearity:
+      return "nonlinearity";
     case Kind::noise:
       return "noise";
     case Kind::interference:
@@ -31,7 +31,7 @@ bool random(Kind kind) {
   return kind == Kind::noise || kind == Kind::interference || kind == Kind::quantisation;
 }
 
-bool own_of_place(Kind kind) { return random(kind) || kind == Kind::shape; }
+bool own_of_place(Kind kind) { return random(kind) || kind == Kind::nonlinearity; }
 
 double half_width(const quantity::Limit& limit, const Scale& scale,
                   const model::Conditions& conditions) {

@@ -77,11 +77,11 @@ void examine_formula(const Examination& e) {
 void examine_convention(const Examination& e) {
   const auto& scaling = e.chain.channel.scaling;
   const bool used = !scaling.integer && !scaling.taught &&
-                    e.chain.report.reporting.kind != model::Reporting::Kind::counts;
+                    e.chain.report.reporting.kind != model::RegisterFormat::Kind::counts;
   if (!used) return;
   const double codes = e.chain.conversion.codes * e.chain.report.per_code;
   // Widened by its own high bits, a code reaches the last count.
-  const bool widened = e.chain.report.reporting.kind == model::Reporting::Kind::replicated;
+  const bool widened = e.chain.report.reporting.kind == model::RegisterFormat::Kind::replicated;
   const Remedy drop_added_bits{
       fmt::format("drop the added bits: shift right by {}, and divide by {:.0f}",
                   e.chain.report.reporting.bits - e.chain.converter.resolution,

@@ -69,7 +69,7 @@ void examine_noise_free(const Examination& e) {
             }};
   };
   e.report("noise-free-missed", Severity::warning,
-           fmt::format("{:.3g} bits are free of noise; the target is {:.3g}", bits, *target),
+           fmt::format("{:.3g} bits are noise-free; the target is {:.3g}", bits, *target),
            "the last digits flicker at a steady input",
            {average_more(1),
             average_more(2),

@@ -21,7 +21,7 @@ const Sensor* sensor_of(const Examination& e) {
 // The parameter that feeds the sensor, where one does.
 std::optional<std::size_t> supply_of_sensor(const chain::Chain& chain) {
   for (const auto& stage : chain.stages) {
-    if (const auto* of = std::get_if<chain::PositionLaw>(&stage.law)) return of->supply;
+    if (const auto* of = std::get_if<chain::PotentiometerLaw>(&stage.law)) return of->supply;
     if (const auto* of = std::get_if<chain::BridgeLaw>(&stage.law)) return of->excitation;
     if (const auto* of = std::get_if<chain::SensorDividerLaw>(&stage.law)) return of->supply;
     if (const auto* of = std::get_if<chain::SelfHeatedLaw>(&stage.law)) {
@@ -37,7 +37,7 @@ void feed_from_reference(model::Board& board, model::Channel& of) {
     if (auto* divider = std::get_if<model::SensorDivider>(&part)) divider->supply = reference;
   }
   if (!of.sensor) return;
-  if (auto* position = std::get_if<model::Position>(&*of.sensor)) position->supply = reference;
+  if (auto* position = std::get_if<model::Potentiometer>(&*of.sensor)) position->supply = reference;
   if (auto* bridge = std::get_if<model::Bridge>(&*of.sensor)) bridge->excitation = reference;
 }
 
@@ -105,7 +105,7 @@ void examine_leads(const Examination& e) {
 }
 
 void examine_loop(const Examination& e) {
-  const auto* loop = sensor_of<model::Loop>(e);
+  const auto* loop = sensor_of<model::CurrentLoop>(e);
   if (loop == nullptr) return;
   if (loop->low == 0.0) {
     e.report("live-zero", Severity::advice,
@@ -138,7 +138,7 @@ void examine_loop(const Examination& e) {
              {{fmt::format("supply at least {}, or make the shunt smaller by {}",
                            in_unit(*loop->supply - *left, "V"), in_unit(-*left / 0.021, "ohm")),
                [volts = *loop->supply - *left * (1.0 + 1e-9)](model::Board&, model::Channel& of) {
-                 std::get<model::Loop>(*of.sensor).supply = volts;
+                 std::get<model::CurrentLoop>(*of.sensor).supply = volts;
                }}});
   }
 }
@@ -146,7 +146,7 @@ void examine_loop(const Examination& e) {
 // A firmware with its own scaling that takes the loop's low current for nothing.
 void examine_live_zero(const Examination& e) {
   const auto& scaling = e.chain.channel.scaling;
-  const auto* loop = sensor_of<model::Loop>(e);
+  const auto* loop = sensor_of<model::CurrentLoop>(e);
   if (loop == nullptr || loop->low == 0.0 || !(scaling.integer || scaling.taught)) return;
   const double off = chain::bias(e.chain, e.span.low);
   if (std::abs(off) < 0.05 * e.span.width()) return;
@@ -164,18 +164,19 @@ void examine_live_zero(const Examination& e) {
 // The bias resistor that makes the sensor move the pin most may heat it beyond all use, or make a
 // reading less certain in other ways: it is advised only where it does not.
 void examine_partner(const Examination& e) {
-  const auto partner = chain::partner(e.chain);
-  if (!partner || partner->output_span >= 0.9 * partner->best_output_span) return;
-  e.report("partner-resistor", Severity::advice,
+  const auto bias_resistor = chain::bias_resistor(e.chain);
+  if (!bias_resistor || bias_resistor->output_span >= 0.9 * bias_resistor->best_output_span) return;
+  e.report("bias_resistor-resistor", Severity::advice,
            fmt::format("beside {} the sensor moves the pin by {} over the span",
-                       in_unit(partner->resistance, "ohm"), in_unit(partner->output_span, "V")),
+                       in_unit(bias_resistor->resistance, "ohm"),
+                       in_unit(bias_resistor->output_span, "V")),
            fmt::format("it could be {}, with as many more codes",
-                       in_unit(partner->best_output_span, "V")),
-           {{fmt::format("use a partner of about {}", in_unit(partner->best, "ohm", 3)),
-             [to = partner->best](model::Board&, model::Channel& of) {
+                       in_unit(bias_resistor->best_output_span, "V")),
+           {{fmt::format("use a bias_resistor of about {}", in_unit(bias_resistor->best, "ohm", 3)),
+             [to = bias_resistor->best](model::Board&, model::Channel& of) {
                for (auto& part : of.frontend) {
                  auto* divider = std::get_if<model::SensorDivider>(&part);
-                 if (divider != nullptr) divider->partner.nominal = to;
+                 if (divider != nullptr) divider->bias_resistor.nominal = to;
                }
              }}});
 }

@@ -120,7 +120,7 @@ void examine_mains(const Examination& e) {
   e.report(
       "window-not-whole-mains", Severity::advice,
       fmt::format("the average is {:.3g} mains periods long", periods),
-      "over whole periods an average takes the mains out altogether",
+      "over whole periods an average rejects the mains completely",
       {{fmt::format("average over {}, {:.0f} {}", in_unit(window, "s"), whole,
                     whole == 1.0 ? "period" : "periods"),
         [window](model::Board&, model::Channel& of) { longest_average(of) = {.time = window}; }}});

@@ -79,9 +79,9 @@ int word_of(Fields& fields, const char* key, int bits_until_here) {
   return static_cast<int>(bit);
 }
 
-void read_counts(Fields fields, model::Reporting& result) {
+void read_counts(Fields fields, model::RegisterFormat& result) {
   constexpr std::int64_t most = std::int64_t{1} << 40;
-  result.kind = model::Reporting::Kind::counts;
+  result.kind = model::RegisterFormat::Kind::counts;
   result.least = -most;
   result.most = most;
   for (const auto* key : {"at_low", "at_high"}) {
@@ -99,9 +99,9 @@ void read_counts(Fields fields, model::Reporting& result) {
 }
 
 // One format, and how many bits are left behind it.
-model::Reporting read_format(Fields fields, int& bits) {
-  using Kind = model::Reporting::Kind;
-  model::Reporting result;
+model::RegisterFormat read_format(Fields fields, int& bits) {
+  using Kind = model::RegisterFormat::Kind;
+  model::RegisterFormat result;
   int found = 0, left = bits;
   if (auto v = fields.choice("align", {"right", "left"})) {
     ++found;
@@ -154,10 +154,10 @@ void read_reporting(Fields& fields, model::Converter& converter) {
       formats[i].report("counts", "counts before another format", "counts as the last of them");
     }
     auto format = read_format(std::move(formats[i]), bits);
-    if (!last && format.kind == model::Reporting::Kind::plain) continue;
+    if (!last && format.kind == model::RegisterFormat::Kind::plain) continue;
     if (last) {
       converter.reporting = format;
-    } else if (format.kind != model::Reporting::Kind::counts) {
+    } else if (format.kind != model::RegisterFormat::Kind::counts) {
       converter.formats_before.push_back(format);
     }
   }

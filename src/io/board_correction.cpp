@@ -36,7 +36,8 @@ std::optional<model::Correction> read_correction(Fields& fields, const quantity:
   if (auto v = of->plain("half_width", difference, above_zero())) result.half_width = *v;
   result.readings = add(of->numbers("readings", {}), unit);
   result.corrected = add(of->numbers("corrected", {}), unit);
-  if (auto v = of->plain("uncertainty", difference, not_negative())) result.standard = *v;
+  if (auto v = of->plain("uncertainty", difference, not_negative()))
+    result.standard_uncertainty = *v;
   if (auto v = of->flag("in_firmware")) result.in_firmware = *v;
   of->text("model");
   of->text("meter");
@@ -80,7 +81,7 @@ std::string correction_text(const std::string& channel, const quantity::Unit& un
                     listed(all_digits(c.readings, unit)), listed(all_digits(c.corrected, unit)));
   }
   text += fmt::format("uncertainty  = {}   # standard, at the worst place\n",
-                      value(c.standard, difference));
+                      value(c.standard_uncertainty, difference));
   text +=
       "in_firmware  = false   # true once the firmware adds it: then readings have it already\n";
   return text;

@@ -75,7 +75,7 @@ model::DigitalStage notch(Fields& fields) {
 }
 
 model::DigitalStage taps(Fields& fields) {
-  model::Taps of;
+  model::FirFilter of;
   fields.require("taps", "taps = [0.25, 0.5, 0.25]");
   double sum = 0.0;
   for (const double tap : fields.numbers("taps", {})) {

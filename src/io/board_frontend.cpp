@@ -68,7 +68,7 @@ class PartReader {
     if (top || bottom) {
       model::SensorDivider of{.sensor_at_bottom = bottom};
       if (auto v = fields.value(bottom ? "top" : "bottom", in("ohm"), above_zero()))
-        of.partner = *v;
+        of.bias_resistor = *v;
       fields.require("supply", "the name of a [reference] of this board");
       if (auto v = fields.name_of("supply", "reference", references_)) of.supply = *v;
       add(fields, std::move(of));

@@ -154,7 +154,7 @@ class SensorReader {
   }
 
   void loop(Fields& fields) {
-    model::Loop sensor;
+    model::CurrentLoop sensor;
     if (auto v = fields.plain("low", unit("A"), not_negative())) sensor.low = *v;
     if (auto v = fields.plain("high", unit("A"), above_zero())) sensor.high = *v;
     if (!(sensor.low < sensor.high)) fields.report("high", "a current not above low", "low < high");
@@ -173,7 +173,7 @@ class SensorReader {
   }
 
   void position(Fields& fields) {
-    model::Position sensor;
+    model::Potentiometer sensor;
     fields.require("resistance", "the resistance of the whole track, such as \"10 kohm ±20 %\"");
     if (auto v = fields.value("resistance", in("ohm"), above_zero())) sensor.resistance = *v;
     supply(fields, "supply", sensor.supply);
@@ -181,7 +181,7 @@ class SensorReader {
   }
 
   void light(Fields& fields) {
-    model::Light sensor;
+    model::Photoresistor sensor;
     fields.require("resistance", "the resistance at one point, such as \"20 kohm\"");
     fields.require("at", "the point of that resistance, in the unit of the span");
     fields.require("exponent", "the exponent, such as \"0.7 ±10 %\"");

@@ -61,6 +61,7 @@ std::string to_string(const Diagnostic& d) {
   std::string text = quantity::printable(d.file);
   if (d.line > 0) text += fmt::format(":{}:{}", d.line, d.column);
   if (!d.key.empty()) text += ": " + shown(d.key);
+  if (d.allowed.empty()) return fmt::format("{}: {}", text, shown(d.found));
   return fmt::format("{}: found {}; allowed: {}", text, shown(d.found), shown(d.allowed, 4000));
 }
 
@@ -72,7 +73,7 @@ constexpr std::size_t most_text = std::size_t{64} << 20;
 
 std::string read_file(const std::string& path) {
   const auto fail = [&](std::string_view found) -> std::string {
-    throw BadInput({{.file = path, .found = std::string(found), .allowed = "a file to read"}});
+    throw BadInput({{.file = path, .found = std::string(found)}});
   };
   const auto file = open_input(path);
   std::string text;

@@ -76,7 +76,7 @@ void Fields::report(const std::string& key, std::string found, std::string allow
 }
 
 void Fields::require(const std::string& key, const std::string& allowed) {
-  if (!has(key)) report(key, "nothing: the key is missing", allowed);
+  if (!has(key)) report(key, "the key is missing: " + allowed, "");
 }
 
 const std::string* Fields::string(const std::string& key, const std::string& allowed) {

@@ -17,9 +17,9 @@ Json contribution(const chain::Source& source, const budget::Contribution& c, co
   return {{"source", source.name},
           {"stage", source.stage},
           {"distribution", name(source.distribution)},
-          {"written", source.written},
+          {"specification", source.specification},
           {"limit", c.limit},
-          {"standard", c.standard},
+          {"standard_uncertainty", c.standard_uncertainty},
           {"sensitivity", in.difference(c.sensitivity)},
           {"contribution", in.difference(c.contribution)},
           {"worst", in.difference(c.worst)},
@@ -113,20 +113,20 @@ std::string to_json(const std::vector<check::Finding>& findings,
   return document(result);
 }
 
-std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& walks,
-                    const std::vector<chain::WalkBack>& walks_back) {
+std::string to_json(const chain::Chain& chain, const std::vector<chain::Trace>& traces,
+                    const std::vector<chain::InverseTrace>& inverse_traces) {
   const InUnit in(chain.channel.span.unit);
   Json result = head("convert");
   result["channel"] = chain.channel.name;
   result["unit"] = in.symbol();
-  result["forward"] = each(walks, [&](const chain::Walk& w) -> Json {
+  result["forward"] = each(traces, [&](const chain::Trace& w) -> Json {
     return {{"steps", steps(w.steps)},
             {"code", w.code},
             {"clipped", w.clipped},
             {"reading", in.value(w.reading)},
             {"error", in.difference(w.error)}};
   });
-  result["back"] = each(walks_back, [&](const chain::WalkBack& w) -> Json {
+  result["back"] = each(inverse_traces, [&](const chain::InverseTrace& w) -> Json {
     return {{"steps", steps(w.steps)},
             {"reading", in.value(w.reading)},
             {"from", w.open_below ? Json(nullptr) : in.value(w.from)},

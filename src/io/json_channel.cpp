@@ -74,7 +74,7 @@ Json threshold(const chain::Chain& chain, const chain::ThresholdFigures& t, cons
 Json channel(const chain::Chain& chain) {
   const auto s = chain::settings(chain);
   const InUnit in(chain.channel.span.unit);
-  const auto landmark = [&](const chain::Landmark& m) -> Json {
+  const auto operating_point = [&](const chain::OperatingPoint& m) -> Json {
     return {{"at", in.value(m.at)},
             {"voltage", m.voltage},
             {"code", m.code},
@@ -108,7 +108,7 @@ Json channel(const chain::Chain& chain) {
               {"noise_in_codes", s.noise_in_codes},
               {"noise_after_average", s.noise_after_average}};
   if (s.allowed) result["allowed"] = in.difference(*s.allowed);
-  result["landmarks"] = each(s.landmarks, landmark);
+  result["operating_points"] = each(s.operating_points, operating_point);
   result["dynamics"] = dynamics(chain::dynamics(chain), in);
   if (const auto figures = chain::threshold(chain))
     result["threshold"] = threshold(chain, *figures, in);
@@ -122,11 +122,11 @@ Json channel(const chain::Chain& chain) {
     });
   }
   if (s.loop_left) result["loop_left"] = *s.loop_left;
-  if (const auto& p = s.partner) {
-    result["partner"] = {{"resistance", p->resistance},
-                         {"best", p->best},
-                         {"output_span", p->output_span},
-                         {"best_output_span", p->best_output_span}};
+  if (const auto& p = s.bias_resistor) {
+    result["bias_resistor"] = {{"resistance", p->resistance},
+                               {"best", p->best},
+                               {"output_span", p->output_span},
+                               {"best_output_span", p->best_output_span}};
   }
   if (s.arithmetic_error) result["arithmetic_error"] = in.difference(*s.arithmetic_error);
   result["defaults"] = chain.channel.defaults;

@@ -12,7 +12,7 @@ using Convert = std::function<Json(double)>;
 Json figure(const std::optional<meter::Figure>& f, const Convert& in) {
   if (!f) return nullptr;
   return {{"value", in(f->value)},
-          {"standard", in(f->standard)},
+          {"standard_uncertainty", in(f->standard_uncertainty)},
           {"budgeted", in(f->budgeted)},
           {"expected", in(f->expected)},
           {"deviation", f->deviation()}};
@@ -62,11 +62,11 @@ Json summary(const meter::Summary& s, const InUnit& in) {
                        {"end_point_at", in.value(shape->end_point_at)},
                        {"best_fit", difference(shape->best_fit)},
                        {"best_fit_at", in.value(shape->best_fit_at)},
-                       {"standard", difference(shape->standard)}};
+                       {"standard_uncertainty", difference(shape->standard_uncertainty)}};
   }
   if (const auto& noise = s.noise) {
-    result["noise"] = {{"seen", difference(noise->seen)},
-                       {"foretold", difference(noise->foretold)},
+    result["noise"] = {{"observed", difference(noise->observed)},
+                       {"predicted", difference(noise->predicted)},
                        {"dof", noise->dof},
                        {"low", difference(noise->low)},
                        {"high", difference(noise->high)},
@@ -85,7 +85,7 @@ Json diagnosis(const meter::Diagnosis& d) {
   };
   const auto suspect = [&](const meter::Suspect& s) -> Json {
     return {{"sources", each(s.sources, source)},
-            {"explains", s.explains},
+            {"chi_squared_reduction", s.chi_squared_reduction},
             {"probability", s.probability}};
   };
   const auto signature = [](const meter::Signature& s) -> Json {
@@ -137,9 +137,9 @@ Json spread(const meter::Spread& s, const Convert& in) {
           {"deviation", in(s.deviation)},
           {"low", in(s.low)},
           {"high", in(s.high)},
-          {"foretold", in(s.foretold)},
-          {"holds_low", in(s.holds_low)},
-          {"holds_high", in(s.holds_high)},
+          {"predicted", in(s.predicted)},
+          {"tolerance_low", in(s.tolerance_low)},
+          {"tolerance_high", in(s.tolerance_high)},
           {"differs", s.differs}};
 }
 
@@ -147,7 +147,7 @@ Json units(const UnitsResult& result) {
   const InUnit in(result.unit);
   const Convert difference = [&](double si) { return in.difference(si); };
   const auto& u = result.units;
-  const auto of_unit = [&](const meter::OfUnit& of) -> Json {
+  const auto of_unit = [&](const meter::UnitResult& of) -> Json {
     return {{"board_unit", of.unit}, {"offset", difference(of.offset)}, {"gain", of.gain}};
   };
   const auto share = [&](const meter::Share& s) -> Json {
@@ -170,7 +170,7 @@ std::string to_json(const std::vector<CompareResult>& results,
   return document(result);
 }
 
-std::string to_json(const meter::Calibration& c, const std::vector<Bought>& bought) {
+std::string to_json(const meter::Calibration& c, const std::vector<BeforeAfter>& before_after) {
   const InUnit in(c.unit);
   Json result = head("calibrate");
   result["channel"] = c.channel;
@@ -189,8 +189,9 @@ std::string to_json(const meter::Calibration& c, const std::vector<Bought>& boug
   const auto k = c.parameters.size();
   for (std::size_t i = 0; i < k; ++i) {
     const auto& p = c.parameters[i];
-    parameters.push_back(
-        {{"name", p.name}, {"value", p.value / power(i)}, {"standard", p.standard / power(i)}});
+    parameters.push_back({{"name", p.name},
+                          {"value", p.value / power(i)},
+                          {"standard_uncertainty", p.standard_uncertainty / power(i)}});
     std::vector<double> row;
     for (std::size_t j = 0; j < k; ++j) {
       row.push_back(c.covariance[i * k + j] / power(i) / power(j));
@@ -207,26 +208,27 @@ std::string to_json(const meter::Calibration& c, const std::vector<Bought>& boug
   result["residual_standard_deviation"] = in.difference(c.residual_standard_deviation);
   result["dof"] = c.dof;
   result["chi_squared"] = c.chi_squared;
-  result["spreads_more"] = c.spreads_more;
+  result["overdispersed"] = c.overdispersed;
   result["outliers"] = each(c.outliers, [](const meter::Outlier& o) -> Json {
     return {{"row", o.row}, {"deviations", o.deviations}};
   });
-  result["rivals"] = each(c.rivals, [&](const meter::Rival& r) -> Json {
+  result["candidates"] = each(c.candidates, [&](const meter::Candidate& r) -> Json {
     return {{"model", name(r.model)},
             {"order", r.order},
             {"leave_one_out", in.difference(r.leave_one_out)},
             {"corrected_aic", finite(r.corrected_aic)}};
   });
-  result["remaining"] = each(c.remaining, [&](const meter::Remaining& r) -> Json {
-    return {{"at", in.value(r.at)},
-            {"before", in.difference(r.before)},
-            {"meter", in.difference(r.meter)},
-            {"fit", in.difference(r.fit)},
-            {"channel", in.difference(r.channel)},
-            {"after", in.difference(r.after)},
-            {"limit", r.limit ? in.difference(*r.limit) : Json(nullptr)}};
-  });
-  result["bought"] = each(bought, [&](const Bought& b) -> Json {
+  result["residual_uncertainty"] =
+      each(c.residual_uncertainty, [&](const meter::ResidualUncertainty& r) -> Json {
+        return {{"at", in.value(r.at)},
+                {"before", in.difference(r.before)},
+                {"meter", in.difference(r.meter)},
+                {"fit", in.difference(r.fit)},
+                {"channel", in.difference(r.channel)},
+                {"after", in.difference(r.after)},
+                {"limit", r.limit ? in.difference(*r.limit) : Json(nullptr)}};
+      });
+  result["before_after"] = each(before_after, [&](const BeforeAfter& b) -> Json {
     return {{"readings", b.readings},          {"before", in.difference(b.before)},
             {"after", in.difference(b.after)}, {"passed_before", b.passed_before},
             {"passed_after", b.passed_after},  {"rows", b.rows}};

@@ -34,10 +34,10 @@ Json steady(const record::Steady& s, const Scale& in) {
           {"noise", in.difference(s.noise)},
           {"low", in.difference(s.low)},
           {"high", in.difference(s.high)},
-          {"foretold", in.difference(s.foretold)},
+          {"predicted", in.difference(s.predicted)},
           {"differs", s.differs},
-          {"least", in.value(s.least)},
-          {"most", in.value(s.most)},
+          {"min", in.value(s.min)},
+          {"max", in.value(s.max)},
           {"effective_bits", or_null(s.effective_bits)},
           {"noise_free_bits", or_null(s.noise_free_bits)},
           {"missing", s.missing},
@@ -46,39 +46,41 @@ Json steady(const record::Steady& s, const Scale& in) {
           {"normal", s.normal},
           {"lag_correlation", s.lag_correlation},
           {"tones", each(s.tones, [&](const auto& t) { return tone(t, in); })},
-          {"tones_foretold", each(s.tones_foretold, in.difference)},
+          {"tones_predicted", each(s.tones_predicted, in.difference)},
           {"corner", in.frequency(s.floor.corner)},
           {"corner_standard", in.frequency(s.floor.corner_standard)},
           {"trend",
            {{"slope", in.difference(s.trend.slope * (in.rate > 0.0 ? in.rate : 1.0))},
-            {"standard", in.difference(s.trend.standard * (in.rate > 0.0 ? in.rate : 1.0))},
+            {"standard_uncertainty",
+             in.difference(s.trend.standard_uncertainty * (in.rate > 0.0 ? in.rate : 1.0))},
             {"moves", s.trend.moves}}},
           {"stability", each(s.stability.deviations, deviation)},
           {"best_average", s.stability.best}};
 }
 
-Json straightness(const record::Straightness& s) {
+Json linearity_assessment(const record::LinearityAssessment& s) {
   const auto& l = s.linearity;
-  return {{"first", l.first},
-          {"dnl", l.dnl},
-          {"dnl_standard", l.dnl_standard},
-          {"inl_ends", l.inl_ends},
-          {"inl_best", l.inl_best},
-          {"inl_standard", l.inl_standard},
-          {"missing", l.missing},
-          {"largest_dnl", l.largest_dnl()},
-          {"largest_inl_ends", l.largest_inl_ends()},
-          {"largest_inl_best", l.largest_inl_best()},
-          {"dnl_limit", or_null(s.dnl_limit)},
-          {"inl_limit", or_null(s.inl_limit)},
-          {"dnl_beyond", s.dnl_beyond},
-          {"inl_beyond", s.inl_beyond},
-          {"offset", or_null(s.offset)},
-          {"gain", or_null(s.gain)},
-          {"offset_expected", or_null(s.offset_expected)},
-          {"gain_expected", or_null(s.gain_expected)},
-          {"falling", s.falling ? Json(*s.falling) : Json(nullptr)},
-          {"needed", s.needed}};
+  return {
+      {"first", l.first},
+      {"dnl", l.dnl},
+      {"dnl_standard", l.dnl_standard},
+      {"inl_end_point", l.inl_end_point},
+      {"inl_best_fit", l.inl_best_fit},
+      {"inl_standard", l.inl_standard},
+      {"missing", l.missing},
+      {"largest_dnl", l.largest_dnl()},
+      {"largest_inl_end_point", l.largest_inl_end_point()},
+      {"largest_inl_best_fit", l.largest_inl_best_fit()},
+      {"dnl_limit", or_null(s.dnl_limit)},
+      {"inl_limit", or_null(s.inl_limit)},
+      {"dnl_beyond", s.dnl_beyond},
+      {"inl_beyond", s.inl_beyond},
+      {"offset", or_null(s.offset)},
+      {"gain", or_null(s.gain)},
+      {"offset_expected", or_null(s.offset_expected)},
+      {"gain_expected", or_null(s.gain_expected)},
+      {"non_monotonic_codes", s.non_monotonic_codes ? Json(*s.non_monotonic_codes) : Json(nullptr)},
+      {"needed", s.needed}};
 }
 
 Json wave(const record::Wave& w, const Scale& in) {
@@ -94,7 +96,7 @@ Json wave(const record::Wave& w, const Scale& in) {
           {"residual", in.difference(w.fit.residual)},
           {"low", in.difference(w.low)},
           {"high", in.difference(w.high)},
-          {"foretold", in.difference(w.foretold)},
+          {"predicted", in.difference(w.predicted)},
           {"worse", w.worse},
           {"full_scale", w.full_scale},
           {"sinad", finite(w.fit.sinad())},
@@ -121,7 +123,7 @@ Json step(const std::optional<record::StepFigures>& s, const Scale& in, bool of_
     result = {{"before", in.value(s->before)},
               {"after", in.value(s->after)},
               {"noise", in.difference(s->noise)},
-              {"begins", s->begins}};
+              {"step_at", s->step_at}};
   }
   result.update({{"delay", in.time(s->delay)},
                  {"rise", in.time(s->rise)},
@@ -152,12 +154,13 @@ Json of_record(const RecordResult& result) {
           {"damage", result.read.damage},
           {"times", times(result.read.times)},
           {"at", in.value(v.at)},
-          {"as_foretold", v.as_foretold()},
+          {"meets_prediction", v.meets_prediction()},
           {"steady", v.steady ? steady(*v.steady, scale) : Json(nullptr)},
-          {"straightness", v.straightness ? straightness(*v.straightness) : Json(nullptr)},
+          {"linearity_assessment",
+           v.linearity_assessment ? linearity_assessment(*v.linearity_assessment) : Json(nullptr)},
           {"wave", v.wave ? wave(*v.wave, scale) : Json(nullptr)},
           {"step", step(v.step, scale, false)},
-          {"step_foretold", step(v.step_foretold, scale, true)}};
+          {"step_predicted", step(v.step_predicted, scale, true)}};
 }
 
 }  // namespace

@@ -29,14 +29,14 @@ double coverage_factor(double coverage, double dof) {
   return boost::math::quantile(complement(boost::math::students_t(dof), tail));
 }
 
-double chi_squared_above(double value, int dof) {
+double chi_squared_survival(double value, int dof) {
   require_dof(dof);
   require(value >= 0.0, "chi-squared is not below 0");
   if (std::isinf(value)) return 0.0;
   return boost::math::cdf(complement(boost::math::chi_squared(dof), value));
 }
 
-double chi_squared_below(double probability, double dof) {
+double chi_squared_quantile(double probability, double dof) {
   require_probability(probability);
   require_dof(dof);
   return boost::math::quantile(boost::math::chi_squared(dof), probability);
@@ -44,11 +44,11 @@ double chi_squared_below(double probability, double dof) {
 
 DeviationInterval deviation_interval(double deviation, double dof, double coverage) {
   const double tail = (1.0 - coverage) / 2.0;
-  return {.low = deviation * std::sqrt(dof / chi_squared_below(1.0 - tail, dof)),
-          .high = deviation * std::sqrt(dof / chi_squared_below(tail, dof))};
+  return {.low = deviation * std::sqrt(dof / chi_squared_quantile(1.0 - tail, dof)),
+          .high = deviation * std::sqrt(dof / chi_squared_quantile(tail, dof))};
 }
 
-double normal_below(double z) {
+double normal_cdf(double z) {
   require(!std::isnan(z), "a normal deviate is a number");
   return std::erfc(-z / std::numbers::sqrt2) / 2.0;
 }
@@ -67,7 +67,7 @@ double student_quantile(double probability, double dof) {
 double tolerance_factor(int n, double content, double confidence) {
   require(n >= 2, "a tolerance factor needs two values or more");
   const double z = coverage_factor(content, std::numeric_limits<double>::infinity());
-  return z * std::sqrt((n - 1) * (1.0 + 1.0 / n) / chi_squared_below(1.0 - confidence, n - 1));
+  return z * std::sqrt((n - 1) * (1.0 + 1.0 / n) / chi_squared_quantile(1.0 - confidence, n - 1));
 }
 
 }  // namespace tamlo::math

@@ -51,7 +51,7 @@ void set_parameters(Calibration& result, const Basis& basis, const std::vector<d
         }
       }
       result.covariance.push_back(sum);
-      if (a == b) parameter.standard = std::sqrt(std::max(0.0, sum));
+      if (a == b) parameter.standard_uncertainty = std::sqrt(std::max(0.0, sum));
     }
     result.parameters.push_back(std::move(parameter));
   }
@@ -116,8 +116,8 @@ Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
     refuse_what_cannot_be(rows, *request.model, request.order, unit);
     fits = tried(rows);
     const auto same = [&](const Fitted& fit) {
-      return fit.rival.model == *request.model &&
-             (fit.rival.model != Model::polynomial || fit.rival.order == request.order);
+      return fit.candidate.model == *request.model &&
+             (fit.candidate.model != Model::polynomial || fit.candidate.order == request.order);
     };
     const auto known = std::ranges::find_if(fits, same);
     chosen = static_cast<std::size_t>(known - fits.begin());
@@ -131,13 +131,13 @@ Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
   Calibration result{.channel = chain.channel.name,
                      .unit = unit,
                      .meter = meter.name,
-                     .model = fit.rival.model,
-                     .order = fit.rival.order,
+                     .model = fit.candidate.model,
+                     .order = fit.candidate.order,
                      .coverage = request.coverage,
                      .coverage_factor = evidence.effects.coverage_factor};
-  result.rivals.push_back(fit.rival);
+  result.candidates.push_back(fit.candidate);
   for (std::size_t i = 0; i < fits.size(); ++i) {
-    if (i != chosen) result.rivals.push_back(fits[i].rival);
+    if (i != chosen) result.candidates.push_back(fits[i].candidate);
   }
   result.residuals = fit.residuals;
   const auto n = readings.size(), k = fit.basis.size();
@@ -149,11 +149,11 @@ Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
   }
   if (result.dof > 0) {
     result.residual_standard_deviation = std::sqrt(squares / result.dof);
-    result.spreads_more = math::chi_squared_above(result.chi_squared, result.dof) < 0.05;
+    result.overdispersed = math::chi_squared_survival(result.chi_squared, result.dof) < 0.05;
   }
   // Rows that spread by more than they are worth are believed: the model or the noise is not as
   // said.
-  const double wider = result.spreads_more ? result.chi_squared / result.dof : 1.0;
+  const double wider = result.overdispersed ? result.chi_squared / result.dof : 1.0;
   for (const double u : rows.standards) result.random.push_back(squared(u) * wider);
   result.shared = evidence.measured.columns;
   result.shared_limits = evidence.limit_of;
@@ -174,37 +174,40 @@ Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
   }
   result.correction.centre = fit.basis.centre;
   result.correction.half_width = fit.basis.half_width;
-  if (fit.rival.model == Model::piecewise) {
+  if (fit.candidate.model == Model::piecewise) {
     result.correction.readings = fit.basis.nodes;
     for (std::size_t j = 0; j < k; ++j) {
       result.correction.corrected.push_back(fit.basis.nodes[j] + fit.beta[j]);
     }
-  } else if (fit.rival.model == Model::gain) {
+  } else if (fit.candidate.model == Model::gain) {
     result.correction.coefficients = {0.0, fit.beta[0]};
   } else {
     result.correction.coefficients = fit.beta;
   }
   set_parameters(result, fit.basis, fit.beta, covariance);
   result.outliers = outliers_of(rows, fit.basis);
-  result.remaining =
-      remaining(result, chain, meter, readings, budget::default_points(chain.channel.span));
-  for (const auto& place : result.remaining) {
-    result.correction.standard = std::max(
-        result.correction.standard, std::hypot(place.meter, place.fit) / result.coverage_factor);
+  result.residual_uncertainty = residual_uncertainty(result, chain, meter, readings,
+                                                     budget::default_points(chain.channel.span));
+  for (const auto& place : result.residual_uncertainty) {
+    result.correction.standard_uncertainty =
+        std::max(result.correction.standard_uncertainty,
+                 std::hypot(place.meter, place.fit) / result.coverage_factor);
   }
   return result;
 }
 
-std::vector<Remaining> remaining(const Calibration& calibration, const chain::Chain& chain,
-                                 const model::Meter& meter, const std::vector<Reading>& readings,
-                                 const std::vector<double>& at) {
+std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibration,
+                                                      const chain::Chain& chain,
+                                                      const model::Meter& meter,
+                                                      const std::vector<Reading>& readings,
+                                                      const std::vector<double>& at) {
   // Rows and places in one go, as the budget is evaluated once.
   auto all = positions(chain, meter, readings);
   const auto rows = all.size();
   all.insert(all.end(), at.begin(), at.end());
   const auto effects = effects_at(chain, all, calibration.coverage);
   const double k = calibration.coverage_factor;
-  std::vector<Remaining> result;
+  std::vector<ResidualUncertainty> result;
   for (std::size_t p = 0; p < at.size(); ++p) {
     const auto place = rows + p;
     // The reading that is corrected to this place.
@@ -229,11 +232,11 @@ std::vector<Remaining> remaining(const Calibration& calibration, const chain::Ch
     }
     for (const auto& [a, b, r] : chain.correlations) channel += 2.0 * r * lefts[a] * lefts[b];
     channel = std::max(0.0, channel);
-    Remaining of{.at = at[p],
-                 .before = std::abs(effects.bias[place]) + effects.expanded[place],
-                 .meter = k * std::sqrt(meter_part),
-                 .fit = k * std::sqrt(fit_part),
-                 .channel = k * std::sqrt(channel)};
+    ResidualUncertainty of{.at = at[p],
+                           .before = std::abs(effects.bias[place]) + effects.expanded[place],
+                           .meter = k * std::sqrt(meter_part),
+                           .fit = k * std::sqrt(fit_part),
+                           .channel = k * std::sqrt(channel)};
     of.after = k * std::sqrt(meter_part + fit_part + channel);
     if (const auto& accuracy = chain.channel.target.accuracy) {
       of.limit = chain::allowed_at(chain, *accuracy, at[p]);

@@ -88,7 +88,7 @@ class Trend {
 
   Figure figure(std::size_t j) const {
     return {.value = fit_.parameters[j],
-            .standard = std::sqrt(fit_.covariance[j * columns_.size() + j]),
+            .standard_uncertainty = std::sqrt(fit_.covariance[j * columns_.size() + j]),
             .budgeted = carried(fit_.weights[j], evidence_.channel),
             .expected = dot(fit_.weights[j], evidence_.effects.bias)};
   }
@@ -120,7 +120,8 @@ std::optional<Shape> shape_of(const Evidence& evidence) {
     if (std::abs(fit.residuals[i]) > std::abs(result.best_fit)) {
       result.best_fit = fit.residuals[i];
       result.best_fit_at = evidence.at[i];
-      result.standard = std::sqrt(evidence.measured.variances[i] + evidence.channel.variances[i]);
+      result.standard_uncertainty =
+          std::sqrt(evidence.measured.variances[i] + evidence.channel.variances[i]);
     }
   }
   return result;
@@ -128,13 +129,13 @@ std::optional<Shape> shape_of(const Evidence& evidence) {
 
 std::optional<Noise> noise_of(const Evidence& evidence, const std::vector<Reading>& readings,
                               double coverage) {
-  const auto seen = noise_seen(evidence, readings);
-  if (seen.dof == 0) return {};
-  Noise result{.seen = seen.seen, .foretold = seen.foretold, .dof = seen.dof};
-  const auto interval = math::deviation_interval(seen.seen, seen.dof, coverage);
+  const auto observed = noise_observed(evidence, readings);
+  if (observed.dof == 0) return {};
+  Noise result{.observed = observed.observed, .predicted = observed.predicted, .dof = observed.dof};
+  const auto interval = math::deviation_interval(observed.observed, observed.dof, coverage);
   result.low = interval.low;
   result.high = interval.high;
-  result.differs = result.low > seen.foretold ? 1 : result.high < seen.foretold ? -1 : 0;
+  result.differs = result.low > observed.predicted ? 1 : result.high < observed.predicted ? -1 : 0;
   return result;
 }
 
@@ -165,7 +166,7 @@ Summary summarise(const std::vector<Row>& rows, double zero, const Evidence& evi
 
 Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& reading,
            std::size_t i) {
-  const double k = evidence.effects.coverage_factor, u = evidence.standard(i);
+  const double k = evidence.effects.coverage_factor, u = evidence.standard_uncertainty(i);
   const auto& accuracy = chain.channel.target.accuracy;
   Row row{.meter = evidence.at[i],
           .reading = reading.reading,
@@ -175,7 +176,7 @@ Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& r
           .expanded_meter = k * std::sqrt(evidence.meter[i]),
           .guard_band = evidence.coverage_factor(i, u) * u,
           .repeats = reading.repeats,
-          .stays = k * std::sqrt(std::max(0.0, squared(u) - evidence.averages[i]))};
+          .irreducible = k * std::sqrt(std::max(0.0, squared(u) - evidence.averages[i]))};
   row.limit = accuracy ? chain::allowed_at(chain, *accuracy, row.meter) : row.expanded_channel;
   // A spread that is larger than the budget's comes in beside both.
   const double both = std::hypot(row.expanded_channel, row.expanded_meter) / k;
@@ -187,9 +188,10 @@ Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& r
   const double channel = squared(row.expanded_channel), meter = squared(row.expanded_meter);
   row.channel_part = channel / (channel + meter);
   const double room = std::abs(row.limit - std::abs(row.difference));
-  if (row.verdict == Verdict::undecided && row.stays < room) {
+  if (row.verdict == Verdict::undecided && row.irreducible < room) {
     const double averages = squared(k) * evidence.averages[i];
-    row.repeats_needed = std::ceil(row.repeats * averages / (squared(room) - squared(row.stays)));
+    row.repeats_needed =
+        std::ceil(row.repeats * averages / (squared(room) - squared(row.irreducible)));
   }
   return row;
 }
@@ -216,20 +218,20 @@ std::string_view name(Side side) {
       return "channel";
     case Side::meter:
       return "meter";
-    case Side::open:
-      return "open";
+    case Side::undetermined:
+      return "undetermined";
   }
   return "";
 }
 
 double Figure::deviation() const {
-  return std::abs(value - expected) / std::hypot(standard, budgeted);
+  return std::abs(value - expected) / std::hypot(standard_uncertainty, budgeted);
 }
 
-chain::Chain beside(const model::Board& board, const std::string& channel,
-                    const model::Meter& meter) {
+chain::Chain chain_as_metered(const model::Board& board, const std::string& channel,
+                              const model::Meter& meter) {
   auto chain = chain::build(board, channel);
-  return meter.touches == model::Touches::pin ? chain::known_at_pin(std::move(chain)) : chain;
+  return meter.touches == model::Touches::pin ? chain::referred_to_pin(std::move(chain)) : chain;
 }
 
 Comparison compare(const chain::Chain& chain, const model::Meter& meter,

@@ -20,7 +20,7 @@ constexpr std::size_t most_rows = 400;
 constexpr double apart = 3.841458820694124;
 
 // A source of the channel, or a limit of the meter on one of its ranges.
-struct Candidate {
+struct PossibleCause {
   Suspect::Source named{};
   double standard_in_limits = 0.0;  // standard uncertainty, in limits
   const std::vector<double>* effect = nullptr;
@@ -29,27 +29,28 @@ struct Candidate {
 // How the readings speak for one of them. With c its effect, V the covariance of all rows and r
 // what is unexpected: the score c^T V^-1 r has the variance c^T V^-1 c in a sound channel.
 struct ScoreTest {
-  Candidate of{};
+  PossibleCause of{};
   std::vector<double> answer{};  // V^-1 c
   double score = 0.0, information = 0.0;
 
   double normalised() const { return score / std::sqrt(information); }
-  double explains() const { return score * score / information; }
+  double chi_squared_reduction() const { return score * score / information; }
   /// Where it must be if it alone is to blame, in its standard uncertainties.
   double moved() const { return score / information; }
 };
 
-std::vector<Candidate> candidates_of(const chain::Chain& chain, const model::Meter& meter,
-                                     const Evidence& evidence) {
-  std::vector<Candidate> result;
-  const auto at_pin = chain::known_at_pin(chain);
+std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
+                                           const Evidence& evidence) {
+  std::vector<PossibleCause> result;
+  const auto at_pin = chain::referred_to_pin(chain);
   auto p = chain.nominal;
   const double middle = chain.channel.span.middle();
   for (std::size_t j = 0; j < evidence.source_of.size(); ++j) {
     const auto& source = chain.sources[evidence.source_of[j]];
-    const bool before_pin = chain::code_effect(at_pin, middle, source, source.standard, p) == 0.0;
+    const bool before_pin =
+        chain::code_effect(at_pin, middle, source, source.standard_uncertainty, p) == 0.0;
     result.push_back({.named = {.name = source.name, .before_pin = before_pin},
-                      .standard_in_limits = source.standard / source.limit,
+                      .standard_in_limits = source.standard_uncertainty / source.limit,
                       .effect = &evidence.channel.columns[j]});
   }
   for (std::size_t j = 0; j < evidence.limit_of.size(); ++j) {
@@ -69,7 +70,7 @@ std::vector<Candidate> candidates_of(const chain::Chain& chain, const model::Met
   return result;
 }
 
-std::vector<ScoreTest> score(const std::vector<Candidate>& all, const Evidence& evidence,
+std::vector<ScoreTest> score(const std::vector<PossibleCause>& all, const Evidence& evidence,
                              const math::InverseCovariance& inverse) {
   const auto unexpected = evidence.unexpected();
   std::vector<ScoreTest> result;
@@ -80,7 +81,7 @@ std::vector<ScoreTest> score(const std::vector<Candidate>& all, const Evidence& 
     // What the readings cannot see at all is no suspect.
     if (of.information > 1e-6) result.push_back(std::move(of));
   }
-  std::ranges::stable_sort(result, std::ranges::greater{}, &ScoreTest::explains);
+  std::ranges::stable_sort(result, std::ranges::greater{}, &ScoreTest::chi_squared_reduction);
   return result;
 }
 
@@ -100,13 +101,13 @@ int directions(const std::vector<ScoreTest>& all) {
 std::vector<Suspect> suspects(std::vector<ScoreTest> tests, int directions) {
   std::vector<Suspect> result;
   while (!tests.empty() && result.size() < 3) {
-    const auto best = tests.front().explains();
-    Suspect of{.explains = best};
-    const double tail = 2.0 * math::normal_below(-std::abs(tests.front().normalised()));
+    const auto best = tests.front().chi_squared_reduction();
+    Suspect of{.chi_squared_reduction = best};
+    const double tail = 2.0 * math::normal_cdf(-std::abs(tests.front().normalised()));
     of.probability = std::min(1.0, directions * tail);
     std::vector<ScoreTest> rest;
     for (auto& one : tests) {
-      if (best - one.explains() > apart) {
+      if (best - one.chi_squared_reduction() > apart) {
         rest.push_back(std::move(one));
         continue;
       }
@@ -125,11 +126,11 @@ std::vector<Suspect> suspects(std::vector<ScoreTest> tests, int directions) {
 
 Side side_of(const Decision& decision) {
   if (decision.agreement.agrees) return Side::neither;
-  if (decision.suspects.empty()) return Side::open;
+  if (decision.suspects.empty()) return Side::undetermined;
   const auto& sources = decision.suspects.front().sources;
   const auto of_meter = std::ranges::count_if(sources, &Suspect::Source::of_meter);
   if (of_meter == 0) return Side::channel;
-  return of_meter == std::ssize(sources) ? Side::meter : Side::open;
+  return of_meter == std::ssize(sources) ? Side::meter : Side::undetermined;
 }
 
 }  // namespace
@@ -148,13 +149,13 @@ Decision decide(const chain::Chain& chain, const model::Meter& meter,
   auto& agreement = result.agreement;
   agreement = {.chi_squared = math::chi_squared(of_all_rows.unexpected(), of_all_rows.all()),
                .dof = static_cast<int>(of_all_rows.rows())};
-  agreement.probability = math::chi_squared_above(agreement.chi_squared, agreement.dof);
+  agreement.probability = math::chi_squared_survival(agreement.chi_squared, agreement.dof);
 
   const auto rows = thinned(readings);
   const bool all = rows.size() == readings.size();
   const auto evidence = all ? of_all_rows : gather(chain, meter, rows, coverage);
   const math::InverseCovariance inverse(evidence.all());
-  const auto candidates = candidates_of(chain, meter, evidence);
+  const auto candidates = possible_causes(chain, meter, evidence);
   auto tests = score(candidates, evidence, inverse);
   const int different = directions(tests);
   result.suspects = suspects(std::move(tests), different);

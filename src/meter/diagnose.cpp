@@ -16,7 +16,7 @@ Diagnosis diagnose(const model::Board& board, const std::string& channel, const 
   if (readings.empty()) {
     throw CompareError(fmt::format("there are no readings of channel {}", channel));
   }
-  const auto chain = beside(board, channel, meter);
+  const auto chain = chain_as_metered(board, channel, meter);
   const auto of_all_rows = gather(chain, meter, readings, coverage);
   auto decision = decide(chain, meter, readings, of_all_rows, coverage);
   Diagnosis result{.agreement = decision.agreement,

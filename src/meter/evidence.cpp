@@ -157,7 +157,7 @@ class Gatherer {
       const auto kind = chain_.sources[s].kind;
       const auto& effect = result_.effects.of_source[s];
       if (chain::random(kind)) continue;
-      if (kind == chain::Kind::shape) {
+      if (kind == chain::Kind::nonlinearity) {
         for (std::size_t i = 0; i < n; ++i) result_.channel.variances[i] += squared(effect[i]);
         continue;
       }
@@ -178,7 +178,7 @@ class Gatherer {
   }
 
   // What is new at every reading. Repeats average the noise and not the converter's steps, and
-  // where they show more of it than was foretold, they are believed.
+  // where they show more of it than was predicted, they are believed.
   void add_random(const std::vector<Reading>& readings) {
     const auto n = readings.size();
     std::vector<double> steps(n, 0.0);
@@ -190,10 +190,10 @@ class Gatherer {
       for (std::size_t i = 0; i < n; ++i) into[i] += squared(result_.effects.of_source[s][i]);
     }
     for (std::size_t i = 0; i < n; ++i) result_.noise[i] += steps[i];
-    const auto noise = noise_seen(result_, readings);
-    const bool more =
-        noise.dof > 0 && noise.seen > noise.foretold &&
-        math::chi_squared_above(noise.dof * squared(noise.seen / noise.foretold), noise.dof) < 0.05;
+    const auto noise = noise_observed(result_, readings);
+    const bool more = noise.dof > 0 && noise.observed > noise.predicted &&
+                      math::chi_squared_survival(
+                          noise.dof * squared(noise.observed / noise.predicted), noise.dof) < 0.05;
     result_.spread.assign(n, 0.0);
     result_.spread_dof = noise.dof;
     for (std::size_t i = 0; i < n; ++i) {
@@ -201,7 +201,7 @@ class Gatherer {
       if (readings[i].u_reading) {
         variance += squared(*readings[i].u_reading);
       } else {
-        const double single = more ? squared(noise.seen) : result_.noise[i] - steps[i];
+        const double single = more ? squared(noise.observed) : result_.noise[i] - steps[i];
         variance += single / readings[i].repeats + steps[i];
         result_.averages[i] += single / readings[i].repeats;
         if (more) result_.spread[i] = single / readings[i].repeats;
@@ -241,7 +241,7 @@ math::SharedCovariance Evidence::all() const {
   return result;
 }
 
-double Evidence::standard(std::size_t row) const {
+double Evidence::standard_uncertainty(std::size_t row) const {
   double variance = measured.variances[row];
   for (const auto& column : measured.columns) variance += squared(column[row]);
   return std::sqrt(variance);
@@ -252,19 +252,19 @@ double Evidence::coverage_factor(std::size_t row, double combined) const {
   return math::coverage_factor(coverage, spread_dof * squared(squared(combined) / spread[row]));
 }
 
-NoiseSeen noise_seen(const Evidence& evidence, const std::vector<Reading>& readings) {
+NoiseSeen noise_observed(const Evidence& evidence, const std::vector<Reading>& readings) {
   NoiseSeen result;
-  double seen = 0.0, foretold = 0.0;
+  double observed = 0.0, predicted = 0.0;
   for (std::size_t i = 0; i < readings.size(); ++i) {
     if (!readings[i].spread || readings[i].repeats < 2) continue;
     const int dof = readings[i].repeats - 1;
-    seen += dof * squared(*readings[i].spread);
-    foretold += dof * evidence.noise[i];
+    observed += dof * squared(*readings[i].spread);
+    predicted += dof * evidence.noise[i];
     result.dof += dof;
   }
   if (result.dof == 0) return result;
-  result.seen = std::sqrt(seen / result.dof);
-  result.foretold = std::sqrt(foretold / result.dof);
+  result.observed = std::sqrt(observed / result.dof);
+  result.predicted = std::sqrt(predicted / result.dof);
   return result;
 }
 

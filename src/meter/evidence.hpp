@@ -60,22 +60,22 @@ struct Evidence {
   std::size_t rows() const { return at.size(); }
   /// Difference less the known bias.
   std::vector<double> unexpected() const;
-  /// Of the differences as the budget foretells them.
+  /// Of the differences as the budget predicts them.
   math::SharedCovariance all() const;
   /// Standard uncertainty of a difference as a statement about this unit.
-  double standard(std::size_t row) const;
+  double standard_uncertainty(std::size_t row) const;
   /// Student's t for a combined uncertainty of a row: by the degrees of freedom of its repeats
   /// where their spread is a part of it (Welch and Satterthwaite).
   double coverage_factor(std::size_t row, double combined) const;
 };
 
-/// Noise of single readings as their repeats show it, beside what was foretold.
+/// Noise of single readings as their repeats show it, beside what was predicted.
 struct NoiseSeen {
-  double seen = 0.0;  ///< standard deviation
-  double foretold = 0.0;
+  double observed = 0.0;  ///< standard deviation
+  double predicted = 0.0;
   int dof = 0;  ///< 0: no repeats
 };
-NoiseSeen noise_seen(const Evidence& evidence, const std::vector<Reading>& readings);
+NoiseSeen noise_observed(const Evidence& evidence, const std::vector<Reading>& readings);
 
 /// The same with effects of its own, those of the sources of `chain`.
 Evidence gather(const chain::Chain& chain, const model::Meter& meter,

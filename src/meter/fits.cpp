@@ -29,13 +29,13 @@ void judge(Fitted& fit, const Rows& rows, const std::vector<double>& leverages) 
     left_out += held > 1e-9 ? squared(fit.residuals[i] / held) : infinite;
   }
   const auto count = static_cast<double>(n), free = static_cast<double>(k + 1);
-  fit.rival.leave_one_out = std::sqrt(left_out / count);
+  fit.candidate.leave_one_out = std::sqrt(left_out / count);
   // With the spread of the rows unknown; a perfect fit is taken to be as good as the rows allow.
   const double per_row = std::max(squares / count, 1e-6);
-  fit.rival.corrected_aic = count - free - 1.0 > 0.0
-                                ? count * std::log(per_row) + 2.0 * free +
-                                      2.0 * free * (free + 1.0) / (count - free - 1.0)
-                                : infinite;
+  fit.candidate.corrected_aic = count - free - 1.0 > 0.0
+                                    ? count * std::log(per_row) + 2.0 * free +
+                                          2.0 * free * (free + 1.0) / (count - free - 1.0)
+                                    : infinite;
 }
 
 Fitted by_two_points(const Rows& rows, Basis basis) {
@@ -109,7 +109,7 @@ Fitted fit_basis(const Rows& rows, Basis basis) {
     for (std::size_t j = 0; j < columns.size(); ++j) fitted += result.beta[j] * columns[j][i];
     result.residuals.push_back(rows.wanted[i] - fitted);
   }
-  result.rival = {.model = basis.model, .order = basis.order};
+  result.candidate = {.model = basis.model, .order = basis.order};
   judge(result, rows, leverages);
   return result;
 }
@@ -181,18 +181,18 @@ std::vector<Fitted> tried(const Rows& rows) {
 std::size_t best_of(const std::vector<Fitted>& fits) {
   std::size_t best = 0;
   double least = infinite;
-  for (const auto& fit : fits) least = std::min(least, fit.rival.corrected_aic);
+  for (const auto& fit : fits) least = std::min(least, fit.candidate.corrected_aic);
   // Too few rows for the criterion: a line through two, an offset of one.
   if (least == infinite) return fits.size() > 2 ? 2 : 0;
   double left_out = infinite;
   bool found = false;
   for (std::size_t i = 0; i < fits.size(); ++i) {
-    if (fits[i].rival.corrected_aic > least + 2.0) continue;
+    if (fits[i].candidate.corrected_aic > least + 2.0) continue;
     const bool simpler = found && fits[i].basis.size() < fits[best].basis.size();
     const bool as_simple = found && fits[i].basis.size() == fits[best].basis.size();
-    if (!found || simpler || (as_simple && fits[i].rival.leave_one_out < left_out)) {
+    if (!found || simpler || (as_simple && fits[i].candidate.leave_one_out < left_out)) {
       best = i;
-      left_out = fits[i].rival.leave_one_out;
+      left_out = fits[i].candidate.leave_one_out;
       found = true;
     }
   }

@@ -17,40 +17,41 @@ namespace {
 
 constexpr std::size_t most_swapped = 120;
 
-std::string place(const Scene& scene, std::size_t row) {
-  const auto& unit = scene.chain.channel.span.unit;
-  auto text = quantity::significant(scene.evidence.at[row], unit, 4);
+std::string place(const DiagnosisContext& context, std::size_t row) {
+  const auto& unit = context.chain.channel.span.unit;
+  auto text = quantity::significant(context.evidence.at[row], unit, 4);
   return unit.symbol.empty() ? text : text + " " + unit.symbol;
 }
 
 // The code that a reading was made of, as the firmware scales.
-double code_of(const Scene& scene, double reading) {
-  return chain::code(scene.chain, reading, scene.chain.nominal);
+double code_of(const DiagnosisContext& context, double reading) {
+  return chain::code(context.chain, reading, context.chain.nominal);
 }
 
 // What a code is worth in the reading, there.
-double step(const Scene& scene, std::size_t row) {
-  return chain::code_width_at(scene.chain, scene.evidence.at[row]);
+double step(const DiagnosisContext& context, std::size_t row) {
+  return chain::code_width_at(context.chain, context.evidence.at[row]);
 }
 
 // How far the code of a row may be from the nominal one, in codes.
-double reach(const Scene& scene, std::size_t row) {
-  double variance = scene.evidence.channel.variances[row] + scene.evidence.measured.variances[row];
-  for (const auto& column : scene.evidence.channel.columns) variance += column[row] * column[row];
-  return 3.0 * std::sqrt(variance) / step(scene, row);
+double reach(const DiagnosisContext& context, std::size_t row) {
+  double variance =
+      context.evidence.channel.variances[row] + context.evidence.measured.variances[row];
+  for (const auto& column : context.evidence.channel.columns) variance += column[row] * column[row];
+  return 3.0 * std::sqrt(variance) / step(context, row);
 }
 
 // The channel stands at an end of its codes while the meter goes on.
-void clipping(std::vector<Signature>& found, const Scene& scene) {
-  const auto first = static_cast<double>(chain::first_code(scene.chain));
-  const auto last = static_cast<double>(chain::last_code(scene.chain));
-  auto evidence = scene.evidence;
+void clipping(std::vector<Signature>& found, const DiagnosisContext& context) {
+  const auto first = static_cast<double>(chain::first_code(context.chain));
+  const auto last = static_cast<double>(chain::last_code(context.chain));
+  auto evidence = context.evidence;
   std::size_t at_end = 0, where = 0;
   for (std::size_t i = 0; i < evidence.rows(); ++i) {
-    const double code = code_of(scene, scene.readings[i].reading);
-    const double should = code_of(scene, evidence.at[i]);
-    const bool above = code > last - 1.0 && should > last + reach(scene, i);
-    const bool below = code < first + 1.0 && should < first - reach(scene, i);
+    const double code = code_of(context, context.readings[i].reading);
+    const double should = code_of(context, evidence.at[i]);
+    const bool above = code > last - 1.0 && should > last + reach(context, i);
+    const bool below = code < first + 1.0 && should < first - reach(context, i);
     if (!above && !below) continue;
     // A row at an end says nothing more: as if it were as expected.
     evidence.difference[i] = evidence.effects.bias[i];
@@ -60,28 +61,29 @@ void clipping(std::vector<Signature>& found, const Scene& scene) {
   if (at_end == 0) return;
   Signature result{.fault = "clipping: the converter is at an end of its codes",
                    .evidence = fmt::format("{} row{}, such as {}", at_end, at_end == 1 ? "" : "s",
-                                           place(scene, where))};
+                                           place(context, where))};
   result.chi_squared = math::chi_squared(evidence.unexpected(), evidence.all());
   result.probability =
-      math::chi_squared_above(result.chi_squared, static_cast<int>(evidence.rows()));
+      math::chi_squared_survival(result.chi_squared, static_cast<int>(evidence.rows()));
   found.push_back(std::move(result));
 }
 
 // Whole codes of all rows; nothing where any is a mean of several.
-std::optional<std::vector<std::int64_t>> whole_codes(const Scene& scene) {
+std::optional<std::vector<std::int64_t>> whole_codes(const DiagnosisContext& context) {
   std::vector<std::int64_t> result;
-  for (const auto& reading : scene.readings) {
-    const double code = code_of(scene, reading.reading);
+  for (const auto& reading : context.readings) {
+    const double code = code_of(context, reading.reading);
     if (!(std::abs(code - std::round(code)) < 0.02)) return {};
-    result.push_back(static_cast<std::int64_t>(std::round(code)) - chain::first_code(scene.chain));
+    result.push_back(static_cast<std::int64_t>(std::round(code)) -
+                     chain::first_code(context.chain));
   }
   return result;
 }
 
 // A low bit that is the same in every code, although the rows are many.
-void low_bits(std::vector<Signature>& found, const Scene& scene) {
-  const auto codes = whole_codes(scene);
-  const int bits = scene.chain.converter.resolution;
+void low_bits(std::vector<Signature>& found, const DiagnosisContext& context) {
+  const auto codes = whole_codes(context);
+  const int bits = context.chain.converter.resolution;
   if (!codes) return;
   const auto n = static_cast<double>(codes->size());
   int stuck = 0;
@@ -98,35 +100,35 @@ void low_bits(std::vector<Signature>& found, const Scene& scene) {
                                 ? "missing bit: the lowest bit never moves"
                                 : fmt::format("missing bits: the lowest {} bits never move", stuck),
                    .evidence = fmt::format("the same in the codes of all {} rows", codes->size()),
-                   .chi_squared = scene.chi_squared,
+                   .chi_squared = context.chi_squared,
                    .probability = 1.0});
 }
 
 // A high bit that stands still: every row whose code should have it otherwise is off by its weight.
-void high_bits(std::vector<Signature>& found, const Scene& scene) {
-  for (int k = 0; k < scene.chain.converter.resolution; ++k) {
+void high_bits(std::vector<Signature>& found, const DiagnosisContext& context) {
+  for (int k = 0; k < context.chain.converter.resolution; ++k) {
     const double weight = std::pow(2.0, k);
     for (const int stands : {0, 1}) {
-      auto evidence = scene.evidence;
+      auto evidence = context.evidence;
       std::size_t off = 0;
       bool weighty = true;
       for (std::size_t i = 0; i < evidence.rows() && weighty; ++i) {
-        const double from_low = code_of(scene, evidence.at[i]) +
-                                evidence.effects.bias[i] / step(scene, i) -
-                                static_cast<double>(chain::first_code(scene.chain));
+        const double from_low = code_of(context, evidence.at[i]) +
+                                evidence.effects.bias[i] / step(context, i) -
+                                static_cast<double>(chain::first_code(context.chain));
         const double within = std::fmod(from_low + 0.5, 2.0 * weight);
         const int bit = within >= weight ? 1 : 0;
         const double edge = std::min({std::abs(within - weight), within, 2.0 * weight - within});
-        weighty = weight > 2.0 * reach(scene, i);
-        if (edge < reach(scene, i)) {
-          evidence.measured.variances[i] += std::pow(weight * step(scene, i) / 2.0, 2);
+        weighty = weight > 2.0 * reach(context, i);
+        if (edge < reach(context, i)) {
+          evidence.measured.variances[i] += std::pow(weight * step(context, i) / 2.0, 2);
         }
         if (bit == stands) continue;
-        evidence.effects.bias[i] += (stands - bit) * weight * step(scene, i);
+        evidence.effects.bias[i] += (stands - bit) * weight * step(context, i);
         ++off;
       }
       if (!weighty || off == 0) continue;
-      keep_if_it_explains(found, scene,
+      keep_if_it_explains(found, context,
                           {.fault = fmt::format("missing bit: bit {} is always {}", k, stands),
                            .evidence = fmt::format("{} row{} off by {:.0f} codes", off,
                                                    off == 1 ? "" : "s", weight)},
@@ -136,22 +138,22 @@ void high_bits(std::vector<Signature>& found, const Scene& scene) {
 }
 
 // Two readings in each other's place.
-void swapped_rows(std::vector<Signature>& found, const Scene& scene) {
-  const auto n = scene.evidence.rows();
-  if (!scene.claimed || n < 3 || n > most_swapped) return;
+void swapped_rows(std::vector<Signature>& found, const DiagnosisContext& context) {
+  const auto n = context.evidence.rows();
+  if (!context.claimed || n < 3 || n > most_swapped) return;
   std::vector<std::vector<double>> inverse;
   for (std::size_t i = 0; i < n; ++i) {
     std::vector<double> one(n, 0.0);
     one[i] = 1.0;
-    inverse.push_back(scene.inverse.times(one));
+    inverse.push_back(context.inverse.times(one));
   }
-  const auto answer = scene.inverse.times(scene.evidence.unexpected());
-  double best = scene.chi_squared;
+  const auto answer = context.inverse.times(context.evidence.unexpected());
+  double best = context.chi_squared;
   std::size_t a = 0, b = 0;
   for (std::size_t i = 0; i < n; ++i) {
     for (std::size_t j = i + 1; j < n; ++j) {
-      const double by = scene.readings[j].reading - scene.readings[i].reading;
-      const double now = scene.chi_squared + 2.0 * by * (answer[i] - answer[j]) +
+      const double by = context.readings[j].reading - context.readings[i].reading;
+      const double now = context.chi_squared + 2.0 * by * (answer[i] - answer[j]) +
                          by * by * (inverse[i][i] + inverse[j][j] - 2.0 * inverse[i][j]);
       if (now >= best) continue;
       best = now;
@@ -159,30 +161,30 @@ void swapped_rows(std::vector<Signature>& found, const Scene& scene) {
       b = j;
     }
   }
-  if (a == b || scene.chi_squared - best < 20.0) return;
-  auto evidence = scene.evidence;
-  const double by = scene.readings[b].reading - scene.readings[a].reading;
+  if (a == b || context.chi_squared - best < 20.0) return;
+  auto evidence = context.evidence;
+  const double by = context.readings[b].reading - context.readings[a].reading;
   evidence.difference[a] += by;
   evidence.difference[b] -= by;
-  keep_if_it_explains(found, scene,
+  keep_if_it_explains(found, context,
                       {.fault = "swapped rows: two readings stand in each other's place",
-                       .evidence = fmt::format("{} and {}", place(scene, a), place(scene, b))},
+                       .evidence = fmt::format("{} and {}", place(context, a), place(context, b))},
                       evidence);
 }
 
 }  // namespace
 
-std::vector<Signature> marks(const Scene& scene) {
+std::vector<Signature> marks(const DiagnosisContext& context) {
   std::vector<Signature> found;
-  clipping(found, scene);
-  low_bits(found, scene);
+  clipping(found, context);
+  low_bits(found, context);
   return found;
 }
 
-std::vector<Signature> high_bits_and_swaps(const Scene& scene) {
+std::vector<Signature> high_bits_and_swaps(const DiagnosisContext& context) {
   std::vector<Signature> found;
-  high_bits(found, scene);
-  swapped_rows(found, scene);
+  high_bits(found, context);
+  swapped_rows(found, context);
   return found;
 }
 

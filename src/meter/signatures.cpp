@@ -22,30 +22,30 @@ using model::Channel;
 
 constexpr double falls_by = 10.0, explained = 0.01;
 
-// What a board `world` reads that a `firmware` scales. Where the wrong board ends, its codes do.
-double read(const Chain& world, const Chain& firmware, double x, chain::Parameters p) {
+// What a board `as_built` reads that a `firmware` scales. Where the wrong board ends, its codes do.
+double read(const Chain& as_built, const Chain& firmware, double x, chain::Parameters p) {
   const double code =
-      std::clamp(chain::code(world, x, p), static_cast<double>(chain::first_code(world)),
-                 static_cast<double>(chain::last_code(world)));
-  const double reported = world.report.offset + world.report.gain * code;
+      std::clamp(chain::code(as_built, x, p), static_cast<double>(chain::first_code(as_built)),
+                 static_cast<double>(chain::last_code(as_built)));
+  const double reported = as_built.report.offset + as_built.report.gain * code;
   return chain::exact_reading(firmware, reported);
 }
 
-Effects effects_of(const Chain& world, const Chain& firmware, const std::vector<double>& at) {
+Effects effects_of(const Chain& as_built, const Chain& firmware, const std::vector<double>& at) {
   Effects result{.coverage_factor = 1.0};
-  result.of_source.assign(world.sources.size(), {});
-  auto p = world.nominal;
+  result.of_source.assign(as_built.sources.size(), {});
+  auto p = as_built.nominal;
   for (const double x : at) {
-    result.bias.push_back(read(world, firmware, x, p) - x);
+    result.bias.push_back(read(as_built, firmware, x, p) - x);
     result.expanded.push_back(0.0);
-    const auto standards = chain::standards_at(world, x);
-    for (std::size_t s = 0; s < world.sources.size(); ++s) {
-      double& moved = p[world.sources[s].parameter];
+    const auto standards = chain::standards_at(as_built, x);
+    for (std::size_t s = 0; s < as_built.sources.size(); ++s) {
+      double& moved = p[as_built.sources[s].parameter];
       const double nominal = moved;
       moved = nominal + standards[s];
-      const double above = read(world, firmware, x, p);
+      const double above = read(as_built, firmware, x, p);
       moved = nominal - standards[s];
-      const double below = read(world, firmware, x, p);
+      const double below = read(as_built, firmware, x, p);
       moved = nominal;
       result.of_source[s].push_back((above - below) / 2.0);
     }
@@ -56,7 +56,7 @@ Effects effects_of(const Chain& world, const Chain& firmware, const std::vector<
 // Boards and firmwares that are not as described, each with its name.
 struct FaultyBoard {
   std::string fault;
-  std::function<void(Board&, Channel&)> world{};
+  std::function<void(Board&, Channel&)> as_built{};
   std::function<void(Board&, Channel&)> firmware{};
 };
 
@@ -64,27 +64,27 @@ model::Converter& converter_of(Board& board, const Channel& channel) {
   return *std::ranges::find(board.converters, channel.converter, &model::Converter::name);
 }
 
-void attenuations(std::vector<FaultyBoard>& into, const Scene& scene) {
-  for (const auto& other : scene.chain.converter.attenuations) {
-    if (other.name == scene.chain.channel.attenuation) continue;
+void attenuations(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
+  for (const auto& other : context.chain.converter.attenuations) {
+    if (other.name == context.chain.channel.attenuation) continue;
     into.push_back(
         {fmt::format("wrong attenuation setting: the converter is on \"{}\"", other.name),
          [name = other.name](Board&, Channel& c) { c.attenuation = name; }});
   }
 }
 
-void references(std::vector<FaultyBoard>& into, const Scene& scene) {
-  for (const auto& other : scene.board.references) {
-    if (other.name == scene.chain.converter.reference) continue;
+void references(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
+  for (const auto& other : context.board.references) {
+    if (other.name == context.chain.converter.reference) continue;
     into.push_back(
         {fmt::format("swapped reference: the converter runs on \"{}\"", other.name),
          [name = other.name](Board& b, Channel& c) { converter_of(b, c).reference = name; }});
   }
 }
 
-void conventions(std::vector<FaultyBoard>& into, const Scene& scene) {
+void conventions(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
   using model::Convention;
-  const bool last = scene.chain.channel.scaling.convention == Convention::last_code;
+  const bool last = context.chain.channel.scaling.convention == Convention::last_code;
   into.push_back({fmt::format("count convention off by one: the firmware divides by {}",
                               last ? "all codes" : "the last code"),
                   {},
@@ -92,7 +92,7 @@ void conventions(std::vector<FaultyBoard>& into, const Scene& scene) {
                     c.scaling.convention = last ? Convention::full_scale : Convention::last_code;
                   }});
   using model::FirstTransition;
-  const bool full = scene.chain.converter.first_transition == FirstTransition::full_code;
+  const bool full = context.chain.converter.first_transition == FirstTransition::full_code;
   into.push_back({full ? "rounding where truncation was described: readings are half a code high"
                        : "truncation not compensated: readings are half a code low",
                   [full](Board& b, Channel& c) {
@@ -101,42 +101,42 @@ void conventions(std::vector<FaultyBoard>& into, const Scene& scene) {
                   }});
 }
 
-void live_zero(std::vector<FaultyBoard>& into, const Scene& scene) {
-  const auto& sensor = scene.chain.channel.sensor;
-  const bool loop = sensor && std::holds_alternative<model::Loop>(*sensor);
+void live_zero(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
+  const auto& sensor = context.chain.channel.sensor;
+  const bool loop = sensor && std::holds_alternative<model::CurrentLoop>(*sensor);
   const auto* linear = sensor ? std::get_if<model::LinearSensor>(&*sensor) : nullptr;
   if (!loop && (linear == nullptr || linear->at_low.or_zero() == 0.0)) return;
   into.push_back({"live zero ignored: the firmware takes the low end of the span for a signal of 0",
                   {},
                   [loop](Board&, Channel& c) {
                     if (loop) {
-                      std::get<model::Loop>(*c.sensor).low = 0.0;
+                      std::get<model::CurrentLoop>(*c.sensor).low = 0.0;
                     } else {
                       std::get<model::LinearSensor>(*c.sensor).at_low.nominal = 0.0;
                     }
                   }});
 }
 
-void loads(std::vector<FaultyBoard>& into, const Scene& scene) {
-  if (!scene.chain.channel.loaded_by.empty()) return;
-  for (const auto& meter : scene.board.meters) {
+void loads(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
+  if (!context.chain.channel.loaded_by.empty()) return;
+  for (const auto& meter : context.board.meters) {
     if (!meter.input_resistance) continue;
     into.push_back(
-        {fmt::format("loading by the meter: the input resistance of \"{}\" hangs on the pin",
+        {fmt::format("loading by the meter: the input resistance of \"{}\" loads the pin",
                      meter.name),
          [name = meter.name](Board&, Channel& c) { c.loaded_by = name; }});
   }
 }
 
 // The chain of the board with that change; nothing where there is no such board.
-std::optional<Chain> changed(const Scene& scene,
+std::optional<Chain> changed(const DiagnosisContext& context,
                              const std::function<void(Board&, Channel&)>& change) {
-  if (!change) return scene.chain;
-  auto board = scene.board;
-  auto& channel = *std::ranges::find(board.channels, scene.channel, &Channel::name);
+  if (!change) return context.chain;
+  auto board = context.board;
+  auto& channel = *std::ranges::find(board.channels, context.channel, &Channel::name);
   change(board, channel);
   try {
-    return beside(board, scene.channel, scene.meter);
+    return chain_as_metered(board, context.channel, context.meter);
   } catch (const Error&) {
     return {};
   }
@@ -144,28 +144,28 @@ std::optional<Chain> changed(const Scene& scene,
 
 // A firmware in integers whose words are narrower than described wraps where the product is too
 // large.
-void overflows(std::vector<Signature>& found, const Scene& scene) {
-  const auto& integer = scene.chain.channel.scaling.integer;
+void overflows(std::vector<Signature>& found, const DiagnosisContext& context) {
+  const auto& integer = context.chain.channel.scaling.integer;
   if (!integer) return;
   for (const int bits : {32, 16}) {
     for (const bool is_signed : {true, false}) {
       if (bits > integer->bits || (bits == integer->bits && is_signed == integer->is_signed)) {
         continue;
       }
-      auto firmware = scene.chain;
+      auto firmware = context.chain;
       firmware.channel.scaling.integer->bits = bits;
       firmware.channel.scaling.integer->is_signed = is_signed;
-      auto evidence = gather_changed(scene, scene.chain, scene.chain);
+      auto evidence = gather_changed(context, context.chain, context.chain);
       bool wraps = false;
       for (std::size_t i = 0; i < evidence.rows(); ++i) {
-        const double code = chain::code(scene.chain, evidence.at[i], scene.chain.nominal);
+        const double code = chain::code(context.chain, evidence.at[i], context.chain.nominal);
         const auto by = [&](double of) {
-          const auto reported = static_cast<double>(chain::register_value(scene.chain, of));
-          return chain::reading(firmware, reported) - chain::reading(scene.chain, reported);
+          const auto reported = static_cast<double>(chain::register_value(context.chain, of));
+          return chain::reading(firmware, reported) - chain::reading(context.chain, reported);
         };
         // Where it wraps or not by the next code, the row says little.
-        const double within =
-            1.0 + evidence.standard(i) / chain::code_width_at(scene.chain, evidence.at[i]);
+        const double within = 1.0 + evidence.standard_uncertainty(i) /
+                                        chain::code_width_at(context.chain, evidence.at[i]);
         const double open = by(code + within) - by(code - within);
         evidence.effects.bias[i] += by(code);
         evidence.measured.variances[i] += open * open / 4.0;
@@ -174,58 +174,60 @@ void overflows(std::vector<Signature>& found, const Scene& scene) {
       if (!wraps) continue;
       const auto fault = fmt::format("firmware overflow: its words are of {} bits, {}", bits,
                                      is_signed ? "signed" : "unsigned");
-      keep_if_it_explains(found, scene, {.fault = fault}, evidence);
+      keep_if_it_explains(found, context, {.fault = fault}, evidence);
     }
   }
 }
 
 }  // namespace
 
-Evidence gather_changed(const Scene& scene, const Chain& world, const Chain& firmware) {
-  return gather(world, scene.meter, scene.readings, effects_of(world, firmware, scene.evidence.at));
+Evidence gather_changed(const DiagnosisContext& context, const Chain& as_built,
+                        const Chain& firmware) {
+  return gather(as_built, context.meter, context.readings,
+                effects_of(as_built, firmware, context.evidence.at));
 }
 
-void keep_if_it_explains(std::vector<Signature>& found, const Scene& scene, Signature signature,
-                         const Evidence& evidence) {
-  if (!scene.claimed) return;
+void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& context,
+                         Signature signature, const Evidence& evidence) {
+  if (!context.claimed) return;
   signature.chi_squared = math::chi_squared(evidence.unexpected(), evidence.all());
   signature.probability =
-      math::chi_squared_above(signature.chi_squared, static_cast<int>(evidence.rows()));
+      math::chi_squared_survival(signature.chi_squared, static_cast<int>(evidence.rows()));
   // Not negated: what is not a number explains nothing.
   if (!(signature.probability > explained)) return;
-  if (!(scene.chi_squared - signature.chi_squared >= falls_by)) return;
+  if (!(context.chi_squared - signature.chi_squared >= falls_by)) return;
   if (!signature.evidence.empty()) signature.evidence += "; ";
   signature.evidence += fmt::format("with it chi-squared falls from {:.0f} to {:.1f} of {} rows",
-                                    scene.chi_squared, signature.chi_squared, evidence.rows());
+                                    context.chi_squared, signature.chi_squared, evidence.rows());
   found.push_back(std::move(signature));
 }
 
-std::vector<Signature> changed_chains(const Scene& scene) {
+std::vector<Signature> changed_chains(const DiagnosisContext& context) {
   std::vector<FaultyBoard> changes;
-  attenuations(changes, scene);
-  references(changes, scene);
-  conventions(changes, scene);
-  live_zero(changes, scene);
-  loads(changes, scene);
+  attenuations(changes, context);
+  references(changes, context);
+  conventions(changes, context);
+  live_zero(changes, context);
+  loads(changes, context);
   std::vector<Signature> found;
   for (const auto& change : changes) {
-    const auto world = changed(scene, change.world);
-    const auto firmware = changed(scene, change.firmware);
-    if (!world || !firmware) continue;
+    const auto as_built = changed(context, change.as_built);
+    const auto firmware = changed(context, change.firmware);
+    if (!as_built || !firmware) continue;
     // The firmware scales as described, whatever the board is.
-    keep_if_it_explains(found, scene, {.fault = change.fault},
-                        gather_changed(scene, *world, *firmware));
+    keep_if_it_explains(found, context, {.fault = change.fault},
+                        gather_changed(context, *as_built, *firmware));
   }
-  overflows(found, scene);
+  overflows(found, context);
   return found;
 }
 
-std::vector<Signature> signatures(const Scene& scene) {
+std::vector<Signature> signatures(const DiagnosisContext& context) {
   // What the values themselves show comes first, then what explains the differences best.
-  auto result = marks(scene);
-  auto found = high_bits_and_swaps(scene);
-  if (scene.claimed) {
-    for (auto& signature : changed_chains(scene)) found.push_back(std::move(signature));
+  auto result = marks(context);
+  auto found = high_bits_and_swaps(context);
+  if (context.claimed) {
+    for (auto& signature : changed_chains(context)) found.push_back(std::move(signature));
   }
   std::ranges::stable_sort(found, {}, &Signature::chi_squared);
   std::ranges::move(found, std::back_inserter(result));

@@ -11,7 +11,7 @@
 namespace tamlo::meter {
 
 /// All that a signature is looked for in.
-struct Scene {
+struct DiagnosisContext {
   const model::Board& board;
   const std::string& channel;
   const model::Meter& meter;
@@ -24,20 +24,20 @@ struct Scene {
   double coverage;
 };
 
-std::vector<Signature> signatures(const Scene& scene);
+std::vector<Signature> signatures(const DiagnosisContext& context);
 
 /// Faults of a board or a firmware that differ from the description.
-std::vector<Signature> changed_chains(const Scene& scene);
+std::vector<Signature> changed_chains(const DiagnosisContext& context);
 /// Faults that show in the readings' own values: an end of the codes, low bits that never move.
-std::vector<Signature> marks(const Scene& scene);
+std::vector<Signature> marks(const DiagnosisContext& context);
 /// Faults of single rows: a high bit that stands still, two rows in each other's place.
-std::vector<Signature> high_bits_and_swaps(const Scene& scene);
+std::vector<Signature> high_bits_and_swaps(const DiagnosisContext& context);
 
-/// The evidence of the same readings from a board `world` that a `firmware` scales.
-Evidence gather_changed(const Scene& scene, const chain::Chain& world,
+/// The evidence of the same readings from a board `as_built` that a `firmware` scales.
+Evidence gather_changed(const DiagnosisContext& context, const chain::Chain& as_built,
                         const chain::Chain& firmware);
 /// Kept where the fault explains the readings, and they are not explained without it.
-void keep_if_it_explains(std::vector<Signature>& found, const Scene& scene, Signature signature,
-                         const Evidence& evidence);
+void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& context,
+                         Signature signature, const Evidence& evidence);
 
 }  // namespace tamlo::meter

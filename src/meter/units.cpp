@@ -18,9 +18,9 @@ namespace {
 constexpr int drawn = 20000;
 constexpr std::uint64_t seed = 1;
 
-Spread spread_of(const std::vector<double>& values, double foretold, double coverage) {
+Spread spread_of(const std::vector<double>& values, double predicted, double coverage) {
   const auto n = static_cast<int>(values.size());
-  Spread result{.foretold = foretold};
+  Spread result{.predicted = predicted};
   for (const double v : values) result.mean += v / n;
   double squares = 0.0;
   for (const double v : values) squares += squared(v - result.mean);
@@ -31,13 +31,13 @@ Spread spread_of(const std::vector<double>& values, double foretold, double cove
   result.low = interval.low;
   result.high = interval.high;
   const double half = math::tolerance_factor(n, coverage, coverage) * result.deviation;
-  result.holds_low = result.mean - half;
-  result.holds_high = result.mean + half;
+  result.tolerance_low = result.mean - half;
+  result.tolerance_high = result.mean + half;
   // About the nominal, not about their own mean: a common shift is outside the limits as well.
   const double about = squares + n * squared(result.mean);
-  const double chi = about / squared(foretold);
-  if (math::chi_squared_above(chi, n) < tail) result.differs = 1;
-  if (1.0 - math::chi_squared_above(chi, n) < tail) result.differs = -1;
+  const double chi = about / squared(predicted);
+  if (math::chi_squared_survival(chi, n) < tail) result.differs = 1;
+  if (1.0 - math::chi_squared_survival(chi, n) < tail) result.differs = -1;
   return result;
 }
 
@@ -74,8 +74,8 @@ Units units(const chain::Chain& chain, const model::Meter& meter,
     offsets.push_back(summary.offset.value - summary.offset.expected);
     gains.push_back(gain.value - gain.expected);
     offset_variance +=
-        (squared(summary.offset.standard) + squared(summary.offset.budgeted)) / count;
-    gain_variance += (squared(gain.standard) + squared(gain.budgeted)) / count;
+        (squared(summary.offset.standard_uncertainty) + squared(summary.offset.budgeted)) / count;
+    gain_variance += (squared(gain.standard_uncertainty) + squared(gain.budgeted)) / count;
   }
   result.offset = spread_of(offsets, std::sqrt(offset_variance), coverage);
   result.gain = spread_of(gains, std::sqrt(gain_variance), coverage);

@@ -76,13 +76,13 @@ class PathValidator {
       f_.add("out-of-bounds", at_, "a bridge without an output", "a rated output and load");
     }
   }
-  void check(const Loop& of) {
+  void check(const CurrentLoop& of) {
     f_.at_least(at_ + ".low", of.low, 0.0);
     f_.above(at_ + ".high", of.high, of.low);
     f_.value(at_ + ".accuracy", of.accuracy);
   }
-  void check(const Position& of) { f_.positive(at_ + ".resistance", of.resistance); }
-  void check(const Light& of) {
+  void check(const Potentiometer& of) { f_.positive(at_ + ".resistance", of.resistance); }
+  void check(const Photoresistor& of) {
     f_.positive(at_ + ".resistance", of.resistance);
     f_.above(at_ + ".at", of.at, 0.0);
     f_.value(at_ + ".exponent", of.exponent);
@@ -104,7 +104,7 @@ class PathValidator {
     f_.value(at_ + ".divider.network", of.network);
     f_.value(at_ + ".divider.tracking", of.tracking);
   }
-  void check(const SensorDivider& of) { f_.positive(at_ + ".divider", of.partner); }
+  void check(const SensorDivider& of) { f_.positive(at_ + ".divider", of.bias_resistor); }
   void check(const Excitation& of) { f_.positive(at_ + ".excitation.current", of.current); }
   void check(const Shunt& of) { f_.positive(at_ + ".shunt.resistance", of.resistance); }
   void check(const Amplifier& of) {
@@ -148,10 +148,10 @@ Carries given_by(const Sensor& sensor) {
     if (dimension == quantity::unit("ohm").dimension) return Carries::ohms;
     return dimension == quantity::unit("A").dimension ? Carries::amperes : Carries::volts;
   }
-  if (std::holds_alternative<Loop>(sensor)) return Carries::amperes;
+  if (std::holds_alternative<CurrentLoop>(sensor)) return Carries::amperes;
   const bool ohms = std::holds_alternative<Ntc>(sensor) ||
                     std::holds_alternative<Platinum>(sensor) ||
-                    std::holds_alternative<Light>(sensor);
+                    std::holds_alternative<Photoresistor>(sensor);
   return ohms ? Carries::ohms : Carries::volts;
 }
 

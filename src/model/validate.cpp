@@ -36,8 +36,8 @@ void validate_reference(const Reference& r, Findings& f) {
   f.at_least(path + ".load_change", r.load_change, 0.0);
 }
 
-void validate_format(const std::string& path, const Reporting& of, Findings& f) {
-  using Kind = Reporting::Kind;
+void validate_format(const std::string& path, const RegisterFormat& of, Findings& f) {
+  using Kind = RegisterFormat::Kind;
   if (of.kind == Kind::shifted || of.kind == Kind::replicated) f.within(path, of.bits, 1, 40);
   if (of.kind == Kind::dropped) f.within(path, of.bits, 1, 31);
   if (of.kind == Kind::divided) {
@@ -113,7 +113,7 @@ void validate_filter(const std::string& path, const DigitalStage& stage, Finding
     f.above(path + ".frequency", of->frequency, 0.0);
     f.above(path + ".width", of->width, 0.0);
   }
-  if (const auto* of = std::get_if<Taps>(&stage)) {
+  if (const auto* of = std::get_if<FirFilter>(&stage)) {
     double sum = 0.0;
     for (const double tap : of->taps) sum += tap;
     if (!std::isfinite(sum) || sum == 0.0) {
@@ -155,7 +155,7 @@ void validate_correction(const std::string& path, const Correction& of, Findings
   for (const double node : of.corrected) f.finite(path, node);
   f.finite(path, of.centre);
   f.above(path, of.half_width, 0.0);
-  f.at_least(path, of.standard, 0.0);
+  f.at_least(path, of.standard_uncertainty, 0.0);
   if (of.readings.size() != of.corrected.size() || !std::ranges::is_sorted(of.readings)) {
     f.add("out-of-bounds", path, "nodes that do not rise", "as many corrected as readings, rising");
   }

@@ -14,22 +14,23 @@ Capture::Capture() : Capture(Options{}) {}
 
 Capture::Capture(const Options& options)
     : options_(options), spectrum_(options.window, options.segment), stability_(options.averages) {
-  require(options.grain > 0.0 && std::isfinite(options.grain), "the grain of a capture is above 0");
+  require(options.bin_width > 0.0 && std::isfinite(options.bin_width),
+          "the bin_width of a capture is above 0");
 }
 
 void Capture::add(std::span<const double> values) {
-  constexpr double most = std::numeric_limits<std::int32_t>::max();
-  const double grains = 1.0 / options_.grain;
+  constexpr double max = std::numeric_limits<std::int32_t>::max();
+  const double per_bin = 1.0 / options_.bin_width;
   for (const double x : values) {
     // Not negated: what is not a number is none of them.
-    if (!(std::abs(x * grains) < 9e18)) {
+    if (!(std::abs(x * per_bin) < 9e18)) {
       throw DataError("a value of a record that is not a number, or too large to be counted");
     }
   }
   codes_.clear();
   for (const double x : values) {
-    const double code = std::floor(x * grains + 0.5);
-    if (std::abs(code) <= most) {
+    const double code = std::floor(x * per_bin + 0.5);
+    if (std::abs(code) <= max) {
       codes_.push_back(static_cast<std::int32_t>(code));
     } else {
       histogram_.add(static_cast<std::int64_t>(code));
@@ -45,7 +46,8 @@ void Capture::add(std::span<const double> values) {
 }
 
 void Capture::merge(const Capture& other) {
-  require(other.options_.grain == options_.grain, "captures of other grains do not merge");
+  require(other.options_.bin_width == options_.bin_width,
+          "captures of other bin widths do not merge");
   histogram_.merge(other.histogram_);
   moments_.merge(other.moments_);
   spectrum_.merge(other.spectrum_);

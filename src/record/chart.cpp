@@ -10,9 +10,9 @@
 
 namespace tamlo::record {
 
-Chart::Chart(std::size_t most) : most_(most) {
-  require(most >= 2 && most % 2 == 0, "a chart has an even number of columns");
-  stretches_.reserve(most);
+Chart::Chart(std::size_t max) : most_(max) {
+  require(max >= 2 && max % 2 == 0, "a chart has an even number of columns");
+  stretches_.reserve(max);
 }
 
 void Chart::add(std::span<const double> values) {
@@ -72,7 +72,7 @@ Trend trend(const Chart& chart) {
   const double standard = fit.residual_standard_deviation * std::sqrt(fit.covariance[3]);
   const double far = math::coverage_factor(0.99, fit.dof);
   return {.slope = fit.parameters[1] / width,
-          .standard = standard / width,
+          .standard_uncertainty = standard / width,
           .moves = std::abs(fit.parameters[1]) > far * standard};
 }
 

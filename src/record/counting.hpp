@@ -13,7 +13,7 @@ namespace tamlo::record {
 struct CodeSums {
   std::int64_t sum = 0;
   std::uint64_t squares = 0;
-  std::int16_t least = 0, most = 0;
+  std::int16_t min = 0, max = 0;
 };
 
 /// Codes that lie so near to one another are counted in pairs.

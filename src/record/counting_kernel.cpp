@@ -75,11 +75,11 @@ inline Words paired(Shorts a, Shorts b) {
 }  // namespace
 
 CodeSums sums_of(const std::int16_t* codes, std::size_t n) {
-  CodeSums result{.least = codes[0], .most = codes[0]};
+  CodeSums result{.min = codes[0], .max = codes[0]};
   // So many turns that a sum of pairs, of 2^16 at most, stays within 32 bits.
   constexpr std::size_t turns = 16384;
   const auto whole = n / lanes * lanes;
-  Shorts least = result.least - Shorts{}, most = least;
+  Shorts min = result.min - Shorts{}, max = min;
   const Shorts ones = 1 - Shorts{};
   Longs squares{};
   std::size_t i = 0;
@@ -92,19 +92,19 @@ CodeSums sums_of(const std::int16_t* codes, std::size_t n) {
       // Up to 2^31, which has no sign here.
       const auto two = (Longs)paired(x, x);
       squares += (two & 0xffffffffU) + (two >> 32);
-      least = x < least ? x : least;
-      most = x > most ? x : most;
+      min = x < min ? x : min;
+      max = x > max ? x : max;
     }
     for (std::size_t k = 0; k < lanes / 2; ++k) result.sum += sum[k];
   }
   for (std::size_t k = 0; k < lanes / 4; ++k) result.squares += squares[k];
   const auto extend = [&](std::int16_t code) {
-    result.least = code < result.least ? code : result.least;
-    result.most = code > result.most ? code : result.most;
+    result.min = code < result.min ? code : result.min;
+    result.max = code > result.max ? code : result.max;
   };
   for (std::size_t k = 0; k < lanes; ++k) {
-    extend(least[k]);
-    extend(most[k]);
+    extend(min[k]);
+    extend(max[k]);
   }
   for (; i < n; ++i) {
     const std::int64_t x = codes[i];

@@ -24,8 +24,8 @@ void Histogram::make_room(std::int64_t low, std::int64_t high) {
   const auto size = static_cast<std::int64_t>(recent_.size());
   if (size > 0 && low >= first_ && high < first_ + size) return;
   if (size > 0) {  // then something is counted
-    low = std::min(low, least());
-    high = std::max(high, most());
+    low = std::min(low, min());
+    high = std::max(high, max());
   }
   // Not `high - low`: the ends of 64 bits are farther apart than they can say.
   const auto width = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low);
@@ -59,14 +59,14 @@ void Histogram::expect(std::uint64_t more) {
   recent_count_ = more;
 }
 
-std::int64_t Histogram::least() const {
-  require(!empty(), "an empty histogram has no least code");
+std::int64_t Histogram::min() const {
+  require(!empty(), "an empty histogram has no min code");
   std::size_t place = 0;
   while (counted(place) == 0) ++place;
   return first_ + static_cast<std::int64_t>(place);
 }
 
-std::int64_t Histogram::most() const {
+std::int64_t Histogram::max() const {
   require(!empty(), "an empty histogram has no largest code");
   std::size_t place = recent_.size() - 1;
   while (counted(place) == 0) --place;
@@ -94,13 +94,13 @@ template <class Code>
 bool Histogram::add_narrow(std::span<const Code> codes, std::span<const Code> ahead) {
   constexpr auto reach = static_cast<std::int32_t>(narrow);
   constexpr auto far = std::numeric_limits<std::int32_t>::max() / 2;
-  std::int32_t least = codes.front(), most = least;
+  std::int32_t min = codes.front(), max = min;
   for (std::size_t i = 0; i < codes.size(); i += 256) {
-    least = std::min<std::int32_t>(least, codes[i]);
-    most = std::max<std::int32_t>(most, codes[i]);
+    min = std::min<std::int32_t>(min, codes[i]);
+    max = std::max<std::int32_t>(max, codes[i]);
   }
-  if (least < -far || most > far || most - least >= reach) return false;
-  const auto first = least - (reach - 1 - (most - least)) / 2;
+  if (min < -far || max > far || max - min >= reach) return false;
+  const auto first = min - (reach - 1 - (max - min)) / 2;
   using Find = bool(const Code*, std::size_t, std::int32_t, std::uint16_t*);
   const auto find = math::chosen<Find>(sse2::find_pairs, avx2::find_pairs, avx512::find_pairs);
   std::array<std::uint16_t, piece / 2> places;
@@ -164,7 +164,7 @@ void Histogram::add(std::span<const std::int32_t> codes) { add_codes(codes); }
 
 void Histogram::merge(const Histogram& other) {
   if (other.empty()) return;
-  make_room(other.least(), other.most());
+  make_room(other.min(), other.max());
   for (std::size_t i = 0; i < other.recent_.size(); ++i) {
     add(other.first_ + static_cast<std::int64_t>(i), other.counted(i));
   }
@@ -178,15 +178,15 @@ std::uint64_t Histogram::at(std::int64_t code) const {
 
 std::vector<std::int64_t> Histogram::missing() const {
   std::vector<std::int64_t> result;
-  const auto last = most();
-  for (auto code = least(); code <= last; ++code) {
+  const auto last = max();
+  for (auto code = min(); code <= last; ++code) {
     if (at(code) == 0) result.push_back(code);
   }
   return result;
 }
 
 double Histogram::mean() const {
-  const auto begin = least();
+  const auto begin = min();
   long double sum = 0.0L;
   for (auto place = static_cast<std::size_t>(begin - first_); place < recent_.size(); ++place) {
     const auto from = first_ + static_cast<std::int64_t>(place) - begin;

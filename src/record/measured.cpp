@@ -19,21 +19,21 @@ double other_noise(chain::Chain chain, double x) {
 
 // What the converter must add for the deviation that was seen; none where the rest makes more.
 double own_noise(const Verdict& v, double deviation, double others) {
-  const double squares = deviation * deviation - v.foretold.step * v.foretold.step / 12.0;
-  const double codes = squares / (v.foretold.per_code * v.foretold.per_code) - others * others;
+  const double squares = deviation * deviation - v.predicted.step * v.predicted.step / 12.0;
+  const double codes = squares / (v.predicted.per_code * v.predicted.per_code) - others * others;
   return std::sqrt(std::max(0.0, codes));
 }
 
 // INL as it adds to the code: a transition that comes late makes the code lower. Of a code the mean
 // of the transitions to both sides.
 std::vector<model::InlPoint> table_of(const Linearity& l, std::int64_t first) {
-  const auto n = l.inl_ends.size();
+  const auto n = l.inl_end_point.size();
   const std::size_t step = std::max<std::size_t>(1, (n + 1022) / 1023);
   std::vector<model::InlPoint> result{{.code = 0.0, .inl = 0.0}};
   for (std::size_t j = 0; j < n; j += step) {
-    const double below = j > 0 ? l.inl_ends[j - 1] : 0.0;
+    const double below = j > 0 ? l.inl_end_point[j - 1] : 0.0;
     result.push_back({.code = static_cast<double>(l.first - first) + static_cast<double>(j),
-                      .inl = -(below + l.inl_ends[j]) / 2.0});
+                      .inl = -(below + l.inl_end_point[j]) / 2.0});
   }
   result.push_back(
       {.code = static_cast<double>(l.first - first) + static_cast<double>(n), .inl = 0.0});
@@ -41,7 +41,7 @@ std::vector<model::InlPoint> table_of(const Linearity& l, std::int64_t first) {
 }
 
 // Takes away what offset and gain do to the readings at the ends of the span.
-model::Correction correction_of(const chain::Chain& chain, const Straightness& s) {
+model::Correction correction_of(const chain::Chain& chain, const LinearityAssessment& s) {
   const auto& span = chain.channel.span;
   const auto first = static_cast<double>(chain::first_code(chain));
   const auto last = static_cast<double>(chain::last_code(chain));
@@ -57,7 +57,7 @@ model::Correction correction_of(const chain::Chain& chain, const Straightness& s
   return {.coefficients = {-(high + low) / 2.0, -(high - low) / 2.0},
           .centre = span.middle(),
           .half_width = span.width() / 2.0,
-          .standard = standard * chain::code_width_at(chain, span.middle())};
+          .standard_uncertainty = standard * chain::code_width_at(chain, span.middle())};
 }
 
 }  // namespace
@@ -72,20 +72,22 @@ Measured measured(const chain::Chain& chain, const Verdict& v) {
                     .high = own_noise(v, s.high, others)};
     if (result.noise->value > 0.0) return result;
     result.noise.reset();
-    result.reason = "the noise seen is less than the parts before the converter should make alone";
+    result.reason =
+        "the noise observed is less than the parts before the converter should make alone";
     return result;
   }
-  if (!v.straightness) {
+  if (!v.linearity_assessment) {
     result.reason =
         "noise comes from a steady record of codes, INL from a ramp or sine of codes that "
         "reaches both ends";
     return result;
   }
-  const auto& l = v.straightness->linearity;
+  const auto& l = v.linearity_assessment->linearity;
   result.inl = table_of(l, chain::first_code(chain));
   result.inl_uncertainty = *std::ranges::max_element(l.inl_standard);
   result.dnl = std::abs(l.largest_dnl());
-  if (v.straightness->offset) result.correction = correction_of(chain, *v.straightness);
+  if (v.linearity_assessment->offset)
+    result.correction = correction_of(chain, *v.linearity_assessment);
   return result;
 }
 

@@ -79,7 +79,7 @@ void CodeMoments::add(std::span<const std::int16_t> codes) {
   for (; !codes.empty(); codes = codes.subspan(std::min(at_once, codes.size()))) {
     const auto n = std::min(at_once, codes.size());
     const auto some = sums_of(codes.data(), n);
-    merge(CodeMoments(n, some.sum, some.squares, some.least, some.most));
+    merge(CodeMoments(n, some.sum, some.squares, some.min, some.max));
   }
 }
 

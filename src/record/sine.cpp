@@ -250,10 +250,10 @@ double nearest_coherent(double wanted, std::uint64_t samples) {
   const double exact = wanted * static_cast<double>(samples);
   const auto nearest = static_cast<std::int64_t>(std::llround(exact));
   const std::int64_t side = exact < static_cast<double>(nearest) ? -1 : 1;  // the nearer one first
-  const auto most = static_cast<std::int64_t>((samples - 1) / 2);
+  const auto max = static_cast<std::int64_t>((samples - 1) / 2);
   for (std::int64_t by = 0;; ++by) {
     for (const auto cycles : {nearest + side * by, nearest - side * by}) {
-      if (cycles < 1 || cycles > most) continue;
+      if (cycles < 1 || cycles > max) continue;
       if (std::gcd(cycles, static_cast<std::int64_t>(samples)) == 1) {
         return static_cast<double>(cycles) / static_cast<double>(samples);
       }

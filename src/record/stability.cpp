@@ -49,7 +49,7 @@ double deviation_of(long double squares, std::uint64_t terms, std::uint64_t m) {
 NoiseKind kind_of(double slope) {
   if (slope < -0.25) return NoiseKind::white;
   if (slope < 0.25) return NoiseKind::flicker;
-  return slope < 0.75 ? NoiseKind::walk : NoiseKind::drift;
+  return slope < 0.75 ? NoiseKind::random_walk : NoiseKind::drift;
 }
 
 // Equivalent degrees of freedom of the overlapping deviation (NIST SP 1065, table 5; Howe, Allan
@@ -100,8 +100,8 @@ std::string_view name(NoiseKind kind) {
       return "white";
     case NoiseKind::flicker:
       return "flicker";
-    case NoiseKind::walk:
-      return "walk";
+    case NoiseKind::random_walk:
+      return "random walk";
     case NoiseKind::drift:
       return "drift";
   }
@@ -135,8 +135,8 @@ void StabilityParts::pass(std::size_t level) {
   std::vector<double>& sums = sums_;
   sums.assign(1, 0.0);
   for (const double block : blocks) sums.push_back(sums.back() + block);
-  const std::size_t least = level == 0 ? 1 : longest;
-  for (std::size_t m = least, octave = level == 0 ? 0 : level + 4; m <= longest; m *= 2, ++octave) {
+  const std::size_t min = level == 0 ? 1 : longest;
+  for (std::size_t m = min, octave = level == 0 ? 0 : level + 4; m <= longest; m *= 2, ++octave) {
     if (octaves_.size() <= octave) octaves_.resize(octave + 1);
     const auto from = std::max(of.history + 1, 2 * m);
     if (from >= sums.size()) continue;

@@ -22,28 +22,28 @@ bool looks_normal(const Steady& of, double step) {
          std::abs(of.kurtosis - 3.0) < far * std::sqrt(24.0 / n) + 0.05;
 }
 
-void judge_noise(Steady& of, const Foretold& foretold, double coverage) {
+void judge_noise(Steady& of, const Prediction& predicted, double coverage) {
   const auto interval = math::deviation_interval(of.noise, of.dof, coverage);
   of.low = interval.low;
   of.high = interval.high;
-  of.foretold = foretold.with_steps();
+  of.predicted = predicted.with_steps();
   // Noise of less than half a step shows more or less of the steps, depending on where it lies.
-  const bool told = foretold.noise >= 0.5 * foretold.step;
-  const double most = told ? of.foretold : std::max(of.foretold, 0.5 * foretold.step);
-  of.differs = of.low > most ? 1 : told && of.high < of.foretold ? -1 : 0;
+  const bool told = predicted.noise >= 0.5 * predicted.step;
+  const double max = told ? of.predicted : std::max(of.predicted, 0.5 * predicted.step);
+  of.differs = of.low > max ? 1 : told && of.high < of.predicted ? -1 : 0;
 }
 
-void take_tones(Steady& of, const Spectrum& spectrum, const Foretold& foretold) {
+void take_tones(Steady& of, const Spectrum& spectrum, const Prediction& predicted) {
   of.tones = tones(spectrum);
   of.floor = noise_floor(spectrum, of.tones);
   const double bin = 1.0 / static_cast<double>(spectrum.segment);
   for (const auto& tone : of.tones) {
     double told = 0.0;
-    for (const auto& wave : foretold.waves) {
+    for (const auto& wave : predicted.waves) {
       if (std::abs(wave.frequency - tone.frequency) < 2.0 * bin)
         told = std::hypot(told, wave.amplitude);
     }
-    of.tones_foretold.push_back(told);
+    of.tones_predicted.push_back(told);
   }
   const auto between = between_tones(spectrum, of.tones);
   if (!of.tones.empty()) {
@@ -55,20 +55,20 @@ void take_tones(Steady& of, const Spectrum& spectrum, const Foretold& foretold) 
   // next twice as many, and so on: 4 octave^2 is the variance of them all.
   const double octave = of.floor.density * of.floor.corner * std::numbers::ln2;
   const double part = octave / (of.noise * of.noise);
-  of.dof = std::max(1.0, 1.0 / (1.0 / (of.dof * between.evenness) + 2.0 * part * part));
+  of.dof = std::max(1.0, 1.0 / (1.0 / (of.dof * between.dof_ratio) + 2.0 * part * part));
 }
 
 }  // namespace
 
-Steady steady(const Capture& capture, const Foretold& foretold, double coverage) {
+Steady steady(const Capture& capture, const Prediction& predicted, double coverage) {
   require(capture.count() >= 2, "a steady record has two samples or more");
   const auto& histogram = capture.histogram();
   const auto& moments = capture.moments();
   Steady result{.count = moments.count(),
                 .mean = moments.mean(),
                 .deviation = std::sqrt(moments.variance()),
-                .least = moments.least(),
-                .most = moments.most(),
+                .min = moments.min(),
+                .max = moments.max(),
                 .skewness = histogram.skewness(),
                 .kurtosis = histogram.kurtosis(),
                 .lag_correlation = moments.lag_correlation(),
@@ -78,16 +78,16 @@ Steady steady(const Capture& capture, const Foretold& foretold, double coverage)
   if (result.count >= 8 && result.deviation > 0.0) {
     const auto spectrum = capture.spectrum();
     result.stability = capture.stability(coverage);
-    take_tones(result, spectrum, foretold);
+    take_tones(result, spectrum, predicted);
   }
-  judge_noise(result, foretold, coverage);
-  if (foretold.resolution) {
-    const double bits = *foretold.resolution, codes = result.noise / foretold.per_code;
+  judge_noise(result, predicted, coverage);
+  if (predicted.resolution) {
+    const double bits = *predicted.resolution, codes = result.noise / predicted.per_code;
     result.effective_bits = std::min(bits, bits - std::log2(codes));
     result.noise_free_bits = std::min(bits, bits - std::log2(6.6 * codes));
     result.missing = histogram.missing();
   }
-  result.normal = looks_normal(result, foretold.step);
+  result.normal = looks_normal(result, predicted.step);
   return result;
 }
 

@@ -37,7 +37,7 @@ std::size_t leaves(std::span<const double> before, double level) {
 
 }  // namespace
 
-StepFigures step(std::span<const double> values, std::optional<double> begins,
+StepFigures step(std::span<const double> values, std::optional<double> step_at,
                  std::span<const double> bands) {
   const auto n = values.size();
   if (n < 16) throw DataError("a record of less than 16 samples");
@@ -51,8 +51,8 @@ StepFigures step(std::span<const double> values, std::optional<double> begins,
   StepFigures result;
   result.after = last;
   // What lies before: up to the last sample at the level of the first ones.
-  const auto calm = begins ? std::clamp<std::size_t>(static_cast<std::size_t>(*begins), 1, n)
-                           : leaves(values.first(std::min(crossing, n)), first);
+  const auto calm = step_at ? std::clamp<std::size_t>(static_cast<std::size_t>(*step_at), 1, n)
+                            : leaves(values.first(std::min(crossing, n)), first);
   result.before = math::median(values.first(calm));
   double squares = 0.0;
   for (const double x : values.first(calm)) squares += (x - result.before) * (x - result.before);
@@ -64,10 +64,10 @@ StepFigures step(std::span<const double> values, std::optional<double> begins,
   std::vector<double> part;
   for (const double x : values) part.push_back((x - result.before) / height);
   const double noise = result.noise / std::abs(height);
-  const auto search = begins ? static_cast<std::size_t>(std::max(0.0, std::floor(*begins))) : 0;
+  const auto search = step_at ? static_cast<std::size_t>(std::max(0.0, std::floor(*step_at))) : 0;
   const double tenth = reaches(part, 0.1, search);
-  result.begins = begins ? *begins : reaches(part, std::max(0.01, 4.0 * noise), search);
-  result.delay = reaches(part, 0.5, search) - result.begins;
+  result.step_at = step_at ? *step_at : reaches(part, std::max(0.01, 4.0 * noise), search);
+  result.delay = reaches(part, 0.5, search) - result.step_at;
   result.rise = reaches(part, 0.9, static_cast<std::size_t>(tenth)) - tenth;
   const double highest = *std::ranges::max_element(part) - 1.0;
   result.overshoot = highest > std::max(4.0 * noise, 1e-9) ? highest : 0.0;
@@ -79,7 +79,7 @@ StepFigures step(std::span<const double> values, std::optional<double> begins,
     }
     // The last eighth gave the level: what is still outside there is not settled.
     if (band > 4.0 * noise && outside < n - n / 8) {
-      settling.time = std::max(0.0, static_cast<double>(outside) - result.begins);
+      settling.time = std::max(0.0, static_cast<double>(outside) - result.step_at);
     }
     result.settling.push_back(settling);
   }

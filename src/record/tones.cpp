@@ -48,10 +48,10 @@ class Lines {
 
   std::size_t largest() const {
     std::size_t best = 0;
-    double most = -1.0;
+    double max = -1.0;
     for (std::size_t k = 0; k < taken_.size(); ++k) {
-      if (taken_[k] || spectrum_.power[k] <= most) continue;
-      most = spectrum_.power[k];
+      if (taken_[k] || spectrum_.power[k] <= max) continue;
+      max = spectrum_.power[k];
       best = k;
     }
     return best;
@@ -89,7 +89,7 @@ double degrees_of_freedom(const Spectrum& spectrum) {
 
 // What bins to both sides of a line's own make likely at its place, if their noise is even or rises
 // towards low frequencies with their inverse or its square: the most of these.
-double beside(const Spectrum& spectrum, std::size_t bin) {
+double chain_as_metered(const Spectrum& spectrum, std::size_t bin) {
   const auto reach = static_cast<std::size_t>(figures(spectrum.window).reach);
   const auto last = spectrum.power.size() - 1;
   std::vector<double> near, once, twice;
@@ -149,9 +149,9 @@ std::vector<Tone> tones(const Spectrum& spectrum) {
   const auto rest = lines.rest();
   if (rest.size() < 8) return result;
   const double dof = degrees_of_freedom(spectrum);
-  const double middle = math::chi_squared_below(0.5, dof) / dof;
+  const double middle = math::chi_squared_quantile(0.5, dof) / dof;
   const auto bins = static_cast<double>(spectrum.power.size());
-  const double far = math::chi_squared_below(1.0 - 0.01 / bins, dof) / dof / middle;
+  const double far = math::chi_squared_quantile(1.0 - 0.01 / bins, dof) / dof / middle;
   const double floor = math::median(rest);
   std::vector<std::size_t> standing;
   for (std::size_t k = 0; k < spectrum.power.size(); ++k) {
@@ -161,13 +161,13 @@ std::vector<Tone> tones(const Spectrum& spectrum) {
   for (const auto bin : standing) {
     if (result.size() == 20) break;
     // What stands out of all bins, but not of those beside it, is noise that rises there.
-    if (lines.taken(bin) || spectrum.power[bin] <= far * beside(spectrum, bin)) continue;
+    if (lines.taken(bin) || spectrum.power[bin] <= far * chain_as_metered(spectrum, bin)) continue;
     result.push_back(lines.take(bin));
   }
   return result;
 }
 
-Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones) {
+InterToneNoise between_tones(const Spectrum& spectrum, std::span<const Tone> tones) {
   Lines lines(spectrum);
   for (const auto& tone : tones) lines.take_at(tone.frequency);
   const auto rest = lines.rest();
@@ -179,10 +179,10 @@ Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones) {
   const auto left = static_cast<double>(std::max<std::size_t>(1, rest.size()));
   // The squares also hold the scatter of each bin.
   const double scatter = 1.0 + 2.0 / degrees_of_freedom(spectrum);
-  const double evenness = squares > 0.0 ? sum * sum / left / squares * scatter : 1.0;
+  const double dof_ratio = squares > 0.0 ? sum * sum / left / squares * scatter : 1.0;
   return {.power = sum / left * static_cast<double>(spectrum.power.size() - 1) / lines.bandwidth(),
           .dof = degrees_of_freedom(spectrum) * left / lines.bandwidth(),
-          .evenness = std::min(1.0, evenness)};
+          .dof_ratio = std::min(1.0, dof_ratio)};
 }
 
 Floor noise_floor(const Spectrum& spectrum, std::span<const Tone> tones) {

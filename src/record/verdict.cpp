@@ -42,13 +42,14 @@ bool beyond(const std::vector<double>& values, const std::vector<double>& standa
 
 // Standard uncertainties of the code at the low end of the input, and of how far it moves from
 // there to the high end: of all that is fixed in a unit.
-TransitionEnds expected_ends(const chain::Chain& chain, double low, double high) {
+EndTransitions expected_ends(const chain::Chain& chain, double low, double high) {
   double first = 0.0, last = 0.0;
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (chain::random(source.kind)) continue;
-    const double at_low = chain::code_effect(chain, low, source, source.standard, p);
-    const double moves = chain::code_effect(chain, high, source, source.standard, p) - at_low;
+    const double at_low = chain::code_effect(chain, low, source, source.standard_uncertainty, p);
+    const double moves =
+        chain::code_effect(chain, high, source, source.standard_uncertainty, p) - at_low;
     first += at_low * at_low;
     last += moves * moves;
   }
@@ -56,7 +57,7 @@ TransitionEnds expected_ends(const chain::Chain& chain, double low, double high)
 }
 
 // Codes whose middle place on one ramp lies before that of the code below.
-std::optional<std::vector<std::int64_t>> falling_codes(std::span<const double> head) {
+std::optional<std::vector<std::int64_t>> non_monotonic_codes(std::span<const double> head) {
   struct Places {
     double sum = 0.0, squares = 0.0, count = 0.0;
   };
@@ -105,17 +106,18 @@ bool reaches_both_ends(const chain::Chain& chain, const Capture& capture) {
   return h.at(chain::first_code(chain)) > 0 && h.at(chain::last_code(chain)) > 0;
 }
 
-Straightness straightness(const chain::Chain& chain, const Verdict& verdict, const Capture& capture,
-                          double coverage) {
+LinearityAssessment linearity_assessment(const chain::Chain& chain, const Verdict& verdict,
+                                         const Capture& capture, double coverage) {
   const auto& feed = verdict.feed;
   const auto stimulus = feed.input == Input::ramp ? Stimulus::ramp : Stimulus::sine;
   const auto first = chain::first_code(chain), last = chain::last_code(chain);
   // A ramp comes by all codes evenly, and so does a sine at phases of their own.
   std::optional<double> noise;
   if (feed.input == Input::ramp || verdict.wave->coherent) {
-    noise = verdict.foretold.noise / verdict.foretold.per_code;
+    noise = verdict.predicted.noise / verdict.predicted.per_code;
   }
-  Straightness result{.linearity = linearity(capture.histogram(), first, last, stimulus, noise)};
+  LinearityAssessment result{.linearity =
+                                 linearity(capture.histogram(), first, last, stimulus, noise)};
   const auto& law = chain.conversion;
   const double k = math::coverage_factor(coverage, std::numeric_limits<double>::infinity());
   result.dnl_limit = limit_of(chain, law.dnl);
@@ -126,7 +128,7 @@ Straightness straightness(const chain::Chain& chain, const Verdict& verdict, con
   const double far = std::max(k, math::coverage_factor(1.0 - (1.0 - coverage) / codes,
                                                        std::numeric_limits<double>::infinity()));
   result.dnl_beyond = beyond(l.dnl, l.dnl_standard, result.dnl_limit, far);
-  result.inl_beyond = beyond(l.inl_ends, l.inl_standard, result.inl_limit, far);
+  result.inl_beyond = beyond(l.inl_end_point, l.inl_standard, result.inl_limit, far);
   if (feed.low && feed.high) {
     const auto ideal = [&](double x) { return chain::code(chain, x, chain.nominal); };
     const auto ends = transition_ends(capture.histogram(), first, last, stimulus, ideal(*feed.low),
@@ -138,7 +140,7 @@ Straightness straightness(const chain::Chain& chain, const Verdict& verdict, con
     result.offset_expected = k * limits.first;
     result.gain_expected = k * limits.last;
   }
-  if (feed.input == Input::ramp) result.falling = falling_codes(capture.head());
+  if (feed.input == Input::ramp) result.non_monotonic_codes = non_monotonic_codes(capture.head());
   result.needed = samples_needed(stimulus, static_cast<std::uint64_t>(codes), feed.wanted, noise);
   return result;
 }
@@ -156,24 +158,26 @@ bool tells_linearity(const chain::Chain& chain, const Verdict& verdict, const Ca
 }
 
 void judge_step(const chain::Chain& chain, const Capture& capture, Verdict& verdict) {
-  verdict.step = step(capture.head(), verdict.feed.begins, bands);
+  verdict.step = step(capture.head(), verdict.feed.step_at, bands);
   if (!(verdict.rate > 0.0)) return;
-  const auto& seen = *verdict.step;
+  const auto& observed = *verdict.step;
   const auto answer = chain::step_response(chain, verdict.shows == Shows::readings,
                                            verdict.rate * conversions_of(chain, verdict.shows),
-                                           capture.head().size(), seen.begins);
-  verdict.step_foretold = step(answer, seen.begins, bands);
+                                           capture.head().size(), observed.step_at);
+  verdict.step_predicted = step(answer, observed.step_at, bands);
   for (const double part : answer) {
-    verdict.step_answer.push_back(std::lerp(seen.before, seen.after, part));
+    verdict.step_answer.push_back(std::lerp(observed.before, observed.after, part));
   }
 }
 
 }  // namespace
 
-bool Verdict::as_foretold() const {
+bool Verdict::meets_prediction() const {
   const bool noisy = steady && steady->differs > 0;
-  const bool bent = straightness && (straightness->dnl_beyond || straightness->inl_beyond ||
-                                     (straightness->falling && !straightness->falling->empty()));
+  const bool bent = linearity_assessment &&
+                    (linearity_assessment->dnl_beyond || linearity_assessment->inl_beyond ||
+                     (linearity_assessment->non_monotonic_codes &&
+                      !linearity_assessment->non_monotonic_codes->empty()));
   return !noisy && !bent && !(wave && wave->worse);
 }
 
@@ -186,11 +190,11 @@ Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Ca
                  .samples = capture.count(),
                  .rate = rate,
                  .at = quantity_of(chain, shows, capture.moments().mean())};
-  result.foretold = foretold(chain, shows, result.at, rate, capture.count());
-  if (feed.input == Input::steady) result.steady = steady(capture, result.foretold, coverage);
-  if (feed.input == Input::sine) result.wave = wave(capture, result.foretold, coverage);
+  result.predicted = predict(chain, shows, result.at, rate, capture.count());
+  if (feed.input == Input::steady) result.steady = steady(capture, result.predicted, coverage);
+  if (feed.input == Input::sine) result.wave = wave(capture, result.predicted, coverage);
   if (tells_linearity(chain, result, capture)) {
-    result.straightness = straightness(chain, result, capture, coverage);
+    result.linearity_assessment = linearity_assessment(chain, result, capture, coverage);
   }
   if (feed.input == Input::step) judge_step(chain, capture, result);
   return result;

@@ -9,7 +9,7 @@
 
 namespace tamlo::record {
 
-Wave wave(const Capture& capture, const Foretold& foretold, double coverage) {
+Wave wave(const Capture& capture, const Prediction& predicted, double coverage) {
   const auto head = capture.head();
   if (head.size() < 16) throw DataError("a record of less than 16 samples");
   if (capture.moments().variance() == 0.0) throw DataError("no sine: nothing moves");
@@ -21,19 +21,19 @@ Wave wave(const Capture& capture, const Foretold& foretold, double coverage) {
   result.figures = sine_figures(result.spectrum);
   result.coherent = is_coherent(fit, head.size());
   result.nearest = nearest_coherent(fit.frequency, head.size());
-  if (foretold.resolution) {
-    const double half = std::ldexp(foretold.per_code, *foretold.resolution - 1);
+  if (predicted.resolution) {
+    const double half = std::ldexp(predicted.per_code, *predicted.resolution - 1);
     result.full_scale = fit.amplitude / half;
     // The ideal converter leaves 1 / sqrt 12 of a code.
     result.enob =
-        *foretold.resolution - std::log2(fit.residual / foretold.per_code * std::sqrt(12.0));
+        *predicted.resolution - std::log2(fit.residual / predicted.per_code * std::sqrt(12.0));
   }
-  result.foretold = std::hypot(foretold.with_steps(), foretold.inl);
+  result.predicted = std::hypot(predicted.with_steps(), predicted.inl);
   const auto interval =
       math::deviation_interval(fit.residual, static_cast<double>(head.size() - 4), coverage);
   result.low = interval.low;
   result.high = interval.high;
-  result.worse = result.low > result.foretold;
+  result.worse = result.low > result.predicted;
   return result;
 }
 

@@ -89,7 +89,7 @@ Table sources_table(const Budget& budget, const Point& point) {
     const auto& c = point.contributions[i];
     const auto bar = static_cast<std::size_t>(std::lround(20.0 * c.share));
     table.rows.push_back({source.name,
-                          source.written,
+                          source.specification,
                           std::string(name(source.distribution)),
                           std::string(name(source.kind)),
                           figure(c.contribution, difference, point.expanded, 4),
@@ -134,10 +134,10 @@ Table trials_table(const Budget& budget) {
 void add_remarks(const Budget& budget, Report& report) {
   const auto& worst = budget.worst();
   const auto& r = worst.resolution;
-  report.remarks.push_back({fmt::format(
-      "bits at {}: {:.1f} effective, {:.1f} free of noise, {:.1f} accurate; ENOB {:.1f} "
-      "of single conversions",
-      at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
+  report.remarks.push_back(
+      {fmt::format("bits at {}: {:.1f} effective, {:.1f} noise-free, {:.1f} accurate; ENOB {:.1f} "
+                   "of single conversions",
+                   at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
   const auto& place = budget.worst_place;
   const double here = std::abs(worst.bias) + worst.expanded;
   const double there = std::abs(place.bias) + place.expanded;

@@ -11,7 +11,7 @@ namespace tamlo::report {
 namespace {
 
 using meter::Calibration;
-using meter::Remaining;
+using meter::ResidualUncertainty;
 
 std::string called(meter::Model model, int order) {
   std::string text(name(model));
@@ -19,9 +19,10 @@ std::string called(meter::Model model, int order) {
 }
 
 // The place that comes nearest to its limit, or of most uncertainty where there is none.
-const Remaining& worst_of(const Calibration& c) {
-  return *std::ranges::max_element(
-      c.remaining, {}, [](const Remaining& r) { return r.limit ? r.after / *r.limit : r.after; });
+const ResidualUncertainty& worst_of(const Calibration& c) {
+  return *std::ranges::max_element(c.residual_uncertainty, {}, [](const ResidualUncertainty& r) {
+    return r.limit ? r.after / *r.limit : r.after;
+  });
 }
 
 Table parameters_table(const Calibration& c) {
@@ -41,7 +42,7 @@ Table parameters_table(const Calibration& c) {
     const double power = gain                 ? 1.0
                          : p.name == "offset" ? scale
                                               : std::pow(scale, 1.0 - static_cast<double>(i));
-    const double value = p.value / power, standard = p.standard / power;
+    const double value = p.value / power, standard = p.standard_uncertainty / power;
     // Digits down to the second of the uncertainty.
     const int digits = standard > 0.0 && value != 0.0
                            ? std::clamp(static_cast<int>(std::floor(std::log10(std::abs(value))) -
@@ -57,8 +58,9 @@ Table parameters_table(const Calibration& c) {
   if (c.model == meter::Model::piecewise) {
     table.columns = {in_unit("reading", c.unit), in_unit("corrected", c.unit)};
     for (std::size_t i = 0; i < c.correction.readings.size(); ++i) {
-      table.rows.push_back({figure(c.correction.readings[i], c.unit, c.correction.standard, 2),
-                            figure(c.correction.corrected[i], c.unit, c.correction.standard, 2)});
+      table.rows.push_back(
+          {figure(c.correction.readings[i], c.unit, c.correction.standard_uncertainty, 2),
+           figure(c.correction.corrected[i], c.unit, c.correction.standard_uncertainty, 2)});
     }
   }
   return table;
@@ -66,7 +68,8 @@ Table parameters_table(const Calibration& c) {
 
 Table remaining_table(const Calibration& c) {
   const auto difference = quantity::difference_unit(c.unit);
-  const double size = std::ranges::max_element(c.remaining, {}, &Remaining::after)->after;
+  const double size =
+      std::ranges::max_element(c.residual_uncertainty, {}, &ResidualUncertainty::after)->after;
   Table table{.title = fmt::format("{}: what is left, ± in {} ({:.4g} %)", c.channel,
                                    difference.symbol, 100.0 * c.coverage),
               .columns = {in_unit("at", c.unit),
@@ -78,7 +81,7 @@ Table remaining_table(const Calibration& c) {
                           in_unit("allowed", difference),
                           {"target", false}},
               .rows = {}};
-  for (const auto& r : c.remaining) {
+  for (const auto& r : c.residual_uncertainty) {
     table.rows.push_back({figure(r.at, c.unit, size, 2), figure(r.before, difference, size, 2),
                           figure(r.meter, difference, size, 2), figure(r.fit, difference, size, 2),
                           figure(r.channel, difference, size, 2),
@@ -94,7 +97,7 @@ Table remaining_table(const Calibration& c) {
 Table rivals_table(const Calibration& c) {
   const auto difference = quantity::difference_unit(c.unit);
   double size = 0.0;
-  for (const auto& r : c.rivals) {
+  for (const auto& r : c.candidates) {
     if (std::isfinite(r.leave_one_out)) size = std::max(size, r.leave_one_out);
   }
   Table table{.title = fmt::format("{}: the models that were tried", c.channel),
@@ -104,8 +107,8 @@ Table rivals_table(const Calibration& c) {
                           {"", false}},
               .rows = {}};
   if (!difference.symbol.empty()) table.columns[1].heading += " [" + difference.symbol + "]";
-  for (std::size_t i = 0; i < c.rivals.size(); ++i) {
-    const auto& r = c.rivals[i];
+  for (std::size_t i = 0; i < c.candidates.size(); ++i) {
+    const auto& r = c.candidates[i];
     table.rows.push_back(
         {called(r.model, r.order),
          std::isfinite(r.leave_one_out) ? figure(r.leave_one_out, difference, size, 3) : Cell("-"),
@@ -130,8 +133,8 @@ Line headline(const Calibration& c) {
           met ? Tone::good : Tone::bad};
 }
 
-Line bought(const std::string& file, double before, double after, int passed_before,
-            int passed_after, int rows, const quantity::Unit& unit) {
+Line before_after(const std::string& file, double before, double after, int passed_before,
+                  int passed_after, int rows, const quantity::Unit& unit) {
   return {fmt::format("{}: largest difference {} before, {} after; {} of {} rows passed before, {} "
                       "after",
                       file, amount(before, unit, 2), amount(after, unit, 2), passed_before, rows,
@@ -151,7 +154,7 @@ Report of(const Calibration& c) {
                              : "what a calibration cannot take away: drift, noise, shape",
       amount(worst.meter, c.unit, 2), amount(worst.fit, c.unit, 2),
       amount(worst.channel, c.unit, 2))});
-  if (c.spreads_more) {
+  if (c.overdispersed) {
     report.verdict.push_back(
         {fmt::format("the rows spread more than they should: chi-squared {:.1f} for {} degrees of "
                      "freedom; the uncertainties are widened by that",

@@ -44,8 +44,8 @@ std::string filter_in_words(const chain::Chain& chain) {
                        : fmt::format("{}", fmt::join(names, ", then "));
 }
 
-std::string format_in_words(const model::Reporting& of) {
-  using Kind = model::Reporting::Kind;
+std::string format_in_words(const model::RegisterFormat& of) {
+  using Kind = model::RegisterFormat::Kind;
   switch (of.kind) {
     case Kind::plain:
       return "as it is";
@@ -85,7 +85,7 @@ std::string scaling_in_words(const chain::Chain& chain, const chain::Settings& s
     text = fmt::format("taught: {} at code {:.10g}, {} at code {:.10g}",
                        with_unit(exact(line.low_reading, unit_of), unit_of), line.low_code,
                        with_unit(exact(line.high_reading, unit_of), unit_of), line.high_code);
-  } else if (chain.report.reporting.kind == model::Reporting::Kind::counts) {
+  } else if (chain.report.reporting.kind == model::RegisterFormat::Kind::counts) {
     text = "by the counts at the ends of the span";
   } else {
     const double counts = chain.conversion.codes * chain.report.per_code;
@@ -100,7 +100,7 @@ std::string scaling_in_words(const chain::Chain& chain, const chain::Settings& s
   return text;
 }
 
-Table landmarks(const chain::Chain& chain, const chain::Settings& settings) {
+Table operating_points(const chain::Chain& chain, const chain::Settings& settings) {
   const auto& span = chain.channel.span;
   const auto difference = quantity::difference_unit(span.unit);
   Table table{.title = chain.channel.name + ": over the span",
@@ -111,7 +111,7 @@ Table landmarks(const chain::Chain& chain, const chain::Settings& settings) {
                           {heading("step", difference)},
                           {heading("other convention adds", difference)}},
               .rows = {}};
-  for (const auto& mark : settings.landmarks) {
+  for (const auto& mark : settings.operating_points) {
     const auto code = fmt::format("{}{}", mark.reported, mark.clipped ? " (clipped)" : "");
     table.rows.push_back({figure(mark.at, span.unit, span.width(), 5),
                           figure(mark.voltage, unit("V"), settings.full_scale_range, 6),
@@ -133,7 +133,7 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
       {fmt::format("{}: {} over {}, one code is {} at the pin, a step {} of {}", channel.name,
                    channel.measures, quantity::to_string(channel.span),
                    engineering(s.code_width, unit("V"), 10),
-                   amount(s.landmarks.back().step, channel.span.unit, 4), channel.measures),
+                   amount(s.operating_points.back().step, channel.span.unit, 4), channel.measures),
        Tone::heading});
 
   Settings settings;
@@ -190,10 +190,10 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
                conditions.defaults, "specified_at");
   settings.add("age", exact(conditions.age, unit("year")) + " years", conditions.defaults, "age");
   report.tables.push_back(std::move(settings).table());
-  report.tables.push_back(landmarks(chain, s));
+  report.tables.push_back(operating_points(chain, s));
   add_dynamics(chain, report);
   add_sensor(chain, s, report);
-  for (const auto& mark : s.landmarks) {
+  for (const auto& mark : s.operating_points) {
     if (!mark.clipped) continue;
     report.remarks.push_back(
         {fmt::format("CLIPPED: {} is beyond the converter; it reads code {}",

@@ -9,7 +9,7 @@ namespace tamlo::report {
 
 /// Rates and delay, the stages of average and filter, interference, thresholds.
 void add_dynamics(const chain::Chain& chain, Report& report);
-/// Levels of a loop, the best partner of a resistive sensor.
+/// Levels of a loop, the best bias resistor of a resistive sensor.
 void add_sensor(const chain::Chain& chain, const chain::Settings& settings, Report& report);
 
 }  // namespace tamlo::report

@@ -64,7 +64,7 @@ Line side_line(const Comparison& c) {
       return {
           "the meter is more likely off than the channel: no part of the channel explains it as "
           "well"};
-    case meter::Side::open:
+    case meter::Side::undetermined:
       return {"these readings cannot tell which side is off"};
   }
   return {};
@@ -100,30 +100,32 @@ std::vector<Line> statements(const Comparison& c) {
                                a.dof == 1 ? "" : "s", a.probability),
                    a.agrees ? Tone::good : Tone::bad});
   const auto& o = s.offset;
-  lines.push_back(
-      {"offset " + beside_budget(o, amount(o.value, c.unit), amount(o.standard, c.unit, 2),
-                                 amount(o.budgeted, c.unit, 2))});
+  lines.push_back({"offset " + beside_budget(o, amount(o.value, c.unit),
+                                             amount(o.standard_uncertainty, c.unit, 2),
+                                             amount(o.budgeted, c.unit, 2))});
   if (const auto& g = s.gain) {
     const auto of_reading = [](double ratio, int digits) {
       return quantity::significant(ratio, quantity::unit("%"), digits) + " %";
     };
-    lines.push_back(
-        {"gain   " + beside_budget(*g, of_reading(g->value, 3), of_reading(g->standard, 2),
-                                   of_reading(g->budgeted, 2))});
+    lines.push_back({"gain   " + beside_budget(*g, of_reading(g->value, 3),
+                                               of_reading(g->standard_uncertainty, 2),
+                                               of_reading(g->budgeted, 2))});
   } else {
-    lines.push_back({"gain   not to be told: all readings are at one position"});
+    lines.push_back({"gain   cannot be estimated: all readings are at one position"});
   }
   if (const auto& h = s.hysteresis) {
-    lines.push_back({"rising less falling " + beside_budget(*h, amount(h->value, c.unit),
-                                                            amount(h->standard, c.unit, 2),
-                                                            amount(h->budgeted, c.unit, 2))});
+    lines.push_back(
+        {"rising less falling " + beside_budget(*h, amount(h->value, c.unit),
+                                                amount(h->standard_uncertainty, c.unit, 2),
+                                                amount(h->budgeted, c.unit, 2))});
   }
   if (const auto& d = s.drift) {
     const double day = 86400.0;
-    const double out = std::abs(d->value) / d->standard;
-    lines.push_back({fmt::format(
-        "drift while it was read: {} a day (u {}){}", amount(day * d->value, c.unit),
-        amount(day * d->standard, c.unit, 2), out > 2.0 ? ", IT MOVES" : ": none to be seen")});
+    const double out = std::abs(d->value) / d->standard_uncertainty;
+    lines.push_back(
+        {fmt::format("drift while it was read: {} a day (u {}){}", amount(day * d->value, c.unit),
+                     amount(day * d->standard_uncertainty, c.unit, 2),
+                     out > 2.0 ? ", IT MOVES" : ": none observed")});
   }
   if (const auto& shape = s.shape) {
     lines.push_back(
@@ -133,12 +135,12 @@ std::vector<Line> statements(const Comparison& c) {
                      amount(shape->end_point, c.unit, 2))});
   }
   if (const auto& n = s.noise) {
-    lines.push_back({fmt::format("noise  {} by {} repeats ({} to {}), {} foretold: {}",
-                                 amount(n->seen, c.unit, 2), n->dof, amount(n->low, c.unit, 2),
-                                 amount(n->high, c.unit, 2), amount(n->foretold, c.unit, 2),
-                                 n->differs > 0   ? "MORE THAN FORETOLD"
+    lines.push_back({fmt::format("noise  {} by {} repeats ({} to {}), {} predicted: {}",
+                                 amount(n->observed, c.unit, 2), n->dof, amount(n->low, c.unit, 2),
+                                 amount(n->high, c.unit, 2), amount(n->predicted, c.unit, 2),
+                                 n->differs > 0   ? "MORE THAN PREDICTED"
                                  : n->differs < 0 ? "less"
-                                                  : "as foretold")});
+                                                  : "as predicted")});
   }
   lines.push_back(side_line(c));
   if (s.accuracy_ratio < 4.0) {
@@ -166,12 +168,12 @@ Report of(const Comparison& c) {
         {row->repeats_needed
              ? fmt::format("what would decide {}: {:.0f} readings there in place of {}; the meter "
                            "leaves {} of the {} that there are",
-                           place, *row->repeats_needed, row->repeats, amount(row->stays, c.unit, 2),
-                           amount(room, c.unit, 2))
+                           place, *row->repeats_needed, row->repeats,
+                           amount(row->irreducible, c.unit, 2), amount(room, c.unit, 2))
              : fmt::format("what would decide {}: a better meter; its own ±{} of the guard band's "
                            "±{} must come under {}",
-                           place, amount(row->stays, c.unit, 2), amount(row->guard_band, c.unit, 2),
-                           amount(room, c.unit, 2))});
+                           place, amount(row->irreducible, c.unit, 2),
+                           amount(row->guard_band, c.unit, 2), amount(room, c.unit, 2))});
   }
   return report;
 }

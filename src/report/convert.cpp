@@ -31,17 +31,17 @@ Table steps(const std::vector<chain::Step>& all) {
   return table;
 }
 
-template <class Walks>
-Report table_of(const Walks& walks) {
+template <class Traces>
+Report table_of(const Traces& traces) {
   Table table;
-  for (const auto& step : walks.front().steps) {
+  for (const auto& step : traces.front().steps) {
     const bool code = is_code(step);
     table.columns.push_back({code ? step.stage : heading(step.stage, step.unit), true,
                              code ? step.stage : heading(step.stage, step.unit)});
   }
-  for (const auto& walk : walks) {
+  for (const auto& trace : traces) {
     auto& row = table.rows.emplace_back();
-    for (const auto& step : walk.steps) row.push_back(cell(step));
+    for (const auto& step : trace.steps) row.push_back(cell(step));
   }
   Report report;
   report.tables.push_back(std::move(table));
@@ -50,8 +50,8 @@ Report table_of(const Walks& walks) {
 
 }  // namespace
 
-Report columns(const std::vector<chain::Walk>& walks) { return table_of(walks); }
-Report columns(const std::vector<chain::WalkBack>& walks) { return table_of(walks); }
+Report columns(const std::vector<chain::Trace>& traces) { return table_of(traces); }
+Report columns(const std::vector<chain::InverseTrace>& traces) { return table_of(traces); }
 
 Report clipped(std::uint64_t count, std::uint64_t of) {
   return {.remarks = {{fmt::format("CLIPPED: {} of {} values are beyond the converter", count, of),
@@ -82,37 +82,37 @@ Line ramp(const chain::Chain& chain, double slope) {
       quantity::engineering(chain::time_between_steps(chain, x, slope), quantity::unit("s"), 4))};
 }
 
-Report of(const chain::Chain& chain, const chain::Walk& walk) {
+Report of(const chain::Chain& chain, const chain::Trace& trace) {
   const auto& unit = chain.channel.span.unit;
   Report report;
   report.verdict.push_back(
       {fmt::format(
            "{} reads {} as code {}, an error of {}",
-           with_unit(exact(walk.steps.front().value, unit), unit),
-           with_unit(fmt::format("{:.8g}", (walk.reading - unit.offset) / unit.scale()), unit),
-           walk.code, amount(walk.error, unit)),
+           with_unit(exact(trace.steps.front().value, unit), unit),
+           with_unit(fmt::format("{:.8g}", (trace.reading - unit.offset) / unit.scale()), unit),
+           trace.code, amount(trace.error, unit)),
        Tone::heading});
-  report.tables.push_back(steps(walk.steps));
-  if (walk.clipped) {
+  report.tables.push_back(steps(trace.steps));
+  if (trace.clipped) {
     report.remarks.push_back(
-        {fmt::format("CLIPPED: beyond the converter; all beyond it reads code {}", walk.code),
+        {fmt::format("CLIPPED: beyond the converter; all beyond it reads code {}", trace.code),
          Tone::bad});
   }
   return report;
 }
 
-Report of(const chain::Chain& chain, const chain::WalkBack& walk) {
+Report of(const chain::Chain& chain, const chain::InverseTrace& trace) {
   const auto& unit = chain.channel.span.unit;
   const auto shown = [&](double x) {
     return with_unit(fmt::format("{:.8g}", (x - unit.offset) / unit.scale()), unit);
   };
-  const auto from = walk.open_below ? "anything" : "from " + shown(walk.from);
-  const auto to = walk.open_above ? "up to anything" : "up to " + shown(walk.to);
+  const auto from = trace.open_below ? "anything" : "from " + shown(trace.from);
+  const auto to = trace.open_above ? "up to anything" : "up to " + shown(trace.to);
   Report report;
-  report.verdict.push_back({fmt::format("code {} reads {}; it stands for {} {}", walk.reported,
-                                        shown(walk.reading), from, to),
+  report.verdict.push_back({fmt::format("code {} reads {}; it stands for {} {}", trace.reported,
+                                        shown(trace.reading), from, to),
                             Tone::heading});
-  report.tables.push_back(steps(walk.steps));
+  report.tables.push_back(steps(trace.steps));
   return report;
 }
 

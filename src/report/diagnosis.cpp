@@ -58,7 +58,7 @@ std::string span_of_time(double seconds) {
 Report of(const meter::Diagnosis& d) {
   Report report;
   if (!d.fault && d.signatures.empty()) {
-    report.verdict.push_back({"no part is accused: a sound channel shows readings like these"});
+    report.verdict.push_back({"no fault indicated: a sound channel shows readings like these"});
     return report;
   }
   for (const auto& s : d.signatures) {
@@ -133,24 +133,24 @@ Report of(const meter::Units& u, const std::string& channel, const quantity::Uni
                            : "as the datasheet limits allow";
   };
   report.verdict.push_back(
-      {fmt::format("offsets spread by {} ({} to {}), {} foretold: {}",
+      {fmt::format("offsets spread by {} ({} to {}), {} predicted: {}",
                    amount(u.offset.deviation, unit, 2), amount(u.offset.low, unit, 2),
-                   amount(u.offset.high, unit, 2), amount(u.offset.foretold, unit, 2),
+                   amount(u.offset.high, unit, 2), amount(u.offset.predicted, unit, 2),
                    judged(u.offset)),
        u.offset.differs > 0 ? Tone::bad : Tone::plain});
   const auto percent_of = [](double ratio) {
     return quantity::significant(ratio, quantity::unit("%"), 2) + " %";
   };
   report.verdict.push_back(
-      {fmt::format("gains spread by {} ({} to {}), {} foretold: {}", percent_of(u.gain.deviation),
-                   percent_of(u.gain.low), percent_of(u.gain.high), percent_of(u.gain.foretold),
+      {fmt::format("gains spread by {} ({} to {}), {} predicted: {}", percent_of(u.gain.deviation),
+                   percent_of(u.gain.low), percent_of(u.gain.high), percent_of(u.gain.predicted),
                    judged(u.gain)),
        u.gain.differs > 0 ? Tone::bad : Tone::plain});
   report.verdict.push_back({fmt::format(
       "{:.0f} % of all units lie, {:.0f} % sure, within offsets {} to {} and gains {} to {}",
-      100.0 * u.coverage, 100.0 * u.coverage, amount(u.offset.holds_low, unit, 2),
-      amount(u.offset.holds_high, unit, 2), percent_of(u.gain.holds_low),
-      percent_of(u.gain.holds_high))});
+      100.0 * u.coverage, 100.0 * u.coverage, amount(u.offset.tolerance_low, unit, 2),
+      amount(u.offset.tolerance_high, unit, 2), percent_of(u.gain.tolerance_low),
+      percent_of(u.gain.tolerance_high))});
   Table table{.title = fmt::format("{}, unit by unit", channel),
               .columns = {{"unit", false}, in_unit("offset", difference), {"gain %"}},
               .rows = {}};

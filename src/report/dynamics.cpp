@@ -20,7 +20,7 @@ using quantity::unit;
 std::string rate(double per_second) { return engineering(per_second, unit("Sa/s"), 5); }
 std::string time(double seconds) { return engineering(seconds, unit("s"), 4); }
 std::string decibels(double of) {
-  return std::isfinite(of) ? fmt::format("{:.1f}", of) : "all of it";
+  return std::isfinite(of) ? fmt::format("{:.1f}", of) : "rejected completely";
 }
 
 Table times(const chain::Chain& chain, const chain::Dynamics& d) {
@@ -65,7 +65,7 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
     add("sampling capacitor",
         fmt::format("{:.3g} codes of a full step left after {}; half a code takes {}",
                     s->left_in_codes, time(s->time),
-                    std::isfinite(s->needed) ? time(s->needed) : "for ever"));
+                    std::isfinite(s->needed) ? time(s->needed) : "never"));
   }
   if (d.analog_settling > 0.0) add("low-pass settles in", time(d.analog_settling));
   if (d.latency > 0.0) add("latency", time(d.latency) + " until a reading shows a step");
@@ -73,7 +73,7 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
     const bool whole = std::abs(d.mains_periods - std::round(d.mains_periods)) < 0.005;
     add("longest average",
         fmt::format("{:.4g} mains period{}{}", d.mains_periods, d.mains_periods == 1.0 ? "" : "s",
-                    whole ? ": takes the mains out" : ""));
+                    whole ? ": rejects the mains" : ""));
   }
   return table;
 }
@@ -88,9 +88,9 @@ Table filters(const chain::Chain& chain, const chain::Dynamics& d) {
                           {known ? "delay [ms]" : "delay [samples]"},
                           {"50 Hz [dB]"},
                           {"60 Hz [dB]"},
-                          {"to 1 code"},
-                          {"to 0.1 %"},
-                          {"to the target"}},
+                          {"settles to 1 LSB"},
+                          {"settles to 0.1 %"},
+                          {"settles to target"}},
               .rows = {}};
   const auto row = [&](const chain::FilterFigures& f) {
     const auto delay =
@@ -178,7 +178,7 @@ void add_sensor(const chain::Chain& chain, const chain::Settings& s, Report& rep
     for (const auto& level : s.loop) {
       table.rows.push_back({level.meaning, quantity::significant(level.current, unit("mA"), 3),
                             fmt::format("{}{}", level.reported, level.clipped ? " (clipped)" : ""),
-                            figure(level.reading, span, s.landmarks.back().step, 3)});
+                            figure(level.reading, span, s.operating_points.back().step, 3)});
     }
     report.tables.push_back(std::move(table));
   }
@@ -187,9 +187,9 @@ void add_sensor(const chain::Chain& chain, const chain::Settings& s, Report& rep
                                           engineering(*s.loop_left, unit("V"), 4)),
                               *s.loop_left < 0.0 ? Tone::bad : Tone::plain});
   }
-  if (const auto& p = s.partner) {
+  if (const auto& p = s.bias_resistor) {
     report.remarks.push_back({fmt::format(
-        "partner of the sensor: {} moves the pin by {}; {} would move it by {}",
+        "bias resistor of the sensor: {} moves the pin by {}; {} would move it by {}",
         engineering(p->resistance, unit("ohm"), 4), engineering(p->output_span, unit("V"), 4),
         engineering(p->best, unit("ohm"), 3), engineering(p->best_output_span, unit("V"), 4))});
   }

@@ -54,7 +54,7 @@ std::string plot_response(const chain::Chain& chain, Image image) {
   script += fmt::format(
       "set multiplot layout 2,1 title {}\nset yrange [-100:5]\nset xlabel {}\nset ylabel {}\n",
       literal(fmt::format("{}: {}", chain.channel.name, names)),
-      literal(known ? "frequency [Hz]" : "frequency [of the rate]"), literal("passes [dB]"));
+      literal(known ? "frequency [Hz]" : "frequency [of the rate]"), literal("gain [dB]"));
   script += "set bmargin 4\nset key above\n";
   if (known && chain.conditions.mains) {
     script += fmt::format(

@@ -67,8 +67,8 @@ std::string plot_units(const meter::Units& u, const std::string& channel,
   const auto difference = quantity::difference_unit(unit);
   const auto offset = [&](double si) { return quantity::in_unit(si, difference); };
   std::string script = "$units << EOD\n";
-  double left = offset(u.offset.holds_low), right = offset(u.offset.holds_high);
-  double low = 100.0 * u.gain.holds_low, high = 100.0 * u.gain.holds_high;
+  double left = offset(u.offset.tolerance_low), right = offset(u.offset.tolerance_high);
+  double low = 100.0 * u.gain.tolerance_low, high = 100.0 * u.gain.tolerance_high;
   for (const auto& of : u.units) {
     std::string label;
     for (const char letter : of.unit) label += letter == '"' || letter == '\\' ? '\'' : letter;
@@ -87,8 +87,8 @@ std::string plot_units(const meter::Units& u, const std::string& channel,
   script += fmt::format(
       "set object 1 rectangle from {:.17g},{:.17g} to {:.17g},{:.17g} fillcolor '#e3edf5' "
       "fillstyle solid border linecolor '#7d9cb8' behind\n",
-      offset(u.offset.holds_low), 100.0 * u.gain.holds_low, offset(u.offset.holds_high),
-      100.0 * u.gain.holds_high);
+      offset(u.offset.tolerance_low), 100.0 * u.gain.tolerance_low, offset(u.offset.tolerance_high),
+      100.0 * u.gain.tolerance_high);
   script +=
       "plot $units using 1:2 with points pointtype 7 pointsize 1.4 linecolor '#24527a' title 'a "
       "unit', "

@@ -20,20 +20,20 @@ std::string histogram(const Canvas& c, const Capture& capture) {
   const auto& h = capture.histogram();
   if (!c.v.steady) return {};
   const auto& s = *c.v.steady;
-  const double grain = capture.options().grain;
+  const double bin_width = capture.options().bin_width;
   // Some hundred bars at most, of whole cells.
-  const auto least = h.least(), most = h.most();
-  const auto cells = most - least + 1;
+  const auto min = h.min(), max = h.max();
+  const auto cells = max - min + 1;
   const auto joined = std::max<std::int64_t>(1, (cells + 119) / 120);
   std::string script = "$bars << EOD\n";
-  for (auto cell = least; cell <= most; cell += joined) {
+  for (auto cell = min; cell <= max; cell += joined) {
     std::uint64_t count = 0;
     for (auto k = cell; k < cell + joined; ++k) count += h.at(k);
     const double middle =
-        (static_cast<double>(cell) + static_cast<double>(joined - 1) / 2.0) * grain;
+        (static_cast<double>(cell) + static_cast<double>(joined - 1) / 2.0) * bin_width;
     script += fmt::format("{:.17g} {}\n", c.value(middle), count);
   }
-  const double width = std::abs(c.difference(static_cast<double>(joined) * grain));
+  const double width = std::abs(c.difference(static_cast<double>(joined) * bin_width));
   script += "EOD\n" + c.frame(c.value_label(), "samples");
   script += fmt::format(
       "set boxwidth {:.17g}\nset style fill solid 0.55 border lc '{}'\nset samples 1000\n", width,
@@ -41,8 +41,8 @@ std::string histogram(const Canvas& c, const Capture& capture) {
   // The largest tone swings the bell to and fro; the others widen it.
   const auto density = [&](double noise, double swing) {
     std::string data;
-    const double low = c.value(static_cast<double>(least) * grain) - 2.0 * width;
-    const double high = c.value(static_cast<double>(most) * grain) + 2.0 * width;
+    const double low = c.value(static_cast<double>(min) * bin_width) - 2.0 * width;
+    const double high = c.value(static_cast<double>(max) * bin_width) + 2.0 * width;
     for (int i = 0; i <= 600; ++i) {
       const double x = std::lerp(low, high, i / 600.0);
       double sum = 0.0;
@@ -57,19 +57,19 @@ std::string histogram(const Canvas& c, const Capture& capture) {
     }
     return data + "EOD\n";
   };
-  const double seen = c.difference(s.noise), told = c.difference(s.foretold);
+  const double observed = c.difference(s.noise), told = c.difference(s.predicted);
   const double swing = s.tones.empty() ? 0.0 : c.difference(std::sqrt(2.0 * s.tones.front().power));
-  const double swing_told = s.tones.empty() ? 0.0 : c.difference(s.tones_foretold.front());
-  if (seen > 0.0) script = "$seen << EOD\n" + density(seen, swing) + script;
+  const double swing_told = s.tones.empty() ? 0.0 : c.difference(s.tones_predicted.front());
+  if (observed > 0.0) script = "$observed << EOD\n" + density(observed, swing) + script;
   if (told > 0.0) script = "$told << EOD\n" + density(told, swing_told) + script;
   const char* const what = s.tones.empty() ? "normal, of the noise that was seen"
-                                           : "normal noise and tone, as they were seen";
+                                           : "normal noise and tone, as they were observed";
   script += fmt::format("set yrange [0:*]\nplot $bars with boxes lc '{}' title 'samples'", blue);
-  if (seen > 0.0) {
-    script += fmt::format(", $seen with lines lw 2.5 lc '#000000' title {}", literal(what));
+  if (observed > 0.0) {
+    script += fmt::format(", $observed with lines lw 2.5 lc '#000000' title {}", literal(what));
   }
   if (told > 0.0) {
-    script += ", $told with lines lw 2.5 dt 2 lc '#b3261e' title 'as the board foretold'";
+    script += ", $told with lines lw 2.5 dt 2 lc '#b3261e' title 'as the board predicted'";
   }
   return script + "\n";
 }
@@ -106,15 +106,15 @@ std::string spectrum(const Canvas& c, const Capture& capture) {
   std::string script = "$bins << EOD\n";
   for (std::size_t k = 1; k < bins; k += joined) {
     const auto last = std::min(bins, k + joined);
-    double most = 0.0, sum = 0.0;
+    double max = 0.0, sum = 0.0;
     for (auto bin = k; bin < last; ++bin) {
-      most = std::max(most, spectrum.power[bin]);
+      max = std::max(max, spectrum.power[bin]);
       sum += spectrum.power[bin];
     }
     const double mean = sum / static_cast<double>(last - k);
     const bool line = has_line(static_cast<double>(k) / of, static_cast<double>(last) / of);
     script += fmt::format("{:.17g} {:.17g}\n", c.frequency(static_cast<double>(k) / of),
-                          level(line ? most : mean));
+                          level(line ? max : mean));
   }
   script += "EOD\n";
   script += "$lines << EOD\n";
@@ -176,14 +176,14 @@ std::string stability(const Canvas& c) {
 }
 
 std::string linearity(const Canvas& c) {
-  if (!c.v.straightness) return {};
-  const auto& s = *c.v.straightness;
+  if (!c.v.linearity_assessment) return {};
+  const auto& s = *c.v.linearity_assessment;
   const auto& l = s.linearity;
   std::string script = "$codes << EOD\n";
   for (std::size_t i = 0; i < l.dnl.size(); ++i) {
     script +=
         fmt::format("{} {:.6g} {:.6g} {:.6g} {:.6g}\n", l.first + static_cast<std::int64_t>(i),
-                    l.dnl[i], l.inl_ends[i], l.inl_best[i], l.inl_standard[i]);
+                    l.dnl[i], l.inl_end_point[i], l.inl_best_fit[i], l.inl_standard[i]);
   }
   script += "EOD\n";
   const auto limits = [](std::optional<double> limit) {
@@ -218,33 +218,33 @@ std::string step(const Canvas& c, const Capture& capture) {
   // From a little before to well behind what settles last.
   double until = 4.0 * std::max(s.rise, s.delay);
   for (const auto& of : s.settling) until = std::max(until, of.time.value_or(0.0) * 1.4);
-  const auto from = static_cast<std::size_t>(std::max(0.0, s.begins - 0.3 * until - 2.0));
-  const auto to = std::min(head.size(), static_cast<std::size_t>(s.begins + until + 4.0));
+  const auto from = static_cast<std::size_t>(std::max(0.0, s.step_at - 0.3 * until - 2.0));
+  const auto to = std::min(head.size(), static_cast<std::size_t>(s.step_at + until + 4.0));
   const auto every = std::max<std::size_t>(1, (to - from) / 4000);
   std::string script = "$told << EOD\n";
   for (auto i = from; i < std::min(to, c.v.step_answer.size()); i += every) {
-    script += fmt::format("{:.17g} {:.17g}\n", c.time(static_cast<double>(i) - s.begins),
+    script += fmt::format("{:.17g} {:.17g}\n", c.time(static_cast<double>(i) - s.step_at),
                           c.value(c.v.step_answer[i]));
   }
-  script += "EOD\n$seen << EOD\n";
+  script += "EOD\n$observed << EOD\n";
   for (auto i = from; i < to; i += every) {
-    script += fmt::format("{:.17g} {:.17g}\n", c.time(static_cast<double>(i) - s.begins),
+    script += fmt::format("{:.17g} {:.17g}\n", c.time(static_cast<double>(i) - s.step_at),
                           c.value(head[i]));
   }
   script += "EOD\n" + c.frame(c.v.rate > 0.0 ? "time after the step [s]" : "samples after the step",
                               c.value_label());
   const auto band = c.difference(s.settling.front().band * std::abs(s.after - s.before));
   script +=
-      fmt::format("set xrange [{:.17g}:{:.17g}]\n", c.time(static_cast<double>(from) - s.begins),
-                  c.time(static_cast<double>(to) - s.begins));
+      fmt::format("set xrange [{:.17g}:{:.17g}]\n", c.time(static_cast<double>(from) - s.step_at),
+                  c.time(static_cast<double>(to) - s.step_at));
   script += fmt::format(
       "set style fill solid 1 noborder\nplot '+' using 1:({0:.17g}):({1:.17g}) with filledcurves "
       "lc '#e3edf5' title "
-      "'within {2:g} %', $seen with {3} lw 1.5 pt 7 ps 0.7 lc '{4}' title 'seen'",
+      "'within {2:g} %', $observed with {3} lw 1.5 pt 7 ps 0.7 lc '{4}' title 'observed'",
       c.value(s.after) - band, c.value(s.after) + band, 100.0 * s.settling.front().band,
       to - from > 400 ? "lines" : "linespoints", blue);
   if (!c.v.step_answer.empty()) {
-    script += ", $told with lines lw 2 dt 2 lc '#b3261e' title 'as the board foretold'";
+    script += ", $told with lines lw 2 dt 2 lc '#b3261e' title 'as the board predicted'";
   }
   for (const auto& of : s.settling) {
     if (!of.time) continue;
@@ -262,7 +262,7 @@ std::string step(const Canvas& c, const Capture& capture) {
 std::string usual_picture(const record::Verdict& v) {
   if (v.step) return "step";
   if (v.wave) return "spectrum";
-  return v.straightness ? "linearity" : "histogram";
+  return v.linearity_assessment ? "linearity" : "histogram";
 }
 
 std::optional<std::string> plot(const record::Verdict& verdict, const Capture& capture,

@@ -11,8 +11,8 @@
 namespace tamlo::report {
 namespace {
 
+using record::LinearityAssessment;
 using record::Steady;
-using record::Straightness;
 using record::Wave;
 
 Line plain(std::string text) { return {std::move(text)}; }
@@ -52,21 +52,21 @@ std::string kind_of(const Steady& s, const record::Deviation& d) {
 
 void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& words,
                 Report& report) {
-  const auto seen =
-      fmt::format("noise {} ({} to {}), {} foretold", words.difference(s.noise),
-                  words.number(s.low), words.number(s.high), words.difference(s.foretold));
-  const auto& [verdict, tone] = s.differs > 0 ? std::pair{"MORE NOISE THAN FORETOLD", Tone::bad}
+  const auto observed =
+      fmt::format("noise {} ({} to {}), {} predicted", words.difference(s.noise),
+                  words.number(s.low), words.number(s.high), words.difference(s.predicted));
+  const auto& [verdict, tone] = s.differs > 0 ? std::pair{"MORE NOISE THAN PREDICTED", Tone::bad}
                                 : s.differs < 0
-                                    ? std::pair{"LESS NOISE THAN FORETOLD", Tone::doubtful}
-                                    : std::pair{"NOISE AS FORETOLD", Tone::good};
+                                    ? std::pair{"LESS NOISE THAN PREDICTED", Tone::doubtful}
+                                    : std::pair{"NOISE AS PREDICTED", Tone::good};
   auto& lines = report.verdict;
-  lines.push_back({fmt::format("{}: {}: {}", v.channel, verdict, seen), tone});
+  lines.push_back({fmt::format("{}: {}: {}", v.channel, verdict, observed), tone});
   lines.push_back(plain(fmt::format("mean {}{}, from {} to {}", words.value(s.mean),
                                     words.codes ? ", which is " + words.of_quantity(v.at) : "",
-                                    words.value(s.least), words.value(s.most))));
+                                    words.value(s.min), words.value(s.max))));
   if (s.effective_bits) {
     lines.push_back(
-        plain(fmt::format("bits: {:.1f} effective, {:.1f} free of noise, of single conversions",
+        plain(fmt::format("bits: {:.1f} effective, {:.1f} noise-free, of single conversions",
                           *s.effective_bits, *s.noise_free_bits)));
   }
   if (!s.missing.empty()) {
@@ -82,12 +82,12 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                       Tone::doubtful});
   for (std::size_t i = 0; i < std::min<std::size_t>(s.tones.size(), 5); ++i) {
     const auto& t = s.tones[i];
-    const double told = s.tones_foretold[i], size = std::sqrt(2.0 * t.power);
+    const double told = s.tones_predicted[i], size = std::sqrt(2.0 * t.power);
     lines.push_back(
         {fmt::format("a tone at {}, amplitude {}{}{}", words.frequency(t.frequency),
                      words.difference(size),
                      words.rate > 0.0 ? tone_name(t.frequency * words.rate) : "",
-                     told > 0.0 ? ", " + words.difference(told) + " foretold" : ", not foretold"),
+                     told > 0.0 ? ", " + words.difference(told) + " predicted" : ", not predicted"),
          told > 0.9 * size ? Tone::plain : Tone::doubtful});
   }
   if (s.floor.corner > 3.0 * s.floor.corner_standard && s.floor.corner > 0.0) {
@@ -96,7 +96,7 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
   }
   if (s.trend.moves) {
     lines.push_back({fmt::format("it drifts by {} (u {})", words.slope(s.trend.slope),
-                                 words.slope(s.trend.standard)),
+                                 words.slope(s.trend.standard_uncertainty)),
                      Tone::doubtful});
   }
   if (s.stability.deviations.empty()) return;
@@ -134,21 +134,22 @@ std::string against(std::optional<double> limit) {
   return limit ? fmt::format(", ±{:.2g} LSB by the board", *limit) : "";
 }
 
-void say_straightness(const record::Verdict& v, const Straightness& s, Report& report) {
+void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Report& report) {
   const auto& l = s.linearity;
   const auto largest_of = [](const std::vector<double>& all) {
     return *std::ranges::max_element(all);
   };
   auto& lines = report.verdict;
-  const bool sound = !s.dnl_beyond && !s.inl_beyond && (!s.falling || s.falling->empty());
+  const bool sound =
+      !s.dnl_beyond && !s.inl_beyond && (!s.non_monotonic_codes || s.non_monotonic_codes->empty());
   lines.push_back(
       judged(fmt::format("{}: LINEARITY {}: INL {:+.2f} LSB, DNL {:+.2f} LSB", v.channel,
                          sound ? "AS THE BOARD HAS IT" : "IS NOT AS THE BOARD HAS IT",
-                         l.largest_inl_ends(), l.largest_dnl()),
+                         l.largest_inl_end_point(), l.largest_dnl()),
              sound));
   lines.push_back(judged(
       fmt::format("INL {:+.2f} LSB by the ends, {:+.2f} LSB by the best line, u {:.2f} LSB{}",
-                  l.largest_inl_ends(), l.largest_inl_best(), largest_of(l.inl_standard),
+                  l.largest_inl_end_point(), l.largest_inl_best_fit(), largest_of(l.inl_standard),
                   against(s.inl_limit)),
       !s.inl_beyond));
   lines.push_back(judged(fmt::format("DNL {:+.2f} LSB, u {:.2f} LSB{}", l.largest_dnl(),
@@ -159,11 +160,12 @@ void say_straightness(const record::Verdict& v, const Straightness& s, Report& r
                       : Line{fmt::format("{} missing code{}: {}", l.missing.size(),
                                          l.missing.size() == 1 ? "" : "s", first_codes(l.missing)),
                              Tone::bad});
-  if (s.falling) {
-    lines.push_back(s.falling->empty()
-                        ? plain("it never falls while the input rises")
-                        : Line{"it FALLS while the input rises, at code " + first_codes(*s.falling),
-                               Tone::bad});
+  if (s.non_monotonic_codes) {
+    lines.push_back(
+        s.non_monotonic_codes->empty()
+            ? plain("it never falls while the input rises")
+            : Line{"it FALLS while the input rises, at code " + first_codes(*s.non_monotonic_codes),
+                   Tone::bad});
   }
   if (s.offset) {
     const bool off = std::abs(*s.offset) > *s.offset_expected,
@@ -185,10 +187,10 @@ void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words,
   const auto& f = w.figures;
   auto& lines = report.verdict;
   lines.push_back(
-      judged(fmt::format("{}: {}: {} are left of the sine ({} to {}), {} foretold", v.channel,
-                         w.worse ? "WORSE THAN FORETOLD" : "AS GOOD AS FORETOLD",
+      judged(fmt::format("{}: {}: {} residual after the sine fit ({} to {}), {} predicted",
+                         v.channel, w.worse ? "WORSE THAN PREDICTED" : "AS GOOD AS PREDICTED",
                          words.difference(w.fit.residual), words.number(w.low),
-                         words.number(w.high), words.difference(w.foretold)),
+                         words.number(w.high), words.difference(w.predicted)),
              !w.worse));
   lines.push_back(plain(fmt::format(
       "sine of {} (u {}), amplitude {} (u {}), about {}{}", words.frequency(w.fit.frequency),
@@ -220,22 +222,22 @@ void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words,
 
 void say_step(const record::Verdict& v, const RecordWords& words, Report& report) {
   const auto& s = *v.step;
-  const auto& foretold = v.step_foretold;
+  const auto& predicted = v.step_predicted;
   report.verdict.push_back(
       plain(fmt::format("{}: a step from {} to {}, noise {}", v.channel, words.value(s.before),
                         words.value(s.after), words.difference(s.noise))));
-  if (!v.feed.begins) {
+  if (!v.feed.step_at) {
     report.verdict.push_back(
-        plain("times count from where it leaves the level before: --begins says "
+        plain("times count from where it leaves the level before: --step-at says "
               "when the step came"));
   }
   Table table{.title = v.channel + ": answer to the step",
-              .columns = {{"figure", false}, {"seen"}, {"by the board"}},
+              .columns = {{"figure", false}, {"observed"}, {"by the board"}},
               .rows = {}};
-  const auto row = [&](std::string what, std::string seen, std::string told) {
-    table.rows.push_back({std::move(what), std::move(seen), std::move(told)});
+  const auto row = [&](std::string what, std::string observed, std::string told) {
+    table.rows.push_back({std::move(what), std::move(observed), std::move(told)});
   };
-  const auto told = [&](auto figure) { return foretold ? figure(*foretold) : std::string("-"); };
+  const auto told = [&](auto figure) { return predicted ? figure(*predicted) : std::string("-"); };
   row("delay to half", words.time(s.delay),
       told([&](const auto& f) { return words.time(f.delay); }));
   row("rise from 10 to 90 %", words.time(s.rise),
@@ -244,7 +246,8 @@ void say_step(const record::Verdict& v, const RecordWords& words, Report& report
       told([](const auto& f) { return fmt::format("{:.2f} %", 100.0 * f.overshoot); }));
   for (std::size_t i = 0; i < s.settling.size(); ++i) {
     const auto time = [&](const record::StepFigures& f) {
-      return f.settling[i].time ? words.time(*f.settling[i].time) : std::string("not to be told");
+      return f.settling[i].time ? words.time(*f.settling[i].time)
+                                : std::string("cannot be estimated");
     };
     row(fmt::format("settled to {:g} %", 100.0 * s.settling[i].band), time(s), told(time));
   }
@@ -258,7 +261,7 @@ Report of(const record::Verdict& v, const quantity::Unit& unit) {
   const RecordWords words{unit, v.shows == record::Shows::codes, v.rate};
   if (v.steady) say_steady(v, *v.steady, words, report);
   if (v.wave) say_wave(v, *v.wave, words, report);
-  if (v.straightness) say_straightness(v, *v.straightness, report);
+  if (v.linearity_assessment) say_straightness(v, *v.linearity_assessment, report);
   if (v.step) say_step(v, words, report);
   report.remarks.push_back(plain(fmt::format(
       "{} {}{}", v.samples, name(v.shows),

@@ -26,9 +26,9 @@ double bent(Bend bend, double part) {
   switch (bend) {
     case Bend::bow:
       return 4.0 * x * (1.0 - x);
-    case Bend::ess:
+    case Bend::s_curve:
       return std::sin(2.0 * pi * x);
-    case Bend::carries: {
+    case Bend::bit_weights: {
       // The three highest bits are 1 too heavy, 1/2 too light and 1/4 too heavy; the slope of it
       // all is taken away.
       double sum = 0.0, rest = x, weight = 1.0;
@@ -102,9 +102,9 @@ double shown_rate(const chain::Chain& chain, const Sampler::Settings& settings) 
 
 double Sampler::rate() const { return shown_rate(chain_, settings_); }
 
-double Sampler::begins() const {
+double Sampler::step_at() const {
   // A reading is of the moment of its last conversion.
-  return (course_.begins() * settings_.rate - (every_ - 1)) / every_;
+  return (course_.step_at() * settings_.rate - (every_ - 1)) / every_;
 }
 
 // What the firmware finds at the next conversion.
@@ -125,7 +125,7 @@ double Sampler::found() {
       noise.states[k] = keeps * noise.states[k] + std::sqrt(1.0 - keeps * keeps) * stream_.normal();
       sum += noise.states[k];
     }
-    moved_[source.parameter] += source.standard * noise.part * sum;
+    moved_[source.parameter] += source.standard_uncertainty * noise.part * sum;
   }
   for (const auto& wave : waves_) {
     moved_[wave.parameter] +=
@@ -144,7 +144,7 @@ double Sampler::found() {
 }
 
 void Sampler::fill() {
-  conversions_ = -std::int64_t{chain_.filled_after} * every_;
+  conversions_ = -std::int64_t{chain_.settling_readings} * every_;
   digital_.prime(found());
   --conversions_;  // that one comes again: so many make whole readings
   while (conversions_ < 0) digital_.push(found());

@@ -37,7 +37,7 @@ double Course::at(double time) const {
       x = middle + half * sine_.gain * std::sin(2.0 * pi * s.frequency * time + sine_.phase);
       break;
     case Shape::step:
-      x = std::lerp(s.from, s.to, lowpasses_.after_step(time - begins()));
+      x = std::lerp(s.from, s.to, lowpasses_.after_step(time - step_at()));
       break;
   }
   x += s.drift * time;

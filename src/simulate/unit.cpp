@@ -14,7 +14,7 @@ double deviation(const chain::Source& source, math::Stream& stream) {
     case quantity::Distribution::uniform:
       return source.limit * (2.0 * stream.uniform() - 1.0);
     case quantity::Distribution::normal:
-      return source.standard * stream.normal();
+      return source.standard_uncertainty * stream.normal();
     case quantity::Distribution::triangular:
       return source.limit * (stream.uniform() + stream.uniform() - 1.0);
     case quantity::Distribution::arcsine:
@@ -87,7 +87,7 @@ double register_value(const chain::Chain& chain, const Unit& unit, double x, mat
   double time = 0.0;
   const double period = chain.digital.rate > 0.0 ? 1.0 / chain.digital.rate : 0.0;
   bool primed = false;
-  for (int readings = 0; readings < chain.filled_after; time += period) {
+  for (int readings = 0; readings < chain.settling_readings; time += period) {
     if (period == 0.0) phases = phases_of(chain, noise);
     const auto p = moved(chain, unit, phases, time, noise);
     const auto found = static_cast<double>(chain::register_value(chain, chain::code(chain, x, p)));

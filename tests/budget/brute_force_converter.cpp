@@ -66,7 +66,7 @@ std::vector<Case> converters_and_firmwares() {
        10},
       {"divided by 16, averaged",
        [](Board&, Converter& adc, Channel& of) {
-         adc.reporting = {.kind = model::Reporting::Kind::divided, .divisor = 16};
+         adc.reporting = {.kind = model::RegisterFormat::Kind::divided, .divisor = 16};
          noise(adc, "12 LSB rms");
          of.average.count = 8;
        },
@@ -79,7 +79,7 @@ std::vector<Case> converters_and_firmwares() {
        {0.0, 1.0, 2.4}},
       {"left-aligned in 16 bits",
        [](Board&, Converter& adc, Channel&) {
-         adc.reporting = {.kind = model::Reporting::Kind::shifted, .bits = 16};
+         adc.reporting = {.kind = model::RegisterFormat::Kind::shifted, .bits = 16};
          adc.offset = value("±4 LSB", "V");
          noise(adc, "0.7 LSB rms");
        },
@@ -92,8 +92,8 @@ std::vector<Case> converters_and_firmwares() {
        {0.0, 0.001, 1.0, 2.4}},
       {"left-aligned, of which the high byte is read",
        [](Board&, Converter& adc, Channel& of) {
-         adc.formats_before = {{.kind = model::Reporting::Kind::shifted, .bits = 16}};
-         adc.reporting = {.kind = model::Reporting::Kind::dropped, .bits = 8};
+         adc.formats_before = {{.kind = model::RegisterFormat::Kind::shifted, .bits = 16}};
+         adc.reporting = {.kind = model::RegisterFormat::Kind::dropped, .bits = 8};
          noise(adc, "10 LSB rms");
          of.average.count = 4;
        },
@@ -106,7 +106,7 @@ std::vector<Case> converters_and_firmwares() {
        {0.0, 1.0, 2.4}},
       {"widened by its own high bits",
        [](Board&, Converter& adc, Channel&) {
-         adc.reporting = {.kind = model::Reporting::Kind::replicated, .bits = 16};
+         adc.reporting = {.kind = model::RegisterFormat::Kind::replicated, .bits = 16};
          noise(adc, "0.7 LSB rms");
        },
        [](Random& r) -> Reads {

@@ -44,8 +44,8 @@ std::vector<Case> channels_before_the_pin() {
        [](Board&, Converter& adc, Channel& of) {
          of.sensor = model::Ntc{.law = model::Thermistor{.r25 = value("10 kohm ±1 %", "ohm"),
                                                          .beta = value("3950 K ±0.5 %", "K")}};
-         of.frontend = {
-             model::SensorDivider{.partner = value("10 kohm ±0.1 %", "ohm"), .supply = "ref"}};
+         of.frontend = {model::SensorDivider{.bias_resistor = value("10 kohm ±0.1 %", "ohm"),
+                                             .supply = "ref"}};
          noise(adc, "0.6 LSB rms");
          of.average.count = 4;
        },
@@ -66,7 +66,7 @@ std::vector<Case> channels_before_the_pin() {
        "0..90 degC"},
       {"current loop over a shunt",
        [](Board&, Converter& adc, Channel& of) {
-         of.sensor = model::Loop{.low = 0.004, .high = 0.020};
+         of.sensor = model::CurrentLoop{.low = 0.004, .high = 0.020};
          of.frontend = {model::Shunt{.resistance = value("120 ohm ±0.2 %", "ohm")}};
          noise(adc, "0.6 LSB rms");
        },
@@ -83,7 +83,7 @@ std::vector<Case> channels_before_the_pin() {
        "0..6 bar"},
       {"potentiometer to full scale",
        [](Board&, Converter& adc, Channel& of) {
-         of.sensor = model::Position{.resistance = value("10 kohm", "ohm"), .supply = "ref"};
+         of.sensor = model::Potentiometer{.resistance = value("10 kohm", "ohm"), .supply = "ref"};
          noise(adc, "0.7 LSB rms");
          adc.offset = value("±3 LSB", "V");
        },
@@ -115,7 +115,7 @@ std::vector<Case> channels_before_the_pin() {
        "0..24 mV"},
       {"the lowest four bits dropped",
        [](Board&, Converter& adc, Channel&) {
-         adc.reporting = {.kind = model::Reporting::Kind::dropped, .bits = 4};
+         adc.reporting = {.kind = model::RegisterFormat::Kind::dropped, .bits = 4};
          noise(adc, "0.7 LSB rms");
        },
        [](Random& r) -> Reads {
@@ -162,10 +162,11 @@ std::vector<Case> channels_before_the_pin() {
        "0..9.5 V"},
       {"a light sensor's power law",
        [](Board&, Converter& adc, Channel& of) {
-         of.sensor = model::Light{
+         of.sensor = model::Photoresistor{
              .resistance = value("20 kohm ±5 %", "ohm"), .at = 10.0, .exponent = value("0.7", "")};
-         of.frontend = {model::SensorDivider{
-             .partner = value("4.7 kohm ±1 %", "ohm"), .sensor_at_bottom = false, .supply = "ref"}};
+         of.frontend = {model::SensorDivider{.bias_resistor = value("4.7 kohm ±1 %", "ohm"),
+                                             .sensor_at_bottom = false,
+                                             .supply = "ref"}};
          noise(adc, "0.7 LSB rms");
        },
        [](Random& r) -> Reads {
@@ -182,7 +183,7 @@ std::vector<Case> channels_before_the_pin() {
        "5..400 lx"},
       {"a loop in integers, clamped at zero",
        [](Board&, Converter& adc, Channel& of) {
-         of.sensor = model::Loop{.low = 0.004, .high = 0.020};
+         of.sensor = model::CurrentLoop{.low = 0.004, .high = 0.020};
          of.frontend = {model::Shunt{.resistance = value("100 ohm ±0.1 %", "ohm")}};
          of.scaling.integer = model::IntegerScaling{.steps = {{model::Operation::add, -655},
                                                               {model::Operation::multiply, 6000},
@@ -220,7 +221,8 @@ std::vector<Case> channels_before_the_pin() {
        [](Board&, Converter& adc, Channel& of) {
          of.sensor = model::Ntc{.law = model::Thermistor{.r25 = value("10 kohm ±0.2 %", "ohm"),
                                                          .beta = value("3950 K", "K")}};
-         of.frontend = {model::SensorDivider{.partner = value("10 kohm", "ohm"), .supply = "ref"}};
+         of.frontend = {
+             model::SensorDivider{.bias_resistor = value("10 kohm", "ohm"), .supply = "ref"}};
          of.scaling.decimals = 0;
          noise(adc, "0.6 LSB rms");
        },

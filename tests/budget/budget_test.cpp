@@ -41,11 +41,11 @@ TEST(Budget, AgreesWithTheHandComputedOneToTwelveDigits) {
       std::sqrt(0.36 + std::pow(half(3145.728 / (1 - 3.6e-6), 3145.728 / (1 + 3.6e-6)), 2));
   // What no averaging removes: exp(-4 pi^2 sigma^2) / (2 pi^2), and 16 times less of the rest.
   const double pi = std::acos(-1.0);
-  double stays = 0.0;
+  double irreducible = 0.0;
   for (int k = 1; k < 20; ++k) {
-    stays += std::exp(-4 * pi * pi * k * k * sigma * sigma) / (2 * pi * pi * k * k);
+    irreducible += std::exp(-4 * pi * pi * k * k * sigma * sigma) / (2 * pi * pi * k * k);
   }
-  const double quantisation = std::sqrt(stays + (1.0 / 12.0 - stays) / 16.0);
+  const double quantisation = std::sqrt(irreducible + (1.0 / 12.0 - irreducible) / 16.0);
 
   const Expected expected[] = {
       {"divider top tolerance", of(top, tolerance)},                   // about -26.6 mV
@@ -99,8 +99,8 @@ TEST(Budget, ALoneSource) {
   const auto& c = point.contributions[source(chain, "divider bottom tolerance")];
   EXPECT_NEAR(c.contribution, resistor, 1e-13);
   EXPECT_NEAR(c.limit, 100.0, 1e-12);
-  EXPECT_NEAR(c.standard, 100.0 / std::sqrt(3.0), 1e-12);
-  EXPECT_NEAR(c.sensitivity, resistor / c.standard, 1e-15);
+  EXPECT_NEAR(c.standard_uncertainty, 100.0 / std::sqrt(3.0), 1e-12);
+  EXPECT_NEAR(c.sensitivity, resistor / c.standard_uncertainty, 1e-15);
   EXPECT_NEAR(c.worst, half(y(0.01), y(-0.01)), 1e-13);
   EXPECT_NEAR(point.combined, std::hypot(resistor, quantisation), 1e-13);
   // So much of the uniform source, and half a step.

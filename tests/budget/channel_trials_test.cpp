@@ -7,7 +7,7 @@
 
 #include "boards.hpp"
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/chain/varied.hpp"
+#include "tamlo/chain/read_units.hpp"
 #include "tamlo/simulate/unit.hpp"
 
 namespace tamlo::budget {
@@ -108,7 +108,7 @@ TEST(ChannelTrials, ManyUnitsAtOnce) {
   for (const auto with : {Instructions::sse2, Instructions::avx2, Instructions::avx512}) {
     if (with > math::widest_instructions()) continue;
     std::vector<double> out(count);
-    chain::read_varied(chain, 40.0, rows.data(), out, with);
+    chain::read_units(chain, 40.0, rows.data(), out, with);
     for (std::size_t t = 0; t < count; ++t) {
       std::vector<double> p;
       for (const auto& row : parameters) p.push_back(row[t]);
@@ -151,7 +151,7 @@ TEST(ChannelTrials, TheWorstPlaceOfTheSpan) {
   channel.sensor =
       model::Ntc{.law = model::Thermistor{value("10 kohm ±1 %", "ohm"), value("3950 K ±1 %", "K")}};
   channel.frontend = {model::SensorDivider{
-      .partner = value("3.3 kohm ±0.1 %", "ohm"), .sensor_at_bottom = true, .supply = "ref"}};
+      .bias_resistor = value("3.3 kohm ±0.1 %", "ohm"), .sensor_at_bottom = true, .supply = "ref"}};
   channel.target.accuracy = value("±3 % of reading", "K").limits.front();
   const auto chain = chain::build(board, "x");
   const auto budget = evaluate(chain);

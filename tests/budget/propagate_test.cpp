@@ -63,9 +63,9 @@ TEST(Propagate, SimultaneousResistanceAndReactance) {
   };
   const std::vector<Input> inputs{input("V", volts, 1.0), input("I", milliamperes, 1e-3),
                                   input("phi", radians, 1.0)};
-  expect_digits(inputs[0].standard, 0.0032, 0.0001);
-  expect_digits(inputs[1].standard, 0.0095e-3, 0.0001e-3);
-  expect_digits(inputs[2].standard, 0.00075, 0.00001);
+  expect_digits(inputs[0].standard_uncertainty, 0.0032, 0.0001);
+  expect_digits(inputs[1].standard_uncertainty, 0.0095e-3, 0.0001e-3);
+  expect_digits(inputs[2].standard_uncertainty, 0.00075, 0.00001);
   const std::vector<Correlation> correlations{
       {0, 1, r(volts, milliamperes)}, {0, 2, r(volts, radians)}, {1, 2, r(milliamperes, radians)}};
   expect_digits(correlations[0].coefficient, -0.36, 0.01);
@@ -127,9 +127,9 @@ TEST(Propagate, ThermometerLine) {
       normal("y2", fit.gain, std::sqrt(fit.gain_variance * variance), 9.0)};
   for (auto& input : inputs) input.series = 1;  // of one fit
   expect_digits(inputs[0].estimate, -0.1712, 0.0001);
-  expect_digits(inputs[0].standard, 0.0029, 0.0001);
+  expect_digits(inputs[0].standard_uncertainty, 0.0029, 0.0001);
   expect_digits(inputs[1].estimate, 0.00218, 0.00001);
-  expect_digits(inputs[1].standard, 0.00067, 0.00001);
+  expect_digits(inputs[1].standard_uncertainty, 0.00067, 0.00001);
   const double r = fit.covariance / std::sqrt(fit.offset_variance * fit.gain_variance);
   expect_digits(r, -0.930, 0.001);
   const Model correction = [](X y) { return y[0] + y[1] * (30.0 - 20.0); };
@@ -286,16 +286,18 @@ TEST(Propagate, ShapesAndCorrelations) {
   for (const auto& shape : shapes) {
     const auto trials = simulate(itself, {shape}, {.seed = 10, .count = 1'000'000});
     EXPECT_NEAR(trials.mean, 2.0, 3e-3);
-    EXPECT_NEAR(trials.combined / shape.standard, 1.0, 3e-3) << static_cast<int>(shape.shape);
+    EXPECT_NEAR(trials.combined / shape.standard_uncertainty, 1.0, 3e-3)
+        << static_cast<int>(shape.shape);
   }
   const Model difference = [](X x) { return x[0] - x[1]; };
   for (const auto& shape : {shapes[0], shapes[1]}) {
     for (const double r : {-0.9, 0.5, 1.0}) {
       const auto trials =
           simulate(difference, {shape, shape}, {.seed = 11, .count = 500'000}, {{0, 1, r}});
-      EXPECT_NEAR(trials.combined, shape.standard * std::sqrt(2.0 - 2.0 * r), 3e-3) << r;
+      EXPECT_NEAR(trials.combined, shape.standard_uncertainty * std::sqrt(2.0 - 2.0 * r), 3e-3)
+          << r;
       EXPECT_NEAR(propagate(difference, {shape, shape}, 0.95, {{0, 1, r}}).combined,
-                  shape.standard * std::sqrt(2.0 - 2.0 * r), 1e-9);
+                  shape.standard_uncertainty * std::sqrt(2.0 - 2.0 * r), 1e-9);
     }
   }
   EXPECT_THROW(propagate(difference, {shapes[0]}, 0.95, {{0, 1, 0.5}}), ArgumentError);
@@ -316,7 +318,7 @@ TEST(Propagate, StudentValuesOffTheGridAreQuantiles) {
         .fill(5, 0, 1000, drawn);
     for (std::size_t k = 0; k < 2; ++k) {
       for (std::size_t t = 0; t < 1000; ++t) {
-        const double exact = math::student_quantile(math::normal_below(plain[k][t]), dof);
+        const double exact = math::student_quantile(math::normal_cdf(plain[k][t]), dof);
         EXPECT_NEAR(drawn[k][t], exact, 1e-8 * std::abs(exact) + 1e-12) << dof << " " << exact;
       }
     }

@@ -278,8 +278,8 @@ TEST(RoughPoints, ACorrectedChannelIsTheUnitThatWasCalibrated) {
   auto b = board({.span = "0..2.5 V"});
   b.converters.front().offset = value("±8 LSB", "V");
   b.converters.front().noise = value("0.7 LSB rms", "V");
-  b.channels.front().correction =
-      model::Correction{.coefficients = {-offset}, .half_width = 1.25, .standard = standard};
+  b.channels.front().correction = model::Correction{
+      .coefficients = {-offset}, .half_width = 1.25, .standard_uncertainty = standard};
   const std::vector<double> at{0.0, 0.003, 0.0045, 0.2, 2.499};
   const auto budget = evaluate(chain::build(b, "x"), {.at = at, .search = false});
   std::mt19937_64 random(7);

@@ -124,7 +124,7 @@ TEST(Chain, SourcesHaveTheSizeOfTheConditions) {
         Case{"adc offset tolerance", 2.0, Kind::tolerance},
         Case{"adc offset temperature", 2e-6 * 22 * 4096, Kind::temperature},
         Case{"adc gain temperature", 4e-6 * 22 * 4096, Kind::temperature},
-        Case{"adc INL", 1.5, Kind::shape}, Case{"adc DNL", 0.9, Kind::shape},
+        Case{"adc INL", 1.5, Kind::nonlinearity}, Case{"adc DNL", 0.9, Kind::nonlinearity},
         Case{"adc noise", 0.6, Kind::noise}, Case{"quantisation", 0.5, Kind::quantisation}}) {
     const auto& source = chain.sources[testing::source(chain, name)];
     EXPECT_NEAR(source.limit, limit, 1e-12 * limit) << name;

@@ -34,10 +34,10 @@ const Case cases[] = {
     {"Butterworth 2", {Butterworth{.order = 2, .cutoff = 40.0}}},
     {"Butterworth 5", {Butterworth{.order = 5, .cutoff = 100.0}}},
     {"notch", {Notch{.frequency = 50.0, .width = 20.0}}},
-    {"taps", {Taps{.taps = {1.0, 2.0, 3.0, 2.0, 1.0}}}},
+    {"taps", {FirFilter{.taps = {1.0, 2.0, 3.0, 2.0, 1.0}}}},
     {"block, moving", {BlockAverage{{.count = 16}}, MovingAverage{{.count = 4}}}},
     {"block, exponential", {BlockAverage{{.count = 5}}, Exponential{.weight = 0.2}}},
-    {"sinc, taps", {Sinc{.order = 3, .decimation = 5}, Taps{.taps = {0.25, 0.5, 0.25}}}},
+    {"sinc, taps", {Sinc{.order = 3, .decimation = 5}, FirFilter{.taps = {0.25, 0.5, 0.25}}}},
     {"moving, sinc, notch",
      {MovingAverage{{.count = 3}}, Sinc{.order = 2, .decimation = 4}, Notch{50.0, 10.0}}},
 };

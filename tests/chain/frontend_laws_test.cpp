@@ -43,7 +43,7 @@ TEST(FrontendLaws, ByHand) {
 TEST(FrontendLaws, RatiometricCancellation) {
   auto b = board({.reference = "2.5 V ±5 %", .span = "0..100 %"});
   b.channels.front().sensor =
-      model::Position{.resistance = value("10 kohm", "ohm"), .supply = "ref"};
+      model::Potentiometer{.resistance = value("10 kohm", "ohm"), .supply = "ref"};
   auto c = build(b, "x");
   auto p = c.nominal;
   p[c.conversion.reference] *= 1.05;
@@ -51,7 +51,7 @@ TEST(FrontendLaws, RatiometricCancellation) {
   EXPECT_LT(budget::evaluate(c).points.back().expanded, 1e-3);  // the quantisation only
   // The same sensor on a supply of its own does not cancel.
   b.references.push_back({.name = "other", .voltage = value("2.5 V ±5 %", "V")});
-  std::get<model::Position>(*b.channels.front().sensor).supply = "other";
+  std::get<model::Potentiometer>(*b.channels.front().sensor).supply = "other";
   c = build(b, "x");
   // Away from the end, where the codes cut half of it off.
   EXPECT_GT(budget::evaluate(c, {.at = {0.9}}).points.back().expanded, 0.05);
@@ -62,7 +62,7 @@ TEST(FrontendLaws, CancellationInEveryCode) {
   for (const int bits : {8, 12, 16}) {
     auto ratiometric = board({.bits = bits, .reference = "2.5 V ±5 %", .span = "0..99 %"});
     ratiometric.channels.front().sensor =
-        model::Position{.resistance = value("10 kohm", "ohm"), .supply = "ref"};
+        model::Potentiometer{.resistance = value("10 kohm", "ohm"), .supply = "ref"};
     auto tracking =
         board({.bits = bits, .span = "0..60 V", .top = "240 kohm", .bottom = "10 kohm"});
     auto& divider = std::get<model::Divider>(tracking.channels.front().frontend.front());
@@ -123,7 +123,7 @@ TEST(FrontendLaws, SelfHeatingIsABias) {
   model::Ntc ntc{
       .law = model::Thermistor{.r25 = value("10 kohm", "ohm"), .beta = value("3950 K", "K")}};
   channel.frontend.push_back(model::SensorDivider{
-      .partner = value("10 kohm", "ohm"), .sensor_at_bottom = true, .supply = "ref"});
+      .bias_resistor = value("10 kohm", "ohm"), .sensor_at_bottom = true, .supply = "ref"});
   channel.sensor = ntc;
   EXPECT_NEAR(bias(build(b, "x"), 298.15), 0.0, 1e-9);
   ntc.dissipation = value("2 mW/K", "W/K");
@@ -138,7 +138,7 @@ TEST(FrontendLaws, ALoopOverAShunt) {
   auto& channel = b.channels.front();
   model::Value accuracy;
   accuracy.limits.push_back(value("±0.2 % of span", "V").limits.front());
-  channel.sensor = model::Loop{.accuracy = accuracy};
+  channel.sensor = model::CurrentLoop{.accuracy = accuracy};
   channel.frontend.push_back(model::Shunt{.resistance = value("120 ohm ±0.1 %", "ohm")});
   const auto c = build(b, "x");
   EXPECT_NEAR(voltage(c, 0.0, c.nominal), 0.48, 1e-12);
@@ -242,7 +242,7 @@ TEST(FrontendLaws, AMeterLoadsThePin) {
   EXPECT_NEAR(chain::effect(chain, 48.0, source, source.limit, p),
               0.01 * 48.0 * 9600.0 / 10009600.0, 1e-5);
   // A meter there sees what it does itself.
-  const auto known = chain::known_at_pin(chain);
+  const auto known = chain::referred_to_pin(chain);
   EXPECT_NEAR(chain::read(known, 48.0, known.nominal), before, 1e-12);
   board.meters.front().input_resistance.reset();
   EXPECT_THROW(chain::build(board, "x"), chain::ChainError);

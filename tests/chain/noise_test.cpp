@@ -33,20 +33,24 @@ TEST(Noise, ThermalNoiseOfCapacitors) {
   auto b = amplified({});
   b.converters.front().sampling_capacitor = 8e-12;
   const auto chain = build(b, "x");
-  EXPECT_NEAR(chain.sources.at(source(chain, "sampling noise")).standard, 22.608e-6, 1e-9);
-  EXPECT_NEAR(chain.sources.at(source(chain, "resistor noise")).standard, 639.436e-9, 1e-12);
+  EXPECT_NEAR(chain.sources.at(source(chain, "sampling noise")).standard_uncertainty, 22.608e-6,
+              1e-9);
+  EXPECT_NEAR(chain.sources.at(source(chain, "resistor noise")).standard_uncertainty, 639.436e-9,
+              1e-12);
 }
 
 // A density through one pole: e sqrt(pi/2 f_3dB) = e / sqrt(4 R C). 20 nV/sqrt(Hz), 10 kohm, 10 nF:
 // 20e-9 * sqrt(2500) = 1 uV. A corner of 100 Hz adds 20e-9 * sqrt(100 ln(2500 * 3600)).
 TEST(Noise, AmplifierNoiseFromADensity) {
   const auto chain = build(amplified({.noise_density = 20e-9, .noise_corner = 100.0}), "x");
-  EXPECT_NEAR(chain.sources.at(source(chain, "amplifier white noise")).standard, 1e-6, 1e-15);
+  EXPECT_NEAR(chain.sources.at(source(chain, "amplifier white noise")).standard_uncertainty, 1e-6,
+              1e-15);
   const auto& flicker = chain.sources.at(source(chain, "amplifier 1/f noise"));
-  EXPECT_NEAR(flicker.standard, 20e-9 * std::sqrt(100.0 * std::log(2500.0 * 3600.0)), 1e-15);
+  EXPECT_NEAR(flicker.standard_uncertainty, 20e-9 * std::sqrt(100.0 * std::log(2500.0 * 3600.0)),
+              1e-15);
   // With a bandwidth of its own that is narrower, f_3dB = 1 kHz: 20e-9 * sqrt(pi/2 * 1000).
   const auto narrow = build(amplified({.noise_density = 20e-9, .bandwidth = 1000.0}), "x");
-  EXPECT_NEAR(narrow.sources.at(source(narrow, "amplifier white noise")).standard,
+  EXPECT_NEAR(narrow.sources.at(source(narrow, "amplifier white noise")).standard_uncertainty,
               20e-9 * std::sqrt(std::numbers::pi / 2.0 * 1000.0), 1e-15);
   EXPECT_THROW(build(amplified({.noise_density = 20e-9}, false), "x"), ChainError);
 }
@@ -58,8 +62,8 @@ TEST(Noise, FlickerDoesNotAverageAway) {
   auto b = amplified({.noise_density = 20e-9, .noise_corner = 100.0});
   b.channels.front().average.count = 100;
   const auto chain = build(b, "x");
-  EXPECT_NEAR(chain.sources.at(source(chain, "amplifier white noise")).passes, 0.1, 0.01);
-  const double passes = chain.sources.at(source(chain, "amplifier 1/f noise")).passes;
+  EXPECT_NEAR(chain.sources.at(source(chain, "amplifier white noise")).filter_gain, 0.1, 0.01);
+  const double passes = chain.sources.at(source(chain, "amplifier 1/f noise")).filter_gain;
   // |sin(pi f M / r) / (M sin(pi f / r))|^2 integrated over ln f, apart from here: 10^6 steps.
   double sum = 0.0;
   constexpr int steps = 1'000'000;
@@ -98,7 +102,7 @@ TEST(Noise, MeasuredInl) {
   EXPECT_NEAR(bias(chain, 1.25), 3.0 * q, 1e-9);
   EXPECT_NEAR(bias(chain, 0.625), 1.5 * q, 1e-9);
   EXPECT_NEAR(bias(chain, 0.0), 0.0, 1e-12);
-  EXPECT_NEAR(chain.sources.at(source(chain, "adc INL")).standard, 0.1, 1e-12);
+  EXPECT_NEAR(chain.sources.at(source(chain, "adc INL")).standard_uncertainty, 0.1, 1e-12);
   // Signed codes count from the low end all the same.
   adc.coding = model::Coding::twos_complement;
   adc.inl_table = {{-2048.0, 0.0}, {0.0, 3.0}, {2047.0, 0.0}};

@@ -68,7 +68,7 @@ TEST(SensorLaws, ThermistorByBeta) {
 
 // The cubic is solved in closed form; the equation itself is the proof.
 TEST(SensorLaws, ThermistorByThreeCoefficients) {
-  const ThreeCoefficientLaw law{.a = 1.129e-3, .b = 2.341e-4, .c = 8.775e-8, .error = 0};
+  const SteinhartHart law{.a = 1.129e-3, .b = 2.341e-4, .c = 8.775e-8, .error = 0};
   const double p[] = {0.0};
   for (double t = 230.0; t <= 420.0; t += 1.0) {
     const double l = std::log(forward_of(law, t, p));
@@ -88,9 +88,9 @@ TEST(SensorLaws, ThereAndBack) {
       {LinearSensorLaw{0, 1, 0.0, 12.0}, {0.5, 4.5}, 3.0, 1.5},
       {StraightSensorLaw{0, 1, 273.15}, {8e-3, 0.35}, 298.15, 0.55},
       {BridgeLaw{0, 1, 200.0}, {5.0, 2e-3}, 50.0, 2.5e-3},
-      {LoopLaw{0.004, 0.020, 0.0, 12e5, 0}, {0.0}, 3e5, 0.008},
-      {PositionLaw{0, 1, 0.0, 0.9}, {3.0, 10e3}, 0.3, 1.0},
-      {LightLaw{0, 1, 10.0}, {20e3, 0.5}, 1000.0, 2e3},
+      {CurrentLoopLaw{0.004, 0.020, 0.0, 12e5, 0}, {0.0}, 3e5, 0.008},
+      {PotentiometerLaw{0, 1, 0.0, 0.9}, {3.0, 10e3}, 0.3, 1.0},
+      {PhotoresistorLaw{0, 1, 10.0}, {20e3, 0.5}, 1000.0, 2e3},
       {CurveLaw{{0, 1, 3}, {10, 20, 0}, 0}, {0.0}, 0.5, 15.0},
       {CurveLaw{{0, 1, 3}, {5, 3, -1}, 0}, {0.0}, 2.0, 1.0},
       {CurveLaw{{0, 1, 3}, {5, 3, -1}, 0}, {0.0}, 4.0, -3.0},

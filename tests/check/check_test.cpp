@@ -62,7 +62,7 @@ model::Board fed_from(const char* supply) {
   auto b = board({.reference = "2.5 V ±0.1 %", .span = "0..90 %"});
   b.references.push_back({.name = "supply", .voltage = value("2.4 V ±1 %", "V")});
   b.channels.front().sensor =
-      model::Position{.resistance = value("10 kohm", "ohm"), .supply = supply};
+      model::Potentiometer{.resistance = value("10 kohm", "ohm"), .supply = supply};
   return b;
 }
 
@@ -143,18 +143,18 @@ Board switching(double hysteresis) {
     of.threshold = {.at = 1.2, .hysteresis = hysteresis, .false_trips = 1.0 / 86400.0};
   });
 }
-Board reporting(model::Reporting of) {
+Board reporting(model::RegisterFormat of) {
   return with([&](Board&, Converter& adc, Channel&) { adc.reporting = of; });
 }
 Board widened(model::Convention convention) {
-  auto b = reporting({.kind = model::Reporting::Kind::replicated, .bits = 16});
+  auto b = reporting({.kind = model::RegisterFormat::Kind::replicated, .bits = 16});
   b.channels.front().scaling.convention = convention;
   return b;
 }
 Board loop(double low, const char* shunt, double supply = 24.0) {
   return with(
       [&](Board&, Converter&, Channel& of) {
-        of.sensor = model::Loop{.low = low, .supply = supply, .burden = 10.0};
+        of.sensor = model::CurrentLoop{.low = low, .supply = supply, .burden = 10.0};
         of.frontend = {model::Shunt{.resistance = value(shunt, "ohm")}};
       },
       "0..6 bar");
@@ -178,13 +178,14 @@ Board platinum(int wires) {
       },
       "0..100 degC");
 }
-Board light(const char* partner) {
+Board light(const char* bias_resistor) {
   return with(
       [&](Board&, Converter&, Channel& of) {
-        of.sensor = model::Light{
+        of.sensor = model::Photoresistor{
             .resistance = value("10 kohm", "ohm"), .at = 10.0, .exponent = value("1", "")};
-        of.frontend = {model::SensorDivider{
-            .partner = value(partner, "ohm"), .sensor_at_bottom = false, .supply = "ref"}};
+        of.frontend = {model::SensorDivider{.bias_resistor = value(bias_resistor, "ohm"),
+                                            .sensor_at_bottom = false,
+                                            .supply = "ref"}};
       },
       "1..1000 lx");
 }
@@ -233,14 +234,14 @@ const Entry catalogue[] = {
     {"hysteresis-too-small", Severity::warning, [] { return switching(6.0e-3); },
      [] { return switching(6.5e-3); }, "hysteresis = "},
     {"resolution-thrown-away", Severity::advice,
-     [] { return reporting({.kind = model::Reporting::Kind::divided, .divisor = 16}); },
-     [] { return reporting({.kind = model::Reporting::Kind::shifted, .bits = 16}); },
+     [] { return reporting({.kind = model::RegisterFormat::Kind::divided, .divisor = 16}); },
+     [] { return reporting({.kind = model::RegisterFormat::Kind::shifted, .bits = 16}); },
      "a step is then 610 uV"},
     {"count-convention", Severity::warning, [] { return widened(model::Convention::full_scale); },
-     [] { return reporting({.kind = model::Reporting::Kind::shifted, .bits = 16}); },
+     [] { return reporting({.kind = model::RegisterFormat::Kind::shifted, .bits = 16}); },
      "shift right by 4"},
     {"count-convention", Severity::warning, [] { return widened(model::Convention::last_code); },
-     [] { return reporting({.kind = model::Reporting::Kind::dropped, .bits = 4}); },
+     [] { return reporting({.kind = model::RegisterFormat::Kind::dropped, .bits = 4}); },
      "shift right by 4, and divide by 4096"},
     {"live-zero", Severity::advice, [] { return loop(0.0, "100 ohm"); },
      [] { return loop(0.004, "100 ohm"); }, "4 to 20 mA"},
@@ -254,8 +255,8 @@ const Entry catalogue[] = {
      [] { return loop(0.004, "100 ohm", 12.2); }, "supply at least 12.1 V"},
     {"lead-resistance", Severity::warning, [] { return platinum(2); }, [] { return platinum(3); },
      "three wires"},
-    // From 100 kohm to 100 ohm: the best partner is the geometric mean, 3.16 kohm.
-    {"partner-resistor", Severity::advice, [] { return light("33 kohm"); },
+    // From 100 kohm to 100 ohm: the best bias_resistor is the geometric mean, 3.16 kohm.
+    {"bias_resistor-resistor", Severity::advice, [] { return light("33 kohm"); },
      [] { return light("3.3 kohm"); }, "about 3.16 kohm"},
     {"gain-too-low", Severity::advice, [] { return amplified("low", "0..0.24 V"); },
      [] { return amplified("high", "0..0.24 V"); }, "use = \"high\""},
@@ -351,9 +352,9 @@ TEST(Check, RemediesThatDoNotCureAreNotNamed) {
       .law = model::Thermistor{.r25 = value("10 kohm ±1 %", "ohm"), .beta = value("3950 K", "K")},
       .dissipation = value("2 mW/K ±20 %", "W/K")};
   heated.channels.front().frontend = {
-      model::SensorDivider{.partner = value("47 kohm ±0.1 %", "ohm"), .supply = "ref"}};
+      model::SensorDivider{.bias_resistor = value("47 kohm ±0.1 %", "ohm"), .supply = "ref"}};
   const auto findings = check(heated, "x");
-  if (const auto* advice = find(findings, "partner-resistor")) {
+  if (const auto* advice = find(findings, "bias_resistor-resistor")) {
     const auto ohms = std::stod(advice->remedy.substr(advice->remedy.find("about ") + 6));
     EXPECT_GT(ohms, 1.1) << advice->remedy;
     EXPECT_NE(advice->remedy.find("kohm"), std::string::npos) << advice->remedy;
@@ -374,7 +375,8 @@ TEST(Check, AFormulaThatDoesNotFollowTheSensorIsNotARounding) {
       [&](Board&, Converter&, Channel& of) {
         of.sensor = model::Ntc{
             .law = model::Thermistor{.r25 = value("10 kohm", "ohm"), .beta = value("3950 K", "K")}};
-        of.frontend = {model::SensorDivider{.partner = value("10 kohm", "ohm"), .supply = "ref"}};
+        of.frontend = {
+            model::SensorDivider{.bias_resistor = value("10 kohm", "ohm"), .supply = "ref"}};
         // Degrees in tenths, straight through both ends: 10 degC is code 2739, 45 degC 1242.
         of.scaling.integer =
             model::IntegerScaling{.steps = {{model::Operation::add, -2739},

@@ -79,8 +79,8 @@ void through_the_core(const model::Board& board) {
         budget::evaluate(chain, {.at = {span.low, span.high}, .search = false, .rough_units = 50});
     must(std::isfinite(budget.points.front().expanded));
     io::to_json(std::vector{budget});
-    const auto walk = chain::walk(chain, span.middle());
-    io::to_json(chain, {walk}, {chain::walk_back(chain, chain.report.first_reported)});
+    const auto trace = chain::trace(chain, span.middle());
+    io::to_json(chain, {trace}, {chain::inverse_trace(chain, chain.report.first_reported)});
   }
 }
 
@@ -100,7 +100,7 @@ void through_the_core(const model::Board& board) {
   const auto all = io::load_readings(file.path(), board);
   for (const auto& of : all.channels) {
     const auto& meter = io::choose_meter(board, path, "", all, of);
-    const auto chain = meter::beside(board, of.channel, meter);
+    const auto chain = meter::chain_as_metered(board, of.channel, meter);
     const auto rows = io::rows_of(of, meter);
     io::CompareResult result{.comparison = meter::compare(chain, meter, rows),
                              .diagnosis = meter::diagnose(board, of.channel, meter, rows)};

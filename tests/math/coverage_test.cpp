@@ -30,11 +30,11 @@ TEST(Coverage, FactorsAreThoseOfTheGuidesTable) {
 
 // Upper points of chi-squared as every table prints them (0.05, 0.01, 0.5).
 TEST(Coverage, ChiSquaredTailsAreThoseOfTheTables) {
-  EXPECT_NEAR(chi_squared_above(3.841459, 1), 0.05, 1e-7);
-  EXPECT_NEAR(chi_squared_above(18.307038, 10), 0.05, 1e-7);
-  EXPECT_NEAR(chi_squared_above(23.209251, 10), 0.01, 1e-7);
-  EXPECT_NEAR(chi_squared_above(1.386294361, 2), 0.5, 1e-9);  // 2 ln 2
-  EXPECT_EQ(chi_squared_above(0.0, 4), 1.0);
+  EXPECT_NEAR(chi_squared_survival(3.841459, 1), 0.05, 1e-7);
+  EXPECT_NEAR(chi_squared_survival(18.307038, 10), 0.05, 1e-7);
+  EXPECT_NEAR(chi_squared_survival(23.209251, 10), 0.01, 1e-7);
+  EXPECT_NEAR(chi_squared_survival(1.386294361, 2), 0.5, 1e-9);  // 2 ln 2
+  EXPECT_EQ(chi_squared_survival(0.0, 4), 1.0);
 }
 
 // The interval holds the true deviation as often as it says, over records of normal values.

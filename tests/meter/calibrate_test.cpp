@@ -84,8 +84,8 @@ TEST(Calibrate, TheModelIsChosenByWhatItForetells) {
   EXPECT_EQ(bent.model, Model::polynomial);
   EXPECT_LE(bent.order, 3);
   // All that were tried are shown, the chosen one first.
-  EXPECT_EQ(bent.rivals.front().model, Model::polynomial);
-  EXPECT_GE(bent.rivals.size(), 6U);
+  EXPECT_EQ(bent.candidates.front().model, Model::polynomial);
+  EXPECT_GE(bent.candidates.size(), 6U);
 }
 
 TEST(Calibrate, WhatCannotBeDeterminedIsRefusedWithTheReason) {
@@ -134,7 +134,7 @@ TEST(Calibrate, AWildRowIsNamedAndKept) {
   ASSERT_EQ(c.outliers.size(), 1U);
   EXPECT_EQ(c.outliers[0].row, 4U);
   EXPECT_EQ(c.residuals.size(), rows.size());
-  EXPECT_TRUE(c.spreads_more);
+  EXPECT_TRUE(c.overdispersed);
 }
 
 // The meter's own limits stay however many rows there are, and are most of what is left of a line.
@@ -149,9 +149,10 @@ TEST(Calibrate, TheMetersPartDoesNotAverageAway) {
     }
     const auto c = calibrate(chain, meter, rows, {.model = Model::weighted_line});
     // At full scale: 0.03 % of 60 V and 3 mV, standard.
-    EXPECT_NEAR(c.remaining.back().meter / c.coverage_factor, std::hypot(0.018, 0.003), 1e-4);
+    EXPECT_NEAR(c.residual_uncertainty.back().meter / c.coverage_factor, std::hypot(0.018, 0.003),
+                1e-4);
     if (times == 20) {
-      EXPECT_LT(c.remaining.back().fit, 0.15 * c.remaining.back().meter);
+      EXPECT_LT(c.residual_uncertainty.back().fit, 0.15 * c.residual_uncertainty.back().meter);
     }
   }
 }
@@ -201,7 +202,7 @@ TEST(Calibrate, WhatIsLeftHoldsTheTruth) {
     const double x = 2.0 + 56.0 * stream.uniform();
     of_code(later);
     const double reading = simulate::read(chain, chain, later, x, stream);
-    const auto left = remaining(c, chain, meter, rows, {x}).front();
+    const auto left = residual_uncertainty(c, chain, meter, rows, {x}).front();
     held += std::abs(chain::corrected(c.correction, reading) - x) <= left.after ? 1 : 0;
     ++count;
   }
@@ -321,8 +322,10 @@ TEST(Calibrate, ErrorsInBothAxesAreYorks) {
   EXPECT_NEAR(d.parameters[0].value, steep.offset, 1e-8);
   EXPECT_NEAR(d.parameters[1].value, steep.gain, 1e-8);
   // A row's own variance is that of reading - meter, as for a slope of one; here it is 0.95.
-  EXPECT_NEAR(d.parameters[0].standard, steep.offset_standard, 0.07 * steep.offset_standard);
-  EXPECT_NEAR(d.parameters[1].standard, steep.gain_standard, 0.07 * steep.gain_standard);
+  EXPECT_NEAR(d.parameters[0].standard_uncertainty, steep.offset_standard,
+              0.07 * steep.offset_standard);
+  EXPECT_NEAR(d.parameters[1].standard_uncertainty, steep.gain_standard,
+              0.07 * steep.gain_standard);
 }
 
 }  // namespace

@@ -38,7 +38,7 @@ TEST(Compare, OneRowByHand) {
   EXPECT_EQ(row.verdict, Verdict::pass);
   // One row: an offset, no gain, one degree of freedom.
   EXPECT_NEAR(result.summary.offset.value, 0.2, 1e-12);
-  EXPECT_NEAR(result.summary.offset.standard, row.guard_band / k, 1e-12);
+  EXPECT_NEAR(result.summary.offset.standard_uncertainty, row.guard_band / k, 1e-12);
   EXPECT_FALSE(result.summary.gain);
   EXPECT_EQ(result.summary.agreement.dof, 1);
   EXPECT_NEAR(result.summary.agreement.chi_squared,
@@ -91,8 +91,8 @@ TEST(Compare, OffsetAndGainOfKnownDifferences) {
   ASSERT_TRUE(summary.gain);
   EXPECT_NEAR(summary.gain->value, -0.003, 1e-14);
   // The meter's 0.05 % is a gain that no number of readings averages away.
-  EXPECT_GT(summary.gain->standard, 5e-4 / std::sqrt(3.0));
-  EXPECT_LT(summary.gain->standard, 7e-4 / std::sqrt(3.0));
+  EXPECT_GT(summary.gain->standard_uncertainty, 5e-4 / std::sqrt(3.0));
+  EXPECT_LT(summary.gain->standard_uncertainty, 7e-4 / std::sqrt(3.0));
   // The budget's gain: resistors 0.096 % each, drift, reference, converter: near 0.11 %.
   EXPECT_NEAR(summary.gain->budgeted, 0.0011, 0.0002);
 }
@@ -252,11 +252,11 @@ TEST(Compare, WhatElseRowsTell) {
   rows[2].reading += 0.04;
   const auto s = compare(chain, meter, rows).summary;
   ASSERT_TRUE(s.hysteresis && s.drift && s.shape && s.noise);
-  EXPECT_NEAR(s.hysteresis->value, 0.02, 3.0 * s.hysteresis->standard);
-  EXPECT_NEAR(s.drift->value, 2e-6, 3.0 * s.drift->standard);
+  EXPECT_NEAR(s.hysteresis->value, 0.02, 3.0 * s.hysteresis->standard_uncertainty);
+  EXPECT_NEAR(s.drift->value, 2e-6, 3.0 * s.drift->standard_uncertainty);
   EXPECT_EQ(s.shape->best_fit_at, 30.0);
   EXPECT_NEAR(s.shape->best_fit, 0.04, 0.015);
-  EXPECT_NEAR(s.noise->seen, 0.05, 1e-12);
+  EXPECT_NEAR(s.noise->observed, 0.05, 1e-12);
   EXPECT_EQ(s.noise->dof, 81);
   EXPECT_EQ(s.noise->differs, 1);
   EXPECT_LT(s.noise->low, 0.05);
@@ -306,13 +306,13 @@ TEST(Compare, WhatWouldDecideARow) {
   EXPECT_FALSE(compare(chain, meter, {{.meter = 30.0, .reading = 30.29}}).rows[0].repeats_needed);
 }
 
-// At the pin the parts before it are seen by the meter as well: they are not to be blamed.
+// At the pin the parts before it are observed by the meter as well: they are not to be blamed.
 TEST(Compare, AMeterAtThePin) {
   auto board = testing::pack_voltage();
   auto meter = testing::bench_meter();
   meter.touches = model::Touches::pin;
   board.meters.push_back(meter);
-  const auto chain = beside(board, "x", meter);
+  const auto chain = chain_as_metered(board, "x", meter);
   const auto result = compare(chain, meter, {{.meter = 2.0, .reading = 50.1}});
   EXPECT_NEAR(result.rows[0].meter, 50.0, 1e-12);
   EXPECT_NEAR(result.rows[0].difference, 0.1, 1e-12);

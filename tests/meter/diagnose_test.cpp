@@ -61,7 +61,7 @@ Board of_loop() {
   auto board = testing::board({.span = "0..2.45 V"});
   auto& channel = board.channels.front();
   channel.span = quantity::Range{.low = 0.0, .high = 10.0, .unit = quantity::label_unit("bar_")};
-  channel.sensor = model::Loop{};
+  channel.sensor = model::CurrentLoop{};
   channel.frontend = {model::Shunt{.resistance = value("120 ohm ±0.1 %", "ohm")}};
   board.converters.front().offset = value("±2 LSB", "V");
   auto meter = fine_meter();
@@ -105,7 +105,7 @@ model::Channel& channel_of(Board& board) { return board.channels.front(); }
 struct Fault {
   const char* says;  // how the signature begins
   Board (*board)();
-  std::function<void(Board&)> world{};     // what was built
+  std::function<void(Board&)> as_built{};  // what was built
   std::function<void(Board&)> firmware{};  // what was programmed
   std::function<void(std::vector<Reading>&, const chain::Chain&)> readings{};
 };
@@ -132,7 +132,7 @@ const std::vector<Fault>& faults() {
       {"live zero ignored",
        of_loop,
        {},
-       [](Board& b) { std::get<model::Loop>(*channel_of(b).sensor).low = 0.0; }},
+       [](Board& b) { std::get<model::CurrentLoop>(*channel_of(b).sensor).low = 0.0; }},
       {"loading by the meter", loaded, [](Board& b) { channel_of(b).loaded_by = "bench"; }},
       {"clipping", clipped},
       {"missing bit: bit 9 is always 0",
@@ -169,10 +169,10 @@ const std::vector<Fault>& faults() {
 }
 
 std::vector<Reading> readings_of(const Fault& fault, bool faulty, std::uint64_t number) {
-  auto board = fault.board(), world = board, firmware = board;
-  if (faulty && fault.world) fault.world(world);
+  auto board = fault.board(), as_built = board, firmware = board;
+  if (faulty && fault.as_built) fault.as_built(as_built);
   if (faulty && fault.firmware) fault.firmware(firmware);
-  const auto built = chain::build(world, "x"), programmed = chain::build(firmware, "x");
+  const auto built = chain::build(as_built, "x"), programmed = chain::build(firmware, "x");
   const auto unit = simulate::draw(built, 77, number);
   math::Stream noise(78, number);
   std::vector<Reading> rows;
@@ -194,17 +194,17 @@ bool found(const Diagnosis& diagnosis, const std::string& says) {
 // Every known fault, by readings that show it and by readings of sound units that do not.
 TEST(Diagnose, KnownFaultsAreNamedAndSoundUnitsAreNot) {
   for (const auto& fault : faults()) {
-    int named = 0, accused = 0;
+    int named = 0, blamed = 0;
     constexpr int units = 20;
     for (std::uint64_t n = 0; n < units; ++n) {
       const auto board = fault.board();
       const auto& meter = board.meters.front();
       named += found(diagnose(board, "x", meter, readings_of(fault, true, n)), fault.says) ? 1 : 0;
       const auto sound = diagnose(board, "x", meter, readings_of(fault, false, n));
-      accused += sound.signatures.empty() ? 0 : 1;
+      blamed += sound.signatures.empty() ? 0 : 1;
     }
     EXPECT_GE(named, units - 1) << fault.says;
-    EXPECT_LE(accused, 1) << fault.says;
+    EXPECT_LE(blamed, 1) << fault.says;
   }
 }
 
@@ -212,13 +212,13 @@ TEST(Diagnose, KnownFaultsAreNamedAndSoundUnitsAreNot) {
 TEST(Diagnose, AWrongBoardMayEndBeforeItsSpan) {
   auto board = with_attenuations();
   channel_of(board).attenuation = "half";
-  auto world = board;
-  channel_of(world).attenuation = "unity";
+  auto as_built = board;
+  channel_of(as_built).attenuation = "unity";
   std::get<model::Divider>(channel_of(board).frontend.front()).bottom =
       value("20 kohm ±0.1 %", "ohm");
-  channel_of(world).frontend = channel_of(board).frontend;
+  channel_of(as_built).frontend = channel_of(board).frontend;
   for (std::uint64_t n = 0; n < 5; ++n) {
-    const auto built = chain::build(world, "x"), programmed = chain::build(board, "x");
+    const auto built = chain::build(as_built, "x"), programmed = chain::build(board, "x");
     const auto unit = simulate::draw(built, 77, n);
     math::Stream noise(78, n);
     std::vector<Reading> rows;
@@ -234,7 +234,7 @@ TEST(Diagnose, AWrongBoardMayEndBeforeItsSpan) {
 }
 
 // Units with one source pushed to three of its limits: it, or a group with it, comes first. And
-// sound units, of which at most 5 % are accused.
+// sound units, of which at most 5 % are blamed.
 TEST(Diagnose, APushedSourceComesFirst) {
   auto board = testing::pack_voltage();
   board.meters.push_back(testing::bench_meter());
@@ -243,7 +243,7 @@ TEST(Diagnose, APushedSourceComesFirst) {
   std::vector<std::size_t> pushable;
   for (std::size_t s = 0; s < chain.sources.size(); ++s) {
     const auto kind = chain.sources[s].kind;
-    if (chain::random(kind) || kind == chain::Kind::shape) continue;
+    if (chain::random(kind) || kind == chain::Kind::nonlinearity) continue;
     // What three of its limits do must stand out of what the meter alone can see.
     const auto& high = budget.points[1].contributions[s];
     if (3.0 * high.worst > 0.03) pushable.push_back(s);
@@ -264,12 +264,12 @@ TEST(Diagnose, APushedSourceComesFirst) {
     }
     return rows;
   };
-  int first = 0, accused = 0;
+  int first = 0, blamed = 0;
   constexpr int units = 1000;
   for (int i = 0; i < units; ++i) {
     const auto number = static_cast<std::uint64_t>(i);
     auto unit = simulate::draw(chain, 30, number);
-    accused += diagnose(board, "x", meter, rows_of(unit, number)).fault ? 1 : 0;
+    blamed += diagnose(board, "x", meter, rows_of(unit, number)).fault ? 1 : 0;
     const auto s = pushable[static_cast<std::size_t>(i) % pushable.size()];
     const auto& source = chain.sources[s];
     unit.parameters[source.parameter] += (i % 2 == 0 ? 3.0 : -3.0) * source.limit;
@@ -278,7 +278,7 @@ TEST(Diagnose, APushedSourceComesFirst) {
     first += std::ranges::any_of(named, [&](const auto& n) { return n.name == source.name; });
   }
   EXPECT_GE(first, 0.95 * units);
-  EXPECT_LE(accused, 0.05 * units);
+  EXPECT_LE(blamed, 0.05 * units);
 }
 
 // A meter that is six of its limits off, beside a channel that can see it: it is named, first, the

@@ -65,7 +65,7 @@ const Broken broken[] = {
      [](Board&, Converter& adc, Channel&) { adc.sampling_capacitor = -8e-12; }},
     {"converter.adc.report",
      [](Board&, Converter& adc, Channel&) {
-       adc.reporting = {.kind = model::Reporting::Kind::divided, .divisor = 0};
+       adc.reporting = {.kind = model::RegisterFormat::Kind::divided, .divisor = 0};
      }},
     {"conditions.temperature",
      [](Board& b, Converter&, Channel&) { b.conditions.temperature.low = -126.85; }},
@@ -91,7 +91,8 @@ const Broken broken[] = {
      [](Board&, Converter&, Channel& of) {
        of.frontend = {model::Shunt{.resistance = value("100 ohm", "ohm")}};
      }},
-    {"channel.x.frontend", [](Board&, Converter&, Channel& of) { of.sensor = model::Loop{}; }},
+    {"channel.x.frontend",
+     [](Board&, Converter&, Channel& of) { of.sensor = model::CurrentLoop{}; }},
     {"channel.x.target.accuracy",
      [](Board&, Converter&, Channel& of) {
        of.target.accuracy = value("±1 V", "V").limits[0];
@@ -111,12 +112,13 @@ const Broken broken[] = {
 TEST(Robustness, ABoardBuiltInCodeIsHeldToWhatAFileIsHeldTo) {
   EXPECT_TRUE(model::validate(testing::pack_voltage()).empty());
   for (const auto& [path, change] : broken) {
+    const std::string path_of = path;
     auto b = testing::board({.span = "0..2.4 V"});
     b.channels.reserve(2);
     change(b, b.converters.front(), b.channels.front());
     const auto problems = model::validate(b);
-    const auto named =
-        std::ranges::find_if(problems, [&](const auto& of) { return of.path.starts_with(path); });
+    const auto named = std::ranges::find_if(
+        problems, [&](const auto& of) { return of.path.starts_with(path_of); });
     ASSERT_NE(named, problems.end()) << path;
     EXPECT_FALSE(named->code.empty() || named->problem.empty() || named->hint.empty()) << path;
     try {
@@ -176,8 +178,8 @@ TEST(Robustness, BadArgumentsEndInAnError) {
        }},
       {"captures",
        [] {
-         record::Capture a({.grain = 1.0});
-         a.merge(record::Capture({.grain = 2.0}));
+         record::Capture a({.bin_width = 1.0});
+         a.merge(record::Capture({.bin_width = 2.0}));
        }},
       {"histogram", [] { (void)record::Histogram{}.mean(); }},
       {"histogram's shape", [] { (void)record::Histogram{}.kurtosis(); }},
@@ -189,7 +191,8 @@ TEST(Robustness, BadArgumentsEndInAnError) {
        [] {
          record::Capture{}.add(std::vector<double>{1.0, nan});
        }},
-      {"a large record", [] { record::Capture({.grain = 1e-300}).add(std::vector<double>{1.0}); }},
+      {"a large record",
+       [] { record::Capture({.bin_width = 1e-300}).add(std::vector<double>{1.0}); }},
       {"stability",
        [] {
          record::stability(std::vector<double>{1.0, 2.0});

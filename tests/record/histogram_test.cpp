@@ -35,8 +35,8 @@ void expect_exact(const std::vector<std::int64_t>& middles) {
           histogram.add(codes);
         }
         ASSERT_EQ(histogram.count(), 3U * static_cast<unsigned>(n));
-        ASSERT_EQ(histogram.least(), counts.begin()->first);
-        ASSERT_EQ(histogram.most(), counts.rbegin()->first);
+        ASSERT_EQ(histogram.min(), counts.begin()->first);
+        ASSERT_EQ(histogram.max(), counts.rbegin()->first);
         for (const auto& [code, times] : counts) ASSERT_EQ(histogram.at(code), times) << code;
       }
     }
@@ -88,8 +88,8 @@ TEST(Histogram, CountsBeyond32Bits) {
   EXPECT_EQ(twice.at(4), 20 * most);
   EXPECT_EQ(twice.at(-1000000), 2U);
   EXPECT_EQ(twice.count(), 2 * histogram.count());
-  EXPECT_EQ(twice.least(), -1000000);
-  EXPECT_EQ(twice.most(), 4);
+  EXPECT_EQ(twice.min(), -1000000);
+  EXPECT_EQ(twice.max(), 4);
 }
 
 TEST(Histogram, IsExactInAnyOrderAndPart) {
@@ -112,8 +112,8 @@ TEST(Histogram, IsExactInAnyOrderAndPart) {
   for (const auto code : codes) squares += std::pow(code - sum / n, 2);
   for (const auto* of : {&whole, &backwards}) {
     EXPECT_EQ(of->count(), codes.size());
-    EXPECT_EQ(of->least(), -30000);
-    EXPECT_EQ(of->most(), 30000);
+    EXPECT_EQ(of->min(), -30000);
+    EXPECT_EQ(of->max(), 30000);
     EXPECT_NEAR(of->mean(), sum / n, 1e-11);
     EXPECT_NEAR(of->variance(), squares / (n - 1.0), 1e-8);
     for (const auto code : {-30000, -8, -7, 0, 29999}) {

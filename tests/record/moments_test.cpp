@@ -129,8 +129,8 @@ TEST(CodeMoments, AreExact) {
           ASSERT_EQ(found->mean(), static_cast<double>(mean));
           ASSERT_NEAR(found->variance(), static_cast<double>(n > 1 ? off / (m - 1.0L) : 0.0L),
                       1e-12 * found->variance());
-          ASSERT_EQ(found->least(), *std::ranges::min_element(codes));
-          ASSERT_EQ(found->most(), *std::ranges::max_element(codes));
+          ASSERT_EQ(found->min(), *std::ranges::min_element(codes));
+          ASSERT_EQ(found->max(), *std::ranges::max_element(codes));
         }
       }
     }

@@ -188,7 +188,7 @@ TEST(Trend, IsSeenWhereItIsOne) {
     moving.add(values);
     const auto found = trend(moving);
     seen += found.moves ? 1 : 0;
-    within += std::abs(found.slope - slope) < 1.96 * found.standard ? 1 : 0;
+    within += std::abs(found.slope - slope) < 1.96 * found.standard_uncertainty ? 1 : 0;
   }
   EXPECT_LE(false_alarms, 10);
   EXPECT_EQ(seen, records);  // 16 standard deviations
@@ -199,19 +199,19 @@ TEST(Trend, IsSeenWhereItIsOne) {
 // Times of a low-pass: ln 2 tau, ln 9 tau, ln 100 tau; and of a pair of poles that rings, the
 // overshoot exp(-pi zeta / sqrt(1 - zeta^2)).
 TEST(Step, TimesOfKnownAnswers) {
-  constexpr double tau = 40.0, begins = 500.3;
+  constexpr double tau = 40.0, step_at = 500.3;
   const double bands[] = {0.01, 0.001};
   for (const double sign : {1.0, -1.0}) {
     Values values;
     for (int i = 0; i < 2000; ++i) {
       values.push_back(10.0 +
-                       sign * (i < begins ? 0.0 : 5.0 * (1.0 - std::exp(-(i - begins) / tau))));
+                       sign * (i < step_at ? 0.0 : 5.0 * (1.0 - std::exp(-(i - step_at) / tau))));
     }
     for (const bool told : {true, false}) {
-      const auto s = step(values, told ? std::optional(begins) : std::nullopt, bands);
+      const auto s = step(values, told ? std::optional(step_at) : std::nullopt, bands);
       EXPECT_NEAR(s.before, 10.0, 1e-12);
       EXPECT_NEAR(s.after, 10.0 + 5.0 * sign, 1e-9);
-      EXPECT_NEAR(s.begins, begins, told ? 0.0 : 1.2);
+      EXPECT_NEAR(s.step_at, step_at, told ? 0.0 : 1.2);
       EXPECT_NEAR(s.delay, std::log(2.0) * tau, told ? 0.1 : 1.3);
       EXPECT_NEAR(s.rise, std::log(9.0) * tau, 0.2);
       EXPECT_EQ(s.overshoot, 0.0);

@@ -31,19 +31,19 @@ Capture captured(const chain::Chain& chain, const Sampler::Settings& settings, I
   return capture;
 }
 
-// 95 of 100 records, of codes and of readings, are as foretold; ten times the noise, or half of it,
-// is told.
+// 95 of 100 records, of codes and of readings, are as predicted; ten times the noise, or half of
+// it, is told.
 TEST(Verdict, NoiseIsJudgedAsOftenAsIsSaid) {
   auto chain = pack();
   const auto quiet = [&] {
     auto of = chain;
     for (auto& s : of.sources) {
-      if (s.kind == chain::Kind::noise) s.standard *= 0.5, s.limit *= 0.5;
+      if (s.kind == chain::Kind::noise) s.standard_uncertainty *= 0.5, s.limit *= 0.5;
     }
     return of;
   }();
   for (const auto shows : {Shows::codes, Shows::readings}) {
-    int as_foretold = 0;
+    int meets_prediction = 0;
     constexpr int units = 300;
     for (std::uint64_t number = 1; number <= units; ++number) {
       const Sampler::Settings settings{
@@ -54,26 +54,26 @@ TEST(Verdict, NoiseIsJudgedAsOftenAsIsSaid) {
           .seed = 5,
           .number = number};
       const auto verdict = judge(chain, shows, {}, captured(chain, settings, Input::steady), 0.0);
-      as_foretold += verdict.steady->differs == 0 ? 1 : 0;
+      meets_prediction += verdict.steady->differs == 0 ? 1 : 0;
       EXPECT_NEAR(verdict.at, settings.stimulus.from, 0.3);
       if (number > 20) continue;
       const auto less = judge(chain, shows, {}, captured(quiet, settings, Input::steady), 0.0);
       EXPECT_EQ(less.steady->differs, -1);
       const auto more = judge(quiet, shows, {}, captured(chain, settings, Input::steady), 0.0);
       EXPECT_EQ(more.steady->differs, 1);
-      EXPECT_FALSE(more.as_foretold());
+      EXPECT_FALSE(more.meets_prediction());
     }
-    EXPECT_NEAR(as_foretold / static_cast<double>(units), 0.95, 0.035) << name(shows);
+    EXPECT_NEAR(meets_prediction / static_cast<double>(units), 0.95, 0.035) << name(shows);
   }
 }
 
-// The mains are found, named beside what was foretold, and do not count as noise.
+// The mains are found, named beside what was predicted, and do not count as noise.
 TEST(Verdict, TonesAreNotNoise) {
   auto board = testing::pack_voltage();
   board.channels.front().rate = 1000.0;
   board.channels.front().interference.push_back({.frequency = 50.0, .amplitude = 5e-3});
   const auto chain = chain::build(board, "x");
-  int as_foretold = 0;
+  int meets_prediction = 0;
   for (std::uint64_t number = 1; number <= 100; ++number) {
     const Sampler::Settings settings{
         .stimulus = {.from = 48.0}, .rate = 1000.0, .samples = 20000, .number = number};
@@ -82,10 +82,10 @@ TEST(Verdict, TonesAreNotNoise) {
     EXPECT_NEAR(v.steady->tones[0].frequency, 0.05, 1e-6);
     const double amplitude = 5e-3 / (2.5 / 4096);
     EXPECT_NEAR(std::sqrt(2.0 * v.steady->tones[0].power), amplitude, 0.05);
-    EXPECT_NEAR(v.steady->tones_foretold[0], amplitude, 1e-9);
-    as_foretold += v.steady->differs == 0 ? 1 : 0;
+    EXPECT_NEAR(v.steady->tones_predicted[0], amplitude, 1e-9);
+    meets_prediction += v.steady->differs == 0 ? 1 : 0;
   }
-  EXPECT_GE(as_foretold, 88);
+  EXPECT_GE(meets_prediction, 88);
 }
 
 // 1/f noise of a known corner, made as a sum of slow parts.
@@ -119,7 +119,7 @@ TEST(Verdict, RampsAndSinesShowTheBend) {
     for (std::uint64_t number = 1; number <= 6; ++number) {
       Sampler::Settings settings{
           .stimulus = {.shape = simulate::Shape::ramp, .from = -1.0, .to = 63.6},
-          .flaws = {.bend = simulate::Bend::ess, .inl = 1.2, .missing = {1000}},
+          .flaws = {.bend = simulate::Bend::s_curve, .inl = 1.2, .missing = {1000}},
           .rate = 1000.0,
           .samples = 400000,
           .number = number};
@@ -130,22 +130,22 @@ TEST(Verdict, RampsAndSinesShowTheBend) {
       const Feed feed{.input = input, .low = -1.0, .high = 63.6};
       const auto capture = captured(chain, settings, input);
       const auto v = judge(chain, Shows::codes, feed, capture, 1000.0);
-      ASSERT_TRUE(v.straightness);
-      const auto& s = *v.straightness;
+      ASSERT_TRUE(v.linearity_assessment);
+      const auto& s = *v.linearity_assessment;
       EXPECT_EQ(s.linearity.missing, std::vector<std::int64_t>{1000});
       EXPECT_TRUE(s.dnl_beyond);
       EXPECT_LT(std::abs(*s.offset), 2.0 * *s.offset_expected);
       EXPECT_LT(std::abs(*s.gain), 2.0 * *s.gain_expected);
       if (input == Input::ramp) {
-        EXPECT_TRUE(s.falling && s.falling->empty());
+        EXPECT_TRUE(s.non_monotonic_codes && s.non_monotonic_codes->empty());
       }
       const auto& l = s.linearity;
-      for (std::size_t j = 0; j < l.inl_ends.size(); ++j) {
+      for (std::size_t j = 0; j < l.inl_end_point.size(); ++j) {
         if (j > 990 && j < 1010) continue;
         // A transition comes late by as much as the code is bent down.
         const double part = (static_cast<double>(j) + 1.5) / 4096.0;
-        const double bend = -1.2 * simulate::bent(simulate::Bend::ess, part);
-        const double off = std::abs(l.inl_ends[j] - bend);
+        const double bend = -1.2 * simulate::bent(simulate::Bend::s_curve, part);
+        const double off = std::abs(l.inl_end_point[j] - bend);
         within += off < 1.96 * l.inl_standard[j] + 0.005 ? 1 : 0;
         worst = std::max(worst, off);
         ++all;
@@ -164,8 +164,8 @@ TEST(Verdict, CodesThatFallAreNamed) {
     codes.push_back(i / 100 == 77 ? 80 : i / 100 == 80 ? 77 : i / 100);
   up.add(codes);
   const auto v = judge(chain, Shows::codes, {.input = Input::ramp}, up, 0.0);
-  EXPECT_EQ(*v.straightness->falling, (std::vector<std::int64_t>{78, 80}));
-  EXPECT_FALSE(v.as_foretold());
+  EXPECT_EQ(*v.linearity_assessment->non_monotonic_codes, (std::vector<std::int64_t>{78, 80}));
+  EXPECT_FALSE(v.meets_prediction());
 }
 
 // What was measured comes back as the converter's own noise, and as the table of the bend.
@@ -173,7 +173,7 @@ TEST(Measured, FindsWhatWasPutIn) {
   auto chain = pack();
   auto noisy = chain;
   for (auto& s : noisy.sources) {
-    if (s.parameter == chain.conversion.noise) s.standard = s.limit = 1.7;
+    if (s.parameter == chain.conversion.noise) s.standard_uncertainty = s.limit = 1.7;
   }
   const Sampler::Settings settings{.stimulus = {.from = 31.0}, .rate = 1000.0, .samples = 100000};
   const auto v = judge(chain, Shows::codes, {}, captured(noisy, settings, Input::steady), 1000.0);
@@ -206,7 +206,7 @@ TEST(Measured, FindsWhatWasPutIn) {
   EXPECT_FALSE(measured(chain, nothing).reason.empty());
 }
 
-// A sine: what is left is foretold; a tenth of the range in INL is not.
+// A sine: what is left is predicted; a tenth of the range in INL is not.
 TEST(Verdict, SinesAreJudged) {
   const auto chain = pack();
   for (const double inl : {0.0, 8.0}) {
@@ -222,7 +222,7 @@ TEST(Verdict, SinesAreJudged) {
     EXPECT_EQ(v.wave->worse, inl > 0.0);
     EXPECT_TRUE(v.wave->coherent);
     EXPECT_NEAR(v.wave->fit.frequency * 1000.0, settings.stimulus.frequency, 1e-5);
-    EXPECT_FALSE(v.straightness);  // it does not reach the ends
+    EXPECT_FALSE(v.linearity_assessment);  // it does not reach the ends
     if (inl == 0.0) {
       EXPECT_NEAR(v.wave->enob, 12.0 - std::log2(std::sqrt(12.0 * (0.36 + 1.0 / 12.0))), 0.05);
     }
@@ -238,8 +238,8 @@ TEST(Verdict, SinesAreJudged) {
 }
 
 // Steps of readings through an average and a filter, and of codes through a low-pass, are as
-// foretold.
-TEST(Verdict, StepsAreAsForetold) {
+// predicted.
+TEST(Verdict, StepsAreAsPredicted) {
   auto board = testing::pack_voltage();
   auto& channel = board.channels.front();
   channel.rate = 1000.0;
@@ -258,11 +258,11 @@ TEST(Verdict, StepsAreAsForetold) {
     const double rate = sampler.rate();
     for (auto b = sampler.next(4096); !b.empty(); b = sampler.next(4096)) capture.add(b);
     const auto v =
-        judge(chain, shows, {.input = Input::step, .begins = sampler.begins()}, capture, rate);
-    ASSERT_TRUE(v.step && v.step_foretold);
-    EXPECT_NEAR(v.step->delay, v.step_foretold->delay, 0.05) << name(shows);
-    EXPECT_NEAR(v.step->rise, v.step_foretold->rise, 0.1) << name(shows);
-    EXPECT_NEAR(*v.step->settling[0].time, *v.step_foretold->settling[0].time, 1.0) << name(shows);
+        judge(chain, shows, {.input = Input::step, .step_at = sampler.step_at()}, capture, rate);
+    ASSERT_TRUE(v.step && v.step_predicted);
+    EXPECT_NEAR(v.step->delay, v.step_predicted->delay, 0.05) << name(shows);
+    EXPECT_NEAR(v.step->rise, v.step_predicted->rise, 0.1) << name(shows);
+    EXPECT_NEAR(*v.step->settling[0].time, *v.step_predicted->settling[0].time, 1.0) << name(shows);
     // By hand: of a low-pass (240||10 + 1 kohm) 2 uF ln 2 tau, of the exponential about its own.
     const double tau = shows == Shows::codes ? 2e-6 * (1000.0 + 240e3 / 25.0) : 0.1;
     EXPECT_NEAR(v.step->rise / rate, std::log(9.0) * tau, 0.12 * std::log(9.0) * tau)

@@ -108,7 +108,7 @@ TEST(Sampler, LowPassesActOnSinesAndRamps) {
 }
 
 TEST(Sampler, BendsAndMissingCodes) {
-  for (const auto bend : {Bend::bow, Bend::ess, Bend::carries}) {
+  for (const auto bend : {Bend::bow, Bend::s_curve, Bend::bit_weights}) {
     EXPECT_NEAR(bent(bend, 0.0), 0.0, 1e-12);
     EXPECT_NEAR(bent(bend, 1.0), 0.0, 1e-9);
     double most = 0.0;
@@ -145,7 +145,7 @@ TEST(Sampler, NoiseBeforeALowPassCorrelates) {
 
 TEST(BenchMeter, IsWithinItsAccuracyAndRounds) {
   model::Meter meter{.name = "m"};
-  model::MeterRange range{.full_scale = 60.0, .digits = 6000};
+  model::MeterRange range{.full_scale = {.nominal = 60.0}, .digits = 6000};
   range.accuracy = testing::value("±0.05 %", "V");
   meter.ranges.push_back(range);
   int outside = 0;

@@ -25,8 +25,8 @@ TEST(Unit, DeviationsFollowTheirDistribution) {
       sum += d;
       squares += d * d;
     }
-    EXPECT_NEAR(std::sqrt(squares / count) / source.standard, 1.0, 0.02) << limit;
-    EXPECT_NEAR(sum / count / source.standard, 0.0, 0.025) << limit;
+    EXPECT_NEAR(std::sqrt(squares / count) / source.standard_uncertainty, 1.0, 0.02) << limit;
+    EXPECT_NEAR(sum / count / source.standard_uncertainty, 0.0, 0.025) << limit;
   }
 }
 

@@ -63,9 +63,9 @@ TEST(Commands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
         "what would decide 22.00 V"}},
       {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},
        0,
-       {"neither side is to be blamed", "no part is accused",
+       {"neither side is to be blamed", "no fault indicated",
         "the meter is only 3.9 times as good"}},
-      {{"compare", demo_board, later, "--since", demo_readings, "--apart", "1 year", "--channel",
+      {{"compare", demo_board, later, "--since", demo_readings, "--elapsed", "1 year", "--channel",
         "auxiliary_supply"},
        0,
        {"in 1.0 years it CHANGED BY MORE than the ageing", "the target is missed in 4.1 years"}},
@@ -149,7 +149,7 @@ TEST(Commands, ReadingsOfEveryKind) {
       {{"compare", demo_board, pin, flow},
        0,
        {"row by row beside the meter probe", " 6.000", "10.500"}},
-      {{"compare", demo_board, rich}, 0, {"rising less falling", "noise  ", "MORE THAN FORETOLD"}},
+      {{"compare", demo_board, rich}, 0, {"rising less falling", "noise  ", "MORE THAN PREDICTED"}},
       {{"compare", demo_board, raw}, 0, {"all 1 readings", "noise  ", "by 2 repeats"}},
       {{"budget", demo_board, pin, "pack_voltage", "--at", "48 V", "--set",
         "channel.pack_voltage.loaded_by=probe"},
@@ -235,7 +235,7 @@ TEST(Commands, EveryKindOfSystemShowsItsTraps) {
       {{"channel", example("process_inputs.toml"), "tank_level"},
        0,
        {"average of 20", "moving average of 10", "first valid reading   number 10",
-        "10 mains periods: takes the mains out"}},
+        "10 mains periods: rejects the mains"}},
       {{"channel", example("weighing.toml"), "load"},
        0,
        {"10 Sa/s behind a sinc filter of order 4", "tared at 0 N; shown with 2 decimals"}},
@@ -390,7 +390,7 @@ TEST(Commands, UnusedColumnsAreMentionedAside) {
   const auto result = tamlo({"compare", demo_board, path});
   EXPECT_EQ(result.status, 0);
   EXPECT_EQ(result.errors, path + ": column \"who\" is not used\n");
-  EXPECT_NE(result.output.find("gain   not to be told: all readings are at one position"),
+  EXPECT_NE(result.output.find("gain   cannot be estimated: all readings are at one position"),
             std::string::npos);
 }
 

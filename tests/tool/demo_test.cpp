@@ -63,7 +63,7 @@ TEST(Demo, ThePlantedFaultIsNamedAndTheCureAgrees) {
         std::tuple{&faulty.output, "the readings DO NOT AGREE", 2},
         std::tuple{&cured.output, "it looks like", 0},
         std::tuple{&cured.output, "the readings AGREE", 2},
-        std::tuple{&cured.output, "no part is accused", 2}}) {
+        std::tuple{&cured.output, "no fault indicated", 2}}) {
     int found = 0;
     for (auto at = output->find(text); at != std::string::npos; at = output->find(text, at + 1)) {
       ++found;

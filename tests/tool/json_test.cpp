@@ -46,7 +46,7 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"compare", demo_board, demo_readings},
       {"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},
       {"compare", demo_board, demo("readings_units.csv")},
-      {"compare", demo_board, demo("readings_later.csv"), "--since", demo_readings, "--apart",
+      {"compare", demo_board, demo("readings_later.csv"), "--since", demo_readings, "--elapsed",
        "1 year"},
       {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage"},
       {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--model",
@@ -55,7 +55,7 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"calibrate", demo_board, demo_readings, "--channel", "auxiliary_supply", "--held-out",
        demo("readings_later.csv")},
       {"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage"},
-      {"record", demo_board, demo("step.csv"), "--input", "step", "--begins", "99.05"},
+      {"record", demo_board, demo("step.csv"), "--input", "step", "--step-at", "99.05"},
       {"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input", "sine"},
       {"record", demo_board, ramp, "--input", "ramp", "--low", "-1.8 l/min", "--high",
        "13.8 l/min"},
@@ -101,7 +101,7 @@ TEST(Json, FiguresAreThoseOfTheLibraryInTheUnitOfTheSpan) {
     EXPECT_LE(c["share"].get<double>(), last);  // sorted
     last = c["share"].get<double>();
     share += last;
-    EXPECT_NEAR(c["sensitivity"].get<double>() * c["standard"].get<double>(),
+    EXPECT_NEAR(c["sensitivity"].get<double>() * c["standard_uncertainty"].get<double>(),
                 c["contribution"].get<double>(), 1e-12);
   }
   EXPECT_NEAR(share, 1.0, 1e-12);
@@ -116,7 +116,8 @@ TEST(Json, FiguresFollowTheUnitOfTheSpan) {
   const auto b = parsed({"budget", millivolts, "v", "--at", "12 V"})["points"].at(0);
   EXPECT_EQ(b["at"], 12000.0);
   EXPECT_NEAR(b["expanded"].get<double>(), 1000.0 * a["expanded"].get<double>(), 1e-9);
-  EXPECT_EQ(b["contributions"].at(0)["standard"], a["contributions"].at(0)["standard"]);
+  EXPECT_EQ(b["contributions"].at(0)["standard_uncertainty"],
+            a["contributions"].at(0)["standard_uncertainty"]);
 }
 
 // The contract's fields of trials, and the same digits on any number of threads.

@@ -39,16 +39,16 @@ TEST(Plot, EveryPictureOfTheBench) {
   const std::vector<std::string> calibrate{"calibrate", demo_board, demo_readings, "--channel",
                                            "pack_voltage"};
   const Picture pictures[] = {
-      {{"compare", demo_board, demo_readings, "--channel", "pack_voltage", "--picture",
+      {{"compare", demo_board, demo_readings, "--channel", "pack_voltage", "--plot-kind",
         "normalised"},
        {"normalised error E_n", "beyond: one side is off", "within"}},
-      {{"compare", demo_board, demo("readings_units.csv"), "--picture", "units"},
+      {{"compare", demo_board, demo("readings_units.csv"), "--plot-kind", "units"},
        {"12 units", "22", "gain [%]", "offset [V]"}},
       {calibrate,
        {"before, with guard band", "after, with guard band", "weighted-line correction"}},
       {[&] {
          auto residuals = calibrate;
-         residuals.insert(residuals.end(), {"--picture", "residuals"});
+         residuals.insert(residuals.end(), {"--plot-kind", "residuals"});
          return residuals;
        }(),
        {"uncertainty of the correction", "corrected reading - meter [V]"}},
@@ -133,7 +133,7 @@ TEST(Plot, OfAverageAndFilter) {
   const auto result = tamlo({"channel", boards, "load_step", "--plot", path});
   EXPECT_EQ(result.status, 0) << result.errors;
   const auto svg = read(path);
-  for (const char* text : {"frequency [Hz]", "passes [dB]", "sinc of order 3", "mains",
+  for (const char* text : {"frequency [Hz]", "gain [dB]", "sinc of order 3", "mains",
                            "time after a step [s]", "reading, of the step"}) {
     EXPECT_NE(svg.find(text), std::string::npos) << text;
   }
@@ -152,7 +152,7 @@ TEST(Plot, EveryPictureOfABudget) {
   for (const auto& [picture, texts] : cases) {
     const auto path = folder.path(std::string(picture) + ".svg");
     const auto result = tamlo({"budget", demo_board, "coolant_flow", "--trials", "20000", "--plot",
-                               path, "--picture", picture});
+                               path, "--plot-kind", picture});
     EXPECT_EQ(result.status, 1) << result.errors;
     for (const auto* text : texts) {
       EXPECT_NE(read(path).find(text), std::string::npos) << picture << ": " << text;
@@ -164,7 +164,7 @@ TEST(Plot, AStaircaseOfTwoResolutions) {
   const Folder folder;
   const auto path = folder.path("stairs.svg");
   const auto result = tamlo({"channel", demo_board, "pack_voltage", "--ramp", "0.1 V/s",
-                             "--staircase", path, "--beside", "8 bit"});
+                             "--staircase", path, "--other-resolution", "8 bit"});
   EXPECT_EQ(result.status, 0) << result.errors;
   EXPECT_NE(result.output.find("by a step of 0.0153 V every 152.6 ms"), std::string::npos)
       << result.output;

@@ -34,15 +34,15 @@ TEST(Record, SaysWhatTheDemoRecordsShow) {
       tamlo({"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel",
              "pack_voltage"}),
       0,
-      {"pack_voltage: NOISE AS FORETOLD", "a tone at 50 Hz", "the mains of 50 Hz", "foretold",
+      {"pack_voltage: NOISE AS PREDICTED", "a tone at 50 Hz", "the mains of 50 Hz", "predicted",
        "12.0 effective", "averaging helps up to 4096 samples", "32768 codes at 1 kSa/s"});
   expect_says(tamlo({"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply",
                      "--input", "sine"}),
               0,
-              {"AS GOOD AS FORETOLD", "SINAD 65.", "ENOB 10.", "THD", "SFDR",
+              {"AS GOOD AS PREDICTED", "SINAD 65.", "ENOB 10.", "THD", "SFDR",
                "whole number of periods", "blackman-harris window"});
   expect_says(tamlo({"record", demo_board, demo("step.csv"), "--input", "step"}), 0,
-              {"a step from 12.0", "--begins says when", "delay to half", "rise from 10 to 90 %",
+              {"a step from 12.0", "--step-at says when", "delay to half", "rise from 10 to 90 %",
                "settled to 1 %", "one sample every 20 ms, without jitter"});
 }
 
@@ -51,23 +51,23 @@ TEST(Record, RecordBudgetAndSimulationAgree) {
   const Folder folder;
   for (const char* channel : {"pack_voltage", "auxiliary_supply", "coolant_flow"}) {
     for (const char* shows : {"codes", "readings"}) {
-      int as_foretold = 0;
+      int meets_prediction = 0;
       for (int run = 0; run < 10; ++run) {
         const auto path = folder.path("r.csv");
-        ASSERT_EQ(tamlo({"simulate", demo_board, channel, "--shows", shows, "--samples", "4000",
+        ASSERT_EQ(tamlo({"simulate", demo_board, channel, "--data", shows, "--samples", "4000",
                          "--run", std::to_string(run), "--write", path})
                       .status,
                   0);
         const auto json =
             Json::parse(tamlo({"record", demo_board, path, "--format", "json"}).output);
-        as_foretold += json["steady"]["differs"] == 0 ? 1 : 0;
+        meets_prediction += json["steady"]["differs"] == 0 ? 1 : 0;
         EXPECT_EQ(json["shows"], shows);
         EXPECT_NEAR(
-            json["steady"]["noise"].get<double>() / json["steady"]["foretold"].get<double>(), 1.0,
+            json["steady"]["noise"].get<double>() / json["steady"]["predicted"].get<double>(), 1.0,
             0.1)
             << channel << " " << shows;
       }
-      EXPECT_GE(as_foretold, 7) << channel << " " << shows;
+      EXPECT_GE(meets_prediction, 7) << channel << " " << shows;
     }
   }
 }
@@ -97,7 +97,7 @@ TEST(Record, EveryWayIn) {
       run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " simulate " + demo_board +
                                 " auxiliary_supply --samples 500 | " + TAMLO_TOOL + " record " +
                                 demo_board + " - --plot " + folder.path("p.svg")});
-  expect_says(piped, 0, {"auxiliary_supply: NOISE AS FORETOLD", "500 codes"});
+  expect_says(piped, 0, {"auxiliary_supply: NOISE AS PREDICTED", "500 codes"});
   EXPECT_TRUE(std::filesystem::exists(folder.path("p.svg")));
 }
 
@@ -122,15 +122,14 @@ TEST(Record, BadCallsAndFiles) {
   };
   const std::vector<BadCall> cases{
       {{"record", demo_board}, {"no record"}},
-      {{"record", demo_board, "none.csv", "--channel", "pack_voltage"},
-       {"none.csv: found no such file"}},
+      {{"record", demo_board, "none.csv", "--channel", "pack_voltage"}, {"none.csv: no such file"}},
       {{"record", demo_board, folder.write("x.dat", "1")}, {"--layout: found none", "uint24"}},
       {{"record", demo_board, codes, "--layout", "int12"}, {"found \"int12\"", "float64"}},
       {{"record", demo_board, codes}, {"1 columns without a heading", "--channel"}},
       {{"record", demo_board, codes, "--channel", "pack"},
        {"no channel \"pack\"", "one of pack_voltage"}},
       {{"record", demo_board, odd, "--channel", "pack_voltage"},
-       {"3001.5, which is no code", "--shows readings"}},
+       {"3001.5, which is no code", "--data readings"}},
       {{"record", demo_board, beyond, "--channel", "pack_voltage"}, {"4096, which is no code"}},
       {{"record", demo_board, amps}, {"pack_voltage [A]", "[code] or [V]"}},
       {{"record", demo_board, amps, "--column", "x"}, {"--column", "in pairs"}},
@@ -143,12 +142,12 @@ TEST(Record, BadCallsAndFiles) {
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--write", "x.csv"},
        {"ends in .toml"}},
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
-        "--picture", "linearity"},
+        "--plot-kind", "linearity"},
        {"another picture"}},
-      {{"record", demo_board, codes, "--channel", "pack_voltage", "--wanted", "0 LSB"},
+      {{"record", demo_board, codes, "--channel", "pack_voltage", "--inl-uncertainty", "0 LSB"},
        {"above 0"}},
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--plot", folder.path("p.png"),
-        "--picture", "chart", "--scale", "4..2"},
+        "--plot-kind", "chart", "--scale", "4..2"},
        {"--scale \"4..2\""}},
       {{"simulate", demo_board, "pack_voltage", "--unit", "x"}, {"--unit", "a whole number"}},
       {{"simulate", demo_board, "pack_voltage", "--unit", "1..3"}, {"one unit for a record"}},
@@ -238,11 +237,11 @@ TEST(Record, EveryPicture) {
     std::vector<const char*> says;
   };
   for (const auto& [name, says] :
-       {Picture{"histogram", {"NOISE AS FORETOLD", "as the board foretold", "code"}},
+       {Picture{"histogram", {"NOISE AS PREDICTED", "as the board predicted", "code"}},
         Picture{"spectrum", {"blackman-harris window", "frequency [Hz]", "tones"}},
         Picture{"stability", {"averaged over [s]", "white noise alone", "lowest, at 4096 samples"}},
         Picture{"chart", {"lowest to highest", "time [s]"}}}) {
-    EXPECT_EQ(with(steady, {"--plot", path, "--picture", name}).status, 0);
+    EXPECT_EQ(with(steady, {"--plot", path, "--plot-kind", name}).status, 0);
     for (const auto* text : says)
       EXPECT_NE(read(path).find(text), std::string::npos) << name << text;
   }
@@ -252,12 +251,12 @@ TEST(Record, EveryPicture) {
                    "--samples", "300", "--write", two})
                 .status,
             0);
-  tamlo({"record", demo_board, two, "--plot", path, "--picture", "chart", "--scale", "0..4000"});
+  tamlo({"record", demo_board, two, "--plot", path, "--plot-kind", "chart", "--scale", "0..4000"});
   for (const char* text : {"pack_voltage", "auxiliary_supply", "samples", "4000"}) {
     EXPECT_NE(read(path).find(text), std::string::npos) << text;
   }
-  EXPECT_EQ(with(steady, {"--plot", path, "--picture", "spectrum", "--window", "flat-top"}).status,
-            0);
+  EXPECT_EQ(
+      with(steady, {"--plot", path, "--plot-kind", "spectrum", "--window", "flat-top"}).status, 0);
   EXPECT_NE(read(path).find("flat-top window"), std::string::npos);
   EXPECT_EQ(
       tamlo({"record", demo_board, demo("step.csv"), "--input", "step", "--plot", path}).status, 0);

@@ -34,9 +34,9 @@ struct Request {
 /// parameter that it moves, those of the reading in SI.
 struct Contribution {
   double limit = 0.0;
-  double standard = 0.0;      ///< of the reading that the firmware reports: after averaging
-  double sensitivity = 0.0;   ///< contribution / standard
-  double contribution = 0.0;  ///< [f(+standard) - f(-standard)] / 2, with its sign
+  double standard_uncertainty = 0.0;  ///< of the reading that the firmware reports: after averaging
+  double sensitivity = 0.0;           ///< contribution / standard
+  double contribution = 0.0;          ///< [f(+standard) - f(-standard)] / 2, with its sign
   double share = 0.0;  ///< of the combined variance; with a correlation, half of what both share
   double worst = 0.0;  ///< size of the effect of the whole limit
 };

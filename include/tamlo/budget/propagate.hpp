@@ -33,7 +33,7 @@ enum class Shape : std::uint8_t {
 struct Input {
   std::string name{};
   double estimate = 0.0;
-  double standard = 0.0;  ///< standard uncertainty
+  double standard_uncertainty = 0.0;  ///< standard uncertainty
   Shape shape = Shape::normal;
   double half_width = 0.0;  ///< of the bounded shapes
   double ends = 0.0;        ///< of a curved trapezoid: half of what its ends may move

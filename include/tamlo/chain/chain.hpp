@@ -11,7 +11,7 @@
 #include "tamlo/chain/digital.hpp"
 #include "tamlo/chain/integer.hpp"
 #include "tamlo/chain/laws.hpp"
-#include "tamlo/chain/reporting.hpp"
+#include "tamlo/chain/register_format.hpp"
 #include "tamlo/chain/source.hpp"
 #include "tamlo/chain/timing.hpp"
 #include "tamlo/error.hpp"
@@ -48,12 +48,12 @@ struct Chain {
   std::size_t stages_before_pin = 0;
   std::size_t behind_pin = 0;  ///< from that parameter on, none moves the voltage at the pin
   ConverterLaw conversion{};
-  ReportLaw report{};
+  RegisterFormat report{};
   Timing timing{};
-  Digital digital{};      ///< average and filter
-  double averaged = 1.0;  ///< independent conversions that the readings are worth
-  double dither = 1.0;    ///< part of the noise that is there when the codes are averaged
-  int filled_after = 1;   ///< readings until all but 100 ppm of what was before is forgotten
+  Digital digital{};          ///< average and filter
+  double averaged = 1.0;      ///< independent conversions that the readings are worth
+  double dither = 1.0;        ///< part of the noise that is there when the codes are averaged
+  int settling_readings = 1;  ///< readings until all but 100 ppm of what was before is forgotten
   std::vector<double> time_constants{};  ///< s, of the low-passes before the pin
   std::optional<Sampling> sampling{};    ///< where the board says enough of it
   std::vector<Source> sources{};
@@ -77,7 +77,7 @@ class ChainError : public Error {
 Chain build(const model::Board& board, std::string_view channel);
 
 /// The same chain for one who measures at the pin and so knows what the parts before it did.
-Chain known_at_pin(Chain chain);
+Chain referred_to_pin(Chain chain);
 
 Ends input_range(const Chain& chain);         ///< nominal ends of the converter's range at the pin
 double full_scale_range(const Chain& chain);  ///< V, at the pin
@@ -101,14 +101,14 @@ Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
 
-/// What the converter reports for a code of unlimited resolution.
+/// What the converter reports for a unquantised code.
 struct Conversion {
   std::int64_t code{};
   bool clipped{};  ///< the input lies outside the codes
 };
-Conversion convert(const Chain& chain, double unlimited);
+Conversion convert(const Chain& chain, double unquantised);
 /// What the firmware finds for it, in the converter's format.
-std::int64_t register_value(const Chain& chain, double unlimited);
+std::int64_t register_value(const Chain& chain, double unquantised);
 
 /// True where the firmware makes a whole number of an average, so that averaging gives no values
 /// between the codes.
@@ -140,8 +140,8 @@ double read_untared(const Chain& chain, double x, Parameters p);
 /// arithmetic and a converter that truncates do to the reading.
 double bias(const Chain& chain, double x);
 
-/// The quantity that, nominally, gives a code of unlimited resolution.
-double quantity_at(const Chain& chain, double unlimited);
+/// The quantity that, nominally, gives a unquantised code.
+double quantity_at(const Chain& chain, double unquantised);
 /// The quantity that, nominally, puts so many volts at the pin.
 double quantity_at_voltage(const Chain& chain, double volts);
 
@@ -175,7 +175,7 @@ double effect(const Chain& chain, double x, const Source& source, double size,
 /// The same of all sources at once, each of its own size.
 std::vector<double> effects(const Chain& chain, double x, const std::vector<double>& sizes);
 
-/// The same of one source, of the code of unlimited resolution.
+/// The same of one source, of the unquantised code.
 double code_effect(const Chain& chain, double x, const Source& source, double size,
                    std::vector<double>& p);
 

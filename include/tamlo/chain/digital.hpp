@@ -80,7 +80,7 @@ class DigitalState {
  public:
   explicit DigitalState(const Digital& digital);
 
-  /// As if `value` had been there for ever.
+  /// As if `value` had always been there.
   void prime(double value);
   /// True if a reading came out, which is then value().
   bool push(double value);

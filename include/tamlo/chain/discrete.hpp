@@ -69,7 +69,7 @@ class DiscreteReading {
   double wave(int phase) const;
   double converted_one_by_one(double unquantised, math::Stream& noise) const;
   ReportedMoments behind_filter(double unquantised) const;
-  double in_grains(double value) const;
+  double in_bins(double value) const;
 
   const Chain& chain_;
   double x_, shift_;
@@ -80,7 +80,7 @@ class DiscreteReading {
   bool single_ = true;       // a reading is one conversion, or a median
   bool one_by_one_ = false;  // a median among other stages: conversion by conversion
   double each_noise_ = 0.0;  // of one conversion, before any median
-  double grain_ = 0.0;       // an average of so many codes is a multiple of this; 0: of nothing
+  double bin_width_ = 0.0;   // an average of so many codes is a multiple of this; 0: of nothing
   // What is reported on average over a grid of unquantised codes.
   struct Grid {
     double first = 0.0, per_code = 1.0;

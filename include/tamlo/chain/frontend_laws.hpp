@@ -23,7 +23,7 @@ struct DividerLaw {
 /// A resistance as one half of a divider on p[supply].
 struct SensorDividerLaw {
   static constexpr bool resistance_follows_value = true;
-  std::size_t supply, partner;
+  std::size_t supply, bias_resistor;
   bool sensor_at_bottom;
 };
 
@@ -55,7 +55,7 @@ struct LowpassLaw {
 /// firmware does not correct for that.
 struct SelfHeatedLaw {
   static constexpr bool resistance_follows_value = true;
-  std::variant<BetaLaw, ThreeCoefficientLaw> sensor;
+  std::variant<BetaLaw, SteinhartHart> sensor;
   std::variant<SensorDividerLaw, ExcitationLaw> feed;
   std::size_t dissipation;
 };
@@ -91,15 +91,16 @@ inline double inverse_of(const DividerLaw& law, double out, const P& p) {
 
 template <class P>
 inline Signal forward_of(const SensorDividerLaw& law, const Signal& in, const P& p) {
-  const double bottom = law.sensor_at_bottom ? in.value : p[law.partner];
-  return {.value = p[law.supply] * bottom / (in.value + p[law.partner]),
-          .resistance = parallel(in.value, p[law.partner])};
+  const double bottom = law.sensor_at_bottom ? in.value : p[law.bias_resistor];
+  return {.value = p[law.supply] * bottom / (in.value + p[law.bias_resistor]),
+          .resistance = parallel(in.value, p[law.bias_resistor])};
 }
 
 template <class P>
 inline double inverse_of(const SensorDividerLaw& law, double out, const P& p) {
   const double rest = p[law.supply] - out;
-  return law.sensor_at_bottom ? p[law.partner] * out / rest : p[law.partner] * rest / out;
+  return law.sensor_at_bottom ? p[law.bias_resistor] * out / rest
+                              : p[law.bias_resistor] * rest / out;
 }
 
 template <class P>

@@ -17,17 +17,18 @@
 /// goes in: loops over many values take it from there.
 namespace tamlo::chain {
 
-using Law = std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, ThreeCoefficientLaw,
-                         PlatinumLaw, BridgeLaw, LoopLaw, PositionLaw, LightLaw, CurveLaw,
-                         DividerLaw, SensorDividerLaw, ExcitationLaw, ShuntLaw, AmplifierLaw,
-                         LowpassLaw, SelfHeatedLaw, LoadLaw, LeakageLaw, SamplingLaw, AddedLaw>;
+using Law =
+    std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, SteinhartHart, PlatinumLaw, BridgeLaw,
+                 CurrentLoopLaw, PotentiometerLaw, PhotoresistorLaw, CurveLaw, DividerLaw,
+                 SensorDividerLaw, ExcitationLaw, ShuntLaw, AmplifierLaw, LowpassLaw, SelfHeatedLaw,
+                 LoadLaw, LeakageLaw, SamplingLaw, PinDisturbance>;
 
 /// What comes out of the part for `in`.
 Signal forward(const Law& law, const Signal& in, Parameters p);
 /// What must have gone in for the value `out`.
 double inverse(const Law& law, double out, Parameters p);
 
-/// Volts at the pin to a code of unlimited resolution, counted from 0 at the low end of the range:
+/// Volts at the pin to a unquantised code, counted from 0 at the low end of the range:
 /// code k stands for k - 1/2 to k + 1/2.
 struct ConverterLaw {
   std::size_t attenuation{};         ///< ratio inside the converter

@@ -78,7 +78,7 @@ struct SamplingLaw {
 
 /// Volts that come in: interference, what jitter makes of a moving signal, the drop along a wire.
 /// The firmware takes the nominal terms off, and knows nothing of `unknown`.
-struct AddedLaw {
+struct PinDisturbance {
   static constexpr bool resistance_follows_value = false;
   std::vector<std::size_t> terms;
   double unknown = 0.0;  ///< V
@@ -96,16 +96,16 @@ inline double inverse_of(const SamplingLaw&, double out, const P&) {
 
 /// The terms together, on top of `from`.
 template <class P>
-inline double sum_of_terms(const AddedLaw& law, const P& p, double from) {
+inline double sum_of_terms(const PinDisturbance& law, const P& p, double from) {
   for (const auto term : law.terms) from += p[term];
   return from;
 }
 template <class P>
-inline Signal forward_of(const AddedLaw& law, const Signal& in, const P& p) {
+inline Signal forward_of(const PinDisturbance& law, const Signal& in, const P& p) {
   return {.value = in.value + sum_of_terms(law, p, law.unknown), .resistance = in.resistance};
 }
 template <class P>
-inline double inverse_of(const AddedLaw& law, double out, const P& p) {
+inline double inverse_of(const PinDisturbance& law, double out, const P& p) {
   return out - sum_of_terms(law, p, 0.0);
 }
 

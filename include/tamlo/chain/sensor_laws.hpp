@@ -32,7 +32,7 @@ struct BetaLaw {
 };
 
 /// Thermistor by three coefficients: 1/T = a + b ln R + c (ln R)^3 (Steinhart and Hart, 1968).
-struct ThreeCoefficientLaw {
+struct SteinhartHart {
   static constexpr bool resistance_follows_value = false;
   double a, b, c;
   std::size_t error;
@@ -56,7 +56,7 @@ struct BridgeLaw {
 };
 
 /// From `low` to `high` amperes over the span; p[error] is a part of the span.
-struct LoopLaw {
+struct CurrentLoopLaw {
   static constexpr bool resistance_follows_value = false;
   double low, high;
   double from, to;
@@ -65,14 +65,14 @@ struct LoopLaw {
 
 /// Potentiometer: the part of the span is the part of the supply. A source resistance comes with
 /// it.
-struct PositionLaw {
+struct PotentiometerLaw {
   static constexpr bool resistance_follows_value = true;
   std::size_t supply, resistance;
   double low, high;
 };
 
 /// p[resistance] * (x / at)^(-p[exponent]); x above 0.
-struct LightLaw {
+struct PhotoresistorLaw {
   static constexpr bool resistance_follows_value = false;
   std::size_t resistance, exponent;
   double at;
@@ -120,36 +120,36 @@ inline double inverse_of(const BridgeLaw& law, double out, const P& p) {
 }
 
 template <class P>
-inline double forward_of(const LoopLaw& law, double x, const P& p) {
+inline double forward_of(const CurrentLoopLaw& law, double x, const P& p) {
   return law.low + (along(x, law.from, law.to) + p[law.error]) * (law.high - law.low);
 }
 
 template <class P>
-inline double inverse_of(const LoopLaw& law, double out, const P& p) {
+inline double inverse_of(const CurrentLoopLaw& law, double out, const P& p) {
   return law.from + (along(out, law.low, law.high) - p[law.error]) * (law.to - law.from);
 }
 
 template <class P>
-inline Signal forward_of(const PositionLaw& law, const Signal& in, const P& p) {
+inline Signal forward_of(const PotentiometerLaw& law, const Signal& in, const P& p) {
   const double part = along(in.value, law.low, law.high);
   return {.value = p[law.supply] * part, .resistance = p[law.resistance] * part * (1.0 - part)};
 }
 
 template <class P>
-inline double inverse_of(const PositionLaw& law, double out, const P& p) {
+inline double inverse_of(const PotentiometerLaw& law, double out, const P& p) {
   return law.low + out / p[law.supply] * (law.high - law.low);
 }
 
 double forward_of(const BetaLaw& law, double x, Parameters p);
-double forward_of(const ThreeCoefficientLaw& law, double x, Parameters p);
+double forward_of(const SteinhartHart& law, double x, Parameters p);
 double forward_of(const PlatinumLaw& law, double x, Parameters p);
-double forward_of(const LightLaw& law, double x, Parameters p);
+double forward_of(const PhotoresistorLaw& law, double x, Parameters p);
 double forward_of(const CurveLaw& law, double x, Parameters p);
 
 double inverse_of(const BetaLaw& law, double out, Parameters p);
-double inverse_of(const ThreeCoefficientLaw& law, double out, Parameters p);
+double inverse_of(const SteinhartHart& law, double out, Parameters p);
 double inverse_of(const PlatinumLaw& law, double out, Parameters p);
-double inverse_of(const LightLaw& law, double out, Parameters p);
+double inverse_of(const PhotoresistorLaw& law, double out, Parameters p);
 double inverse_of(const CurveLaw& law, double out, Parameters p);
 
 }  // namespace tamlo::chain

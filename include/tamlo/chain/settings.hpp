@@ -14,7 +14,7 @@ namespace tamlo::chain {
 struct Chain;
 
 /// A place of the span, and what the converter and the firmware make of it nominally.
-struct Landmark {
+struct OperatingPoint {
   double at{};
   double voltage{};  ///< at the pin
   std::int64_t code{};
@@ -37,7 +37,7 @@ struct LoopLevel {
 };
 
 /// The resistor beside a resistive sensor that makes its output move most over the span.
-struct Partner {
+struct BiasResistor {
   double resistance{};        ///< ohm, as the board has it
   double best{};              ///< ohm
   double output_span{};       ///< V, as the board has it
@@ -52,22 +52,23 @@ struct Settings {
   double range_used{};                     ///< part of the full-scale range that the span covers
   double codes_used{};                     ///< codes between the ends of the span
   std::int64_t last_code{};
-  double noise_in_codes{};            ///< of one conversion, at the middle of the span
-  double noise_after_average{};       ///< codes, of a reading, with its quantisation, same place
-  std::optional<double> allowed{};    ///< by the target's accuracy, at the upper end of the span
-  std::vector<Landmark> landmarks{};  ///< low end, middle, high end
-  std::vector<LoopLevel> loop{};      ///< of a 4 to 20 mA loop
+  double noise_in_codes{};          ///< of one conversion, at the middle of the span
+  double noise_after_average{};     ///< codes, of a reading, with its quantisation, same place
+  std::optional<double> allowed{};  ///< by the target's accuracy, at the upper end of the span
+  std::vector<OperatingPoint> operating_points{};  ///< low end, middle, high end
+  std::vector<LoopLevel> loop{};                   ///< of a 4 to 20 mA loop
   std::optional<double> loop_left{};  ///< V left for the wires at 21 mA, of a loop's supply
-  std::optional<Partner> partner{};
+  std::optional<BiasResistor> bias_resistor{};
   /// Largest difference of a reading of the firmware's integers from exact scaling, all codes.
   std::optional<double> arithmetic_error{};
 };
 
 Settings settings(const Chain& chain);
 
-/// The partner of a resistive sensor, found by search; none where the channel has no such divider.
-/// For a resistance that only rises or falls it is the geometric mean of those at the ends.
-std::optional<Partner> partner(const Chain& chain);
+/// The bias_resistor of a resistive sensor, found by search; none where the channel has no such
+/// divider. For a resistance that only rises or falls it is the geometric mean of those at the
+/// ends.
+std::optional<BiasResistor> bias_resistor(const Chain& chain);
 
 /// Volts of the loop's supply that are left for the wires at 21 mA, after the transmitter's burden
 /// and the shunts; none without a loop of known supply.
@@ -81,24 +82,24 @@ struct Step {
 };
 
 /// The quantity `x` through every stage to the reading, nominally, one conversion.
-struct Walk {
+struct Trace {
   std::vector<Step> steps{};
   std::int64_t code{};
   bool clipped{};
   double reading{};
   double error{};  ///< reading - x
 };
-Walk walk(const Chain& chain, double x);
+Trace trace(const Chain& chain, double x);
 
 /// What the firmware finds, back through every stage to the quantity: which quantities give it, and
 /// what it reads. `reported` must occur (codes_reported_as).
-struct WalkBack {
+struct InverseTrace {
   std::vector<Step> steps{};
   std::int64_t reported{};
   double reading{};
   double from, to;              ///< the quantities, nominally, that are reported so, from < to
   bool open_below, open_above;  ///< the first and the last code also hold all that clips to them
 };
-WalkBack walk_back(const Chain& chain, std::int64_t reported);
+InverseTrace inverse_trace(const Chain& chain, std::int64_t reported);
 
 }  // namespace tamlo::chain

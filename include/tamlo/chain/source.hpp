@@ -18,7 +18,7 @@ enum class Kind : std::uint8_t {
   tolerance,     ///< fixed from the day the board is made
   temperature,   ///< moves with the temperature
   ageing,        ///< moves with the years
-  shape,         ///< differs from code to code: INL, DNL
+  nonlinearity,  ///< differs from code to code: INL, DNL
   noise,         ///< new at every conversion
   interference,  ///< a sine that gets in, at a phase of its own in every reading
   quantisation,  ///< the converter's steps, after averaging
@@ -37,17 +37,17 @@ bool own_of_place(Kind kind);
 /// One reason for which a parameter of the chain may differ from its nominal. Sources are taken as
 /// independent of one another.
 struct Source {
-  std::string name{};       ///< unique in the chain: "divider top tolerance"
-  std::string stage{};      ///< where in the chain it acts
-  std::string written{};    ///< the limit as the board file gives it
-  std::size_t parameter{};  ///< which parameter it moves
+  std::string name{};           ///< unique in the chain: "divider top tolerance"
+  std::string stage{};          ///< where in the chain it acts
+  std::string specification{};  ///< the limit as the board file gives it
+  std::size_t parameter{};      ///< which parameter it moves
   Kind kind{};
   quantity::Distribution distribution{};
-  double limit{};          ///< half-width, in the parameter's unit, under the board's conditions
-  double standard{};       ///< standard uncertainty, same unit
-  double passes = 1.0;     ///< part of the standard deviation that average and filter let through
-  double frequency = 0.0;  ///< Hz, of interference
-  double corner = 0.0;     ///< Hz, of noise that rises as 1/f below it: none of it averages away
+  double limit{};  ///< half-width, in the parameter's unit, under the board's conditions
+  double standard_uncertainty{};  ///< standard uncertainty, same unit
+  double filter_gain = 1.0;  ///< part of the standard deviation that average and filter let through
+  double frequency = 0.0;    ///< Hz, of interference
+  double corner = 0.0;       ///< Hz, of noise that rises as 1/f below it: none of it averages away
   double band_ratio =
       1.0;  ///< of that noise: the highest frequency that passes over the lowest seen
   double correlated_over = 0.0;  ///< s, of noise before a low-pass: its time constant

@@ -29,6 +29,6 @@ class Lowpasses {
 /// the low-passes before the pin make of it, and for readings average and filter. A reading is of
 /// the moment of its last conversion. `rate` is that of the conversions, above 0.
 std::vector<double> step_response(const Chain& chain, bool of_readings, double rate,
-                                  std::size_t samples, double begins);
+                                  std::size_t samples, double step_at);
 
 }  // namespace tamlo::chain

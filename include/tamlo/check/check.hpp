@@ -10,14 +10,14 @@ namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
-/// Is the description of a channel sound, and what would hurt? The catalogue with its reasons is
-/// docs/findings.md.
+/// Is the description of a channel sound, and what needs attention? The catalogue with its reasons
+/// is docs/findings.md.
 namespace tamlo::check {
 
 enum class Severity : std::uint8_t {
   error,    ///< readings are wrong or a part is destroyed
   warning,  ///< a unit at its limits, or a target, is in danger
-  advice,   ///< sound, but something is given away
+  advice,   ///< sound, but something is unused
 };
 std::string_view name(Severity severity);
 

@@ -18,9 +18,9 @@ struct Diagnostic {
   std::size_t line = 0;
   std::size_t column = 0;
   std::size_t end_column = 0;  ///< behind the last character; 0 where it is not in the same line
-  std::string key{};      ///< where: "channel.pack_voltage.span"
-  std::string found{};    ///< what stands there
-  std::string allowed{};  ///< what may stand there
+  std::string key{};           ///< where: "channel.pack_voltage.span"
+  std::string found{};         ///< what stands there, or what is wrong
+  std::string allowed{};       ///< what may stand there; empty where `found` says it all
 };
 
 /// "board.toml:12:9: channel.pack_voltage.span: found "60"; allowed: ..."

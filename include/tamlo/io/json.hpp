@@ -24,8 +24,8 @@ namespace tamlo::io {
 std::string to_json(const std::vector<check::Finding>& findings,
                     const std::vector<std::string>& channels);
 std::string to_json(const std::vector<chain::Chain>& chains);
-std::string to_json(const chain::Chain& chain, const std::vector<chain::Walk>& walks,
-                    const std::vector<chain::WalkBack>& walks_back);
+std::string to_json(const chain::Chain& chain, const std::vector<chain::Trace>& traces,
+                    const std::vector<chain::InverseTrace>& inverse_traces);
 /// `pairs`: each channel twice, as it is and as it was changed.
 std::string to_json(const std::vector<budget::Budget>& budgets, bool pairs = false);
 
@@ -46,12 +46,13 @@ std::string to_json(const std::vector<CompareResult>& results,
                     const std::vector<UnitsResult>& over_units);
 
 /// What a correction makes of the rows of a file.
-struct Bought {
+struct BeforeAfter {
   std::string readings{};            ///< the file
   double before = 0.0, after = 0.0;  ///< the largest difference from the meter, SI
   int passed_before = 0, passed_after = 0, rows = 0;
 };
-std::string to_json(const meter::Calibration& calibration, const std::vector<Bought>& bought);
+std::string to_json(const meter::Calibration& calibration,
+                    const std::vector<BeforeAfter>& before_after);
 
 /// All that a record of one channel gives.
 struct RecordResult {

@@ -9,10 +9,10 @@ namespace tamlo::math {
 double coverage_factor(double coverage, double dof);
 
 /// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
-double chi_squared_above(double value, int dof);
+double chi_squared_survival(double value, int dof);
 
 /// The value that chi-squared of `dof` > 0 degrees of freedom is below with that probability.
-double chi_squared_below(double probability, double dof);
+double chi_squared_quantile(double probability, double dof);
 
 /// Confidence interval of a standard deviation of so many degrees of freedom, of normal values.
 struct DeviationInterval {
@@ -21,7 +21,7 @@ struct DeviationInterval {
 DeviationInterval deviation_interval(double deviation, double dof, double coverage);
 
 /// Probability that a standard normal value is below `z`.
-double normal_below(double z);
+double normal_cdf(double z);
 
 /// The value that a standard normal one is below with that probability, in (0, 1); and one of
 /// Student's t of `dof` > 0 degrees of freedom.

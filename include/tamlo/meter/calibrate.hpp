@@ -30,13 +30,13 @@ enum class Model : std::uint8_t {
 std::string_view name(Model model);
 
 struct CalibrationRequest {
-  std::optional<Model> model{};  ///< none: the one that foretells rows best
+  std::optional<Model> model{};  ///< none: the one that predicts rows best
   int order = 2;                 ///< of a polynomial, 2 to 6
   double coverage = 0.95;
 };
 
 /// A model that was tried. Infinite where the rows do not suffice to tell.
-struct Rival {
+struct Candidate {
   Model model = Model::line;
   int order = 1;
   double leave_one_out = 0.0;  ///< root mean square of rows that were left out, SI
@@ -50,7 +50,7 @@ struct Outlier {
 };
 
 /// What is left at one place: expanded uncertainties, and the parts that make up the last.
-struct Remaining {
+struct ResidualUncertainty {
   double at = 0.0;
   double before = 0.0;   ///< |bias| + expanded uncertainty of the budget
   double meter = 0.0;    ///< of the meter, which no number of rows takes away
@@ -64,7 +64,7 @@ struct Calibration {
   struct Parameter {
     std::string name{};  ///< "offset", "gain", "c0", ...: of corrected = offset + gain * reading
     double value = 0.0;  ///< SI of the quantity, to a power of it for a polynomial's
-    double standard = 0.0;
+    double standard_uncertainty = 0.0;
   };
   std::string channel{};
   quantity::Unit unit{};
@@ -76,11 +76,12 @@ struct Calibration {
   double residual_standard_deviation = 0.0;  ///< SI
   int dof = 0;
   double chi_squared = 0.0;         ///< of the residuals in what each row is worth
-  bool spreads_more = false;        ///< than that: its covariance is widened by chi-squared / dof
+  bool overdispersed = false;       ///< than that: its covariance is widened by chi-squared / dof
   std::vector<double> residuals{};  ///< meter - corrected, of each row
   std::vector<Outlier> outliers{};
-  std::vector<Rival> rivals{};         ///< all that were tried, the chosen one first
-  std::vector<Remaining> remaining{};  ///< at both ends of the span, its zero and its middle
+  std::vector<Candidate> candidates{};  ///< all that were tried, the chosen one first
+  std::vector<ResidualUncertainty>
+      residual_uncertainty{};  ///< at both ends of the span, its zero and its middle
   double coverage = 0.95;
   double coverage_factor = 0.0;
   model::Correction correction{};
@@ -105,15 +106,17 @@ class CalibrationError : public Error {
   using Error::Error;
 };
 
-/// Of a chain as beside() gives it, and rows that group() has made one a position. Throws
+/// Of a chain as chain_as_metered() gives it, and rows that group() has made one a position. Throws
 /// CompareError as compare() does.
 Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
                       const std::vector<Reading>& readings, const CalibrationRequest& request = {});
 
 /// What is left at a place of the span.
-std::vector<Remaining> remaining(const Calibration& calibration, const chain::Chain& chain,
-                                 const model::Meter& meter, const std::vector<Reading>& readings,
-                                 const std::vector<double>& at);
+std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibration,
+                                                      const chain::Chain& chain,
+                                                      const model::Meter& meter,
+                                                      const std::vector<Reading>& readings,
+                                                      const std::vector<double>& at);
 
 /// The same readings as a firmware with that correction shows them.
 std::vector<Reading> corrected(const model::Correction& correction, std::vector<Reading> readings);

@@ -42,7 +42,7 @@ struct Row {
   double channel_part = 0.0;  ///< of an unexpected difference, that the channel is to be blamed for
   int repeats = 1;
   /// What of the guard band stays, however often it is repeated: the meter's limits, and steps.
-  double stays = 0.0;
+  double irreducible = 0.0;
   /// Readings that would bring the guard band under what an undecided row leaves; nothing where no
   /// number of them does, or the row is decided.
   std::optional<double> repeats_needed{};
@@ -51,7 +51,7 @@ struct Row {
 /// A figure of the differences, and the standard uncertainty that the budget expected for it.
 struct Figure {
   double value = 0.0;
-  double standard = 0.0;  ///< of the value, from the meter and the readings
+  double standard_uncertainty = 0.0;  ///< of the value, from the meter and the readings
   double budgeted = 0.0;
   double expected = 0.0;  ///< from the known bias of the channel
 
@@ -74,20 +74,21 @@ struct Agreement {
 struct Shape {
   double end_point = 0.0, end_point_at = 0.0;  ///< from the line through the outermost rows
   double best_fit = 0.0, best_fit_at = 0.0;    ///< from the line of least squares
-  double standard = 0.0;  ///< of the latter: what repeats would change, and what INL is foretold
+  double standard_uncertainty =
+      0.0;  ///< of the latter: what repeats would change, and what INL is predicted
 };
 
-/// Noise of single readings, from repeats or spreads, beside what the budget foretold.
+/// Noise of single readings, from repeats or spreads, beside what the budget predicted.
 struct Noise {
-  double seen = 0.0, foretold = 0.0;  ///< standard deviations
+  double observed = 0.0, predicted = 0.0;  ///< standard deviations
   int dof = 0;
   double low = 0.0, high = 0.0;  ///< confidence interval of what was seen
-  /// 1: more than foretold, -1: less, 0: as foretold; at the coverage asked for.
+  /// 1: more than predicted, -1: less, 0: as predicted; at the coverage asked for.
   int differs = 0;
 };
 
 /// Which side an unexpected difference is more likely due to.
-enum class Side : std::uint8_t { neither, channel, meter, open };
+enum class Side : std::uint8_t { neither, channel, meter, undetermined };
 std::string_view name(Side side);
 
 struct Summary {
@@ -104,7 +105,7 @@ struct Summary {
   std::optional<Noise> noise{};        ///< needs repeats
   double accuracy_ratio = 0.0;         ///< the smallest of the rows
   /// neither: they agree. channel, meter: all suspects of the likeliest explanation are of that
-  /// side (diagnose.hpp). open: the readings cannot tell.
+  /// side (diagnose.hpp). undetermined: the readings cannot tell.
   Side side = Side::neither;
   Agreement agreement{};
   std::size_t largest = 0;  ///< the row of the largest |normalised_error|
@@ -128,12 +129,13 @@ class CompareError : public Error {
 
 /// The chain as the meter sees it: whole where it measures the quantity, and with the parts before
 /// the pin known where it measures there.
-chain::Chain beside(const model::Board& board, const std::string& channel,
-                    const model::Meter& meter);
+chain::Chain chain_as_metered(const model::Board& board, const std::string& channel,
+                              const model::Meter& meter);
 
 /// Holds at least one reading against the budget of the channel. A row passes if it is inside the
 /// limit by the guard band, fails if it is outside by the guard band, and is undecided between.
-/// Rows that repeat a position are for group() to make one first. `chain` is what beside() gives.
+/// Rows that repeat a position are for group() to make one first. `chain` is what
+/// chain_as_metered() gives.
 Comparison compare(const chain::Chain& chain, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95);
 

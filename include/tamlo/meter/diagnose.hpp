@@ -20,8 +20,8 @@ struct Suspect {
     bool before_pin = false;  ///< of the sensor or the front end: no meter at the pin sees it move
     bool of_meter = false;    ///< a limit of the meter's accuracy
   };
-  std::vector<Source> sources{};  ///< by how little they would have to move
-  double explains = 0.0;          ///< chi-squared that the best of them takes away
+  std::vector<Source> sources{};       ///< by how little they would have to move
+  double chi_squared_reduction = 0.0;  ///< chi-squared that the best of them takes away
   double probability = 0.0;  ///< that a sound channel beside a sound meter shows as much of any
 };
 
@@ -43,8 +43,8 @@ struct Diagnosis {
 
 /// The agreement, the side and the fault are those of compare(); a signature is named only beside a
 /// fault, or where the values themselves show it, where the readings with it are explained
-/// (probability above 0.01) and chi-squared falls by 10 or more. Of more than 400 rows every
-/// so-manieth is taken. `meter` is one of the board. Throws CompareError as compare() does.
+/// (probability above 0.01) and chi-squared falls by 10 or more. Of more than 400 rows an
+/// even selection is taken. `meter` is one of the board. Throws CompareError as compare() does.
 Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95);
 

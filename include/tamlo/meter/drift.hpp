@@ -24,8 +24,8 @@ struct Drift {
   std::vector<Change> places{};  ///< both ends of the span, its zero and its middle
   bool significant = false;      ///< some change is larger than its uncertainty
   bool within_ageing = true;     ///< no change is larger than ageing and its uncertainty explain
-  /// From the later date until some place misses the target at the rate seen; none where no change
-  /// is significant or it never does, or there is no target. 0: it is missed already.
+  /// From the later date until some place misses the target at the rate observed; none where no
+  /// change is significant or it never does, or there is no target. 0: it is missed already.
   std::optional<double> until_missed{};
   double missed_at = 0.0;
 };

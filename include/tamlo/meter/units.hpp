@@ -10,20 +10,21 @@
 /// Several units of one board beside the meter: how far they spread, and how many would do.
 namespace tamlo::meter {
 
-struct OfUnit {
+struct UnitResult {
   std::string unit{};
   double offset = 0.0;  ///< SI, at the zero of the unit of the quantity
   double gain = 0.0;    ///< change of the difference with the quantity
 };
 
-/// One figure over the units, beside what the datasheet limits of the budget foretell of it.
+/// One figure over the units, beside what the datasheet limits of the budget predict of it.
 struct Spread {
   double mean = 0.0;
-  double deviation = 0.0;                    ///< standard deviation of the units
-  double low = 0.0, high = 0.0;              ///< confidence interval of the deviation
-  double foretold = 0.0;                     ///< by the budget, and the rows' own noise
-  double holds_low = 0.0, holds_high = 0.0;  ///< tolerance interval: so much of all units, as sure
-  /// 1: the units spread more than the limits allow, -1: they spread less, 0: as foretold.
+  double deviation = 0.0;        ///< standard deviation of the units
+  double low = 0.0, high = 0.0;  ///< confidence interval of the deviation
+  double predicted = 0.0;        ///< by the budget, and the rows' own noise
+  double tolerance_low = 0.0,
+         tolerance_high = 0.0;  ///< tolerance interval: so much of all units, as sure
+  /// 1: the units spread more than the limits allow, -1: they spread less, 0: as predicted.
   int differs = 0;
 };
 
@@ -35,7 +36,7 @@ struct Share {
 };
 
 struct Units {
-  std::vector<OfUnit> units{};
+  std::vector<UnitResult> units{};
   Spread offset{}, gain{};
   bool has_target = false;
   Share as_built{}, after_zero{}, after_two_point{};

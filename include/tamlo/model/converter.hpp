@@ -43,7 +43,7 @@ struct Clock {
 enum class Architecture : std::uint8_t { sar, delta_sigma, other };
 
 /// What the firmware finds in the result register in place of the bare code.
-struct Reporting {
+struct RegisterFormat {
   enum class Kind : std::uint8_t {
     plain,       ///< the code itself, also right-aligned in a wider word
     shifted,     ///< left-aligned in a word of `bits`
@@ -84,16 +84,16 @@ struct Converter {
   std::optional<Range> input_limit{};  ///< V; beyond it the part is damaged
   std::vector<Attenuation> attenuations{};
   std::optional<Clock> clock{};
-  std::optional<double> conversion{};          ///< cycles, without the sampling
-  std::optional<double> sampling_capacitor{};  ///< F
-  double switch_resistance = 0.0;              ///< ohm
-  std::optional<double> jitter{};              ///< s rms, of the sampling instant
-  std::optional<double> max_rate{};            ///< conversions a second, all channels together
-  std::optional<double> data_rate{};           ///< of a delta sigma converter
-  int sinc_order = 3;                          ///< of its own filter
-  std::vector<std::string> scan{};             ///< channels in their order; empty: as in the file
-  std::vector<Reporting> formats_before{};     ///< what the code goes through before `reporting`
-  Reporting reporting{};
+  std::optional<double> conversion{};            ///< cycles, without the sampling
+  std::optional<double> sampling_capacitor{};    ///< F
+  double switch_resistance = 0.0;                ///< ohm
+  std::optional<double> jitter{};                ///< s rms, of the sampling instant
+  std::optional<double> max_rate{};              ///< conversions a second, all channels together
+  std::optional<double> data_rate{};             ///< of a delta sigma converter
+  int sinc_order = 3;                            ///< of its own filter
+  std::vector<std::string> scan{};               ///< channels in their order; empty: as in the file
+  std::vector<RegisterFormat> formats_before{};  ///< what the code goes through before `reporting`
+  RegisterFormat reporting{};
   std::vector<std::string> defaults{};
 };
 

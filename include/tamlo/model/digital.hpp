@@ -56,11 +56,11 @@ struct Notch {
 };
 
 /// sum taps[i] x[n - i], divided by the sum of the taps.
-struct Taps {
+struct FirFilter {
   std::vector<double> taps{};
 };
 
-using DigitalStage =
-    std::variant<BlockAverage, MovingAverage, Exponential, Sinc, Median, Butterworth, Notch, Taps>;
+using DigitalStage = std::variant<BlockAverage, MovingAverage, Exponential, Sinc, Median,
+                                  Butterworth, Notch, FirFilter>;
 
 }  // namespace tamlo::model

@@ -23,7 +23,7 @@ struct Divider {
 
 /// A divider of which the sensor is one resistor, fed from a reference.
 struct SensorDivider {
-  Value partner{};
+  Value bias_resistor{};
   bool sensor_at_bottom = true;
   std::string supply{};
 };

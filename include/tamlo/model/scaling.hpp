@@ -51,8 +51,8 @@ struct Correction {
   std::vector<double> coefficients{};  ///< of 1, z, z^2, ...; none with nodes
   double centre = 0.0, half_width = 1.0;
   std::vector<double> readings{}, corrected{};  ///< nodes by rising reading; at least one, or none
-  double standard = 0.0;     ///< uncertainty that the calibration leaves, meter and fit
-  bool in_firmware = false;  ///< readings of a file have it already
+  double standard_uncertainty = 0.0;  ///< uncertainty that the calibration leaves, meter and fit
+  bool in_firmware = false;           ///< readings of a file have it already
 };
 
 std::string_view name(Convention convention);

@@ -67,7 +67,7 @@ struct Bridge {
 };
 
 /// Current loop: `low` at the low end of the span, `high` at its high end (A).
-struct Loop {
+struct CurrentLoop {
   double low = 0.004;
   double high = 0.020;
   Value accuracy{};                ///< of the transmitter, of the quantity: % of span
@@ -76,13 +76,13 @@ struct Loop {
 };
 
 /// Potentiometer over a supply: the part of the span is the part of the supply.
-struct Position {
+struct Potentiometer {
   Value resistance{};
   std::string supply{};  ///< a reference
 };
 
 /// Resistance by a power law: resistance * (x / at)^(-exponent).
-struct Light {
+struct Photoresistor {
   Value resistance{};
   double at = 1.0;  ///< SI of the quantity
   Value exponent{};
@@ -96,7 +96,7 @@ struct Curve {
   Value accuracy{};  ///< of the quantity: absolute or % of span
 };
 
-using Sensor =
-    std::variant<LinearSensor, StraightSensor, Ntc, Platinum, Bridge, Loop, Position, Light, Curve>;
+using Sensor = std::variant<LinearSensor, StraightSensor, Ntc, Platinum, Bridge, CurrentLoop,
+                            Potentiometer, Photoresistor, Curve>;
 
 }  // namespace tamlo::model

@@ -17,7 +17,8 @@ namespace tamlo::record {
 class Capture {
  public:
   struct Options {
-    double grain = 1.0;  ///< of the histogram: 1 for codes, a small part of the noise for values
+    double bin_width =
+        1.0;  ///< of the histogram: 1 for codes, a small part of the noise for values
     Window window = Window::blackman_harris;
     std::size_t segment = std::size_t{1} << 14;  ///< of the spectrum; a power of two, 8 or more
     std::size_t head = std::size_t{1} << 20;     ///< samples that are kept as they came
@@ -34,7 +35,7 @@ class Capture {
 
   std::uint64_t count() const { return moments_.count(); }
   const Options& options() const { return options_; }
-  const Histogram& histogram() const { return histogram_; }  ///< of value / grain, rounded
+  const Histogram& histogram() const { return histogram_; }  ///< of value / bin_width, rounded
   const Moments& moments() const { return moments_; }
   const Chart& chart() const { return chart_; }
   /// The first samples, as they came.

@@ -19,7 +19,7 @@ struct Stretch {
 class Chart {
  public:
   /// An even number of stretches, 2 or more.
-  explicit Chart(std::size_t most = 2048);
+  explicit Chart(std::size_t max = 2048);
   void add(std::span<const double> values);
   std::vector<Stretch> stretches() const;
 
@@ -33,9 +33,9 @@ class Chart {
 
 /// Whether values wander: the line through the means of the stretches.
 struct Trend {
-  double slope = 0.0;     ///< a sample
-  double standard = 0.0;  ///< as the means scatter about the line
-  bool moves = false;     ///< beyond what 99 % of steady records show
+  double slope = 0.0;                 ///< a sample
+  double standard_uncertainty = 0.0;  ///< as the means scatter about the line
+  bool moves = false;                 ///< beyond what 99 % of steady records show
 };
 /// All 0 for less than eight whole stretches.
 Trend trend(const Chart& chart);

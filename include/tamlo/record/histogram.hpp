@@ -23,8 +23,8 @@ class Histogram {
 
   std::uint64_t count() const { return count_; }
   bool empty() const { return count_ == 0; }
-  std::int64_t least() const;  ///< of a histogram that is not empty; looked for at each call
-  std::int64_t most() const;
+  std::int64_t min() const;  ///< of a histogram that is not empty; looked for at each call
+  std::int64_t max() const;
   std::uint64_t at(std::int64_t code) const;
   /// Codes between the least and the most that never occur.
   std::vector<std::int64_t> missing() const;

@@ -20,8 +20,8 @@ class Moments {
   double variance() const;  ///< with n - 1; 0 for less than two
   /// sum (x_i - mean)(x_(i+1) - mean) / sum (x_i - mean)^2; 0 where all values are the same.
   double lag_correlation() const;
-  double least() const { return least_; }
-  double most() const { return most_; }
+  double min() const { return least_; }
+  double max() const { return most_; }
 
  private:
   std::uint64_t count_ = 0;
@@ -40,8 +40,8 @@ class CodeMoments {
   std::uint64_t count() const { return count_; }
   double mean() const;      ///< of one or more
   double variance() const;  ///< with n - 1; 0 for less than two
-  std::int16_t least() const { return least_; }
-  std::int16_t most() const { return most_; }
+  std::int16_t min() const { return least_; }
+  std::int16_t max() const { return most_; }
 
  private:
   __extension__ using Wide = __int128;
@@ -51,9 +51,9 @@ class CodeMoments {
   Wide squares_ = 0;
   std::int16_t least_ = 0, most_ = 0;
 
-  CodeMoments(std::uint64_t count, std::int64_t sum, Wide squares, std::int16_t least,
-              std::int16_t most)
-      : count_(count), sum_(sum), squares_(squares), least_(least), most_(most) {}
+  CodeMoments(std::uint64_t count, std::int64_t sum, Wide squares, std::int16_t min,
+              std::int16_t max)
+      : count_(count), sum_(sum), squares_(squares), least_(min), most_(max) {}
 };
 
 }  // namespace tamlo::record

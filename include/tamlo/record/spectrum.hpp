@@ -98,19 +98,19 @@ double largest_line(std::span<const double> samples);
 std::vector<Tone> tones(const Spectrum& spectrum);
 
 /// What lies between the tones.
-struct Between {
+struct InterToneNoise {
   double power = 0.0;  ///< mean square, as if the bins of the tones had as much noise as the others
   double dof = 0.0;    ///< degrees of freedom of that, for white noise
   /// Part of the degrees of freedom that the variance of a record keeps if its noise is as uneven
   /// over frequency as this: 1 for white noise.
-  double evenness = 1.0;
+  double dof_ratio = 1.0;
 };
-Between between_tones(const Spectrum& spectrum, std::span<const Tone> tones);
+InterToneNoise between_tones(const Spectrum& spectrum, std::span<const Tone> tones);
 
 /// The noise between the lines: white, and what rises as 1 / frequency below a corner.
 struct Floor {
   double density = 0.0;  ///< of the white part: mean square over a bandwidth of one cycle a sample
-  double corner = 0.0;   ///< cycles a sample, where both are as large; 0: none to be seen
+  double corner = 0.0;   ///< cycles a sample, where both are as large; 0: none to be observed
   double corner_standard = 0.0;
 };
 /// All 0 of a spectrum of too few bins, or where what rises leaves no white part.

@@ -12,10 +12,10 @@ namespace tamlo::record {
 
 /// What the slope of the deviation over the averaging time tells of the noise.
 enum class NoiseKind : std::uint8_t {
-  white,    ///< falls as 1 / sqrt(time): averaging helps
-  flicker,  ///< level: averaging no longer helps
-  walk,     ///< rises as sqrt(time)
-  drift,    ///< rises as time
+  white,        ///< falls as 1 / sqrt(time): averaging helps
+  flicker,      ///< level: averaging no longer helps
+  random_walk,  ///< rises as sqrt(time)
+  drift,        ///< rises as time
 };
 std::string_view name(NoiseKind kind);
 

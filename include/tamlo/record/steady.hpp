@@ -6,9 +6,9 @@
 #include <vector>
 
 #include "tamlo/record/capture.hpp"
-#include "tamlo/record/foretold.hpp"
+#include "tamlo/record/prediction.hpp"
 
-/// What a record of a steady input says about noise, held against what the budget foretold.
+/// What a record of a steady input says about noise, held against what the budget predicted.
 namespace tamlo::record {
 
 struct Steady {
@@ -18,29 +18,29 @@ struct Steady {
   double noise = 0.0;      ///< the same without the tones
   double dof = 0.0;        ///< degrees of freedom of the noise
   double low = 0.0,
-         high = 0.0;      ///< confidence interval of the noise, for samples without correlation
-  double foretold = 0.0;  ///< noise, with the steps
-  /// 1: more noise than foretold, -1: less, 0: as foretold, at the coverage asked for.
+         high = 0.0;       ///< confidence interval of the noise, for samples without correlation
+  double predicted = 0.0;  ///< noise, with the steps
+  /// 1: more noise than predicted, -1: less, 0: as predicted, at the coverage asked for.
   int differs = 0;
-  double least = 0.0, most = 0.0;
+  double min = 0.0, max = 0.0;
   /// Of codes: log2(codes / noise) and log2(codes / (6.6 noise)), at most the
   /// resolution.
   std::optional<double> effective_bits{}, noise_free_bits{};
-  std::vector<std::int64_t> missing{};  ///< codes in the range seen that never occur
+  std::vector<std::int64_t> missing{};  ///< codes in the range observed that never occur
   double skewness = 0.0, kurtosis = 3.0;
   /// Skewness and kurtosis are such as normal noise with these steps shows, or tones hide what it
   /// is.
   bool normal = true;
   double lag_correlation = 0.0;  ///< of neighbours
   std::vector<Tone> tones{};     ///< the largest first
-  /// Amplitude that was foretold for each tone; 0 where no tone was.
-  std::vector<double> tones_foretold{};
+  /// Amplitude that was predicted for each tone; 0 where no tone was.
+  std::vector<double> tones_predicted{};
   Floor floor{};  ///< white noise and the corner of 1/f, between the tones
   Trend trend{};
   Stability stability{};  ///< empty for less than eight samples, and where nothing moves
 };
 
 /// Needs two samples.
-Steady steady(const Capture& capture, const Foretold& foretold, double coverage = 0.95);
+Steady steady(const Capture& capture, const Prediction& predicted, double coverage = 0.95);
 
 }  // namespace tamlo::record

@@ -5,7 +5,7 @@
 #include <string>
 #include <string_view>
 
-#include "tamlo/record/density.hpp"
+#include "tamlo/record/code_density.hpp"
 #include "tamlo/record/steady.hpp"
 #include "tamlo/record/step.hpp"
 #include "tamlo/record/wave.hpp"
@@ -16,14 +16,14 @@ namespace tamlo::record {
 /// What is known of the input.
 struct Feed {
   Input input = Input::steady;
-  /// The ends of a ramp or of a sine, where they are known: offset and gain can then be told.
+  /// The ends of a ramp or of a sine, where they are known: offset and gain can then be estimated.
   std::optional<double> low{}, high{};
-  std::optional<double> begins{};  ///< sample at which a step came
-  double wanted = 0.1;             ///< LSB, standard uncertainty of INL that is asked for
+  std::optional<double> step_at{};  ///< sample at which a step came
+  double wanted = 0.1;              ///< LSB, standard uncertainty of INL that is asked for
 };
 
 /// Linearity held against the description. LSB.
-struct Straightness {
+struct LinearityAssessment {
   Linearity linearity{};
   std::optional<double> dnl_limit{}, inl_limit{};  ///< of the description
   bool dnl_beyond = false, inl_beyond = false;     ///< by more than their expanded uncertainty
@@ -32,7 +32,7 @@ struct Straightness {
   std::optional<double> offset_expected{}, gain_expected{};  ///< expanded uncertainty of the unit
   /// Codes that come before a lower one on a ramp up, or after it on a ramp down; none of a sine,
   /// or of ramps that repeat.
-  std::optional<std::vector<std::int64_t>> falling{};
+  std::optional<std::vector<std::int64_t>> non_monotonic_codes{};
   std::uint64_t needed = 0;  ///< samples for the uncertainty of INL that is asked for
 };
 
@@ -43,13 +43,13 @@ struct Verdict {
   std::uint64_t samples = 0;
   double rate = 0.0;  ///< Hz of the samples; 0: not known
   double at = 0.0;    ///< the quantity in the mean
-  Foretold foretold{};
+  Prediction predicted{};
   std::optional<Steady> steady{};
-  std::optional<Straightness> straightness{};  ///< of ramps and sines of codes
+  std::optional<LinearityAssessment> linearity_assessment{};  ///< of ramps and sines of codes
   std::optional<Wave> wave{};
-  std::optional<StepFigures> step{}, step_foretold{};
-  std::vector<double> step_answer{};  ///< the step that was foretold, sample by sample
-  bool as_foretold() const;  ///< nothing is significantly worse than the description has it
+  std::optional<StepFigures> step{}, step_predicted{};
+  std::vector<double> step_answer{};  ///< the step that was predicted, sample by sample
+  bool meets_prediction() const;  ///< nothing is significantly worse than the description has it
 };
 
 /// Throws DataError, with the reason, for a record that cannot be judged so.

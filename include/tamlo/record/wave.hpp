@@ -2,7 +2,7 @@
 #pragma once
 
 #include "tamlo/record/capture.hpp"
-#include "tamlo/record/foretold.hpp"
+#include "tamlo/record/prediction.hpp"
 #include "tamlo/record/sine.hpp"
 
 /// What a record of a sine says (IEEE 1241, 4.4; IEEE 1057, 4.6).
@@ -18,11 +18,11 @@ struct Wave {
   double nearest = 0.0;  ///< coherent frequency for such a head, cycles a sample
   /// Standard deviation of what the sine leaves: noise, steps and INL as the budget has them; and
   /// the confidence interval of the fit's.
-  double foretold = 0.0, low = 0.0, high = 0.0;
-  bool worse = false;  ///< more is left than was foretold
+  double predicted = 0.0, low = 0.0, high = 0.0;
+  bool worse = false;  ///< more is left than was predicted
 };
 
 /// Throws DataError for a record that has no sine in it.
-Wave wave(const Capture& capture, const Foretold& foretold, double coverage = 0.95);
+Wave wave(const Capture& capture, const Prediction& predicted, double coverage = 0.95);
 
 }  // namespace tamlo::record

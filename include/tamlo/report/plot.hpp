@@ -81,7 +81,7 @@ struct Charted {
 /// for all (codes, or SI), else each is drawn as far as it goes. Up to eight.
 std::string plot_charts(const std::vector<Charted>& charts,
                         const std::optional<quantity::Range>& scale, Image image);
-/// A record as a histogram (with the normal one of the noise that was seen, and the foretold one),
+/// A record as a histogram (with the normal one of the noise that was seen, and the predicted one),
 /// a spectrum (with harmonics or tones), its stability, its linearity or a step. Nothing for a
 /// picture that this record does not have.
 std::optional<std::string> plot(const record::Verdict& verdict, const record::Capture& capture,

@@ -24,11 +24,11 @@ namespace tamlo::report {
 
 Report of(const std::vector<check::Finding>& findings, const std::vector<std::string>& channels);
 Report of(const chain::Chain& chain, const chain::Settings& settings);
-Report of(const chain::Chain& chain, const chain::Walk& walk);
-Report of(const chain::Chain& chain, const chain::WalkBack& walk);
+Report of(const chain::Chain& chain, const chain::Trace& trace);
+Report of(const chain::Chain& chain, const chain::InverseTrace& trace);
 /// Many values at once, one at least: a row for each, a column for each step.
-Report columns(const std::vector<chain::Walk>& walks);
-Report columns(const std::vector<chain::WalkBack>& walks);
+Report columns(const std::vector<chain::Trace>& traces);
+Report columns(const std::vector<chain::InverseTrace>& traces);
 /// That so many of them are beyond the converter.
 Report clipped(std::uint64_t count, std::uint64_t of);
 /// Leaves the first column and the one that is called `name`; false, and all names in `known`, if
@@ -52,8 +52,8 @@ Report of(const meter::Drift& drift, const meter::Comparison& comparison);
 Report of(const meter::Units& units, const std::string& channel, const quantity::Unit& unit);
 Report of(const meter::Calibration& calibration);
 /// What a correction makes of the rows of a file: largest differences and rows that pass.
-Line bought(const std::string& file, double before, double after, int passed_before,
-            int passed_after, int rows, const quantity::Unit& unit);
+Line before_after(const std::string& file, double before, double after, int passed_before,
+                  int passed_after, int rows, const quantity::Unit& unit);
 
 Report of(const record::Verdict& verdict, const quantity::Unit& unit);
 /// What the times of a record's file say.

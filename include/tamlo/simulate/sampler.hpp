@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "tamlo/chain/digital.hpp"
-#include "tamlo/record/foretold.hpp"
+#include "tamlo/record/prediction.hpp"
 #include "tamlo/simulate/stimulus.hpp"
 #include "tamlo/simulate/unit.hpp"
 
@@ -15,9 +15,9 @@ namespace tamlo::simulate {
 
 /// How the steps of a unit are bent, from code to code.
 enum class Bend : std::uint8_t {
-  bow,      ///< a parabola, nothing at the ends
-  ess,      ///< one period of a sine
-  carries,  ///< at every binary carry: the weights of the bits are not right
+  bow,          ///< a parabola, nothing at the ends
+  s_curve,      ///< one period of a sine
+  bit_weights,  ///< at every binary carry: the weights of the bits are not right
 };
 
 /// What is wrong with a unit beside its sources.
@@ -67,7 +67,7 @@ class Sampler {
   /// Samples a second, of what is shown.
   double rate() const;
   /// The place of a step among the samples; a reading is of the moment of its last conversion.
-  double begins() const;
+  double step_at() const;
   /// The next ones, up to the number asked for; empty behind the last.
   std::vector<double> next(std::size_t most);
 

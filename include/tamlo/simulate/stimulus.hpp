@@ -37,7 +37,7 @@ class Course {
   Course(const Stimulus& stimulus, const chain::Chain& chain, double duration);
   double at(double time) const;
   /// The moment of a step.
-  double begins() const { return duration_ / 4.0; }
+  double step_at() const { return duration_ / 4.0; }
 
  private:
   Stimulus stimulus_;

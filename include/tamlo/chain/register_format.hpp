@@ -11,9 +11,9 @@
 namespace tamlo::chain {
 
 /// What the firmware finds for a code, and the straight line that it follows on the whole.
-struct ReportLaw {
-  std::vector<ReportLaw> before{};  ///< formats that the code goes through before this one
-  model::Reporting reporting{};
+struct RegisterFormat {
+  std::vector<RegisterFormat> before{};  ///< formats that the code goes through before this one
+  model::RegisterFormat reporting{};
   std::int64_t first_in = 0,
                last_in = 0;  ///< what this format takes in: codes, or what comes before
   double counts_low = 0.0, counts_per = 1.0;  ///< of what it takes in, for counts only
@@ -31,23 +31,23 @@ struct ReportLaw {
 
 /// The law with its line and width, from all codes; at most 2^24 of them are tried, evenly spread.
 /// `before` are formats that the code goes through first; none of them is of counts.
-ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int64_t first,
-                     double low_code, double high_code,
-                     const std::vector<model::Reporting>& before = {});
+RegisterFormat report_law(const model::RegisterFormat& reporting, int resolution,
+                          std::int64_t first, double low_code, double high_code,
+                          const std::vector<model::RegisterFormat>& before = {});
 
 /// True where the code itself is found, and where it is found at the top of a wider word.
-bool reports_codes(const ReportLaw& law);
-bool reports_shifted(const ReportLaw& law);
+bool reports_codes(const RegisterFormat& law);
+bool reports_shifted(const RegisterFormat& law);
 
-std::int64_t reported(const ReportLaw& law, std::int64_t code);
+std::int64_t reported(const RegisterFormat& law, std::int64_t code);
 
 /// True for a number that the firmware can find.
-bool occurs(const ReportLaw& law, double value);
+bool occurs(const RegisterFormat& law, double value);
 
 /// The codes that are reported as `value`: first and last; first > last where none is.
 struct Codes {
   std::int64_t first = 0, last = -1;
 };
-Codes codes_reported_as(const ReportLaw& law, std::int64_t value);
+Codes codes_reported_as(const RegisterFormat& law, std::int64_t value);
 
 }  // namespace tamlo::chain

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // What stands in the result register, exhaustively over all codes.
-#include "tamlo/chain/reporting.hpp"
+#include "tamlo/chain/register_format.hpp"
 
 #include <gtest/gtest.h>
 
@@ -15,8 +15,8 @@
 namespace tamlo::chain {
 namespace {
 
-using model::Reporting;
-using Format = model::Reporting::Kind;
+using model::RegisterFormat;
+using Format = model::RegisterFormat::Kind;
 
 // The word of `to` bits, written out in noughts and ones.
 std::int64_t by_letters(std::int64_t code, int from, int to) {
@@ -27,9 +27,9 @@ std::int64_t by_letters(std::int64_t code, int from, int to) {
   return std::stoll(word.substr(0, static_cast<std::size_t>(to)), nullptr, 2);
 }
 
-TEST(Reporting, EveryCodeOfEveryWidth) {
+TEST(RegisterFormat, EveryCodeOfEveryWidth) {
   for (const int bits : {8, 10, 12, 13, 16}) {
-    const auto law = [&](Reporting r) { return report_law(r, bits, 0, 0.0, 0.0); };
+    const auto law = [&](RegisterFormat r) { return report_law(r, bits, 0, 0.0, 0.0); };
     const auto shifted = law({.kind = Format::shifted, .bits = 16});
     const auto widened = law({.kind = Format::replicated, .bits = 16});
     const auto dropped = law({.kind = Format::dropped, .bits = 2});
@@ -38,7 +38,7 @@ TEST(Reporting, EveryCodeOfEveryWidth) {
     for (std::int64_t code = 0; code < (std::int64_t{1} << bits); ++code) {
       const std::int64_t expected[] = {code << (16 - bits), by_letters(code, bits, 16), code >> 2,
                                        code / 10};
-      const ReportLaw* laws[] = {&shifted, &widened, &dropped, &divided};
+      const chain::RegisterFormat* laws[] = {&shifted, &widened, &dropped, &divided};
       for (int i = 0; i < 4; ++i) {
         const auto value = reported(*laws[i], code);
         ASSERT_EQ(value, expected[i]) << bits << " " << code << " " << i;
@@ -66,7 +66,7 @@ TEST(Reporting, EveryCodeOfEveryWidth) {
   EXPECT_GT(none.first, none.last);
 }
 
-TEST(Reporting, SignedCodes) {
+TEST(RegisterFormat, SignedCodes) {
   const auto divided = report_law({.kind = Format::divided, .divisor = 16}, 13, -4096, 0.0, 0.0);
   const auto shifted = report_law({.kind = Format::shifted, .bits = 16}, 13, -4096, 0.0, 0.0);
   const auto widened = report_law({.kind = Format::replicated, .bits = 8}, 4, -8, 0.0, 0.0);
@@ -80,14 +80,14 @@ TEST(Reporting, SignedCodes) {
   EXPECT_EQ(reported(widened, 7), 119);  // 0111 0111
 }
 
-model::Board module(Reporting reporting, int bits = 16) {
+model::Board module(RegisterFormat reporting, int bits = 16) {
   auto b = testing::board({.bits = bits, .span = "0..2 V"});
   b.converters.front().reporting = reporting;
   return b;
 }
 
-TEST(Reporting, CountsOverTheSpanWithHeadRoom) {
-  const Reporting counts{
+TEST(RegisterFormat, CountsOverTheSpanWithHeadRoom) {
+  const RegisterFormat counts{
       .kind = Format::counts, .at_low = 4000, .at_high = 20000, .least = 3000, .most = 22000};
   const auto chain = build(module(counts), "x");
   for (std::int64_t code = 0; code < 65536; ++code) {
@@ -105,16 +105,16 @@ TEST(Reporting, CountsOverTheSpanWithHeadRoom) {
 }
 
 // Several in a row, each on what the one before gives; the firmware's line leads back to the volts.
-TEST(Reporting, SeveralInARow) {
+TEST(RegisterFormat, SeveralInARow) {
   struct Row {
-    std::vector<Reporting> formats;
+    std::vector<RegisterFormat> formats;
     std::int64_t (*plain)(std::int64_t code);
     double step;  // codes
   };
-  const Reporting left{.kind = Format::shifted, .bits = 16},
+  const RegisterFormat left{.kind = Format::shifted, .bits = 16},
       high{.kind = Format::dropped, .bits = 8};
-  const Reporting wide{.kind = Format::replicated, .bits = 16};
-  const Reporting third{.kind = Format::divided, .divisor = 3};
+  const RegisterFormat wide{.kind = Format::replicated, .bits = 16};
+  const RegisterFormat third{.kind = Format::divided, .divisor = 3};
   for (const auto& [formats, plain, step] : {
            Row{{left, high}, [](std::int64_t c) { return (c << 4) >> 8; }, 16.0},
            Row{{high, left}, [](std::int64_t c) { return (c >> 8) << 12; }, 256.0},
@@ -122,7 +122,7 @@ TEST(Reporting, SeveralInARow) {
                [](std::int64_t c) { return (((c << 4) | (c >> 8)) >> 8) / 3; },
                48.0},
        }) {
-    const std::vector<Reporting> before(formats.begin(), formats.end() - 1);
+    const std::vector<RegisterFormat> before(formats.begin(), formats.end() - 1);
     const auto law = report_law(formats.back(), 12, 0, 0.0, 4096.0, before);
     std::set<std::int64_t> seen;
     double squares = 0.0;
@@ -153,8 +153,8 @@ TEST(Reporting, SeveralInARow) {
 }
 
 // Budgets through each report against virtual units that convert, report and scale one by one.
-TEST(Reporting, TheBudgetIsThatOfSimulatedConversions) {
-  const Reporting reports[] = {
+TEST(RegisterFormat, TheBudgetIsThatOfSimulatedConversions) {
+  const RegisterFormat reports[] = {
       {.kind = Format::shifted, .bits = 16},
       {.kind = Format::dropped, .bits = 2},
       {.kind = Format::divided, .divisor = 10},
@@ -190,7 +190,7 @@ TEST(Reporting, TheBudgetIsThatOfSimulatedConversions) {
 }
 
 // What can be found in the register, each kind of report at and beyond its ends.
-TEST(Reporting, WhatOccurs) {
+TEST(RegisterFormat, WhatOccurs) {
   const auto law = report_law({}, 12, 0, 0.0, 4095.0);
   for (const double code : {0.0, 1.0, 4095.0}) EXPECT_TRUE(occurs(law, code)) << code;
   for (const double code : {-1.0, 0.5, 4096.0, 1e300, -1e300})

@@ -45,7 +45,7 @@ void through(const SamplingLaw& law, double* __restrict value, double* __restric
 
 // Row after row: the number of terms is not known here.
 template <>
-void through(const AddedLaw& law, double* __restrict value, double*, std::size_t n,
+void through(const PinDisturbance& law, double* __restrict value, double*, std::size_t n,
              const double* const* rows) {
   double sum[math::draws_block];
   for (std::size_t t = 0; t < n; ++t) sum[t] = law.unknown;
@@ -64,7 +64,7 @@ void back_through(const Law& law, double* __restrict value, std::size_t n,
 
 // What is taken off is the same for all.
 template <>
-void back_through(const AddedLaw& law, double* __restrict value, std::size_t n,
+void back_through(const PinDisturbance& law, double* __restrict value, std::size_t n,
                   const double* parameters) {
   const double sum = sum_of_terms(law, parameters, 0.0);
   if (sum == 0.0) return;
@@ -81,7 +81,7 @@ void back_through(const AddedLaw& law, double* __restrict value, std::size_t n,
 TAMLO_PLAIN_LAWS(TAMLO_DEFINE)
 #undef TAMLO_DEFINE
 
-void to_reported(const ConverterLaw& law, const ReportLaw& report, double first,
+void to_reported(const ConverterLaw& law, const RegisterFormat& report, double first,
                  double* __restrict value, std::size_t n, const double* const* rows) {
   if (law.inl_table.empty()) {
     for (std::size_t t = 0; t < n; ++t) value[t] = without_table(law, value[t], Unit{rows, t});

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/record/foretold.hpp"
+#include "tamlo/record/prediction.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -12,13 +12,13 @@ namespace {
 
 // The chain with what of its noise a record can show: interference is no noise, and of what rises
 // towards low frequencies, with the same power in every octave, a record is too short to show all.
-chain::Chain noise_seen(chain::Chain chain, double duration) {
+chain::Chain noise_observed(chain::Chain chain, double duration) {
   for (auto& source : chain.sources) {
-    if (source.kind == chain::Kind::interference) source.standard = 0.0;
+    if (source.kind == chain::Kind::interference) source.standard_uncertainty = 0.0;
     if (!(source.corner > 0.0) || !(source.band_ratio > 1.0) || !(duration > 0.0)) continue;
-    const double seen = duration / chain.conditions.observation * source.band_ratio;
-    const double part = std::log(std::max(1.0, seen)) / std::log(source.band_ratio);
-    source.standard *= std::sqrt(std::min(1.0, part));
+    const double observed = duration / chain.conditions.observation * source.band_ratio;
+    const double part = std::log(std::max(1.0, observed)) / std::log(source.band_ratio);
+    source.standard_uncertainty *= std::sqrt(std::min(1.0, part));
   }
   return chain;
 }
@@ -26,7 +26,8 @@ chain::Chain noise_seen(chain::Chain chain, double duration) {
 double inl_standard(const chain::Chain& chain) {
   double squares = 0.0;
   for (const auto& source : chain.sources) {
-    if (source.parameter == chain.conversion.inl) squares += source.standard * source.standard;
+    if (source.parameter == chain.conversion.inl)
+      squares += source.standard_uncertainty * source.standard_uncertainty;
   }
   return std::sqrt(squares);
 }
@@ -49,19 +50,20 @@ std::string_view name(Input input) {
   return "";
 }
 
-double Foretold::with_steps() const { return std::sqrt(noise * noise + step * step / 12.0); }
+double Prediction::with_steps() const { return std::sqrt(noise * noise + step * step / 12.0); }
 
-Foretold foretold(const chain::Chain& chain, Shows shows, double x, double rate,
-                  std::uint64_t samples) {
-  const auto seen = noise_seen(chain, rate > 0.0 ? static_cast<double>(samples) / rate : 0.0);
+Prediction predict(const chain::Chain& chain, Shows shows, double x, double rate,
+                   std::uint64_t samples) {
+  const auto observed =
+      noise_observed(chain, rate > 0.0 ? static_cast<double>(samples) / rate : 0.0);
   const bool readings = shows == Shows::readings;
   const auto& report = chain.report;
-  Foretold result;
+  Prediction result;
   if (readings) {
-    result.noise = chain::reading_noise(seen, x);
+    result.noise = chain::reading_noise(observed, x);
   } else {
     // What is reported may be coarser than the codes.
-    result = {.noise = chain::noise_in_codes(seen, x) * report.gain,
+    result = {.noise = chain::noise_in_codes(observed, x) * report.gain,
               .step = report.width * report.gain,
               .inl = inl_standard(chain) * report.gain,
               .resolution = chain.converter.resolution,
@@ -71,7 +73,7 @@ Foretold foretold(const chain::Chain& chain, Shows shows, double x, double rate,
   for (const auto& source : chain.sources) {
     if (source.kind != chain::Kind::interference || !(rate > 0.0)) continue;
     const double amplitude =
-        readings ? chain::effect(chain, x, source, source.limit * source.passes, p)
+        readings ? chain::effect(chain, x, source, source.limit * source.filter_gain, p)
                  : chain::code_effect(chain, x, source, source.limit, p) * report.gain;
     result.waves.push_back({.frequency = chain::folded(source.frequency, rate) / rate,
                             .amplitude = std::abs(amplitude)});
@@ -96,12 +98,12 @@ Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input i
   Capture::Options options;
   if (input == Input::sine) options.segment = std::size_t{1} << 16;
   if (shows == Shows::codes) {
-    if (chain::reports_shifted(chain.report)) options.grain = chain.report.gain;
+    if (chain::reports_shifted(chain.report)) options.bin_width = chain.report.gain;
     return options;
   }
   const auto& span = chain.channel.span;
   const double noise = chain::reading_noise(chain, span.middle());
-  options.grain = std::max(noise / 64.0, span.width() / 0x1p23);
+  options.bin_width = std::max(noise / 64.0, span.width() / 0x1p23);
   return options;
 }
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/record/density.hpp"
+#include "tamlo/record/code_density.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -61,8 +61,8 @@ double even_width(double apart, double noise) {
 }  // namespace
 
 double Linearity::largest_dnl() const { return largest(dnl); }
-double Linearity::largest_inl_ends() const { return largest(inl_ends); }
-double Linearity::largest_inl_best() const { return largest(inl_best); }
+double Linearity::largest_inl_end_point() const { return largest(inl_end_point); }
+double Linearity::largest_inl_best_fit() const { return largest(inl_best_fit); }
 
 Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
                     Stimulus stimulus, std::optional<double> even_noise) {
@@ -84,8 +84,8 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
   const double step = 1.0 / width;
   for (std::size_t j = 0; j < inner; ++j) {
     result.dnl.push_back((transitions[j + 1] - transitions[j]) * step - 1.0);
-    result.inl_ends.push_back((transitions[j + 1] - transitions.front()) * step -
-                              static_cast<double>(j + 1));
+    result.inl_end_point.push_back((transitions[j + 1] - transitions.front()) * step -
+                                   static_cast<double>(j + 1));
     const double p = (parts[j + 1] + parts[j]) / 2.0;
     if (even_noise) {
       const double along = static_cast<double>(j + 1) / static_cast<double>(inner);
@@ -118,20 +118,20 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
   const std::vector<double> line[] = {ones, place};
   const auto fit = math::regress(line, off);
   for (std::size_t j = 1; j <= inner; ++j) {
-    result.inl_best.push_back(fit.residuals[j] / fit.parameters[1]);
+    result.inl_best_fit.push_back(fit.residuals[j] / fit.parameters[1]);
   }
   return result;
 }
 
-TransitionEnds transition_ends(const Histogram& histogram, std::int64_t first, std::int64_t last,
+EndTransitions transition_ends(const Histogram& histogram, std::int64_t first, std::int64_t last,
                                Stimulus stimulus, double low, double high) {
   const auto total = static_cast<double>(histogram.count());
   double below = 0.0;
-  for (auto code = histogram.least(); code <= first; ++code) {
+  for (auto code = histogram.min(); code <= first; ++code) {
     below += static_cast<double>(histogram.at(code));
   }
   double above = 0.0;
-  const auto highest = histogram.most();
+  const auto highest = histogram.max();
   for (auto code = last; code <= highest; ++code) {
     above += static_cast<double>(histogram.at(code));
   }

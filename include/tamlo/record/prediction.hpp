@@ -23,7 +23,7 @@ enum class Shows : std::uint8_t {
 std::string_view name(Shows shows);
 
 /// All in the unit of the values.
-struct Foretold {
+struct Prediction {
   double noise = 0.0;               ///< standard deviation, without the steps below
   double step = 0.0;                ///< from one value to the next; 0: within the noise
   double inl = 0.0;                 ///< standard deviation of what INL adds to a moving signal
@@ -42,8 +42,8 @@ struct Foretold {
 
 /// At the quantity `x`, for so many samples at `rate` (Hz; 0: not known). 1/f noise counts down to
 /// the inverse of their time.
-Foretold foretold(const chain::Chain& chain, Shows shows, double x, double rate,
-                  std::uint64_t samples);
+Prediction predict(const chain::Chain& chain, Shows shows, double x, double rate,
+                   std::uint64_t samples);
 
 /// The quantity that nominally gives a mean code or reading.
 double quantity_of(const chain::Chain& chain, Shows shows, double mean);

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/varied.hpp"
+#include "tamlo/chain/read_units.hpp"
 
 #include <algorithm>
 #include <array>
@@ -89,8 +89,8 @@ void exact_readings(const Chain& chain, double* value, std::size_t n) {
   to_readings(chain, value, n, math::widest_instructions());
 }
 
-void read_varied(const Chain& chain, double x, const double* const* rows, std::span<double> out,
-                 Instructions with) {
+void read_units(const Chain& chain, double x, const double* const* rows, std::span<double> out,
+                Instructions with) {
   const auto n = out.size();
   require(n <= math::draws_block, "more units than one block takes");
   VariedSignals signals;

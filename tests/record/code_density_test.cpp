@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/record/density.hpp"
+#include "tamlo/record/code_density.hpp"
 
 #include <gtest/gtest.h>
 
@@ -55,7 +55,7 @@ TEST(Density, KnownLinearityIsRecovered) {
         const double width = (edges[j + 1] - edges[j]) / lsb - 1.0;
         const double bent = (edges[j + 1] - edges[0]) / lsb - static_cast<double>(j + 1);
         dnl += std::abs(found.dnl[j] - width) <= 1.96 * found.dnl_standard[j] ? 1 : 0;
-        inl += std::abs(found.inl_ends[j] - bent) <= 1.96 * found.inl_standard[j] ? 1 : 0;
+        inl += std::abs(found.inl_end_point[j] - bent) <= 1.96 * found.inl_standard[j] ? 1 : 0;
         ++count;
       }
       const auto needed =
@@ -88,7 +88,7 @@ TEST(Density, EvenSamplesAreSurer) {
         const auto found = linearity(histogram, 0, codes - 1, stimulus, noise);
         for (std::size_t j = 2; j + 2 < found.dnl.size(); ++j) {
           dnl += std::pow(found.dnl[j] / found.dnl_standard[j], 2);
-          inl += std::pow(found.inl_ends[j] / found.inl_standard[j], 2);
+          inl += std::pow(found.inl_end_point[j] / found.inl_standard[j], 2);
           count += 1.0;
         }
         const auto needed = samples_needed(stimulus, codes, found.inl_standard[31], noise);

@@ -12,7 +12,7 @@ struct Chain;
 /// Readings of the quantity `x` by many units, as read_untared() gives them one by one to the bit
 /// on every set of instructions: rows[i][t] is parameter i of unit t, each row as long as `out`,
 /// which is no longer than math::draws_block.
-void read_varied(const Chain& chain, double x, const double* const* rows, std::span<double> out,
-                 math::Instructions with = math::widest_instructions());
+void read_units(const Chain& chain, double x, const double* const* rows, std::span<double> out,
+                math::Instructions with = math::widest_instructions());
 
 }  // namespace tamlo::chain

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/reporting.hpp"
+#include "tamlo/chain/register_format.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -7,7 +7,7 @@
 namespace tamlo::chain {
 namespace {
 
-using Way = model::Reporting::Kind;
+using Way = model::RegisterFormat::Kind;
 
 std::int64_t replicated(std::int64_t code, int from, int to) {
   // The word is filled from the top with the code again and again. A negative code is one of
@@ -21,14 +21,14 @@ std::int64_t replicated(std::int64_t code, int from, int to) {
   return code < 0 ? word - (std::int64_t{1} << to) : word;
 }
 
-int bits_of(const ReportLaw& law) {
+int bits_of(const RegisterFormat& law) {
   int bits = 1;
   while ((std::int64_t{1} << bits) <= law.last_in - law.first_in) ++bits;
   return bits;
 }
 
 // What the firmware takes one code for, in counts.
-double counts_per_code(const ReportLaw& law) {
+double counts_per_code(const RegisterFormat& law) {
   const auto& of = law.reporting;
   switch (of.kind) {
     case Way::plain:
@@ -47,7 +47,7 @@ double counts_per_code(const ReportLaw& law) {
 }
 
 // This format alone.
-std::int64_t formatted(const ReportLaw& law, std::int64_t code) {
+std::int64_t formatted(const RegisterFormat& law, std::int64_t code) {
   const auto& of = law.reporting;
   switch (of.kind) {
     case Way::plain:
@@ -70,7 +70,7 @@ std::int64_t formatted(const ReportLaw& law, std::int64_t code) {
 }
 
 // Counts to a code of the straight line that it follows on the whole.
-double slope_of(const ReportLaw& law) {
+double slope_of(const RegisterFormat& law) {
   if (law.reporting.kind != Way::replicated) return counts_per_code(law);
   return static_cast<double>(formatted(law, law.last_in) - formatted(law, law.first_in)) /
          static_cast<double>(law.last_in - law.first_in);
@@ -78,31 +78,31 @@ double slope_of(const ReportLaw& law) {
 
 }  // namespace
 
-std::int64_t reported(const ReportLaw& law, std::int64_t code) {
+std::int64_t reported(const RegisterFormat& law, std::int64_t code) {
   for (const auto& before : law.before) code = formatted(before, code);
   return formatted(law, code);
 }
 
-bool reports_codes(const ReportLaw& law) {
+bool reports_codes(const RegisterFormat& law) {
   return law.before.empty() && law.reporting.kind == Way::plain;
 }
-bool reports_shifted(const ReportLaw& law) {
+bool reports_shifted(const RegisterFormat& law) {
   return law.before.empty() && law.reporting.kind == Way::shifted;
 }
 
-ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int64_t first,
-                     double low_code, double high_code,
-                     const std::vector<model::Reporting>& before) {
-  ReportLaw law{.reporting = reporting,
-                .first = first,
-                .last = first + (std::int64_t{1} << resolution) - 1,
-                .low_code = low_code,
-                .high_code = high_code};
+RegisterFormat report_law(const model::RegisterFormat& reporting, int resolution,
+                          std::int64_t first, double low_code, double high_code,
+                          const std::vector<model::RegisterFormat>& before) {
+  RegisterFormat law{.reporting = reporting,
+                     .first = first,
+                     .last = first + (std::int64_t{1} << resolution) - 1,
+                     .low_code = low_code,
+                     .high_code = high_code};
   law.first_in = law.first;
   law.last_in = law.last;
   double slope = 1.0;  // of what comes before, counts to a code
   for (const auto& format : before) {
-    ReportLaw of{.reporting = format, .first_in = law.first_in, .last_in = law.last_in};
+    RegisterFormat of{.reporting = format, .first_in = law.first_in, .last_in = law.last_in};
     law.per_code *= counts_per_code(of);
     slope *= slope_of(of);
     law.first_in = formatted(of, of.first_in);
@@ -160,12 +160,12 @@ ReportLaw report_law(const model::Reporting& reporting, int resolution, std::int
   return law;
 }
 
-bool occurs(const ReportLaw& law, double value) {
+bool occurs(const RegisterFormat& law, double value) {
   return value >= static_cast<double>(law.first_reported) &&
          value <= static_cast<double>(law.last_reported) && value == std::floor(value);
 }
 
-Codes codes_reported_as(const ReportLaw& law, std::int64_t value) {
+Codes codes_reported_as(const RegisterFormat& law, std::int64_t value) {
   // Every law rises throughout.
   const auto lowest_at_least = [&](std::int64_t wanted) {
     std::int64_t low = law.first, high = law.last + 1;

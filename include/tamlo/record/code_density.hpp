@@ -18,18 +18,18 @@ enum class Stimulus : std::uint8_t {
 /// Of the codes between the first and the last, which have no width of their own. LSB are the mean
 /// width of these codes.
 struct Linearity {
-  std::int64_t first = 0;          ///< code of dnl[0]
-  std::vector<double> dnl{};       ///< width - 1
-  std::vector<double> inl_ends{};  ///< of the transition above each code, from the line through the
-                                   ///< outermost transitions
-  std::vector<double> inl_best{};  ///< from the line of least squares
-  std::vector<double> dnl_standard{};  ///< what so many samples leave
+  std::int64_t first = 0;               ///< code of dnl[0]
+  std::vector<double> dnl{};            ///< width - 1
+  std::vector<double> inl_end_point{};  ///< of the transition above each code, from the line
+                                        ///< through the outermost transitions
+  std::vector<double> inl_best_fit{};   ///< from the line of least squares
+  std::vector<double> dnl_standard{};   ///< what so many samples leave
   std::vector<double> inl_standard{};
   std::vector<std::int64_t> missing{};  ///< codes that never occur
   bool reaches_both_ends = false;       ///< the first and the last code of the converter occur
   double largest_dnl() const;           ///< with its sign
-  double largest_inl_ends() const;
-  double largest_inl_best() const;
+  double largest_inl_end_point() const;
+  double largest_inl_best_fit() const;
 };
 
 /// Of a converter with codes `first` to `last`, four or more. Needs samples between them: throws
@@ -41,11 +41,11 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
                     Stimulus stimulus, std::optional<double> even_noise = {});
 
 /// The first and the last transition (below code first + 1 and below code last), by what the
-/// input's ends would be in codes of unlimited resolution.
-struct TransitionEnds {
+/// input's ends would be in unquantised codes.
+struct EndTransitions {
   double first = 0.0, last = 0.0;
 };
-TransitionEnds transition_ends(const Histogram& histogram, std::int64_t first, std::int64_t last,
+EndTransitions transition_ends(const Histogram& histogram, std::int64_t first, std::int64_t last,
                                Stimulus stimulus, double low, double high);
 
 /// Samples that leave a standard uncertainty of `standard` LSB of INL in the middle, the largest,
