@@ -12,7 +12,6 @@
 #include "tamlo/budget/conditions.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/json.hpp"
 #include "tamlo/io/output_file.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
@@ -82,23 +81,21 @@ int run_what_if(const Arguments& arguments) {
   files.insert(files.end(), arguments.what_if.begin(), arguments.what_if.end());
   const auto before = io::load_board(arguments.boards);
   const auto after = io::load_board(files, arguments.set);
-  std::vector<budget::Budget> budgets;
+  result::Budgets result;
   std::vector<report::Report> reports;
   bool met = true;
   for (const auto& chain : chains_of(before, arguments)) {
     const auto request = request_of(arguments, chain.channel.span);
     if (model::find(after.channels, chain.channel.name) == nullptr) continue;
     const auto changed = chain::build(after, chain.channel.name);
-    budgets.push_back(budget::evaluate(chain, request));
-    budgets.push_back(budget::evaluate(changed, request_of(arguments, changed.channel.span)));
-    met = met && budgets.back().target_met();
-    reports.push_back(report::of_change(budgets[budgets.size() - 2], budgets.back()));
+    const auto as_is = budget::evaluate(chain, request);
+    const auto of_changed = budget::evaluate(changed, request_of(arguments, changed.channel.span));
+    met = met && of_changed.target_met();
+    reports.push_back(report::of_change(as_is, of_changed));
+    result.channels.push_back({.budget = as_is});
+    result.channels.push_back({.budget = of_changed, .changed = true});
   }
-  if (wants_json(arguments)) {
-    print(io::to_json(budgets, true));
-  } else {
-    print(reports, arguments);
-  }
+  show(result, reports, arguments);
   return met ? done : missed;
 }
 
@@ -110,32 +107,29 @@ int run_budget(const Arguments& arguments) {
   const auto chains = chains_of(board, arguments);
   check_picture("--plot", arguments.plot, chains.size());
   io::OutputFiles outputs({arguments.plot});
-  std::vector<budget::Budget> budgets;
+  result::Budgets result;
   std::vector<report::Report> reports;
+  bool met = true;
   for (const auto& chain : chains) {
     const auto request = request_of(arguments, chain.channel.span);
-    const auto& budget = budgets.emplace_back(budget::evaluate(chain, request));
+    auto& of = result.channels.emplace_back();
+    of.budget = budget::evaluate(chain, request);
+    met = met && of.budget.target_met();
     if (!arguments.plot.empty()) {
-      outputs.write(arguments.plot, picture_of(board, chain, budget, request, arguments));
+      outputs.write(arguments.plot, picture_of(board, chain, of.budget, request, arguments));
     }
-    if (wants_json(arguments)) continue;
-    reports.push_back(report::of(budget));
     for (const auto& condition : arguments.over) {
-      reports.push_back(report::of(over(condition, board, budget.channel, request.coverage), budget,
-                                   condition, unit_of(condition)));
+      of.over.push_back({condition, unit_of(condition),
+                         over(condition, board, chain.channel.name, request.coverage)});
     }
     if (chains.size() == 1) {
-      reports.push_back(
-          report::of(budget::advise(board, budget.channel, request.coverage), budget));
+      of.advice = budget::advise(board, chain.channel.name, request.coverage);
     }
+    for (auto& report : report::of(of)) reports.push_back(std::move(report));
   }
   outputs.finish();
-  if (wants_json(arguments)) {
-    print(io::to_json(budgets));
-  } else {
-    print(reports, arguments);
-  }
-  return std::ranges::all_of(budgets, &budget::Budget::target_met) ? done : missed;
+  show(result, reports, arguments);
+  return met ? done : missed;
 }
 
 }  // namespace tamlo::tool

@@ -10,7 +10,6 @@
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/correction.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/json.hpp"
 #include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
@@ -47,20 +46,6 @@ BothWays both_ways(const Bench& bench, const model::Board& board, const std::str
                                   coverage)};
 }
 
-io::BeforeAfter before_after(const std::string& path, const BothWays& ways) {
-  const auto largest = [](const meter::Comparison& c) {
-    double result = 0.0;
-    for (const auto& row : c.rows) result = std::max(result, std::abs(row.difference));
-    return result;
-  };
-  return {.readings = path,
-          .before = largest(ways.before),
-          .after = largest(ways.after),
-          .passed_before = ways.before.summary.passed,
-          .passed_after = ways.after.summary.passed,
-          .rows = static_cast<int>(ways.before.rows.size())};
-}
-
 }  // namespace
 
 int run_calibrate(const Arguments& arguments) {
@@ -86,15 +71,18 @@ int run_calibrate(const Arguments& arguments) {
   const auto& name = channels.front().channel;
   const auto calibration = meter::calibrate(bench.chain, bench.meter, bench.rows, request);
   const auto ways = both_ways(bench, board, name, calibration.correction, request.coverage);
-  std::vector<io::BeforeAfter> all{before_after(arguments.readings, ways)};
+  result::ChannelCalibration result{
+      .calibration = calibration,
+      .before_after = {result::before_after(arguments.readings, ways.before, ways.after)}};
   if (!arguments.held_out.empty()) {
     auto other = arguments;
     other.channels = {name};
     const auto held = readings_of(arguments.held_out, board, arguments);
     for (const auto& of : wanted(held, other)) {
-      all.push_back(before_after(arguments.held_out,
-                                 both_ways(bench_of(board, held, of, arguments), board, name,
-                                           calibration.correction, request.coverage)));
+      const auto both = both_ways(bench_of(board, held, of, arguments), board, name,
+                                  calibration.correction, request.coverage);
+      result.before_after.push_back(
+          result::before_after(arguments.held_out, both.before, both.after));
     }
   }
   if (!arguments.plot.empty()) {
@@ -106,22 +94,13 @@ int run_calibrate(const Arguments& arguments) {
   }
   if (!arguments.write.empty()) outputs.write(arguments.write, io::overlay_of(calibration));
   outputs.finish();
-  if (wants_json(arguments)) {
-    print(io::to_json(calibration, all));
-  } else {
-    auto report = report::of(calibration);
-    for (const auto& of : all) {
-      report.remarks.push_back(report::before_after(of.readings, of.before, of.after,
-                                                    of.passed_before, of.passed_after, of.rows,
-                                                    calibration.unit));
-    }
-    if (!arguments.write.empty()) {
-      report.remarks.push_back(
-          {fmt::format("written: {}; try: tamlo budget {} {} {}", arguments.write,
-                       arguments.boards.front(), arguments.write, name)});
-    }
-    print({report}, arguments);
+  auto report = report::of(result);
+  if (!arguments.write.empty()) {
+    report.remarks.push_back(
+        {fmt::format("written: {}; try: tamlo budget {} {} {}", arguments.write,
+                     arguments.boards.front(), arguments.write, name)});
   }
+  show(result::Calibrations{{result}}, {report}, arguments);
   const bool met = std::ranges::all_of(
       calibration.residual_uncertainty,
       [](const meter::ResidualUncertainty& r) { return !r.limit || r.after <= *r.limit; });

@@ -5,7 +5,6 @@
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/json.hpp"
 #include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
@@ -57,18 +56,16 @@ int run_channel(const Arguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto chains = chains_of(board, arguments);
   draw(board, chains, arguments);
-  if (wants_json(arguments)) {
-    print(io::to_json(chains));
-    return done;
-  }
+  result::Settings result;
   std::vector<report::Report> reports;
   for (const auto& chain : chains) {
-    reports.push_back(report::of(chain, chain::settings(chain)));
-    if (arguments.ramp.empty()) continue;
-    reports.back().remarks.push_back(
-        report::ramp(chain, slope_of("--ramp", arguments.ramp, chain.channel.span.unit)));
+    std::optional<double> slope;
+    if (!arguments.ramp.empty()) {
+      slope = slope_of("--ramp", arguments.ramp, chain.channel.span.unit);
+    }
+    reports.push_back(report::of(result.channels.emplace_back(result::settings_of(chain, slope))));
   }
-  print(reports, arguments);
+  show(result, reports, arguments);
   return done;
 }
 

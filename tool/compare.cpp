@@ -5,7 +5,6 @@
 
 #include "bench.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/json.hpp"
 #include "tamlo/io/output_file.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
@@ -38,10 +37,11 @@ meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
 }
 
 // Channels with rows of several named units, taken together.
-std::vector<io::UnitsResult> over_units(const model::Board& board, const io::ReadingsFile& file,
-                                        const std::vector<io::ChannelReadings>& channels,
-                                        const Arguments& arguments, double coverage) {
-  std::vector<io::UnitsResult> result;
+std::vector<result::ChannelUnits> over_units(const model::Board& board,
+                                             const io::ReadingsFile& file,
+                                             const std::vector<io::ChannelReadings>& channels,
+                                             const Arguments& arguments, double coverage) {
+  std::vector<result::ChannelUnits> result;
   std::vector<std::string> done_with;
   for (const auto& of : channels) {
     if (std::ranges::find(done_with, of.channel) != done_with.end()) continue;
@@ -72,20 +72,21 @@ int run_compare(const Arguments& arguments) {
   check_picture("--plot", arguments.plot, units_drawn ? 1 : channels.size());
   io::OutputFiles outputs({arguments.plot});
 
-  std::vector<io::CompareResult> results;
+  result::Comparisons results;
   for (const auto& of : channels) {
     const auto bench = bench_of(board, file, of, arguments);
-    io::CompareResult result{
-        .unit = of.unit,
+    result::ChannelComparison result{
+        .board_unit = of.unit,
         .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
         .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage)};
     if (!arguments.since.empty()) {
       const auto earlier = io::load_readings(arguments.since, board);
       result.drift = since(board, earlier, of, bench, arguments, coverage);
     }
-    results.push_back(std::move(result));
+    results.channels.push_back(std::move(result));
   }
-  const auto several = over_units(board, file, channels, arguments, coverage);
+  results.units = over_units(board, file, channels, arguments, coverage);
+  const auto& several = results.units;
   if (!arguments.plot.empty()) {
     if (units_drawn && several.empty()) {
       refuse("--plot-kind", "units", "readings of three units or more, by a column \"unit\"");
@@ -95,31 +96,20 @@ int run_compare(const Arguments& arguments) {
                   units_drawn ? report::plot_units(several.front().units, several.front().channel,
                                                    several.front().unit, image)
                   : arguments.picture == "normalised"
-                      ? report::plot_normalised(results.front().comparison, image)
-                      : report::plot(results.front().comparison, image));
+                      ? report::plot_normalised(results.channels.front().comparison, image)
+                      : report::plot(results.channels.front().comparison, image));
   }
   outputs.finish();
-  if (wants_json(arguments)) {
-    print(io::to_json(results, several));
-  } else {
-    std::vector<report::Report> reports;
-    for (const auto& of : several) reports.push_back(report::of(of.units, of.channel, of.unit));
-    for (const auto& result : results) {
-      auto report = report::of(result.comparison);
-      const auto named = result.unit.empty() ? "" : "unit " + result.unit + ": ";
-      report.verdict.front().text = named + report.verdict.front().text;
-      const auto diagnosis = report::of(result.diagnosis);
-      report.verdict.insert(report.verdict.end(), diagnosis.verdict.begin(),
-                            diagnosis.verdict.end());
-      reports.push_back(std::move(report));
-      if (result.drift) reports.push_back(report::of(*result.drift, result.comparison));
-    }
-    print(reports, arguments);
+  std::vector<report::Report> reports;
+  for (const auto& of : several) reports.push_back(report::of(of));
+  for (const auto& result : results.channels) {
+    for (auto& report : report::of(result)) reports.push_back(std::move(report));
   }
-  const auto fails = [](const io::CompareResult& r) {
+  show(results, reports, arguments);
+  const auto fails = [](const result::ChannelComparison& r) {
     return r.comparison.summary.verdict == meter::Verdict::fail;
   };
-  return std::ranges::any_of(results, fails) ? missed : done;
+  return std::ranges::any_of(results.channels, fails) ? missed : done;
 }
 
 }  // namespace tamlo::tool

@@ -11,7 +11,6 @@
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/json.hpp"
 #include "tamlo/io/value_column.hpp"
 #include "tamlo/report/reports.hpp"
 
@@ -94,16 +93,23 @@ Asked asked_of(const Arguments& arguments, const chain::Chain& chain) {
   return asked;
 }
 
-void keep_step(std::vector<report::Report>& reports, const std::string& step) {
+// Of --step: where one comes from, and the one that was asked for.
+template <class Trace>
+void keep_step(Trace& trace, const std::string& step) {
   if (step.empty()) return;
   std::vector<std::string> known;
-  for (auto& report : reports) {
-    if (report::keep_column(report, step, known)) continue;
-    throw io::BadInput({{.file = "command line",
-                         .key = "--step",
-                         .found = fmt::format("\"{}\"", step),
-                         .allowed = io::one_of(step, known)}});
+  for (std::size_t i = 1; i < trace.steps.size(); ++i) {
+    known.push_back(trace.steps[i].stage);
+    if (trace.steps[i].stage != step) continue;
+    trace.steps = {trace.steps[0], trace.steps[i]};
+    return;
   }
+  refuse("--step", fmt::format("\"{}\"", step), io::one_of(step, known));
+}
+
+std::string rows_of(const std::vector<report::Report>& reports, result::Format format) {
+  const auto& table = reports.front().tables.front();
+  return format == result::Format::csv ? result::csv(table) : result::markdown(table);
 }
 
 // Of very many values a piece at a time, so that memory does not grow with them.
@@ -114,17 +120,17 @@ void print_columns(const std::vector<Value>& values, Trace trace, const Argument
   for (std::size_t from = 0; from < values.size(); from += piece) {
     std::vector<decltype(trace(values.front()))> traces;
     for (std::size_t i = from; i < std::min(values.size(), from + piece); ++i) {
-      traces.push_back(trace(values[i]));
+      keep_step(traces.emplace_back(trace(values[i])), arguments.step);
       if constexpr (std::is_same_v<Value, double>) clipped += traces.back().clipped ? 1 : 0;
     }
     std::vector<report::Report> reports{report::columns(traces)};
-    keep_step(reports, arguments.step);
     reports.front().tables.front().continued = from > 0;
-    print(reports, arguments);
+    show(
+        reports, [&](result::Format format) { return rows_of(reports, format); }, arguments);
   }
   if (clipped == 0 || arguments.format == "csv") return;
   print("\n");
-  print({report::clipped(clipped, values.size())}, arguments);
+  print({report::clipped(clipped, values.size())});
 }
 
 }  // namespace
@@ -134,7 +140,7 @@ int run_convert(const Arguments& arguments) {
   const auto asked = asked_of(arguments, chain);
   const auto there = [&](double x) { return chain::trace(chain, x); };
   const auto back = [&](std::int64_t code) { return chain::inverse_trace(chain, code); };
-  if (!wants_json(arguments) && (asked.column || !arguments.step.empty())) {
+  if (arguments.format != "json" && (asked.column || !arguments.step.empty())) {
     print_columns(asked.values, there, arguments);
     print_columns(asked.codes, back, arguments);
     return done;
@@ -145,18 +151,16 @@ int run_convert(const Arguments& arguments) {
            fmt::format("{} values in one document", asked.values.size() + asked.codes.size()),
            fmt::format("at most {}, or --format csv", most));
   }
-  std::vector<chain::Trace> traces;
-  std::vector<chain::InverseTrace> inverse_traces;
-  for (const double x : asked.values) traces.push_back(there(x));
-  for (const auto code : asked.codes) inverse_traces.push_back(back(code));
-  if (wants_json(arguments)) {
-    print(io::to_json(chain, traces, inverse_traces));
-    return done;
+  result::ChannelTraces traces{.channel = chain.channel.name, .unit = chain.channel.span.unit};
+  for (const double x : asked.values) {
+    keep_step(traces.forward.emplace_back(there(x)), arguments.step);
   }
-  std::vector<report::Report> reports;
-  for (const auto& trace : traces) reports.push_back(report::of(chain, trace));
-  for (const auto& trace : inverse_traces) reports.push_back(report::of(chain, trace));
-  print(reports, arguments);
+  for (const auto code : asked.codes) {
+    keep_step(traces.back.emplace_back(back(code)), arguments.step);
+  }
+  const auto reports =
+      arguments.format == "json" ? std::vector<report::Report>{} : report::of(traces);
+  show(result::Traces{{traces}}, reports, arguments);
   return done;
 }
 

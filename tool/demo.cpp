@@ -98,8 +98,8 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
   record::Capture capture(record::capture_options(chain, Shows::codes, Input::steady));
   file.read([&](std::size_t, std::span<const double> samples) { capture.add(samples); });
   const auto rate = record::rate_of(chain, Shows::codes);
-  const auto report =
-      report::of(record::judge(chain, Shows::codes, {}, capture, rate), chain.channel.span.unit);
+  const auto report = report::of(result::ChannelRecord{
+      record::judge(chain, Shows::codes, {}, capture, rate), chain.channel.span.unit});
   story.say(report.verdict.front());
   for (std::size_t i = 3; i < report.verdict.size(); ++i) story.say(report.verdict[i], 2);
 }
@@ -129,14 +129,14 @@ int run_demo(const Arguments&) {
     for (auto& finding : check::check(board, chain.channel.name))
       findings.push_back(std::move(finding));
   }
-  story.say(report::of(findings, names).verdict.front());
+  story.say(report::of(result::Check{names, findings}).verdict.front());
   for (const auto& finding : findings) {
     story.say({fmt::format("{} {}: {}", name(finding.severity), finding.channel, finding.found)},
               2);
   }
   story.step("What do the settings amount to?",
              fmt::format("tamlo channel {} {}", board_path, chains.front().channel.name));
-  story.say(report::of(chains.front(), chain::settings(chains.front())).verdict.front());
+  story.say(report::of(result::settings_of(chains.front())).verdict.front());
 
   story.step("How wrong can a reading be, and what dominates?", "tamlo budget " + board_path);
   for (const auto& chain : chains) tell_budget(story, chain);

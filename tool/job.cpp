@@ -150,8 +150,6 @@ void check_outputs(const Arguments& arguments) {
   }
 }
 
-bool wants_json(const Arguments& arguments) { return arguments.format == "json"; }
-
 bool colour() { return isatty(STDOUT_FILENO) == 1 && std::getenv("NO_COLOR") == nullptr; }
 
 void print(std::string_view text) {
@@ -160,16 +158,42 @@ void print(std::string_view text) {
   }
 }
 
-void print(const std::vector<report::Report>& reports, const Arguments& arguments) {
-  const auto format = arguments.format == "csv"        ? report::Format::csv
-                      : arguments.format == "markdown" ? report::Format::markdown
-                                                       : report::Format::text;
+namespace {
+
+std::string joined(const std::vector<report::Report>& reports, report::Format format) {
   std::string text;
   for (const auto& report : reports) {
     if (!text.empty()) text += "\n";
     text += render(report, format, colour());
   }
-  print(text);
+  return text;
+}
+
+// What is said in words, before or behind the tables.
+report::Report words(const std::vector<report::Report>& reports,
+                     std::vector<report::Line> report::Report::*lines) {
+  report::Report result;
+  for (const auto& report : reports) {
+    result.verdict.insert(result.verdict.end(), (report.*lines).begin(), (report.*lines).end());
+  }
+  return result;
+}
+
+}  // namespace
+
+void print(const std::vector<report::Report>& reports) {
+  print(joined(reports, report::Format::text));
+}
+
+void show(const std::vector<report::Report>& reports,
+          const std::function<std::string(result::Format)>& write, const Arguments& arguments) {
+  if (arguments.format == "json") return print(write(result::Format::json));
+  if (arguments.format == "csv") return print(write(result::Format::csv));
+  if (arguments.format == "text") return print(reports);
+  const auto markdown = report::Format::markdown;
+  print(joined({words(reports, &report::Report::verdict)}, markdown) +
+        write(result::Format::markdown) + "\n" +
+        joined({words(reports, &report::Report::remarks)}, markdown));
 }
 
 }  // namespace tamlo::tool

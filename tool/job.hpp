@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -12,6 +13,7 @@
 #include "tamlo/model/board.hpp"
 #include "tamlo/record/prediction.hpp"
 #include "tamlo/report/table.hpp"
+#include "tamlo/result/results.hpp"
 
 namespace tamlo::tool {
 
@@ -42,11 +44,19 @@ io::RecordLayout layout_of(const Arguments& arguments, const std::string& path);
 /// A probability between 0.5 and 0.9999.
 double coverage_of(const Arguments& arguments);
 
-bool wants_json(const Arguments& arguments);
 /// Standard output, complete, or io::EnvironmentError.
 void print(std::string_view text);
-/// The reports in the format that was asked for; with colour on a terminal.
-void print(const std::vector<report::Report>& reports, const Arguments& arguments);
+/// The reports as text, with colour on a terminal.
+void print(const std::vector<report::Report>& reports);
+/// A result in the format that was asked for: its fields, or for people its reports.
+void show(const std::vector<report::Report>& reports,
+          const std::function<std::string(result::Format)>& write, const Arguments& arguments);
+template <class Result>
+void show(const Result& result, const std::vector<report::Report>& reports,
+          const Arguments& arguments) {
+  show(
+      reports, [&](result::Format format) { return result::write(result, format); }, arguments);
+}
 bool colour();
 
 /// Refuses an output that is one of the inputs, under whatever name, or another output.

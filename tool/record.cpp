@@ -13,7 +13,6 @@
 #include "tamlo/error.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/json.hpp"
 #include "tamlo/io/measured.hpp"
 #include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
@@ -123,7 +122,7 @@ record::Feed feed_of(const Arguments& arguments, const chain::Chain& chain) {
 }
 
 // A chart holds all channels, any other picture one.
-std::string picture_of(const std::vector<io::RecordResult>& results,
+std::string picture_of(const std::vector<result::ChannelRecord>& results,
                        const std::vector<Captured>& captures, const Arguments& arguments) {
   const auto& v = results.front().verdict;
   const auto picture = arguments.picture.empty() ? report::usual_picture(v) : arguments.picture;
@@ -184,7 +183,8 @@ int run_record(const Arguments& arguments) {
       progress.count(samples.size());
     });
   }
-  std::vector<io::RecordResult> results;
+  result::Records result;
+  auto& results = result.channels;
   for (auto& of : captures) {
     if (of.mistake) {
       refuse(of.chain.channel.name, fmt::format("{:.10g}, which is no code of it", *of.mistake),
@@ -198,7 +198,8 @@ int run_record(const Arguments& arguments) {
       results.push_back({.verdict = record::judge(of.chain, of.shows, feed_of(arguments, of.chain),
                                                   of.capture, rate, coverage),
                          .unit = of.chain.channel.span.unit,
-                         .read = read});
+                         .damage = read.damage,
+                         .times = read.times});
     } catch (const DataError& error) {
       refuse(of.chain.channel.name, error.what(), "a record that shows it, or another --input");
     }
@@ -216,22 +217,15 @@ int run_record(const Arguments& arguments) {
     outputs.write(measured.table_path, measured.table);
   }
   outputs.finish();
-  if (wants_json(arguments)) {
-    print(io::to_json(results));
-  } else {
-    std::vector<report::Report> reports;
-    for (const auto& result : results) {
-      reports.push_back(report::of(result.verdict, result.unit));
-      report::add_times(reports.back(), result.read.times);
-    }
-    if (!arguments.write.empty()) {
-      reports.back().remarks.push_back({fmt::format(
-          "written: {}{}; try: tamlo budget {} {} {}", arguments.write,
-          measured.table.empty() ? "" : " and " + measured.table_path, arguments.boards.front(),
-          arguments.write, results.front().verdict.channel)});
-    }
-    print(reports, arguments);
+  std::vector<report::Report> reports;
+  for (const auto& of : results) reports.push_back(report::of(of));
+  if (!arguments.write.empty()) {
+    reports.back().remarks.push_back(
+        {fmt::format("written: {}{}; try: tamlo budget {} {} {}", arguments.write,
+                     measured.table.empty() ? "" : " and " + measured.table_path,
+                     arguments.boards.front(), arguments.write, results.front().verdict.channel)});
   }
+  show(result, reports, arguments);
   if (!read.damage.empty()) {
     fmt::print(stderr, "{}\nonly the {} samples before it were used\n", read.damage, read.samples);
     return damaged;

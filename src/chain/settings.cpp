@@ -168,7 +168,7 @@ Settings settings(const Chain& chain) {
 }
 
 Trace trace(const Chain& chain, double x) {
-  Trace result{};
+  Trace result{.at = x};
   result.steps.push_back({chain.channel.measures, x, chain.channel.span.unit});
   Signal passing{.value = x};
   for (const auto& stage : chain.stages) {

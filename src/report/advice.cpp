@@ -17,9 +17,7 @@ std::string place(const Budget& budget, double x) {
   return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
 }
 
-}  // namespace
-
-Report of(const budget::Advice& advice, const Budget& budget) {
+Report of_advice(const budget::Advice& advice, const Budget& budget) {
   const auto difference = quantity::difference_unit(budget.unit);
   Report report;
   const auto margin = budget.worst_place.margin();
@@ -60,6 +58,8 @@ Report of(const budget::Advice& advice, const Budget& budget) {
   report.tables.push_back(std::move(table));
   return report;
 }
+
+}  // namespace
 
 Report of_change(const Budget& before, const Budget& after) {
   const auto difference = quantity::difference_unit(before.unit);
@@ -115,8 +115,10 @@ Report of_change(const Budget& before, const Budget& after) {
   return report;
 }
 
-Report of(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
-          const std::string& name, const quantity::Unit& unit) {
+namespace {
+
+Report of_condition(const result::OverCondition& over, const Budget& budget) {
+  const auto& [name, unit, rows] = over;
   const auto difference = quantity::difference_unit(budget.unit);
   const bool target = budget.worst_place.limit.has_value();
   Table table{.title = fmt::format("{}: the worst place of the span over {}", budget.channel, name),
@@ -139,6 +141,15 @@ Report of(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
   Report report;
   report.tables.push_back(std::move(table));
   return report;
+}
+
+}  // namespace
+
+std::vector<Report> of(const result::ChannelBudget& channel) {
+  std::vector<Report> reports{of(channel.budget)};
+  for (const auto& over : channel.over) reports.push_back(of_condition(over, channel.budget));
+  if (channel.advice) reports.push_back(of_advice(*channel.advice, channel.budget));
+  return reports;
 }
 
 }  // namespace tamlo::report

@@ -118,6 +118,14 @@ Table rivals_table(const Calibration& c) {
   return table;
 }
 
+Line line_of(const result::BeforeAfter& of, const quantity::Unit& unit) {
+  return {fmt::format("{}: largest difference {} before, {} after; {} of {} rows passed before, {} "
+                      "after",
+                      of.readings, amount(of.before, unit, 2), amount(of.after, unit, 2),
+                      of.passed_before, of.rows, of.passed_after),
+          of.after < of.before ? Tone::good : Tone::doubtful};
+}
+
 }  // namespace
 
 Line headline(const Calibration& c) {
@@ -131,15 +139,6 @@ Line headline(const Calibration& c) {
   return {fmt::format("{}; ±{} allowed: {}", text, amount(*worst.limit, c.unit),
                       met ? "MET" : "MISSED"),
           met ? Tone::good : Tone::bad};
-}
-
-Line before_after(const std::string& file, double before, double after, int passed_before,
-                  int passed_after, int rows, const quantity::Unit& unit) {
-  return {fmt::format("{}: largest difference {} before, {} after; {} of {} rows passed before, {} "
-                      "after",
-                      file, amount(before, unit, 2), amount(after, unit, 2), passed_before, rows,
-                      passed_after),
-          after < before ? Tone::good : Tone::doubtful};
 }
 
 Report of(const Calibration& c) {
@@ -169,6 +168,14 @@ Report of(const Calibration& c) {
          Tone::doubtful});
   }
   report.tables = {parameters_table(c), remaining_table(c), rivals_table(c)};
+  return report;
+}
+
+Report of(const result::ChannelCalibration& channel) {
+  auto report = of(channel.calibration);
+  for (const auto& file : channel.before_after) {
+    report.remarks.push_back(line_of(file, channel.calibration.unit));
+  }
   return report;
 }
 

@@ -125,7 +125,9 @@ Table operating_points(const chain::Chain& chain, const chain::Settings& setting
 
 }  // namespace
 
-Report of(const chain::Chain& chain, const chain::Settings& s) {
+Report of(const result::ChannelSettings& of_channel) {
+  const auto& chain = of_channel.chain;
+  const auto& s = of_channel.settings;
   const auto& channel = chain.channel;
   const auto& converter = chain.converter;
   Report report;
@@ -191,8 +193,8 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
   settings.add("age", exact(conditions.age, unit("year")) + " years", conditions.defaults, "age");
   report.tables.push_back(std::move(settings).table());
   report.tables.push_back(operating_points(chain, s));
-  add_dynamics(chain, report);
-  add_sensor(chain, s, report);
+  add_dynamics(of_channel, report);
+  add_sensor(of_channel, report);
   for (const auto& mark : s.operating_points) {
     if (!mark.clipped) continue;
     report.remarks.push_back(
@@ -200,6 +202,13 @@ Report of(const chain::Chain& chain, const chain::Settings& s) {
                      with_unit(exact(mark.at, channel.span.unit), channel.span.unit),
                      mark.reported),
          Tone::bad});
+  }
+  if (const auto& ramp = of_channel.ramp) {
+    const auto& span = channel.span.unit;
+    report.remarks.push_back(
+        {fmt::format("ramp: at {} a second the reading moves by a step of {} every {}",
+                     amount(ramp->slope, span), amount(ramp->step, span),
+                     engineering(ramp->time_between_steps, unit("s"), 4))});
   }
   return report;
 }

@@ -22,7 +22,8 @@ Tone tone(check::Severity severity) {
 
 }  // namespace
 
-Report of(const std::vector<check::Finding>& findings, const std::vector<std::string>& channels) {
+Report of(const result::Check& check) {
+  const auto& [channels, findings] = check;
   const auto count = [&](check::Severity severity) {
     return std::ranges::count(findings, severity, &check::Finding::severity);
   };

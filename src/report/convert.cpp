@@ -3,8 +3,6 @@
 
 #include <algorithm>
 
-#include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/dynamics.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
 
@@ -58,37 +56,13 @@ Report clipped(std::uint64_t count, std::uint64_t of) {
                        Tone::bad}}};
 }
 
-bool keep_column(Report& report, const std::string& name, std::vector<std::string>& known) {
-  auto& table = report.tables.front();
-  std::size_t found = 0;
-  for (std::size_t i = 1; i < table.columns.size(); ++i) {
-    const auto& heading = table.columns[i].heading;
-    const auto bare = heading.substr(0, heading.find(" ["));
-    known.push_back(bare);
-    if (bare == name) found = i;
-  }
-  if (found == 0) return false;
-  table.columns = {table.columns[0], table.columns[found]};
-  for (auto& row : table.rows) row = {row[0], row[found]};
-  return true;
-}
+namespace {
 
-Line ramp(const chain::Chain& chain, double slope) {
-  const auto& span = chain.channel.span;
-  const double x = span.middle();
-  return {fmt::format(
-      "ramp: at {} a second the reading moves by a step of {} every {}", amount(slope, span.unit),
-      amount(chain::step_at(chain, x), span.unit),
-      quantity::engineering(chain::time_between_steps(chain, x, slope), quantity::unit("s"), 4))};
-}
-
-Report of(const chain::Chain& chain, const chain::Trace& trace) {
-  const auto& unit = chain.channel.span.unit;
+Report of_value(const chain::Trace& trace, const quantity::Unit& unit) {
   Report report;
   report.verdict.push_back(
       {fmt::format(
-           "{} reads {} as code {}, an error of {}",
-           with_unit(exact(trace.steps.front().value, unit), unit),
+           "{} reads {} as code {}, an error of {}", with_unit(exact(trace.at, unit), unit),
            with_unit(fmt::format("{:.8g}", (trace.reading - unit.offset) / unit.scale()), unit),
            trace.code, amount(trace.error, unit)),
        Tone::heading});
@@ -101,8 +75,7 @@ Report of(const chain::Chain& chain, const chain::Trace& trace) {
   return report;
 }
 
-Report of(const chain::Chain& chain, const chain::InverseTrace& trace) {
-  const auto& unit = chain.channel.span.unit;
+Report of_code(const chain::InverseTrace& trace, const quantity::Unit& unit) {
   const auto shown = [&](double x) {
     return with_unit(fmt::format("{:.8g}", (x - unit.offset) / unit.scale()), unit);
   };
@@ -114,6 +87,15 @@ Report of(const chain::Chain& chain, const chain::InverseTrace& trace) {
                             Tone::heading});
   report.tables.push_back(steps(trace.steps));
   return report;
+}
+
+}  // namespace
+
+std::vector<Report> of(const result::ChannelTraces& traces) {
+  std::vector<Report> reports;
+  for (const auto& trace : traces.forward) reports.push_back(of_value(trace, traces.unit));
+  for (const auto& trace : traces.back) reports.push_back(of_code(trace, traces.unit));
+  return reports;
 }
 
 }  // namespace tamlo::report

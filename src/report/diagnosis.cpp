@@ -76,7 +76,9 @@ Report of(const meter::Diagnosis& d) {
   return report;
 }
 
-Report of(const meter::Drift& d, const meter::Comparison& c) {
+namespace {
+
+Report of_drift(const meter::Drift& d, const meter::Comparison& c) {
   Report report;
   const auto difference = quantity::difference_unit(c.unit);
   const auto since = span_of_time(d.elapsed);
@@ -113,7 +115,21 @@ Report of(const meter::Drift& d, const meter::Comparison& c) {
   return report;
 }
 
-Report of(const meter::Units& u, const std::string& channel, const quantity::Unit& unit) {
+}  // namespace
+
+std::vector<Report> of(const result::ChannelComparison& channel) {
+  auto report = of(channel.comparison);
+  const auto named = channel.board_unit.empty() ? "" : "unit " + channel.board_unit + ": ";
+  report.verdict.front().text = named + report.verdict.front().text;
+  const auto diagnosis = of(channel.diagnosis);
+  report.verdict.insert(report.verdict.end(), diagnosis.verdict.begin(), diagnosis.verdict.end());
+  std::vector<Report> reports{std::move(report)};
+  if (channel.drift) reports.push_back(of_drift(*channel.drift, channel.comparison));
+  return reports;
+}
+
+Report of(const result::ChannelUnits& units) {
+  const auto& [channel, unit, u] = units;
   Report report;
   const auto difference = quantity::difference_unit(unit);
   const auto count = u.units.size();

@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "channel_parts.hpp"
-#include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "words.hpp"
 
@@ -129,9 +128,8 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
   return table;
 }
 
-void add_threshold(const chain::Chain& chain, Report& report) {
-  const auto t = chain::threshold(chain);
-  if (!t) return;
+void add_threshold(const chain::Chain& chain, const result::Threshold& threshold, Report& report) {
+  const auto* t = &threshold.figures;
   const auto& of = *chain.channel.threshold;
   const auto& span = chain.channel.span.unit;
   Table table{
@@ -144,10 +142,9 @@ void add_threshold(const chain::Chain& chain, Report& report) {
   table.rows.push_back({"off", figure(of.at - of.hysteresis, span, step, 3),
                         fmt::format("{:.0f}", t->off_code), figure(t->off, span, step, 3)});
   report.tables.push_back(std::move(table));
-  const auto budget = budget::evaluate(chain, {.at = {of.at}, .search = false});
   std::string line = fmt::format("threshold: true within ±{} ({:g} %); noise of a reading {}",
-                                 amount(budget.points.front().expanded, span),
-                                 100.0 * budget.points.front().coverage, amount(t->noise, span));
+                                 amount(threshold.expanded, span), 100.0 * threshold.coverage,
+                                 amount(t->noise, span));
   if (t->false_trips) {
     line += *t->false_trips > 1e-12
                 ? fmt::format("; a false trip every {} at worst", time(1.0 / *t->false_trips))
@@ -159,16 +156,19 @@ void add_threshold(const chain::Chain& chain, Report& report) {
 
 }  // namespace
 
-void add_dynamics(const chain::Chain& chain, Report& report) {
-  const auto d = chain::dynamics(chain);
+void add_dynamics(const result::ChannelSettings& settings, Report& report) {
+  const auto& chain = settings.chain;
+  const auto& d = settings.dynamics;
   const bool timed = d.timing.conversion_time > 0.0 || d.timing.rate > 0.0;
   if (timed || d.settling) report.tables.push_back(times(chain, d));
   if (!d.stages.empty()) report.tables.push_back(filters(chain, d));
   if (!d.aliases.empty()) report.tables.push_back(interference(chain, d));
-  add_threshold(chain, report);
+  if (settings.threshold) add_threshold(chain, *settings.threshold, report);
 }
 
-void add_sensor(const chain::Chain& chain, const chain::Settings& s, Report& report) {
+void add_sensor(const result::ChannelSettings& settings, Report& report) {
+  const auto& chain = settings.chain;
+  const auto& s = settings.settings;
   const auto& span = chain.channel.span.unit;
   if (!s.loop.empty()) {
     Table table{

@@ -197,7 +197,7 @@ std::string linearity(const Canvas& c) {
       "set multiplot layout 2,1 title {}\n{}set bmargin 5\nset xrange [{}:{}]\nset lmargin 9\nset "
       "ylabel 'INL [LSB]'\nset offsets graph 0, 0, 0.08, 0.08\nset xlabel "
       "'code'\nset style fill transparent solid 0.2 noborder\n",
-      literal(of(c.v, c.unit).verdict.front().text), common_look, l.first,
+      literal(of(result::ChannelRecord{c.v, c.unit}).verdict.front().text), common_look, l.first,
       l.first + static_cast<std::int64_t>(l.dnl.size()) - 1);
   script += fmt::format(
       "plot $codes using 1:($3-2*$5):($3+2*$5) with filledcurves lc '{0}' title 'its interval, 95 "

@@ -254,25 +254,7 @@ void say_step(const record::Verdict& v, const RecordWords& words, Report& report
   report.tables.push_back(std::move(table));
 }
 
-}  // namespace
-
-Report of(const record::Verdict& v, const quantity::Unit& unit) {
-  Report report;
-  const RecordWords words{unit, v.shows == record::Shows::codes, v.rate};
-  if (v.steady) say_steady(v, *v.steady, words, report);
-  if (v.wave) say_wave(v, *v.wave, words, report);
-  if (v.linearity_assessment) say_straightness(v, *v.linearity_assessment, report);
-  if (v.step) say_step(v, words, report);
-  report.remarks.push_back(plain(fmt::format(
-      "{} {}{}", v.samples, name(v.shows),
-      v.rate > 0.0
-          ? fmt::format(" at {}, {}", quantity::engineering(v.rate, quantity::unit("Sa/s"), 5),
-                        words.time(static_cast<double>(v.samples)))
-          : ", at a rate that neither file nor board says")));
-  return report;
-}
-
-void add_times(Report& report, const std::optional<io::SampleTimes>& times) {
+void add_times(Report& report, const std::optional<record::SampleTimes>& times) {
   if (!times) return;
   const auto time = [](double s) { return quantity::engineering(s, quantity::unit("s"), 4); };
   // Less than that is what the digits of the file leave.
@@ -287,6 +269,27 @@ void add_times(Report& report, const std::optional<io::SampleTimes>& times) {
                    times->gaps > 0 ? ", the longest of " + time(times->longest) : "",
                    times->backwards, times->backwards == 1 ? "" : "s", times->first_odd),
        Tone::bad});
+}
+
+}  // namespace
+
+Report of(const result::ChannelRecord& record) {
+  const auto& v = record.verdict;
+  const auto& unit = record.unit;
+  Report report;
+  const RecordWords words{unit, v.shows == record::Shows::codes, v.rate};
+  if (v.steady) say_steady(v, *v.steady, words, report);
+  if (v.wave) say_wave(v, *v.wave, words, report);
+  if (v.linearity_assessment) say_straightness(v, *v.linearity_assessment, report);
+  if (v.step) say_step(v, words, report);
+  report.remarks.push_back(plain(fmt::format(
+      "{} {}{}", v.samples, name(v.shows),
+      v.rate > 0.0
+          ? fmt::format(" at {}, {}", quantity::engineering(v.rate, quantity::unit("Sa/s"), 5),
+                        words.time(static_cast<double>(v.samples)))
+          : ", at a rate that neither file nor board says")));
+  add_times(report, record.times);
+  return report;
 }
 
 }  // namespace tamlo::report

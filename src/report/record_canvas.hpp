@@ -35,8 +35,8 @@ struct Canvas {
   }
   std::string frame(const std::string& x, const std::string& y) const {
     return fmt::format("set title {}\nset xlabel {}\nset ylabel {}\n{}",
-                       literal(of(v, unit).verdict.front().text), literal(x), literal(y),
-                       common_look);
+                       literal(of(result::ChannelRecord{v, unit}).verdict.front().text), literal(x),
+                       literal(y), common_look);
   }
 };
 

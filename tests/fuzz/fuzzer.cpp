@@ -17,7 +17,6 @@
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/correction.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/json.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/meter/calibrate.hpp"
@@ -27,6 +26,7 @@
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/record/capture.hpp"
 #include "tamlo/record/verdict.hpp"
+#include "tamlo/result/results.hpp"
 
 namespace {
 
@@ -69,18 +69,25 @@ void must(bool holds) {
   }
 }
 
+constexpr auto json = result::Format::json;
+
 // A board through check, budget, the way to a code and back, and JSON.
 void through_the_core(const model::Board& board) {
   for (const auto& channel : board.channels) {
     const auto chain = chain::build(board, channel.name);
     const auto& span = chain.channel.span;
-    io::to_json(check::check(board, channel.name), {channel.name});
+    result::write(result::Check{{channel.name}, check::check(board, channel.name)}, json);
     const auto budget =
         budget::evaluate(chain, {.at = {span.low, span.high}, .search = false, .rough_units = 50});
     must(std::isfinite(budget.points.front().expanded));
-    io::to_json(std::vector{budget});
+    result::write(result::Budgets{{{.budget = budget}}}, json);
     const auto trace = chain::trace(chain, span.middle());
-    io::to_json(chain, {trace}, {chain::inverse_trace(chain, chain.report.first_reported)});
+    result::write(
+        result::Traces{{{.channel = channel.name,
+                         .unit = span.unit,
+                         .forward = {trace},
+                         .back = {chain::inverse_trace(chain, chain.report.first_reported)}}}},
+        json);
   }
 }
 
@@ -102,9 +109,10 @@ void through_the_core(const model::Board& board) {
     const auto& meter = io::choose_meter(board, path, "", all, of);
     const auto chain = meter::chain_as_metered(board, of.channel, meter);
     const auto rows = io::rows_of(of, meter);
-    io::CompareResult result{.comparison = meter::compare(chain, meter, rows),
-                             .diagnosis = meter::diagnose(board, of.channel, meter, rows)};
-    io::to_json({result}, {});
+    const result::ChannelComparison comparison{
+        .comparison = meter::compare(chain, meter, rows),
+        .diagnosis = meter::diagnose(board, of.channel, meter, rows)};
+    result::write(result::Comparisons{.channels = {comparison}}, json);
     const auto calibration = meter::calibrate(chain, meter, rows);
     const MemoryFile overlay(io::overlay_of(calibration));
     through_the_core(io::load_board({path, overlay.path()}));
@@ -136,7 +144,7 @@ void through_the_core(const model::Board& board) {
   must(sound);
   const auto verdict = record::judge(chain, shows, {.input = input, .low = 1.0, .high = 59.0},
                                      capture, 1000.0, 0.95);
-  io::to_json({{.verdict = verdict, .unit = chain.channel.span.unit, .read = {}}});
+  result::write(result::Records{{{.verdict = verdict, .unit = chain.channel.span.unit}}}, json);
 }
 
 }  // namespace

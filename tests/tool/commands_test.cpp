@@ -338,12 +338,21 @@ TEST(Commands, FormatsForSpreadsheetsAndPages) {
   expect({
       {{"budget", demo_board, "pack_voltage", "--format", "csv"},
        0,
-       {"# pack_voltage: how wrong a reading can be, ± in V\nat [V],bias [V]", "\n60,"}},
+       {"# pack_voltage: points\nat [V],reading [V],bias [V]", "\n60,", "expanded_in_codes [LSB]"}},
       {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply", "--format",
         "markdown"},
        0,
-       {"| meter | reading |", "| ---: |", "| pass |"}},
-      {{"check", demo_board, "--format", "csv"}, 0, {}},
+       {"auxiliary_supply: PASS", "| meter [V] | reading [V] |", "| ---: |", "| pass |",
+        "| summary.gain.value | -0.000342921 |"}},
+      {{"check", demo_board, "--format", "csv"},
+       0,
+       {"errors,warnings,advice,checked\n0,0,0,3\n",
+        "identifier,severity,channel,found,why,remedy"}},
+      {{"check", example("small_inputs.toml"), "--format", "csv"}, 1, {"\nspan-beyond"}},
+      {{"convert", demo_board, "pack_voltage", "--at", "48 V", "--step", "after divider",
+        "--format", "json"},
+       0,
+       {"\"stage\": \"after divider\""}},
   });
 }
 

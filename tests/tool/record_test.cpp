@@ -59,9 +59,10 @@ TEST(Record, RecordBudgetAndSimulationAgree) {
                       .status,
                   0);
         const auto json =
-            Json::parse(tamlo({"record", demo_board, path, "--format", "json"}).output);
+            Json::parse(tamlo({"record", demo_board, path, "--format", "json"}).output)["channels"]
+                .at(0);
         meets_prediction += json["steady"]["differs"] == 0 ? 1 : 0;
-        EXPECT_EQ(json["shows"], shows);
+        EXPECT_EQ(json["data"], shows);
         EXPECT_NEAR(
             json["steady"]["noise"].get<double>() / json["steady"]["predicted"].get<double>(), 1.0,
             0.1)

@@ -83,11 +83,12 @@ struct Step {
 
 /// The quantity `x` through every stage to the reading, nominally, one conversion.
 struct Trace {
+  double at{};  ///< the quantity
   std::vector<Step> steps{};
   std::int64_t code{};
   bool clipped{};
   double reading{};
-  double error{};  ///< reading - x
+  double error{};  ///< reading - at
 };
 Trace trace(const Chain& chain, double x);
 

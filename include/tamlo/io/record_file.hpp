@@ -9,6 +9,8 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/record/sample_times.hpp"
+
 /// Captured samples from a file or standard input, of any length in constant memory
 /// (docs/record-file.md).
 namespace tamlo::io {
@@ -32,15 +34,7 @@ bool parse_layout(const std::string& text, RecordLayout& into);
 /// Told by the end of a file's name, .csv or .wav; false for any other.
 bool layout_of_name(const std::string& path, RecordLayout& into);
 
-/// What a column of times says about the moments of the samples. Seconds.
-struct SampleTimes {
-  double period = 0.0;          ///< the middle of the first steps
-  double jitter = 0.0;          ///< standard deviation of the steps that are no gaps
-  std::uint64_t gaps = 0;       ///< steps of more than one and a half periods
-  double longest = 0.0;         ///< of the gaps
-  std::uint64_t backwards = 0;  ///< steps that do not lead on
-  std::uint64_t first_odd = 0;  ///< sample behind the first of either; 0: none
-};
+using record::SampleTimes;
 
 struct RecordRead {
   std::uint64_t samples = 0;     ///< of each channel

@@ -5,32 +5,17 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/result/table.hpp"
+
 /// Tables and lines for people and for spreadsheets. Every text of a command is a Report, written
 /// out in the format that was asked for; nothing is computed here.
 namespace tamlo::report {
 
 enum class Format : std::uint8_t { text, csv, markdown };
 
-struct Cell {
-  std::string shown{};                                ///< for people
-  std::string exact{};                                ///< for CSV; empty: the same
-  Cell(std::string text) : shown(std::move(text)) {}  // NOLINT: a text is a cell
-  Cell(const char* text) : shown(text) {}             // NOLINT
-  Cell(std::string text, std::string full) : shown(std::move(text)), exact(std::move(full)) {}
-};
-
-struct Column {
-  std::string heading{};
-  bool right = true;    ///< numbers stand to the right
-  std::string exact{};  ///< the heading in CSV, with its unit; empty: the same
-};
-
-struct Table {
-  std::string title{};
-  bool continued = false;  ///< of a table that was begun before: without its headings
-  std::vector<Column> columns{};
-  std::vector<std::vector<Cell>> rows{};
-};
+using result::Cell;
+using result::Column;
+using result::Table;
 
 /// How a line is meant; on a terminal it has a colour.
 enum class Tone : std::uint8_t { plain, good, bad, doubtful, heading };

@@ -1,0 +1,18 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+
+namespace tamlo::record {
+
+/// What a column of times says about the moments of the samples. Seconds.
+struct SampleTimes {
+  double period = 0.0;          ///< the middle of the first steps
+  double jitter = 0.0;          ///< standard deviation of the steps that are no gaps
+  std::uint64_t gaps = 0;       ///< steps of more than one and a half periods
+  double longest = 0.0;         ///< of the gaps
+  std::uint64_t backwards = 0;  ///< steps that do not lead on
+  std::uint64_t first_odd = 0;  ///< sample behind the first of either; 0: none
+};
+
+}  // namespace tamlo::record

@@ -1,0 +1,151 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "tamlo/budget/advice.hpp"
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/conditions.hpp"
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/dynamics.hpp"
+#include "tamlo/chain/settings.hpp"
+#include "tamlo/check/check.hpp"
+#include "tamlo/meter/calibrate.hpp"
+#include "tamlo/meter/compare.hpp"
+#include "tamlo/meter/diagnose.hpp"
+#include "tamlo/meter/drift.hpp"
+#include "tamlo/meter/units.hpp"
+#include "tamlo/record/sample_times.hpp"
+#include "tamlo/record/verdict.hpp"
+
+/// What each command gives, as plain data. Their fields are described once
+/// (src/result/fields_*.hpp) and written from there in JSON, CSV and Markdown; the schemas are made
+/// from the same descriptions. Text and pictures read the same structs.
+namespace tamlo::result {
+
+struct Check {
+  std::vector<std::string> channels{};
+  std::vector<check::Finding> findings{};
+};
+
+/// How a channel follows a moving quantity.
+struct Ramp {
+  double slope = 0.0;  ///< of the quantity, a second
+  double step = 0.0;   ///< of the reading
+  double time_between_steps = 0.0;
+};
+
+struct Threshold {
+  chain::ThresholdFigures figures{};
+  double on_asked = 0.0, off_asked = 0.0;  ///< the quantity
+  double expanded = 0.0;                   ///< of a reading there
+  double coverage = 0.0;
+};
+
+struct ChannelSettings {
+  chain::Chain chain{};
+  chain::Settings settings{};
+  chain::Dynamics dynamics{};
+  std::optional<Threshold> threshold{};
+  std::optional<Ramp> ramp{};
+};
+/// `slope`: of the quantity a second, for the ramp. Throws as chain::settings() does.
+ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope = {});
+
+struct Settings {
+  std::vector<ChannelSettings> channels{};
+};
+
+struct ChannelTraces {
+  std::string channel{};
+  quantity::Unit unit{};
+  std::vector<chain::Trace> forward{};
+  std::vector<chain::InverseTrace> back{};
+};
+struct Traces {
+  std::vector<ChannelTraces> channels{};
+};
+
+/// A budget as one condition changes.
+struct OverCondition {
+  std::string condition{};          ///< "temperature" or "age"
+  quantity::Unit condition_unit{};  ///< its own
+  std::vector<budget::UnderCondition> points{};
+};
+struct ChannelBudget {
+  budget::Budget budget{};
+  bool changed = false;  ///< of the board that a what-if made
+  std::vector<OverCondition> over{};
+  std::optional<budget::Advice> advice{};
+};
+struct Budgets {
+  std::vector<ChannelBudget> channels{};
+};
+
+/// All that one channel of one unit of the board gives beside the meter.
+struct ChannelComparison {
+  std::string board_unit{};  ///< empty where the file does not say
+  meter::Comparison comparison{};
+  meter::Diagnosis diagnosis{};
+  std::optional<meter::Drift> drift{};  ///< since an earlier file
+};
+/// Units of the board, where the file has several.
+struct ChannelUnits {
+  std::string channel{};
+  quantity::Unit unit{};
+  meter::Units units{};
+};
+struct Comparisons {
+  std::vector<ChannelComparison> channels{};
+  std::vector<ChannelUnits> units{};
+};
+
+/// What a correction makes of the rows of a file.
+struct BeforeAfter {
+  std::string readings{};            ///< the file
+  double before = 0.0, after = 0.0;  ///< the largest difference from the meter, SI
+  int passed_before = 0, passed_after = 0, rows = 0;
+};
+BeforeAfter before_after(std::string readings, const meter::Comparison& before,
+                         const meter::Comparison& after);
+
+struct ChannelCalibration {
+  meter::Calibration calibration{};
+  std::vector<BeforeAfter> before_after{};
+};
+struct Calibrations {
+  std::vector<ChannelCalibration> channels{};
+};
+
+/// All that a record of one channel gives.
+struct ChannelRecord {
+  record::Verdict verdict{};
+  quantity::Unit unit{};  ///< of the channel
+  std::string damage{};   ///< where and why the file ended early; empty for a sound one
+  std::optional<record::SampleTimes> times{};
+};
+struct Records {
+  std::vector<ChannelRecord> channels{};
+};
+
+enum class Format : std::uint8_t { json, csv, markdown };
+
+/// JSON: one document, its format, the command and the version first. An infinite figure is null.
+/// CSV and Markdown: a table for each list, the unit in the heading.
+std::string write(const Check& result, Format format);
+std::string write(const Settings& result, Format format);
+std::string write(const Traces& result, Format format);
+std::string write(const Budgets& result, Format format);
+std::string write(const Comparisons& result, Format format);
+std::string write(const Calibrations& result, Format format);
+std::string write(const Records& result, Format format);
+
+/// The commands whose results have a schema, and the JSON Schema of one; empty for another.
+std::vector<std::string> commands();
+std::string schema(std::string_view command);
+
+}  // namespace tamlo::result

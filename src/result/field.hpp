@@ -1,0 +1,216 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <concepts>
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <tuple>
+#include <type_traits>
+#include <utility>
+#include <variant>
+#include <vector>
+
+#include "tamlo/quantity/unit.hpp"
+
+// One description of the fields of each result. A field has a name, a way to its value, how the
+// value is measured, and what it means; JSON, CSV, Markdown and the schemas all follow from it. A
+// struct is described by a specialisation of Fields, whose `list` is a tuple of fields.
+namespace tamlo::result {
+
+/// How a number is measured. Those of the quantity are written in the unit of the channel.
+enum class Scale : std::uint8_t {
+  plain,              ///< as it is, in the unit that the field names
+  quantity,           ///< a value of the quantity
+  difference,         ///< a difference of two
+  sample,             ///< a value of a record: a code, or the quantity
+  sample_difference,  ///< a difference of two
+  sample_slope,       ///< a change of the record with time
+  sample_time,        ///< samples, or seconds where the rate is known
+  sample_frequency,   ///< cycles a sample, or hertz where the rate is known
+};
+
+struct Measure {
+  Scale scale = Scale::plain;
+  const char* unit = "";
+  bool may_be_infinite = false;  ///< written as none
+};
+constexpr Measure plain{};
+constexpr Measure unbounded{.may_be_infinite = true};
+constexpr Measure quantity_value{Scale::quantity};
+constexpr Measure difference{Scale::difference};
+constexpr Measure sample{Scale::sample};
+constexpr Measure sample_difference{Scale::sample_difference};
+constexpr Measure in(const char* unit) { return {.unit = unit}; }
+constexpr Measure unbounded_in(const char* unit) { return {.unit = unit, .may_be_infinite = true}; }
+
+/// What the scales mean in one channel.
+struct Units {
+  quantity::Unit quantity{}, sample{};
+  double rate = 0.0;  ///< Hz of the samples of a record
+
+  double value(double si, Scale scale) const;
+  std::string symbol(const Measure& measure) const;
+};
+using UnitsPtr = std::shared_ptr<const Units>;
+
+/// A value of any result, with the units that hold in it.
+struct Value {
+  std::variant<std::monostate, bool, std::int64_t, double, std::string, std::vector<Value>> of{};
+  UnitsPtr units{};  ///< of an object
+
+  const std::vector<Value>& parts() const { return std::get<std::vector<Value>>(of); }
+  bool none() const { return std::holds_alternative<std::monostate>(of); }
+};
+
+enum class Form : std::uint8_t { number, count, text, flag, object, list };
+
+/// What a field holds, whatever its value.
+struct Shape {
+  std::string name{}, meaning{};
+  Form form{};
+  Measure measure{};
+  bool optional = false;
+  std::vector<std::string> choices{};  ///< of a text that is one of few
+  std::vector<Shape> parts{};          ///< of an object its fields, of a list its element
+};
+
+template <class Get>
+struct Field {
+  const char* name;
+  Get get;
+  Measure measure;
+  const char* meaning;
+};
+template <class Get>
+constexpr Field<Get> field(const char* name, Get get, Measure measure, const char* meaning) {
+  return {name, get, measure, meaning};
+}
+template <class Get>
+constexpr Field<Get> field(const char* name, Get get, const char* meaning) {
+  return {name, get, plain, meaning};
+}
+
+template <class T>
+struct Fields;
+template <class T>
+concept Described = requires {
+  Fields<T>::list;
+};
+template <class T>
+concept Optional = requires(T t) {
+  t.has_value();
+  *t;
+};
+template <class T>
+concept List = !std::convertible_to<T, std::string_view> && requires(T t) {
+  t.begin();
+  t.size();
+};
+
+// The value of a field.
+template <class T>
+Value value_of(const T& t, const Measure& measure, const UnitsPtr& units) {
+  if constexpr (Optional<T>) {
+    return t ? value_of(*t, measure, units) : Value{};
+  } else if constexpr (std::same_as<T, bool>) {
+    return {.of = t};
+  } else if constexpr (std::integral<T>) {
+    return {.of = static_cast<std::int64_t>(t)};
+  } else if constexpr (std::floating_point<T>) {
+    const double value = units->value(t, measure.scale);
+    return std::isfinite(value) ? Value{.of = value} : Value{};
+  } else if constexpr (std::is_enum_v<T>) {
+    return {.of = std::string(name(t))};
+  } else if constexpr (std::same_as<T, quantity::Unit>) {
+    return {.of = t.symbol};
+  } else if constexpr (std::convertible_to<T, std::string_view>) {
+    return {.of = std::string(t)};
+  } else if constexpr (List<T>) {
+    std::vector<Value> parts;
+    parts.reserve(t.size());
+    for (const auto& part : t) parts.push_back(value_of(part, measure, units));
+    return {.of = std::move(parts)};
+  } else {
+    static_assert(Described<T>, "describe its fields");
+    auto own = units;
+    if constexpr (requires { Fields<T>::units(t); }) {
+      own = std::make_shared<const Units>(Fields<T>::units(t));
+    }
+    std::vector<Value> parts;
+    std::apply(
+        [&](const auto&... fields) {
+          (parts.push_back(value_of(std::invoke(fields.get, t), fields.measure, own)), ...);
+        },
+        Fields<T>::list);
+    return {.of = std::move(parts), .units = own};
+  }
+}
+
+template <class E>
+std::vector<std::string> names_of() {
+  std::vector<std::string> names;
+  for (int i = 0;; ++i) {
+    const std::string next(name(static_cast<E>(i)));
+    if (next.empty() || std::ranges::find(names, next) != names.end()) return names;
+    names.push_back(next);
+  }
+}
+
+// The shape of a field of type T.
+template <class T>
+Shape shape_of(const char* called, const Measure& measure, const char* meaning) {
+  Shape shape{.name = called, .meaning = meaning, .measure = measure};
+  if constexpr (Optional<T>) {
+    shape = shape_of<std::remove_cvref_t<decltype(*std::declval<T>())>>(called, measure, meaning);
+    shape.optional = true;
+  } else if constexpr (std::same_as<T, bool>) {
+    shape.form = Form::flag;
+  } else if constexpr (std::integral<T>) {
+    shape.form = Form::count;
+  } else if constexpr (std::floating_point<T>) {
+    shape.form = Form::number;
+    shape.optional = measure.may_be_infinite;
+  } else if constexpr (std::is_enum_v<T>) {
+    shape.form = Form::text;
+    shape.choices = names_of<T>();
+  } else if constexpr (std::convertible_to<T, std::string_view> ||
+                       std::same_as<T, quantity::Unit>) {
+    shape.form = Form::text;
+  } else if constexpr (List<T>) {
+    using Part = std::remove_cvref_t<decltype(*std::declval<T>().begin())>;
+    shape.form = Form::list;
+    shape.parts.push_back(shape_of<Part>("", measure, ""));
+  } else {
+    static_assert(Described<T>, "describe its fields");
+    shape.form = Form::object;
+    std::apply(
+        [&](const auto&... fields) {
+          (shape.parts.push_back(shape_of<std::remove_cvref_t<decltype(std::invoke(
+                                     fields.get, std::declval<const T&>()))>>(
+               fields.name, fields.measure, fields.meaning)),
+           ...);
+        },
+        Fields<T>::list);
+  }
+  return shape;
+}
+
+/// A result, as all that write it see it.
+struct Document {
+  const char* command;
+  Shape shape{};
+  Value value{};
+};
+
+std::string json(const Document& document);
+std::string tables(const Document& document, bool markdown);
+std::string schema(const char* command, const Shape& shape);
+
+}  // namespace tamlo::result

@@ -1,0 +1,48 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/result/results.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace tamlo::result {
+
+ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
+  ChannelSettings result{.chain = std::move(chain)};
+  const auto& of = result.chain;
+  result.settings = chain::settings(of);
+  result.dynamics = chain::dynamics(of);
+  if (auto figures = chain::threshold(of)) {
+    const auto budget = budget::evaluate(of, {.at = {of.channel.threshold->at}, .search = false});
+    const auto& point = budget.points.front();
+    const auto& asked = *of.channel.threshold;
+    result.threshold = Threshold{.figures = *figures,
+                                 .on_asked = asked.at,
+                                 .off_asked = asked.at - asked.hysteresis,
+                                 .expanded = point.expanded,
+                                 .coverage = point.coverage};
+  }
+  if (slope) {
+    const double middle = of.channel.span.middle();
+    result.ramp = Ramp{.slope = *slope,
+                       .step = chain::step_at(of, middle),
+                       .time_between_steps = chain::time_between_steps(of, middle, *slope)};
+  }
+  return result;
+}
+
+BeforeAfter before_after(std::string readings, const meter::Comparison& before,
+                         const meter::Comparison& after) {
+  const auto largest = [](const meter::Comparison& of) {
+    double result = 0.0;
+    for (const auto& row : of.rows) result = std::max(result, std::abs(row.difference));
+    return result;
+  };
+  return {.readings = std::move(readings),
+          .before = largest(before),
+          .after = largest(after),
+          .passed_before = before.summary.passed,
+          .passed_after = after.summary.passed,
+          .rows = static_cast<int>(before.rows.size())};
+}
+
+}  // namespace tamlo::result

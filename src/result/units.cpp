@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "field.hpp"
+#include "tamlo/quantity/format.hpp"
+#include "tamlo/quantity/notation.hpp"
+
+namespace tamlo::result {
+
+double Units::value(double si, Scale scale) const {
+  switch (scale) {
+    case Scale::plain:
+      return si;
+    case Scale::quantity:
+      return quantity::in_unit(si, quantity);
+    case Scale::difference:
+      return quantity::in_unit(si, quantity::difference_unit(quantity));
+    case Scale::sample:
+      return quantity::in_unit(si, sample);
+    case Scale::sample_difference:
+      return quantity::in_unit(si, quantity::difference_unit(sample));
+    case Scale::sample_slope:
+      return quantity::in_unit(si * (rate > 0.0 ? rate : 1.0), quantity::difference_unit(sample));
+    case Scale::sample_time:
+      return rate > 0.0 ? si / rate : si;
+    case Scale::sample_frequency:
+      return rate > 0.0 ? si * rate : si;
+  }
+  return si;
+}
+
+std::string Units::symbol(const Measure& measure) const {
+  const auto or_codes = [](const std::string& symbol) {
+    return symbol.empty() ? std::string("code") : symbol;
+  };
+  switch (measure.scale) {
+    case Scale::plain:
+      return measure.unit;
+    case Scale::quantity:
+      return quantity.symbol;
+    case Scale::difference:
+      return quantity::difference_unit(quantity).symbol;
+    case Scale::sample:
+      return or_codes(sample.symbol);
+    case Scale::sample_difference:
+      return or_codes(quantity::difference_unit(sample).symbol);
+    case Scale::sample_slope:
+      return or_codes(quantity::difference_unit(sample).symbol) + (rate > 0.0 ? "/s" : "/sample");
+    case Scale::sample_time:
+      return rate > 0.0 ? "s" : "samples";
+    case Scale::sample_frequency:
+      return rate > 0.0 ? "Hz" : "cycles/sample";
+  }
+  return "";
+}
+
+}  // namespace tamlo::result

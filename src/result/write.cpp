@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: Apache-2.0
+// Each result with the description of its fields. All that is made of templates is made here.
+#include <array>
+
+#include "fields_budget.hpp"
+#include "fields_channel.hpp"
+#include "fields_meter.hpp"
+#include "fields_record.hpp"
+
+namespace tamlo::result {
+namespace {
+
+template <class T>
+std::string written(const char* command, const T& result, Format format) {
+  const Document document{.command = command,
+                          .shape = shape_of<T>("", plain, ""),
+                          .value = value_of(result, plain, std::make_shared<const Units>())};
+  return format == Format::json ? json(document) : tables(document, format == Format::markdown);
+}
+
+struct Command {
+  const char* name;
+  Shape (*shape)(const char*, const Measure&, const char*);
+};
+constexpr std::array<Command, 7> described{{{"check", shape_of<Check>},
+                                            {"channel", shape_of<Settings>},
+                                            {"convert", shape_of<Traces>},
+                                            {"budget", shape_of<Budgets>},
+                                            {"compare", shape_of<Comparisons>},
+                                            {"calibrate", shape_of<Calibrations>},
+                                            {"record", shape_of<Records>}}};
+
+}  // namespace
+
+std::string write(const Check& of, Format format) { return written("check", of, format); }
+std::string write(const Settings& of, Format format) { return written("channel", of, format); }
+std::string write(const Traces& of, Format format) { return written("convert", of, format); }
+std::string write(const Budgets& of, Format format) { return written("budget", of, format); }
+std::string write(const Comparisons& of, Format format) { return written("compare", of, format); }
+std::string write(const Calibrations& of, Format format) {
+  return written("calibrate", of, format);
+}
+std::string write(const Records& of, Format format) { return written("record", of, format); }
+
+std::vector<std::string> commands() {
+  std::vector<std::string> names;
+  for (const auto& command : described) names.emplace_back(command.name);
+  return names;
+}
+
+std::string schema(std::string_view command) {
+  for (const auto& of : described) {
+    if (of.name == command) return schema(of.name, of.shape("", plain, ""));
+  }
+  return "";
+}
+
+}  // namespace tamlo::result
