@@ -12,14 +12,16 @@
 
 namespace tamlo::tool {
 
-io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
-                             const Arguments& arguments) {
-  if (path.empty()) {
-    throw io::BadInput({{.file = "command line",
-                         .key = arguments.command,
-                         .found = "no readings file",
-                         .allowed = fmt::format("tamlo {} BOARD READINGS", arguments.command)}});
-  }
+void declare_meter(Options& options, MeterArguments& a) {
+  options.board(a, {"READINGS", "the readings file (CSV)"});
+  options.option("--meter", a.meter,
+                 {"NAME", "the meter of the board that was used", "by its ranges"});
+  options.option("--meter-accuracy", a.meter_accuracy,
+                 {"LIMITS", "of a meter that the board does not describe: \"±0.5 % ±2 digits\""});
+}
+
+io::ReadingsFile readings_of(const std::string& path, const model::Board& board) {
+  if (path.empty()) refuse("READINGS", "no readings file", "one behind the board");
   auto file = io::load_readings(path, board);
   for (const auto& column : file.ignored) {
     fmt::print(stderr, "{}: column \"{}\" is not used\n", path, column);
@@ -27,7 +29,8 @@ io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
   return file;
 }
 
-std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Arguments& arguments) {
+std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
+                                        const BoardArguments& arguments) {
   if (arguments.channels.empty()) return file.channels;
   std::vector<std::string> known;
   for (const auto& channel : file.channels) known.push_back(channel.channel);
@@ -63,7 +66,7 @@ model::Meter undescribed(const model::Board& board, const io::ChannelReadings& r
 }  // namespace
 
 void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>& channels,
-                    const Arguments& arguments) {
+                    const MeterArguments& arguments) {
   const auto& accuracy = arguments.meter_accuracy;
   if (!accuracy.empty() && !arguments.meter.empty()) {
     refuse("--meter-accuracy", "--meter beside it", "one of the two");
@@ -83,7 +86,7 @@ void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>&
 }
 
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
-               const io::ChannelReadings& readings, const Arguments& arguments) {
+               const io::ChannelReadings& readings, const MeterArguments& arguments) {
   auto name = arguments.meter;
   if (!arguments.meter_accuracy.empty()) {
     name = undescribed(board, readings, arguments.meter_accuracy).name;

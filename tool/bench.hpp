@@ -10,18 +10,23 @@
 // What the commands of the bench share: a board, readings, the meter that was used.
 namespace tamlo::tool {
 
+struct MeterArguments : BoardArguments {
+  std::string meter{}, meter_accuracy{};
+};
+void declare_meter(Options& options, MeterArguments& a);
+
 /// The readings file of that name; a column that means nothing is mentioned aside. Throws
 /// io::BadInput without a name.
-io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
-                             const Arguments& arguments);
+io::ReadingsFile readings_of(const std::string& path, const model::Board& board);
 
 /// The readings that were asked for; a channel that has none is bad input.
-std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file, const Arguments& arguments);
+std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
+                                        const BoardArguments& arguments);
 
 /// Puts a meter beside those of the board for readings that none of them could have shown, and for
 /// all with --meter-accuracy; what is taken as exact is said.
 void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>& channels,
-                    const Arguments& arguments);
+                    const MeterArguments& arguments);
 
 /// The meter, the chain as it sees it, and the rows.
 struct Bench {
@@ -30,6 +35,6 @@ struct Bench {
   std::vector<meter::Reading> rows;
 };
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
-               const io::ChannelReadings& readings, const Arguments& arguments);
+               const io::ChannelReadings& readings, const MeterArguments& arguments);
 
 }  // namespace tamlo::tool

@@ -20,6 +20,13 @@
 namespace tamlo::tool {
 namespace {
 
+struct BudgetArguments : BoardArguments {
+  std::vector<std::string> at, what_if, set, over;
+  std::string coverage = "0.95", trials, seed = "1", threads = "1";
+  std::string plot, picture, format = "text";
+  bool all = false;
+};
+
 constexpr int curve_points = 201, condition_points = 13;
 
 double point_of(const std::string& text, const quantity::Range& span) {
@@ -29,8 +36,8 @@ double point_of(const std::string& text, const quantity::Range& span) {
          fmt::format("a point of the span {}", quantity::to_string(span)));
 }
 
-budget::Request request_of(const Arguments& arguments, const quantity::Range& span) {
-  budget::Request request{.at = {}, .coverage = coverage_of(arguments)};
+budget::Request request_of(const BudgetArguments& arguments, const quantity::Range& span) {
+  budget::Request request{.at = {}, .coverage = coverage_of(arguments.coverage)};
   for (const auto& at : arguments.at) request.at.push_back(point_of(at, span));
   if (!arguments.trials.empty()) {
     budget::TrialsRequest trials{
@@ -56,7 +63,7 @@ quantity::Unit unit_of(const std::string& condition) {
 
 std::string picture_of(const model::Board& board, const chain::Chain& chain,
                        const budget::Budget& budget, const budget::Request& request,
-                       const Arguments& arguments) {
+                       const BudgetArguments& arguments) {
   const auto image = *report::image_of(arguments.plot);
   const auto& picture = arguments.picture;
   if (picture.empty() || picture == "contributions") {
@@ -76,7 +83,7 @@ std::string picture_of(const model::Board& board, const chain::Chain& chain,
 }
 
 // The board as it is beside the one that --what-if and --set make of it.
-int run_what_if(const Arguments& arguments) {
+int run_what_if(const BudgetArguments& arguments) {
   auto files = arguments.boards;
   files.insert(files.end(), arguments.what_if.begin(), arguments.what_if.end());
   const auto before = io::load_board(arguments.boards);
@@ -95,13 +102,11 @@ int run_what_if(const Arguments& arguments) {
     result.channels.push_back({.budget = as_is});
     result.channels.push_back({.budget = of_changed, .changed = true});
   }
-  show(result, reports, arguments);
+  show(result, reports, arguments.format);
   return met ? done : missed;
 }
 
-}  // namespace
-
-int run_budget(const Arguments& arguments) {
+int run_budget(const BudgetArguments& arguments) {
   if (!arguments.what_if.empty() || !arguments.set.empty()) return run_what_if(arguments);
   const auto board = io::load_board(arguments.boards);
   const auto chains = chains_of(board, arguments);
@@ -125,11 +130,47 @@ int run_budget(const Arguments& arguments) {
     if (chains.size() == 1) {
       of.advice = budget::advise(board, chain.channel.name, request.coverage);
     }
-    for (auto& report : report::of(of)) reports.push_back(std::move(report));
+    for (auto& report : report::of(of, arguments.all)) reports.push_back(std::move(report));
   }
   outputs.finish();
-  show(result, reports, arguments);
+  show(result, reports, arguments.format);
   return met ? done : missed;
 }
+
+void declare_budget(Options& options, BudgetArguments& a) {
+  options.board(a);
+  options.group("Places and conditions");
+  options.repeated("--at", a.at,
+                   {"VALUE", "a point of the span; may be repeated", "zero, middle, full scale"});
+  options.choices("--over", a.over, {"temperature", "age"},
+                  {"CONDITION", "the worst place as this changes; may be repeated"});
+  options.coverage(a.coverage);
+  options.group("What if");
+  options.inputs("--what-if", a.what_if,
+                 {"FILE", "a file that changes keys: both budgets side by side; may be repeated"});
+  options.repeated("--set", a.set,
+                   {"KEY=VALUE", "the same for one key, channel.x.average=64; may be repeated"});
+  options.group("Trials");
+  options.option("--trials", a.trials,
+                 {"NUMBER", "Monte Carlo beside it; auto takes as many as two digits need"});
+  options.option("--seed", a.seed, {"NUMBER", "of the trials", "1"});
+  options.option("--threads", a.threads, {"NUMBER", "for the trials; changes no digit", "1"});
+  options.group("Output");
+  options.flag("--all", a.all, {"", "also sources under 0.05 % of the variance"});
+  options.plot(a.plot, a.picture, {"contributions", "span", "temperature", "age", "trials"},
+               "contributions");
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command budget_command{
+    .name = "budget",
+    .question = "how wrong can the reading be, and what dominates?",
+    .examples = {R"(budget demo/board.toml --channel pack_voltage --at "48 V")",
+                 R"(budget demo/board.toml --channel pack_voltage --over temperature)"},
+    .describe = [](Options& options) {
+      return described<BudgetArguments>(options, declare_budget, run_budget);
+    }};
 
 }  // namespace tamlo::tool

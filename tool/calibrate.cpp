@@ -11,22 +11,21 @@
 #include "tamlo/io/correction.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/output_file.hpp"
+#include "tamlo/names.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
 namespace {
 
-const std::vector<meter::Model> models{meter::Model::offset,        meter::Model::gain,
-                                       meter::Model::two_point,     meter::Model::line,
-                                       meter::Model::weighted_line, meter::Model::both_axes,
-                                       meter::Model::polynomial,    meter::Model::piecewise};
+struct CalibrateArguments : MeterArguments {
+  std::string model = "best", order = "2", held_out, write;
+  std::string coverage = "0.95", plot, picture, format = "text";
+};
 
-meter::CalibrationRequest request_of(const Arguments& arguments) {
-  meter::CalibrationRequest request{.coverage = coverage_of(arguments)};
-  for (const auto model : models) {
-    if (name(model) == arguments.model) request.model = model;
-  }
+meter::CalibrationRequest request_of(const CalibrateArguments& arguments) {
+  meter::CalibrationRequest request{.coverage = coverage_of(arguments.coverage)};
+  request.model = named<meter::Model>(arguments.model);
   request.order = static_cast<int>(whole_of("--order", arguments.order, 2, 6));
   return request;
 }
@@ -46,12 +45,10 @@ BothWays both_ways(const Bench& bench, const model::Board& board, const std::str
                                   coverage)};
 }
 
-}  // namespace
-
-int run_calibrate(const Arguments& arguments) {
+int run_calibrate(const CalibrateArguments& arguments) {
   auto board = io::load_board(arguments.boards);
   const auto request = request_of(arguments);
-  const auto file = readings_of(arguments.readings, board, arguments);
+  const auto file = readings_of(arguments.data, board);
   const auto channels = wanted(file, arguments);
   provide_meters(board, channels, arguments);
   if (channels.size() != 1) {
@@ -73,11 +70,11 @@ int run_calibrate(const Arguments& arguments) {
   const auto ways = both_ways(bench, board, name, calibration.correction, request.coverage);
   result::ChannelCalibration result{
       .calibration = calibration,
-      .before_after = {result::before_after(arguments.readings, ways.before, ways.after)}};
+      .before_after = {result::before_after(arguments.data, ways.before, ways.after)}};
   if (!arguments.held_out.empty()) {
-    auto other = arguments;
+    BoardArguments other;
     other.channels = {name};
-    const auto held = readings_of(arguments.held_out, board, arguments);
+    const auto held = readings_of(arguments.held_out, board);
     for (const auto& of : wanted(held, other)) {
       const auto both = both_ways(bench_of(board, held, of, arguments), board, name,
                                   calibration.correction, request.coverage);
@@ -97,14 +94,42 @@ int run_calibrate(const Arguments& arguments) {
   auto report = report::of(result);
   if (!arguments.write.empty()) {
     report.remarks.push_back(
-        {fmt::format("written: {}; try: tamlo budget {} {} {}", arguments.write,
+        {fmt::format("written: {}; try: tamlo budget {} {} --channel {}", arguments.write,
                      arguments.boards.front(), arguments.write, name)});
   }
-  show(result::Calibrations{{result}}, {report}, arguments);
+  show(result::Calibrations{{result}}, {report}, arguments.format);
   const bool met = std::ranges::all_of(
       calibration.residual_uncertainty,
       [](const meter::ResidualUncertainty& r) { return !r.limit || r.after <= *r.limit; });
   return met ? done : missed;
 }
+
+void declare_calibrate(Options& options, CalibrateArguments& a) {
+  declare_meter(options, a);
+  options.input("--held-out", a.held_out, {"FILE", "other readings to try the correction on"});
+  options.group("Model");
+  auto models = names_of<meter::Model>();
+  models.insert(models.begin(), "best");
+  options.choice("--model", a.model, models,
+                 {"MODEL", "of the correction, best predicts rows best", "best"});
+  options.option("--order", a.order, {"NUMBER", "of a polynomial, 2 to 6", "2"});
+  options.group("Output");
+  options.output("--write", a.write, {"FILE", "write the correction to FILE.toml"});
+  options.coverage(a.coverage);
+  options.plot(a.plot, a.picture, {"before-after", "residuals"}, "before-after");
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command calibrate_command{
+    .name = "calibrate",
+    .question = "what correction, how good is it, what remains?",
+    .examples =
+        {R"(calibrate demo/board.toml demo/readings.csv --channel pack_voltage)",
+         R"(calibrate demo/board.toml demo/readings.csv --channel pack_voltage --model piecewise)"},
+    .describe = [](Options& options) {
+      return described<CalibrateArguments>(options, declare_calibrate, run_calibrate);
+    }};
 
 }  // namespace tamlo::tool

@@ -12,6 +12,10 @@
 namespace tamlo::tool {
 namespace {
 
+struct ChannelArguments : BoardArguments {
+  std::string plot, ramp, staircase, beside, format = "text";
+};
+
 // The same channel with another resolution.
 chain::Chain with_resolution(model::Board board, const chain::Chain& chain,
                              const std::string& text) {
@@ -26,7 +30,7 @@ chain::Chain with_resolution(model::Board board, const chain::Chain& chain,
 }
 
 void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
-          const Arguments& arguments) {
+          const ChannelArguments& arguments) {
   check_picture("--plot", arguments.plot, chains.size());
   check_picture("--staircase", arguments.staircase, chains.size());
   io::OutputFiles outputs({arguments.plot, arguments.staircase});
@@ -50,9 +54,7 @@ void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
   outputs.finish();
 }
 
-}  // namespace
-
-int run_channel(const Arguments& arguments) {
+int run_channel(const ChannelArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto chains = chains_of(board, arguments);
   draw(board, chains, arguments);
@@ -65,8 +67,32 @@ int run_channel(const Arguments& arguments) {
     }
     reports.push_back(report::of(result.channels.emplace_back(result::settings_of(chain, slope))));
   }
-  show(result, reports, arguments);
+  show(result, reports, arguments.format);
   return done;
 }
+
+void declare_channel(Options& options, ChannelArguments& a) {
+  options.board(a);
+  options.group("A moving quantity");
+  options.option("--ramp", a.ramp, {"SLOPE", "how often the reading changes at \"2 V/s\""});
+  options.output("--staircase", a.staircase, {"FILE", "draw that ramp to FILE.svg or FILE.png"});
+  options.option("--other-resolution", a.beside, {"BITS", "drawn beside it, such as \"8 bit\""});
+  options.group("Output");
+  std::string none;
+  options.plot(a.plot, none, {}, "");
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command channel_command{
+    .name = "channel",
+    .question = "what are the effective settings: code width, range used, rates, noise, delay?",
+    .examples =
+        {R"(channel demo/board.toml --channel coolant_flow)",
+         R"(channel demo/board.toml --channel coolant_flow --ramp "1 l/min/s" --format json)"},
+    .describe = [](Options& options) {
+      return described<ChannelArguments>(options, declare_channel, run_channel);
+    }};
 
 }  // namespace tamlo::tool

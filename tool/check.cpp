@@ -8,8 +8,13 @@
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
+namespace {
 
-int run_check(const Arguments& arguments) {
+struct CheckArguments : BoardArguments {
+  std::string format = "text";
+};
+
+int run_check(const CheckArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   result::Check result;
   for (const auto& chain : chains_of(board, arguments)) {
@@ -19,10 +24,27 @@ int run_check(const Arguments& arguments) {
     }
   }
   std::ranges::stable_sort(result.findings, {}, &check::Finding::severity);
-  show(result, {report::of(result)}, arguments);
+  show(result, {report::of(result)}, arguments.format);
   const bool sound =
       std::ranges::count(result.findings, check::Severity::error, &check::Finding::severity) == 0;
   return sound ? done : missed;
 }
+
+void declare_check(Options& options, CheckArguments& a) {
+  options.board(a);
+  options.group("Output");
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command check_command{
+    .name = "check",
+    .question = "is this description sound, and what needs attention?",
+    .examples = {R"(check demo/board.toml)",
+                 R"(check demo/board.toml --channel pack_voltage --format csv)"},
+    .describe = [](Options& options) {
+      return described<CheckArguments>(options, declare_check, run_check);
+    }};
 
 }  // namespace tamlo::tool

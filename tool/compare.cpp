@@ -13,10 +13,14 @@
 namespace tamlo::tool {
 namespace {
 
+struct CompareArguments : MeterArguments {
+  std::string since, apart, coverage = "0.95", plot, picture, format = "text";
+};
+
 // The change since the same unit's readings in an earlier file.
 meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
-                   const io::ChannelReadings& of, const Bench& bench, const Arguments& arguments,
-                   double coverage) {
+                   const io::ChannelReadings& of, const Bench& bench,
+                   const CompareArguments& arguments, double coverage) {
   const auto same = std::ranges::find_if(earlier.channels, [&](const auto& other) {
     return other.channel == of.channel && other.unit == of.unit;
   });
@@ -40,7 +44,7 @@ meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
 std::vector<result::ChannelUnits> over_units(const model::Board& board,
                                              const io::ReadingsFile& file,
                                              const std::vector<io::ChannelReadings>& channels,
-                                             const Arguments& arguments, double coverage) {
+                                             const CompareArguments& arguments, double coverage) {
   std::vector<result::ChannelUnits> result;
   std::vector<std::string> done_with;
   for (const auto& of : channels) {
@@ -60,12 +64,10 @@ std::vector<result::ChannelUnits> over_units(const model::Board& board,
   return result;
 }
 
-}  // namespace
-
-int run_compare(const Arguments& arguments) {
+int run_compare(const CompareArguments& arguments) {
   auto board = io::load_board(arguments.boards);
-  const double coverage = coverage_of(arguments);
-  const auto file = readings_of(arguments.readings, board, arguments);
+  const double coverage = coverage_of(arguments.coverage);
+  const auto file = readings_of(arguments.data, board);
   const auto channels = wanted(file, arguments);
   provide_meters(board, channels, arguments);
   const bool units_drawn = arguments.picture == "units";
@@ -105,11 +107,35 @@ int run_compare(const Arguments& arguments) {
   for (const auto& result : results.channels) {
     for (auto& report : report::of(result)) reports.push_back(std::move(report));
   }
-  show(results, reports, arguments);
+  show(results, reports, arguments.format);
   const auto fails = [](const result::ChannelComparison& r) {
     return r.comparison.summary.verdict == meter::Verdict::fail;
   };
   return std::ranges::any_of(results.channels, fails) ? missed : done;
 }
+
+void declare_compare(Options& options, CompareArguments& a) {
+  declare_meter(options, a);
+  options.group("Change with time");
+  options.input("--since", a.since, {"FILE", "earlier readings of the same units: what changed?"});
+  options.option("--elapsed", a.apart,
+                 {"TIME", "between the two, such as \"1 year\"", "by their columns \"time\""});
+  options.group("Output");
+  options.coverage(a.coverage);
+  options.plot(a.plot, a.picture, {"differences", "normalised", "units"}, "differences");
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command compare_command{
+    .name = "compare",
+    .question = "does the channel agree with the meter, and if not, what is to blame?",
+    .examples =
+        {R"(compare demo/board.toml demo/readings.csv)",
+         R"(compare demo/board.toml demo/readings_later.csv --since demo/readings.csv --elapsed "1 year")"},
+    .describe = [](Options& options) {
+      return described<CompareArguments>(options, declare_compare, run_compare);
+    }};
 
 }  // namespace tamlo::tool

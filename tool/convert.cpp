@@ -17,6 +17,11 @@
 namespace tamlo::tool {
 namespace {
 
+struct ConvertArguments : BoardArguments {
+  std::vector<std::string> at, code, pin;
+  std::string step, format = "text";
+};
+
 // What the firmware finds, in decimal, hexadecimal (0x), octal (0o) or binary (0b).
 std::int64_t code_of(const std::string& text, const chain::Chain& chain) {
   std::string_view digits(text);
@@ -67,7 +72,7 @@ struct Asked {
   bool column = false;
 };
 
-Asked asked_of(const Arguments& arguments, const chain::Chain& chain) {
+Asked asked_of(const ConvertArguments& arguments, const chain::Chain& chain) {
   Asked asked;
   const auto each = [&](const char* option, const std::vector<std::string>& words,
                         const quantity::Unit& unit, const std::function<double(double)>& at) {
@@ -114,7 +119,8 @@ std::string rows_of(const std::vector<report::Report>& reports, result::Format f
 
 // Of very many values a piece at a time, so that memory does not grow with them.
 template <class Value, class Trace>
-void print_columns(const std::vector<Value>& values, Trace trace, const Arguments& arguments) {
+void print_columns(const std::vector<Value>& values, Trace trace,
+                   const ConvertArguments& arguments) {
   constexpr std::size_t piece = 4096;
   std::uint64_t clipped = 0;
   for (std::size_t from = 0; from < values.size(); from += piece) {
@@ -126,16 +132,14 @@ void print_columns(const std::vector<Value>& values, Trace trace, const Argument
     std::vector<report::Report> reports{report::columns(traces)};
     reports.front().tables.front().continued = from > 0;
     show(
-        reports, [&](result::Format format) { return rows_of(reports, format); }, arguments);
+        reports, [&](result::Format format) { return rows_of(reports, format); }, arguments.format);
   }
   if (clipped == 0 || arguments.format == "csv") return;
   print("\n");
   print({report::clipped(clipped, values.size())});
 }
 
-}  // namespace
-
-int run_convert(const Arguments& arguments) {
+int run_convert(const ConvertArguments& arguments) {
   const auto chain = the_one(chains_of(io::load_board(arguments.boards), arguments));
   const auto asked = asked_of(arguments, chain);
   const auto there = [&](double x) { return chain::trace(chain, x); };
@@ -160,8 +164,30 @@ int run_convert(const Arguments& arguments) {
   }
   const auto reports =
       arguments.format == "json" ? std::vector<report::Report>{} : report::of(traces);
-  show(result::Traces{{traces}}, reports, arguments);
+  show(result::Traces{{traces}}, reports, arguments.format);
   return done;
 }
+
+void declare_convert(Options& options, ConvertArguments& a) {
+  options.board(a);
+  options.group("What is converted; - reads a column from standard input, each may be repeated");
+  options.repeated("--at", a.at, {"VALUE", "of the quantity", "both ends of the span, its middle"});
+  options.repeated("--pin", a.pin, {"VOLTAGE", "at the converter's pin"});
+  options.repeated("--code", a.code, {"CODE", "to go back from: 2048, 0x800, 0b1000"});
+  options.group("Output");
+  options.option("--step", a.step, {"NAME", "one step alone, such as code or reading"});
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command convert_command{
+    .name = "convert",
+    .question = "what does a value become at every step of the chain, and back?",
+    .examples = {R"(convert demo/board.toml pack_voltage --at "48 V")",
+                 R"(convert demo/board.toml pack_voltage --code 0x800 --format csv)"},
+    .describe = [](Options& options) {
+      return described<ConvertArguments>(options, declare_convert, run_convert);
+    }};
 
 }  // namespace tamlo::tool

@@ -104,9 +104,7 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
   for (std::size_t i = 3; i < report.verdict.size(); ++i) story.say(report.verdict[i], 2);
 }
 
-}  // namespace
-
-int run_demo(const Arguments&) {
+int run_demo() {
   const auto directory = demo_directory();
   const auto board_path = (directory / "board.toml").string();
   const auto readings_path = (directory / "readings.csv").string();
@@ -135,7 +133,7 @@ int run_demo(const Arguments&) {
               2);
   }
   story.step("What do the settings amount to?",
-             fmt::format("tamlo channel {} {}", board_path, chains.front().channel.name));
+             fmt::format("tamlo channel {} --channel {}", board_path, chains.front().channel.name));
   story.say(report::of(result::settings_of(chains.front())).verdict.front());
 
   story.step("How wrong can a reading be, and what dominates?", "tamlo budget " + board_path);
@@ -170,5 +168,13 @@ int run_demo(const Arguments&) {
   print(story.text());
   return done;
 }
+
+}  // namespace
+
+const Command demo_command{
+    .name = "demo",
+    .question = "what can it do? walks the whole job on the shipped board and readings",
+    .examples = {"demo", "demo | less"},
+    .describe = [](Options&) { return std::function<int()>(run_demo); }};
 
 }  // namespace tamlo::tool

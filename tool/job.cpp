@@ -13,12 +13,13 @@
 #include <utility>
 
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/names.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
 
 namespace tamlo::tool {
 
-std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& arguments) {
+std::vector<chain::Chain> chains_of(const model::Board& board, const BoardArguments& arguments) {
   std::vector<std::string> known;
   for (const auto& channel : board.channels) known.push_back(channel.name);
   std::vector<io::Diagnostic> unknown;
@@ -100,54 +101,29 @@ void check_picture(const char* option, const std::string& path, std::size_t chan
   }
 }
 
-io::RecordLayout layout_of(const Arguments& arguments, const std::string& path) {
+io::RecordLayout layout_of(const std::string& text, const std::string& path) {
   io::RecordLayout layout;
-  if (arguments.layout.empty()) {
+  if (text.empty()) {
     if (!io::layout_of_name(path, layout) && path != "-") {
       refuse("--layout", "none, and the file's name does not tell", io::record_layouts);
     }
-  } else if (!io::parse_layout(arguments.layout, layout)) {
-    refuse("--layout", fmt::format("\"{}\"", arguments.layout), io::record_layouts);
+  } else if (!io::parse_layout(text, layout)) {
+    refuse("--layout", fmt::format("\"{}\"", text), io::record_layouts);
   }
   return layout;
 }
 
-double coverage_of(const Arguments& arguments) {
-  const double coverage = value_of("--coverage", arguments.coverage, {});
+record::Input input_of(const std::string& text) {
+  return named<record::Input>(text).value_or(record::Input::steady);
+}
+
+double coverage_of(const std::string& text) {
+  const double coverage = value_of("--coverage", text, {});
   if (coverage >= 0.5 && coverage <= 0.9999) return coverage;
   throw io::BadInput({{.file = "command line",
                        .key = "--coverage",
-                       .found = arguments.coverage,
+                       .found = text,
                        .allowed = "a probability from 0.5 to 0.9999, such as 0.95"}});
-}
-
-void check_outputs(const Arguments& arguments) {
-  const auto same = [](const std::string& a, const std::string& b) {
-    std::error_code none;
-    return a == b || std::filesystem::equivalent(a, b, none);
-  };
-  std::vector<std::string> inputs = arguments.boards;
-  for (const auto& file : arguments.what_if) inputs.push_back(file);
-  for (const auto& file :
-       {arguments.readings, arguments.since, arguments.held_out, arguments.firmware}) {
-    inputs.push_back(file);
-  }
-  const std::pair<const char*, const std::string*> outputs[] = {
-      {"--write", &arguments.write},
-      {"--plot", &arguments.plot},
-      {"--staircase", &arguments.staircase}};
-  for (const auto& [option, path] : outputs) {
-    if (path->empty() || *path == "-") continue;
-    for (const auto& input : inputs) {
-      if (input.empty() || input == "-" || !same(*path, input)) continue;
-      refuse(option, fmt::format("\"{}\", which is read", *path),
-             "a file that is none of the inputs");
-    }
-    for (const auto& [other, name] : outputs) {
-      if (other == option || name->empty() || !same(*path, *name)) continue;
-      refuse(option, fmt::format("\"{}\", which {} writes", *path, other), "a file of its own");
-    }
-  }
 }
 
 bool colour() { return isatty(STDOUT_FILENO) == 1 && std::getenv("NO_COLOR") == nullptr; }
@@ -186,10 +162,10 @@ void print(const std::vector<report::Report>& reports) {
 }
 
 void show(const std::vector<report::Report>& reports,
-          const std::function<std::string(result::Format)>& write, const Arguments& arguments) {
-  if (arguments.format == "json") return print(write(result::Format::json));
-  if (arguments.format == "csv") return print(write(result::Format::csv));
-  if (arguments.format == "text") return print(reports);
+          const std::function<std::string(result::Format)>& write, const std::string& format) {
+  if (format == "json") return print(write(result::Format::json));
+  if (format == "csv") return print(write(result::Format::csv));
+  if (format == "text") return print(reports);
   const auto markdown = report::Format::markdown;
   print(joined({words(reports, &report::Report::verdict)}, markdown) +
         write(result::Format::markdown) + "\n" +

@@ -7,7 +7,7 @@
 #include <string_view>
 #include <vector>
 
-#include "command_line.hpp"
+#include "command.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/model/board.hpp"
@@ -21,7 +21,7 @@ namespace tamlo::tool {
 enum Status : int { done = 0, missed = 1, bad_input = 2, environment = 3, damaged = 4 };
 
 /// The chains of the channels that the user named, or of all.
-std::vector<chain::Chain> chains_of(const model::Board& board, const Arguments& arguments);
+std::vector<chain::Chain> chains_of(const model::Board& board, const BoardArguments& arguments);
 
 /// A value of the command line in the notation, in the unit of `like` (which may lend its own
 /// label). Throws io::BadInput with the option's name.
@@ -38,11 +38,13 @@ quantity::Range range_of(const std::string& option, const std::string& text,
                          const quantity::Unit& unit);
 /// Refuses a picture that is neither SVG nor PNG, or of more than one channel.
 void check_picture(const char* option, const std::string& path, std::size_t channels);
-/// How the samples of `path` lie, by --layout or the end of its name; CSV by standard input and
-/// output.
-io::RecordLayout layout_of(const Arguments& arguments, const std::string& path);
+/// How the samples of `path` lie, by the text of --layout or the end of its name; CSV by standard
+/// input and output.
+io::RecordLayout layout_of(const std::string& layout, const std::string& path);
+/// What --input says.
+record::Input input_of(const std::string& text);
 /// A probability between 0.5 and 0.9999.
-double coverage_of(const Arguments& arguments);
+double coverage_of(const std::string& text);
 
 /// Standard output, complete, or io::EnvironmentError.
 void print(std::string_view text);
@@ -50,29 +52,13 @@ void print(std::string_view text);
 void print(const std::vector<report::Report>& reports);
 /// A result in the format that was asked for: its fields, or for people its reports.
 void show(const std::vector<report::Report>& reports,
-          const std::function<std::string(result::Format)>& write, const Arguments& arguments);
+          const std::function<std::string(result::Format)>& write, const std::string& format);
 template <class Result>
 void show(const Result& result, const std::vector<report::Report>& reports,
-          const Arguments& arguments) {
+          const std::string& format) {
   show(
-      reports, [&](result::Format format) { return result::write(result, format); }, arguments);
+      reports, [&](result::Format in) { return result::write(result, in); }, format);
 }
 bool colour();
-
-/// Refuses an output that is one of the inputs, under whatever name, or another output.
-void check_outputs(const Arguments& arguments);
-
-int run_check(const Arguments& arguments);
-int run_channel(const Arguments& arguments);
-int run_convert(const Arguments& arguments);
-int run_budget(const Arguments& arguments);
-int run_compare(const Arguments& arguments);
-int run_calibrate(const Arguments& arguments);
-/// What --input says; steady without it.
-record::Input input_of(const Arguments& arguments);
-
-int run_record(const Arguments& arguments);
-int run_simulate(const Arguments& arguments);
-int run_demo(const Arguments& arguments);
 
 }  // namespace tamlo::tool

@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <cstdio>
 #include <exception>
-#include <map>
 #include <string>
 #include <string_view>
 
@@ -18,17 +17,6 @@
 namespace {
 
 using namespace tamlo;
-
-int run(const tool::Arguments& arguments) {
-  static const std::map<std::string, int (*)(const tool::Arguments&)> commands{
-      {"check", tool::run_check},     {"channel", tool::run_channel},
-      {"convert", tool::run_convert}, {"budget", tool::run_budget},
-      {"compare", tool::run_compare}, {"calibrate", tool::run_calibrate},
-      {"record", tool::run_record},   {"simulate", tool::run_simulate},
-      {"demo", tool::run_demo}};
-  tool::check_outputs(arguments);
-  return commands.at(arguments.command)(arguments);
-}
 
 // Line by line, so that nothing in it steers a terminal. Where nobody can read it, the status says
 // it.
@@ -48,7 +36,7 @@ int complain(int status, std::string_view what) {
 int main(int argc, char** argv) {
   try {
     const auto line = tool::read_command_line(argc, argv);
-    if (!line.exit) return run(line.arguments);
+    if (!line.exit) return line.run();
     if (*line.exit != tool::done) return complain(*line.exit, line.said);
     tool::print(line.said);
     return tool::done;

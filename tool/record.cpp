@@ -15,11 +15,18 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/measured.hpp"
 #include "tamlo/io/output_file.hpp"
+#include "tamlo/names.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
 namespace {
+
+struct RecordArguments : BoardArguments {
+  std::vector<std::string> columns, averages;
+  std::string input = "steady", layout, shows, rate, low, high, step_at, wanted = "0.1 LSB", window;
+  std::string scale, write, coverage = "0.95", plot, picture, format = "text";
+};
 
 using record::Input;
 using record::Shows;
@@ -71,7 +78,7 @@ struct Captured {
   }
 };
 
-std::vector<std::uint64_t> averages_of(const Arguments& arguments) {
+std::vector<std::uint64_t> averages_of(const RecordArguments& arguments) {
   std::vector<std::uint64_t> result;
   for (const auto& text : arguments.averages) {
     result.push_back(whole_of("--averages", text, 1, record::StabilityParts::most_held / 2));
@@ -80,7 +87,7 @@ std::vector<std::uint64_t> averages_of(const Arguments& arguments) {
 }
 
 std::vector<Captured> captures_of(const model::Board& board, const io::RecordFile& file,
-                                  const io::RecordLayout& layout, Arguments arguments) {
+                                  const io::RecordLayout& layout, RecordArguments arguments) {
   if (arguments.channels.empty()) arguments.channels = file.names();
   std::vector<Captured> result;
   const auto chains = chains_of(board, arguments);
@@ -98,17 +105,17 @@ std::vector<Captured> captures_of(const model::Board& board, const io::RecordFil
       readings = true;
     }
     const auto shows = readings ? Shows::readings : Shows::codes;
-    auto options = record::capture_options(chains[i], shows, input_of(arguments));
+    auto options = record::capture_options(chains[i], shows, input_of(arguments.input));
     options.averages = averages_of(arguments);
-    if (const auto window = record::window_named(arguments.window)) options.window = *window;
+    if (const auto window = named<record::Window>(arguments.window)) options.window = *window;
     result.push_back(
         {.chain = chains[i], .shows = shows, .unit = unit, .capture = record::Capture(options)});
   }
   return result;
 }
 
-record::Feed feed_of(const Arguments& arguments, const chain::Chain& chain) {
-  record::Feed feed{.input = input_of(arguments)};
+record::Feed feed_of(const RecordArguments& arguments, const chain::Chain& chain) {
+  record::Feed feed{.input = input_of(arguments.input)};
   const auto& unit = chain.channel.span.unit;
   if (!arguments.low.empty()) feed.low = value_of("--low", arguments.low, unit);
   if (!arguments.high.empty()) feed.high = value_of("--high", arguments.high, unit);
@@ -123,7 +130,7 @@ record::Feed feed_of(const Arguments& arguments, const chain::Chain& chain) {
 
 // A chart holds all channels, any other picture one.
 std::string picture_of(const std::vector<result::ChannelRecord>& results,
-                       const std::vector<Captured>& captures, const Arguments& arguments) {
+                       const std::vector<Captured>& captures, const RecordArguments& arguments) {
   const auto& v = results.front().verdict;
   const auto picture = arguments.picture.empty() ? report::usual_picture(v) : arguments.picture;
   const auto image = *report::image_of(arguments.plot);
@@ -146,26 +153,17 @@ std::string picture_of(const std::vector<result::ChannelRecord>& results,
          "another picture, or a longer record");
 }
 
-}  // namespace
-
-Input input_of(const Arguments& arguments) {
-  for (const auto input : {Input::ramp, Input::sine, Input::step}) {
-    if (arguments.input == name(input)) return input;
-  }
-  return Input::steady;
-}
-
-int run_record(const Arguments& arguments) {
+int run_record(const RecordArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
-  if (arguments.readings.empty()) refuse("record", "no record", "tamlo record BOARD RECORD");
-  const auto layout = layout_of(arguments, arguments.readings);
+  if (arguments.data.empty()) refuse("record", "no record", "tamlo record BOARD RECORD");
+  const auto layout = layout_of(arguments.layout, arguments.data);
   auto wanted = arguments.columns.empty() ? arguments.channels : arguments.columns;
   if (!arguments.columns.empty() && arguments.columns.size() != arguments.channels.size()) {
     refuse("--column", "not one for each channel", "--channel and --column in pairs");
   }
   if (wanted.empty() && board.channels.size() == 1) wanted = {board.channels.front().name};
-  const double coverage = coverage_of(arguments);
-  io::RecordFile file(arguments.readings, layout, wanted);
+  const double coverage = coverage_of(arguments.coverage);
+  io::RecordFile file(arguments.data, layout, wanted);
   auto captures = captures_of(board, file, layout, arguments);
   check_picture("--plot", arguments.plot, arguments.picture == "chart" ? 1 : captures.size());
   if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
@@ -221,11 +219,11 @@ int run_record(const Arguments& arguments) {
   for (const auto& of : results) reports.push_back(report::of(of));
   if (!arguments.write.empty()) {
     reports.back().remarks.push_back(
-        {fmt::format("written: {}{}; try: tamlo budget {} {} {}", arguments.write,
+        {fmt::format("written: {}{}; try: tamlo budget {} {} --channel {}", arguments.write,
                      measured.table.empty() ? "" : " and " + measured.table_path,
                      arguments.boards.front(), arguments.write, results.front().verdict.channel)});
   }
-  show(result, reports, arguments);
+  show(result, reports, arguments.format);
   if (!read.damage.empty()) {
     fmt::print(stderr, "{}\nonly the {} samples before it were used\n", read.damage, read.samples);
     return damaged;
@@ -234,5 +232,47 @@ int run_record(const Arguments& arguments) {
              ? done
              : missed;
 }
+
+void declare_record(Options& options, RecordArguments& a) {
+  options.board(a, {"RECORD", "CSV, WAV or raw numbers; - reads standard input"});
+  options.repeated("--column", a.columns,
+                   {"NAME", "the column of each channel, where it is called otherwise"});
+  options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
+  options.choice("--data", a.shows, {"codes", "readings"},
+                 {"KIND", "what was captured", "by the heading"});
+  options.option("--rate", a.rate,
+                 {"RATE", "of the samples, such as \"1 kSa/s\"", "by the file or the board"});
+  options.group("What the channel was fed with");
+  options.choice("--input", a.input, names_of<Input>(), {"KIND", "of input", "steady"});
+  options.option("--low", a.low, {"VALUE", "low end of a ramp, a sine or a step"});
+  options.option("--high", a.high, {"VALUE", "high end of it"});
+  options.option("--step-at", a.step_at, {"SAMPLE", "at which the step came", "by the record"});
+  options.group("Analysis");
+  options.option("--inl-uncertainty", a.wanted,
+                 {"LSB", "standard uncertainty of INL that is asked for", "0.1 LSB"});
+  options.choice("--window", a.window, names_of<record::Window>(),
+                 {"WINDOW", "of the spectrum", "blackman-harris"});
+  options.repeated("--averages", a.averages,
+                   {"SAMPLES", "also the stability of such averages; may be repeated"});
+  options.coverage(a.coverage);
+  options.group("Output");
+  options.output("--write", a.write, {"FILE", "write what was measured to FILE.toml"});
+  options.plot(a.plot, a.picture,
+               {"histogram", "spectrum", "stability", "linearity", "step", "chart"},
+               "by the input");
+  options.option("--scale", a.scale, {"RANGE", "of a chart, such as \"0..60 V\"", "by the values"});
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command record_command{
+    .name = "record",
+    .question = "what do captured samples say about noise, linearity, stability?",
+    .examples = {R"(record demo/board.toml demo/steady.raw --layout int16 --channel pack_voltage)",
+                 R"(record demo/board.toml demo/step.csv --input step)"},
+    .describe = [](Options& options) {
+      return described<RecordArguments>(options, declare_record, run_record);
+    }};
 
 }  // namespace tamlo::tool

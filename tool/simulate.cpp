@@ -8,6 +8,7 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/output_file.hpp"
 #include "tamlo/io/readings_file.hpp"
+#include "tamlo/names.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/simulate/bench_meter.hpp"
@@ -15,6 +16,13 @@
 
 namespace tamlo::tool {
 namespace {
+
+struct SimulateArguments : BoardArguments {
+  std::vector<std::string> at, deviate, missing;
+  std::string meter, input = "steady", low, high, frequency, samples = "10000", rate, shows;
+  std::string unit = "1", seed = "1", run = "0", firmware, inl, bend = "bow", jitter, drift, hum;
+  std::string layout, write;
+};
 
 using record::Input;
 using record::Shows;
@@ -53,7 +61,7 @@ void deviate(Unit& unit, const chain::Chain& chain, const std::string& text) {
                  relative);
 }
 
-std::uint64_t seed_of(const Arguments& arguments) {
+std::uint64_t seed_of(const SimulateArguments& arguments) {
   return whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
 }
 
@@ -61,7 +69,7 @@ std::uint64_t seed_of(const Arguments& arguments) {
 struct Built {
   chain::Chain chain, firmware;
 
-  Unit unit(const Arguments& arguments, std::uint64_t number) const {
+  Unit unit(const SimulateArguments& arguments, std::uint64_t number) const {
     auto result =
         number == 0 ? simulate::nominal(chain) : simulate::draw(chain, seed_of(arguments), number);
     for (const auto& text : arguments.deviate) deviate(result, chain, text);
@@ -69,7 +77,7 @@ struct Built {
   }
 };
 
-std::vector<Built> built_of(const Arguments& arguments, const model::Board& board) {
+std::vector<Built> built_of(const SimulateArguments& arguments, const model::Board& board) {
   auto believed = board;
   if (!arguments.firmware.empty()) {
     auto files = arguments.boards;
@@ -85,7 +93,7 @@ std::vector<Built> built_of(const Arguments& arguments, const model::Board& boar
 }
 
 // Readings beside the meter, as the other commands read them.
-std::string readings_text(const Arguments& arguments, const model::Board& board,
+std::string readings_text(const SimulateArguments& arguments, const model::Board& board,
                           const std::vector<Built>& channels) {
   const auto& unit = channels.front().chain.channel.span.unit;
   for (const auto& of : channels) {
@@ -132,10 +140,10 @@ std::string readings_text(const Arguments& arguments, const model::Board& board,
   return text;
 }
 
-simulate::Stimulus stimulus_of(const Arguments& arguments, const chain::Chain& chain) {
+simulate::Stimulus stimulus_of(const SimulateArguments& arguments, const chain::Chain& chain) {
   const auto& span = chain.channel.span;
   simulate::Stimulus result{.from = span.middle(), .to = span.high};
-  switch (input_of(arguments)) {
+  switch (input_of(arguments.input)) {
     case Input::steady:
       break;
     case Input::ramp:
@@ -161,10 +169,9 @@ simulate::Stimulus stimulus_of(const Arguments& arguments, const chain::Chain& c
   return result;
 }
 
-simulate::Flaws flaws_of(const Arguments& arguments) {
+simulate::Flaws flaws_of(const SimulateArguments& arguments) {
   simulate::Flaws result;
-  if (arguments.bend == "s-curve") result.bend = simulate::Bend::s_curve;
-  if (arguments.bend == "bit-weights") result.bend = simulate::Bend::bit_weights;
+  result.bend = named<simulate::Bend>(arguments.bend).value_or(simulate::Bend::bow);
   if (!arguments.inl.empty()) result.inl = value_of("--inl", arguments.inl, quantity::unit("LSB"));
   if (!arguments.jitter.empty()) {
     result.jitter = value_of("--jitter", arguments.jitter, quantity::unit("s"));
@@ -176,7 +183,7 @@ simulate::Flaws flaws_of(const Arguments& arguments) {
   return result;
 }
 
-simulate::Sampler sampler_of(const Arguments& arguments, const Built& of) {
+simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of) {
   simulate::Sampler::Settings s{
       .stimulus = stimulus_of(arguments, of.chain),
       .flaws = flaws_of(arguments),
@@ -202,9 +209,9 @@ simulate::Sampler sampler_of(const Arguments& arguments, const Built& of) {
   return {of.chain, of.firmware, of.unit(arguments, s.number), s};
 }
 
-int write_record(const Arguments& arguments, const std::vector<Built>& channels) {
+int write_record(const SimulateArguments& arguments, const std::vector<Built>& channels) {
   const auto path = arguments.write.empty() ? "-" : arguments.write;
-  auto layout = layout_of(arguments, path);
+  auto layout = layout_of(arguments.layout, path);
   std::vector<simulate::Sampler> samplers;
   std::vector<io::RecordWriter::Column> columns;
   const bool readings = arguments.shows == "readings";
@@ -237,9 +244,7 @@ int write_record(const Arguments& arguments, const std::vector<Built>& channels)
   return done;
 }
 
-}  // namespace
-
-int run_simulate(const Arguments& arguments) {
+int run_simulate(const SimulateArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto channels = built_of(arguments, board);
   if (arguments.at.empty()) return write_record(arguments, channels);
@@ -251,5 +256,52 @@ int run_simulate(const Arguments& arguments) {
   }
   return done;
 }
+
+void declare_simulate(Options& options, SimulateArguments& a) {
+  options.board(a);
+  options.group("Readings beside a meter");
+  options.repeated("--at", a.at, {"VALUE", "a position of the knob; may be repeated"});
+  options.option("--meter", a.meter,
+                 {"NAME", "the meter of the board that is used", "by its ranges"});
+  options.group("A record, without --at");
+  options.choice("--input", a.input, names_of<Input>(), {"KIND", "of input", "steady"});
+  options.option(
+      "--low", a.low,
+      {"VALUE", "low end of a ramp, a sine or a step, or the steady value", "the span's"});
+  options.option("--high", a.high, {"VALUE", "high end of it", "the span's"});
+  options.option("--frequency", a.frequency,
+                 {"FREQUENCY", "of the sine; the coherent one nearest to it is taken"});
+  options.option("--samples", a.samples, {"NUMBER", "of the record", "10000"});
+  options.option("--rate", a.rate, {"RATE", "of the conversions", "by the board"});
+  options.option("--drift", a.drift, {"SLOPE", "of the input, such as \"0.1 V/s\""});
+  options.option("--hum", a.hum, {"SINE", "on top, such as \"0.2 V at 50 Hz\""});
+  options.option("--jitter", a.jitter, {"TIME", "of the moment of sampling, such as \"5 ns\""});
+  options.group("The unit");
+  options.option("--unit", a.unit, {"NUMBER", "0 has no deviations; 11..22: several", "1"});
+  options.option("--seed", a.seed, {"NUMBER", "of all that is drawn", "1"});
+  options.option("--run", a.run, {"NUMBER", "another run of the same unit: new noise", "0"});
+  options.repeated("--deviate", a.deviate,
+                   {"NAME=VALUE", "add to a parameter: \"divider top=-1.2 %\"; may be repeated"});
+  options.input("--firmware", a.firmware, {"FILE", "changes what the firmware believes"});
+  options.option("--inl", a.inl, {"LSB", "bend the steps by so much, such as \"2 LSB\""});
+  options.choice("--bend", a.bend, names_of<simulate::Bend>(), {"SHAPE", "how", "bow"});
+  options.repeated("--missing", a.missing, {"CODE", "that never comes; may be repeated"});
+  options.group("Output");
+  options.choice("--data", a.shows, {"codes", "readings"},
+                 {"KIND", "what is captured", "readings with --at, else codes"});
+  options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
+  options.output("--write", a.write, {"FILE", "write to it", "standard output"});
+}
+
+}  // namespace
+
+const Command simulate_command{
+    .name = "simulate",
+    .question = "what would a real unit show?",
+    .examples = {R"(simulate demo/board.toml pack_voltage --unit 7 --at "12 V" --at "48 V")",
+                 R"(simulate demo/board.toml pack_voltage --input step --samples 200)"},
+    .describe = [](Options& options) {
+      return described<SimulateArguments>(options, declare_simulate, run_simulate);
+    }};
 
 }  // namespace tamlo::tool

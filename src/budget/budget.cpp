@@ -327,4 +327,17 @@ std::vector<std::size_t> by_share(const Point& point) {
   return order;
 }
 
+bool is_minor(const Contribution& of) { return std::abs(of.share) < 5e-4; }
+
+MinorSources minor_sources(const Point& point) {
+  MinorSources result;
+  for (const auto& of : point.contributions) {
+    if (!is_minor(of)) continue;
+    ++result.count;
+    result.share += of.share;
+    result.contribution = std::hypot(result.contribution, of.contribution);
+  }
+  return result.count >= 2 ? result : MinorSources{};
+}
+
 }  // namespace tamlo::budget

@@ -50,14 +50,6 @@ std::string_view name(Window window) {
   return "";
 }
 
-std::optional<Window> window_named(std::string_view text) {
-  for (const auto window :
-       {Window::rectangular, Window::hann, Window::blackman_harris, Window::flat_top}) {
-    if (text == name(window)) return window;
-  }
-  return {};
-}
-
 WindowFigures figures(Window window) {
   const auto c = coefficients(window);
   double squares = c[0] * c[0];

@@ -145,8 +145,8 @@ Report of_condition(const result::OverCondition& over, const Budget& budget) {
 
 }  // namespace
 
-std::vector<Report> of(const result::ChannelBudget& channel) {
-  std::vector<Report> reports{of(channel.budget)};
+std::vector<Report> of(const result::ChannelBudget& channel, bool all) {
+  std::vector<Report> reports{of(channel.budget, all)};
   for (const auto& over : channel.over) reports.push_back(of_condition(over, channel.budget));
   if (channel.advice) reports.push_back(of_advice(*channel.advice, channel.budget));
   return reports;

@@ -72,7 +72,7 @@ Table points_table(const Budget& budget) {
   return table;
 }
 
-Table sources_table(const Budget& budget, const Point& point) {
+Table sources_table(const Budget& budget, const Point& point, bool all) {
   const auto difference = quantity::difference_unit(budget.unit);
   Table table{
       .title = fmt::format("{}: where it comes from, at {}", budget.channel, at(budget, point.at)),
@@ -84,9 +84,11 @@ Table sources_table(const Budget& budget, const Point& point) {
                   {"share %"},
                   {"", false}},
       .rows = {}};
+  const auto minor = all ? budget::MinorSources{} : minor_sources(point);
   for (const auto i : by_share(point)) {
     const auto& source = budget.sources[i];
     const auto& c = point.contributions[i];
+    if (minor.count > 0 && is_minor(c)) continue;
     const auto bar = static_cast<std::size_t>(std::lround(20.0 * c.share));
     table.rows.push_back({source.name,
                           source.specification,
@@ -95,6 +97,11 @@ Table sources_table(const Budget& budget, const Point& point) {
                           figure(c.contribution, difference, point.expanded, 4),
                           percent(c.share, 1),
                           {std::string(bar, '#'), " "}});
+  }
+  if (minor.count > 0) {
+    table.rows.push_back({fmt::format("{} more, under 0.05 % each", minor.count), "", "", "",
+                          figure(minor.contribution, difference, point.expanded, 4),
+                          percent(minor.share, 1), ""});
   }
   return table;
 }
@@ -189,7 +196,7 @@ Line headline(const Budget& budget) {
           met ? Tone::good : Tone::bad};
 }
 
-Report of(const Budget& budget) {
+Report of(const Budget& budget, bool all) {
   const auto& worst = budget.worst();
   Report report;
   report.verdict.push_back(headline(budget));
@@ -199,7 +206,7 @@ Report of(const Budget& budget) {
                    100.0 * worst.contributions[leading].share, at(budget, worst.at))});
   report.tables.push_back(points_table(budget));
   if (budget.points.front().trials) report.tables.push_back(trials_table(budget));
-  report.tables.push_back(sources_table(budget, worst));
+  report.tables.push_back(sources_table(budget, worst, all));
 
   add_remarks(budget, report);
   if (!budget.target_met()) {

@@ -17,6 +17,7 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/names.hpp"
 #include "tamlo/quantity/unit.hpp"
 
 // One description of the fields of each result. A field has a name, a way to its value, how the
@@ -150,16 +151,6 @@ Value value_of(const T& t, const Measure& measure, const UnitsPtr& units) {
         },
         Fields<T>::list);
     return {.of = std::move(parts), .units = own};
-  }
-}
-
-template <class E>
-std::vector<std::string> names_of() {
-  std::vector<std::string> names;
-  for (int i = 0;; ++i) {
-    const std::string next(name(static_cast<E>(i)));
-    if (next.empty() || std::ranges::find(names, next) != names.end()) return names;
-    names.push_back(next);
   }
 }
 

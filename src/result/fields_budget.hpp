@@ -108,6 +108,14 @@ struct Fields<Share> {
           "kind", [](const T& t) { return t.source->kind; }, ""));
 };
 
+template <>
+struct Fields<budget::MinorSources> {
+  using T = budget::MinorSources;
+  static constexpr auto list = std::make_tuple(
+      field("count", &T::count, ""), field("contribution", &T::contribution, difference, "of all"),
+      field("share", &T::share, "part of the variance"));
+};
+
 /// A point of a budget, with the budget that it is of.
 struct BudgetPoint {
   const budget::Budget* budget;
@@ -206,6 +214,9 @@ struct Fields<BudgetPoint> {
       field(
           "margin", [](const T& t) { return t.point->margin(); }, difference,
           "what the target leaves"),
+      field(
+          "minor_sources", [](const T& t) { return minor_sources(*t.point); },
+          "those under 0.05 % of the variance each"),
       field(
           "contributions", [](const T& t) { return shares(t); }, "the largest first"));
 };

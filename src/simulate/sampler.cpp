@@ -11,6 +11,18 @@
 #include "tamlo/record/sine.hpp"
 
 namespace tamlo::simulate {
+
+std::string_view name(Bend bend) {
+  switch (bend) {
+    case Bend::bow:
+      return "bow";
+    case Bend::s_curve:
+      return "s-curve";
+    case Bend::bit_weights:
+      return "bit-weights";
+  }
+  return "";
+}
 namespace {
 
 using std::numbers::pi;

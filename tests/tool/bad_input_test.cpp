@@ -325,8 +325,8 @@ TEST(BadInput, OnTheCommandLine) {
       {{"check", "/tmp"}, "a directory"},
       {{"budget", board, "--format", "yaml"}, "yaml"},
       {{"budget"}, "BOARD"},
-      {{"frobnicate"}, "required"},
-      {{}, "subcommand"},
+      {{"frobnicate"}, "allowed: one of demo"},
+      {{}, "no command"},
   };
   for (const auto& [arguments, says] : cases) {
     const auto result = tamlo(arguments);

@@ -2,6 +2,9 @@
 // Each command on the demo board: what it says first, and its exit status.
 #include <gtest/gtest.h>
 
+#include <set>
+#include <sstream>
+
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
@@ -360,7 +363,39 @@ TEST(Commands, HelpAndVersion) {
   expect(
       {{{"--version"}, 0, {"tamlo 0.1.0"}},
        {{"--help"}, 0, {"demo", "check", "channel", "convert", "budget", "compare", "Exit status"}},
-       {{"budget", "--help"}, 0, {"--at", "--coverage"}}});
+       {{"budget", "--help"}, 0, {"--at VALUE", "--coverage P", "(default: 0.95)", "Examples"}}});
+}
+
+// Every help shows each option once, within 105 columns, and two examples that run.
+TEST(Commands, HelpsAreWholeAndTheirExamplesRun) {
+  for (const char* command : {"check", "channel", "convert", "budget", "compare", "calibrate",
+                              "record", "simulate", "demo"}) {
+    SCOPED_TRACE(command);
+    const auto help = tamlo({command, "--help"});
+    EXPECT_EQ(help.status, 0);
+    std::istringstream lines(help.output);
+    std::string line;
+    std::set<std::string> options;
+    int examples = 0;
+    bool in_examples = false;
+    while (std::getline(lines, line)) {
+      EXPECT_LE(line.size(), 105U) << line;
+      EXPECT_EQ(line.find("TEXT"), std::string::npos) << line;
+      if (line.starts_with("  --")) {
+        const auto name = line.substr(2, line.find(' ', 2) - 2);
+        EXPECT_TRUE(options.insert(name).second) << name;
+      }
+      in_examples = line == "Examples" || (in_examples && line.starts_with("  tamlo "));
+      if (!in_examples || line == "Examples") continue;
+      ++examples;
+      const auto shell = run("/bin/bash", {"-c", "cd " TAMLO_SOURCE " && " TAMLO_TOOL " " +
+                                                     line.substr(std::string("  tamlo ").size())});
+      EXPECT_EQ(shell.status, std::string_view(command) == "compare" ? 1 : 0) << line << "\n"
+                                                                              << shell.errors;
+      EXPECT_NE(shell.output, "") << line;
+    }
+    EXPECT_EQ(examples, 2);
+  }
 }
 
 // The demo board without its meters: what the meter showed is then exact, in words, or as good as

@@ -140,4 +140,13 @@ std::vector<double> default_points(const quantity::Range& span);
 /// Sources by falling share at `point`, as indices.
 std::vector<std::size_t> by_share(const Point& point);
 
+/// Sources that matter to nobody: each under 0.05 % of the variance, two of them at least.
+struct MinorSources {
+  std::size_t count = 0;
+  double contribution = 0.0;  ///< root of the sum of their squares
+  double share = 0.0;
+};
+bool is_minor(const Contribution& of);
+MinorSources minor_sources(const Point& point);
+
 }  // namespace tamlo::budget

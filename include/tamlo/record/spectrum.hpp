@@ -14,7 +14,6 @@ namespace tamlo::record {
 enum class Window : std::uint8_t { rectangular, hann, blackman_harris, flat_top };
 std::string_view name(Window window);
 /// The window of that name; nothing for any other text.
-std::optional<Window> window_named(std::string_view text);
 
 /// Properties of a window of many samples, exact from its coefficients.
 struct WindowFigures {

@@ -20,9 +20,10 @@ Report columns(const std::vector<chain::Trace>& traces);
 Report columns(const std::vector<chain::InverseTrace>& traces);
 /// That so many of them are beyond the converter.
 Report clipped(std::uint64_t count, std::uint64_t of);
-Report of(const budget::Budget& budget);
+/// `all`: also the sources that matter to nobody, which are one row else.
+Report of(const budget::Budget& budget, bool all = false);
 /// The budget, what it is over each condition, and what to change first.
-std::vector<Report> of(const result::ChannelBudget& budget);
+std::vector<Report> of(const result::ChannelBudget& budget, bool all = false);
 /// Two budgets side by side, source by source, at the worst place of each.
 Report of_change(const budget::Budget& before, const budget::Budget& after);
 /// Rows and verdict, what the diagnosis says, and the change since an earlier file.

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <span>
+#include <string_view>
 #include <vector>
 
 #include "tamlo/chain/digital.hpp"
@@ -19,6 +20,7 @@ enum class Bend : std::uint8_t {
   s_curve,      ///< one period of a sine
   bit_weights,  ///< at every binary carry: the weights of the bits are not right
 };
+std::string_view name(Bend bend);
 
 /// What is wrong with a unit beside its sources.
 struct Flaws {

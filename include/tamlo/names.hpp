@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <algorithm>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace tamlo {
+
+/// The names of an enumeration whose values count from 0, in their order. Its name() is the one
+/// table: what is printed, read, offered in a help and written to JSON comes from there.
+template <class E>
+std::vector<std::string> names_of() {
+  std::vector<std::string> names;
+  for (int i = 0;; ++i) {
+    const std::string next(name(static_cast<E>(i)));
+    if (next.empty() || std::ranges::find(names, next) != names.end()) return names;
+    names.push_back(next);
+  }
+}
+
+/// The value that is called so; none for another text.
+template <class E>
+std::optional<E> named(std::string_view text) {
+  const auto names = names_of<E>();
+  const auto at = std::ranges::find(names, text);
+  if (at == names.end()) return {};
+  return static_cast<E>(at - names.begin());
+}
+
+}  // namespace tamlo

@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <array>
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+// A command is one file: what it is asked, its options, and what it does.
+namespace tamlo::tool {
+
+/// What --help says of an option: its value, what it is for, and what holds without it.
+struct OptionText {
+  std::string value;
+  std::string meaning;
+  std::string otherwise{};
+};
+
+/// The board and what is looked at.
+struct BoardArguments {
+  std::vector<std::string> boards{};    ///< the board and the files that override it
+  std::vector<std::string> channels{};  ///< empty: all
+  std::string data{};                   ///< the readings or the record
+};
+
+/// Where a command puts its options. Values are read as text: numbers are read where their units
+/// are known.
+class Options {
+ public:
+  virtual ~Options() = default;
+  /// BOARD [MORE.toml ...], with --channel; `data` is the file behind it, where one is read.
+  virtual void board(BoardArguments& into, const OptionText& data) = 0;
+  /// Those that follow stand under this title.
+  virtual void group(std::string title) = 0;
+  virtual void option(const char* name, std::string& into, OptionText text) = 0;
+  virtual void repeated(const char* name, std::vector<std::string>& into, OptionText text) = 0;
+  virtual void choice(const char* name, std::string& into, const std::vector<std::string>& of,
+                      OptionText text) = 0;
+  virtual void choices(const char* name, std::vector<std::string>& into,
+                       const std::vector<std::string>& of, OptionText text) = 0;
+  virtual void flag(const char* name, bool& into, OptionText text) = 0;
+  /// A file that is read, or written: none may be both.
+  virtual void input(const char* name, std::string& into, OptionText text) = 0;
+  virtual void inputs(const char* name, std::vector<std::string>& into, OptionText text) = 0;
+  virtual void output(const char* name, std::string& into, OptionText text) = 0;
+
+  void board(BoardArguments& into) { board(into, {}); }
+  void coverage(std::string& into) {
+    option("--coverage", into, {"P", "coverage probability", "0.95"});
+  }
+  void format(std::string& into) {
+    choice("--format", into, {"text", "json", "csv", "markdown"},
+           {"FORM", "of the result", "text"});
+  }
+  void plot(std::string& into, std::string& kind, const std::vector<std::string>& kinds,
+            const std::string& otherwise) {
+    output("--plot", into, {"FILE", "draw to FILE.svg or FILE.png"});
+    if (!kinds.empty()) {
+      choice("--plot-kind", kind, kinds, {"KIND", "what to draw", otherwise});
+    }
+  }
+};
+
+struct Command {
+  const char* name;
+  const char* question;
+  std::array<const char*, 2> examples;  ///< behind "tamlo", with the demo's files; both run
+  /// Puts its options there; the function that runs it once they are read.
+  std::function<int()> (*describe)(Options&);
+};
+
+/// What `describe` of a command with arguments of its own does.
+template <class Arguments>
+std::function<int()> described(Options& options, void (*declare)(Options&, Arguments&),
+                               int (*run)(const Arguments&)) {
+  auto arguments = std::make_shared<Arguments>();
+  declare(options, *arguments);
+  return [arguments, run] { return run(*arguments); };
+}
+
+extern const Command demo_command, check_command, channel_command, convert_command, budget_command,
+    compare_command, calibrate_command, record_command, simulate_command;
+
+}  // namespace tamlo::tool

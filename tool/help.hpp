@@ -1,0 +1,39 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "command.hpp"
+
+namespace tamlo::tool {
+
+extern const char* const exit_statuses;
+
+/// The help of one command: what it is asked, its options by groups, and two examples.
+class Help {
+ public:
+  explicit Help(const Command& command) : command_(command) {}
+
+  std::string usage{};  ///< behind the command, before the options
+  void group(std::string title) { groups_.push_back({std::move(title), {}}); }
+  void add(std::string name, OptionText text, const std::vector<std::string>& choices = {});
+  std::string text() const;
+  /// Of all options.
+  std::vector<std::string> names() const;
+
+ private:
+  struct Entry {
+    std::string name;
+    OptionText text;
+    std::vector<std::string> choices;
+  };
+  struct Group {
+    std::string title;
+    std::vector<Entry> entries;
+  };
+  const Command& command_;
+  std::vector<Group> groups_;
+};
+
+}  // namespace tamlo::tool
