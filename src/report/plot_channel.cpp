@@ -55,7 +55,7 @@ std::string plot_response(const chain::Chain& chain, Image image) {
       "set multiplot layout 2,1 title {}\nset yrange [-100:5]\nset xlabel {}\nset ylabel {}\n",
       literal(fmt::format("{}: {}", chain.channel.name, names)),
       literal(known ? "frequency [Hz]" : "frequency [of the rate]"), literal("gain [dB]"));
-  script += "set bmargin 4\nset key above\n";
+  script += "set bmargin 4\nset key inside top right opaque\n";
   if (known && chain.conditions.mains) {
     script += fmt::format(
         "set arrow from {0:.9g},-100 to {0:.9g},5 nohead linewidth 1.5 linecolor rgb "

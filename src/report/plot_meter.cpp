@@ -79,20 +79,26 @@ std::string plot_units(const meter::Units& u, const std::string& channel,
     high = std::max(high, 100.0 * of.gain);
   }
   script += "EOD\n";
-  script += frame(fmt::format("{}: {} units, and where {:.0f} % of all are, {:.0f} % sure", channel,
-                              u.units.size(), 100.0 * u.coverage, 100.0 * u.coverage),
+  script += frame(fmt::format("{}: offset and gain of {} units", channel, u.units.size()),
                   heading("offset", difference), "gain [%]", left, right);
   const double room = 0.12 * (high - low);
   script += fmt::format("set yrange [{:.17g}:{:.17g}]\n", low - room, high + room);
+  // The corners of the region, round and back to the first.
+  script += "$region << EOD\n";
+  for (const auto& [right_end, upper_end] :
+       {std::pair{false, false}, std::pair{true, false}, std::pair{true, true},
+        std::pair{false, true}, std::pair{false, false}}) {
+    script += fmt::format("{:.17g} {:.17g}\n",
+                          offset(right_end ? u.offset.tolerance_high : u.offset.tolerance_low),
+                          100.0 * (upper_end ? u.gain.tolerance_high : u.gain.tolerance_low));
+  }
   script += fmt::format(
-      "set object 1 rectangle from {:.17g},{:.17g} to {:.17g},{:.17g} fillcolor '#e3edf5' "
-      "fillstyle solid border linecolor '#7d9cb8' behind\n",
-      offset(u.offset.tolerance_low), 100.0 * u.gain.tolerance_low, offset(u.offset.tolerance_high),
-      100.0 * u.gain.tolerance_high);
-  script +=
-      "plot $units using 1:2 with points pointtype 7 pointsize 1.4 linecolor '#24527a' title 'a "
-      "unit', "
-      "$units using 1:2:3 with labels left offset 0.9,0 textcolor '#444444' notitle\n";
+      "EOD\nplot $region using 1:2 with filledcurves closed fillcolor '#e3edf5' title {}, "
+      "$region using 1:2 with lines linecolor '#7d9cb8' notitle, "
+      "$units using 1:2 with points pointtype 7 pointsize 1.4 linecolor '#24527a' title 'a unit', "
+      "$units using 1:2:3 with labels left offset 0.9,0 textcolor '#444444' notitle\n",
+      literal(fmt::format("where {:.0f} % of all units are, {:.0f} % sure", 100.0 * u.coverage,
+                          100.0 * u.coverage)));
   return draw(image, script);
 }
 
