@@ -7,7 +7,7 @@
 #include "tamlo/chain/register_format.hpp"
 
 // What batches of one unit and of many share: a part on one signal, and the loops over a block of
-// signals, which varied_kernel.cpp defines once for each set of instructions.
+// signals, which read_units_kernel.cpp defines once for each set of instructions.
 namespace tamlo::chain {
 
 struct Chain;
@@ -25,25 +25,17 @@ Signal one(const Law& law, const Signal& in, const P& p) {
 /// firmware without integers or taught points.
 void exact_readings(const Chain& chain, double* value, std::size_t n);
 
-// The parts that are a few operations, so that several units pass at once.
-#define TAMLO_PLAIN_LAWS(each)                                                              \
-  each(LinearSensorLaw) each(StraightSensorLaw) each(BridgeLaw) each(CurrentLoopLaw)        \
-      each(PotentiometerLaw) each(DividerLaw) each(SensorDividerLaw) each(ExcitationLaw)    \
-          each(ShuntLaw) each(AmplifierLaw) each(LowpassLaw) each(LoadLaw) each(LeakageLaw) \
-              each(SamplingLaw) each(PinDisturbance)
-
-#define TAMLO_DECLARE(set)                                                                     \
-  namespace set {                                                                              \
-  /* n signals through a part, each with its own unit's parameters: rows[parameter][signal] */ \
-  template <class Law>                                                                         \
-  void through(const Law& law, double* value, double* resistance, std::size_t n,               \
-               const double* const* rows);                                                     \
-  /* n values back through a part, all with the same parameters */                             \
-  template <class Law>                                                                         \
-  void back_through(const Law& law, double* value, std::size_t n, const double* parameters);   \
-  /* n volts to what is reported, each with its own unit's parameters */                       \
-  void to_reported(const ConverterLaw& law, const RegisterFormat& report, double first,        \
-                   double* value, std::size_t n, const double* const* rows);                   \
+#define TAMLO_DECLARE(set)                                                                   \
+  namespace set {                                                                            \
+  /* n signals through a part, each with its own unit's parameters: rows[parameter][signal]. \
+     False, and nothing done, for a part that is not a few operations. */                    \
+  bool pass(const Law& law, double* value, double* resistance, std::size_t n,                \
+            const double* const* rows);                                                      \
+  /* n values back through a part, all with the same parameters; false as above */           \
+  bool pass_back(const Law& law, double* value, std::size_t n, const double* parameters);    \
+  /* n volts to what is reported, each with its own unit's parameters */                     \
+  void to_reported(const ConverterLaw& law, const RegisterFormat& report, double first,      \
+                   double* value, std::size_t n, const double* const* rows);                 \
   }
 TAMLO_DECLARE(sse2)
 TAMLO_DECLARE(avx2)

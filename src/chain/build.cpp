@@ -64,10 +64,10 @@ quantity::Range Builder::pin_range() {
 
 void Builder::add_signal_path() {
   if (chain_.channel.sensor) {
-    std::visit([&](const auto& sensor) { add(sensor); }, *chain_.channel.sensor);
+    std::visit([&](const auto& sensor) { build_part(*this, sensor); }, *chain_.channel.sensor);
   }
   for (const auto& stage : chain_.channel.frontend) {
-    std::visit([&](const auto& part) { add(part); }, stage);
+    std::visit([&](const auto& part) { build_part(*this, part); }, stage);
   }
 }
 

@@ -23,17 +23,8 @@ class Builder {
   /// Volts that the span puts on the pin, nominally.
   quantity::Range pin_range();
 
- private:
-  const model::Board& board_;
-  Chain chain_;
-  std::map<std::string, int> used_;
-  struct Density {
-    std::size_t stage;
-    model::Amplifier amplifier;
-  };
-  std::vector<Density> densities_;  // of amplifiers, whose bandwidth is known once all parts are
-  std::map<std::string, std::size_t> references_;  // parameter of the voltage, by name
-
+  // What the parts ask of it (parts/).
+  Chain& chain() { return chain_; }
   /// "divider", and "divider 2" for the second of a channel.
   std::string unique(const std::string& name);
   std::size_t parameter(std::string name, double nominal, std::string_view unit);
@@ -50,25 +41,21 @@ class Builder {
   std::size_t reference(const std::string& name);
   void stage(const std::string& name, Law law, std::string_view output);
 
-  void add(const model::LinearSensor& sensor);
-  void add(const model::StraightSensor& sensor);
-  void add(const model::Ntc& sensor);
-  void add(const model::Platinum& sensor);
-  void add(const model::Bridge& sensor);
-  void add(const model::CurrentLoop& sensor);
-  void add(const model::Potentiometer& sensor);
-  void add(const model::Photoresistor& sensor);
-  void add(const model::Curve& sensor);
+  /// The amplifier of the last stage, whose noise may be a density.
+  void amplifies(const model::Amplifier& amplifier) {
+    densities_.push_back({chain_.stages.size() - 1, amplifier});
+  }
 
-  void add(const model::Divider& part);
-  void add(const model::SensorDivider& part);
-  void add(const model::Excitation& part);
-  void add(const model::Shunt& part);
-  void add(const model::Amplifier& part);
-  void add(const model::Lowpass& part);
-  void add(const model::WireDrop& part);
-  /// A thermistor and what feeds it become one stage if the thermistor warms itself.
-  void add_feed(const std::string& name, const Law& feed);
+ private:
+  const model::Board& board_;
+  Chain chain_;
+  std::map<std::string, int> used_;
+  struct Density {
+    std::size_t stage;
+    model::Amplifier amplifier;
+  };
+  std::vector<Density> densities_;  // of amplifiers, whose bandwidth is known once all parts are
+  std::map<std::string, std::size_t> references_;  // parameter of the voltage, by name
 
   void add_signal_path();
   void add_load();

@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <array>
-#include <type_traits>
 
 #include "blocks.hpp"
 #include "tamlo/chain/chain.hpp"
@@ -16,56 +15,35 @@ namespace {
 using math::chosen;
 using math::Instructions;
 
-struct VariedSignals {
+struct UnitSignals {
   std::array<double, math::draws_block> value;
   std::array<double, math::draws_block> resistance;
 };
 
-template <class Law>
-constexpr bool is_plain = false;
-#define TAMLO_PLAIN(law) \
-  template <>            \
-  constexpr bool is_plain<law> = true;
-TAMLO_PLAIN_LAWS(TAMLO_PLAIN)
-#undef TAMLO_PLAIN
-
-void pass(const Law& law, VariedSignals& signals, std::size_t n, const double* const* rows,
+void pass(const Law& law, UnitSignals& signals, std::size_t n, const double* const* rows,
           std::size_t parameters, Instructions with) {
-  std::visit(
-      [&](const auto& of) {
-        using Kind = std::decay_t<decltype(of)>;
-        if constexpr (is_plain<Kind>) {
-          chosen(with, sse2::through<Kind>, avx2::through<Kind>, avx512::through<Kind>)(
-              of, signals.value.data(), signals.resistance.data(), n, rows);
-        } else {
-          // A part that is not a few operations: unit by unit.
-          std::vector<double> p(parameters);
-          for (std::size_t t = 0; t < n; ++t) {
-            for (std::size_t i = 0; i < parameters; ++i) p[i] = rows[i][t];
-            const auto out =
-                one(of, {.value = signals.value[t], .resistance = signals.resistance[t]},
-                    Parameters(p));
-            signals.value[t] = out.value;
-            signals.resistance[t] = out.resistance;
-          }
-        }
-      },
-      law);
+  if (chosen(with, sse2::pass, avx2::pass, avx512::pass)(law, signals.value.data(),
+                                                         signals.resistance.data(), n, rows)) {
+    return;
+  }
+  // A part that is not a few operations: unit by unit.
+  std::vector<double> p(parameters);
+  for (std::size_t t = 0; t < n; ++t) {
+    for (std::size_t i = 0; i < parameters; ++i) p[i] = rows[i][t];
+    const auto out =
+        forward(law, {.value = signals.value[t], .resistance = signals.resistance[t]}, p);
+    signals.value[t] = out.value;
+    signals.resistance[t] = out.resistance;
+  }
 }
 
 void back(const Law& law, double* value, std::size_t n, const std::vector<double>& nominal,
           Instructions with) {
-  std::visit(
-      [&](const auto& of) {
-        using Kind = std::decay_t<decltype(of)>;
-        if constexpr (is_plain<Kind>) {
-          chosen(with, sse2::back_through<Kind>, avx2::back_through<Kind>,
-                 avx512::back_through<Kind>)(of, value, n, nominal.data());
-        } else {
-          for (std::size_t i = 0; i < n; ++i) value[i] = inverse_of(of, value[i], nominal);
-        }
-      },
-      law);
+  if (chosen(with, sse2::pass_back, avx2::pass_back, avx512::pass_back)(law, value, n,
+                                                                        nominal.data())) {
+    return;
+  }
+  for (std::size_t i = 0; i < n; ++i) value[i] = inverse(law, value[i], nominal);
 }
 
 void to_readings(const Chain& chain, double* value, std::size_t n, Instructions with) {
@@ -93,7 +71,7 @@ void read_units(const Chain& chain, double x, const double* const* rows, std::sp
                 Instructions with) {
   const auto n = out.size();
   require(n <= math::draws_block, "more units than one block takes");
-  VariedSignals signals;
+  UnitSignals signals;
   Signal known{.value = x};
   for (std::size_t i = 0; i < chain.known_stages; ++i) {
     known = forward(chain.stages[i].law, known, chain.nominal);

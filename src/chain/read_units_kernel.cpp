@@ -2,6 +2,9 @@
 // The loops of blocks.hpp, compiled once for each set of instructions (cmake/settings.cmake). The
 // compiler sees the part, and that the rows do not change, and takes several signals at once;
 // without contraction the width changes no bit.
+#include <type_traits>
+#include <variant>
+
 #include "blocks.hpp"
 #include "tamlo/math/draws.hpp"
 
@@ -16,8 +19,6 @@ struct Shared {
   const double* parameters;
   double operator[](std::size_t parameter) const { return parameters[parameter]; }
 };
-
-}  // namespace
 
 template <class Law>
 void through(const Law& law, double* __restrict value, double* __restrict resistance, std::size_t n,
@@ -71,15 +72,28 @@ void back_through(const PinDisturbance& law, double* __restrict value, std::size
   for (std::size_t i = 0; i < n; ++i) value[i] -= sum;
 }
 
-#ifdef __clang__  // laws with a loop of their own are among them
-#pragma clang diagnostic ignored "-Winstantiation-after-specialization"
-#endif
-#define TAMLO_DEFINE(law)                                                                \
-  template void through(const law&, double* __restrict, double* __restrict, std::size_t, \
-                        const double* const*);                                           \
-  template void back_through(const law&, double* __restrict, std::size_t, const double*);
-TAMLO_PLAIN_LAWS(TAMLO_DEFINE)
-#undef TAMLO_DEFINE
+}  // namespace
+
+bool pass(const Law& law, double* value, double* resistance, std::size_t n,
+          const double* const* rows) {
+  return std::visit(
+      [&](const auto& of) {
+        constexpr bool several = std::decay_t<decltype(of)>::several_at_once;
+        if constexpr (several) through(of, value, resistance, n, rows);
+        return several;
+      },
+      law);
+}
+
+bool pass_back(const Law& law, double* value, std::size_t n, const double* parameters) {
+  return std::visit(
+      [&](const auto& of) {
+        constexpr bool several = std::decay_t<decltype(of)>::several_at_once;
+        if constexpr (several) back_through(of, value, n, parameters);
+        return several;
+      },
+      law);
+}
 
 void to_reported(const ConverterLaw& law, const RegisterFormat& report, double first,
                  double* __restrict value, std::size_t n, const double* const* rows) {

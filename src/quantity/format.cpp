@@ -36,4 +36,6 @@ std::string engineering(double si, const Unit& unit, int digits) {
   return plain.symbol.empty() ? text : text + " " + plain.symbol;
 }
 
+std::string fixed(double value, int decimals) { return fmt::format("{:.{}f}", value, decimals); }
+
 }  // namespace tamlo::quantity

@@ -118,7 +118,9 @@ Report of_change(const Budget& before, const Budget& after) {
 namespace {
 
 Report of_condition(const result::OverCondition& over, const Budget& budget) {
-  const auto& [name, unit, rows] = over;
+  const auto& name = over.condition;
+  const auto& unit = over.condition_unit;
+  const auto& rows = over.points;
   const auto difference = quantity::difference_unit(budget.unit);
   const bool target = budget.worst_place.limit.has_value();
   Table table{.title = fmt::format("{}: the worst place of the span over {}", budget.channel, name),

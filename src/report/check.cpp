@@ -23,7 +23,8 @@ Tone tone(check::Severity severity) {
 }  // namespace
 
 Report of(const result::Check& check) {
-  const auto& [channels, findings] = check;
+  const auto& channels = check.channels;
+  const auto& findings = check.findings;
   const auto count = [&](check::Severity severity) {
     return std::ranges::count(findings, severity, &check::Finding::severity);
   };

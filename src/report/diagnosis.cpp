@@ -129,7 +129,9 @@ std::vector<Report> of(const result::ChannelComparison& channel) {
 }
 
 Report of(const result::ChannelUnits& units) {
-  const auto& [channel, unit, u] = units;
+  const auto& channel = units.channel;
+  const auto& unit = units.unit;
+  const auto& u = units.units;
   Report report;
   const auto difference = quantity::difference_unit(unit);
   const auto count = u.units.size();

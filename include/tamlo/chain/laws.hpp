@@ -5,9 +5,21 @@
 #include <variant>
 #include <vector>
 
-#include "tamlo/chain/frontend_laws.hpp"
+#include "tamlo/chain/parts/amplifier.hpp"
+#include "tamlo/chain/parts/bridge.hpp"
+#include "tamlo/chain/parts/current_loop.hpp"
+#include "tamlo/chain/parts/curve.hpp"
+#include "tamlo/chain/parts/divider.hpp"
+#include "tamlo/chain/parts/linear_sensor.hpp"
+#include "tamlo/chain/parts/lowpass.hpp"
+#include "tamlo/chain/parts/photoresistor.hpp"
+#include "tamlo/chain/parts/pin.hpp"
+#include "tamlo/chain/parts/platinum.hpp"
+#include "tamlo/chain/parts/potentiometer.hpp"
+#include "tamlo/chain/parts/sensor_feed.hpp"
+#include "tamlo/chain/parts/shunt.hpp"
+#include "tamlo/chain/parts/thermistor.hpp"
 #include "tamlo/chain/sampling.hpp"
-#include "tamlo/chain/sensor_laws.hpp"
 #include "tamlo/chain/signal.hpp"
 #include "tamlo/model/converter.hpp"
 

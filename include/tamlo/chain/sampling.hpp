@@ -72,16 +72,9 @@ double time_to_settle(Sampling sampling, double resistance, double band);
 /// in the scan, stays in the capacitor. The firmware does not know of it.
 struct SamplingLaw {
   static constexpr bool resistance_follows_value = false;
+  static constexpr bool several_at_once = true;
   Sampling sampling;
   std::size_t neighbour;
-};
-
-/// Volts that come in: interference, what jitter makes of a moving signal, the drop along a wire.
-/// The firmware takes the nominal terms off, and knows nothing of `unknown`.
-struct PinDisturbance {
-  static constexpr bool resistance_follows_value = false;
-  std::vector<std::size_t> terms;
-  double unknown = 0.0;  ///< V
 };
 
 template <class P>
@@ -92,21 +85,6 @@ inline Signal forward_of(const SamplingLaw& law, const Signal& in, const P& p) {
 template <class P>
 inline double inverse_of(const SamplingLaw&, double out, const P&) {
   return out;
-}
-
-/// The terms together, on top of `from`.
-template <class P>
-inline double sum_of_terms(const PinDisturbance& law, const P& p, double from) {
-  for (const auto term : law.terms) from += p[term];
-  return from;
-}
-template <class P>
-inline Signal forward_of(const PinDisturbance& law, const Signal& in, const P& p) {
-  return {.value = in.value + sum_of_terms(law, p, law.unknown), .resistance = in.resistance};
-}
-template <class P>
-inline double inverse_of(const PinDisturbance& law, double out, const P& p) {
-  return out - sum_of_terms(law, p, 0.0);
 }
 
 }  // namespace tamlo::chain

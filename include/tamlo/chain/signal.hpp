@@ -26,4 +26,12 @@ struct Signal {
   double resistance = 0.0;
 };
 
+/// Where `x` lies between `low` (0) and `high` (1).
+inline double fraction_of_span(double x, double low, double high) {
+  return (x - low) / (high - low);
+}
+
+/// Of two resistors; 0 where there is none.
+inline double parallel(double a, double b) { return a + b > 0.0 ? a * b / (a + b) : 0.0; }
+
 }  // namespace tamlo::chain

@@ -15,4 +15,7 @@ std::string significant(double si, const Unit& unit, int digits);
 /// "610.3515625 uV". Units that take no prefix are left as they are.
 std::string engineering(double si, const Unit& unit, int digits);
 
+/// A number with so many decimals.
+std::string fixed(double value, int decimals);
+
 }  // namespace tamlo::quantity
