@@ -6,36 +6,66 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/model/carries.hpp"
 #include "tamlo/quantity/value.hpp"
 
-/// Parts between the sensor and the converter's pin, as plain data.
+/// Parts between the sensor and the converter's pin, as plain data. Each says what it takes (all
+/// give volts), and checks itself.
 namespace tamlo::model {
 
 using quantity::Value;
 
 /// The pin is between the two resistors.
 struct Divider {
+  static constexpr Carries takes = Carries::volts;
   Value top{};
   Value bottom{};
   Value network{};   ///< relative limits that both resistors of one network share
   Value tracking{};  ///< relative limits of their ratio
+
+  template <class Findings>
+  void check(Findings& f, const std::string& path) const {
+    f.value(path + ".divider.top", top);
+    f.at_least(path + ".divider.top", top.or_zero(), 0.0);
+    f.positive(path + ".divider.bottom", bottom);
+    f.value(path + ".divider.network", network);
+    f.value(path + ".divider.tracking", tracking);
+  }
 };
 
 /// A divider of which the sensor is one resistor, fed from a reference.
 struct SensorDivider {
+  static constexpr Carries takes = Carries::ohms;
   Value bias_resistor{};
   bool sensor_at_bottom = true;
   std::string supply{};
+
+  template <class Findings>
+  void check(Findings& f, const std::string& path) const {
+    f.positive(path + ".divider", bias_resistor);
+  }
 };
 
 /// A current through the sensor's resistance.
 struct Excitation {
+  static constexpr Carries takes = Carries::ohms;
   Value current{};
+
+  template <class Findings>
+  void check(Findings& f, const std::string& path) const {
+    f.positive(path + ".excitation.current", current);
+  }
 };
 
 /// A resistor that turns the sensor's current into volts.
 struct Shunt {
+  static constexpr Carries takes = Carries::amperes;
   Value resistance{};
+
+  template <class Findings>
+  void check(Findings& f, const std::string& path) const {
+    f.positive(path + ".shunt.resistance", resistance);
+  }
 };
 
 /// A gain that an amplifier can be switched to.
@@ -46,6 +76,7 @@ struct GainChoice {
 
 /// gain * (v + offset); what a common mode does is an offset too.
 struct Amplifier {
+  static constexpr Carries takes = Carries::volts;
   Value gain{};
   Value offset{};  ///< V, input-referred
   std::optional<Value> noise{};
@@ -56,19 +87,48 @@ struct Amplifier {
   double rejection = 0.0;           ///< V/V, the most that a volt of common mode adds at the input
   std::vector<GainChoice> gains{};  ///< that it can be switched to; `gain` is the one in use
   std::string use{};
+
+  template <class Findings>
+  void check(Findings& f, const std::string& path) const {
+    f.value(path + ".amplifier.gain", gain);
+    if (gain.or_zero() == 0.0) {
+      f.add("out-of-bounds", path + ".amplifier.gain", "0", "a gain that is not 0");
+    }
+    f.value(path + ".amplifier.offset", offset);
+    if (noise) f.value(path + ".amplifier.noise", *noise);
+    f.at_least(path + ".amplifier.noise_density", noise_density, 0.0);
+    f.at_least(path + ".amplifier.noise_corner", noise_corner, 0.0);
+    if (bandwidth) f.above(path + ".amplifier.bandwidth", *bandwidth, 0.0);
+    f.finite(path + ".amplifier.common_mode", common_mode);
+    f.finite(path + ".amplifier.rejection", rejection);
+  }
 };
 
 /// Resistor and capacitor. It takes nothing from a steady signal, but adds to its resistance.
 struct Lowpass {
+  static constexpr Carries takes = Carries::volts;
   Value resistor{};
   Value capacitor{};
+
+  template <class Findings>
+  void check(Findings& f, const std::string& path) const {
+    f.value(path + ".lowpass.resistor", resistor);
+    f.at_least(path + ".lowpass.resistor", resistor.or_zero(), 0.0);
+    f.positive(path + ".lowpass.capacitor", capacitor);
+  }
 };
 
 /// Volts that a wire adds between one part and the next, with their sign: of a ground that other
 /// currents flow through, or a long supply line.
 struct WireDrop {
+  static constexpr Carries takes = Carries::volts;
   Value voltage{};
   bool taken_off = false;  ///< the firmware takes the nominal off
+
+  template <class Findings>
+  void check(Findings& f, const std::string& path) const {
+    f.value(path + ".wire_drop.voltage", voltage);
+  }
 };
 
 using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass, WireDrop>;
