@@ -80,9 +80,9 @@ Resolution resolution_of(const Chain& chain, const Point& point,
   for (std::size_t i = 0; i < effects.size(); ++i) {
     const Source& source = chain.sources[i];
     const double in_codes = effects[i] / point.code_width;
-    if (chain::random(source.kind)) reading += in_codes * in_codes;
-    if (source.kind == Kind::noise && source.filter_gain > 0.0) {
-      conversion += std::pow(in_codes / source.filter_gain, 2);
+    if (chain::random(source.kind())) reading += in_codes * in_codes;
+    if (source.kind() == Kind::noise && source.filter_gain() > 0.0) {
+      conversion += std::pow(in_codes / source.filter_gain(), 2);
     }
     if (source.parameter == chain.conversion.inl)
       conversion += std::pow(source.standard_uncertainty, 2);
@@ -130,7 +130,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
     c.sensitivity = standards[i] > 0.0 ? effects[i] / standards[i] : 0.0;
     c.worst = corners.bounded(i) ? std::abs(corners.of_limit(i)) : k * std::abs(effects[i]);
     if (!corners.bounded(i)) unbounded += c.worst * c.worst;
-    const auto adjusted = adjustment.effect(i, source.kind, x, effects[i]);
+    const auto adjusted = adjustment.effect(i, source.kind(), x, effects[i]);
     zeroed.push_back(adjusted.zero);
     two_point.push_back(adjusted.two_point);
     point.contributions.push_back(c);

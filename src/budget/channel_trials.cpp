@@ -107,7 +107,7 @@ class ChannelModel {
     return !chain::by_codes(chain_, source) && moves(source);
   }
   bool moves(const chain::Source& source) const {
-    return what_ != What::adjusting || source.kind == Kind::tolerance;
+    return what_ != What::adjusting || source.kind() == Kind::tolerance;
   }
 
   // How far the codes of the units are spread about the nominal one.
@@ -115,7 +115,7 @@ class ChannelModel {
     auto p = chain_.nominal;
     double variance = 0.0;
     for (const auto& source : chain_.sources) {
-      if (chain::random(source.kind)) continue;
+      if (chain::random(source.kind())) continue;
       variance +=
           std::pow(chain::code_effect(chain_, x, source, source.standard_uncertainty, p), 2);
     }
@@ -155,7 +155,7 @@ class ChannelModel {
       return std::span(units.rows[chain_.sources[s].parameter], n);
     };
     const auto seed = [&](std::size_t s) {
-      return chain::own_of_place(chain_.sources[s].kind) ? reading : seed_;
+      return chain::own_of_place(chain_.sources[s].kind()) ? reading : seed_;
     };
     for (const auto s : alone_) {
       add_deviations(inputs_[s], seed(s), s, first, before(s), row(s));
@@ -186,8 +186,8 @@ std::vector<Input> inputs_of(const Chain& chain, double x) {
     Input input{.name = source.name,
                 .standard_uncertainty = standards[i],
                 .shape = shape_of(source.distribution),
-                .half_width = source.limit * source.filter_gain};
-    if (source.kind == Kind::quantisation) input.half_width = standards[i] * std::sqrt(3.0);
+                .half_width = source.limit * source.filter_gain()};
+    if (source.kind() == Kind::quantisation) input.half_width = standards[i] * std::sqrt(3.0);
     result.push_back(std::move(input));
   }
   return result;

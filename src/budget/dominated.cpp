@@ -48,8 +48,8 @@ double factor(double (*below)(double, double), double share, double coverage, do
 }
 
 bool is_step(const chain::Chain& chain, const chain::Source& source) {
-  return chain::by_codes(chain, source) && source.kind != chain::Kind::noise &&
-         source.kind != chain::Kind::interference;
+  return chain::by_codes(chain, source) && source.kind() != chain::Kind::noise &&
+         source.kind() != chain::Kind::interference;
 }
 
 }  // namespace

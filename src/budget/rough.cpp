@@ -40,11 +40,11 @@ chain::Roughness roughness_at(const Chain& chain, const Point& point) {
   double noise = 0.0, sines = 0.0;
   for (std::size_t s = 0; s < chain.sources.size(); ++s) {
     const auto& source = chain.sources[s];
-    if (source.kind != Kind::noise && source.kind != Kind::interference) continue;
+    if (source.kind() != Kind::noise && source.kind() != Kind::interference) continue;
     const double in_codes = point.contributions[s].sensitivity / point.code_width;
-    if (source.kind == Kind::noise)
+    if (source.kind() == Kind::noise)
       noise = std::hypot(noise, in_codes * source.standard_uncertainty);
-    if (source.kind == Kind::interference) sines += std::abs(in_codes * source.limit);
+    if (source.kind() == Kind::interference) sines += std::abs(in_codes * source.limit);
   }
   const double reach = 3.0 * point.combined / point.code_width + 6.0 * noise + sines;
   const auto of = chain::roughness(chain, point.at, reach, point.expanded / 2.0);
@@ -101,10 +101,10 @@ void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, cons
   double noise = 0.0;
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
-    if (source.kind != Kind::noise) continue;
-    noise =
-        std::hypot(noise, chain::code_effect(chain, point.at, source,
-                                             source.standard_uncertainty * source.filter_gain, p));
+    if (source.kind() != Kind::noise) continue;
+    noise = std::hypot(noise,
+                       chain::code_effect(chain, point.at, source,
+                                          source.standard_uncertainty * source.filter_gain(), p));
   }
   if (const auto& calibration = chain.calibration_source) {
     noise = std::hypot(noise, chain.sources[*calibration].standard_uncertainty / point.code_width);

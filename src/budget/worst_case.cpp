@@ -23,7 +23,7 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
     const auto& source = chain.sources[s];
     if (source.distribution == quantity::Distribution::normal) continue;
     // Of what averages, the limit shrinks as its standard uncertainty does.
-    size_[s] = source.limit * (source.kind == Kind::interference ? source.filter_gain : 1.0);
+    size_[s] = source.limit * (source.kind() == Kind::interference ? source.filter_gain() : 1.0);
     const double nominal = chain.nominal[source.parameter];
     const auto moved = [&](double sign) {
       here[source.parameter] = nominal + sign * size_[s];
@@ -40,7 +40,7 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
 
 // A tare has a deviation of its own of what belongs to the place, at its worst the opposite one.
 double Corners::sign_of_tare(std::size_t source) const {
-  return chain::own_of_place(chain_.sources[source].kind) ? -1.0 : 1.0;
+  return chain::own_of_place(chain_.sources[source].kind()) ? -1.0 : 1.0;
 }
 
 std::vector<double> Corners::parameters(const Signs& signs, bool of_tare) const {

@@ -105,10 +105,10 @@ void Builder::set_correlations() {
   const auto place = [&](const std::string& name) {
     const auto at = std::ranges::find(chain_.sources, name, &Source::name);
     const auto index = static_cast<std::size_t>(at - chain_.sources.begin());
-    if (at == chain_.sources.end() || random(at->kind)) {
+    if (at == chain_.sources.end() || random(at->kind())) {
       std::string known;
       for (const auto& source : chain_.sources) {
-        if (!random(source.kind)) known += (known.empty() ? "" : ", ") + source.name;
+        if (!random(source.kind())) known += (known.empty() ? "" : ", ") + source.name;
       }
       throw ChainError(fmt::format("no fixed source \"{}\" among {}", name, known));
     }
@@ -130,7 +130,7 @@ void Builder::set_correction() {
   std::vector<Source> kept;
   std::vector<std::optional<std::size_t>> place;
   for (auto& source : chain_.sources) {
-    const bool gone = source.kind == Kind::tolerance;
+    const bool gone = source.kind() == Kind::tolerance;
     place.push_back(gone ? std::nullopt : std::optional(kept.size()));
     if (!gone) kept.push_back(std::move(source));
   }
@@ -151,7 +151,7 @@ void Builder::set_correction() {
            "u " +
            quantity::engineering(standard, quantity::difference_unit(chain_.channel.span.unit), 3),
        .parameter = chain_.rounding,
-       .kind = Kind::nonlinearity,
+       .nature = Nonlinearity{},
        .distribution = quantity::Distribution::normal,
        .limit = standard,
        .standard_uncertainty = standard});
@@ -173,41 +173,43 @@ std::size_t Builder::parameter(std::string name, double nominal, std::string_vie
 }
 
 void Builder::source(const std::string& called, std::size_t parameter, const std::string& stage,
-                     const model::Limit& limit, const Scale& scale, Kind kind) {
+                     const model::Limit& limit, const Scale& scale, Nature nature) {
   const double size = half_width(limit, scale, chain_.conditions);
   if (size == 0.0) return;  // no drift under these conditions, or "±0 %"
   chain_.sources.push_back({.name = unique(called),
                             .stage = stage,
                             .specification = quantity::to_string(limit),
                             .parameter = parameter,
-                            .kind = kind,
+                            .nature = nature,
                             .distribution = limit.distribution,
                             .limit = size,
                             .standard_uncertainty = standard_uncertainty(size, limit.distribution,
-                                                                         limit.coverage_factor)});
+                                                                         limit.coverage_factor),
+                            .in_stage = chain_.stages.size()});
 }
 
 std::size_t Builder::part(const std::string& name, const std::string& stage,
                           const model::Value& value, std::string_view unit) {
   const auto index = parameter(name, value.or_zero(), unit);
   for (const auto& limit : value.limits) {
-    const auto kind = kind_of(limit);
-    source(fmt::format("{} {}", name, chain::name(kind)), index, stage, limit,
-           {.relative = std::abs(value.or_zero())}, kind);
+    const auto nature = nature_of(limit);
+    source(fmt::format("{} {}", name, chain::name(kind_of(nature))), index, stage, limit,
+           {.relative = std::abs(value.or_zero())}, nature);
   }
   return index;
 }
 
 std::size_t Builder::deviation(const std::string& name, const std::string& stage,
                                const model::Value& value, std::string_view unit, const Scale& scale,
-                               Kind kind) {
+                               const Nature& nature) {
   const auto index = parameter(name, 0.0, unit);
   for (const auto& limit : value.limits) {
     // "main offset tolerance", "main offset temperature"; but "main INL", "main noise".
     const bool drifts = limit.drift != quantity::Drift::none;
-    const auto own = drifts ? kind_of(limit) : kind;
-    const bool plain = own == Kind::nonlinearity || own == Kind::noise;
-    source(plain ? name : fmt::format("{} {}", name, chain::name(own)), index, stage, limit, scale,
+    const auto own = drifts ? nature_of(limit) : nature;
+    const auto kind = kind_of(own);
+    const bool plain = kind == Kind::nonlinearity || kind == Kind::noise;
+    source(plain ? name : fmt::format("{} {}", name, chain::name(kind)), index, stage, limit, scale,
            own);
   }
   return index;
@@ -218,11 +220,12 @@ std::size_t Builder::reference(const std::string& name) {
   if (known != references_.end()) return known->second;
   const auto* of = model::find(board_.references, name);
   if (of == nullptr) throw ChainError(fmt::format("the board has no reference \"{}\"", name));
+  const auto before = chain_.sources.size();
   const auto index = part(name + " voltage", "reference", of->voltage, "V");
   if (of->noise) {
     // Noise of the reference moves the same voltage as its tolerance does.
     for (const auto& limit : of->noise->limits) {
-      source(name + " noise", index, "reference", limit, {}, Kind::noise);
+      source(name + " noise", index, "reference", limit, {}, Noise{});
     }
   }
   if (of->output_resistance && of->load_change > 0.0) {
@@ -230,9 +233,13 @@ std::size_t Builder::reference(const std::string& name) {
               .stage = "reference",
               .specification = "±" + quantity::engineering(of->load_change, quantity::unit("A"), 4),
               .parameter = index,
-              .kind = Kind::temperature,  // it comes and goes, so that no adjustment takes it away
+              .nature = Temperature{},  // it comes and goes, so that no adjustment takes it away
               .distribution = quantity::Distribution::uniform,
               .limit = *of->output_resistance * of->load_change});
+  }
+  // It feeds stages, and is in none.
+  for (auto source = before; source < chain_.sources.size(); ++source) {
+    chain_.sources[source].in_stage.reset();
   }
   references_.emplace(name, index);
   return index;

@@ -58,7 +58,7 @@ void Builder::add_thermal_noise(PinDisturbance& added) {
               .stage = "pin",
               .specification = written,
               .parameter = added.terms.back(),
-              .kind = Kind::noise,
+              .nature = Noise{},
               .distribution = Distribution::normal,
               .limit = rms});
   };
@@ -105,10 +105,9 @@ void Builder::add_pin() {
               .stage = "pin",
               .specification = quantity::engineering(of.amplitude, quantity::unit("V"), 4),
               .parameter = added.terms.back(),
-              .kind = Kind::interference,
+              .nature = Interference{.frequency = of.frequency},
               .distribution = Distribution::arcsine,
-              .limit = of.amplitude * analog_magnitude(chain_, of.frequency),
-              .frequency = of.frequency});
+              .limit = of.amplitude * analog_magnitude(chain_, of.frequency)});
   }
   if (converter.jitter && channel.fastest) {
     const double amplitude = std::abs(voltage(chain_, channel.span.high, chain_.nominal) -
@@ -120,7 +119,7 @@ void Builder::add_pin() {
          .stage = "pin",
          .specification = quantity::engineering(*converter.jitter, quantity::unit("s"), 4) + " rms",
          .parameter = added.terms.back(),
-         .kind = Kind::noise,
+         .nature = Noise{},
          .distribution = Distribution::normal,
          // Slope of the sine, root mean square, times the time by which it is missed.
          .limit = 2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
@@ -147,7 +146,7 @@ void Builder::add_pin() {
                                          quantity::engineering(range.low, range.unit, 4),
                                          quantity::engineering(range.high, range.unit, 4)),
             .parameter = law.neighbour,
-            .kind = Kind::nonlinearity,
+            .nature = Nonlinearity{},
             .distribution = Distribution::uniform,
             .limit = range.width() / 2.0});
   stage("sampling", law, "V");
@@ -185,16 +184,16 @@ void Builder::add_converter() {
   const Scale scale{.absolute = law.codes / ((range.high - range.low) * ratio.or_zero()),
                     .relative = law.codes,
                     .code = 1.0};
-  const auto error = [&](const std::string& what, const model::Value& value, Kind kind) {
-    return deviation(name + " " + what, "converter", value, "LSB", scale, kind);
+  const auto error = [&](const std::string& what, const model::Value& value, const Nature& nature) {
+    return deviation(name + " " + what, "converter", value, "LSB", scale, nature);
   };
-  law.offset = error("offset", converter.offset, Kind::tolerance);
-  law.gain = error("gain", converter.gain, Kind::tolerance);
-  law.inl = error("INL", inl, Kind::nonlinearity);
-  law.dnl = error("DNL", converter.dnl, Kind::nonlinearity);
+  law.offset = error("offset", converter.offset, Tolerance{});
+  law.gain = error("gain", converter.gain, Tolerance{});
+  law.inl = error("INL", inl, Nonlinearity{});
+  law.dnl = error("DNL", converter.dnl, Nonlinearity{});
   law.inl_table = converter.inl_table;
   for (auto& point : law.inl_table) point.code -= static_cast<double>(first_code(chain_));
-  law.noise = error("noise", converter.noise, Kind::noise);
+  law.noise = error("noise", converter.noise, Noise{});
   law.quantisation = parameter(name + " quantisation", 0.0, "LSB");
 }
 
@@ -213,7 +212,7 @@ void Builder::add_reporting() {
                                    : fmt::format("{} bit, {:.3g} codes to a step",
                                                  converter.resolution, chain_.report.step),
             .parameter = chain_.conversion.quantisation,
-            .kind = Kind::quantisation,
+            .nature = Quantisation{},
             .distribution = Distribution::uniform,
             .limit = chain_.report.width / 2.0});
 }

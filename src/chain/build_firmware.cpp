@@ -17,7 +17,7 @@ Source rounding(const std::string& written, std::size_t parameter, double limit)
           .stage = "firmware",
           .specification = written,
           .parameter = parameter,
-          .kind = Kind::nonlinearity,
+          .nature = Nonlinearity{},
           .distribution = quantity::Distribution::uniform,
           .limit = limit};
 }
@@ -97,9 +97,10 @@ void Builder::add_densities() {
               .stage = name,
               .specification = written,
               .parameter = index,
-              .kind = Kind::noise,
+              .nature = Noise{},
               .distribution = quantity::Distribution::normal,
-              .limit = density * std::sqrt(bandwidth)});
+              .limit = density * std::sqrt(bandwidth),
+              .in_stage = at});
     const double lowest = 1.0 / chain_.conditions.observation;
     if (!(amplifier.noise_corner > 0.0) || bandwidth <= lowest) continue;
     computed({.name = unique(name + " 1/f noise"),
@@ -108,11 +109,10 @@ void Builder::add_densities() {
                   "{} below {}", written,
                   quantity::engineering(amplifier.noise_corner, quantity::unit("Hz"), 4)),
               .parameter = index,
-              .kind = Kind::noise,
+              .nature = Noise{.corner = amplifier.noise_corner, .band_ratio = bandwidth / lowest},
               .distribution = quantity::Distribution::normal,
               .limit = density * std::sqrt(amplifier.noise_corner * std::log(bandwidth / lowest)),
-              .corner = amplifier.noise_corner,
-              .band_ratio = bandwidth / lowest});
+              .in_stage = at});
   }
 }
 
@@ -155,22 +155,20 @@ void Builder::set_passes() {
     if (part.median > 0) part.averages = {part.median};
   }
   chain_.settling_readings = readings_to_settle(memory, 1e-4);
-  std::vector<std::string> before_lowpass;
-  std::vector<std::string> seen;
-  for (const auto& part : chain_.stages) {
-    seen.push_back(part.name);
-    if (std::holds_alternative<LowpassLaw>(part.law)) before_lowpass = seen;
-  }
+  const auto last_lowpass =
+      std::find_if(chain_.stages.rbegin(), chain_.stages.rend(),
+                   [](const Stage& of) { return std::holds_alternative<LowpassLaw>(of.law); });
+  const auto slow_stages = static_cast<std::size_t>(chain_.stages.rend() - last_lowpass);
   for (auto& source : chain_.sources) {
-    if (source.kind == Kind::noise) {
-      const bool slow = std::ranges::find(before_lowpass, source.stage) != before_lowpass.end();
-      source.filter_gain = std::sqrt(slow ? through_lowpass : white);
-      if (slow) source.correlated_over = std::ranges::max(chain_.time_constants);
-      if (source.corner > 0.0) source.filter_gain = flicker_gain(chain_);
+    if (auto* noise = std::get_if<Noise>(&source.nature)) {
+      const bool slow = source.in_stage && *source.in_stage < slow_stages;
+      noise->filter_gain = std::sqrt(slow ? through_lowpass : white);
+      if (slow) noise->correlated_over = std::ranges::max(chain_.time_constants);
+      if (noise->corner > 0.0) noise->filter_gain = flicker_gain(chain_);
     }
-    if (source.kind == Kind::interference && digital.rate > 0.0) {
-      source.filter_gain = magnitude(digital, source.frequency);
-    }
+    auto* sine = std::get_if<Interference>(&source.nature);
+    if (sine != nullptr && digital.rate > 0.0)
+      sine->filter_gain = magnitude(digital, sine->frequency);
   }
 }
 

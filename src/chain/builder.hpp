@@ -29,14 +29,14 @@ class Builder {
   std::string unique(const std::string& name);
   std::size_t parameter(std::string name, double nominal, std::string_view unit);
   void source(const std::string& called, std::size_t parameter, const std::string& stage,
-              const model::Limit& limit, const Scale& scale, Kind kind);
+              const model::Limit& limit, const Scale& scale, Nature nature);
   /// A part with a nominal in SI, such as a resistor, and a source for each of its limits.
   std::size_t part(const std::string& name, const std::string& stage, const model::Value& value,
                    std::string_view unit);
   /// A deviation with nominal 0, and a source for each limit.
   std::size_t deviation(const std::string& name, const std::string& stage,
                         const model::Value& value, std::string_view unit, const Scale& scale,
-                        Kind kind = Kind::tolerance);
+                        const Nature& nature = Tolerance{});
   /// The voltage of a reference: one parameter, however many parts it feeds.
   std::size_t reference(const std::string& name);
   void stage(const std::string& name, Law law, std::string_view output);

@@ -207,7 +207,7 @@ double noise_in_codes(const Chain& chain, double x) {
   double variance = 0.0;
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
-    if (source.kind != Kind::noise) continue;
+    if (source.kind() != Kind::noise) continue;
     const double of = code_effect(chain, x, source, source.standard_uncertainty, p);
     variance += of * of;
   }
@@ -217,7 +217,7 @@ double noise_in_codes(const Chain& chain, double x) {
 std::vector<double> standards_at(const Chain& chain, double x) {
   std::vector<double> result;
   for (const auto& source : chain.sources)
-    result.push_back(source.standard_uncertainty * source.filter_gain);
+    result.push_back(source.standard_uncertainty * source.filter_gain());
   // A firmware in integers rounds the mean to a code again, and averaging gives no steps between.
   const double width = chain.report.width;
   result[chain.quantisation_source] =
@@ -230,7 +230,7 @@ double reading_noise(const Chain& chain, double x) {
   const auto each = effects(chain, x, standards_at(chain, x));
   double variance = 0.0;
   for (std::size_t i = 0; i < each.size(); ++i) {
-    if (random(chain.sources[i].kind)) variance += each[i] * each[i];
+    if (random(chain.sources[i].kind())) variance += each[i] * each[i];
   }
   return std::sqrt(variance);
 }
@@ -268,7 +268,7 @@ Extremes worst_case(const Chain& chain, double x,
   const double nominal = figure(chain, x, chain.nominal);
   auto lowest = chain.nominal, highest = chain.nominal;
   for (const auto& source : chain.sources) {
-    if (random(source.kind)) continue;
+    if (random(source.kind())) continue;
     const bool bounded = source.distribution != quantity::Distribution::normal;
     const double size = bounded ? source.limit : 3.0 * source.standard_uncertainty;
     auto moved = chain.nominal;

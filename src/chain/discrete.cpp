@@ -92,7 +92,7 @@ double correction_in_codes(const Chain& chain, double x) {
 bool by_codes(const Chain& chain, const Source& source) {
   const bool calibration =
       chain.calibration_source && &source == &chain.sources[*chain.calibration_source];
-  return random(source.kind) || (source.parameter == chain.rounding && !calibration);
+  return random(source.kind()) || (source.parameter == chain.rounding && !calibration);
 }
 
 DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
@@ -103,12 +103,12 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   }
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
-    if (source.kind != Kind::noise && source.kind != Kind::interference) continue;
+    if (source.kind() != Kind::noise && source.kind() != Kind::interference) continue;
     const double effect = std::abs(code_effect(chain, x, source, source.standard_uncertainty, p));
-    left_ = std::hypot(left_, effect * source.filter_gain);
+    left_ = std::hypot(left_, effect * source.filter_gain());
     // The largest sine is taken as one; any other is as good as noise beside it.
     double other = effect;
-    if (source.kind == Kind::interference && effect * std::numbers::sqrt2 > sine_) {
+    if (source.kind() == Kind::interference && effect * std::numbers::sqrt2 > sine_) {
       other = std::exchange(sine_, effect * std::numbers::sqrt2) / std::numbers::sqrt2;
     }
     noise_ = std::hypot(noise_, other);

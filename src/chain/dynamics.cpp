@@ -37,15 +37,16 @@ FilterFigures figures(const Chain& chain, const Digital& digital, std::string na
 }
 
 Alias alias(const Chain& chain, const Source& source) {
-  Alias result{.frequency = source.frequency,
+  const double frequency = source.interference()->frequency;
+  Alias result{.frequency = frequency,
                .at_pin = source.limit,
-               .analog = analog_magnitude(chain, source.frequency),
-               .digital = source.filter_gain};
+               .analog = analog_magnitude(chain, frequency),
+               .digital = source.filter_gain()};
   const double out = output_rate(chain.digital);
-  if (out > 0.0) result.appears_at = folded(source.frequency, out);
+  if (out > 0.0) result.appears_at = folded(frequency, out);
   auto p = chain.nominal;
   result.amplitude = std::abs(
-      effect(chain, chain.channel.span.middle(), source, source.limit * source.filter_gain, p));
+      effect(chain, chain.channel.span.middle(), source, source.limit * source.filter_gain(), p));
   if (result.analog > 0.0) result.at_pin = source.limit / result.analog;
   return result;
 }
@@ -151,7 +152,7 @@ Dynamics dynamics(const Chain& chain) {
     result.stages.push_back(figures(chain, {.rate = stage.rate, .stages = {stage}}, stage.name));
   }
   for (const auto& source : chain.sources) {
-    if (source.kind == Kind::interference) result.aliases.push_back(alias(chain, source));
+    if (source.kind() == Kind::interference) result.aliases.push_back(alias(chain, source));
   }
   for (const double tau : chain.time_constants) {
     result.analog_settling -= tau * std::log(target_band(chain));

@@ -29,7 +29,7 @@ double effect_between(const Chain& chain, const Place& at, const std::optional<P
     });
   };
   if (!tare) return of_reading(at);
-  if (own_of_place(source.kind)) {
+  if (own_of_place(source.kind())) {
     // The reading and the tare each have their own.
     const double here = of_reading(at);
     return std::copysign(std::hypot(here, of_reading(*tare)), here);

@@ -63,17 +63,17 @@ double half_width(const quantity::Limit& limit, const Scale& scale,
   return size;
 }
 
-Kind kind_of(const quantity::Limit& limit) {
-  if (limit.noise) return Kind::noise;
+Nature nature_of(const quantity::Limit& limit) {
+  if (limit.noise) return Noise{};
   switch (limit.drift) {
     case quantity::Drift::none:
-      return Kind::tolerance;
+      return Tolerance{};
     case quantity::Drift::temperature:
-      return Kind::temperature;
+      return Temperature{};
     case quantity::Drift::time:
-      return Kind::ageing;
+      return Ageing{};
   }
-  return Kind::tolerance;
+  return Tolerance{};
 }
 
 }  // namespace tamlo::chain

@@ -224,7 +224,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
       const auto& effect = effects.of_source[s];
       double left = effect[place];
       // A tolerance was there when the rows were taken; all else comes anew.
-      if (chain.sources[s].kind == chain::Kind::tolerance) {
+      if (chain.sources[s].kind() == chain::Kind::tolerance) {
         for (std::size_t i = 0; i < rows; ++i) left += weights[i] * effect[i];
       }
       channel += squared(left);

@@ -69,7 +69,7 @@ Drift drift(const chain::Chain& chain, const model::Meter& meter,
     of.expanded = k * std::sqrt(variance_of_change(before, now, x));
     double ageing = 0.0;
     for (std::size_t s = 0; s < budget.sources.size(); ++s) {
-      if (budget.sources[s].kind != chain::Kind::ageing) continue;
+      if (budget.sources[s].kind() != chain::Kind::ageing) continue;
       ageing += squared(point.contributions[s].contribution * years);
     }
     of.ageing = k * std::sqrt(ageing);

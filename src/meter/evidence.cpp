@@ -154,7 +154,7 @@ class Gatherer {
   void add_fixed(std::size_t n) {
     std::map<std::size_t, std::size_t> column_of;
     for (std::size_t s = 0; s < chain_.sources.size(); ++s) {
-      const auto kind = chain_.sources[s].kind;
+      const auto kind = chain_.sources[s].kind();
       const auto& effect = result_.effects.of_source[s];
       if (chain::random(kind)) continue;
       if (kind == chain::Kind::nonlinearity) {
@@ -184,7 +184,7 @@ class Gatherer {
     std::vector<double> steps(n, 0.0);
     result_.noise.assign(n, 0.0);
     for (std::size_t s = 0; s < chain_.sources.size(); ++s) {
-      const auto kind = chain_.sources[s].kind;
+      const auto kind = chain_.sources[s].kind();
       if (!chain::random(kind)) continue;
       auto& into = kind == chain::Kind::quantisation ? steps : result_.noise;
       for (std::size_t i = 0; i < n; ++i) into[i] += squared(result_.effects.of_source[s][i]);

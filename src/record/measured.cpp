@@ -12,7 +12,7 @@ namespace {
 // Noise of all sources but the converter's own, in codes.
 double other_noise(chain::Chain chain, double x) {
   std::erase_if(chain.sources, [&](const chain::Source& source) {
-    return source.kind == chain::Kind::noise && source.parameter == chain.conversion.noise;
+    return source.kind() == chain::Kind::noise && source.parameter == chain.conversion.noise;
   });
   return chain::noise_in_codes(chain, x);
 }

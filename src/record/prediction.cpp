@@ -14,10 +14,12 @@ namespace {
 // towards low frequencies, with the same power in every octave, a record is too short to show all.
 chain::Chain noise_observed(chain::Chain chain, double duration) {
   for (auto& source : chain.sources) {
-    if (source.kind == chain::Kind::interference) source.standard_uncertainty = 0.0;
-    if (!(source.corner > 0.0) || !(source.band_ratio > 1.0) || !(duration > 0.0)) continue;
-    const double observed = duration / chain.conditions.observation * source.band_ratio;
-    const double part = std::log(std::max(1.0, observed)) / std::log(source.band_ratio);
+    if (source.kind() == chain::Kind::interference) source.standard_uncertainty = 0.0;
+    const auto* noise = source.noise();
+    if (noise == nullptr || !(noise->corner > 0.0) || !(noise->band_ratio > 1.0)) continue;
+    if (!(duration > 0.0)) continue;
+    const double observed = duration / chain.conditions.observation * noise->band_ratio;
+    const double part = std::log(std::max(1.0, observed)) / std::log(noise->band_ratio);
     source.standard_uncertainty *= std::sqrt(std::min(1.0, part));
   }
   return chain;
@@ -71,12 +73,13 @@ Prediction predict(const chain::Chain& chain, Shows shows, double x, double rate
   }
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
-    if (source.kind != chain::Kind::interference || !(rate > 0.0)) continue;
+    if (source.kind() != chain::Kind::interference || !(rate > 0.0)) continue;
     const double amplitude =
-        readings ? chain::effect(chain, x, source, source.limit * source.filter_gain, p)
+        readings ? chain::effect(chain, x, source, source.limit * source.filter_gain(), p)
                  : chain::code_effect(chain, x, source, source.limit, p) * report.gain;
-    result.waves.push_back({.frequency = chain::folded(source.frequency, rate) / rate,
-                            .amplitude = std::abs(amplitude)});
+    result.waves.push_back(
+        {.frequency = chain::folded(source.interference()->frequency, rate) / rate,
+         .amplitude = std::abs(amplitude)});
   }
   return result;
 }

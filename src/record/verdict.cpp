@@ -23,7 +23,7 @@ std::optional<double> limit_of(const chain::Chain& chain, std::size_t parameter)
   double sum = 0.0;
   bool any = false;
   for (const auto& source : chain.sources) {
-    if (source.parameter != parameter || chain::random(source.kind)) continue;
+    if (source.parameter != parameter || chain::random(source.kind())) continue;
     sum += source.limit;
     any = true;
   }
@@ -46,7 +46,7 @@ EndTransitions expected_ends(const chain::Chain& chain, double low, double high)
   double first = 0.0, last = 0.0;
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
-    if (chain::random(source.kind)) continue;
+    if (chain::random(source.kind())) continue;
     const double at_low = chain::code_effect(chain, low, source, source.standard_uncertainty, p);
     const double moves =
         chain::code_effect(chain, high, source, source.standard_uncertainty, p) - at_low;

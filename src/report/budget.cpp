@@ -93,7 +93,7 @@ Table sources_table(const Budget& budget, const Point& point, bool all) {
     table.rows.push_back({source.name,
                           source.specification,
                           std::string(name(source.distribution)),
-                          std::string(name(source.kind)),
+                          std::string(name(source.kind())),
                           figure(c.contribution, difference, point.expanded, 4),
                           percent(c.share, 1),
                           {std::string(bar, '#'), " "}});

@@ -105,7 +105,7 @@ struct Fields<Share> {
       field(
           "share", [](const T& t) { return t.of->share; }, "part of the variance"),
       field(
-          "kind", [](const T& t) { return t.source->kind; }, ""));
+          "kind", [](const T& t) { return t.source->kind(); }, ""));
 };
 
 template <>

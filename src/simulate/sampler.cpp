@@ -86,20 +86,21 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit u
   require(settings.rate > 0.0, "a sampler needs a rate");
   for (std::size_t i = 0; i < chain.sources.size(); ++i) {
     const auto& source = chain.sources[i];
-    if (source.kind == chain::Kind::interference) {
-      waves_.push_back({source.parameter, source.limit, source.frequency, stream_.uniform()});
+    if (const auto* sine = source.interference()) {
+      waves_.push_back({source.parameter, source.limit, sine->frequency, stream_.uniform()});
     }
-    if (source.kind != chain::Kind::noise) continue;
+    const auto* of = source.noise();
+    if (of == nullptr) continue;
     Noise noise{.source = i};
-    if (source.corner > 0.0) {
+    if (of->corner > 0.0) {
       // One part for each octave from the time of observation up to half the rate and above, where
       // they are white.
       for (double tau = chain.conditions.observation / (2.0 * pi);; tau /= 2.0) {
         noise.keeps.push_back(std::exp(-1.0 / (tau * settings.rate)));
         if (noise.keeps.back() < 0.05) break;
       }
-    } else if (source.correlated_over > 0.0) {
-      noise.keeps.push_back(std::exp(-1.0 / (source.correlated_over * settings.rate)));
+    } else if (of->correlated_over > 0.0) {
+      noise.keeps.push_back(std::exp(-1.0 / (of->correlated_over * settings.rate)));
     }
     noise.part =
         noise.keeps.empty() ? 1.0 : 1.0 / std::sqrt(static_cast<double>(noise.keeps.size()));

@@ -27,7 +27,7 @@ Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
   math::Stream stream(seed, number);
   auto unit = nominal(chain);
   for (const auto& source : chain.sources) {
-    if (chain::random(source.kind)) continue;
+    if (chain::random(source.kind())) continue;
     unit.parameters[source.parameter] += deviation(source, stream);
   }
   return unit;
@@ -62,9 +62,10 @@ std::vector<double> moved(const chain::Chain& chain, const Unit& unit,
   auto p = unit.parameters;
   std::size_t next = 0;
   for (const auto& source : chain.sources) {
-    if (source.kind == chain::Kind::noise) p[source.parameter] += deviation(source, noise);
-    if (source.kind != chain::Kind::interference) continue;
-    const double turns = source.frequency * time + phases[next++];
+    if (source.kind() == chain::Kind::noise) p[source.parameter] += deviation(source, noise);
+    const auto* sine = source.interference();
+    if (sine == nullptr) continue;
+    const double turns = sine->frequency * time + phases[next++];
     p[source.parameter] += source.limit * std::sin(2.0 * std::numbers::pi * turns);
   }
   return p;
@@ -74,7 +75,7 @@ std::vector<double> moved(const chain::Chain& chain, const Unit& unit,
 std::vector<double> phases_of(const chain::Chain& chain, math::Stream& noise) {
   std::vector<double> result;
   for (const auto& source : chain.sources) {
-    if (source.kind == chain::Kind::interference) result.push_back(noise.uniform());
+    if (source.kind() == chain::Kind::interference) result.push_back(noise.uniform());
   }
   return result;
 }

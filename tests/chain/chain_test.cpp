@@ -128,7 +128,7 @@ TEST(Chain, SourcesHaveTheSizeOfTheConditions) {
         Case{"adc noise", 0.6, Kind::noise}, Case{"quantisation", 0.5, Kind::quantisation}}) {
     const auto& source = chain.sources[testing::source(chain, name)];
     EXPECT_NEAR(source.limit, limit, 1e-12 * limit) << name;
-    EXPECT_EQ(source.kind, kind) << name;
+    EXPECT_EQ(source.kind(), kind) << name;
   }
   EXPECT_EQ(chain.sources.size(), 16U);
 }
@@ -137,8 +137,8 @@ TEST(Chain, NoDriftWhereTheConditionsDoNotMove) {
   auto b = testing::pack_voltage();
   b.conditions = {};
   for (const auto& source : build(b, "x").sources) {
-    EXPECT_NE(source.kind, Kind::temperature) << source.name;
-    EXPECT_NE(source.kind, Kind::ageing) << source.name;
+    EXPECT_NE(source.kind(), Kind::temperature) << source.name;
+    EXPECT_NE(source.kind(), Kind::ageing) << source.name;
   }
 }
 

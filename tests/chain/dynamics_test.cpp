@@ -96,7 +96,7 @@ TEST(Dynamics, Jitter) {
   const auto chain = build(b, "x");
   const auto& jitter = chain.sources.at(source(chain, "aperture jitter"));
   EXPECT_NEAR(jitter.standard_uncertainty, 4.442882938e-3, 1e-11);
-  EXPECT_EQ(jitter.kind, Kind::noise);
+  EXPECT_EQ(jitter.kind(), Kind::noise);
 }
 
 // An amplifier's noise behind a slow low-pass is nearly the same in neighbouring conversions.
@@ -114,11 +114,11 @@ TEST(Dynamics, NoiseBehindASlowLowpassAveragesLess) {
   for (int i = 0; i < 16; ++i) {
     for (int j = 0; j < 16; ++j) sum += std::pow(correlation, std::abs(i - j));
   }
-  EXPECT_NEAR(slow.sources.at(source(slow, "amplifier noise")).filter_gain, std::sqrt(sum) / 16.0,
+  EXPECT_NEAR(slow.sources.at(source(slow, "amplifier noise")).filter_gain(), std::sqrt(sum) / 16.0,
               1e-9);
   std::swap(channel.frontend[0], channel.frontend[1]);  // now the noise comes behind it
   const auto fast = build(b, "x");
-  EXPECT_NEAR(fast.sources.at(source(fast, "amplifier noise")).filter_gain, 0.25, 1e-12);
+  EXPECT_NEAR(fast.sources.at(source(fast, "amplifier noise")).filter_gain(), 0.25, 1e-12);
 }
 
 // Delay of a whole channel: the conversion, then low-pass, blocks of 10 ms and the mean of four as

@@ -62,8 +62,8 @@ TEST(Noise, FlickerDoesNotAverageAway) {
   auto b = amplified({.noise_density = 20e-9, .noise_corner = 100.0});
   b.channels.front().average.count = 100;
   const auto chain = build(b, "x");
-  EXPECT_NEAR(chain.sources.at(source(chain, "amplifier white noise")).filter_gain, 0.1, 0.01);
-  const double passes = chain.sources.at(source(chain, "amplifier 1/f noise")).filter_gain;
+  EXPECT_NEAR(chain.sources.at(source(chain, "amplifier white noise")).filter_gain(), 0.1, 0.01);
+  const double passes = chain.sources.at(source(chain, "amplifier 1/f noise")).filter_gain();
   // |sin(pi f M / r) / (M sin(pi f / r))|^2 integrated over ln f, apart from here: 10^6 steps.
   double sum = 0.0;
   constexpr int steps = 1'000'000;

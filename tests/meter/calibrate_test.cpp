@@ -168,22 +168,22 @@ TEST(Calibrate, WhatIsLeftHoldsTheTruth) {
     const auto drawn = simulate::draw(chain, 12, n);
     auto calibrated = drawn, later = drawn;
     for (const auto& source : chain.sources) {
-      if (source.kind == chain::Kind::temperature || source.kind == chain::Kind::ageing) {
+      if (source.kind() == chain::Kind::temperature || source.kind() == chain::Kind::ageing) {
         calibrated.parameters[source.parameter] = chain.nominal[source.parameter];
       }
     }
     // Of a parameter with a tolerance and a drift, the tolerance stays.
     for (const auto& source : chain.sources) {
-      if (source.kind != chain::Kind::tolerance) continue;
+      if (source.kind() != chain::Kind::tolerance) continue;
       const double moved = source.limit * (2.0 * stream.uniform() - 1.0);
       for (auto* unit : {&calibrated, &later}) unit->parameters[source.parameter] += moved;
     }
     for (const auto& source : chain.sources) {
-      if (source.kind != chain::Kind::tolerance) continue;
+      if (source.kind() != chain::Kind::tolerance) continue;
       later.parameters[source.parameter] = calibrated.parameters[source.parameter];
     }
     for (const auto& source : chain.sources) {
-      if (source.kind != chain::Kind::temperature && source.kind != chain::Kind::ageing) continue;
+      if (source.kind() != chain::Kind::temperature && source.kind() != chain::Kind::ageing) continue;
       later.parameters[source.parameter] += source.limit * (2.0 * stream.uniform() - 1.0);
     }
     const auto of_code = [&](simulate::Unit& unit) {

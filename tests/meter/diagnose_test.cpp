@@ -242,7 +242,7 @@ TEST(Diagnose, APushedSourceComesFirst) {
   const auto budget = budget::evaluate(chain, {.at = {5.0, 55.0}});
   std::vector<std::size_t> pushable;
   for (std::size_t s = 0; s < chain.sources.size(); ++s) {
-    const auto kind = chain.sources[s].kind;
+    const auto kind = chain.sources[s].kind();
     if (chain::random(kind) || kind == chain::Kind::nonlinearity) continue;
     // What three of its limits do must stand out of what the meter alone can see.
     const auto& high = budget.points[1].contributions[s];

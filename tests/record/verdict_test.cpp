@@ -38,7 +38,7 @@ TEST(Verdict, NoiseIsJudgedAsOftenAsIsSaid) {
   const auto quiet = [&] {
     auto of = chain;
     for (auto& s : of.sources) {
-      if (s.kind == chain::Kind::noise) s.standard_uncertainty *= 0.5, s.limit *= 0.5;
+      if (s.kind() == chain::Kind::noise) s.standard_uncertainty *= 0.5, s.limit *= 0.5;
     }
     return of;
   }();

@@ -2,8 +2,10 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
+#include <variant>
 
 #include "tamlo/quantity/limit.hpp"
 
@@ -13,18 +15,42 @@ struct Conditions;
 
 namespace tamlo::chain {
 
-/// How a source behaves: what an adjustment takes away, and what averaging does to it.
+/// What a source is: what an adjustment takes away of it, and what averaging does to it.
+struct Tolerance {};     ///< fixed from the day the board is made
+struct Temperature {};   ///< moves with the temperature
+struct Ageing {};        ///< moves with the years
+struct Nonlinearity {};  ///< differs from code to code: INL, DNL
+/// New at every conversion.
+struct Noise {
+  double filter_gain = 1.0;  ///< part of the standard deviation that average and filter let through
+  double corner = 0.0;       ///< Hz, of noise that rises as 1/f below it: none of it averages away
+  /// Of that noise: the highest frequency that passes over the lowest observed.
+  double band_ratio = 1.0;
+  double correlated_over = 0.0;  ///< s, of noise before a low-pass: its time constant
+};
+/// A sine that gets in, at a phase of its own in every reading.
+struct Interference {
+  double frequency = 0.0;  ///< Hz
+  double filter_gain = 1.0;
+};
+struct Quantisation {};  ///< the converter's steps, after averaging
+
+using Nature =
+    std::variant<Tolerance, Temperature, Ageing, Nonlinearity, Noise, Interference, Quantisation>;
+
+/// The same without its figures, in the same order.
 enum class Kind : std::uint8_t {
-  tolerance,     ///< fixed from the day the board is made
-  temperature,   ///< moves with the temperature
-  ageing,        ///< moves with the years
-  nonlinearity,  ///< differs from code to code: INL, DNL
-  noise,         ///< new at every conversion
-  interference,  ///< a sine that gets in, at a phase of its own in every reading
-  quantisation,  ///< the converter's steps, after averaging
+  tolerance,
+  temperature,
+  ageing,
+  nonlinearity,
+  noise,
+  interference,
+  quantisation,
 };
 
 std::string_view name(Kind kind);
+inline Kind kind_of(const Nature& nature) { return static_cast<Kind>(nature.index()); }
 
 /// True for what is new at every reading, so that neither a zero nor a two-point adjustment takes
 /// it away and repeats show it.
@@ -38,19 +64,24 @@ bool own_of_place(Kind kind);
 /// independent of one another.
 struct Source {
   std::string name{};           ///< unique in the chain: "divider top tolerance"
-  std::string stage{};          ///< where in the chain it acts
+  std::string stage{};          ///< where in the chain it acts, for people
   std::string specification{};  ///< the limit as the board file gives it
   std::size_t parameter{};      ///< which parameter it moves
-  Kind kind{};
+  Nature nature{};
   quantity::Distribution distribution{};
   double limit{};  ///< half-width, in the parameter's unit, under the board's conditions
-  double standard_uncertainty{};  ///< standard uncertainty, same unit
-  double filter_gain = 1.0;  ///< part of the standard deviation that average and filter let through
-  double frequency = 0.0;    ///< Hz, of interference
-  double corner = 0.0;       ///< Hz, of noise that rises as 1/f below it: none of it averages away
-  double band_ratio =
-      1.0;  ///< of that noise: the highest frequency that passes over the lowest seen
-  double correlated_over = 0.0;  ///< s, of noise before a low-pass: its time constant
+  double standard_uncertainty{};  ///< same unit
+  /// The stage of the signal path that it acts in; none for a reference, the pin and all behind it.
+  std::optional<std::size_t> in_stage{};
+
+  Kind kind() const { return kind_of(nature); }
+  const Noise* noise() const { return std::get_if<Noise>(&nature); }
+  const Interference* interference() const { return std::get_if<Interference>(&nature); }
+  /// Part of its standard deviation that average and filter let through; 1 of what is not random.
+  double filter_gain() const {
+    if (const auto* of = noise()) return of->filter_gain;
+    return interference() != nullptr ? interference()->filter_gain : 1.0;
+  }
 };
 
 /// Two sources that go together; a source is in one pair at most.
@@ -72,6 +103,7 @@ struct Scale {
 double half_width(const quantity::Limit& limit, const Scale& scale,
                   const model::Conditions& conditions);
 
-Kind kind_of(const quantity::Limit& limit);
+/// By what the limit drifts with.
+Nature nature_of(const quantity::Limit& limit);
 
 }  // namespace tamlo::chain

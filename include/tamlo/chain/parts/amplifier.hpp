@@ -47,7 +47,7 @@ void build_part(Builder& b, const model::Amplifier& amplifier) {
               .offset = b.deviation(name + " offset", name, amplifier.offset, "V", {}),
               .common_mode = rejected,
               .noise = b.deviation(name + " noise", name, amplifier.noise.value_or(model::Value{}),
-                                   "V", {}, Kind::noise)},
+                                   "V", {}, Noise{})},
           "V");
   if (amplifier.noise_density > 0.0) b.amplifies(amplifier);
 }

@@ -44,9 +44,9 @@ void build_part(Builder& b, const model::Divider& divider) {
         b.part(name + " network", name, {.nominal = 1.0, .limits = divider.network.limits}, "");
   }
   for (const auto& limit : divider.tracking.limits) {
-    const auto kind = kind_of(limit);
-    b.source(name + " tracking " + std::string(chain::name(kind)), law.top, name, limit,
-             {.relative = divider.top.or_zero()}, kind);
+    const auto nature = nature_of(limit);
+    b.source(name + " tracking " + std::string(chain::name(kind_of(nature))), law.top, name, limit,
+             {.relative = divider.top.or_zero()}, nature);
   }
   b.stage(name, law, "V");
 }
