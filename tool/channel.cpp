@@ -36,7 +36,7 @@ void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
   io::OutputFiles outputs({arguments.plot, arguments.staircase});
   const auto& chain = chains.front();
   if (!arguments.plot.empty()) {
-    if (chain.digital.stages.empty()) {
+    if (chain.firmware.digital.stages.empty()) {
       refuse("--plot", "a channel without average and filter", "one that has a response to draw");
     }
     outputs.write(arguments.plot, report::plot_response(chain, *report::image_of(arguments.plot)));

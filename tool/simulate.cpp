@@ -188,7 +188,7 @@ simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of
       .stimulus = stimulus_of(arguments, of.chain),
       .flaws = flaws_of(arguments),
       .shows = arguments.shows == "readings" ? Shows::readings : Shows::codes,
-      .rate = of.chain.digital.rate};
+      .rate = of.chain.firmware.digital.rate};
   s.samples = whole_of("--samples", arguments.samples, 1, 1000000000000);
   s.seed = seed_of(arguments);
   const auto numbers = numbers_of(arguments.unit);

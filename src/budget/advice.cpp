@@ -62,7 +62,7 @@ class Levers {
     if (budget_.worst_place.limit) {
       for (const auto source : by_share(budget_.worst_place)) {
         if (result.shrinks.size() == 3) break;
-        if (source == before_.quantisation_source) continue;
+        if (source == before_.named.quantisation) continue;
         result.shrinks.push_back(shrink(before_, budget_, source, coverage_));
       }
     }

@@ -38,12 +38,14 @@ std::optional<Chain> with_integers_at(const Chain& chain, double x, double reach
   const double either = std::max(64.0, reach);
   const auto local = chain::arithmetic_error(*integer, chain::register_value(chain, here - either),
                                              chain::register_value(chain, here + either));
-  if (std::abs(local.mean - chain.arithmetic.mean) < 0.1 * chain.arithmetic.largest) return {};
+  if (std::abs(local.mean - chain.firmware.arithmetic.mean) <
+      0.1 * chain.firmware.arithmetic.largest)
+    return {};
   auto result = chain;
-  result.arithmetic = local;
-  for (auto& source : result.sources) {
-    if (source.parameter != chain.rounding || source.name != "firmware rounding") continue;
-    source.limit = result.arithmetic.largest;
+  result.firmware.arithmetic = local;
+  if (chain.named.integers) {
+    auto& source = result.sources[*chain.named.integers];
+    source.limit = result.firmware.arithmetic.largest;
     source.standard_uncertainty = quantity::standard_uncertainty(source.limit, source.distribution);
   }
   return result;
@@ -59,8 +61,8 @@ constexpr std::size_t many_points = 64;
 double most_bits(const Chain& chain, double x) {
   const double width = chain.report.width;
   const double irreducible = chain::systematic_quantisation_variance(
-      chain::noise_in_codes(chain, x) * chain.dither / width);
-  const double count = chain::whole_means(chain) ? 1.0 : chain.averaged;
+      chain::noise_in_codes(chain, x) * chain.firmware.dither / width);
+  const double count = chain::whole_means(chain) ? 1.0 : chain.firmware.averaged;
   const double between = 1.0 / (12.0 * irreducible + (1.0 - 12.0 * irreducible) / count);
   const double registers = static_cast<double>(chain.report.occurring) * std::max(1.0, between);
   // Steps of the firmware are as coarse whatever the converter and the average tell apart.

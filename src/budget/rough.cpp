@@ -106,7 +106,7 @@ void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, cons
                        chain::code_effect(chain, point.at, source,
                                           source.standard_uncertainty * source.filter_gain(), p));
   }
-  if (const auto& calibration = chain.calibration_source) {
+  if (const auto& calibration = chain.named.calibration) {
     noise = std::hypot(noise, chain.sources[*calibration].standard_uncertainty / point.code_width);
   }
   const auto at_corners = corners.of_codes(k * noise);

@@ -86,9 +86,9 @@ void codes_of_block(const Chain& chain, std::span<const double> x, Parameters p,
   std::ranges::copy(x, signals.value.begin());
   signals.resistance[0] = 0.0;
   signals.one_resistance = true;
-  for (std::size_t i = 0; i < chain.stages.size(); ++i) {
-    pass(chain.stages[i].law, signals, x.size(),
-         i < chain.known_stages ? Parameters(chain.nominal) : p);
+  for (std::size_t i = 0; i < chain.path.stages.size(); ++i) {
+    pass(chain.path.stages[i].law, signals, x.size(),
+         i < chain.path.known ? Parameters(chain.nominal) : p);
   }
   to_codes(chain.conversion, signals.value.data(), x.size(), static_cast<double>(first_code(chain)),
            p.data(), p.size());

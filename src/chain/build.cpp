@@ -22,18 +22,10 @@ Builder::Builder(const model::Board& board, const model::Channel& channel,
 Chain Builder::finish() {
   add_timing();
   add_signal_path();
-  add_load();
-  add_pin();
-  add_densities();
   add_converter();
-  add_reporting();
+  add_register_format();
   add_firmware();
-  set_nominals();
-  set_passes();
-  set_truncation();
-  set_correlations();
-  set_correction();
-  set_adjustment();
+  add_relations();
   check_response();
   return std::move(chain_);
 }
@@ -54,7 +46,7 @@ void Builder::check_response() const {
 }
 
 quantity::Range Builder::pin_range() {
-  add_signal_path();
+  add_parts();
   set_nominals();
   const auto& span = chain_.channel.span;
   const double a = voltage(chain_, span.low, chain_.nominal);
@@ -63,6 +55,19 @@ quantity::Range Builder::pin_range() {
 }
 
 void Builder::add_signal_path() {
+  add_parts();
+  add_load();
+  add_pin();
+  add_densities();
+}
+
+void Builder::add_relations() {
+  set_correlations();
+  set_correction();
+  set_adjustment();
+}
+
+void Builder::add_parts() {
   if (chain_.channel.sensor) {
     std::visit([&](const auto& sensor) { build_part(*this, sensor); }, *chain_.channel.sensor);
   }
@@ -86,7 +91,7 @@ void Builder::add_load() {
           LoadLaw{part(called + " input resistance", called, *meter->input_resistance, "ohm")},
           "V");
   }
-  chain_.stages_before_pin = chain_.stages.size();
+  chain_.path.before_pin = chain_.path.stages.size();
 }
 
 void Builder::set_adjustment() {
@@ -135,7 +140,8 @@ void Builder::set_correction() {
     if (!gone) kept.push_back(std::move(source));
   }
   chain_.sources = std::move(kept);
-  chain_.quantisation_source = place[chain_.quantisation_source].value();
+  chain_.named.quantisation = place[chain_.named.quantisation].value();
+  if (chain_.named.integers) chain_.named.integers = place[*chain_.named.integers];
   std::vector<Correlation> correlations;
   for (const auto& [a, b, r] : chain_.correlations) {
     if (place[a] && place[b]) correlations.push_back({*place[a], *place[b], r});
@@ -143,14 +149,14 @@ void Builder::set_correction() {
   chain_.correlations = std::move(correlations);
   const double standard = chain_.channel.correction->standard_uncertainty;
   if (!(standard > 0.0)) return;
-  chain_.calibration_source = chain_.sources.size();
+  chain_.named.calibration = chain_.sources.size();
   chain_.sources.push_back(
       {.name = unique("calibration"),
        .stage = "firmware",
        .specification =
            "u " +
            quantity::engineering(standard, quantity::difference_unit(chain_.channel.span.unit), 3),
-       .parameter = chain_.rounding,
+       .parameter = chain_.firmware.rounding,
        .nature = Nonlinearity{},
        .distribution = quantity::Distribution::normal,
        .limit = standard,
@@ -185,7 +191,7 @@ void Builder::source(const std::string& called, std::size_t parameter, const std
                             .limit = size,
                             .standard_uncertainty = standard_uncertainty(size, limit.distribution,
                                                                          limit.coverage_factor),
-                            .in_stage = chain_.stages.size()});
+                            .in_stage = chain_.path.stages.size()});
 }
 
 std::size_t Builder::part(const std::string& name, const std::string& stage,
@@ -246,7 +252,7 @@ std::size_t Builder::reference(const std::string& name) {
 }
 
 void Builder::stage(const std::string& name, Law law, std::string_view output) {
-  chain_.stages.push_back({name, std::move(law), quantity::unit(output)});
+  chain_.path.stages.push_back({name, std::move(law), quantity::unit(output)});
 }
 
 Chain build(const model::Board& board, std::string_view name) {

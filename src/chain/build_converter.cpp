@@ -36,7 +36,7 @@ void Builder::add_timing() {
   std::vector<model::DigitalStage> stages{model::BlockAverage{channel.average}};
   stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
   try {
-    chain_.digital = prepare(stages, chain_.timing.rate);
+    chain_.firmware.digital = prepare(stages, chain_.timing.rate);
   } catch (const ArgumentError& error) {
     throw ChainError(fmt::format("channel {}: {}", channel.name, error.what()));
   }
@@ -63,7 +63,7 @@ void Builder::add_thermal_noise(PinDisturbance& added) {
               .limit = rms});
   };
   const auto farads = [](double of) { return quantity::engineering(of, quantity::unit("F"), 4); };
-  for (auto part = chain_.stages.rbegin(); part != chain_.stages.rend(); ++part) {
+  for (auto part = chain_.path.stages.rbegin(); part != chain_.path.stages.rend(); ++part) {
     const auto* of = std::get_if<LowpassLaw>(&part->law);
     if (of == nullptr) continue;
     const double capacitor = chain_.nominal[of->capacitor];
@@ -81,19 +81,19 @@ void Builder::add_pin() {
   set_nominals();
   // Time constants of the low-passes, for the resistance that they are fed from in mid-span.
   Signal passing{.value = channel.span.middle()};
-  for (const auto& part : chain_.stages) {
+  for (const auto& part : chain_.path.stages) {
     passing = forward(part.law, passing, chain_.nominal);
     if (const auto* of = std::get_if<LowpassLaw>(&part.law)) {
-      chain_.time_constants.push_back(passing.resistance * chain_.nominal[of->capacitor]);
+      chain_.path.time_constants.push_back(passing.resistance * chain_.nominal[of->capacitor]);
     }
   }
   if (converter.sampling_capacitor && chain_.timing.sampling_time > 0.0) {
-    chain_.sampling =
+    chain_.path.sampling =
         Sampling{.time = chain_.timing.sampling_time,
                  .period = chain_.timing.rate > 0.0 ? 1.0 / chain_.timing.rate : 0.0,
                  .switch_resistance = converter.switch_resistance,
                  .capacitor = *converter.sampling_capacitor,
-                 .pin_capacitor = farads_at_pin(channel, chain_.nominal, chain_.stages)};
+                 .pin_capacitor = farads_at_pin(channel, chain_.nominal, chain_.path.stages)};
   }
 
   PinDisturbance added;
@@ -134,11 +134,11 @@ void Builder::add_pin() {
           "V");
   }
   const auto neighbour = before_in_scan(chain_.timing, channel.name);
-  if (!chain_.sampling || neighbour == channel.name) return;
+  if (!chain_.path.sampling || neighbour == channel.name) return;
   const auto* other = model::find(board_.channels, neighbour);
   if (other == nullptr) return;
   const auto range = Builder(board_, *other, converter).pin_range();
-  SamplingLaw law{.sampling = *chain_.sampling,
+  SamplingLaw law{.sampling = *chain_.path.sampling,
                   .neighbour = parameter(neighbour + " before", range.middle(), "V")};
   computed({.name = "rest of " + neighbour,
             .stage = "sampling",
@@ -156,7 +156,7 @@ void Builder::add_converter() {
   const auto& converter = chain_.converter;
   const auto& name = converter.name;
   auto& law = chain_.conversion;
-  chain_.behind_pin = chain_.parameters.size();
+  chain_.path.parameters = chain_.parameters.size();
   law.codes = std::ldexp(1.0, converter.resolution);
   // Straight binary counts from the low end; the other codings have their 0 in the middle.
   if (converter.coding != model::Coding::straight_binary) law.code_zero = law.codes / 2.0;
@@ -197,14 +197,14 @@ void Builder::add_converter() {
   law.quantisation = parameter(name + " quantisation", 0.0, "LSB");
 }
 
-void Builder::add_reporting() {
+void Builder::add_register_format() {
   set_nominals();
   const auto& span = chain_.channel.span;
   const auto& converter = chain_.converter;
   chain_.report = report_law(converter.reporting, converter.resolution, first_code(chain_),
                              code(chain_, span.low, chain_.nominal),
                              code(chain_, span.high, chain_.nominal), converter.formats_before);
-  chain_.quantisation_source = chain_.sources.size();
+  chain_.named.quantisation = chain_.sources.size();
   const bool plain = chain_.report.step == 1.0;
   computed({.name = "quantisation",
             .stage = "converter",

@@ -26,14 +26,14 @@ Source rounding(const std::string& written, std::size_t parameter, double limit)
 // / f over that of 1 / f, from the inverse of the time of observation to half the rate, in equal
 // steps of ln f.
 double flicker_gain(const Chain& chain) {
-  const double rate = chain.digital.rate;
+  const double rate = chain.firmware.digital.rate;
   const double low = 1.0 / chain.conditions.observation, high = rate / 2.0;
   if (!(high > low)) return 1.0;
   constexpr int steps = 2000;
   double passed = 0.0;
   for (int i = 0; i < steps; ++i) {
     const double f = low * std::pow(high / low, (i + 0.5) / steps);
-    passed += std::pow(magnitude(chain.digital, f), 2);
+    passed += std::pow(magnitude(chain.firmware.digital, f), 2);
   }
   return std::sqrt(passed / steps);
 }
@@ -41,20 +41,28 @@ double flicker_gain(const Chain& chain) {
 }  // namespace
 
 void Builder::add_firmware() {
+  add_rounding();
+  set_nominals();
+  set_filter_gains();
+  set_truncation();
+}
+
+void Builder::add_rounding() {
   const auto& scaling = chain_.channel.scaling;
-  chain_.rounding = parameter("firmware rounding", 0.0, "");
+  chain_.firmware.rounding = parameter("firmware rounding", 0.0, "");
   if (scaling.integer) {
-    chain_.arithmetic = arithmetic_error(*scaling.integer, chain_.report.first_reported,
-                                         chain_.report.last_reported);
-    if (chain_.arithmetic.largest > 0.0) {
-      computed(rounding(fmt::format("{} bit integers", scaling.integer->bits), chain_.rounding,
-                        chain_.arithmetic.largest));
+    chain_.firmware.arithmetic = arithmetic_error(*scaling.integer, chain_.report.first_reported,
+                                                  chain_.report.last_reported);
+    if (chain_.firmware.arithmetic.largest > 0.0) {
+      chain_.named.integers = chain_.sources.size();
+      computed(rounding(fmt::format("{} bit integers", scaling.integer->bits),
+                        chain_.firmware.rounding, chain_.firmware.arithmetic.largest));
     }
   }
   if (scaling.decimals) {
     const double last_place = chain_.channel.span.unit.scale() * std::pow(10.0, -*scaling.decimals);
-    auto source =
-        rounding(fmt::format("{} decimals", *scaling.decimals), chain_.rounding, last_place / 2.0);
+    auto source = rounding(fmt::format("{} decimals", *scaling.decimals), chain_.firmware.rounding,
+                           last_place / 2.0);
     source.name = unique("decimals");
     computed(std::move(source));
   }
@@ -66,24 +74,24 @@ void Builder::add_firmware() {
 void Builder::add_densities() {
   set_nominals();
   for (const auto& [at, amplifier] : densities_) {
-    const auto& name = chain_.stages[at].name;
-    const auto index = std::get<AmplifierLaw>(chain_.stages[at].law).noise;
+    const auto& name = chain_.path.stages[at].name;
+    const auto index = std::get<AmplifierLaw>(chain_.path.stages[at].law).noise;
     double bandwidth = amplifier.bandwidth ? 1.5707963267948966 * *amplifier.bandwidth : 0.0;
     const auto narrow = [&](double time_constant) {
       const double of_pole = 1.0 / (4.0 * time_constant);
       if (time_constant > 0.0 && (bandwidth == 0.0 || of_pole < bandwidth)) bandwidth = of_pole;
     };
     Signal passing{.value = chain_.channel.span.middle()};
-    for (std::size_t i = 0; i < chain_.stages.size(); ++i) {
-      passing = forward(chain_.stages[i].law, passing, chain_.nominal);
-      const auto* lowpass = std::get_if<LowpassLaw>(&chain_.stages[i].law);
+    for (std::size_t i = 0; i < chain_.path.stages.size(); ++i) {
+      passing = forward(chain_.path.stages[i].law, passing, chain_.nominal);
+      const auto* lowpass = std::get_if<LowpassLaw>(&chain_.path.stages[i].law);
       if (lowpass != nullptr && i > at) {
         narrow(passing.resistance * chain_.nominal[lowpass->capacitor]);
       }
     }
-    if (bandwidth == 0.0 && chain_.sampling) {
-      narrow((passing.resistance + chain_.sampling->switch_resistance) *
-             chain_.sampling->capacitor);
+    if (bandwidth == 0.0 && chain_.path.sampling) {
+      narrow((passing.resistance + chain_.path.sampling->switch_resistance) *
+             chain_.path.sampling->capacitor);
     }
     if (bandwidth == 0.0) {
       throw ChainError(
@@ -133,37 +141,37 @@ void Builder::set_truncation() {
   chain_.report.offset -= dropped;
 }
 
-void Builder::set_passes() {
-  const auto& digital = chain_.digital;
+void Builder::set_filter_gains() {
+  const auto& digital = chain_.firmware.digital;
   const double white = noise_gain(digital);
   // Noise that passes a low-pass slower than the conversions is nearly the same in neighbours.
   double correlation = 0.0;
-  if (!chain_.time_constants.empty() && chain_.timing.rate > 0.0) {
-    const double slowest = std::ranges::max(chain_.time_constants);
+  if (!chain_.path.time_constants.empty() && chain_.timing.rate > 0.0) {
+    const double slowest = std::ranges::max(chain_.path.time_constants);
     if (slowest > 0.0) correlation = std::exp(-1.0 / (slowest * chain_.timing.rate));
   }
   const double through_lowpass = correlation > 1e-9 ? noise_gain(digital, correlation) : white;
-  chain_.averaged = 1.0 / white;
+  chain_.firmware.averaged = 1.0 / white;
   // The median of codes is the code of the median: as one conversion of less noise.
   if (!digital.stages.empty() && digital.stages.front().median > 0) {
     const double of_median = median_variance(digital.stages.front().median);
-    chain_.dither = std::sqrt(of_median);
-    chain_.averaged = of_median / white;
+    chain_.firmware.dither = std::sqrt(of_median);
+    chain_.firmware.averaged = of_median / white;
   }
   auto memory = digital;  // a median has forgotten after its whole length
   for (auto& part : memory.stages) {
     if (part.median > 0) part.averages = {part.median};
   }
-  chain_.settling_readings = readings_to_settle(memory, 1e-4);
+  chain_.firmware.settling_readings = readings_to_settle(memory, 1e-4);
   const auto last_lowpass =
-      std::find_if(chain_.stages.rbegin(), chain_.stages.rend(),
+      std::find_if(chain_.path.stages.rbegin(), chain_.path.stages.rend(),
                    [](const Stage& of) { return std::holds_alternative<LowpassLaw>(of.law); });
-  const auto slow_stages = static_cast<std::size_t>(chain_.stages.rend() - last_lowpass);
+  const auto slow_stages = static_cast<std::size_t>(chain_.path.stages.rend() - last_lowpass);
   for (auto& source : chain_.sources) {
     if (auto* noise = std::get_if<Noise>(&source.nature)) {
       const bool slow = source.in_stage && *source.in_stage < slow_stages;
       noise->filter_gain = std::sqrt(slow ? through_lowpass : white);
-      if (slow) noise->correlated_over = std::ranges::max(chain_.time_constants);
+      if (slow) noise->correlated_over = std::ranges::max(chain_.path.time_constants);
       if (noise->corner > 0.0) noise->filter_gain = flicker_gain(chain_);
     }
     auto* sine = std::get_if<Interference>(&source.nature);

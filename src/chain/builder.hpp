@@ -43,7 +43,7 @@ class Builder {
 
   /// The amplifier of the last stage, whose noise may be a density.
   void amplifies(const model::Amplifier& amplifier) {
-    densities_.push_back({chain_.stages.size() - 1, amplifier});
+    densities_.push_back({chain_.path.stages.size() - 1, amplifier});
   }
 
  private:
@@ -57,27 +57,37 @@ class Builder {
   std::vector<Density> densities_;  // of amplifiers, whose bandwidth is known once all parts are
   std::map<std::string, std::size_t> references_;  // parameter of the voltage, by name
 
-  void add_signal_path();
-  void add_load();
+  // The phases, in their order; each fills one part of the chain.
   void add_timing();
+  void add_signal_path();
+  void add_converter();
+  void add_register_format();
+  /// Its rounding, and what average and filter leave of the noise.
+  void add_firmware();
+  /// Correlations, what a calibration leaves, the meter that adjusts.
+  void add_relations();
+  void check_response() const;
+
+  // Of the signal path.
+  void add_parts();
+  void add_load();
   /// What happens at the pin: what comes in, leakage, the sampling capacitor.
   void add_pin();
   void add_thermal_noise(PinDisturbance& added);
-  void add_converter();
-  void add_reporting();
   /// Noise of amplifiers that is given as a density.
   void add_densities();
-  /// Rounding by a firmware that scales in integers, or shows so many decimals.
-  void add_firmware();
-  void set_nominals();
+  // Of the firmware.
+  void add_rounding();
   /// What average and filter leave of each source that is new at every reading.
-  void set_passes();
+  void set_filter_gains();
+  void set_truncation();
+  // Of the relations.
   void set_correlations();
   /// A calibration takes the tolerances away, and leaves its own uncertainty.
   void set_correction();
   void set_adjustment();
-  void check_response() const;
-  void set_truncation();
+
+  void set_nominals();
   /// A source that no limit of the file stands for.
   void computed(Source source);
 };

@@ -12,9 +12,9 @@ namespace tamlo::chain {
 Chain referred_to_pin(Chain chain) {
   // The meter is part of what made the voltage that it shows.
   const auto loads = std::erase_if(
-      chain.stages, [](const Stage& s) { return std::holds_alternative<LoadLaw>(s.law); });
-  chain.stages_before_pin -= loads;
-  chain.known_stages = chain.stages_before_pin;
+      chain.path.stages, [](const Stage& s) { return std::holds_alternative<LoadLaw>(s.law); });
+  chain.path.before_pin -= loads;
+  chain.path.known = chain.path.before_pin;
   return chain;
 }
 
@@ -45,9 +45,9 @@ double voltage(const Chain& chain, double x, Parameters p) { return signal(chain
 
 Signal signal(const Chain& chain, double x, Parameters p) {
   Signal result{.value = x};
-  for (std::size_t i = 0; i < chain.stages.size(); ++i) {
-    result = forward(chain.stages[i].law, result,
-                     i < chain.known_stages ? Parameters(chain.nominal) : p);
+  for (std::size_t i = 0; i < chain.path.stages.size(); ++i) {
+    result = forward(chain.path.stages[i].law, result,
+                     i < chain.path.known ? Parameters(chain.nominal) : p);
   }
   return result;
 }
@@ -155,7 +155,8 @@ namespace {
 
 double uncorrected(const Chain& chain, double volts, Parameters p) {
   const double reported = chain.report.offset + chain.report.gain * code_of_volts(chain, volts, p);
-  return exact_reading(chain, reported) + chain.arithmetic.mean + p[chain.rounding];
+  return exact_reading(chain, reported) + chain.firmware.arithmetic.mean +
+         p[chain.firmware.rounding];
 }
 
 // Calibrated, the unit reads right as it is: what is left is how far it moves from there.
@@ -183,7 +184,7 @@ Place place(const Chain& chain, double x) {
 }
 
 double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t moved) {
-  const bool behind = moved >= chain.behind_pin;
+  const bool behind = moved >= chain.path.parameters;
   const double result = uncorrected(chain, behind ? at.volts : voltage(chain, at.x, p), p);
   return chain.channel.correction ? result - at.removed : result;
 }
@@ -197,7 +198,7 @@ double quantity_at(const Chain& chain, double unquantised) {
 
 double quantity_at_voltage(const Chain& chain, double volts) {
   double value = volts;
-  for (auto stage = chain.stages.rbegin(); stage != chain.stages.rend(); ++stage) {
+  for (auto stage = chain.path.stages.rbegin(); stage != chain.path.stages.rend(); ++stage) {
     value = inverse(stage->law, value, chain.nominal);
   }
   return value;
@@ -220,9 +221,9 @@ std::vector<double> standards_at(const Chain& chain, double x) {
     result.push_back(source.standard_uncertainty * source.filter_gain());
   // A firmware in integers rounds the mean to a code again, and averaging gives no steps between.
   const double width = chain.report.width;
-  result[chain.quantisation_source] =
-      width * quantisation_standard(noise_in_codes(chain, x) * chain.dither / width,
-                                    whole_means(chain) ? 1.0 : chain.averaged);
+  result[chain.named.quantisation] =
+      width * quantisation_standard(noise_in_codes(chain, x) * chain.firmware.dither / width,
+                                    whole_means(chain) ? 1.0 : chain.firmware.averaged);
   return result;
 }
 
@@ -238,7 +239,7 @@ double reading_noise(const Chain& chain, double x) {
 double analog_magnitude(const Chain& chain, double frequency) {
   using std::numbers::pi;
   double result = 1.0;
-  for (const double tau : chain.time_constants) {
+  for (const double tau : chain.path.time_constants) {
     result /= std::hypot(1.0, 2.0 * pi * frequency * tau);
   }
   if (chain.converter.data_rate) {

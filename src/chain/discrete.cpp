@@ -71,7 +71,7 @@ double correction_in_codes(const Chain& chain, double x) {
   const double nominal = code(chain, x, chain.nominal);
   const auto off = [&](double by) {
     const double found = chain.report.offset + chain.report.gain * (nominal + by);
-    return corrected(correction, exact_reading(chain, found) + chain.arithmetic.mean) - x;
+    return corrected(correction, exact_reading(chain, found) + chain.firmware.arithmetic.mean) - x;
   };
   // The nearest place to either side where the corrected reading passes `x`.
   const double here = off(0.0);
@@ -91,13 +91,13 @@ double correction_in_codes(const Chain& chain, double x) {
 
 bool by_codes(const Chain& chain, const Source& source) {
   const bool calibration =
-      chain.calibration_source && &source == &chain.sources[*chain.calibration_source];
-  return random(source.kind()) || (source.parameter == chain.rounding && !calibration);
+      chain.named.calibration && &source == &chain.sources[*chain.named.calibration];
+  return random(source.kind()) || (source.parameter == chain.firmware.rounding && !calibration);
 }
 
 DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
     : chain_(chain), x_(x), shift_(correction_in_codes(chain, x)) {
-  if (chain.calibration_source) {
+  if (chain.named.calibration) {
     const double nominal = code(chain, x, chain.nominal);
     per_code_ = quantity_at(chain, nominal + 0.5) - quantity_at(chain, nominal - 0.5);
   }
@@ -113,10 +113,10 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
     }
     noise_ = std::hypot(noise_, other);
   }
-  const auto& stages = chain.digital.stages;
+  const auto& stages = chain.firmware.digital.stages;
   // The median of codes is the code of the median: one conversion, of less noise.
   each_noise_ = noise_;
-  noise_ *= chain.dither;
+  noise_ *= chain.firmware.dither;
   single_ = stages.empty() || (stages.size() == 1 && stages[0].median > 0);
   one_by_one_ = !single_ && std::ranges::any_of(stages, [](const auto& s) { return s.median > 0; });
   if (stages.size() == 1 && stages[0].averages.size() == 1 && stages[0].sections.empty() &&
@@ -183,7 +183,7 @@ ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments
 // Of a corrected channel the unit that was calibrated, which the calibration knows to its
 // uncertainty only.
 double DiscreteReading::code_of(Parameters p) const {
-  const double calibration = p[chain_.rounding] - chain_.nominal[chain_.rounding];
+  const double calibration = p[chain_.firmware.rounding] - chain_.nominal[chain_.firmware.rounding];
   return code(chain_, x_, p) + shift_ + (calibration != 0.0 ? calibration / per_code_ : 0.0);
 }
 
@@ -201,8 +201,8 @@ double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
 }
 
 double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& noise) const {
-  DigitalState state(chain_.digital);
-  for (int readings = 0; readings < chain_.settling_readings;) {
+  DigitalState state(chain_.firmware.digital);
+  for (int readings = 0; readings < chain_.firmware.settling_readings;) {
     const double hum = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
     const auto found = register_value(chain_, unquantised + hum + each_noise_ * noise.normal());
     if (state.push(static_cast<double>(found))) ++readings;
@@ -211,7 +211,8 @@ double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& n
 }
 
 double DiscreteReading::conversions() const {
-  return one_by_one_ ? static_cast<double>(chain_.settling_readings) * decimation(chain_.digital)
+  return one_by_one_ ? static_cast<double>(chain_.firmware.settling_readings) *
+                           decimation(chain_.firmware.digital)
                      : 1.0;
 }
 
@@ -244,7 +245,7 @@ ReportedMoments DiscreteReading::behind_filter(double unquantised) const {
       });
   // The filter leaves of the clipped codes' variance the part that it leaves of the whole.
   const double whole = noise_ * noise_ + sine_ * sine_ / 2.0 + 1.0 / 12.0;
-  of.variance *= (left_ * left_ + 1.0 / 12.0 / chain_.averaged) / whole;
+  of.variance *= (left_ * left_ + 1.0 / 12.0 / chain_.firmware.averaged) / whole;
   return of;
 }
 

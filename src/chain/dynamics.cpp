@@ -42,7 +42,7 @@ Alias alias(const Chain& chain, const Source& source) {
                .at_pin = source.limit,
                .analog = analog_magnitude(chain, frequency),
                .digital = source.filter_gain()};
-  const double out = output_rate(chain.digital);
+  const double out = output_rate(chain.firmware.digital);
   if (out > 0.0) result.appears_at = folded(frequency, out);
   auto p = chain.nominal;
   result.amplitude = std::abs(
@@ -52,28 +52,29 @@ Alias alias(const Chain& chain, const Source& source) {
 }
 
 std::optional<Settling> settling(const Chain& chain) {
-  if (!chain.sampling) return {};
+  if (!chain.path.sampling) return {};
   const double resistance = signal(chain, chain.channel.span.middle(), chain.nominal).resistance;
   return Settling{
-      .time = chain.sampling->time,
-      .needed = time_to_settle(*chain.sampling, resistance, 0.5 / chain.conversion.codes),
-      .left_in_codes = std::abs(unsettled(*chain.sampling, resistance)) * chain.conversion.codes,
+      .time = chain.path.sampling->time,
+      .needed = time_to_settle(*chain.path.sampling, resistance, 0.5 / chain.conversion.codes),
+      .left_in_codes =
+          std::abs(unsettled(*chain.path.sampling, resistance)) * chain.conversion.codes,
       .time_constant =
-          (resistance + chain.sampling->switch_resistance) * chain.sampling->capacitor};
+          (resistance + chain.path.sampling->switch_resistance) * chain.path.sampling->capacitor};
 }
 
 // The number of the first reading from which on all are within the target of a step that falls
 // `lost` conversions after a reading, all before it at rest. Where no rate is known the low-passes
 // do not count.
 int settled_at(const Chain& chain, const Dynamics& of, double lost) {
-  const double rate = chain.digital.rate, band = target_band(chain);
-  const int every = decimation(chain.digital);
+  const double rate = chain.firmware.digital.rate, band = target_band(chain);
+  const int every = decimation(chain.firmware.digital);
   const double analog = rate > 0.0 ? of.analog_settling * rate : 0.0;
   const double most = of.series.to_target + 2.0 + std::ceil((1.5 * analog + lost) / every);
   // Of what is very long the sum stands, which is not less.
   if (most * every > 4e5) return static_cast<int>(std::min(most, 1e9));
-  const Lowpasses lowpasses(rate > 0.0 ? chain.time_constants : std::vector<double>{});
-  DigitalState state(chain.digital);
+  const Lowpasses lowpasses(rate > 0.0 ? chain.path.time_constants : std::vector<double>{});
+  DigitalState state(chain.firmware.digital);
   int readings = 0, settled = 1;
   for (int i = 1; readings < static_cast<int>(most); ++i) {
     const double since = i > lost ? (i - lost) / (rate > 0.0 ? rate : 1.0) : -1.0;
@@ -87,7 +88,7 @@ int settled_at(const Chain& chain, const Dynamics& of, double lost) {
 // In conversions, for the worst moment of the step: right behind one that makes one reading more
 // necessary than those before.
 double longest_until_settled(const Chain& chain, const Dynamics& of) {
-  const int every = decimation(chain.digital);
+  const int every = decimation(chain.firmware.digital);
   const auto waits = [&](double lost) { return settled_at(chain, of, lost) * every - lost; };
   constexpr int moments = 16;
   double longest = 0.0;
@@ -109,7 +110,7 @@ double longest_until_settled(const Chain& chain, const Dynamics& of) {
 // The window of the longest mean, in mains periods.
 double mains_periods(const Chain& chain) {
   double longest = 0.0;
-  for (const auto& stage : chain.digital.stages) {
+  for (const auto& stage : chain.firmware.digital.stages) {
     for (const int length : stage.averages) {
       if (stage.rate > 0.0 && length > 1) longest = std::max(longest, length / stage.rate);
     }
@@ -145,21 +146,21 @@ double time_between_steps(const Chain& chain, double x, double slope) {
 
 Dynamics dynamics(const Chain& chain) {
   Dynamics result{.timing = chain.timing,
-                  .series = figures(chain, chain.digital, "all in series"),
+                  .series = figures(chain, chain.firmware.digital, "all in series"),
                   .settling = settling(chain),
                   .mains_periods = mains_periods(chain)};
-  for (const auto& stage : chain.digital.stages) {
+  for (const auto& stage : chain.firmware.digital.stages) {
     result.stages.push_back(figures(chain, {.rate = stage.rate, .stages = {stage}}, stage.name));
   }
   for (const auto& source : chain.sources) {
     if (source.kind() == Kind::interference) result.aliases.push_back(alias(chain, source));
   }
-  for (const double tau : chain.time_constants) {
+  for (const double tau : chain.path.time_constants) {
     result.analog_settling -= tau * std::log(target_band(chain));
   }
   result.first_valid = settled_at(chain, result, 0);
-  if (!(chain.digital.rate > 0.0)) return result;
-  result.latency = longest_until_settled(chain, result) / chain.digital.rate;
+  if (!(chain.firmware.digital.rate > 0.0)) return result;
+  result.latency = longest_until_settled(chain, result) / chain.firmware.digital.rate;
   result.latency += chain.converter.data_rate
                         ? chain.converter.sinc_order / *chain.converter.data_rate
                         : result.timing.conversion_time;

@@ -39,7 +39,7 @@ Whole sum_of(const Whole& a, const Whole& b) {
 }  // namespace
 
 std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
-  const int count = bin_width_ > 0.0 ? chain_.digital.stages[0].averages[0] : 1;
+  const int count = bin_width_ > 0.0 ? chain_.firmware.digital.stages[0].averages[0] : 1;
   const bool independent = std::abs(left_ * std::sqrt(count) - noise_) < 0.01 * noise_ + 1e-9;
   std::vector<Outcome> result;
   if ((!single_ && bin_width_ == 0.0) || count > 256 ||

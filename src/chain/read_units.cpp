@@ -56,7 +56,7 @@ void to_readings(const Chain& chain, double* value, std::size_t n, Instructions 
   for (std::size_t i = 0; i < n; ++i) {
     value[i] = line.low + (value[i] - line.first) * line.per_count;
   }
-  for (auto stage = chain.stages.rbegin(); stage != chain.stages.rend(); ++stage) {
+  for (auto stage = chain.path.stages.rbegin(); stage != chain.path.stages.rend(); ++stage) {
     back(stage->law, value, n, chain.nominal, with);
   }
 }
@@ -73,21 +73,21 @@ void read_units(const Chain& chain, double x, const double* const* rows, std::sp
   require(n <= math::draws_block, "more units than one block takes");
   UnitSignals signals;
   Signal known{.value = x};
-  for (std::size_t i = 0; i < chain.known_stages; ++i) {
-    known = forward(chain.stages[i].law, known, chain.nominal);
+  for (std::size_t i = 0; i < chain.path.known; ++i) {
+    known = forward(chain.path.stages[i].law, known, chain.nominal);
   }
   std::fill_n(signals.value.begin(), n, known.value);
   std::fill_n(signals.resistance.begin(), n, known.resistance);
-  for (std::size_t i = chain.known_stages; i < chain.stages.size(); ++i) {
-    pass(chain.stages[i].law, signals, n, rows, chain.parameters.size(), with);
+  for (std::size_t i = chain.path.known; i < chain.path.stages.size(); ++i) {
+    pass(chain.path.stages[i].law, signals, n, rows, chain.parameters.size(), with);
   }
   chosen(with, sse2::to_reported, avx2::to_reported, avx512::to_reported)(
       chain.conversion, chain.report, static_cast<double>(first_code(chain)), signals.value.data(),
       n, rows);
   to_readings(chain, signals.value.data(), n, with);
-  const double* rounding = rows[chain.rounding];
+  const double* rounding = rows[chain.firmware.rounding];
   for (std::size_t t = 0; t < n; ++t) {
-    out[t] = signals.value[t] + chain.arithmetic.mean + rounding[t];
+    out[t] = signals.value[t] + chain.firmware.arithmetic.mean + rounding[t];
   }
   if (!chain.channel.correction) return;
   // As read_untared(): of nominal parameters, the difference is what the correction takes away.

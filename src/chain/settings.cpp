@@ -93,7 +93,7 @@ void each_of_the_firmware(const Chain& chain, std::int64_t found, std::vector<St
 }  // namespace
 
 std::optional<BiasResistor> bias_resistor(const Chain& chain) {
-  for (const auto& stage : chain.stages) {
+  for (const auto& stage : chain.path.stages) {
     const auto* law = std::get_if<SensorDividerLaw>(&stage.law);
     if (const auto* heated = std::get_if<SelfHeatedLaw>(&stage.law)) {
       law = std::get_if<SensorDividerLaw>(&heated->feed);
@@ -132,7 +132,7 @@ std::optional<double> loop_left(const Chain& chain) {
   if (loop == nullptr || !loop->supply) return {};
   constexpr double most = 0.021;
   double left = *loop->supply - loop->burden.value_or(0.0);
-  for (const auto& stage : chain.stages) {
+  for (const auto& stage : chain.path.stages) {
     if (const auto* of = std::get_if<ShuntLaw>(&stage.law)) {
       left -= most * chain.nominal[of->resistance];
     }
@@ -153,7 +153,7 @@ Settings settings(const Chain& chain) {
                   .noise_in_codes = noise_in_codes(chain, span.middle()),
                   .noise_after_average =
                       reading_noise(chain, span.middle()) / code_width_at(chain, span.middle())};
-  for (const auto& stage : chain.stages) result.signal_path.push_back(stage.name);
+  for (const auto& stage : chain.path.stages) result.signal_path.push_back(stage.name);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     result.allowed = allowed_at(chain, *accuracy, span.high);
   }
@@ -171,7 +171,7 @@ Trace trace(const Chain& chain, double x) {
   Trace result{.at = x};
   result.steps.push_back({chain.channel.measures, x, chain.channel.span.unit});
   Signal passing{.value = x};
-  for (const auto& stage : chain.stages) {
+  for (const auto& stage : chain.path.stages) {
     passing = forward(stage.law, passing, chain.nominal);
     result.steps.push_back({"after " + stage.name, passing.value, stage.output});
   }
@@ -196,9 +196,9 @@ InverseTrace inverse_trace(const Chain& chain, std::int64_t found) {
   const double middle = (static_cast<double>(codes.first) + static_cast<double>(codes.last)) / 2.0 -
                         static_cast<double>(first_code(chain));
   double value = inverse(chain.conversion, middle, chain.nominal);
-  for (std::size_t i = chain.stages.size(); i-- > 0;) {
-    result.steps.push_back({"at " + chain.stages[i].name, value, chain.stages[i].output});
-    value = inverse(chain.stages[i].law, value, chain.nominal);
+  for (std::size_t i = chain.path.stages.size(); i-- > 0;) {
+    result.steps.push_back({"at " + chain.path.stages[i].name, value, chain.path.stages[i].output});
+    value = inverse(chain.path.stages[i].law, value, chain.nominal);
   }
   result.reading = reading(chain, static_cast<double>(found));
   result.steps.push_back({"reading", result.reading, chain.channel.span.unit});

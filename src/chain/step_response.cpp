@@ -50,9 +50,9 @@ double Lowpasses::phase(double frequency) const {
 
 std::vector<double> step_response(const Chain& chain, bool of_readings, double rate,
                                   std::size_t samples, double step_at) {
-  const int every = of_readings ? decimation(chain.digital) : 1;
-  const Lowpasses lowpasses(chain.time_constants);
-  DigitalState state(chain.digital);
+  const int every = of_readings ? decimation(chain.firmware.digital) : 1;
+  const Lowpasses lowpasses(chain.path.time_constants);
+  DigitalState state(chain.firmware.digital);
   std::vector<double> result;
   for (std::size_t i = 0; i < samples * static_cast<std::size_t>(every); ++i) {
     const double since = static_cast<double>(i) - (step_at * every + every - 1);

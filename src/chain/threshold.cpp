@@ -102,7 +102,7 @@ std::optional<ThresholdFigures> threshold(const Chain& chain) {
   ThresholdFigures result{.on_code = compares.on(),
                           .off_code = compares.reported_at(of->at - of->hysteresis),
                           .noise = reading_noise(chain, of->at),
-                          .reading_rate = output_rate(chain.digital)};
+                          .reading_rate = output_rate(chain.firmware.digital)};
   result.on = quantity_at(chain, compares.on_edge());
   result.off = quantity_at(chain, compares.edge(result.off_code));
   if (result.reading_rate > 0.0) {

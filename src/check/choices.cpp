@@ -73,7 +73,7 @@ void examine_gain(const Examination& e) {
   const auto first = static_cast<double>(chain::first_code(e.chain));
   const auto last = static_cast<double>(chain::last_code(e.chain));
   std::vector<const chain::AmplifierLaw*> laws;
-  for (const auto& stage : e.chain.stages) {
+  for (const auto& stage : e.chain.path.stages) {
     if (const auto* law = std::get_if<chain::AmplifierLaw>(&stage.law)) laws.push_back(law);
   }
   std::size_t next = 0;

@@ -18,7 +18,7 @@ void report_codes(model::Board& board, model::Channel& of) {
 void examine_integers(const Examination& e) {
   const auto& integer = e.chain.channel.scaling.integer;
   if (!integer) return;
-  const auto& error = e.chain.arithmetic;
+  const auto& error = e.chain.firmware.arithmetic;
   if (error.first_overflow) {
     const auto codes = chain::codes_reported_as(e.chain.report, *error.first_overflow);
     const double x = chain::quantity_at(e.chain, static_cast<double>(codes.first));

@@ -34,7 +34,7 @@ void examine_aliases(const Examination& e) {
 }
 
 void examine_average(const Examination& e) {
-  const double count = e.chain.averaged;
+  const double count = e.chain.firmware.averaged;
   if (count < 4.0) return;
   const double width = e.chain.report.width;
   const double noise = chain::noise_in_codes(e.chain, e.span.middle()) / width;

@@ -25,7 +25,7 @@ Remedy divide_by(const Chain& chain, double factor) {
   if (!(factor > 1.0) || !std::isfinite(factor)) {
     return {"shift the signal into the converter's range: dividing it does not", {}};
   }
-  for (const auto& stage : chain.stages) {
+  for (const auto& stage : chain.path.stages) {
     if (const auto* divider = std::get_if<chain::DividerLaw>(&stage.law)) {
       const double top = chain.nominal[divider->top];
       const double bottom = chain.nominal[divider->bottom];

@@ -20,7 +20,7 @@ const Sensor* sensor_of(const Examination& e) {
 
 // The parameter that feeds the sensor, where one does.
 std::optional<std::size_t> supply_of_sensor(const chain::Chain& chain) {
-  for (const auto& stage : chain.stages) {
+  for (const auto& stage : chain.path.stages) {
     if (const auto* of = std::get_if<chain::PotentiometerLaw>(&stage.law)) return of->supply;
     if (const auto* of = std::get_if<chain::BridgeLaw>(&stage.law)) return of->excitation;
     if (const auto* of = std::get_if<chain::SensorDividerLaw>(&stage.law)) return of->supply;
@@ -72,7 +72,7 @@ void examine_leads(const Examination& e) {
   const auto* platinum = sensor_of<model::Platinum>(e);
   if (platinum == nullptr || platinum->wires != 2 || platinum->lead.or_zero() == 0.0) return;
   double all = 0.0, left = 0.0;
-  for (const auto& stage : e.chain.stages) {
+  for (const auto& stage : e.chain.path.stages) {
     const auto* law = std::get_if<chain::PlatinumLaw>(&stage.law);
     if (law == nullptr) continue;
     auto p = e.chain.nominal;

@@ -90,11 +90,11 @@ double quantity_of(const chain::Chain& chain, Shows shows, double mean) {
 }
 
 int conversions_of(const chain::Chain& chain, Shows shows) {
-  return shows == Shows::codes ? 1 : chain::decimation(chain.digital);
+  return shows == Shows::codes ? 1 : chain::decimation(chain.firmware.digital);
 }
 
 double rate_of(const chain::Chain& chain, Shows shows) {
-  return chain.digital.rate / conversions_of(chain, shows);
+  return chain.firmware.digital.rate / conversions_of(chain, shows);
 }
 
 Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input) {

@@ -39,7 +39,7 @@ std::string or_none(const model::Value& value) {
 
 std::string filter_in_words(const chain::Chain& chain) {
   std::vector<std::string> names;
-  for (const auto& stage : chain.digital.stages) names.push_back(stage.name);
+  for (const auto& stage : chain.firmware.digital.stages) names.push_back(stage.name);
   return names.empty() ? "none: every conversion is a reading"
                        : fmt::format("{}", fmt::join(names, ", then "));
 }

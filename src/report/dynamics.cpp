@@ -78,7 +78,7 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
 }
 
 Table filters(const chain::Chain& chain, const chain::Dynamics& d) {
-  const bool known = chain.digital.rate > 0.0;
+  const bool known = chain.firmware.digital.rate > 0.0;
   Table table{.title = chain.channel.name + ": average and filter",
               .columns = {{"stage", false},
                           {known ? "out [Sa/s]" : "out [of the rate]"},
@@ -94,7 +94,7 @@ Table filters(const chain::Chain& chain, const chain::Dynamics& d) {
   const auto row = [&](const chain::FilterFigures& f) {
     const auto delay =
         known ? quantity::significant(f.delay, unit("ms"), 4) : fmt::format("{:.4g}", f.delay);
-    const double out = known ? f.output_rate : 1.0 / chain::decimation(chain.digital);
+    const double out = known ? f.output_rate : 1.0 / chain::decimation(chain.firmware.digital);
     table.rows.push_back({f.name, fmt::format("{:.5g}", out), fmt::format("{:.4g}", f.cutoff),
                           fmt::format("{:.4f}", f.noise_left), delay,
                           known ? decibels(f.rejection_50_hz) : "",

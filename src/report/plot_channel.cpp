@@ -18,8 +18,8 @@ using quantity::unit;
 
 // Decibels down to -120, where a picture ends.
 std::string frequency_data(const chain::Chain& chain) {
-  const bool known = chain.digital.rate > 0.0;
-  auto digital = chain.digital;
+  const bool known = chain.firmware.digital.rate > 0.0;
+  auto digital = chain.firmware.digital;
   if (!known) digital.rate = 1.0;
   std::string data = "$h << EOD\n";
   for (int i = 0; i <= 2000; ++i) {
@@ -37,7 +37,7 @@ std::string step_data(const chain::Chain& chain) {
   const double period = figures.output_rate > 0.0 ? 1.0 / figures.output_rate : 1.0;
   const int readings = std::clamp(figures.to_code + 3, 8, 4000);
   std::string data = "$s << EOD\n0 0\n";
-  const auto answer = chain::step_response(chain.digital, readings);
+  const auto answer = chain::step_response(chain.firmware.digital, readings);
   for (std::size_t i = 0; i < answer.size(); ++i) {
     data += fmt::format("{:.9g} {:.9g}\n", static_cast<double>(i + 1) * period, answer[i]);
   }
@@ -47,9 +47,10 @@ std::string step_data(const chain::Chain& chain) {
 }  // namespace
 
 std::string plot_response(const chain::Chain& chain, Image image) {
-  const bool known = chain.digital.rate > 0.0;
+  const bool known = chain.firmware.digital.rate > 0.0;
   std::string names;
-  for (const auto& stage : chain.digital.stages) names += (names.empty() ? "" : ", ") + stage.name;
+  for (const auto& stage : chain.firmware.digital.stages)
+    names += (names.empty() ? "" : ", ") + stage.name;
   auto script = frequency_data(chain) + step_data(chain) + common_look;
   script += fmt::format(
       "set multiplot layout 2,1 title {}\nset yrange [-100:5]\nset xlabel {}\nset ylabel {}\n",
@@ -64,7 +65,7 @@ std::string plot_response(const chain::Chain& chain, Image image) {
   }
   script += fmt::format("plot $h using 1:2 with lines linewidth 2 linecolor '#1f5fa8' title {}",
                         literal("average and filter"));
-  if (known && (!chain.time_constants.empty() || chain.converter.data_rate)) {
+  if (known && (!chain.path.time_constants.empty() || chain.converter.data_rate)) {
     script +=
         fmt::format(", $h using 1:3 with lines dashtype 2 linewidth 2 linecolor '#7a7a7a' title {}",
                     literal("with what is before them"));

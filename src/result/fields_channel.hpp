@@ -328,7 +328,7 @@ struct Fields<ChannelSettings> {
           "of a delta sigma converter"),
       field(
           "readings_per_sample",
-          [](const T& t) { return 1.0 / chain::decimation(t.chain.digital); },
+          [](const T& t) { return 1.0 / chain::decimation(t.chain.firmware.digital); },
           "that average and filter leave"),
       field("dynamics", &T::dynamics, "in time"), field("threshold", &T::threshold, ""),
       field("ramp", &T::ramp, "how the reading follows a moving quantity"),

@@ -82,7 +82,7 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit u
       course_(settings.stimulus, chain,
               static_cast<double>(settings.samples) / settings.rate * every_),
       stream_(noise_stream(settings.seed, settings.number, settings.run)),
-      digital_(chain.digital) {
+      digital_(chain.firmware.digital) {
   require(settings.rate > 0.0, "a sampler needs a rate");
   for (std::size_t i = 0; i < chain.sources.size(); ++i) {
     const auto& source = chain.sources[i];
@@ -157,7 +157,7 @@ double Sampler::found() {
 }
 
 void Sampler::fill() {
-  conversions_ = -std::int64_t{chain_.settling_readings} * every_;
+  conversions_ = -std::int64_t{chain_.firmware.settling_readings} * every_;
   digital_.prime(found());
   --conversions_;  // that one comes again: so many make whole readings
   while (conversions_ < 0) digital_.push(found());

@@ -11,7 +11,7 @@ namespace tamlo::simulate {
 using std::numbers::pi;
 
 Course::Course(const Stimulus& stimulus, const chain::Chain& chain, double duration)
-    : stimulus_(stimulus), duration_(duration), lowpasses_(chain.time_constants) {
+    : stimulus_(stimulus), duration_(duration), lowpasses_(chain.path.time_constants) {
   const auto passed = [&](double frequency) -> Passed {
     return {.gain = chain::analog_magnitude(chain, frequency),
             .phase = lowpasses_.phase(frequency)};

@@ -83,12 +83,12 @@ std::vector<double> phases_of(const chain::Chain& chain, math::Stream& noise) {
 }  // namespace
 
 double register_value(const chain::Chain& chain, const Unit& unit, double x, math::Stream& noise) {
-  chain::DigitalState state(chain.digital);
+  chain::DigitalState state(chain.firmware.digital);
   auto phases = phases_of(chain, noise);
   double time = 0.0;
-  const double period = chain.digital.rate > 0.0 ? 1.0 / chain.digital.rate : 0.0;
+  const double period = chain.firmware.digital.rate > 0.0 ? 1.0 / chain.firmware.digital.rate : 0.0;
   bool primed = false;
-  for (int readings = 0; readings < chain.settling_readings; time += period) {
+  for (int readings = 0; readings < chain.firmware.settling_readings; time += period) {
     if (period == 0.0) phases = phases_of(chain, noise);
     const auto p = moved(chain, unit, phases, time, noise);
     const auto found = static_cast<double>(chain::register_value(chain, chain::code(chain, x, p)));

@@ -78,7 +78,7 @@ TEST(Chain, DeviationsActWhereTheyBelong) {
   auto b = board({.span = "0..60 V", .top = "240 kohm", .bottom = "10 kohm"});
   const auto chain = build(b, "x");
   auto p = chain.nominal;
-  const auto& divider = std::get<DividerLaw>(chain.stages.front().law);
+  const auto& divider = std::get<DividerLaw>(chain.path.stages.front().law);
   p[divider.top] = 242e3;
   EXPECT_DOUBLE_EQ(voltage(chain, 50.0, p), 50.0 * 10.0 / 252.0);
   EXPECT_DOUBLE_EQ(read(chain, 50.0, p), 50.0 * 250.0 / 252.0);

@@ -55,10 +55,10 @@ TEST(Dynamics, NoiseOfAReadingIsThatOfSimulatedOnes) {
       b.channels.front().filter = filter;
       const auto chain = build(b, "x");
       // A median of means is not quite what the rule for one quantiser says.
-      const bool median_of_means = average > 1 && chain.digital.stages.back().median > 0;
+      const bool median_of_means = average > 1 && chain.firmware.digital.stages.back().median > 0;
       EXPECT_NEAR(spread(chain, 1.0) / reading_noise(chain, 1.0), 1.0,
                   median_of_means ? 0.03 : 0.02)
-          << average << " " << chain.digital.stages.back().name;
+          << average << " " << chain.firmware.digital.stages.back().name;
     }
   }
 }

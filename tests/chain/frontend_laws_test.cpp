@@ -71,7 +71,7 @@ TEST(FrontendLaws, CancellationInEveryCode) {
     const auto a = build(ratiometric, "x"), b = build(tracking, "x");
     auto moved_a = a.nominal, moved_b = b.nominal;
     moved_a[a.conversion.reference] *= 1.05;
-    const auto& law = std::get<DividerLaw>(b.stages.front().law);
+    const auto& law = std::get<DividerLaw>(b.path.stages.front().law);
     moved_b[*law.network] *= 0.8;
     for (std::int64_t k = 0; k <= last_code(a); ++k) {
       const auto number = static_cast<double>(k) + 0.25;

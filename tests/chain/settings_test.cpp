@@ -89,7 +89,7 @@ TEST(Settings, TheBestPartner) {
   const auto ntc = bias_resistor(chain);
   ASSERT_TRUE(ntc);
   auto p = chain.nominal;
-  const auto& law = std::get<SelfHeatedLaw>(chain.stages.front().law);
+  const auto& law = std::get<SelfHeatedLaw>(chain.path.stages.front().law);
   const auto moves = [&](double resistance) {
     p[std::get<SensorDividerLaw>(law.feed).bias_resistor] = resistance;
     return std::abs(voltage(chain, channel.span.high, p) - voltage(chain, channel.span.low, p));

@@ -71,7 +71,7 @@ TEST(ExampleChains, AnIdealUnitReadsTrue) {
     knows_all = knows_all && chain.report.gain == chain.report.per_code &&
                 scaling.convention == model::Convention::full_scale &&
                 chain.conversion.shift == 0.0;
-    for (const auto& stage : chain.stages) {
+    for (const auto& stage : chain.path.stages) {
       knows_all = knows_all && !std::holds_alternative<chain::SamplingLaw>(stage.law) &&
                   !std::holds_alternative<chain::SelfHeatedLaw>(stage.law);
     }

@@ -342,7 +342,7 @@ Bench simulate_benches(const chain::Chain& chain, double top_factor, int count) 
   for (int n = 0; n < count; ++n) {
     const auto number = static_cast<std::uint64_t>(n);
     auto unit = simulate::draw(chain, 7, number);
-    const auto& divider = std::get<chain::DividerLaw>(chain.stages.front().law);
+    const auto& divider = std::get<chain::DividerLaw>(chain.path.stages.front().law);
     unit.parameters[divider.top] *= top_factor;
     math::Stream stream(8, number);
     const double gain = stream.uniform() * 2 - 1, digits = stream.uniform() * 2 - 1;

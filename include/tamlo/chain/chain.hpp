@@ -34,35 +34,52 @@ struct Stage {
   quantity::Unit output{};
 };
 
-/// A channel, ready to be computed with. Plain data: build() makes it, the functions below use it.
+/// From the quantity to the pin.
+struct SignalPath {
+  std::vector<Stage> stages{};
+  /// The first so many stages are taken as nominal, whatever the parameters: 0, or all that lie
+  /// before the pin for one who sees the voltage there.
+  std::size_t known = 0;
+  std::size_t before_pin = 0;            ///< stages
+  std::size_t parameters = 0;            ///< from that one on, none moves the voltage at the pin
+  std::vector<double> time_constants{};  ///< s, of the low-passes before the pin
+  std::optional<Sampling> sampling{};    ///< where the board says enough of it
+};
+
+/// What the firmware does with the register values.
+struct Firmware {
+  Digital digital{};             ///< average and filter
+  double averaged = 1.0;         ///< independent conversions that the readings are worth
+  double dither = 1.0;           ///< part of the noise that is there when the codes are averaged
+  int settling_readings = 1;     ///< until all but 100 ppm of what was before is forgotten
+  std::size_t rounding{};        ///< parameter that its arithmetic adds to the reading
+  ArithmeticError arithmetic{};  ///< of one that scales in integers; else all zero
+};
+
+/// Sources that are asked for by what they are, as indices.
+struct NamedSources {
+  std::size_t quantisation{};                ///< its size depends on the noise at the point
+  std::optional<std::size_t> integers{};     ///< of a firmware that scales in integers
+  std::optional<std::size_t> calibration{};  ///< of a channel with a correction
+};
+
+/// A channel, ready to be computed with. Plain data: build() makes it phase by phase, in this
+/// order, and the functions below use it.
 struct Chain {
   model::Channel channel{};
   model::Converter converter{};
   model::Conditions conditions{};
   std::vector<Parameter> parameters{};
   std::vector<double> nominal{};  ///< the nominals of `parameters`: what the firmware believes
-  std::vector<Stage> stages{};    ///< from the quantity to the pin
-  /// The first so many stages are taken as nominal, whatever the parameters: 0, or all that lie
-  /// before the pin for one who sees the voltage there.
-  std::size_t known_stages = 0;
-  std::size_t stages_before_pin = 0;
-  std::size_t behind_pin = 0;  ///< from that parameter on, none moves the voltage at the pin
+  Timing timing{};
+  SignalPath path{};
   ConverterLaw conversion{};
   RegisterFormat report{};
-  Timing timing{};
-  Digital digital{};          ///< average and filter
-  double averaged = 1.0;      ///< independent conversions that the readings are worth
-  double dither = 1.0;        ///< part of the noise that is there when the codes are averaged
-  int settling_readings = 1;  ///< readings until all but 100 ppm of what was before is forgotten
-  std::vector<double> time_constants{};  ///< s, of the low-passes before the pin
-  std::optional<Sampling> sampling{};    ///< where the board says enough of it
+  Firmware firmware{};
   std::vector<Source> sources{};
   std::vector<Correlation> correlations{};
-  std::size_t rounding{};        ///< parameter that the firmware's arithmetic adds to the reading
-  ArithmeticError arithmetic{};  ///< of a firmware that scales in integers; else all zero
-  std::size_t quantisation_source{};  ///< the one whose size depends on the noise at the point
-  std::optional<std::size_t> calibration_source{};  ///< of a channel with a correction
-  std::optional<model::Meter> adjusted_with{};      ///< what the zero or both ends are adjusted to
+  NamedSources named{};
+  std::optional<model::Meter> adjusted_with{};  ///< what the zero or both ends are adjusted to
 };
 
 /// A description that holds no such channel, or a channel that cannot be computed.

@@ -111,12 +111,13 @@ void build_feed(Builder& b, const std::string& name, const Feed& feed) {
       .sensor = BetaLaw{},
       .feed = ExcitationLaw{},
       .dissipation = b.part("sensor dissipation", "sensor", *ntc->dissipation, "W/K")};
-  if (const auto* beta = std::get_if<BetaLaw>(&b.chain().stages.back().law)) law.sensor = *beta;
-  if (const auto* three = std::get_if<SteinhartHart>(&b.chain().stages.back().law)) {
+  if (const auto* beta = std::get_if<BetaLaw>(&b.chain().path.stages.back().law))
+    law.sensor = *beta;
+  if (const auto* three = std::get_if<SteinhartHart>(&b.chain().path.stages.back().law)) {
     law.sensor = *three;
   }
   law.feed = feed;
-  b.chain().stages.pop_back();
+  b.chain().path.stages.pop_back();
   b.stage("sensor in " + name, std::move(law), "V");
 }
 
