@@ -11,8 +11,8 @@
 
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/math/random.hpp"
-#include "tamlo/record/capture.hpp"
-#include "tamlo/record/sine.hpp"
+#include "tamlo/signal/capture.hpp"
+#include "tamlo/signal/sine.hpp"
 
 namespace {
 
@@ -72,7 +72,7 @@ void moments_of_codes(benchmark::State& state) {
   std::ranges::transform(noise, all.begin(),
                          [](int code) { return static_cast<std::int16_t>(code - 32768); });
   for (auto _ : state) {
-    record::CodeMoments result;
+    signal::CodeMoments result;
     result.add(all);
     benchmark::DoNotOptimize(result.variance());
   }
@@ -82,7 +82,7 @@ BENCHMARK(moments_of_codes)->Unit(benchmark::kMicrosecond);
 void histogram(benchmark::State& state, double noise) {
   const auto all = codes(very_many, noise);
   for (auto _ : state) {
-    record::Histogram result;
+    signal::Histogram result;
     result.add(all);
     benchmark::DoNotOptimize(result.variance());
   }
@@ -95,7 +95,7 @@ BENCHMARK(histogram_of_all_codes)->Unit(benchmark::kMicrosecond);
 void averaged_spectrum(benchmark::State& state) {
   const auto all = values(std::size_t{1} << 24);
   for (auto _ : state) {
-    benchmark::DoNotOptimize(record::spectrum(all, record::Window::hann, 1 << 16));
+    benchmark::DoNotOptimize(signal::spectrum(all, signal::Window::hann, 1 << 16));
   }
 }
 BENCHMARK(averaged_spectrum)->Unit(benchmark::kMicrosecond);
@@ -103,21 +103,21 @@ BENCHMARK(averaged_spectrum)->Unit(benchmark::kMicrosecond);
 // One long segment, with the roots at hand, as the peer has them.
 void spectrum_of_a_million(benchmark::State& state) {
   const auto all = values(std::size_t{1} << 20);
-  record::SpectrumParts parts(record::Window::rectangular, all.size());
+  signal::SpectrumParts parts(signal::Window::rectangular, all.size());
   for (auto _ : state) parts.add(all);
 }
 BENCHMARK(spectrum_of_a_million)->Unit(benchmark::kMicrosecond);
 
 void sine_fit(benchmark::State& state) {
   const auto all = sine(many);
-  for (auto _ : state) benchmark::DoNotOptimize(record::fit_four(all, 0.01234567));
+  for (auto _ : state) benchmark::DoNotOptimize(signal::fit_four(all, 0.01234567));
 }
 BENCHMARK(sine_fit)->Unit(benchmark::kMicrosecond);
 
 void stability_in_parts(benchmark::State& state) {
   const auto all = values(many);
   for (auto _ : state) {
-    record::StabilityParts parts;
+    signal::StabilityParts parts;
     for (std::size_t from = 0; from < all.size(); from += 16384) {
       parts.add(std::span(all).subspan(from, std::min<std::size_t>(16384, all.size() - from)));
     }
@@ -126,7 +126,7 @@ void stability_in_parts(benchmark::State& state) {
 }
 void stability_of_all_overlaps(benchmark::State& state) {
   const auto all = values(many);
-  for (auto _ : state) benchmark::DoNotOptimize(record::stability(all));
+  for (auto _ : state) benchmark::DoNotOptimize(signal::stability(all));
 }
 BENCHMARK(stability_in_parts)->Unit(benchmark::kMicrosecond);
 BENCHMARK(stability_of_all_overlaps)->Unit(benchmark::kMicrosecond);

@@ -6,16 +6,16 @@
 #include <cmath>
 
 #include "tamlo/math/random.hpp"
-#include "tamlo/record/histogram.hpp"
-#include "tamlo/record/stability.hpp"
+#include "tamlo/signal/histogram.hpp"
+#include "tamlo/signal/stability.hpp"
 
 int main() {
   using namespace tamlo;
 
   math::Stream random(7, 1);
   double drift = 0.0;
-  record::Histogram codes_so_far, codes_later;
-  record::StabilityParts stability;
+  signal::Histogram codes_so_far, codes_later;
+  signal::StabilityParts stability;
   for (int buffer = 0; buffer < 200; ++buffer) {
     // Stands for what a converter sends: noise of 2.5 codes, and a mean that wanders off.
     std::vector<std::uint16_t> codes(4096);

@@ -95,7 +95,7 @@ void tell_calibration(Story& story, const model::Board& board, const std::string
 void tell_record(Story& story, const chain::Chain& chain, const std::string& path) {
   using record::Shows, record::Input;
   io::RecordFile file(path, {.kind = io::RecordLayout::Kind::raw}, {chain.channel.name});
-  record::Capture capture(record::capture_options(chain, Shows::codes, Input::steady));
+  signal::Capture capture(record::capture_options(chain, Shows::codes, Input::steady));
   file.read([&](std::size_t, std::span<const double> samples) { capture.add(samples); });
   const auto rate = record::rate_of(chain, Shows::codes);
   const auto report = report::of(result::ChannelRecord{

@@ -57,7 +57,7 @@ struct Captured {
   chain::Chain chain;
   Shows shows;
   quantity::Unit unit;  // of readings
-  record::Capture capture;
+  signal::Capture capture;
   std::optional<double> mistake{};  // the first sample that is no code
 
   void add(std::span<const double> samples) {
@@ -81,7 +81,7 @@ struct Captured {
 std::vector<std::uint64_t> averages_of(const RecordArguments& arguments) {
   std::vector<std::uint64_t> result;
   for (const auto& text : arguments.averages) {
-    result.push_back(whole_of("--averages", text, 1, record::StabilityParts::most_held / 2));
+    result.push_back(whole_of("--averages", text, 1, signal::StabilityParts::most_held / 2));
   }
   return result;
 }
@@ -107,9 +107,9 @@ std::vector<Captured> captures_of(const model::Board& board, const io::RecordFil
     const auto shows = readings ? Shows::readings : Shows::codes;
     auto options = record::capture_options(chains[i], shows, input_of(arguments.input));
     options.averages = averages_of(arguments);
-    if (const auto window = named<record::Window>(arguments.window)) options.window = *window;
+    if (const auto window = named<signal::Window>(arguments.window)) options.window = *window;
     result.push_back(
-        {.chain = chains[i], .shows = shows, .unit = unit, .capture = record::Capture(options)});
+        {.chain = chains[i], .shows = shows, .unit = unit, .capture = signal::Capture(options)});
   }
   return result;
 }
@@ -250,7 +250,7 @@ void declare_record(Options& options, RecordArguments& a) {
   options.group("Analysis");
   options.option("--inl-uncertainty", a.wanted,
                  {"LSB", "standard uncertainty of INL that is asked for", "0.1 LSB"});
-  options.choice("--window", a.window, names_of<record::Window>(),
+  options.choice("--window", a.window, names_of<signal::Window>(),
                  {"WINDOW", "of the spectrum", "blackman-harris"});
   options.repeated("--averages", a.averages,
                    {"SAMPLES", "also the stability of such averages; may be repeated"});

@@ -147,13 +147,13 @@ simulate::Stimulus stimulus_of(const SimulateArguments& arguments, const chain::
     case Input::steady:
       break;
     case Input::ramp:
-      result = {.shape = simulate::Shape::ramp, .from = span.low, .to = span.high};
+      result = {.input = signal::Input::ramp, .from = span.low, .to = span.high};
       break;
     case Input::sine:
-      result = {.shape = simulate::Shape::sine, .from = span.low, .to = span.high};
+      result = {.input = signal::Input::sine, .from = span.low, .to = span.high};
       break;
     case Input::step:
-      result = {.shape = simulate::Shape::step, .from = span.low, .to = span.middle()};
+      result = {.input = signal::Input::step, .from = span.low, .to = span.middle()};
       break;
   }
   if (!arguments.low.empty()) result.from = value_of("--low", arguments.low, span.unit);
@@ -197,7 +197,7 @@ simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of
   s.run = whole_of("--run", arguments.run, 0, 1000000);
   if (!arguments.rate.empty()) s.rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
   if (!(s.rate > 0.0)) refuse("--rate", "none, and the board does not say", "such as \"1 kSa/s\"");
-  if (s.stimulus.shape == simulate::Shape::sine) {
+  if (s.stimulus.input == signal::Input::sine) {
     if (arguments.frequency.empty()) refuse("--frequency", "none", "such as \"50 Hz\"");
     const double wanted = value_of("--frequency", arguments.frequency, quantity::unit("Hz"));
     const double rate = simulate::shown_rate(of.chain, s);

@@ -26,7 +26,7 @@ double own_noise(const Verdict& v, double deviation, double others) {
 
 // INL as it adds to the code: a transition that comes late makes the code lower. Of a code the mean
 // of the transitions to both sides.
-std::vector<model::InlPoint> table_of(const Linearity& l, std::int64_t first) {
+std::vector<model::InlPoint> table_of(const signal::Linearity& l, std::int64_t first) {
   const auto n = l.inl_end_point.size();
   const std::size_t step = std::max<std::size_t>(1, (n + 1022) / 1023);
   std::vector<model::InlPoint> result{{.code = 0.0, .inl = 0.0}};

@@ -38,20 +38,6 @@ double inl_standard(const chain::Chain& chain) {
 
 std::string_view name(Shows shows) { return shows == Shows::codes ? "codes" : "readings"; }
 
-std::string_view name(Input input) {
-  switch (input) {
-    case Input::steady:
-      return "steady";
-    case Input::ramp:
-      return "ramp";
-    case Input::sine:
-      return "sine";
-    case Input::step:
-      return "step";
-  }
-  return "";
-}
-
 double Prediction::with_steps() const { return std::sqrt(noise * noise + step * step / 12.0); }
 
 Prediction predict(const chain::Chain& chain, Shows shows, double x, double rate,
@@ -97,8 +83,8 @@ double rate_of(const chain::Chain& chain, Shows shows) {
   return chain.firmware.digital.rate / conversions_of(chain, shows);
 }
 
-Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input) {
-  Capture::Options options;
+signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input) {
+  signal::Capture::Options options;
   if (input == Input::sine) options.segment = std::size_t{1} << 16;
   if (shows == Shows::codes) {
     if (chain::reports_shifted(chain.report)) options.bin_width = chain.report.gain;

@@ -33,7 +33,7 @@ void judge_noise(Steady& of, const Prediction& predicted, double coverage) {
   of.differs = of.low > max ? 1 : told && of.high < of.predicted ? -1 : 0;
 }
 
-void take_tones(Steady& of, const Spectrum& spectrum, const Prediction& predicted) {
+void take_tones(Steady& of, const signal::Spectrum& spectrum, const Prediction& predicted) {
   of.tones = tones(spectrum);
   of.floor = noise_floor(spectrum, of.tones);
   const double bin = 1.0 / static_cast<double>(spectrum.segment);
@@ -60,7 +60,7 @@ void take_tones(Steady& of, const Spectrum& spectrum, const Prediction& predicte
 
 }  // namespace
 
-Steady steady(const Capture& capture, const Prediction& predicted, double coverage) {
+Steady steady(const signal::Capture& capture, const Prediction& predicted, double coverage) {
   require(capture.count() >= 2, "a steady record has two samples or more");
   const auto& histogram = capture.histogram();
   const auto& moments = capture.moments();

@@ -42,7 +42,7 @@ bool beyond(const std::vector<double>& values, const std::vector<double>& standa
 
 // Standard uncertainties of the code at the low end of the input, and of how far it moves from
 // there to the high end: of all that is fixed in a unit.
-EndTransitions expected_ends(const chain::Chain& chain, double low, double high) {
+signal::EndTransitions expected_ends(const chain::Chain& chain, double low, double high) {
   double first = 0.0, last = 0.0;
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
@@ -62,7 +62,7 @@ std::optional<std::vector<std::int64_t>> non_monotonic_codes(std::span<const dou
     double sum = 0.0, squares = 0.0, count = 0.0;
   };
   std::map<std::int64_t, Places> places;
-  Moments codes;
+  signal::Moments codes;
   double cross = 0.0, along = 0.0;
   const auto middle = static_cast<double>(head.size() - 1) / 2.0;
   codes.add(head);
@@ -101,15 +101,15 @@ bool counts_codes(const chain::Chain& chain, Shows shows) {
          (chain::reports_codes(chain.report) || chain::reports_shifted(chain.report));
 }
 
-bool reaches_both_ends(const chain::Chain& chain, const Capture& capture) {
+bool reaches_both_ends(const chain::Chain& chain, const signal::Capture& capture) {
   const auto& h = capture.histogram();
   return h.at(chain::first_code(chain)) > 0 && h.at(chain::last_code(chain)) > 0;
 }
 
 LinearityAssessment linearity_assessment(const chain::Chain& chain, const Verdict& verdict,
-                                         const Capture& capture, double coverage) {
+                                         const signal::Capture& capture, double coverage) {
   const auto& feed = verdict.feed;
-  const auto stimulus = feed.input == Input::ramp ? Stimulus::ramp : Stimulus::sine;
+  const auto stimulus = feed.input;
   const auto first = chain::first_code(chain), last = chain::last_code(chain);
   // A ramp comes by all codes evenly, and so does a sine at phases of their own.
   std::optional<double> noise;
@@ -146,7 +146,8 @@ LinearityAssessment linearity_assessment(const chain::Chain& chain, const Verdic
 }
 
 // Of a ramp, which tells nothing else, an exception says why not.
-bool tells_linearity(const chain::Chain& chain, const Verdict& verdict, const Capture& capture) {
+bool tells_linearity(const chain::Chain& chain, const Verdict& verdict,
+                     const signal::Capture& capture) {
   const bool ramp = verdict.feed.input == Input::ramp;
   if (!ramp && verdict.feed.input != Input::sine) return false;
   const bool counts = counts_codes(chain, verdict.shows);
@@ -157,14 +158,14 @@ bool tells_linearity(const chain::Chain& chain, const Verdict& verdict, const Ca
              : "the code density of a ramp needs the converter's own codes");
 }
 
-void judge_step(const chain::Chain& chain, const Capture& capture, Verdict& verdict) {
-  verdict.step = step(capture.head(), verdict.feed.step_at, bands);
+void judge_step(const chain::Chain& chain, const signal::Capture& capture, Verdict& verdict) {
+  verdict.step = signal::step(capture.head(), verdict.feed.step_at, bands);
   if (!(verdict.rate > 0.0)) return;
   const auto& observed = *verdict.step;
   const auto answer = chain::step_response(chain, verdict.shows == Shows::readings,
                                            verdict.rate * conversions_of(chain, verdict.shows),
                                            capture.head().size(), observed.step_at);
-  verdict.step_predicted = step(answer, observed.step_at, bands);
+  verdict.step_predicted = signal::step(answer, observed.step_at, bands);
   for (const double part : answer) {
     verdict.step_answer.push_back(std::lerp(observed.before, observed.after, part));
   }
@@ -181,8 +182,8 @@ bool Verdict::meets_prediction() const {
   return !noisy && !bent && !(wave && wave->worse);
 }
 
-Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Capture& capture,
-              double rate, double coverage) {
+Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed,
+              const signal::Capture& capture, double rate, double coverage) {
   if (capture.count() < 2) throw DataError("a record of less than two samples");
   Verdict result{.channel = chain.channel.name,
                  .shows = shows,

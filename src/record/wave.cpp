@@ -9,18 +9,18 @@
 
 namespace tamlo::record {
 
-Wave wave(const Capture& capture, const Prediction& predicted, double coverage) {
+Wave wave(const signal::Capture& capture, const Prediction& predicted, double coverage) {
   const auto head = capture.head();
   if (head.size() < 16) throw DataError("a record of less than 16 samples");
   if (capture.moments().variance() == 0.0) throw DataError("no sine: nothing moves");
-  Wave result{.fit = fit_four(head), .spectrum = capture.spectrum()};
+  Wave result{.fit = signal::fit_four(head), .spectrum = capture.spectrum()};
   const auto& fit = result.fit;
   if (!(std::abs(fit.amplitude) > 3.0 * fit.amplitude_standard)) {
     throw DataError("no sine that stands out of the noise");
   }
   result.figures = sine_figures(result.spectrum);
   result.coherent = is_coherent(fit, head.size());
-  result.nearest = nearest_coherent(fit.frequency, head.size());
+  result.nearest = signal::nearest_coherent(fit.frequency, head.size());
   if (predicted.resolution) {
     const double half = std::ldexp(predicted.per_code, *predicted.resolution - 1);
     result.full_scale = fit.amplitude / half;

@@ -12,7 +12,7 @@
 namespace tamlo::report {
 namespace {
 
-using record::Capture;
+using signal::Capture;
 
 // The script of each picture; empty where the record does not have it.
 
@@ -75,9 +75,9 @@ std::string histogram(const Canvas& c, const Capture& capture) {
 }
 
 // The sine and those of its harmonics that stand out, or the tones.
-std::vector<record::Tone> lines_of(const record::Verdict& v) {
-  if (!v.wave) return v.steady ? v.steady->tones : std::vector<record::Tone>{};
-  std::vector<record::Tone> result{v.wave->figures.fundamental};
+std::vector<signal::Tone> lines_of(const record::Verdict& v) {
+  if (!v.wave) return v.steady ? v.steady->tones : std::vector<signal::Tone>{};
+  std::vector<signal::Tone> result{v.wave->figures.fundamental};
   for (const auto& t : v.wave->figures.harmonics) {
     if (t.power > 15.0 * v.wave->figures.noise_floor) result.push_back(t);
   }

@@ -41,7 +41,7 @@ std::string tone_name(double frequency) {
 
 // What a slope stands for. A large tone makes slopes of its own, in averages over less than a few
 // of its periods.
-std::string kind_of(const Steady& s, const record::Deviation& d) {
+std::string kind_of(const Steady& s, const signal::Deviation& d) {
   if (!s.tones.empty()) {
     const auto& tone = s.tones.front();
     const bool large = tone.power > 0.05 * s.deviation * s.deviation;
@@ -245,7 +245,7 @@ void say_step(const record::Verdict& v, const RecordWords& words, Report& report
   row("overshoot", fmt::format("{:.2f} %", 100.0 * s.overshoot),
       told([](const auto& f) { return fmt::format("{:.2f} %", 100.0 * f.overshoot); }));
   for (std::size_t i = 0; i < s.settling.size(); ++i) {
-    const auto time = [&](const record::StepFigures& f) {
+    const auto time = [&](const signal::StepFigures& f) {
       return f.settling[i].time ? words.time(*f.settling[i].time)
                                 : std::string("cannot be estimated");
     };

@@ -12,8 +12,8 @@ constexpr Measure sample_frequency{Scale::sample_frequency};
 constexpr Measure sample_slope{Scale::sample_slope};
 
 template <>
-struct Fields<record::Tone> {
-  using T = record::Tone;
+struct Fields<signal::Tone> {
+  using T = signal::Tone;
   static constexpr auto list = std::make_tuple(
       field("frequency", &T::frequency, sample_frequency, ""),
       field(
@@ -22,8 +22,8 @@ struct Fields<record::Tone> {
 };
 
 template <>
-struct Fields<record::Trend> {
-  using T = record::Trend;
+struct Fields<signal::Trend> {
+  using T = signal::Trend;
   static constexpr auto list =
       std::make_tuple(field("slope", &T::slope, sample_slope, ""),
                       field("standard_uncertainty", &T::standard_uncertainty, sample_slope, ""),
@@ -31,8 +31,8 @@ struct Fields<record::Trend> {
 };
 
 template <>
-struct Fields<record::Deviation> {
-  using T = record::Deviation;
+struct Fields<signal::Deviation> {
+  using T = signal::Deviation;
   static constexpr auto list = std::make_tuple(
       field("averaged", &T::averaged, "samples"),
       field("deviation", &T::deviation, sample_difference, "overlapping Allan deviation"),
@@ -132,7 +132,7 @@ struct Fields<record::LinearityAssessment> {
 
 /// A harmonic, and how far it lies below the wave.
 struct Harmonic {
-  record::Tone tone;
+  signal::Tone tone;
   double level;
 };
 template <>
@@ -152,7 +152,7 @@ struct Fields<Harmonic> {
 template <>
 struct Fields<record::Wave> {
   using T = record::Wave;
-  static std::vector<Harmonic> harmonics(const record::SineFigures& of) {
+  static std::vector<Harmonic> harmonics(const signal::SineFigures& of) {
     std::vector<Harmonic> result;
     for (const auto& tone : of.harmonics) {
       result.push_back({tone, 10.0 * std::log10(tone.power / of.fundamental.power)});
@@ -214,16 +214,16 @@ struct Fields<record::Wave> {
 };
 
 template <>
-struct Fields<record::StepFigures::Settling> {
-  using T = record::StepFigures::Settling;
+struct Fields<signal::StepFigures::Settling> {
+  using T = signal::StepFigures::Settling;
   static constexpr auto list =
       std::make_tuple(field("band", &T::band, "part of the height"),
                       field("time", &T::time, sample_time, "for good; none: cannot be estimated"));
 };
 
 template <>
-struct Fields<record::StepFigures> {
-  using T = record::StepFigures;
+struct Fields<signal::StepFigures> {
+  using T = signal::StepFigures;
   static constexpr auto list = std::make_tuple(
       field("before", &T::before, sample, "level"), field("after", &T::after, sample, "level"),
       field("noise", &T::noise, sample_difference, "before the step"),
@@ -235,7 +235,7 @@ struct Fields<record::StepFigures> {
 };
 
 /// What the board makes of a step of height one.
-struct PredictedStep : record::StepFigures {};
+struct PredictedStep : signal::StepFigures {};
 template <>
 struct Fields<PredictedStep> {
   using T = PredictedStep;

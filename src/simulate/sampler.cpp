@@ -8,7 +8,7 @@
 #include "draw.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/record/sine.hpp"
+#include "tamlo/signal/sine.hpp"
 
 namespace tamlo::simulate {
 
@@ -57,7 +57,7 @@ double bent(Bend bend, double part) {
 }
 
 double coherent(double wanted, double rate, std::uint64_t samples) {
-  return record::nearest_coherent(wanted / rate, samples) * rate;
+  return signal::nearest_coherent(wanted / rate, samples) * rate;
 }
 
 int decimals(const chain::Chain& chain) {

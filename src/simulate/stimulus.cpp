@@ -24,19 +24,19 @@ double Course::at(double time) const {
   const auto& s = stimulus_;
   const double middle = (s.from + s.to) / 2.0, half = (s.to - s.from) / 2.0;
   double x = s.from;
-  switch (s.shape) {
-    case Shape::steady:
+  switch (s.input) {
+    case signal::Input::steady:
       break;
-    case Shape::ramp: {
+    case signal::Input::ramp: {
       // Settled: it comes as late as the low-passes are slow.
       const double rounds = s.rounds * (time - lowpasses_.delay()) / duration_;
       x = std::lerp(s.from, s.to, rounds <= 0.0 ? 0.0 : rounds - std::floor(rounds));
       break;
     }
-    case Shape::sine:
+    case signal::Input::sine:
       x = middle + half * sine_.gain * std::sin(2.0 * pi * s.frequency * time + sine_.phase);
       break;
-    case Shape::step:
+    case signal::Input::step:
       x = std::lerp(s.from, s.to, lowpasses_.after_step(time - step_at()));
       break;
   }

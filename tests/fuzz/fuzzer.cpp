@@ -24,9 +24,9 @@
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/quantity/notation.hpp"
-#include "tamlo/record/capture.hpp"
 #include "tamlo/record/verdict.hpp"
 #include "tamlo/result/results.hpp"
+#include "tamlo/signal/capture.hpp"
 
 namespace {
 
@@ -135,7 +135,7 @@ void through_the_core(const model::Board& board) {
   must(io::parse_layout(layouts[choice % std::size(layouts)], layout));
   const MemoryFile file(text.substr(1));
   io::RecordFile of(file.path(), layout, {"pack_voltage"});
-  record::Capture capture(record::capture_options(chain, shows, input));
+  signal::Capture capture(record::capture_options(chain, shows, input));
   bool sound = true;
   of.read([&](std::size_t, std::span<const double> samples) {
     for (const double x : samples) sound = sound && std::isfinite(x);

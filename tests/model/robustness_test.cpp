@@ -21,7 +21,7 @@
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/model/validate.hpp"
-#include "tamlo/record/capture.hpp"
+#include "tamlo/signal/capture.hpp"
 #include "tamlo/simulate/bench_meter.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
@@ -170,32 +170,32 @@ TEST(Robustness, BadArgumentsEndInAnError) {
        }},
       {"quantile", [] { math::normal_quantile(1.0); }},
       {"freedom", [] { math::student_quantile(0.5, 0.0); }},
-      {"segment", [] { record::SpectrumParts(record::Window::hann, 1000); }},
+      {"segment", [] { signal::SpectrumParts(signal::Window::hann, 1000); }},
       {"spectra",
        [] {
-         record::SpectrumParts a(record::Window::hann, 64);
-         a.merge(record::SpectrumParts(record::Window::hann, 128));
+         signal::SpectrumParts a(signal::Window::hann, 64);
+         a.merge(signal::SpectrumParts(signal::Window::hann, 128));
        }},
       {"captures",
        [] {
-         record::Capture a({.bin_width = 1.0});
-         a.merge(record::Capture({.bin_width = 2.0}));
+         signal::Capture a({.bin_width = 1.0});
+         a.merge(signal::Capture({.bin_width = 2.0}));
        }},
-      {"histogram", [] { (void)record::Histogram{}.mean(); }},
-      {"histogram's shape", [] { (void)record::Histogram{}.kurtosis(); }},
+      {"histogram", [] { (void)signal::Histogram{}.mean(); }},
+      {"histogram's shape", [] { (void)signal::Histogram{}.kurtosis(); }},
       {"a value",
        [] {
-         record::Moments{}.add(std::vector<double>{1.0, nan});
+         signal::Moments{}.add(std::vector<double>{1.0, nan});
        }},
       {"a record",
        [] {
-         record::Capture{}.add(std::vector<double>{1.0, nan});
+         signal::Capture{}.add(std::vector<double>{1.0, nan});
        }},
       {"a large record",
-       [] { record::Capture({.bin_width = 1e-300}).add(std::vector<double>{1.0}); }},
+       [] { signal::Capture({.bin_width = 1e-300}).add(std::vector<double>{1.0}); }},
       {"stability",
        [] {
-         record::stability(std::vector<double>{1.0, 2.0});
+         signal::stability(std::vector<double>{1.0, 2.0});
        }},
   };
   for (const auto& [name, call] : calls) EXPECT_THROW(call(), Error) << name;

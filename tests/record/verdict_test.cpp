@@ -22,8 +22,9 @@ chain::Chain pack(double rate = 1000.0) {
   return chain::build(board, "x");
 }
 
-Capture captured(const chain::Chain& chain, const Sampler::Settings& settings, Input input) {
-  Capture capture(capture_options(chain, settings.shows, input));
+signal::Capture captured(const chain::Chain& chain, const Sampler::Settings& settings,
+                         Input input) {
+  signal::Capture capture(capture_options(chain, settings.shows, input));
   Sampler sampler(chain, chain, simulate::draw(chain, settings.seed, settings.number), settings);
   for (auto block = sampler.next(4096); !block.empty(); block = sampler.next(4096)) {
     capture.add(block);
@@ -97,7 +98,7 @@ TEST(Verdict, TheCornerIsFound) {
                                                              .noise_corner = 20.0,
                                                              .bandwidth = 400.0});
   const auto chain = chain::build(board, "x");
-  Capture capture(capture_options(chain, Shows::codes, Input::steady));
+  signal::Capture capture(capture_options(chain, Shows::codes, Input::steady));
   Sampler sampler(chain, chain, simulate::nominal(chain),
                   {.stimulus = {.from = 1.2}, .rate = 1000.0, .samples = 1 << 20});
   for (auto b = sampler.next(4096); !b.empty(); b = sampler.next(4096)) capture.add(b);
@@ -118,13 +119,13 @@ TEST(Verdict, RampsAndSinesShowTheBend) {
     double worst = 0.0;
     for (std::uint64_t number = 1; number <= 6; ++number) {
       Sampler::Settings settings{
-          .stimulus = {.shape = simulate::Shape::ramp, .from = -1.0, .to = 63.6},
+          .stimulus = {.input = signal::Input::ramp, .from = -1.0, .to = 63.6},
           .flaws = {.bend = simulate::Bend::s_curve, .inl = 1.2, .missing = {1000}},
           .rate = 1000.0,
           .samples = 400000,
           .number = number};
       if (input == Input::sine) {
-        settings.stimulus.shape = simulate::Shape::sine;
+        settings.stimulus.input = signal::Input::sine;
         settings.stimulus.frequency = simulate::coherent(7.0, 1000.0, settings.samples);
       }
       const Feed feed{.input = input, .low = -1.0, .high = 63.6};
@@ -158,7 +159,7 @@ TEST(Verdict, RampsAndSinesShowTheBend) {
 
 TEST(Verdict, CodesThatFallAreNamed) {
   const auto chain = chain::build(testing::board({.bits = 8}), "x");
-  Capture up(capture_options(chain, Shows::codes, Input::ramp));
+  signal::Capture up(capture_options(chain, Shows::codes, Input::ramp));
   std::vector<double> codes;
   for (int i = 0; i < 25600; ++i)
     codes.push_back(i / 100 == 77 ? 80 : i / 100 == 80 ? 77 : i / 100);
@@ -183,7 +184,7 @@ TEST(Measured, FindsWhatWasPutIn) {
   EXPECT_LT(noise->low, 1.7);
   EXPECT_GT(noise->high, 1.7);
   const Sampler::Settings bent{
-      .stimulus = {.shape = simulate::Shape::ramp, .from = -1.0, .to = 63.6},
+      .stimulus = {.input = signal::Input::ramp, .from = -1.0, .to = 63.6},
       .flaws = {.inl = 2.0},
       .rate = 1000.0,
       .samples = 400000};
@@ -211,7 +212,7 @@ TEST(Verdict, SinesAreJudged) {
   const auto chain = pack();
   for (const double inl : {0.0, 8.0}) {
     Sampler::Settings settings{
-        .stimulus = {.shape = simulate::Shape::sine, .from = 2.0, .to = 58.0},
+        .stimulus = {.input = signal::Input::sine, .from = 2.0, .to = 58.0},
         .flaws = {.inl = inl},
         .rate = 1000.0,
         .samples = 65536};
@@ -230,7 +231,7 @@ TEST(Verdict, SinesAreJudged) {
       EXPECT_EQ(v.wave->figures.harmonics[0].order, 2);
     }
   }
-  Capture still;
+  signal::Capture still;
   still.add(std::vector<double>(100, 7.0));
   EXPECT_THROW(judge(chain, Shows::codes, {.input = Input::sine}, still, 0.0), DataError);
   EXPECT_THROW(judge(chain, Shows::codes, {.input = Input::ramp}, still, 0.0), DataError);
@@ -249,11 +250,11 @@ TEST(Verdict, StepsAreAsPredicted) {
   const auto chain = chain::build(board, "x");
   for (const auto shows : {Shows::codes, Shows::readings}) {
     const Sampler::Settings settings{
-        .stimulus = {.shape = simulate::Shape::step, .from = 5.0, .to = 50.0},
+        .stimulus = {.input = signal::Input::step, .from = 5.0, .to = 50.0},
         .shows = shows,
         .rate = 1000.0,
         .samples = 2000};
-    Capture capture(capture_options(chain, shows, Input::step));
+    signal::Capture capture(capture_options(chain, shows, Input::step));
     Sampler sampler(chain, chain, simulate::nominal(chain), settings);
     const double rate = sampler.rate();
     for (auto b = sampler.next(4096); !b.empty(); b = sampler.next(4096)) capture.add(b);

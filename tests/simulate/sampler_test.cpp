@@ -8,8 +8,8 @@
 #include <numbers>
 
 #include "boards.hpp"
-#include "tamlo/record/sine.hpp"
 #include "tamlo/record/verdict.hpp"
+#include "tamlo/signal/sine.hpp"
 #include "tamlo/simulate/bench_meter.hpp"
 
 namespace tamlo::simulate {
@@ -55,9 +55,9 @@ TEST(Sampler, ShapesAreWhatTheySay) {
   const auto code = [&](double volts) { return std::floor(volts / lsb + 0.5); };
   const Sampler::Settings base{.rate = 10000.0, .samples = 4000};
   auto ramp = base, sine = base, step = base, drift = base, hum = base;
-  ramp.stimulus = {.shape = Shape::ramp, .from = 0.5, .to = 2.0, .rounds = 2};
-  sine.stimulus = {.shape = Shape::sine, .from = 0.5, .to = 2.0, .frequency = 77.0};
-  step.stimulus = {.shape = Shape::step, .from = 0.5, .to = 2.0};
+  ramp.stimulus = {.input = signal::Input::ramp, .from = 0.5, .to = 2.0, .rounds = 2};
+  sine.stimulus = {.input = signal::Input::sine, .from = 0.5, .to = 2.0, .frequency = 77.0};
+  step.stimulus = {.input = signal::Input::step, .from = 0.5, .to = 2.0};
   drift.stimulus = {.from = 0.5, .drift = 0.3};
   hum.stimulus = {.from = 0.5, .hum = 0.2, .hum_frequency = 60.0};
   const auto ramps = all(chain, ramp), sines = all(chain, sine), steps = all(chain, step),
@@ -76,12 +76,12 @@ TEST(Sampler, ShapesAreWhatTheySay) {
 // Jitter makes noise of 2 pi f A sigma / sqrt 2 of a sine.
 TEST(Sampler, JitterMovesTheMomentsOfSampling) {
   const auto chain = plain();
-  Sampler::Settings s{.stimulus = {.shape = Shape::sine, .from = 0.25, .to = 2.25},
+  Sampler::Settings s{.stimulus = {.input = signal::Input::sine, .from = 0.25, .to = 2.25},
                       .flaws = {.jitter = 2e-6},
                       .rate = 10000.0,
                       .samples = 65536};
   s.stimulus.frequency = coherent(1000.0, s.rate, s.samples);
-  const auto fit = record::fit_four(all(chain, s));
+  const auto fit = signal::fit_four(all(chain, s));
   EXPECT_NEAR(fit.residual * 2.5 / 65536.0, 2 * pi * s.stimulus.frequency * 2e-6 / std::sqrt(2.0),
               0.02 * 2 * pi * 1000.0 * 2e-6 / std::sqrt(2.0));
 }
@@ -95,13 +95,13 @@ TEST(Sampler, LowPassesActOnSinesAndRamps) {
   const auto chain = chain::build(board, "x");
   const double tau = 1e-3, f = 200.0, w = 2 * pi * f * tau;
   const Sampler::Settings sine{
-      .stimulus = {.shape = Shape::sine, .from = 0.5, .to = 2.0, .frequency = f},
+      .stimulus = {.input = signal::Input::sine, .from = 0.5, .to = 2.0, .frequency = f},
       .rate = 10000.0,
       .samples = 10000};
-  const auto fit = record::fit_three(all(chain, sine), f / 10000.0);
+  const auto fit = signal::fit_three(all(chain, sine), f / 10000.0);
   EXPECT_NEAR(fit.amplitude * 2.5 / 1048576.0, 0.75 / std::sqrt(1.0 + w * w), 1e-5);
   EXPECT_NEAR(fit.phase, -pi / 2 - std::atan(w), 1e-4);
-  const Sampler::Settings ramp{.stimulus = {.shape = Shape::ramp, .from = 0.0, .to = 2.5},
+  const Sampler::Settings ramp{.stimulus = {.input = signal::Input::ramp, .from = 0.0, .to = 2.5},
                                .rate = 10000.0,
                                .samples = 10000};
   EXPECT_NEAR(all(chain, ramp)[5000] / 1048576.0, 0.5 - tau, 1e-5);
@@ -116,7 +116,7 @@ TEST(Sampler, BendsAndMissingCodes) {
     EXPECT_NEAR(most, 1.0, 0.13);
   }
   const auto chain = plain(8);
-  const Sampler::Settings s{.stimulus = {.shape = Shape::ramp, .from = 0.0, .to = 2.49},
+  const Sampler::Settings s{.stimulus = {.input = signal::Input::ramp, .from = 0.0, .to = 2.49},
                             .flaws = {.missing = {100, 101, 255}},
                             .rate = 10000.0,
                             .samples = 25600};
@@ -136,7 +136,7 @@ TEST(Sampler, NoiseBeforeALowPassCorrelates) {
   channel.frontend.push_back(model::Lowpass{.resistor = testing::value("10 kohm", "ohm"),
                                             .capacitor = testing::value("100 nF", "F")});
   const auto chain = chain::build(board, "x");
-  record::Moments m;
+  signal::Moments m;
   m.add(all(chain, {.stimulus = {.from = 1.25}, .rate = 10000.0, .samples = 200000}));
   EXPECT_NEAR(m.lag_correlation(), std::exp(-1.0 / (1e-3 * 10000.0)), 0.01);
   EXPECT_NEAR(std::sqrt(m.variance()) * 2.5 / 1048576.0, 1e-5 * std::sqrt(1.0 / (4.0 * 1e-3)),

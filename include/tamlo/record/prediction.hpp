@@ -6,7 +6,8 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/record/capture.hpp"
+#include "tamlo/signal/capture.hpp"
+#include "tamlo/signal/input.hpp"
 
 namespace tamlo::chain {
 struct Chain;
@@ -54,11 +55,9 @@ int conversions_of(const chain::Chain& chain, Shows shows);
 /// Samples a second, as the board has it; 0 where it does not say.
 double rate_of(const chain::Chain& chain, Shows shows);
 
-/// What the channel was fed with.
-enum class Input : std::uint8_t { steady, ramp, sine, step };
-std::string_view name(Input input);
+using signal::Input;
 
 /// How finely a capture of the channel counts, and by which window and segments it sees tones.
-Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input);
+signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input);
 
 }  // namespace tamlo::record

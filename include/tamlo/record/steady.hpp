@@ -5,8 +5,8 @@
 #include <optional>
 #include <vector>
 
-#include "tamlo/record/capture.hpp"
 #include "tamlo/record/prediction.hpp"
+#include "tamlo/signal/capture.hpp"
 
 /// What a record of a steady input says about noise, held against what the budget predicted.
 namespace tamlo::record {
@@ -31,16 +31,16 @@ struct Steady {
   /// Skewness and kurtosis are such as normal noise with these steps shows, or tones hide what it
   /// is.
   bool normal = true;
-  double lag_correlation = 0.0;  ///< of neighbours
-  std::vector<Tone> tones{};     ///< the largest first
+  double lag_correlation = 0.0;       ///< of neighbours
+  std::vector<signal::Tone> tones{};  ///< the largest first
   /// Amplitude that was predicted for each tone; 0 where no tone was.
   std::vector<double> tones_predicted{};
-  Floor floor{};  ///< white noise and the corner of 1/f, between the tones
-  Trend trend{};
-  Stability stability{};  ///< empty for less than eight samples, and where nothing moves
+  signal::Floor floor{};  ///< white noise and the corner of 1/f, between the tones
+  signal::Trend trend{};
+  signal::Stability stability{};  ///< empty for less than eight samples, and where nothing moves
 };
 
 /// Needs two samples.
-Steady steady(const Capture& capture, const Prediction& predicted, double coverage = 0.95);
+Steady steady(const signal::Capture& capture, const Prediction& predicted, double coverage = 0.95);
 
 }  // namespace tamlo::record

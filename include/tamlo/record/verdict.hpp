@@ -5,10 +5,10 @@
 #include <string>
 #include <string_view>
 
-#include "tamlo/record/code_density.hpp"
 #include "tamlo/record/steady.hpp"
-#include "tamlo/record/step.hpp"
 #include "tamlo/record/wave.hpp"
+#include "tamlo/signal/code_density.hpp"
+#include "tamlo/signal/step.hpp"
 
 /// A record of a channel, held against its description.
 namespace tamlo::record {
@@ -22,9 +22,9 @@ struct Feed {
   double wanted = 0.1;              ///< LSB, standard uncertainty of INL that is asked for
 };
 
-/// Linearity held against the description. LSB.
+/// signal::Linearity held against the description. LSB.
 struct LinearityAssessment {
-  Linearity linearity{};
+  signal::Linearity linearity{};
   std::optional<double> dnl_limit{}, inl_limit{};  ///< of the description
   bool dnl_beyond = false, inl_beyond = false;     ///< by more than their expanded uncertainty
   std::optional<double> offset{}, gain{};  ///< what the codes are off at the first transition, and
@@ -47,13 +47,13 @@ struct Verdict {
   std::optional<Steady> steady{};
   std::optional<LinearityAssessment> linearity_assessment{};  ///< of ramps and sines of codes
   std::optional<Wave> wave{};
-  std::optional<StepFigures> step{}, step_predicted{};
+  std::optional<signal::StepFigures> step{}, step_predicted{};
   std::vector<double> step_answer{};  ///< the step that was predicted, sample by sample
   bool meets_prediction() const;  ///< nothing is significantly worse than the description has it
 };
 
 /// Throws DataError, with the reason, for a record that cannot be judged so.
-Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed, const Capture& capture,
-              double rate, double coverage = 0.95);
+Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed,
+              const signal::Capture& capture, double rate, double coverage = 0.95);
 
 }  // namespace tamlo::record

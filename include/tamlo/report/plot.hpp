@@ -74,7 +74,7 @@ std::string usual_picture(const record::Verdict& verdict);
 /// One channel of a record over time.
 struct Charted {
   const record::Verdict& verdict;
-  const record::Chart& chart;
+  const signal::Chart& chart;
   quantity::Unit unit{};
 };
 /// Channels over each other, lowest to highest and mean, so that no extreme is lost; `scale` holds
@@ -84,7 +84,7 @@ std::string plot_charts(const std::vector<Charted>& charts,
 /// A record as a histogram (with the normal one of the noise that was seen, and the predicted one),
 /// a spectrum (with harmonics or tones), its stability, its linearity or a step. Nothing for a
 /// picture that this record does not have.
-std::optional<std::string> plot(const record::Verdict& verdict, const record::Capture& capture,
+std::optional<std::string> plot(const record::Verdict& verdict, const signal::Capture& capture,
                                 const quantity::Unit& unit, const std::string& picture,
                                 Image image);
 

@@ -4,6 +4,7 @@
 #include <cstdint>
 
 #include "tamlo/chain/step_response.hpp"
+#include "tamlo/signal/input.hpp"
 
 namespace tamlo::chain {
 struct Chain;
@@ -12,16 +13,11 @@ struct Chain;
 /// What a virtual unit is fed with while its samples are captured.
 namespace tamlo::simulate {
 
-enum class Shape : std::uint8_t {
-  steady,  ///< at `from`
-  ramp,    ///< from `from` to `to` over the whole record, `rounds` times
-  sine,    ///< between `from` and `to`, from the middle up
-  step,    ///< from `from` to `to`, at a quarter of the record
-};
-
 /// The quantity over time. SI of the quantity, s, Hz.
 struct Stimulus {
-  Shape shape = Shape::steady;
+  /// steady: at `from`. ramp: from `from` to `to` over the whole record, `rounds` times. sine:
+  /// between them, from the middle up. step: from one to the other, at a quarter of the record.
+  signal::Input input = signal::Input::steady;
   double from = 0.0, to = 0.0;
   double frequency = 0.0;  ///< of a sine
   int rounds = 1;          ///< of ramps

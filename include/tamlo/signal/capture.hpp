@@ -1,0 +1,59 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "tamlo/signal/chart.hpp"
+#include "tamlo/signal/histogram.hpp"
+#include "tamlo/signal/moments.hpp"
+#include "tamlo/signal/spectrum.hpp"
+#include "tamlo/signal/stability.hpp"
+
+namespace tamlo::signal {
+
+/// All that is kept of a record of one channel, in constant memory: feed blocks, ask at any time.
+class Capture {
+ public:
+  struct Options {
+    double bin_width =
+        1.0;  ///< of the histogram: 1 for codes, a small part of the noise for values
+    Window window = Window::blackman_harris;
+    std::size_t segment = std::size_t{1} << 14;  ///< of the spectrum; a power of two, 8 or more
+    std::size_t head = std::size_t{1} << 20;     ///< samples that are kept as they came
+    std::vector<std::uint64_t> averages{};       ///< of the stability, beside powers of two
+  };
+  Capture();
+  explicit Capture(const Options& options);
+
+  /// Throws DataError for values that lie too far apart for the histogram.
+  void add(std::span<const double> values);
+  /// A stretch of its own that was fed elsewhere: histogram, moments, spectrum and stability become
+  /// those of both; head and chart stay as they are.
+  void merge(const Capture& other);
+
+  std::uint64_t count() const { return moments_.count(); }
+  const Options& options() const { return options_; }
+  const Histogram& histogram() const { return histogram_; }  ///< of value / bin_width, rounded
+  const Moments& moments() const { return moments_; }
+  const Chart& chart() const { return chart_; }
+  /// The first samples, as they came.
+  std::span<const double> head() const { return head_; }
+  /// In shorter segments if the record is shorter than one. Needs eight samples.
+  Spectrum spectrum() const;
+  /// Needs three samples.
+  Stability stability(double coverage = 0.95) const;
+
+ private:
+  Options options_;
+  Histogram histogram_{};
+  Moments moments_{};
+  SpectrumParts spectrum_;
+  StabilityParts stability_;
+  Chart chart_{};
+  std::vector<double> head_{};
+  std::vector<std::int32_t> codes_{};
+};
+
+}  // namespace tamlo::signal

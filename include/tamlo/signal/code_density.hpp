@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <vector>
+
+#include "tamlo/signal/histogram.hpp"
+#include "tamlo/signal/input.hpp"
+
+/// Linearity from how often each code occurs (IEEE 1241, 4.1.6; IEC 60748-4-3).
+namespace tamlo::signal {
+
+/// Of the codes between the first and the last, which have no width of their own. LSB are the mean
+/// width of these codes.
+struct Linearity {
+  std::int64_t first = 0;               ///< code of dnl[0]
+  std::vector<double> dnl{};            ///< width - 1
+  std::vector<double> inl_end_point{};  ///< of the transition above each code, from the line
+                                        ///< through the outermost transitions
+  std::vector<double> inl_best_fit{};   ///< from the line of least squares
+  std::vector<double> dnl_standard{};   ///< what so many samples leave
+  std::vector<double> inl_standard{};
+  std::vector<std::int64_t> missing{};  ///< codes that never occur
+  bool reaches_both_ends = false;       ///< the first and the last code of the converter occur
+  double largest_dnl() const;           ///< with its sign
+  double largest_inl_end_point() const;
+  double largest_inl_best_fit() const;
+};
+
+/// Of a converter with codes `first` to `last`, four or more. Needs samples between them: throws
+/// DataError else. Without `even_noise` each sample is taken to fall anywhere on the
+/// input, independent of the others. With it the samples are spread evenly, as those of a ramp
+/// or of a coherent sine are, and only noise of that standard deviation (LSB) moves them: then they
+/// are far surer (Blair, 1994).
+Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
+                    Input input, std::optional<double> even_noise = {});
+
+/// The first and the last transition (below code first + 1 and below code last), by what the
+/// input's ends would be in unquantised codes.
+struct EndTransitions {
+  double first = 0.0, last = 0.0;
+};
+EndTransitions transition_ends(const Histogram& histogram, std::int64_t first, std::int64_t last,
+                               Input input, double low, double high);
+
+/// Samples that leave a standard uncertainty of `standard` LSB of INL in the middle, the largest,
+/// for so many codes.
+std::uint64_t samples_needed(Input input, std::uint64_t codes, double standard,
+                             std::optional<double> even_noise = {});
+
+}  // namespace tamlo::signal

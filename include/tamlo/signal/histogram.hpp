@@ -1,0 +1,61 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+/// Captured samples, block by block: what has been fed can be asked at any time, and parts of one
+/// record that were fed on several machines merge to what one would have found.
+namespace tamlo::signal {
+
+/// How often each code occurs; all else of a record whose order does not matter follows from that,
+/// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^26 of them: beyond that
+/// add() throws DataError and keeps what it has.
+class Histogram {
+ public:
+  void add(std::span<const std::int16_t> codes);
+  void add(std::span<const std::uint16_t> codes);
+  void add(std::span<const std::int32_t> codes);
+  void add(std::int64_t code, std::uint64_t times = 1);
+  /// The same as if the other's codes had been fed here: exact, in any order.
+  void merge(const Histogram& other);
+
+  std::uint64_t count() const { return count_; }
+  bool empty() const { return count_ == 0; }
+  std::int64_t min() const;  ///< of a histogram that is not empty; looked for at each call
+  std::int64_t max() const;
+  std::uint64_t at(std::int64_t code) const;
+  /// Codes between the least and the most that never occur.
+  std::vector<std::int64_t> missing() const;
+
+  double mean() const;
+  /// Of the codes, with n - 1; 0 for less than two.
+  double variance() const;
+  /// Third and fourth central moments in units of the standard deviation: 0 and 3 of a normal one.
+  double skewness() const;
+  double kurtosis() const;
+
+ private:
+  // Counts of the last codes, of 2^32 - 1 at most, in half the room and time; and of those before,
+  // once there are more.
+  std::vector<std::uint32_t> recent_{};
+  std::vector<std::uint64_t> earlier_{};
+  std::int64_t first_ = 0;  // code of the first
+  std::uint64_t recent_count_ = 0, count_ = 0;
+
+  std::uint64_t counted(std::size_t place) const {
+    return recent_[place] + (earlier_.empty() ? 0 : earlier_[place]);
+  }
+  void make_room(std::int64_t low, std::int64_t high);
+  void expect(std::uint64_t more);
+  template <class Code>
+  void add_codes(std::span<const Code> codes);
+  template <class Code>
+  bool add_narrow(std::span<const Code> codes, std::span<const Code> ahead);
+  template <class Code>
+  void add_wide(std::span<const Code> codes);
+  double central(int power) const;
+};
+
+}  // namespace tamlo::signal

@@ -1,0 +1,231 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/signal/histogram.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+#include <stdexcept>
+#include <type_traits>
+#include <utility>
+
+#include "counting.hpp"
+#include "tamlo/error.hpp"
+
+namespace tamlo::signal {
+namespace {
+
+constexpr std::int64_t most_codes = std::int64_t{1} << 26;
+constexpr std::size_t piece = 16384;  // of a block, that is counted in one way
+
+}  // namespace
+
+void Histogram::make_room(std::int64_t low, std::int64_t high) {
+  const auto size = static_cast<std::int64_t>(recent_.size());
+  if (size > 0 && low >= first_ && high < first_ + size) return;
+  if (size > 0) {  // then something is counted
+    low = std::min(low, min());
+    high = std::max(high, max());
+  }
+  // Not `high - low`: the ends of 64 bits are farther apart than they can say.
+  const auto width = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low);
+  if (width >= static_cast<std::uint64_t>(most_codes)) {
+    throw DataError("the codes of a record lie too far apart for a histogram");
+  }
+  // Twice as wide as needed, so that a record that wanders does not grow it at every step.
+  const auto room = static_cast<std::int64_t>(width / 2 + 16);
+  const auto first = low - room;
+  const auto moved = [&](const auto& from) {
+    auto to = std::decay_t<decltype(from)>(width + 1 + 2 * static_cast<std::size_t>(room));
+    for (std::size_t i = 0; i < from.size(); ++i) {
+      if (from[i] > 0)
+        to[static_cast<std::size_t>(first_ + static_cast<std::int64_t>(i) - first)] = from[i];
+    }
+    return to;
+  };
+  recent_ = moved(recent_);
+  if (!earlier_.empty()) earlier_ = moved(earlier_);
+  first_ = first;
+}
+
+// Before the recent counts could overflow.
+void Histogram::expect(std::uint64_t more) {
+  if (more <= std::numeric_limits<std::uint32_t>::max() - recent_count_) {
+    recent_count_ += more;
+    return;
+  }
+  earlier_.resize(recent_.size());
+  for (std::size_t i = 0; i < recent_.size(); ++i) earlier_[i] += std::exchange(recent_[i], 0);
+  recent_count_ = more;
+}
+
+std::int64_t Histogram::min() const {
+  require(!empty(), "an empty histogram has no min code");
+  std::size_t place = 0;
+  while (counted(place) == 0) ++place;
+  return first_ + static_cast<std::int64_t>(place);
+}
+
+std::int64_t Histogram::max() const {
+  require(!empty(), "an empty histogram has no largest code");
+  std::size_t place = recent_.size() - 1;
+  while (counted(place) == 0) --place;
+  return first_ + static_cast<std::int64_t>(place);
+}
+
+void Histogram::add(std::int64_t code, std::uint64_t times) {
+  if (times == 0) return;
+  make_room(code, code);
+  const auto place = static_cast<std::size_t>(code - first_);
+  if (times <= std::numeric_limits<std::uint32_t>::max()) {
+    expect(times);
+    recent_[place] += static_cast<std::uint32_t>(times);
+  } else {
+    earlier_.resize(recent_.size());
+    earlier_[place] += times;
+  }
+  count_ += times;
+}
+
+// Two at a time, so that one code seldom waits for the one before. Nothing is counted, and false,
+// unless all lie near to one another, which one in 256 of them tells at little cost, mostly.
+// `ahead` are those that come next.
+template <class Code>
+bool Histogram::add_narrow(std::span<const Code> codes, std::span<const Code> ahead) {
+  constexpr auto reach = static_cast<std::int32_t>(narrow);
+  constexpr auto far = std::numeric_limits<std::int32_t>::max() / 2;
+  std::int32_t min = codes.front(), max = min;
+  for (std::size_t i = 0; i < codes.size(); i += 256) {
+    min = std::min<std::int32_t>(min, codes[i]);
+    max = std::max<std::int32_t>(max, codes[i]);
+  }
+  if (min < -far || max > far || max - min >= reach) return false;
+  const auto first = min - (reach - 1 - (max - min)) / 2;
+  using Find = bool(const Code*, std::size_t, std::int32_t, std::uint16_t*);
+  const auto find = math::chosen<Find>(sse2::find_pairs, avx2::find_pairs, avx512::find_pairs);
+  std::array<std::uint16_t, piece / 2> places;
+  const auto pairs = codes.size() / 2;
+  const auto last = codes.back() - std::int64_t{first};
+  if (last < 0 || last >= reach || !find(codes.data(), pairs, first, places.data())) return false;
+
+  make_room(first, first + reach - 1);
+  std::array<std::uint32_t, narrow * narrow> table{};
+  // A line of the cache's worth of pairs at a time; meanwhile as many of the codes that come next
+  // are on their way.
+  constexpr std::size_t line = 64 / sizeof(Code);
+  for (std::size_t from = 0; from < pairs; from += line) {
+    for (const auto i : {2 * from, 2 * from + line}) {
+      if (i < ahead.size()) __builtin_prefetch(&ahead[i], 0, 2);
+    }
+    const auto end = std::min(from + line, pairs);
+    for (std::size_t i = from; i < end; ++i) ++table[places[i]];
+  }
+  auto* const counts = &recent_[static_cast<std::size_t>(first - first_)];
+  math::chosen(sse2::add_pairs, avx2::add_pairs, avx512::add_pairs)(table.data(), counts);
+  if (codes.size() % 2 == 1) ++counts[last];
+  count_ += codes.size();
+  return true;
+}
+
+template <class Code>
+void Histogram::add_wide(std::span<const Code> codes) {
+  auto* counts = recent_.data();
+  auto size = recent_.size();
+  auto from = first_;
+  std::size_t done = 0;
+  for (std::size_t i = 0; i < codes.size(); ++i) {
+    auto place = static_cast<std::uint64_t>(codes[i] - from);
+    if (place >= size) [[unlikely]] {
+      count_ += i - std::exchange(done, i);  // what a throw must keep
+      make_room(codes[i], codes[i]);
+      counts = recent_.data();
+      size = recent_.size();
+      from = first_;
+      place = static_cast<std::uint64_t>(codes[i] - from);
+    }
+    ++counts[place];
+  }
+  count_ += codes.size() - done;
+}
+
+template <class Code>
+void Histogram::add_codes(std::span<const Code> codes) {
+  while (!codes.empty()) {
+    const auto some = codes.first(std::min(piece, codes.size()));
+    codes = codes.subspan(some.size());
+    expect(some.size());
+    if (some.size() < narrow * narrow || !add_narrow(some, codes)) add_wide(some);
+  }
+}
+
+void Histogram::add(std::span<const std::int16_t> codes) { add_codes(codes); }
+void Histogram::add(std::span<const std::uint16_t> codes) { add_codes(codes); }
+void Histogram::add(std::span<const std::int32_t> codes) { add_codes(codes); }
+
+void Histogram::merge(const Histogram& other) {
+  if (other.empty()) return;
+  make_room(other.min(), other.max());
+  for (std::size_t i = 0; i < other.recent_.size(); ++i) {
+    add(other.first_ + static_cast<std::int64_t>(i), other.counted(i));
+  }
+}
+
+std::uint64_t Histogram::at(std::int64_t code) const {
+  const auto place = code - first_;
+  const bool held = place >= 0 && place < static_cast<std::int64_t>(recent_.size());
+  return held ? counted(static_cast<std::size_t>(place)) : 0;
+}
+
+std::vector<std::int64_t> Histogram::missing() const {
+  std::vector<std::int64_t> result;
+  const auto last = max();
+  for (auto code = min(); code <= last; ++code) {
+    if (at(code) == 0) result.push_back(code);
+  }
+  return result;
+}
+
+double Histogram::mean() const {
+  const auto begin = min();
+  long double sum = 0.0L;
+  for (auto place = static_cast<std::size_t>(begin - first_); place < recent_.size(); ++place) {
+    const auto from = first_ + static_cast<std::int64_t>(place) - begin;
+    sum += static_cast<long double>(from) * static_cast<long double>(counted(place));
+  }
+  return static_cast<double>(static_cast<long double>(begin) +
+                             sum / static_cast<long double>(count_));
+}
+
+double Histogram::central(int power) const {
+  const auto mean_place = static_cast<long double>(mean()) - static_cast<long double>(first_);
+  long double sum = 0.0L;
+  for (std::size_t place = 0; place < recent_.size(); ++place) {
+    const auto times = counted(place);
+    if (times == 0) continue;
+    const auto from = static_cast<long double>(place) - mean_place;
+    long double product = 1.0L;
+    for (int i = 0; i < power; ++i) product *= from;
+    sum += product * static_cast<long double>(times);
+  }
+  return static_cast<double>(sum);
+}
+
+double Histogram::variance() const {
+  return count_ < 2 ? 0.0 : central(2) / static_cast<double>(count_ - 1);
+}
+
+double Histogram::skewness() const {
+  require(!empty(), "an empty histogram has no shape");
+  const auto n = static_cast<double>(count_);
+  const double second = central(2) / n;
+  return second > 0.0 ? central(3) / n / std::pow(second, 1.5) : 0.0;
+}
+
+double Histogram::kurtosis() const {
+  require(!empty(), "an empty histogram has no shape");
+  const auto n = static_cast<double>(count_);
+  const double second = central(2) / n;
+  return second > 0.0 ? central(4) / n / (second * second) : 3.0;
+}
+
+}  // namespace tamlo::signal

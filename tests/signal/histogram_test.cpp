@@ -1,0 +1,133 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/signal/histogram.hpp"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <map>
+
+#include "tamlo/error.hpp"
+#include "tamlo/math/instructions.hpp"
+#include "tamlo/math/random.hpp"
+
+namespace tamlo::signal {
+namespace {
+
+// Long blocks, of few codes or of many, about zero and far from it, of odd and even length, of
+// every width of codes and with every set of instructions.
+template <class Code>
+void expect_exact(const std::vector<std::int64_t>& middles) {
+  math::Stream stream(31, 0);
+  for (const auto middle : middles) {
+    for (const double noise : {0.0, 1.0, 7.0, 15.0, 500.0}) {
+      for (const int n : {4096, 4097, 9001, 20001}) {
+        Histogram histogram;
+        std::map<std::int64_t, std::uint64_t> counts;
+        for (int block = 0; block < 3; ++block) {
+          std::vector<Code> codes;
+          for (int i = 0; i < n; ++i) {
+            const auto code = middle + 20 * block + std::lround(noise * stream.normal());
+            codes.push_back(static_cast<Code>(code));
+            ++counts[codes.back()];
+          }
+          histogram.add(codes);
+        }
+        ASSERT_EQ(histogram.count(), 3U * static_cast<unsigned>(n));
+        ASSERT_EQ(histogram.min(), counts.begin()->first);
+        ASSERT_EQ(histogram.max(), counts.rbegin()->first);
+        for (const auto& [code, times] : counts) ASSERT_EQ(histogram.at(code), times) << code;
+      }
+    }
+  }
+}
+
+TEST(Histogram, LongBlocksAreExactToo) {
+  using math::Instructions;
+  for (const auto with : {Instructions::sse2, Instructions::avx2, Instructions::avx512}) {
+    math::hold_instructions(with);
+    expect_exact<std::int32_t>({0, -3, 5, 40, -100000, 2000000000, -2000000000});
+    expect_exact<std::int16_t>({0, 5, 32767, -32768});  // beyond either end they begin anew
+    expect_exact<std::uint16_t>({0, 32768, 65535});
+  }
+}
+
+// A single code among many near to one another, wherever it hides.
+TEST(Histogram, OneThatIsFarIsSeenAnywhere) {
+  for (const std::size_t n : {5000, 5001}) {
+    for (std::size_t place = 0; place < n; place += 61) {
+      std::vector<std::int16_t> codes(n, 7);
+      for (const int far : {-32768, -40, 60, 32767}) {
+        codes[place] = static_cast<std::int16_t>(far);
+        Histogram histogram;
+        histogram.add(codes);
+        ASSERT_EQ(histogram.at(far), 1U) << place;
+        ASSERT_EQ(histogram.at(7), n - 1);
+        ASSERT_EQ(histogram.count(), n);
+      }
+    }
+  }
+}
+
+TEST(Histogram, CountsBeyond32Bits) {
+  constexpr std::uint64_t most = std::numeric_limits<std::uint32_t>::max();
+  const std::vector<std::int32_t> block(5000, 3);
+  Histogram histogram;
+  histogram.add(3, most - 100);
+  histogram.add(block);
+  histogram.add(4, 10 * most);
+  histogram.add(block);
+  histogram.add(-1000000);  // with what stands in both widths moved
+  Histogram twice = histogram;
+  twice.merge(histogram);
+  EXPECT_EQ(histogram.at(3), most - 100 + 10000);
+  EXPECT_EQ(histogram.at(4), 10 * most);
+  EXPECT_EQ(histogram.count(), 11 * most - 100 + 10001);
+  EXPECT_EQ(twice.at(3), 2 * histogram.at(3));
+  EXPECT_EQ(twice.at(4), 20 * most);
+  EXPECT_EQ(twice.at(-1000000), 2U);
+  EXPECT_EQ(twice.count(), 2 * histogram.count());
+  EXPECT_EQ(twice.min(), -1000000);
+  EXPECT_EQ(twice.max(), 4);
+}
+
+TEST(Histogram, IsExactInAnyOrderAndPart) {
+  math::Stream stream(1, 1);
+  std::vector<std::int32_t> codes;
+  for (int i = 0; i < 5000; ++i)
+    codes.push_back(static_cast<std::int32_t>(20.0 * stream.normal()) - 7);
+  codes.push_back(-30000);
+  codes.push_back(30000);
+  Histogram whole, backwards;
+  whole.add(codes);
+  for (auto part = codes.rbegin(); part != codes.rend(); ++part) {
+    Histogram one;
+    one.add(*part);
+    backwards.merge(one);
+  }
+  double sum = 0.0, squares = 0.0;
+  for (const auto code : codes) sum += code;
+  const auto n = static_cast<double>(codes.size());
+  for (const auto code : codes) squares += std::pow(code - sum / n, 2);
+  for (const auto* of : {&whole, &backwards}) {
+    EXPECT_EQ(of->count(), codes.size());
+    EXPECT_EQ(of->min(), -30000);
+    EXPECT_EQ(of->max(), 30000);
+    EXPECT_NEAR(of->mean(), sum / n, 1e-11);
+    EXPECT_NEAR(of->variance(), squares / (n - 1.0), 1e-8);
+    for (const auto code : {-30000, -8, -7, 0, 29999}) {
+      EXPECT_EQ(of->at(code), static_cast<std::uint64_t>(std::ranges::count(codes, code)));
+    }
+  }
+  Histogram wide;
+  wide.add(std::int64_t{-9'000'000'000'000'000'000});
+  EXPECT_THROW(wide.add(std::int64_t{9'000'000'000'000'000'000}), DataError);
+  EXPECT_EQ(wide.count(), 1U);
+  Histogram gap;
+  for (const int code : {1, 2, 4, 5}) gap.add(code);
+  EXPECT_EQ(gap.missing(), std::vector<std::int64_t>{3});
+}
+
+}  // namespace
+}  // namespace tamlo::signal
