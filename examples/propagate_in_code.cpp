@@ -24,7 +24,7 @@ int main() {
   }
   const auto trials = simulate(power, inputs, {.seed = 7, .threads = 2}, together);
   fmt::print("trials:      {:.1f} W, {:.1f} to {:.1f} W; the closed form {}\n", trials.mean,
-             trials.symmetric[0], trials.symmetric[1],
+             trials.symmetric.low, trials.symmetric.high,
              closed_form_valid(closed.estimate, closed.expanded, closed.combined, trials)
                  ? "agrees"
                  : "differs");

@@ -16,6 +16,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
+#include "tamlo/math/golden_section.hpp"
 
 namespace tamlo::budget {
 
@@ -214,31 +215,9 @@ double search(const Chain& chain, double k) {
     worst = here;
     best = i;
   }
-  double found = place(best);
-  double low = place(std::max(0, best - 1)), high = place(std::min(cells, best + 1));
-  const double ratio = (std::sqrt(5.0) - 1.0) / 2.0;
-  double a = high - ratio * (high - low), b = low + ratio * (high - low);
-  double of_a = at(a), of_b = at(b);
-  for (int i = 0; i < 20; ++i) {
-    for (const auto& [x, here] : {std::pair{a, of_a}, std::pair{b, of_b}}) {
-      if (here <= worst * (1.0 + 1e-9)) continue;
-      worst = here;
-      found = x;
-    }
-    // One of the two inner places stays, and is the other's neighbour in the next round.
-    if (of_a < of_b) {
-      low = std::exchange(a, b);
-      of_a = of_b;
-      b = low + ratio * (high - low);
-      of_b = at(b);
-    } else {
-      high = std::exchange(b, a);
-      of_b = of_a;
-      a = high - ratio * (high - low);
-      of_a = at(a);
-    }
-  }
-  return found;
+  const double low = place(std::max(0, best - 1)), high = place(std::min(cells, best + 1));
+  const auto [found, severest] = math::golden_section(at, low, high, 19);
+  return severest > worst * (1.0 + 1e-9) ? found : place(best);
 }
 
 }  // namespace

@@ -179,8 +179,8 @@ Trials simulate(const Model& model, const std::vector<Input>& inputs, const Tria
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
                        int digits) {
   const double allowed = tolerance(combined, digits);
-  return std::abs(estimate - expanded - trials.symmetric[0]) <= allowed &&
-         std::abs(estimate + expanded - trials.symmetric[1]) <= allowed;
+  return std::abs(estimate - expanded - trials.symmetric.low) <= allowed &&
+         std::abs(estimate + expanded - trials.symmetric.high) <= allowed;
 }
 
 }  // namespace tamlo::budget

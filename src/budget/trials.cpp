@@ -196,8 +196,8 @@ Trials run(const Block& block, const TrialsRequest& request) {
     const auto of = describe(std::span(values).subspan(first), request.coverage);
     means.push_back(of.mean);
     deviations.push_back(of.combined);
-    lows.push_back(of.symmetric[0]);
-    highs.push_back(of.symmetric[1]);
+    lows.push_back(of.symmetric.low);
+    highs.push_back(of.symmetric.high);
     if (means.size() < 2) continue;
     const double allowed = tolerance(spread(deviations).mean, request.digits) / 5.0;
     settled = std::ranges::all_of(

@@ -18,7 +18,7 @@ Chain referred_to_pin(Chain chain) {
   return chain;
 }
 
-Ends input_range(const Chain& chain) { return ends(chain.conversion, chain.nominal); }
+math::Interval input_range(const Chain& chain) { return ends(chain.conversion, chain.nominal); }
 
 double full_scale_range(const Chain& chain) {
   const auto range = input_range(chain);
@@ -264,8 +264,8 @@ double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x)
   }
 }
 
-Extremes worst_case(const Chain& chain, double x,
-                    double (*figure)(const Chain&, double, Parameters)) {
+math::Interval worst_case(const Chain& chain, double x,
+                          double (*figure)(const Chain&, double, Parameters)) {
   const double nominal = figure(chain, x, chain.nominal);
   auto lowest = chain.nominal, highest = chain.nominal;
   for (const auto& source : chain.sources) {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/chain/settings.hpp"
+#include "tamlo/math/golden_section.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -106,18 +107,11 @@ std::optional<BiasResistor> bias_resistor(const Chain& chain) {
       return std::abs(voltage(chain, span.high, p) - voltage(chain, span.low, p));
     };
     const double own = chain.nominal[law->bias_resistor];
-    // Golden section over nine decades about the own one, by the logarithm.
-    double low = std::log(own) - 10.0, high = std::log(own) + 10.0;
-    const double ratio = (std::sqrt(5.0) - 1.0) / 2.0;
-    for (int i = 0; i < 120; ++i) {
-      const double a = high - ratio * (high - low), b = low + ratio * (high - low);
-      if (output_span(std::exp(a)) < output_span(std::exp(b))) {
-        low = a;
-      } else {
-        high = b;
-      }
-    }
-    const double best = std::exp((low + high) / 2.0);
+    // Over nine decades about the own one, by the logarithm.
+    const double best =
+        std::exp(math::golden_section([&](double log) { return output_span(std::exp(log)); },
+                                      std::log(own) - 10.0, std::log(own) + 10.0, 119)
+                     .first);
     return BiasResistor{.resistance = own,
                         .best = best,
                         .output_span = output_span(own),

@@ -127,8 +127,8 @@ Table trials_table(const Budget& budget) {
     const auto cell = [&](double x) { return figure(x, difference, p.expanded, 4); };
     table.rows.push_back(
         {figure(p.at, budget.unit, budget.span.width(), 4), std::to_string(of.count), cell(of.mean),
-         cell(of.combined), cell(of.symmetric[0]), cell(of.symmetric[1]), cell(of.shortest[0]),
-         cell(of.shortest[1]),
+         cell(of.combined), cell(of.symmetric.low), cell(of.symmetric.high), cell(of.shortest.low),
+         cell(of.shortest.high),
          fmt::format("{}, {:.1f} % {}",
                      p.trials->closed_form_valid ? "agrees" : "DIFFERS: trust the trials",
                      100.0 * std::abs(p.trials->wider(p.expanded)),

@@ -137,8 +137,8 @@ std::string plot_trials(const std::vector<double>& errors, const Budget& budget,
                        const std::string& name) {
     const double y = -0.06 * top * row;
     return fmt::format("$b{0} << EOD\n{1:.9g} {3:.9g}\n{2:.9g} {3:.9g}\nEOD\n", row,
-                       quantity::in_unit(interval[0], difference),
-                       quantity::in_unit(interval[1], difference), y) +
+                       quantity::in_unit(interval.low, difference),
+                       quantity::in_unit(interval.high, difference), y) +
            fmt::format("bar{} = {}\ncolour{} = '{}'\n", row, literal(name), row, colour);
   };
   const auto& trials = point.trials->of;

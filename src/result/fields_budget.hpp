@@ -7,19 +7,9 @@
 // The fields of budget.
 namespace tamlo::result {
 
-/// Low and high end of what lies between.
-struct Bounds {
-  double low = 0.0, high = 0.0;
-};
 template <>
-struct Fields<Bounds> {
-  static constexpr auto list = std::make_tuple(field("low", &Bounds::low, difference, ""),
-                                               field("high", &Bounds::high, difference, ""));
-};
-
-template <>
-struct Fields<budget::WorstCase> {
-  using T = budget::WorstCase;
+struct Fields<math::Interval> {
+  using T = math::Interval;
   static constexpr auto list = std::make_tuple(field("low", &T::low, difference, ""),
                                                field("high", &T::high, difference, ""));
 };
@@ -50,7 +40,6 @@ struct TrialsOf : budget::PointTrials {
 template <>
 struct Fields<TrialsOf> {
   using T = TrialsOf;
-  static Bounds bounds(const budget::Interval& of) { return {of[0], of[1]}; }
   static constexpr auto list = std::make_tuple(
       field(
           "count", [](const T& t) { return t.of.count; }, ""),
@@ -59,10 +48,10 @@ struct Fields<TrialsOf> {
       field(
           "combined", [](const T& t) { return t.of.combined; }, difference, "standard uncertainty"),
       field(
-          "symmetric", [](const T& t) { return bounds(t.of.symmetric); },
+          "symmetric", [](const T& t) { return t.of.symmetric; },
           "probabilistically symmetric interval"),
       field(
-          "shortest", [](const T& t) { return bounds(t.of.shortest); }, "shortest interval"),
+          "shortest", [](const T& t) { return t.of.shortest; }, "shortest interval"),
       field(
           "settled", [](const T& t) { return t.of.settled; }, "no more trials were needed"),
       field("wider", &T::wider, unbounded,

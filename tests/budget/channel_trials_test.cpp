@@ -68,8 +68,9 @@ TEST(ChannelTrials, CoverageOverAHundredThousandUnits) {
       const double error =
           simulate::read(chain, chain, simulate::draw(chain, 6, number), x, noise) - x;
       closed += std::abs(error - point.bias) <= point.expanded ? 1 : 0;
-      trials +=
-          error >= point.trials->of.symmetric[0] && error <= point.trials->of.symmetric[1] ? 1 : 0;
+      trials += error >= point.trials->of.symmetric.low && error <= point.trials->of.symmetric.high
+                    ? 1
+                    : 0;
     }
     EXPECT_NEAR(trials / static_cast<double>(units), 0.95, 0.005);
     const double closed_part = closed / static_cast<double>(units);

@@ -148,7 +148,7 @@ TEST(Propagate, AdditiveModel) {
   expect_digits(closed.expanded, 3.92, 0.01);
   const auto of_gaussian = simulate(sum, gaussian, {.seed = 1, .count = 2'000'000});
   EXPECT_NEAR(of_gaussian.combined, 2.00, 0.005);
-  EXPECT_NEAR(of_gaussian.symmetric[1], 3.92, 0.01);
+  EXPECT_NEAR(of_gaussian.symmetric.high, 3.92, 0.01);
   EXPECT_TRUE(closed_form_valid(closed.estimate, closed.expanded, closed.combined, of_gaussian));
 
   const double a = std::sqrt(3.0);
@@ -156,8 +156,8 @@ TEST(Propagate, AdditiveModel) {
   expect_digits(propagate(sum, flat).expanded, 3.92, 0.01);
   const auto of_flat = simulate(sum, flat, {.seed = 2, .count = 2'000'000});
   EXPECT_NEAR(of_flat.combined, 2.00, 0.005);
-  EXPECT_NEAR(of_flat.symmetric[0], -3.88, 0.01);
-  EXPECT_NEAR(of_flat.shortest[1], 3.88, 0.02);
+  EXPECT_NEAR(of_flat.symmetric.low, -3.88, 0.01);
+  EXPECT_NEAR(of_flat.shortest.high, 3.88, 0.02);
 
   auto wide = flat;
   wide[3] = uniform("x", -10.0 * a, 10.0 * a);
@@ -166,7 +166,7 @@ TEST(Propagate, AdditiveModel) {
   expect_digits(closed_wide.expanded, 19.9, 0.1);
   const auto of_wide = simulate(sum, wide, {.seed = 3, .count = 2'000'000});
   expect_digits(of_wide.combined, 10.1, 0.1);
-  EXPECT_NEAR(of_wide.symmetric[1], 17.0, 0.05);
+  EXPECT_NEAR(of_wide.symmetric.high, 17.0, 0.05);
   EXPECT_FALSE(closed_form_valid(0.0, closed_wide.expanded, closed_wide.combined, of_wide));
 }
 
@@ -191,8 +191,8 @@ TEST(Propagate, MassCalibration) {
   EXPECT_NEAR(trials.combined, 0.0754, 2e-4);
   // The density is flat at the top, so that the place of the shortest interval is uncertain, but
   // not its width.
-  EXPECT_NEAR(trials.shortest[1] - trials.shortest[0], 1.3825 - 1.0834, 5e-4);
-  EXPECT_NEAR(trials.shortest[0], 1.0834, 0.004);
+  EXPECT_NEAR(trials.shortest.high - trials.shortest.low, 1.3825 - 1.0834, 5e-4);
+  EXPECT_NEAR(trials.shortest.low, 1.0834, 0.004);
   EXPECT_FALSE(closed_form_valid(closed.estimate, closed.expanded, closed.combined, trials, 1));
 }
 
@@ -212,8 +212,8 @@ TEST(Propagate, MicrowavePower) {
     const auto trials = simulate(loss, inputs, {.seed = 5, .count = 2'000'000});
     EXPECT_NEAR(trials.mean, c.mean, 1.0) << c.x1;
     EXPECT_NEAR(trials.combined, c.deviation, 0.6) << c.x1;
-    EXPECT_NEAR(trials.shortest[0], c.low, c.low > 0.0 ? 12.0 : 1.0) << c.x1;
-    EXPECT_NEAR(trials.shortest[1], c.high, c.low > 0.0 ? 12.0 : 1.5) << c.x1;
+    EXPECT_NEAR(trials.shortest.low, c.low, c.low > 0.0 ? 12.0 : 1.0) << c.x1;
+    EXPECT_NEAR(trials.shortest.high, c.high, c.low > 0.0 ? 12.0 : 1.5) << c.x1;
   }
   // With r = 0.9 the deviation is sqrt(2 (1 + r^2)) u^2 at x1 = 0 (9.4.3).
   const std::vector<Input> inputs{normal("x1", 0.0, 0.005), normal("x2", 0.0, 0.005)};
@@ -247,8 +247,8 @@ TEST(Propagate, GaugeBlock) {
       simulate(deviation, inputs, {.seed = 7, .count = 1'000'000, .coverage = 0.99});
   EXPECT_NEAR(trials.mean, 838.0, 0.5);
   EXPECT_NEAR(trials.combined, 36.0, 0.6);
-  EXPECT_NEAR(trials.shortest[0], 745.0, 2.0);
-  EXPECT_NEAR(trials.shortest[1], 932.0, 2.0);
+  EXPECT_NEAR(trials.shortest.low, 745.0, 2.0);
+  EXPECT_NEAR(trials.shortest.high, 932.0, 2.0);
 }
 
 TEST(Propagate, TheAdaptiveStopKeepsItsDigits) {

@@ -56,7 +56,7 @@ struct PointTrials {
 
   /// How much wider the closed form's interval is than the trials' symmetric one: 0.01 is 1 %.
   double wider(double expanded) const {
-    return 2.0 * expanded / (of.symmetric[1] - of.symmetric[0]) - 1.0;
+    return 2.0 * expanded / (of.symmetric.high - of.symmetric.low) - 1.0;
   }
 };
 
@@ -78,10 +78,7 @@ std::string_view name(Method method);
 
 /// The lowest and the highest error, reading - quantity, that any corner of the limits gives, with
 /// the coverage factor times what has no limit.
-struct WorstCase {
-  double low = 0.0, high = 0.0;
-  double size() const { return high > -low ? high : -low; }
-};
+using WorstCase = math::Interval;
 
 struct Point {
   double at = 0.0;

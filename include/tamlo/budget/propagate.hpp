@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "tamlo/budget/trials.hpp"
+#include "tamlo/math/interval.hpp"
 
 /// Propagation of uncertainty through any function: in closed form (JCGM 100) and by Monte Carlo
 /// (JCGM 101, JCGM 102 for several outputs). It knows nothing of channels, and can be used alone:
@@ -55,10 +56,7 @@ Input curved_trapezoid(std::string name, double low, double high, double ends);
 
 /// Correlation of two inputs by their places. In trials the normal ones are jointly normal; others
 /// get it through a normal copula, uniform pairs to the exact coefficient.
-struct Correlation {
-  std::size_t first = 0, second = 0;
-  double coefficient = 0.0;
-};
+using math::Correlation;
 
 using Model = std::function<double(std::span<const double> x)>;
 /// Several outputs of the same inputs.

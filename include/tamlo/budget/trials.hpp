@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <array>
 #include <cstdint>
+
+#include "tamlo/math/interval.hpp"
 
 /// Monte Carlo by the million, and what JCGM 101 takes from it; propagate.hpp runs it. Trials are
 /// numbered, and their number is all that their result depends on: threads and machines share them
@@ -18,7 +19,7 @@ struct TrialsRequest {
   int threads = 1;
 };
 
-using Interval = std::array<double, 2>;
+using math::Interval;
 
 /// What the trials of one output say.
 struct Trials {

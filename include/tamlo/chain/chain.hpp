@@ -96,7 +96,8 @@ Chain build(const model::Board& board, std::string_view channel);
 /// The same chain for one who measures at the pin and so knows what the parts before it did.
 Chain referred_to_pin(Chain chain);
 
-Ends input_range(const Chain& chain);         ///< nominal ends of the converter's range at the pin
+math::Interval input_range(
+    const Chain& chain);                      ///< nominal ends of the converter's range at the pin
 double full_scale_range(const Chain& chain);  ///< V, at the pin
 double code_width(const Chain& chain);        ///< V, at the pin
 /// The codes as the converter reports them: from 0, or from -2^(N-1) in two's complement.
@@ -201,11 +202,7 @@ double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x)
 
 /// Lowest and highest value of `figure` (voltage or code) at `x` with every source that is fixed in
 /// a unit at the worst end of its limit; a normal one at three standard deviations.
-struct Extremes {
-  double low{};
-  double high{};
-};
-Extremes worst_case(const Chain& chain, double x,
-                    double (*figure)(const Chain&, double, Parameters));
+math::Interval worst_case(const Chain& chain, double x,
+                          double (*figure)(const Chain&, double, Parameters));
 
 }  // namespace tamlo::chain

@@ -21,6 +21,7 @@
 #include "tamlo/chain/parts/thermistor.hpp"
 #include "tamlo/chain/sampling.hpp"
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/math/interval.hpp"
 #include "tamlo/model/converter.hpp"
 
 /// What each part of a chain does to the signal that passes through it, given the parameters of the
@@ -62,11 +63,8 @@ struct ConverterLaw {
 };
 
 /// The ends of the converter's range at the pin, V.
-struct Ends {
-  double low, high;
-};
 template <class P>
-inline Ends ends(const ConverterLaw& law, const P& p) {
+inline math::Interval ends(const ConverterLaw& law, const P& p) {
   const double ratio = p[law.attenuation], reference = p[law.reference];
   const double negative = p[law.negative_reference];  // some parameter, where there is none
   const double low = law.has_negative ? negative : law.low_factor * reference;

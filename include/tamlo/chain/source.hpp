@@ -7,6 +7,7 @@
 #include <string_view>
 #include <variant>
 
+#include "tamlo/math/interval.hpp"
 #include "tamlo/quantity/limit.hpp"
 
 namespace tamlo::model {
@@ -85,10 +86,7 @@ struct Source {
 };
 
 /// Two sources that go together; a source is in one pair at most.
-struct Correlation {
-  std::size_t first = 0, second = 0;
-  double coefficient = 0.0;
-};
+using math::Correlation;
 
 /// What one unit of each basis is worth in the unit of a parameter.
 struct Scale {

@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <utility>
+
+namespace tamlo::math {
+
+/// The place of the largest value of `f` between `low` and `high`, of those looked at: after n
+/// rounds within a part 0.618^n of the stretch, where `f` has one maximum there.
+template <class F>
+std::pair<double, double> golden_section(F f, double low, double high, int rounds) {
+  constexpr double ratio = 0.6180339887498949;  // (sqrt 5 - 1) / 2
+  double a = high - ratio * (high - low), b = low + ratio * (high - low);
+  double of_a = f(a), of_b = f(b);
+  std::pair<double, double> best = of_a < of_b ? std::pair{b, of_b} : std::pair{a, of_a};
+  for (int i = 0; i < rounds; ++i) {
+    // One of the two inner places stays, and is the other's neighbour in the next round.
+    if (of_a < of_b) {
+      low = std::exchange(a, b);
+      of_a = of_b;
+      b = low + ratio * (high - low);
+      of_b = f(b);
+      if (of_b > best.second) best = {b, of_b};
+    } else {
+      high = std::exchange(b, a);
+      of_b = of_a;
+      a = high - ratio * (high - low);
+      of_a = f(a);
+      if (of_a > best.second) best = {a, of_a};
+    }
+  }
+  return best;
+}
+
+}  // namespace tamlo::math
