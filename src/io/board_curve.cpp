@@ -31,10 +31,9 @@ class TableBeside {
     try {
       const auto whole = read_file(beside_);
       bool header_read = false;
-      for (std::string_view text(whole); !text.empty();) {
-        const auto line = next_line(text);
-        ++line_;
-        if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
+      TextLines lines(whole);
+      for (std::string_view line; lines.next(line);) {
+        line_ = lines.number();
         const auto cells = split(line);
         if (cells.size() != 2) return report(1, fmt::format("{} cells", cells.size()), columns);
         if (!(std::exchange(header_read, true) ? row(cells) : header(cells))) return false;

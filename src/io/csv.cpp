@@ -66,12 +66,21 @@ std::string csv_cell(std::string_view text) {
   return bare ? std::string(text) : quantity::csv_quoted(text);
 }
 
-std::string_view next_line(std::string_view& text) {
-  const auto end = std::min(text.find('\n'), text.size());
-  auto line = text.substr(0, end);
-  text.remove_prefix(std::min(end + 1, text.size()));
-  if (line.ends_with('\r')) line.remove_suffix(1);
-  return line;
+TextLines::TextLines(std::string_view text) : rest_(text) {
+  if (rest_.starts_with("\xef\xbb\xbf")) rest_.remove_prefix(3);
+}
+
+bool TextLines::next(std::string_view& line) {
+  while (!rest_.empty()) {
+    ++number_;
+    const auto end = std::min(rest_.find('\n'), rest_.size());
+    line = rest_.substr(0, end);
+    rest_.remove_prefix(std::min(end + 1, rest_.size()));
+    if (line.ends_with('\r')) line.remove_suffix(1);
+    const auto inside = trimmed(line);
+    if (!inside.empty() && inside.front() != '#') return true;
+  }
+  return false;
 }
 
 Heading heading_of(const Cell& cell) {

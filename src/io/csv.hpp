@@ -19,8 +19,19 @@ std::string_view trimmed(std::string_view text);
 /// Cells of one line; a cell in double quotes may hold commas.
 std::vector<Cell> split(std::string_view line);
 
-/// Takes the next line off the head of `text`, without its end.
-std::string_view next_line(std::string_view& text);
+/// The lines of a text that hold something: without their ends, without blank ones and
+/// comments, and without a byte order mark at the head.
+class TextLines {
+ public:
+  explicit TextLines(std::string_view text);
+  bool next(std::string_view& line);
+  /// Of the line that was taken last, from 1.
+  std::size_t number() const { return number_; }
+
+ private:
+  std::string_view rest_;
+  std::size_t number_ = 0;
+};
 
 /// "meter [V]" is "meter" and "V".
 struct Heading {

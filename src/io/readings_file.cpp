@@ -42,11 +42,9 @@ class Parser {
   }
 
   ReadingsFile parse(std::string_view text) {
-    if (text.starts_with("\xef\xbb\xbf")) text.remove_prefix(3);  // a byte order mark
-    while (!text.empty()) {
-      const auto line = next_line(text);
-      ++line_;
-      if (trimmed(line).empty() || trimmed(line).front() == '#') continue;
+    TextLines lines(text);
+    for (std::string_view line; lines.next(line);) {
+      line_ = lines.number();
       if (columns_.empty()) {
         header(split(line));
         if (!diagnostics_.empty()) break;  // without a sound header no row means anything

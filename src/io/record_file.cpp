@@ -133,8 +133,13 @@ bool layout_of_name(const std::string& path, RecordLayout& into) {
 
 std::string shown(const std::string& path) { return path == "-" ? "standard input" : path; }
 
-void fail_record(const std::string& path, std::string found, std::string allowed) {
-  throw BadInput({{.file = shown(path), .found = std::move(found), .allowed = std::move(allowed)}});
+void fail_record(const std::string& path, std::string found, std::string allowed,
+                 std::size_t line) {
+  throw BadInput({{.file = shown(path),
+                   .line = line,
+                   .column = line > 0 ? std::size_t{1} : 0,
+                   .found = std::move(found),
+                   .allowed = std::move(allowed)}});
 }
 
 SampleBlocks::SampleBlocks(const RecordFile::Block& block, std::size_t channels)

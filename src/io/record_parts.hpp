@@ -20,7 +20,8 @@ struct RecordFile::Source {
 
 /// What a message calls the file.
 std::string shown(const std::string& path);
-[[noreturn]] void fail_record(const std::string& path, std::string found, std::string allowed);
+[[noreturn]] void fail_record(const std::string& path, std::string found, std::string allowed,
+                              std::size_t line = 0);
 
 /// Gathers the samples of each channel to blocks.
 class SampleBlocks {

@@ -193,12 +193,17 @@ class TextRecord : public RecordFile::Source {
     return fmt::format("{}:{}: {}", shown(path_), lines_.number(), what);
   }
 
+  // At the line that is being read.
+  [[noreturn]] void fail(std::string found, std::string allowed) const {
+    fail_record(path_, std::move(found), std::move(allowed), lines_.number());
+  }
+
   void choose_by_place(std::size_t columns, const std::vector<std::string>& wanted) {
     units.assign(wanted.size(), "");
     if (columns != wanted.size()) {
-      fail_record(path_, fmt::format("{} columns without a heading", columns),
-                  wanted.empty() ? "--channel for each, in their order"
-                                 : fmt::format("{}: as many as were asked for", wanted.size()));
+      fail(fmt::format("{} columns without a heading", columns),
+           wanted.empty() ? "--channel for each, in their order"
+                          : fmt::format("{}: as many as were asked for", wanted.size()));
     }
     for (std::size_t i = 0; i < columns; ++i) places_.push_back(i);
     last_place_ = columns - 1;
@@ -217,7 +222,7 @@ class TextRecord : public RecordFile::Source {
       }
     }
     if (wanted.empty()) names = wanted = known;
-    if (wanted.empty()) fail_record(path_, "no column but the time", "a column of samples");
+    if (wanted.empty()) fail("no column but the time", "a column of samples");
     units.assign(wanted.size(), "");
     const bool any = std::ranges::any_of(
         wanted, [&](const auto& name) { return std::ranges::find(known, name) != known.end(); });
@@ -230,8 +235,8 @@ class TextRecord : public RecordFile::Source {
       }
       const bool all_in_order = any || known.size() == wanted.size();
       if (place == no_column || !all_in_order) {
-        fail_record(path_, fmt::format("columns {}", fmt::join(known, ", ")),
-                    fmt::format("one called \"{}\", or --column with the one to take", wanted[i]));
+        fail(fmt::format("columns {}", fmt::join(known, ", ")),
+             fmt::format("one called \"{}\", or --column with the one to take", wanted[i]));
       }
       if (!any) next = place + 1;
       places_.push_back(place);
@@ -250,7 +255,7 @@ class TextRecord : public RecordFile::Source {
                                       {"h", 3600.0}}) {
       if (unit == name) return scale;
     }
-    fail_record(path_, fmt::format("time [{}]", unit), "time [s], [ms], [us], [ns], [min] or [h]");
+    fail(fmt::format("time [{}]", unit), "time [s], [ms], [us], [ns], [min] or [h]");
   }
 
   // The samples of the line, or what is wrong with it.

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <cctype>
+#include <iterator>
 #include <optional>
 #include <utility>
 
@@ -20,13 +21,11 @@ struct NumberedLine {
 };
 
 std::vector<NumberedLine> lines_of(std::istream& from) {
+  const std::string whole{std::istreambuf_iterator<char>(from), std::istreambuf_iterator<char>()};
   std::vector<NumberedLine> result;
-  std::size_t number = 0;
-  for (std::string line; std::getline(from, line);) {
-    ++number;
-    if (line.ends_with('\r')) line.pop_back();
-    const auto text = trimmed(line);
-    if (!text.empty() && text.front() != '#') result.push_back({std::string(text), number});
+  TextLines lines(whole);
+  for (std::string_view line; lines.next(line);) {
+    result.push_back({std::string(trimmed(line)), lines.number()});
   }
   return result;
 }

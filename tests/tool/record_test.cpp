@@ -123,6 +123,9 @@ TEST(Record, BadCallsAndFiles) {
   };
   const std::vector<BadCall> cases{
       {{"record", demo_board}, {"no record"}},
+      {{"record", demo_board, folder.write("w.csv", "# log\nabc,x\n1,2\n"), "--channel",
+        "pack_voltage"},
+       {"w.csv:2:1: found columns abc, x", "pack_voltage"}},
       {{"record", demo_board, "none.csv", "--channel", "pack_voltage"}, {"none.csv: no such file"}},
       {{"record", demo_board, folder.write("x.dat", "1")}, {"--layout: found none", "uint24"}},
       {{"record", demo_board, codes, "--layout", "int12"}, {"found \"int12\"", "float64"}},
