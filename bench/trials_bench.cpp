@@ -3,10 +3,10 @@
 // bench/peers/channel_trials.py, the same in numpy; scripts/bench prints the ratio.
 #include <benchmark/benchmark.h>
 
+#include "math/instructions.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/math/instructions.hpp"
 
 namespace {
 

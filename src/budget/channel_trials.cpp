@@ -5,9 +5,9 @@
 #include <cmath>
 #include <optional>
 
+#include "chain/read_units.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/discrete.hpp"
-#include "tamlo/chain/read_units.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {

@@ -5,10 +5,10 @@
 #include <numbers>
 #include <stdexcept>
 
+#include "math/draws.hpp"
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
-#include "tamlo/math/draws.hpp"
 #include "tamlo/math/symmetric.hpp"
 
 namespace tamlo::budget {

@@ -12,8 +12,8 @@
 #include <thread>
 #include <utility>
 
+#include "math/draws.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/draws.hpp"
 
 namespace tamlo::budget {
 namespace {

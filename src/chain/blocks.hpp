@@ -3,6 +3,7 @@
 
 #include <cstddef>
 
+#include "math/instructions.hpp"
 #include "tamlo/chain/laws.hpp"
 #include "tamlo/chain/register_format.hpp"
 
@@ -37,9 +38,7 @@ void exact_readings(const Chain& chain, double* value, std::size_t n);
   void to_reported(const ConverterLaw& law, const RegisterFormat& report, double first,      \
                    double* value, std::size_t n, const double* const* rows);                 \
   }
-TAMLO_DECLARE(sse2)
-TAMLO_DECLARE(avx2)
-TAMLO_DECLARE(avx512)
+TAMLO_EACH_SET(TAMLO_DECLARE)
 #undef TAMLO_DECLARE
 
 }  // namespace tamlo::chain

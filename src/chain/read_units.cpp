@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/read_units.hpp"
+#include "chain/read_units.hpp"
 
 #include <algorithm>
 #include <array>
 
 #include "blocks.hpp"
+#include "math/draws.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/draws.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -22,7 +22,7 @@ struct UnitSignals {
 
 void pass(const Law& law, UnitSignals& signals, std::size_t n, const double* const* rows,
           std::size_t parameters, Instructions with) {
-  if (chosen(with, sse2::pass, avx2::pass, avx512::pass)(law, signals.value.data(),
+  if (chosen(with, base::pass, avx2::pass, avx512::pass)(law, signals.value.data(),
                                                          signals.resistance.data(), n, rows)) {
     return;
   }
@@ -39,7 +39,7 @@ void pass(const Law& law, UnitSignals& signals, std::size_t n, const double* con
 
 void back(const Law& law, double* value, std::size_t n, const std::vector<double>& nominal,
           Instructions with) {
-  if (chosen(with, sse2::pass_back, avx2::pass_back, avx512::pass_back)(law, value, n,
+  if (chosen(with, base::pass_back, avx2::pass_back, avx512::pass_back)(law, value, n,
                                                                         nominal.data())) {
     return;
   }
@@ -81,7 +81,7 @@ void read_units(const Chain& chain, double x, const double* const* rows, std::sp
   for (std::size_t i = chain.path.known; i < chain.path.stages.size(); ++i) {
     pass(chain.path.stages[i].law, signals, n, rows, chain.parameters.size(), with);
   }
-  chosen(with, sse2::to_reported, avx2::to_reported, avx512::to_reported)(
+  chosen(with, base::to_reported, avx2::to_reported, avx512::to_reported)(
       chain.conversion, chain.report, static_cast<double>(first_code(chain)), signals.value.data(),
       n, rows);
   to_readings(chain, signals.value.data(), n, with);

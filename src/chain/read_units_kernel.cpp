@@ -6,7 +6,7 @@
 #include <variant>
 
 #include "blocks.hpp"
-#include "tamlo/math/draws.hpp"
+#include "math/draws.hpp"
 
 namespace tamlo::chain::TAMLO_SET {
 namespace {

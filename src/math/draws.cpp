@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/draws.hpp"
+#include "math/draws.hpp"
 
 #include <algorithm>
 #include <array>
@@ -15,9 +15,7 @@ namespace tamlo::math {
   namespace set {                                         \
   TAMLO_ADD(uniform) TAMLO_ADD(normal) TAMLO_ADD(arcsine) \
   }
-TAMLO_ADDS(sse2)
-TAMLO_ADDS(avx2)
-TAMLO_ADDS(avx512)
+TAMLO_EACH_SET(TAMLO_ADDS)
 #undef TAMLO_ADDS
 #undef TAMLO_ADD
 
@@ -28,7 +26,7 @@ void add_deviates(Deviate of, std::uint64_t seed, std::uint64_t row, std::uint64
   using Add = void (*)(unsigned long long, unsigned long long, unsigned long long, double,
                        const double*, double*);
   static constexpr Add adds[3][3] = {
-      {sse2::add_uniform, sse2::add_normal, sse2::add_arcsine},
+      {base::add_uniform, base::add_normal, base::add_arcsine},
       {avx2::add_uniform, avx2::add_normal, avx2::add_arcsine},
       {avx512::add_uniform, avx512::add_normal, avx512::add_arcsine}};
   const Add add = adds[static_cast<std::size_t>(with)][static_cast<std::size_t>(of)];

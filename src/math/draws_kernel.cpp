@@ -3,9 +3,11 @@
 // namespace of its own. Everything is element by element and without contraction, so the width
 // changes no bit. Nothing of the standard library is called here: an inline function of it,
 // compiled for this set, could be linked elsewhere.
+#ifdef __SSE2__
 #include <immintrin.h>
+#endif
 
-#include "tamlo/math/draws.hpp"
+#include "math/draws.hpp"
 
 namespace tamlo::math::TAMLO_SET {
 namespace {
@@ -26,9 +28,15 @@ inline Reals root(Reals x) { return (Reals)_mm512_maskz_sqrt_pd(0xff, (__m512d)x
 #elif TAMLO_WIDTH == 4
 inline Bits mul32(Bits a, Bits b) { return (Bits)_mm256_mul_epu32((__m256i)a, (__m256i)b); }
 inline Reals root(Reals x) { return (Reals)_mm256_sqrt_pd((__m256d)x); }
-#else
+#elif defined(__SSE2__)
 inline Bits mul32(Bits a, Bits b) { return (Bits)_mm_mul_epu32((__m128i)a, (__m128i)b); }
 inline Reals root(Reals x) { return (Reals)_mm_sqrt_pd((__m128d)x); }
+#else
+inline Bits mul32(Bits a, Bits b) { return (a & 0xffffffffULL) * (b & 0xffffffffULL); }
+inline Reals root(Reals x) {
+  for (int k = 0; k < width; ++k) x[k] = __builtin_sqrt(x[k]);
+  return x;
+}
 #endif
 
 inline Bits all(unsigned long long value) { return value - Bits{}; }

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/instructions.hpp"
+#include "math/instructions.hpp"
 
 #include <algorithm>
 #include <atomic>
@@ -8,12 +8,15 @@ namespace tamlo::math {
 namespace {
 
 Instructions of_this_machine() {
+#ifdef TAMLO_X86_KERNELS
   // Of the last kind all that its kernels are compiled for (cmake/settings.cmake).
   if (__builtin_cpu_supports("avx512f") && __builtin_cpu_supports("avx512dq") &&
       __builtin_cpu_supports("avx512bw")) {
     return Instructions::avx512;
   }
-  return __builtin_cpu_supports("avx2") ? Instructions::avx2 : Instructions::sse2;
+  if (__builtin_cpu_supports("avx2")) return Instructions::avx2;
+#endif
+  return Instructions::base;
 }
 
 std::atomic<Instructions>& widest() {

@@ -4,7 +4,7 @@
 #include <cstddef>
 #include <cstdint>
 
-#include "tamlo/math/instructions.hpp"
+#include "math/instructions.hpp"
 
 // Loops over codes, which counting_kernel.cpp defines once for each set of instructions.
 namespace tamlo::signal {
@@ -34,9 +34,7 @@ constexpr std::size_t narrow = 64;
   /* Of 0 < n <= 2^33 codes */                                                                  \
   CodeSums sums_of(const std::int16_t* codes, std::size_t n);                                   \
   }
-TAMLO_DECLARE(sse2)
-TAMLO_DECLARE(avx2)
-TAMLO_DECLARE(avx512)
+TAMLO_EACH_SET(TAMLO_DECLARE)
 #undef TAMLO_DECLARE
 
 }  // namespace tamlo::signal

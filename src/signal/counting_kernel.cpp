@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // The loops of counting.hpp, compiled once for each set of instructions (cmake/settings.cmake). All
 // in whole numbers, so that the order of sums changes nothing.
+#ifdef __SSE2__
 #include <immintrin.h>
+#endif
 
 #include "counting.hpp"
 
@@ -67,8 +69,16 @@ inline Words paired(Shorts a, Shorts b) {
   return (Words)_mm512_madd_epi16((__m512i)a, (__m512i)b);
 #elif TAMLO_WIDTH == 4
   return (Words)_mm256_madd_epi16((__m256i)a, (__m256i)b);
-#else
+#elif defined(__SSE2__)
   return (Words)_mm_madd_epi16((__m128i)a, (__m128i)b);
+#else
+  Words result{};
+  for (std::size_t k = 0; k < lanes / 2; ++k) {
+    // Unsigned: of -32768 four times the sum is 2^31.
+    result[k] = static_cast<std::int32_t>(static_cast<std::uint32_t>(a[2 * k] * b[2 * k]) +
+                                          static_cast<std::uint32_t>(a[2 * k + 1] * b[2 * k + 1]));
+  }
+  return result;
 #endif
 }
 

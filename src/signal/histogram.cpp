@@ -102,7 +102,7 @@ bool Histogram::add_narrow(std::span<const Code> codes, std::span<const Code> ah
   if (min < -far || max > far || max - min >= reach) return false;
   const auto first = min - (reach - 1 - (max - min)) / 2;
   using Find = bool(const Code*, std::size_t, std::int32_t, std::uint16_t*);
-  const auto find = math::chosen<Find>(sse2::find_pairs, avx2::find_pairs, avx512::find_pairs);
+  const auto find = math::chosen<Find>(base::find_pairs, avx2::find_pairs, avx512::find_pairs);
   std::array<std::uint16_t, piece / 2> places;
   const auto pairs = codes.size() / 2;
   const auto last = codes.back() - std::int64_t{first};
@@ -121,7 +121,7 @@ bool Histogram::add_narrow(std::span<const Code> codes, std::span<const Code> ah
     for (std::size_t i = from; i < end; ++i) ++table[places[i]];
   }
   auto* const counts = &recent_[static_cast<std::size_t>(first - first_)];
-  math::chosen(sse2::add_pairs, avx2::add_pairs, avx512::add_pairs)(table.data(), counts);
+  math::chosen(base::add_pairs, avx2::add_pairs, avx512::add_pairs)(table.data(), counts);
   if (codes.size() % 2 == 1) ++counts[last];
   count_ += codes.size();
   return true;

@@ -75,7 +75,7 @@ double Moments::lag_correlation() const {
 
 void CodeMoments::add(std::span<const std::int16_t> codes) {
   constexpr std::size_t at_once = std::size_t{1} << 32U;
-  const auto sums_of = math::chosen(sse2::sums_of, avx2::sums_of, avx512::sums_of);
+  const auto sums_of = math::chosen(base::sums_of, avx2::sums_of, avx512::sums_of);
   for (; !codes.empty(); codes = codes.subspan(std::min(at_once, codes.size()))) {
     const auto n = std::min(at_once, codes.size());
     const auto some = sums_of(codes.data(), n);

@@ -3,7 +3,7 @@
 
 #include <cstddef>
 
-#include "tamlo/math/instructions.hpp"
+#include "math/instructions.hpp"
 
 // Loops of the sine fit, which phasor_kernel.cpp defines once for each set of instructions; the
 // same bits on all.
@@ -25,9 +25,7 @@ struct WithSamples {
   double squares_off(const double* cosine, const double* sine, double real, double imaginary, \
                      double offset, const double* y, std::size_t n);                          \
   }
-TAMLO_DECLARE(sse2)
-TAMLO_DECLARE(avx2)
-TAMLO_DECLARE(avx512)
+TAMLO_EACH_SET(TAMLO_DECLARE)
 #undef TAMLO_DECLARE
 
 }  // namespace tamlo::signal

@@ -101,7 +101,7 @@ void add(std::array<double, N>& sum, const std::array<double, N>& part) {
 Equations equations(std::span<const double> samples, double frequency, double a, double b) {
   const auto n = samples.size();
   BlockOfPhasor p(frequency);
-  const auto sums = math::chosen(sse2::with_samples, avx2::with_samples, avx512::with_samples);
+  const auto sums = math::chosen(base::with_samples, avx2::with_samples, avx512::with_samples);
   Equations result;
   const double middle = (static_cast<double>(n) - 1.0) / 2.0, half = std::max(1.0, middle);
   const double h = 1.0 / half;
@@ -136,7 +136,7 @@ Equations equations(std::span<const double> samples, double frequency, double a,
 // What is left of the samples, in a pass of its own: a difference of sums would lose it.
 double residual(std::span<const double> samples, const SineFit& fit) {
   const BlockOfPhasor p(fit.frequency);
-  const auto squares = math::chosen(sse2::squares_off, avx2::squares_off, avx512::squares_off);
+  const auto squares = math::chosen(base::squares_off, avx2::squares_off, avx512::squares_off);
   double sum = 0.0;
   for (std::size_t from = 0; from < samples.size(); from += block) {
     const auto wave = fit.amplitude * p.turned(from, fit.phase);

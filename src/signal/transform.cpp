@@ -98,8 +98,8 @@ void Transform::directly(double* values) {
 void Transform::passes(const std::vector<Root>& roots, const double* from, Places of_from,
                        double* to, Places of_to) {
   const auto n = roots.size();
-  const auto four = chosen(sse2::radix_4, avx2::radix_4, avx512::radix_4);
-  const auto two = chosen(sse2::radix_2, avx2::radix_2, avx512::radix_2);
+  const auto four = chosen(base::radix_4, avx2::radix_4, avx512::radix_4);
+  const auto two = chosen(base::radix_2, avx2::radix_2, avx512::radix_2);
   double *next = batch_.data()->of, *other = other_batch_.data()->of;
   std::size_t done = 1;
   for (auto left = n; left >= 4; left /= 4, done *= 4) {
@@ -114,7 +114,7 @@ void Transform::passes(const std::vector<Root>& roots, const double* from, Place
 
 void Transform::operator()(double* values) {
   if (n_ < least_square) return directly(values);
-  const auto turn_over = chosen(sse2::turn_over, avx2::turn_over, avx512::turn_over);
+  const auto turn_over = chosen(base::turn_over, avx2::turn_over, avx512::turn_over);
   auto* const work = work_.data()->of;
   // Down the columns of x[row][column], then the turn that the place in the row asks for.
   for (std::size_t column = 0; column < columns_; column += together) {
@@ -130,7 +130,7 @@ void Transform::operator()(double* values) {
 
 double mean_of(std::span<const double> samples) {
   assert(samples.size() % together == 0);
-  return chosen(sse2::sum_of, avx2::sum_of, avx512::sum_of)(samples.data(), samples.size()) /
+  return chosen(base::sum_of, avx2::sum_of, avx512::sum_of)(samples.data(), samples.size()) /
          static_cast<double>(samples.size());
 }
 
@@ -148,10 +148,10 @@ void RealTransform::add_squares(std::span<const double> samples, std::span<const
                                 double mean, std::span<double> power) {
   const auto n = values_.size() / 2;
   auto *const real = values_.data(), *const imaginary = real + n;
-  chosen(sse2::weigh, avx2::weigh, avx512::weigh)(samples.data(), weights.data(), mean, n, real,
+  chosen(base::weigh, avx2::weigh, avx512::weigh)(samples.data(), weights.data(), mean, n, real,
                                                   imaginary);
   half_(real);
-  chosen(sse2::add_squares, avx2::add_squares, avx512::add_squares)(
+  chosen(base::add_squares, avx2::add_squares, avx512::add_squares)(
       real, imaginary, roots_real_.data(), roots_imaginary_.data(), n, power.data());
   const auto square = [](double x) { return x * x; };
   power[0] += square(real[0] + imaginary[0]);

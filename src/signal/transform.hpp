@@ -5,7 +5,7 @@
 #include <span>
 #include <vector>
 
-#include "tamlo/math/instructions.hpp"
+#include "math/instructions.hpp"
 
 // The discrete Fourier transform of the spectra, of which transform_kernel.cpp has the loops once
 // for each set of instructions; the same bits on all.
@@ -42,9 +42,7 @@ struct Places {
   void add_squares(const double* real, const double* imaginary, const double* roots_real,          \
                    const double* roots_imaginary, std::size_t n, double* power);                   \
   }
-TAMLO_DECLARE(sse2)
-TAMLO_DECLARE(avx2)
-TAMLO_DECLARE(avx512)
+TAMLO_EACH_SET(TAMLO_DECLARE)
 #undef TAMLO_DECLARE
 
 /// Of n complex numbers, n a power of two. As columns and rows of a square, so that each part stays

@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "boards.hpp"
+#include "chain/read_units.hpp"
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/chain/read_units.hpp"
 #include "tamlo/simulate/unit.hpp"
 
 namespace tamlo::budget {
@@ -106,7 +106,7 @@ TEST(ChannelTrials, ManyUnitsAtOnce) {
   std::vector<const double*> rows;
   for (const auto& row : parameters) rows.push_back(row.data());
   using math::Instructions;
-  for (const auto with : {Instructions::sse2, Instructions::avx2, Instructions::avx512}) {
+  for (const auto with : {Instructions::base, Instructions::avx2, Instructions::avx512}) {
     if (with > math::widest_instructions()) continue;
     std::vector<double> out(count);
     chain::read_units(chain, 40.0, rows.data(), out, with);

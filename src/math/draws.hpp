@@ -5,7 +5,7 @@
 #include <cstdint>
 #include <span>
 
-#include "tamlo/math/instructions.hpp"
+#include "math/instructions.hpp"
 
 /// Random numbers by the row, for trials by the million. The number for a trial depends on the
 /// seed, the row and the trial's own number alone (Philox 4x32, of 7 rounds, the fewest that pass

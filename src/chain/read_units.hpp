@@ -3,7 +3,7 @@
 
 #include <span>
 
-#include "tamlo/math/draws.hpp"
+#include "math/draws.hpp"
 
 namespace tamlo::chain {
 
