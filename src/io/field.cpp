@@ -319,20 +319,10 @@ bool Fields::is_text(const std::string& key, std::string_view text) {
   return true;
 }
 
-void Fields::not_yet(const std::vector<std::string>& keys) {
-  for (const auto& key : keys) {
-    later_.push_back(key);
-    if (!has(key)) continue;
-    report(key, "a key that no figure is computed from yet",
-           "a board without it; it would change the results, so it is not passed over");
-  }
-}
-
 void Fields::finish() {
   for (const auto& [key, node] : *table_) {
     const std::string name(key.str());
     if (std::ranges::find(asked_, name) != asked_.end()) continue;
-    if (std::ranges::find(later_, name) != later_.end()) continue;
     auto diagnostic = place(key.source());
     diagnostic.key = full(name);
     diagnostic.found = "an unknown key";

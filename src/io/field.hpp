@@ -88,8 +88,6 @@ class Fields {
   bool is_text(const std::string& key, std::string_view text);
   /// Reports `key` if it is missing. The getters do not: what is optional has a default.
   void require(const std::string& key, const std::string& allowed);
-  /// Keys that the documentation names and no figure is computed from yet: refused as such.
-  void not_yet(const std::vector<std::string>& keys);
   /// Reports every key that nobody asked for.
   void finish();
 
@@ -109,7 +107,6 @@ class Fields {
   std::string path_;
   std::vector<Diagnostic>* into_;
   std::vector<std::string> asked_;
-  std::vector<std::string> later_;
   std::vector<std::string> defaults_;
 
   const toml::node* find(const std::string& key);

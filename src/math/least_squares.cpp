@@ -105,46 +105,6 @@ Fit fit(const Columns& design, const SharedCovariance& v) {
 
 }  // namespace
 
-LineFit fit_line(std::span<const double> x, std::span<const double> y, const SharedCovariance& v) {
-  require(x.size() == y.size() && y.size() == v.variances.size(),
-          "a line needs a variance for each point");
-  const auto n = x.size();
-  const double centre = std::accumulate(x.begin(), x.end(), 0.0) / static_cast<double>(n);
-  double scale = 0.0;
-  for (const double of : x) scale = std::max(scale, std::abs(of - centre));
-  require(scale > 0.0 && std::isfinite(scale), "a line needs two different places");
-  Columns design{std::vector<double>(n, 1.0), std::vector<double>(n)};
-  for (std::size_t i = 0; i < n; ++i) design[1][i] = (x[i] - centre) / scale;
-
-  auto [weights, covariance] = fit(design, v);
-  // From centred and scaled parameters back to the caller's: offset = first + shift * second.
-  const double shift = -centre / scale;
-  LineFit result{.offset_variance = covariance[0][0] + 2.0 * shift * covariance[0][1] +
-                                    shift * shift * covariance[1][1],
-                 .gain_variance = covariance[1][1] / scale / scale,
-                 .covariance = (covariance[0][1] + shift * covariance[1][1]) / scale,
-                 .offset_weights = std::move(weights[0]),
-                 .gain_weights = std::move(weights[1])};
-  for (std::size_t i = 0; i < n; ++i) {
-    result.offset_weights[i] += shift * result.gain_weights[i];
-    result.gain_weights[i] /= scale;
-  }
-  result.offset = dot(result.offset_weights, y);
-  result.gain = dot(result.gain_weights, y);
-  return result;
-}
-
-LineFit fit_mean(std::span<const double> y, const SharedCovariance& v) {
-  auto [weights, covariance] = fit({std::vector<double>(y.size(), 1.0)}, v);
-  return {.offset = dot(weights[0], y),
-          .gain = 0.0,
-          .offset_variance = covariance[0][0],
-          .gain_variance = 0.0,
-          .covariance = 0.0,
-          .offset_weights = std::move(weights[0]),
-          .gain_weights = std::vector<double>(y.size(), 0.0)};
-}
-
 SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span<const double> y,
                       const SharedCovariance& v) {
   // Columns of one size, so that what is factored is not ill-conditioned by their units.

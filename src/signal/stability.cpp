@@ -301,18 +301,4 @@ Stability StabilityParts::result(double coverage) const {
   return result;
 }
 
-double plain_allan_deviation(std::span<const double> values, std::uint64_t averaged) {
-  const auto sums = running(values);
-  const auto m = static_cast<std::size_t>(averaged);
-  double total = 0.0;
-  std::size_t terms = 0;
-  for (std::size_t j = 0; j + 2 * m < sums.size(); j += m, ++terms) {
-    const double d = sums[j + 2 * m] - 2.0 * sums[j + m] + sums[j];
-    total += d * d;
-  }
-  require(terms > 0, "an average longer than half of the values has no neighbour");
-  const auto of = static_cast<double>(m);
-  return std::sqrt(total / (2.0 * of * of * static_cast<double>(terms)));
-}
-
 }  // namespace tamlo::signal

@@ -116,21 +116,22 @@ TEST(Propagate, ThermometerLine) {
                               -0.156, -0.157, -0.159, -0.161, -0.160};
   std::vector<double> x;
   for (const double value : t) x.push_back(value - 20.0);
-  auto fit = math::fit_line(x, b, {.variances = std::vector<double>(t.size(), 1.0)});
+  const std::vector<double> ones(t.size(), 1.0);
+  const auto fit = math::fit_columns({ones, x}, b, {.variances = ones, .columns = {}});
+  const double offset = fit.parameters[0], gain = fit.parameters[1];
+  const double of_offset = fit.covariance[0], of_gain = fit.covariance[3];
   double squares = 0.0;
-  for (std::size_t i = 0; i < t.size(); ++i)
-    squares += std::pow(b[i] - fit.offset - fit.gain * x[i], 2);
+  for (std::size_t i = 0; i < t.size(); ++i) squares += std::pow(b[i] - offset - gain * x[i], 2);
   const double variance = squares / 9.0;
   expect_digits(std::sqrt(variance), 0.0035, 0.0001);
-  std::vector<Input> inputs{
-      normal("y1", fit.offset, std::sqrt(fit.offset_variance * variance), 9.0),
-      normal("y2", fit.gain, std::sqrt(fit.gain_variance * variance), 9.0)};
+  std::vector<Input> inputs{normal("y1", offset, std::sqrt(of_offset * variance), 9.0),
+                            normal("y2", gain, std::sqrt(of_gain * variance), 9.0)};
   for (auto& input : inputs) input.series = 1;  // of one fit
   expect_digits(inputs[0].estimate, -0.1712, 0.0001);
   expect_digits(inputs[0].standard_uncertainty, 0.0029, 0.0001);
   expect_digits(inputs[1].estimate, 0.00218, 0.00001);
   expect_digits(inputs[1].standard_uncertainty, 0.00067, 0.00001);
-  const double r = fit.covariance / std::sqrt(fit.offset_variance * fit.gain_variance);
+  const double r = fit.covariance[1] / std::sqrt(of_offset * of_gain);
   expect_digits(r, -0.930, 0.001);
   const Model correction = [](X y) { return y[0] + y[1] * (30.0 - 20.0); };
   const auto result = propagate(correction, inputs, 0.95, {{0, 1, r}});

@@ -24,11 +24,11 @@ TEST(LeastSquares, NorrisIsCertified) {
   const SharedCovariance v{
       .variances = std::vector<double>(36, std::pow(residual_standard_deviation, 2)),
       .columns = {}};
-  const auto fit = fit_line(norris_x, norris_y, v);
-  EXPECT_NEAR(fit.offset, -0.262323073774029, 1e-12);
-  EXPECT_NEAR(fit.gain, 1.00211681802045, 1e-13);
-  EXPECT_NEAR(std::sqrt(fit.offset_variance), 0.232818234301152, 1e-12);
-  EXPECT_NEAR(std::sqrt(fit.gain_variance), 0.429796848199937e-03, 1e-14);
+  const auto fit = fit_columns({std::vector<double>(36, 1.0), norris_x}, norris_y, v);
+  EXPECT_NEAR(fit.parameters[0], -0.262323073774029, 1e-12);
+  EXPECT_NEAR(fit.parameters[1], 1.00211681802045, 1e-13);
+  EXPECT_NEAR(std::sqrt(fit.covariance[0]), 0.232818234301152, 1e-12);
+  EXPECT_NEAR(std::sqrt(fit.covariance[3]), 0.429796848199937e-03, 1e-14);
 }
 
 TEST(LeastSquares, SharedCausesAgreeWithTheFullMatrix) {
@@ -36,30 +36,30 @@ TEST(LeastSquares, SharedCausesAgreeWithTheFullMatrix) {
   const SharedCovariance v{
       .variances = {0.01, 0.04, 0.02, 0.09, 0.05},
       .columns = {{0.3, 0.3, 0.3, 0.3, 0.3}, {0.1, 0.2, 0.4, 0.7, 1.1}, {0.0, 0.0, 0.5, 0.5, 0.5}}};
-  const auto fit = fit_line(x, y, v);
+  const auto fit = fit_columns({std::vector<double>(5, 1.0), x}, y, v);
   // The whole covariance matrix inverted by numpy 1.24: (X^T V^-1 X)^-1 X^T V^-1 y.
-  EXPECT_NEAR(fit.offset, -0.010584162700129518, 1e-10);
-  EXPECT_NEAR(fit.gain, 0.9897706620510603, 1e-10);
-  EXPECT_NEAR(fit.offset_variance, 0.09997366631637516, 1e-10);
-  EXPECT_NEAR(fit.gain_variance, 0.011219880076652039, 1e-10);
-  EXPECT_NEAR(fit.covariance, -0.0016420844408728044, 1e-10);
+  EXPECT_NEAR(fit.parameters[0], -0.010584162700129518, 1e-10);
+  EXPECT_NEAR(fit.parameters[1], 0.9897706620510603, 1e-10);
+  EXPECT_NEAR(fit.covariance[0], 0.09997366631637516, 1e-10);
+  EXPECT_NEAR(fit.covariance[3], 0.011219880076652039, 1e-10);
+  EXPECT_NEAR(fit.covariance[1], -0.0016420844408728044, 1e-10);
   EXPECT_NEAR(chi_squared(y, v), 95.40080433101333, 1e-7);
   double offset = 0.0, gain = 0.0;
   for (std::size_t i = 0; i < y.size(); ++i) {
-    offset += fit.offset_weights[i] * y[i];
-    gain += fit.gain_weights[i] * y[i];
+    offset += fit.weights[0][i] * y[i];
+    gain += fit.weights[1][i] * y[i];
   }
-  EXPECT_NEAR(offset, fit.offset, 1e-12);
-  EXPECT_NEAR(gain, fit.gain, 1e-12);
+  EXPECT_NEAR(offset, fit.parameters[0], 1e-12);
+  EXPECT_NEAR(gain, fit.parameters[1], 1e-12);
 }
 
 TEST(LeastSquares, MeanWeighsByVariance) {
   // (1/0.01 * 3 + 1/0.04 * 4) / (100 + 25) = 3.2; variance 1/125.
   const std::vector<double> y{3.0, 4.0};
-  const auto fit = fit_mean(y, {.variances = {0.01, 0.04}, .columns = {}});
-  EXPECT_NEAR(fit.offset, 3.2, 1e-14);
-  EXPECT_NEAR(fit.offset_variance, 1.0 / 125.0, 1e-15);
-  EXPECT_EQ(fit.gain, 0.0);
+  const auto fit = fit_columns({{1.0, 1.0}}, y, {.variances = {0.01, 0.04}, .columns = {}});
+  EXPECT_NEAR(fit.parameters[0], 3.2, 1e-14);
+  EXPECT_NEAR(fit.covariance[0], 1.0 / 125.0, 1e-15);
+  EXPECT_EQ(fit.parameters.size(), 1U);
 }
 
 }  // namespace

@@ -16,21 +16,9 @@ struct SharedCovariance {
   std::vector<std::vector<double>> columns{};
 };
 
-/// y = offset + gain x, by generalised least squares. Both parameters are linear in y, and the
-/// weights say how: offset = sum offset_weights[i] y[i], so that any further cause can be carried
-/// through the fit.
-struct LineFit {
-  double offset{};
-  double gain{};
-  double offset_variance{};
-  double gain_variance{};
-  double covariance{};
-  std::vector<double> offset_weights{};
-  std::vector<double> gain_weights{};
-};
-
 /// y = sum parameters[j] columns[j], by generalised least squares; the columns do not depend on one
-/// another.
+/// another. Cost grows with n times the square of the number of shared causes, and memory with their
+/// product. Source: Aitken (1936); V^-1 by the Woodbury identity.
 struct SharedFit {
   std::vector<double> parameters{};
   std::vector<double> covariance{};            ///< row by row
@@ -38,14 +26,6 @@ struct SharedFit {
 };
 SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span<const double> y,
                       const SharedCovariance& v);
-
-/// Needs at least two different x (the caller sees to it; asserted). Cost grows with
-/// n times the square of the number of shared causes, and memory with their product.
-/// Source: Aitken (1936); V^-1 by the Woodbury identity.
-LineFit fit_line(std::span<const double> x, std::span<const double> y, const SharedCovariance& v);
-
-/// The weighted mean of y, as a line without gain: gain and its variance are 0.
-LineFit fit_mean(std::span<const double> y, const SharedCovariance& v);
 
 /// V^-1 y, for a matrix that is factored once.
 class InverseCovariance {

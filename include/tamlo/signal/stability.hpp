@@ -99,7 +99,4 @@ class StabilityParts {
   void add_octaves(StabilityParts part);
 };
 
-/// The deviation of successive means that do not overlap.
-double plain_allan_deviation(std::span<const double> values, std::uint64_t averaged);
-
 }  // namespace tamlo::signal
