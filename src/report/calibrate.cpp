@@ -70,8 +70,8 @@ Table remaining_table(const Calibration& c) {
   const auto difference = quantity::difference_unit(c.unit);
   const double size =
       std::ranges::max_element(c.residual_uncertainty, {}, &ResidualUncertainty::after)->after;
-  Table table{.title = fmt::format("{}: what is left, ± in {} ({:.4g} %)", c.channel,
-                                   difference.symbol, 100.0 * c.coverage),
+  Table table{.title = fmt::format("{}: uncertainty after the calibration, ± in {} ({:.4g} %)",
+                                   c.channel, difference.symbol, 100.0 * c.coverage),
               .columns = {in_unit("at", c.unit),
                           in_unit("before", difference),
                           in_unit("meter", difference),
@@ -100,9 +100,9 @@ Table rivals_table(const Calibration& c) {
   for (const auto& r : c.candidates) {
     if (std::isfinite(r.leave_one_out)) size = std::max(size, r.leave_one_out);
   }
-  Table table{.title = fmt::format("{}: the models that were tried", c.channel),
+  Table table{.title = fmt::format("{}: models tried", c.channel),
               .columns = {{"model", false},
-                          in_unit("left-out error", difference),
+                          in_unit("leave-one-out error", difference),
                           {"corrected AIC"},
                           {"", false}},
               .rows = {}};
@@ -131,7 +131,7 @@ Line line_of(const result::BeforeAfter& of, const quantity::Unit& unit) {
 Line headline(const Calibration& c) {
   const auto& worst = worst_of(c);
   const auto place = with_unit(quantity::significant(worst.at, c.unit, 4), c.unit);
-  const auto text = fmt::format("{}: {} correction: ±{} is left at {}, where ±{} was", c.channel,
+  const auto text = fmt::format("{}: {} correction: ±{} remains at {}, ±{} before", c.channel,
                                 called(c.model, c.order), amount(worst.after, c.unit), place,
                                 amount(worst.before, c.unit));
   if (!worst.limit) return {text};

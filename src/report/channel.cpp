@@ -190,7 +190,10 @@ Report of(const result::ChannelSettings& of_channel) {
                conditions.defaults, "temperature");
   settings.add("limits hold at", exact(conditions.specified_at, celsius) + " degC",
                conditions.defaults, "specified_at");
-  settings.add("age", exact(conditions.age, unit("year")) + " years", conditions.defaults, "age");
+  settings.add("age",
+               exact(conditions.age, unit("year")) +
+                   (conditions.age == unit("year").scale() ? " year" : " years"),
+               conditions.defaults, "age");
   report.tables.push_back(std::move(settings).table());
   report.tables.push_back(operating_points(chain, s));
   add_dynamics(of_channel, report);

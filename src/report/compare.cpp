@@ -144,10 +144,11 @@ std::vector<Line> statements(const Comparison& c) {
   }
   lines.push_back(side_line(c));
   if (s.accuracy_ratio < 4.0) {
-    lines.push_back({fmt::format("the meter is only {:.2g} times as good as what is allowed: 4 is "
-                                 "the least that is usually asked for",
-                                 s.accuracy_ratio),
-                     Tone::doubtful});
+    lines.push_back(
+        {fmt::format("accuracy ratio {:.2g}: what is allowed over the meter's uncertainty is "
+                     "usually 4 or more",
+                     s.accuracy_ratio),
+         Tone::doubtful});
   }
   const auto& worst = c.rows[s.largest];
   lines.push_back({fmt::format("largest E_n {:.2f}, at {}", worst.normalised_error,

@@ -48,7 +48,8 @@ std::string decided_by(const meter::Suspect& suspect) {
 }
 
 std::string span_of_time(double seconds) {
-  if (seconds >= year) return fmt::format("{:.1f} years", seconds / year);
+  if (seconds >= year)
+    return fmt::format("{:.3g} year{}", seconds / year, seconds == year ? "" : "s");
   if (seconds >= day) return fmt::format("{:.0f} days", seconds / day);
   return fmt::format("{:.1f} hours", seconds / 3600.0);
 }

@@ -102,7 +102,7 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
   if (s.stability.deviations.empty()) return;
   const bool longest = s.stability.best == s.stability.deviations.back().averaged;
   lines.push_back(plain(fmt::format(
-      "averaging helps up to {} samples{}: {} are left then{}", s.stability.best,
+      "averaging helps up to {} samples{}, which leaves {}{}", s.stability.best,
       words.rate > 0.0 ? ", " + words.time(static_cast<double>(s.stability.best)) : "",
       words.difference(s.stability.lowest), longest ? ", and longer ones may be better" : "")));
   Table table{

@@ -17,12 +17,10 @@ struct RecordWords {
   std::string value(double x) const {
     return codes ? fmt::format("{:.2f}", x) : with_unit(quantity::significant(x, unit, 6), unit);
   }
-  std::string difference(double x) const {
-    return codes ? fmt::format("{:.3g} LSB", x) : amount(x, unit, 3);
-  }
+  std::string difference(double x) const { return codes ? number(x) + " LSB" : amount(x, unit, 3); }
   /// A difference beside another one, without its unit.
   std::string number(double x) const {
-    return codes ? fmt::format("{:.3g}", x)
+    return codes ? quantity::significant(x, quantity::Unit{}, 3)
                  : quantity::significant(x, quantity::difference_unit(unit), 3);
   }
   std::string of_quantity(double x) const {

@@ -78,7 +78,7 @@ TEST(Commands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
         "as the datasheet limits allow", "unit 22: auxiliary_supply: PASS"}},
       {{"calibrate", demo_board, demo_readings, "--channel", "pack_voltage"},
        0,
-       {"weighted-line correction: ±0.0754 V is left at 60.00 V, where ±0.134 V was",
+       {"weighted-line correction: ±0.0754 V remains at 60.00 V, ±0.134 V before",
         "polynomial of order 4", "3 of 10 rows passed before, 10 after"}},
       {{"calibrate", demo_board, demo_readings, "--channel", "auxiliary_supply", "--model",
         "two-point", "--held-out", later},

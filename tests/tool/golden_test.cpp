@@ -1,0 +1,78 @@
+// SPDX-License-Identifier: Apache-2.0
+// The text of every command on the demo board, as somebody read and approved it. What changes here
+// is looked at, and then written anew by scripts/golden.
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <fstream>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+struct Golden {
+  const char* name;
+  std::vector<std::string> call;
+  int status;
+};
+
+// Of this tree, wherever it lies.
+std::string without_place(std::string text) {
+  const std::string place = std::string(TAMLO_SOURCE) + "/";
+  for (auto at = text.find(place); at != std::string::npos; at = text.find(place)) {
+    text.erase(at, place.size());
+  }
+  return text;
+}
+
+const std::vector<Golden> all{
+    {"check", {"check", demo_board}, 0},
+    {"check_unsound", {"check", example("small_inputs.toml")}, 1},
+    {"channel", {"channel", demo_board}, 0},
+    {"channel_ramp", {"channel", demo_board, "coolant_flow", "--ramp", "1 l/min/s"}, 0},
+    {"convert", {"convert", demo_board, "pack_voltage", "--at", "48 V", "--code", "0x800"}, 0},
+    {"budget", {"budget", demo_board}, 1},
+    {"budget_over", {"budget", demo_board, "pack_voltage", "--over", "age", "--all"}, 0},
+    {"budget_set",
+     {"budget", demo_board, "coolant_flow", "--set", "channel.coolant_flow.average=64"},
+     1},
+    {"budget_trials", {"budget", demo_board, "coolant_flow", "--trials", "5000"}, 1},
+    {"compare", {"compare", demo_board, demo_readings}, 1},
+    {"compare_units", {"compare", demo_board, demo("readings_units.csv")}, 0},
+    {"compare_since",
+     {"compare", demo_board, demo("readings_later.csv"), "--since", demo_readings, "--elapsed",
+      "1 year"},
+     1},
+    {"calibrate", {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage"}, 0},
+    {"record_steady",
+     {"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage"},
+     0},
+    {"record_step", {"record", demo_board, demo("step.csv"), "--input", "step"}, 0},
+    {"record_sine",
+     {"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input", "sine"},
+     0},
+    {"simulate",
+     {"simulate", demo_board, "pack_voltage", "--unit", "7", "--at", "12 V", "--at", "48 V"},
+     0},
+    {"help_budget", {"budget", "--help"}, 0},
+};
+
+TEST(Golden, TheTextOfEveryCommand) {
+  const bool anew = std::getenv("TAMLO_WRITE_GOLDEN") != nullptr;
+  for (const auto& [name, call, status] : all) {
+    SCOPED_TRACE(name);
+    const auto path = std::string(TAMLO_SOURCE) + "/tests/golden/" + name + ".txt";
+    const auto result = tamlo(call);
+    EXPECT_EQ(result.status, status) << result.errors;
+    const auto text = without_place(result.output);
+    if (anew) {
+      std::ofstream(path) << text;
+    } else {
+      EXPECT_EQ(text, read(path));
+    }
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing
