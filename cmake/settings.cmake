@@ -3,6 +3,11 @@
 
 add_library(tamlo_settings INTERFACE)
 target_compile_features(tamlo_settings INTERFACE cxx_std_20)
+# Of a shared library others see what a public header declares (tamlo/export.hpp).
+if(BUILD_SHARED_LIBS)
+  set(CMAKE_POSITION_INDEPENDENT_CODE ON)
+  target_compile_options(tamlo_settings INTERFACE -fvisibility=hidden -fvisibility-inlines-hidden)
+endif()
 # Reproducible to the bit on every instruction set: no contraction of a*b+c.
 target_compile_options(tamlo_settings INTERFACE -ffp-contract=off)
 if(TAMLO_X86_KERNELS)
@@ -50,10 +55,10 @@ function(tamlo_precompile target)
   endif()
 endfunction()
 
-# tamlo_library(<name> <sources>... [LIGHT <sources>...]): the static library tamlo_<name>, alias tamlo::<name>.
+# tamlo_library(<name> <sources>... [LIGHT <sources>...]): the library tamlo_<name>, static unless BUILD_SHARED_LIBS, alias tamlo::<name>.
 function(tamlo_library name)
   cmake_parse_arguments(PARSE_ARGV 1 arg "" "" LIGHT)
-  add_library(tamlo_${name} STATIC ${arg_UNPARSED_ARGUMENTS})
+  add_library(tamlo_${name} ${arg_UNPARSED_ARGUMENTS})
   add_library(tamlo::${name} ALIAS tamlo_${name})
   set_target_properties(tamlo_${name} PROPERTIES EXPORT_NAME ${name})
   tamlo_sources(tamlo_${name} ${arg_UNPARSED_ARGUMENTS})

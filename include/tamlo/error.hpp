@@ -3,8 +3,10 @@
 
 #include <stdexcept>
 
+#include "tamlo/export.hpp"
+
 /// What goes wrong, in one hierarchy: whoever catches Error catches all that the library throws.
-namespace tamlo {
+namespace tamlo TAMLO_API {
 
 class Error : public std::runtime_error {
  public:

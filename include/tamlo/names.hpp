@@ -7,7 +7,9 @@
 #include <string_view>
 #include <vector>
 
-namespace tamlo {
+#include "tamlo/export.hpp"
+
+namespace tamlo TAMLO_API {
 
 /// The names of an enumeration whose values count from 0, in their order. Its name() is the one
 /// table: what is printed, read, offered in a help and written to JSON comes from there.

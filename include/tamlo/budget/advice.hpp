@@ -6,13 +6,15 @@
 #include <vector>
 
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/export.hpp"
 
 namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
 /// What to change first. Every figure is of the changed chain, run, and none a rule of thumb.
-namespace tamlo::budget {
+namespace tamlo {
+namespace budget TAMLO_API {
 
 /// One of the leading sources: how small it would have to become, all else as it is.
 struct Shrink {
@@ -44,4 +46,5 @@ struct Advice {
 /// more than a hundredth.
 Advice advise(const model::Board& board, const std::string& channel, double coverage = 0.95);
 
-}  // namespace tamlo::budget
+}  // namespace budget
+}  // namespace tamlo

@@ -8,6 +8,7 @@
 #include "tamlo/budget/trials.hpp"
 #include "tamlo/chain/roughness.hpp"
 #include "tamlo/chain/source.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/value.hpp"
 
 namespace tamlo::chain {
@@ -15,7 +16,8 @@ struct Chain;
 }  // namespace tamlo::chain
 
 /// How wrong a reading can be, and why (docs/method.md, "Budget"; JCGM 100).
-namespace tamlo::budget {
+namespace tamlo {
+namespace budget TAMLO_API {
 
 /// Points are in SI and inside the span; none asks for zero, middle and full scale.
 struct Request {
@@ -146,4 +148,5 @@ struct MinorSources {
 bool is_minor(const Contribution& of);
 MinorSources minor_sources(const Point& point);
 
-}  // namespace tamlo::budget
+}  // namespace budget
+}  // namespace tamlo

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "tamlo/budget/propagate.hpp"
+#include "tamlo/export.hpp"
 
 namespace tamlo::chain {
 struct Chain;
@@ -9,7 +10,8 @@ struct Chain;
 
 /// The sources of a channel as inputs of the propagation engine, and its whole chain as their
 /// model.
-namespace tamlo::budget {
+namespace tamlo {
+namespace budget TAMLO_API {
 
 /// One input for each source, a deviation about 0 in the unit of its parameter, as it is in a
 /// reading at `x`: noise after average and filter is normal, interference arcsine, quantisation
@@ -33,4 +35,5 @@ std::vector<double> sample_discrete(const chain::Chain& chain, double x, std::ui
 std::vector<double> sample_expected(const chain::Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed = 1);
 
-}  // namespace tamlo::budget
+}  // namespace budget
+}  // namespace tamlo

@@ -5,13 +5,15 @@
 #include <vector>
 
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/export.hpp"
 
 namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
 /// A channel's budget as its conditions change. Each figure is of a chain that was built anew.
-namespace tamlo::budget {
+namespace tamlo {
+namespace budget TAMLO_API {
 
 /// The worst place of the span under one condition.
 struct UnderCondition {
@@ -32,4 +34,5 @@ std::vector<UnderCondition> over_age(const model::Board& board, const std::strin
 /// The budget at `count` points over the span, ends included.
 Budget over_span(const chain::Chain& chain, int count, double coverage = 0.95);
 
-}  // namespace tamlo::budget
+}  // namespace budget
+}  // namespace tamlo

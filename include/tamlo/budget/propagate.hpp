@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "tamlo/budget/trials.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/math/interval.hpp"
 
 /// Propagation of uncertainty through any function: in closed form (JCGM 100) and by Monte Carlo
@@ -19,7 +20,8 @@
 ///     const auto weight = [](std::span<const double> x) { return x[0] * x[1]; };
 ///     const auto closed = propagate(weight, inputs);
 ///     const auto trials = simulate(weight, inputs, {.seed = 7});
-namespace tamlo::budget {
+namespace tamlo {
+namespace budget TAMLO_API {
 
 /// How an input is distributed about its estimate.
 enum class Shape : std::uint8_t {
@@ -143,4 +145,5 @@ class Draws {
 void add_deviations(const Input& input, std::uint64_t seed, std::uint64_t number,
                     std::uint64_t first, std::span<const double> from, std::span<double> out);
 
-}  // namespace tamlo::budget
+}  // namespace budget
+}  // namespace tamlo

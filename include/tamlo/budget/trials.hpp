@@ -3,12 +3,14 @@
 
 #include <cstdint>
 
+#include "tamlo/export.hpp"
 #include "tamlo/math/interval.hpp"
 
 /// Monte Carlo by the million, and what JCGM 101 takes from it; propagate.hpp runs it. Trials are
 /// numbered, and their number is all that their result depends on: threads and machines share them
 /// out as they like.
-namespace tamlo::budget {
+namespace tamlo {
+namespace budget TAMLO_API {
 
 struct TrialsRequest {
   std::uint64_t seed = 1;
@@ -31,4 +33,5 @@ struct Trials {
   bool settled = true;  ///< false: `most` trials did not do for the digits
 };
 
-}  // namespace tamlo::budget
+}  // namespace budget
+}  // namespace tamlo

@@ -1,10 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include "tamlo/export.hpp"
+
 /// What averaging does to quantisation (docs/method.md, "Resolution, averaging and dither").
 /// All in code widths; the input is steady at a place unknown within its code, the noise normal and
 /// independent from conversion to conversion.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// Variance of the part of the quantisation error that no averaging removes, for noise of standard
 /// deviation `sigma` before the quantiser:
@@ -23,4 +26,5 @@ double systematic_quantisation_variance(double sigma);
 /// For a filter, `count` is the inverse of its noise gain.
 double quantisation_standard(double sigma, double count);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -5,10 +5,12 @@
 #include <span>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 
 /// Many values at once: what convert() and reading() give one by one, to the bit, at a fraction of
 /// the time, because each part of the chain is asked once for a block of values.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct Chain;
 
@@ -22,4 +24,5 @@ std::size_t conversions(const Chain& chain, std::span<const double> x, Parameter
 /// What the firmware shows for what it finds.
 void readings(const Chain& chain, std::span<const std::int64_t> found, std::span<double> shown);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

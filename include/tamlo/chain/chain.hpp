@@ -15,11 +15,13 @@
 #include "tamlo/chain/source.hpp"
 #include "tamlo/chain/timing.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/board.hpp"
 
 /// What a channel does, in one place: quantity -> sensor -> front end -> converter -> code ->
 /// average -> firmware scaling -> reading. Every figure of every command comes from here.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// One number that the chain is made of. Deviations of a unit are deviations of these.
 struct Parameter {
@@ -205,4 +207,5 @@ double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x)
 math::Interval worst_case(const Chain& chain, double x,
                           double (*figure)(const Chain&, double, Parameters));
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -5,12 +5,14 @@
 #include <utility>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/model/digital.hpp"
 
 /// Averages and digital filters in series: what they let through, how late, and how much noise is
 /// left (docs/method.md, "Averages and filters"). Frequencies in Hz, rates in samples a second. A
 /// rate of 0 is one that the board does not say: then all that needs none still holds, per sample.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// (b0 + b1/z + b2/z^2) / (1 + a1/z + a2/z^2).
 struct Section {
@@ -104,4 +106,5 @@ class DigitalState {
   double through(const DigitalStage& stage, Memory& memory, double value) const;
 };
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -5,15 +5,17 @@
 #include <vector>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 
 namespace tamlo::math {
 class Stream;
-}
+}  // namespace tamlo::math
 
 /// One reading as it really comes about: noise, the quantiser and both its ends, the register
 /// format, average and filter, the firmware's integers, correction and decimals (docs/method.md,
 /// "One reading"). read() of chain.hpp is its smooth limit, without steps and without ends.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct Chain;
 struct Source;
@@ -91,4 +93,5 @@ class DiscreteReading {
   Grid grid_{};
 };
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -6,10 +6,12 @@
 #include <vector>
 
 #include "tamlo/chain/timing.hpp"
+#include "tamlo/export.hpp"
 
 /// What a channel does in time: its average and filter, how late it is, what gets in from outside
 /// (docs/method.md, "Time" and "Averages and filters").
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct Chain;
 struct Digital;
@@ -92,4 +94,5 @@ struct ThresholdFigures {
 };
 std::optional<ThresholdFigures> threshold(const Chain& chain);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

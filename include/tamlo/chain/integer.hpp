@@ -4,12 +4,15 @@
 #include <cstdint>
 #include <optional>
 
+#include "tamlo/export.hpp"
+
 namespace tamlo::model {
 struct IntegerScaling;
 }  // namespace tamlo::model
 
 /// What a firmware that scales in integers does to a code, exactly.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct IntegerResult {
   std::int64_t value = 0;  ///< as the machine has it: wrapped where it overflowed
@@ -36,4 +39,5 @@ struct ArithmeticError {
 ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int64_t first,
                                  std::int64_t last);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

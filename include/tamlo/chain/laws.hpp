@@ -21,6 +21,7 @@
 #include "tamlo/chain/parts/thermistor.hpp"
 #include "tamlo/chain/sampling.hpp"
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/math/interval.hpp"
 #include "tamlo/model/converter.hpp"
 
@@ -28,7 +29,8 @@
 /// whole chain. A law knows its parameters by their index, so that one part that acts in two places
 /// is one parameter. Each says of itself whether the resistance behind it follows the value that
 /// goes in: loops over many values take it from there.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 using Law =
     std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, SteinhartHart, PlatinumLaw, BridgeLaw,
@@ -107,4 +109,5 @@ inline double inverse(const ConverterLaw& law, double code, const P& p) {
   return range.low + ideal / law.codes * (range.high - range.low);
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

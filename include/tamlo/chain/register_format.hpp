@@ -4,11 +4,13 @@
 #include <cstdint>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/model/converter.hpp"
 
 /// The second quantiser: what stands in the result register for each code (docs/method.md,
 /// "Codes").
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// What the firmware finds for a code, and the straight line that it follows on the whole.
 struct RegisterFormat {
@@ -50,4 +52,5 @@ struct Codes {
 };
 Codes codes_reported_as(const RegisterFormat& law, std::int64_t value);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

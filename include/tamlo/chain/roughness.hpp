@@ -4,8 +4,11 @@
 #include <cstdint>
 #include <string_view>
 
+#include "tamlo/export.hpp"
+
 /// Where readings are not a smooth function of the quantity (docs/method.md, "One reading").
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct Chain;
 
@@ -24,4 +27,5 @@ std::string_view name(Roughness roughness);
 /// The worst of them at `x`; steps count where they are larger than `coarse`, SI.
 Roughness roughness(const Chain& chain, double x, double reach, double coarse);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -5,10 +5,12 @@
 #include <vector>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/math/exponential.hpp"
 
 /// What the converter's sampling capacitor takes from the pin (docs/method.md, "Time").
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// s, ohm, F.
 struct Sampling {
@@ -87,4 +89,5 @@ inline double inverse_of(const SamplingLaw&, double out, const P&) {
   return out;
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

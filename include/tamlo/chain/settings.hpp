@@ -6,10 +6,12 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
 /// What a channel's description amounts to, at rest. What it does in time is in dynamics.hpp.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct Chain;
 
@@ -103,4 +105,5 @@ struct InverseTrace {
 };
 InverseTrace inverse_trace(const Chain& chain, std::int64_t reported);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

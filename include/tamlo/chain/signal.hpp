@@ -4,7 +4,10 @@
 #include <cstddef>
 #include <span>
 
-namespace tamlo::chain {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// The actual values of everything that a chain is made of, in the order of Chain::parameters.
 using Parameters = std::span<const double>;
@@ -34,4 +37,5 @@ inline double fraction_of_span(double x, double low, double high) {
 /// Of two resistors; 0 where there is none.
 inline double parallel(double a, double b) { return a + b > 0.0 ? a * b / (a + b) : 0.0; }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -7,6 +7,7 @@
 #include <string_view>
 #include <variant>
 
+#include "tamlo/export.hpp"
 #include "tamlo/math/interval.hpp"
 #include "tamlo/quantity/limit.hpp"
 
@@ -14,7 +15,8 @@ namespace tamlo::model {
 struct Conditions;
 }  // namespace tamlo::model
 
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// What a source is: what an adjustment takes away of it, and what averaging does to it.
 struct Tolerance {};     ///< fixed from the day the board is made
@@ -104,4 +106,5 @@ double half_width(const quantity::Limit& limit, const Scale& scale,
 /// By what the limit drifts with.
 Nature nature_of(const quantity::Limit& limit);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -3,8 +3,11 @@
 
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// The answer of a channel to a step of the quantity.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct Chain;
 
@@ -31,4 +34,5 @@ class Lowpasses {
 std::vector<double> step_response(const Chain& chain, bool of_readings, double rate,
                                   std::size_t samples, double step_at);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -4,6 +4,8 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 namespace tamlo::model {
 struct Board;
 struct Channel;
@@ -13,7 +15,8 @@ struct Converter;
 
 /// When a channel is converted, and how often (docs/method.md, "Time"). All in s, Hz and
 /// conversions a second; 0 is what the board does not say.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 struct Timing {
   double clock = 0.0;
@@ -36,4 +39,5 @@ int legal_divider(const model::Clock& clock);
 /// The channel that is converted before `channel` in a scan; itself where it is alone.
 std::string before_in_scan(const Timing& timing, const std::string& channel);
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -6,13 +6,16 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
 /// Is the description of a channel sound, and what needs attention? The catalogue with its reasons
 /// is docs/findings.md.
-namespace tamlo::check {
+namespace tamlo {
+namespace check TAMLO_API {
 
 enum class Severity : std::uint8_t {
   error,    ///< readings are wrong or a part is destroyed
@@ -36,4 +39,5 @@ struct Finding {
 /// as chain::build() does.
 std::vector<Finding> check(const model::Board& board, std::string_view channel);
 
-}  // namespace tamlo::check
+}  // namespace check
+}  // namespace tamlo

@@ -4,11 +4,14 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
-namespace tamlo::io {
+namespace tamlo {
+namespace io TAMLO_API {
 
 /// Reads a board from one file, or from several of which a later one overrides keys of an earlier
 /// one (docs/board-file.md). The board is whole and sound: names lead somewhere, every value has
@@ -18,4 +21,5 @@ namespace tamlo::io {
 model::Board load_board(const std::vector<std::string>& paths,
                         const std::vector<std::string>& settings = {});
 
-}  // namespace tamlo::io
+}  // namespace io
+}  // namespace tamlo

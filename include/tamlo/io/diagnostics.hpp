@@ -8,8 +8,10 @@
 #include <vector>
 
 #include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 
-namespace tamlo::io {
+namespace tamlo {
+namespace io TAMLO_API {
 
 /// One thing that is wrong in what the user wrote. Lines and columns count from 1, columns in
 /// characters; 0 means that the file as a whole is meant.
@@ -50,4 +52,5 @@ std::string nearest(std::string_view word, const std::vector<std::string>& known
 /// "one of a, b, c (did you mean b?)"
 std::string one_of(std::string_view word, const std::vector<std::string>& known);
 
-}  // namespace tamlo::io
+}  // namespace io
+}  // namespace tamlo

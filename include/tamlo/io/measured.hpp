@@ -4,9 +4,11 @@
 #include <string>
 #include <string_view>
 
+#include "tamlo/export.hpp"
 #include "tamlo/record/measured.hpp"
 
-namespace tamlo::io {
+namespace tamlo {
+namespace io TAMLO_API {
 
 /// An overlay with what a record measured, and the table beside it.
 struct MeasuredFiles {
@@ -22,4 +24,5 @@ struct MeasuredFiles {
 /// board file can hold.
 MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& chain,
                          const std::string& path);
-}  // namespace tamlo::io
+}  // namespace io
+}  // namespace tamlo

@@ -5,7 +5,10 @@
 #include <string_view>
 #include <vector>
 
-namespace tamlo::io {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace io TAMLO_API {
 
 /// A file that is being written. What stood there stays whole until the new one is complete: the
 /// bytes go to a file without a name in the same folder, which vanishes if the program ends before
@@ -57,4 +60,5 @@ class OutputFiles {
   std::vector<std::pair<std::string, OutputFile>> files_{};
 };
 
-}  // namespace tamlo::io
+}  // namespace io
+}  // namespace tamlo

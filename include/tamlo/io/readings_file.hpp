@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/meter/compare.hpp"
 
 namespace tamlo::model {
@@ -13,7 +14,8 @@ struct Board;
 struct Meter;
 }  // namespace tamlo::model
 
-namespace tamlo::io {
+namespace tamlo {
+namespace io TAMLO_API {
 
 /// Where a reading of the meter stands in its file.
 struct Place {
@@ -65,4 +67,5 @@ std::vector<meter::Reading> rows_of(const ChannelReadings& readings, const model
 /// A text as a cell of a CSV: in double quotes where it must be, so that it is read back the same.
 std::string csv_cell(std::string_view text);
 
-}  // namespace tamlo::io
+}  // namespace io
+}  // namespace tamlo

@@ -9,11 +9,13 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/record/sample_times.hpp"
 
 /// Captured samples from a file or standard input, of any length in constant memory
 /// (docs/record-file.md).
-namespace tamlo::io {
+namespace tamlo {
+namespace io TAMLO_API {
 
 /// How the samples lie in their file.
 struct RecordLayout {
@@ -95,4 +97,5 @@ class RecordWriter {
   std::unique_ptr<Sink> sink_;
 };
 
-}  // namespace tamlo::io
+}  // namespace io
+}  // namespace tamlo

@@ -5,10 +5,12 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
 /// A column of values, one a line, as a pipe brings them. "#" begins a comment line.
-namespace tamlo::io {
+namespace tamlo {
+namespace io TAMLO_API {
 
 /// Every line with its own unit ("48 V"), or bare numbers below a heading with the unit in brackets
 /// ("voltage [V]"). SI. Throws BadInput with every line that is wrong.
@@ -18,4 +20,5 @@ std::vector<double> read_column(std::istream& from, const quantity::Unit& unit);
 /// heading.
 std::vector<std::string> read_words(std::istream& from);
 
-}  // namespace tamlo::io
+}  // namespace io
+}  // namespace tamlo

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-namespace tamlo::math {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// Two-sided coverage factor of Student's t for the coverage probability `coverage` in (0, 1) and
 /// `dof` > 0 degrees of freedom; of the normal distribution for infinite ones
@@ -33,4 +36,5 @@ double student_quantile(double probability, double dof);
 /// from 5 values on (Howe, 1969).
 double tolerance_factor(int n, double content, double confidence);
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

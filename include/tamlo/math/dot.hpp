@@ -5,7 +5,10 @@
 #include <cstddef>
 #include <span>
 
-namespace tamlo::math {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// sum a[i] b[i] of n values each, in four sums: faster, and rounded less, than in one; always in
 /// the same order.
@@ -25,4 +28,5 @@ inline double dot(std::span<const double> a, std::span<const double> b) {
   return dot(a.data(), b.data(), a.size());
 }
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-namespace tamlo::math {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// e^x of x up to 700, within 3e-16 of its value; 0 below -700. Branch-free, so that a loop of them
 /// takes several at once, and the same bits wherever it is compiled: `Set` is a type of the
@@ -27,4 +30,5 @@ inline double exponential(double x) {
   return x < -700.0 ? 0.0 : __builtin_bit_cast(double, bits);
 }
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

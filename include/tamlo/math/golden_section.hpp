@@ -3,7 +3,10 @@
 
 #include <utility>
 
-namespace tamlo::math {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// The place of the largest value of `f` between `low` and `high`, of those looked at: after n
 /// rounds within a part 0.618^n of the stretch, where `f` has one maximum there.
@@ -32,4 +35,5 @@ std::pair<double, double> golden_section(F f, double low, double high, int round
   return best;
 }
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

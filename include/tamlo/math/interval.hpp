@@ -3,7 +3,10 @@
 
 #include <cstddef>
 
-namespace tamlo::math {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// What lies from `low` to `high`.
 struct Interval {
@@ -21,4 +24,5 @@ struct Correlation {
   double coefficient = 0.0;
 };
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

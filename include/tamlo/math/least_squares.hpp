@@ -5,7 +5,10 @@
 #include <span>
 #include <vector>
 
-namespace tamlo::math {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// Covariance of n observations that share some causes: the own variance of each (all > 0), and a
 /// column of n sensitivities for each shared cause of unit variance:
@@ -17,8 +20,8 @@ struct SharedCovariance {
 };
 
 /// y = sum parameters[j] columns[j], by generalised least squares; the columns do not depend on one
-/// another. Cost grows with n times the square of the number of shared causes, and memory with their
-/// product. Source: Aitken (1936); V^-1 by the Woodbury identity.
+/// another. Cost grows with n times the square of the number of shared causes, and memory with
+/// their product. Source: Aitken (1936); V^-1 by the Woodbury identity.
 struct SharedFit {
   std::vector<double> parameters{};
   std::vector<double> covariance{};            ///< row by row
@@ -42,4 +45,5 @@ class InverseCovariance {
 /// y^T V^-1 y.
 double chi_squared(std::span<const double> y, const SharedCovariance& v);
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

@@ -4,7 +4,10 @@
 #include <array>
 #include <cstdint>
 
-namespace tamlo::math {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// A stream of random numbers told by two numbers: the seed of the whole work and the number of the
 /// trial or unit. Streams are independent of one another and of the order in which they are used,
@@ -28,4 +31,5 @@ class Stream {
   bool has_spare_ = false;
 };
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

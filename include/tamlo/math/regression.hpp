@@ -5,8 +5,11 @@
 #include <span>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// Fits of observations that do not share causes; least_squares.hpp has those that do.
-namespace tamlo::math {
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// y = sum parameters[j] columns[j] by least squares, the rows weighted by 1 / standards^2.
 struct Regression {
@@ -55,4 +58,5 @@ std::vector<double> robust_residuals(std::span<const std::vector<double>> column
                                      std::span<const double> y,
                                      std::span<const double> standards = {});
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

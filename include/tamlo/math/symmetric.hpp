@@ -6,9 +6,12 @@
 #include <span>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// The one decomposition that fits and correlated draws need. Eigen is included by its source
 /// alone: it costs seconds in each file and for each shape of matrix.
-namespace tamlo::math {
+namespace tamlo {
+namespace math TAMLO_API {
 
 /// A symmetric matrix without negative eigenvalues, as P^T L D L^T P: with pivots, so that a
 /// singular one is no obstacle to its root.
@@ -32,4 +35,5 @@ class SymmetricFactors {
   std::unique_ptr<Factors> factors_;
 };
 
-}  // namespace tamlo::math
+}  // namespace math
+}  // namespace tamlo

@@ -5,13 +5,16 @@
 #include <optional>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 namespace tamlo::model {
 struct Meter;
 struct MeterRange;
 }  // namespace tamlo::model
 
 /// What a reference meter may be off (docs/method.md, "Meter").
-namespace tamlo::meter {
+namespace tamlo {
+namespace meter TAMLO_API {
 
 /// The range that the meter would be on: the lowest that holds the reading (SI), or nothing above
 /// the highest.
@@ -41,4 +44,5 @@ struct MeterUncertainty {
 MeterUncertainty uncertainty(const model::MeterRange& range, double reading,
                              const MeterUse& use = {});
 
-}  // namespace tamlo::meter
+}  // namespace meter
+}  // namespace tamlo

@@ -9,12 +9,14 @@
 #include <vector>
 
 #include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/model/scaling.hpp"
 
 /// What correction makes a channel read as the meter does, how good it is, and what remains
 /// (docs/method.md, "Calibration").
-namespace tamlo::meter {
+namespace tamlo {
+namespace meter TAMLO_API {
 
 /// What is added to a reading.
 enum class Model : std::uint8_t {
@@ -121,4 +123,5 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
 /// The same readings as a firmware with that correction shows them.
 std::vector<Reading> corrected(const model::Correction& correction, std::vector<Reading> readings);
 
-}  // namespace tamlo::meter
+}  // namespace meter
+}  // namespace tamlo

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/meter/reading.hpp"
 #include "tamlo/quantity/unit.hpp"
 
@@ -22,7 +23,8 @@ struct Meter;
 }  // namespace tamlo::model
 
 /// Readings of a channel beside a reference meter: does it do what its budget said?
-namespace tamlo::meter {
+namespace tamlo {
+namespace meter TAMLO_API {
 
 enum class Verdict : std::uint8_t { pass, fail, undecided };
 std::string_view name(Verdict verdict);
@@ -139,4 +141,5 @@ chain::Chain chain_as_metered(const model::Board& board, const std::string& chan
 Comparison compare(const chain::Chain& chain, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95);
 
-}  // namespace tamlo::meter
+}  // namespace meter
+}  // namespace tamlo

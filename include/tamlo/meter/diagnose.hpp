@@ -4,11 +4,13 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/meter/compare.hpp"
 
 /// Which part is to blame when a channel does not do what its budget said (docs/method.md,
 /// "Diagnosis"): the budget is what was known before, and the readings are what was learnt.
-namespace tamlo::meter {
+namespace tamlo {
+namespace meter TAMLO_API {
 
 /// One source of the channel or limit of the meter, or several that these readings cannot tell
 /// apart: each would explain them as well as the first, within 3.84 of its chi-squared.
@@ -48,4 +50,5 @@ struct Diagnosis {
 Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95);
 
-}  // namespace tamlo::meter
+}  // namespace meter
+}  // namespace tamlo

@@ -4,10 +4,12 @@
 #include <optional>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/meter/compare.hpp"
 
 /// One unit beside the same meter at two dates: what has changed, and how long it will do.
-namespace tamlo::meter {
+namespace tamlo {
+namespace meter TAMLO_API {
 
 /// At one place of the span; expanded uncertainties, SI.
 struct Change {
@@ -40,4 +42,5 @@ Drift drift(const chain::Chain& chain, const model::Meter& meter,
 std::optional<double> elapsed_between(const std::vector<Reading>& earlier,
                                       const std::vector<Reading>& later);
 
-}  // namespace tamlo::meter
+}  // namespace meter
+}  // namespace tamlo

@@ -6,11 +6,14 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 namespace tamlo::model {
 struct Meter;
 }  // namespace tamlo::model
 
-namespace tamlo::meter {
+namespace tamlo {
+namespace meter TAMLO_API {
 
 /// Which way the quantity went before it came to rest at a position.
 enum class Direction : std::uint8_t { unknown, rising, falling };
@@ -35,4 +38,5 @@ struct Reading {
 /// of their difference; rows that are means already, or have uncertainties of their own, are left.
 std::vector<Reading> group(const std::vector<Reading>& readings, const model::Meter& meter);
 
-}  // namespace tamlo::meter
+}  // namespace meter
+}  // namespace tamlo

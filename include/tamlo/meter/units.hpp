@@ -5,10 +5,12 @@
 #include <utility>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/meter/compare.hpp"
 
 /// Several units of one board beside the meter: how far they spread, and how many would do.
-namespace tamlo::meter {
+namespace tamlo {
+namespace meter TAMLO_API {
 
 struct UnitResult {
   std::string unit{};
@@ -49,4 +51,5 @@ Units units(const chain::Chain& chain, const model::Meter& meter,
             const std::vector<std::pair<std::string, std::vector<Reading>>>& rows,
             double coverage = 0.95);
 
-}  // namespace tamlo::meter
+}  // namespace meter
+}  // namespace tamlo

@@ -7,6 +7,7 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/model/converter.hpp"
 #include "tamlo/model/digital.hpp"
 #include "tamlo/model/frontend.hpp"
@@ -16,7 +17,8 @@
 
 /// The description of a board as plain data, as the board file gives it. No behaviour: what it
 /// means is in `chain`. Names of members are the keys of the file (docs/board-file.md).
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 /// What the budget must cover. Temperatures in K, age in s.
 struct Conditions {
@@ -125,4 +127,5 @@ const Named* find(const std::vector<Named>& list, std::string_view name) {
   return nullptr;
 }
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

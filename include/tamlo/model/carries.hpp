@@ -4,10 +4,14 @@
 #include <cstdint>
 #include <string_view>
 
-namespace tamlo::model {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace model TAMLO_API {
 
 /// What a signal is between two parts.
 enum class Carries : std::uint8_t { volts, ohms, amperes };
 std::string_view name(Carries carries);
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

@@ -7,10 +7,12 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/value.hpp"
 
 /// Converters as plain data.
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 using quantity::Range;
 using quantity::Value;
@@ -101,4 +103,5 @@ std::string_view name(Architecture architecture);
 std::string_view name(Coding coding);
 std::string_view name(FirstTransition transition);
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

@@ -5,8 +5,11 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// What the firmware does to the stream of conversions before it scales them, as plain data.
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 /// So many samples, or as many as a time holds at the rate of the stream (at least one).
 struct Length {
@@ -63,4 +66,5 @@ struct FirFilter {
 using DigitalStage = std::variant<BlockAverage, MovingAverage, Exponential, Sinc, Median,
                                   Butterworth, Notch, FirFilter>;
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

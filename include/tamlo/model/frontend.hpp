@@ -6,12 +6,14 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/model/carries.hpp"
 #include "tamlo/quantity/value.hpp"
 
 /// Parts between the sensor and the converter's pin, as plain data. Each says what it takes (all
 /// give volts), and checks itself.
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 using quantity::Value;
 
@@ -133,4 +135,5 @@ struct WireDrop {
 
 using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass, WireDrop>;
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

@@ -6,8 +6,11 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// What the firmware makes of a code, as plain data.
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 /// What the firmware takes a code for: full_scale divides by 2^N, last_code by 2^N - 1.
 enum class Convention : std::uint8_t { full_scale, last_code };
@@ -58,4 +61,5 @@ struct Correction {
 std::string_view name(Convention convention);
 std::string_view name(Operation operation);
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

@@ -7,13 +7,15 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/model/carries.hpp"
 #include "tamlo/quantity/value.hpp"
 
 /// Sensors as plain data: what turns the quantity of a channel into volts, ohms or amperes. Each
 /// says what it gives, and checks itself: check() adds what is not sound to the findings of
 /// validate().
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 using quantity::Limit;
 using quantity::Range;
@@ -193,4 +195,5 @@ struct Curve {
 using Sensor = std::variant<LinearSensor, StraightSensor, Ntc, Platinum, Bridge, CurrentLoop,
                             Potentiometer, Photoresistor, Curve>;
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

@@ -1,15 +1,18 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
 #include "tamlo/model/sensor.hpp"
 
 /// Which parts fit together.
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 /// What a sensor gives.
 Carries given_by(const Sensor& sensor);
 /// What a part of the front end takes; all of them give volts.
 Carries taken_by(const Stage& part);
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

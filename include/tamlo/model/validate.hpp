@@ -5,9 +5,11 @@
 #include <vector>
 
 #include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 
 /// What a sound description is, for boards from files and for boards built in code.
-namespace tamlo::model {
+namespace tamlo {
+namespace model TAMLO_API {
 
 struct Board;
 struct Channel;
@@ -35,4 +37,5 @@ class InvalidBoard : public Error {
   std::vector<Problem> problems;
 };
 
-}  // namespace tamlo::model
+}  // namespace model
+}  // namespace tamlo

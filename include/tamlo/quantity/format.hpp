@@ -3,9 +3,11 @@
 
 #include <string>
 
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-namespace tamlo::quantity {
+namespace tamlo {
+namespace quantity TAMLO_API {
 
 /// For people: the number in `unit` with so many significant digits, no trailing zeros dropped.
 std::string significant(double si, const Unit& unit, int digits);
@@ -18,4 +20,5 @@ std::string engineering(double si, const Unit& unit, int digits);
 /// A number with so many decimals.
 std::string fixed(double value, int decimals);
 
-}  // namespace tamlo::quantity
+}  // namespace quantity
+}  // namespace tamlo

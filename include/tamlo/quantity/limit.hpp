@@ -4,9 +4,11 @@
 #include <cstdint>
 #include <string_view>
 
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-namespace tamlo::quantity {
+namespace tamlo {
+namespace quantity TAMLO_API {
 
 /// How the values inside a limit are distributed (JCGM 100, 4.3; JCGM 101, 6.4).
 enum class Distribution : std::uint8_t { uniform, normal, triangular, arcsine };
@@ -44,4 +46,5 @@ double standard_uncertainty(double size, Distribution distribution, double cover
 
 std::string_view name(Distribution distribution);
 
-}  // namespace tamlo::quantity
+}  // namespace quantity
+}  // namespace tamlo

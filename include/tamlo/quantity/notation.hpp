@@ -6,10 +6,12 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/number.hpp"
 #include "tamlo/quantity/value.hpp"
 
-namespace tamlo::quantity {
+namespace tamlo {
+namespace quantity TAMLO_API {
 
 /// What a place accepts: values of the dimension of `unit`, with limits on these bases.
 /// Without a unit any is taken, one of the user's own as well.
@@ -43,4 +45,5 @@ std::string to_string(const Limit& limit);
 std::string to_string(const Value& value);
 std::string to_string(const Range& range);
 
-}  // namespace tamlo::quantity
+}  // namespace quantity
+}  // namespace tamlo

@@ -7,9 +7,11 @@
 #include <string_view>
 
 #include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-namespace tamlo::quantity {
+namespace tamlo {
+namespace quantity TAMLO_API {
 
 /// Text that is not in the notation. `column` counts characters (not bytes) from 1.
 class NotationError : public Error {
@@ -43,4 +45,5 @@ std::string printable(std::string_view text);
 /// The text in double quotes, those in it doubled, as a CSV has it (RFC 4180).
 std::string csv_quoted(std::string_view text);
 
-}  // namespace tamlo::quantity
+}  // namespace quantity
+}  // namespace tamlo

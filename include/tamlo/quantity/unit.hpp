@@ -8,7 +8,10 @@
 #include <string>
 #include <string_view>
 
-namespace tamlo::quantity {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace quantity TAMLO_API {
 
 /// The base units of the SI that the trade needs, and the counting units of converters and meters.
 enum class Base : std::uint8_t {
@@ -74,4 +77,5 @@ Unit difference_unit(const Unit& of);
 /// The known spelling nearest to `text` in letters alone ("Kohm" -> "kohm"), or empty.
 std::string similar_unit(std::string_view text);
 
-}  // namespace tamlo::quantity
+}  // namespace quantity
+}  // namespace tamlo

@@ -4,10 +4,12 @@
 #include <optional>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/quantity/limit.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-namespace tamlo::quantity {
+namespace tamlo {
+namespace quantity TAMLO_API {
 
 /// A nominal with its limits: "2.5 V ±0.05 % ±10 ppm/K". Limits alone ("±2 LSB ±2 ppm/K") and
 /// noise alone ("9 uV rms") have no nominal.
@@ -35,4 +37,5 @@ struct Range {
   double farthest(double from) const;
 };
 
-}  // namespace tamlo::quantity
+}  // namespace quantity
+}  // namespace tamlo

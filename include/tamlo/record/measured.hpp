@@ -5,11 +5,13 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/model/converter.hpp"
 #include "tamlo/model/scaling.hpp"
 #include "tamlo/record/verdict.hpp"
 
-namespace tamlo::record {
+namespace tamlo {
+namespace record TAMLO_API {
 
 /// What a record puts in place of limits of the description.
 struct Measured {
@@ -29,4 +31,5 @@ struct Measured {
 
 Measured measured(const chain::Chain& chain, const Verdict& verdict);
 
-}  // namespace tamlo::record
+}  // namespace record
+}  // namespace tamlo

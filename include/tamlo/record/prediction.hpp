@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/signal/capture.hpp"
 #include "tamlo/signal/input.hpp"
 
@@ -14,7 +15,8 @@ struct Chain;
 }  // namespace tamlo::chain
 
 /// What a record of a channel should show, by its description.
-namespace tamlo::record {
+namespace tamlo {
+namespace record TAMLO_API {
 
 /// What was captured.
 enum class Shows : std::uint8_t {
@@ -60,4 +62,5 @@ using signal::Input;
 /// How finely a capture of the channel counts, and by which window and segments it sees tones.
 signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input);
 
-}  // namespace tamlo::record
+}  // namespace record
+}  // namespace tamlo

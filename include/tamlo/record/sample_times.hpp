@@ -3,7 +3,10 @@
 
 #include <cstdint>
 
-namespace tamlo::record {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace record TAMLO_API {
 
 /// What a column of times says about the moments of the samples. Seconds.
 struct SampleTimes {
@@ -15,4 +18,5 @@ struct SampleTimes {
   std::uint64_t first_odd = 0;  ///< sample behind the first of either; 0: none
 };
 
-}  // namespace tamlo::record
+}  // namespace record
+}  // namespace tamlo

@@ -5,11 +5,13 @@
 #include <optional>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/record/prediction.hpp"
 #include "tamlo/signal/capture.hpp"
 
 /// What a record of a steady input says about noise, held against what the budget predicted.
-namespace tamlo::record {
+namespace tamlo {
+namespace record TAMLO_API {
 
 struct Steady {
   std::uint64_t count = 0;
@@ -43,4 +45,5 @@ struct Steady {
 /// Needs two samples.
 Steady steady(const signal::Capture& capture, const Prediction& predicted, double coverage = 0.95);
 
-}  // namespace tamlo::record
+}  // namespace record
+}  // namespace tamlo

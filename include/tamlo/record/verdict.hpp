@@ -5,13 +5,15 @@
 #include <string>
 #include <string_view>
 
+#include "tamlo/export.hpp"
 #include "tamlo/record/steady.hpp"
 #include "tamlo/record/wave.hpp"
 #include "tamlo/signal/code_density.hpp"
 #include "tamlo/signal/step.hpp"
 
 /// A record of a channel, held against its description.
-namespace tamlo::record {
+namespace tamlo {
+namespace record TAMLO_API {
 
 /// What is known of the input.
 struct Feed {
@@ -56,4 +58,5 @@ struct Verdict {
 Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed,
               const signal::Capture& capture, double rate, double coverage = 0.95);
 
-}  // namespace tamlo::record
+}  // namespace record
+}  // namespace tamlo

@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include "tamlo/export.hpp"
 #include "tamlo/record/prediction.hpp"
 #include "tamlo/signal/capture.hpp"
 #include "tamlo/signal/sine.hpp"
 
 /// What a record of a sine says (IEEE 1241, 4.4; IEEE 1057, 4.6).
-namespace tamlo::record {
+namespace tamlo {
+namespace record TAMLO_API {
 
 struct Wave {
   signal::SineFit fit{};          ///< to the head of the capture
@@ -25,4 +27,5 @@ struct Wave {
 /// Throws DataError for a record that has no sine in it.
 Wave wave(const signal::Capture& capture, const Prediction& predicted, double coverage = 0.95);
 
-}  // namespace tamlo::record
+}  // namespace record
+}  // namespace tamlo

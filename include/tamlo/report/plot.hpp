@@ -11,12 +11,14 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/conditions.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/verdict.hpp"
 
-namespace tamlo::report {
+namespace tamlo {
+namespace report TAMLO_API {
 
 /// gnuplot is missing or failed.
 class PlotError : public Error {
@@ -88,4 +90,5 @@ std::optional<std::string> plot(const record::Verdict& verdict, const signal::Ca
                                 const quantity::Unit& unit, const std::string& picture,
                                 Image image);
 
-}  // namespace tamlo::report
+}  // namespace report
+}  // namespace tamlo

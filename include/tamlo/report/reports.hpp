@@ -5,11 +5,13 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/report/table.hpp"
 #include "tamlo/result/results.hpp"
 
 /// The results of the core, said to people: the verdict first, then the figures, then what to do.
-namespace tamlo::report {
+namespace tamlo {
+namespace report TAMLO_API {
 
 Report of(const result::Check& check);
 Report of(const result::ChannelSettings& settings);
@@ -45,4 +47,5 @@ Line headline(const meter::Calibration& calibration);
 /// What the offset and the gain of the differences say beside what the budget expected of them.
 std::vector<Line> statements(const meter::Comparison& comparison);
 
-}  // namespace tamlo::report
+}  // namespace report
+}  // namespace tamlo

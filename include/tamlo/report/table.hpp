@@ -5,11 +5,13 @@
 #include <string>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/result/table.hpp"
 
 /// Tables and lines for people and for spreadsheets. Every text of a command is a Report, written
 /// out in the format that was asked for; nothing is computed here.
-namespace tamlo::report {
+namespace tamlo {
+namespace report TAMLO_API {
 
 enum class Format : std::uint8_t { text, csv, markdown };
 
@@ -37,4 +39,5 @@ std::string render(const Report& report, Format format, bool colour);
 /// One line in its tone; plain text without colour.
 std::string render(const Line& line, bool colour);
 
-}  // namespace tamlo::report
+}  // namespace report
+}  // namespace tamlo

@@ -14,6 +14,7 @@
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
@@ -25,7 +26,8 @@
 /// What each command gives, as plain data. Their fields are described once
 /// (src/result/fields_*.hpp) and written from there in JSON, CSV and Markdown; the schemas are made
 /// from the same descriptions. Text and pictures read the same structs.
-namespace tamlo::result {
+namespace tamlo {
+namespace result TAMLO_API {
 
 struct Check {
   std::vector<std::string> channels{};
@@ -148,4 +150,5 @@ std::string write(const Records& result, Format format);
 std::vector<std::string> commands();
 std::string schema(std::string_view command);
 
-}  // namespace tamlo::result
+}  // namespace result
+}  // namespace tamlo

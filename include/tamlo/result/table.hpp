@@ -5,8 +5,11 @@
 #include <utility>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// Tables for people and for spreadsheets.
-namespace tamlo::result {
+namespace tamlo {
+namespace result TAMLO_API {
 
 struct Cell {
   std::string shown{};                                ///< for people
@@ -38,4 +41,5 @@ std::string markdown(const Table& table);
 /// Text that Markdown shows as it is.
 std::string markdown_text(const std::string& text);
 
-}  // namespace tamlo::result
+}  // namespace result
+}  // namespace tamlo

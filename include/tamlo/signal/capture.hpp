@@ -5,13 +5,15 @@
 #include <span>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/signal/chart.hpp"
 #include "tamlo/signal/histogram.hpp"
 #include "tamlo/signal/moments.hpp"
 #include "tamlo/signal/spectrum.hpp"
 #include "tamlo/signal/stability.hpp"
 
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// All that is kept of a record of one channel, in constant memory: feed blocks, ask at any time.
 class Capture {
@@ -56,4 +58,5 @@ class Capture {
   std::vector<std::int32_t> codes_{};
 };
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

@@ -5,8 +5,11 @@
 #include <span>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// Values over time, for a picture and for a trend.
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// Neighbours that were drawn together.
 struct Stretch {
@@ -40,4 +43,5 @@ struct Trend {
 /// All 0 for less than eight whole stretches.
 Trend trend(const Chart& chart);
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

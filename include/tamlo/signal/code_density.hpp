@@ -5,11 +5,13 @@
 #include <optional>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/signal/histogram.hpp"
 #include "tamlo/signal/input.hpp"
 
 /// Linearity from how often each code occurs (IEEE 1241, 4.1.6; IEC 60748-4-3).
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// Of the codes between the first and the last, which have no width of their own. LSB are the mean
 /// width of these codes.
@@ -33,8 +35,8 @@ struct Linearity {
 /// input, independent of the others. With it the samples are spread evenly, as those of a ramp
 /// or of a coherent sine are, and only noise of that standard deviation (LSB) moves them: then they
 /// are far surer (Blair, 1994).
-Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
-                    Input input, std::optional<double> even_noise = {});
+Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last, Input input,
+                    std::optional<double> even_noise = {});
 
 /// The first and the last transition (below code first + 1 and below code last), by what the
 /// input's ends would be in unquantised codes.
@@ -49,4 +51,5 @@ EndTransitions transition_ends(const Histogram& histogram, std::int64_t first, s
 std::uint64_t samples_needed(Input input, std::uint64_t codes, double standard,
                              std::optional<double> even_noise = {});
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

@@ -5,9 +5,12 @@
 #include <span>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// Captured samples, block by block: what has been fed can be asked at any time, and parts of one
 /// record that were fed on several machines merge to what one would have found.
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// How often each code occurs; all else of a record whose order does not matter follows from that,
 /// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^26 of them: beyond that
@@ -58,4 +61,5 @@ class Histogram {
   double central(int power) const;
 };
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

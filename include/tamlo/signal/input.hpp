@@ -4,7 +4,10 @@
 #include <cstdint>
 #include <string_view>
 
-namespace tamlo::signal {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// What a channel is fed with while its samples are captured.
 enum class Input : std::uint8_t {
@@ -15,4 +18,5 @@ enum class Input : std::uint8_t {
 };
 std::string_view name(Input input);
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

@@ -4,7 +4,10 @@
 #include <cstdint>
 #include <span>
 
-namespace tamlo::signal {
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// Mean, variance and lag-1 correlation of values that are no codes, in one pass. Sums are about
 /// the first value and in extended precision: of the certified sets NIST StRD NumAcc1 to NumAcc4
@@ -56,4 +59,5 @@ class CodeMoments {
       : count_(count), sum_(sum), squares_(squares), least_(min), most_(max) {}
 };
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

@@ -4,8 +4,11 @@
 #include <cstdint>
 #include <span>
 
+#include "tamlo/export.hpp"
+
 /// The sine that fits a record best (IEEE 1057, 4.6 and annex A).
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// offset + amplitude cos(2 pi frequency i + phase) of sample i. Frequencies are in cycles a
 /// sample.
@@ -40,4 +43,5 @@ double nearest_coherent(double wanted, std::uint64_t samples);
 /// True if the frequency is coherent with the record within its uncertainty.
 bool is_coherent(const SineFit& fit, std::uint64_t samples);
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

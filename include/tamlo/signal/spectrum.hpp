@@ -8,8 +8,11 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// Power over frequency, and what a sine's spectrum says of its converter (IEEE 1241, 4.4).
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 enum class Window : std::uint8_t { rectangular, hann, blackman_harris, flat_top };
 std::string_view name(Window window);
@@ -115,4 +118,5 @@ struct Floor {
 /// All 0 of a spectrum of too few bins, or where what rises leaves no white part.
 Floor noise_floor(const Spectrum& spectrum, std::span<const Tone> tones);
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

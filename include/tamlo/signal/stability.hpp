@@ -7,8 +7,11 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// How long averaging helps (NIST SP 1065, Riley, 2008).
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// What the slope of the deviation over the averaging time tells of the noise.
 enum class NoiseKind : std::uint8_t {
@@ -99,4 +102,5 @@ class StabilityParts {
   void add_octaves(StabilityParts part);
 };
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

@@ -5,8 +5,11 @@
 #include <span>
 #include <vector>
 
+#include "tamlo/export.hpp"
+
 /// The answer to a step (IEC 60748-4-3; IEEE 181 for the terms of a transition).
-namespace tamlo::signal {
+namespace tamlo {
+namespace signal TAMLO_API {
 
 /// Times are in samples, between samples by the straight line.
 struct StepFigures {
@@ -29,4 +32,5 @@ struct StepFigures {
 StepFigures step(std::span<const double> values, std::optional<double> step_at,
                  std::span<const double> bands);
 
-}  // namespace tamlo::signal
+}  // namespace signal
+}  // namespace tamlo

@@ -5,9 +5,11 @@
 #include <optional>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/meter/accuracy.hpp"
 
-namespace tamlo::simulate {
+namespace tamlo {
+namespace simulate TAMLO_API {
 
 /// A virtual reference meter: each of its ranges has one deviation for each limit of its accuracy,
 /// the same at every reading; the display rounds. The same seed gives the same meter.
@@ -24,4 +26,5 @@ class BenchMeter {
   std::vector<std::vector<double>> deviations_{};
 };
 
-}  // namespace tamlo::simulate
+}  // namespace simulate
+}  // namespace tamlo

@@ -7,12 +7,14 @@
 #include <vector>
 
 #include "tamlo/chain/digital.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/record/prediction.hpp"
 #include "tamlo/simulate/stimulus.hpp"
 #include "tamlo/simulate/unit.hpp"
 
 /// Records of virtual units, sample by sample in time.
-namespace tamlo::simulate {
+namespace tamlo {
+namespace simulate TAMLO_API {
 
 /// How the steps of a unit are bent, from code to code.
 enum class Bend : std::uint8_t {
@@ -105,4 +107,5 @@ class Sampler {
 /// Samples a second that a sampler with these settings shows.
 double shown_rate(const chain::Chain& chain, const Sampler::Settings& settings);
 
-}  // namespace tamlo::simulate
+}  // namespace simulate
+}  // namespace tamlo

@@ -4,6 +4,7 @@
 #include <cstdint>
 
 #include "tamlo/chain/step_response.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/signal/input.hpp"
 
 namespace tamlo::chain {
@@ -11,7 +12,8 @@ struct Chain;
 }  // namespace tamlo::chain
 
 /// What a virtual unit is fed with while its samples are captured.
-namespace tamlo::simulate {
+namespace tamlo {
+namespace simulate TAMLO_API {
 
 /// The quantity over time. SI of the quantity, s, Hz.
 struct Stimulus {
@@ -44,4 +46,5 @@ class Course {
   } sine_{}, hum_{};
 };
 
-}  // namespace tamlo::simulate
+}  // namespace simulate
+}  // namespace tamlo

@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "tamlo/export.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
@@ -14,7 +15,8 @@ struct Conversion;
 }  // namespace tamlo::chain
 
 /// Virtual units: boards drawn from the description, converting one sample at a time.
-namespace tamlo::simulate {
+namespace tamlo {
+namespace simulate TAMLO_API {
 
 /// The actual values of a unit's parameters: nominal plus what each source moved it by.
 struct Unit {
@@ -51,4 +53,5 @@ double register_value(const chain::Chain& chain, const Unit& unit, double x, mat
 double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
             math::Stream& noise);
 
-}  // namespace tamlo::simulate
+}  // namespace simulate
+}  // namespace tamlo

@@ -6,11 +6,13 @@
 
 #include "tamlo/chain/signal.hpp"
 #include "tamlo/chain/source.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
 #include "tamlo/quantity/format.hpp"
 
 // A gain with its offset, its common mode and its noise.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// p[gain] * (v + p[offset] + p[common_mode]); its output has no resistance.
 struct AmplifierLaw {
@@ -52,4 +54,5 @@ void build_part(Builder& b, const model::Amplifier& amplifier) {
   if (amplifier.noise_density > 0.0) b.amplifies(amplifier);
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

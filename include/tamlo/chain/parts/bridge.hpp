@@ -4,10 +4,12 @@
 #include <cstddef>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // A strain bridge.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// p[excitation] * p[rated_output] * x / rated_load.
 struct BridgeLaw {
@@ -37,4 +39,5 @@ void build_part(Builder& b, const model::Bridge& sensor) {
       "V");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -5,10 +5,12 @@
 
 #include "tamlo/chain/signal.hpp"
 #include "tamlo/chain/source.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // A transmitter that drives a current loop.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// From `low` to `high` amperes over the span; p[error] is a part of the span.
 struct CurrentLoopLaw {
@@ -43,4 +45,5 @@ void build_part(Builder& b, const model::CurrentLoop& sensor) {
           "A");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

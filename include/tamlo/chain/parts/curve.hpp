@@ -6,10 +6,12 @@
 #include <vector>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // A sensor with a table of its own.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// Straight between points, and along the outermost pieces beyond them. p[error] is added to the
 /// quantity.
@@ -46,4 +48,5 @@ void build_part(Builder& b, const model::Curve& sensor) {
   b.stage("sensor", CurveLaw{.x = sensor.x, .y = sensor.y, .error = error}, sensor.output.symbol);
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

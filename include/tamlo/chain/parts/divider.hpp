@@ -7,10 +7,12 @@
 
 #include "tamlo/chain/signal.hpp"
 #include "tamlo/chain/source.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
 
 // Two resistors.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// A voltage over two resistors; the resistance it comes from loads the top one. Of one network
 /// both are p[network] times as large.
@@ -51,4 +53,5 @@ void build_part(Builder& b, const model::Divider& divider) {
   b.stage(name, law, "V");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -4,10 +4,12 @@
 #include <cstddef>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // A sensor whose output runs straight.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// Straight from p[at_low] at `low` to p[at_high] at `high`.
 struct LinearSensorLaw {
@@ -66,4 +68,5 @@ void build_part(Builder& b, const model::StraightSensor& sensor) {
           "V");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

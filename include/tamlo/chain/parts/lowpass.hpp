@@ -4,10 +4,12 @@
 #include <cstddef>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
 
 // A resistor and a capacitor.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// Adds p[resistor] to the resistance that the signal comes from; p[capacitor] holds the pin.
 struct LowpassLaw {
@@ -35,4 +37,5 @@ void build_part(Builder& b, const model::Lowpass& lowpass) {
           "V");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -5,10 +5,12 @@
 #include <cstddef>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // A resistance that follows light by a power law.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// p[resistance] * (x / at)^(-p[exponent]); x above 0.
 struct PhotoresistorLaw {
@@ -36,4 +38,5 @@ void build_part(Builder& b, const model::Photoresistor& sensor) {
           "ohm");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

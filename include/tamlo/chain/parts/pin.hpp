@@ -8,10 +8,12 @@
 #include <vector>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
 
 // What happens at the pin, and along the wire to it.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// p[leakage] of the pin flows through the resistance that the signal comes from.
 struct LeakageLaw {
@@ -90,4 +92,5 @@ void build_part(Builder& b, const model::WireDrop& drop) {
   b.stage(name, std::move(law), "V");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -9,11 +9,13 @@
 #include <vector>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 #include "tamlo/quantity/format.hpp"
 
 // A platinum resistor of IEC 60751 with its leads. Temperatures in K.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// IEC 60751:2008, 4.2, from -200 to 850 degC. The error of a tolerance class is one variable for
 /// all temperatures, p[error] in -1..1, times (base + slope |t|). `added` and `taken` are the leads
@@ -109,4 +111,5 @@ void build_part(Builder& b, const model::Platinum& sensor) {
   b.stage("sensor", std::move(law), "ohm");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

@@ -4,10 +4,12 @@
 #include <cstddef>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // A potentiometer over a supply.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// Potentiometer: the part of the span is the part of the supply. A source resistance comes with
 /// it.
@@ -41,4 +43,5 @@ void build_part(Builder& b, const model::Potentiometer& sensor) {
           "V");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

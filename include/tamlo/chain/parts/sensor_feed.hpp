@@ -9,11 +9,13 @@
 
 #include "tamlo/chain/parts/thermistor.hpp"
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // What feeds a resistive sensor: a resistor to a reference, or a current.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// A resistance as one half of a divider on p[supply].
 struct SensorDividerLaw {
@@ -138,4 +140,5 @@ void build_part(Builder& b, const model::Excitation& excitation) {
              ExcitationLaw{b.part("excitation current", "excitation", excitation.current, "A")});
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

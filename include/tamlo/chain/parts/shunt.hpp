@@ -4,10 +4,12 @@
 #include <cstddef>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
 
 // A resistor that a current flows through.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 /// A current through p[resistance].
 struct ShuntLaw {
@@ -31,4 +33,5 @@ void build_part(Builder& b, const model::Shunt& shunt) {
   b.stage("shunt", ShuntLaw{b.part("shunt", "shunt", shunt.resistance, "ohm")}, "V");
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo

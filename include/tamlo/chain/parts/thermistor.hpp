@@ -6,10 +6,12 @@
 #include <variant>
 
 #include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
 #include "tamlo/model/sensor.hpp"
 
 // A thermistor, by beta or by three coefficients. Temperatures in K.
-namespace tamlo::chain {
+namespace tamlo {
+namespace chain TAMLO_API {
 
 constexpr double t25 = 298.15;
 
@@ -65,4 +67,5 @@ void build_part(Builder& b, const model::Ntc& sensor) {
   }
 }
 
-}  // namespace tamlo::chain
+}  // namespace chain
+}  // namespace tamlo
