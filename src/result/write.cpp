@@ -3,7 +3,9 @@
 #include <array>
 
 #include "fields_budget.hpp"
+#include "fields_calibrate.hpp"
 #include "fields_channel.hpp"
+#include "fields_convert.hpp"
 #include "fields_meter.hpp"
 #include "fields_record.hpp"
 

@@ -43,7 +43,7 @@ TEST(Demo, TellsTheStoryAndNamesEveryCommand) {
       if (at_name != std::string::npos) line.replace(at_name, made.size(), folder.path(made));
     }
     const auto step = run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " " + line});
-    EXPECT_LE(step.status, 1) << line << "\n" << step.errors;
+    EXPECT_EQ(step.status, status_said(step.output)) << line << "\n" << step.errors;
     EXPECT_EQ(step.errors, "") << line;
     ++commands;
   }

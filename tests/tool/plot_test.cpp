@@ -57,7 +57,7 @@ TEST(Plot, EveryPictureOfTheBench) {
     const auto path = folder.path("p.svg");
     call.insert(call.end(), {"--plot", path});
     const auto result = tamlo(call);
-    EXPECT_LE(result.status, 1) << result.errors;
+    EXPECT_EQ(result.status, status_said(result.output)) << result.errors;
     const auto svg = read(path);
     for (const char* text : says) EXPECT_NE(svg.find(text), std::string::npos) << text;
   }

@@ -5,6 +5,7 @@
 #include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <regex>
 
 #include <atomic>
 #include <fstream>
@@ -32,6 +33,12 @@ Folder::~Folder() {
 std::string Folder::write(const std::string& name, const std::string& text) const {
   std::ofstream(folder_ / name, std::ios::binary) << text;
   return path(name);
+}
+
+int status_said(const std::string& output) {
+  static const std::regex missed(
+      "TARGET MISSED|: FAIL:|UNSOUND|allowed: MISSED|MORE NOISE|WORSE THAN|IS NOT AS THE BOARD");
+  return std::regex_search(output, missed) ? 1 : 0;
 }
 
 std::string read(const std::string& path) {

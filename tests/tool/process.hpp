@@ -37,6 +37,9 @@ class Folder {
   std::filesystem::path folder_;
 };
 
+/// The exit status that goes with what a command said: 1 where a target or a limit is missed.
+int status_said(const std::string& output);
+
 std::string read(const std::string& path);
 std::string replaced(std::string text, const std::string& from, const std::string& to);
 
