@@ -20,12 +20,8 @@ double largest(const std::vector<double>& values) {
 }
 
 // The voltage that a part p of all samples lies below, in any unit, and its derivative.
-double level(Input input, double p) {
-  return input == Input::ramp ? p : -std::cos(pi * p);
-}
-double slope(Input input, double p) {
-  return input == Input::ramp ? 1.0 : pi * std::sin(pi * p);
-}
+double level(Input input, double p) { return input == Input::ramp ? p : -std::cos(pi * p); }
+double slope(Input input, double p) { return input == Input::ramp ? 1.0 : pi * std::sin(pi * p); }
 
 // Of transition j less the line between the first and the last, times the number of samples: counts
 // below two places p < q have the covariance p (1 - q).
@@ -64,8 +60,8 @@ double Linearity::largest_dnl() const { return largest(dnl); }
 double Linearity::largest_inl_end_point() const { return largest(inl_end_point); }
 double Linearity::largest_inl_best_fit() const { return largest(inl_best_fit); }
 
-Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last,
-                    Input input, std::optional<double> even_noise) {
+Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last, Input input,
+                    std::optional<double> even_noise) {
   require(last - first >= 3, "code density needs four codes or more");
   const auto total = static_cast<double>(histogram.count());
   const auto inner = static_cast<std::size_t>(last - first - 1);
@@ -138,7 +134,7 @@ EndTransitions transition_ends(const Histogram& histogram, std::int64_t first, s
   const auto place = [&](double part) {
     const double along = level(input, part);
     return input == Input::ramp ? std::lerp(low, high, along)
-                                      : (low + high) / 2.0 + (high - low) / 2.0 * along;
+                                : (low + high) / 2.0 + (high - low) / 2.0 * along;
   };
   return {.first = place(below / total), .last = place(1.0 - above / total)};
 }

@@ -183,7 +183,8 @@ TEST(Calibrate, WhatIsLeftHoldsTheTruth) {
       later.parameters[source.parameter] = calibrated.parameters[source.parameter];
     }
     for (const auto& source : chain.sources) {
-      if (source.kind() != chain::Kind::temperature && source.kind() != chain::Kind::ageing) continue;
+      if (source.kind() != chain::Kind::temperature && source.kind() != chain::Kind::ageing)
+        continue;
       later.parameters[source.parameter] += source.limit * (2.0 * stream.uniform() - 1.0);
     }
     const auto of_code = [&](simulate::Unit& unit) {

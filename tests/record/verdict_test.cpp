@@ -183,11 +183,10 @@ TEST(Measured, FindsWhatWasPutIn) {
   EXPECT_NEAR(noise->value, 1.7, 0.02);
   EXPECT_LT(noise->low, 1.7);
   EXPECT_GT(noise->high, 1.7);
-  const Sampler::Settings bent{
-      .stimulus = {.input = signal::Input::ramp, .from = -1.0, .to = 63.6},
-      .flaws = {.inl = 2.0},
-      .rate = 1000.0,
-      .samples = 400000};
+  const Sampler::Settings bent{.stimulus = {.input = signal::Input::ramp, .from = -1.0, .to = 63.6},
+                               .flaws = {.inl = 2.0},
+                               .rate = 1000.0,
+                               .samples = 400000};
   const auto ramp = judge(chain, Shows::codes, {.input = Input::ramp, .low = -1.0, .high = 63.6},
                           captured(chain, bent, Input::ramp), 1000.0);
   const auto m = measured(chain, ramp);
@@ -211,11 +210,10 @@ TEST(Measured, FindsWhatWasPutIn) {
 TEST(Verdict, SinesAreJudged) {
   const auto chain = pack();
   for (const double inl : {0.0, 8.0}) {
-    Sampler::Settings settings{
-        .stimulus = {.input = signal::Input::sine, .from = 2.0, .to = 58.0},
-        .flaws = {.inl = inl},
-        .rate = 1000.0,
-        .samples = 65536};
+    Sampler::Settings settings{.stimulus = {.input = signal::Input::sine, .from = 2.0, .to = 58.0},
+                               .flaws = {.inl = inl},
+                               .rate = 1000.0,
+                               .samples = 65536};
     settings.stimulus.frequency = simulate::coherent(97.0, 1000.0, settings.samples);
     const auto v = judge(chain, Shows::codes, {.input = Input::sine},
                          captured(chain, settings, Input::sine), 1000.0);

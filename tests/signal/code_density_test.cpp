@@ -19,7 +19,7 @@ using std::numbers::pi;
 // Where the part `u` of a sweep from `beyond` below 0 to as much above `span` is.
 double swept(Input input, double u, double span, double beyond) {
   return input == Input::ramp ? -beyond + u * (span + 2.0 * beyond)
-                                    : span / 2.0 - (span / 2.0 + beyond) * std::cos(pi * u);
+                              : span / 2.0 - (span / 2.0 + beyond) * std::cos(pi * u);
 }
 
 // A converter of known widths, ramped and swept by a sine: found within what is said, as often as
@@ -58,8 +58,7 @@ TEST(Density, KnownLinearityIsRecovered) {
         inl += std::abs(found.inl_end_point[j] - bent) <= 1.96 * found.inl_standard[j] ? 1 : 0;
         ++count;
       }
-      const auto needed =
-          static_cast<double>(samples_needed(input, codes, found.inl_standard[31]));
+      const auto needed = static_cast<double>(samples_needed(input, codes, found.inl_standard[31]));
       EXPECT_NEAR(needed / n, 1.0, 0.25) << static_cast<int>(input);
     }
     EXPECT_NEAR(dnl / static_cast<double>(count), 0.95, 0.02) << static_cast<int>(input);
