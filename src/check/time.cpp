@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <vector>
 
 #include "examination.hpp"
 
@@ -61,19 +62,21 @@ void examine_rate(const Examination& e) {
 void examine_sampling(const Examination& e) {
   const auto settling = e.dynamics.settling;
   if (!settling || settling->left_in_codes <= 0.5) return;
-  const double cycles = std::ceil(settling->needed * e.chain.timing.clock);
-  const Remedy sample_longer{
-      fmt::format("sample for {}, {:.0f} cycles", in_unit(settling->needed, "s", 3), cycles),
-      [cycles](model::Board&, model::Channel& of) { of.sampling = cycles; }};
+  std::vector<Remedy> remedies;
+  if (std::isfinite(settling->needed)) {
+    const double cycles = std::ceil(settling->needed * e.chain.timing.clock);
+    remedies.push_back(
+        {fmt::format("sample for {}, {:.0f} cycles", in_unit(settling->needed, "s", 3), cycles),
+         [cycles](model::Board&, model::Channel& of) { of.sampling = cycles; }});
+  }
+  remedies.push_back({std::isfinite(settling->needed)
+                          ? "drive the pin with less resistance, or sample longer at a lower rate"
+                          : "a smaller capacitor at the pin, a slower scan, or an amplifier",
+                      {}});
   e.report("sampling-too-short", Severity::warning,
            fmt::format("after {} of sampling {:.3g} codes of a full step are left",
                        in_unit(settling->time, "s", 3), settling->left_in_codes),
-           "the channel before it in the scan shows through, and a step is read short",
-           {sample_longer,
-            {std::isfinite(settling->needed)
-                 ? "drive the pin with less resistance, or sample longer at a lower rate"
-                 : "a smaller capacitor at the pin, a slower scan, or an amplifier",
-             {}}});
+           "the channel before it in the scan shows through, and a step is read short", remedies);
 }
 
 void examine_latency(const Examination& e) {

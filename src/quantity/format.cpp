@@ -20,7 +20,8 @@ std::string significant(double si, const Unit& unit, int digits) {
 std::string engineering(double si, const Unit& unit, int digits) {
   Unit plain = unit;
   const bool label = !unit.dimension.label.empty();
-  if (!label && unit.offset == 0.0 && unit.factor == 1.0 && !unit.symbol.empty() && si != 0.0) {
+  if (!label && unit.offset == 0.0 && unit.factor == 1.0 && !unit.symbol.empty() && si != 0.0 &&
+      std::isfinite(si)) {
     // The unit without its prefix, then the prefix that fits the number.
     for (const auto stem : {"V", "A", "ohm", "F", "Hz", "s", "K", "W", "Sa/s"}) {
       if (tamlo::quantity::unit(stem).dimension != unit.dimension) continue;
