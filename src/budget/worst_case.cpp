@@ -15,7 +15,8 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
   size_.assign(n, 0.0);
   auto here = chain.nominal, tare = chain.nominal;
   const auto& tared = chain.channel.scaling.tare;
-  const auto at = chain::place(chain, x), at_tare = chain::place(chain, tared.value_or(x));
+  const auto at = chain::place(chain, x);
+  const auto at_tare = tared ? chain::place(chain, *tared) : at;
   nominal_ = reading(here, tare);
   above_.assign(n, nominal_);
   below_.assign(n, nominal_);
