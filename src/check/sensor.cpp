@@ -163,16 +163,16 @@ void examine_live_zero(const Examination& e) {
 
 // The bias resistor that makes the sensor move the pin most may heat it beyond all use, or make a
 // reading less certain in other ways: it is advised only where it does not.
-void examine_partner(const Examination& e) {
+void examine_bias_resistor(const Examination& e) {
   const auto bias_resistor = chain::bias_resistor(e.chain);
   if (!bias_resistor || bias_resistor->output_span >= 0.9 * bias_resistor->best_output_span) return;
-  e.report("bias_resistor-resistor", Severity::advice,
+  e.report("bias-resistor", Severity::advice,
            fmt::format("beside {} the sensor moves the pin by {} over the span",
                        in_unit(bias_resistor->resistance, "ohm"),
                        in_unit(bias_resistor->output_span, "V")),
            fmt::format("it could be {}, with as many more codes",
                        in_unit(bias_resistor->best_output_span, "V")),
-           {{fmt::format("use a bias_resistor of about {}", in_unit(bias_resistor->best, "ohm", 3)),
+           {{fmt::format("use a bias resistor of about {}", in_unit(bias_resistor->best, "ohm", 3)),
              [to = bias_resistor->best](model::Board&, model::Channel& of) {
                for (auto& part : of.frontend) {
                  auto* divider = std::get_if<model::SensorDivider>(&part);
@@ -188,7 +188,7 @@ void examine_sensor(const Examination& e) {
   examine_leads(e);
   examine_loop(e);
   examine_live_zero(e);
-  examine_partner(e);
+  examine_bias_resistor(e);
 }
 
 }  // namespace tamlo::check

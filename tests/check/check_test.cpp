@@ -255,8 +255,8 @@ const Entry catalogue[] = {
      [] { return loop(0.004, "100 ohm", 12.2); }, "supply at least 12.1 V"},
     {"lead-resistance", Severity::warning, [] { return platinum(2); }, [] { return platinum(3); },
      "three wires"},
-    // From 100 kohm to 100 ohm: the best bias_resistor is the geometric mean, 3.16 kohm.
-    {"bias_resistor-resistor", Severity::advice, [] { return light("33 kohm"); },
+    // From 100 kohm to 100 ohm: the best bias resistor is the geometric mean, 3.16 kohm.
+    {"bias-resistor", Severity::advice, [] { return light("33 kohm"); },
      [] { return light("3.3 kohm"); }, "about 3.16 kohm"},
     {"gain-too-low", Severity::advice, [] { return amplified("low", "0..0.24 V"); },
      [] { return amplified("high", "0..0.24 V"); }, "use = \"high\""},
@@ -354,7 +354,7 @@ TEST(Check, RemediesThatDoNotCureAreNotNamed) {
   heated.channels.front().frontend = {
       model::SensorDivider{.bias_resistor = value("47 kohm ±0.1 %", "ohm"), .supply = "ref"}};
   const auto findings = check(heated, "x");
-  if (const auto* advice = find(findings, "bias_resistor-resistor")) {
+  if (const auto* advice = find(findings, "bias-resistor")) {
     const auto ohms = std::stod(advice->remedy.substr(advice->remedy.find("about ") + 6));
     EXPECT_GT(ohms, 1.1) << advice->remedy;
     EXPECT_NE(advice->remedy.find("kohm"), std::string::npos) << advice->remedy;

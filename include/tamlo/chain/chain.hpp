@@ -121,7 +121,7 @@ Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
 
-/// What the converter reports for a unquantised code.
+/// What the converter reports for an unquantised code.
 struct Conversion {
   std::int64_t code{};
   bool clipped{};  ///< the input lies outside the codes
@@ -160,7 +160,7 @@ double read_untared(const Chain& chain, double x, Parameters p);
 /// arithmetic and a converter that truncates do to the reading.
 double bias(const Chain& chain, double x);
 
-/// The quantity that, nominally, gives a unquantised code.
+/// The quantity that, nominally, gives an unquantised code.
 double quantity_at(const Chain& chain, double unquantised);
 /// The quantity that, nominally, puts so many volts at the pin.
 double quantity_at_voltage(const Chain& chain, double volts);

@@ -43,7 +43,7 @@ Signal forward(const Law& law, const Signal& in, Parameters p);
 /// What must have gone in for the value `out`.
 double inverse(const Law& law, double out, Parameters p);
 
-/// Volts at the pin to a unquantised code, counted from 0 at the low end of the range:
+/// Volts at the pin to an unquantised code, counted from 0 at the low end of the range:
 /// code k stands for k - 1/2 to k + 1/2.
 struct ConverterLaw {
   std::size_t attenuation{};         ///< ratio inside the converter

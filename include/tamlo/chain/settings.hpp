@@ -67,7 +67,7 @@ struct Settings {
 
 Settings settings(const Chain& chain);
 
-/// The bias_resistor of a resistive sensor, found by search; none where the channel has no such
+/// The bias resistor of a resistive sensor, found by search; none where the channel has no such
 /// divider. For a resistance that only rises or falls it is the geometric mean of those at the
 /// ends.
 std::optional<BiasResistor> bias_resistor(const Chain& chain);
