@@ -59,6 +59,12 @@ void Builder::add_rounding() {
                         chain_.firmware.rounding, chain_.firmware.arithmetic.largest));
     }
   }
+  if (scaling.integer && scaling.integer->filter_rounding > 0.0) {
+    auto source =
+        rounding("integer filters", chain_.firmware.rounding, scaling.integer->filter_rounding);
+    source.name = unique("filter rounding");
+    computed(std::move(source));
+  }
   if (scaling.decimals) {
     const double last_place = chain_.channel.span.unit.scale() * std::pow(10.0, -*scaling.decimals);
     auto source = rounding(fmt::format("{} decimals", *scaling.decimals), chain_.firmware.rounding,

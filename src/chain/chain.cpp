@@ -114,7 +114,8 @@ double exact_reading(const Chain& chain, double reported) {
 }
 
 bool whole_means(const Chain& chain) {
-  return chain.channel.scaling.integer.has_value() || chain.channel.average.truncated;
+  const auto& integer = chain.channel.scaling.integer;
+  return (integer && integer->per_code == 1.0) || chain.channel.average.truncated;
 }
 
 double reading(const Chain& chain, double reported) {
@@ -124,16 +125,22 @@ double reading(const Chain& chain, double reported) {
   const auto& unit = chain.channel.span.unit;
   double result = 0.0;
   if (scaling.integer) {
-    const auto whole = static_cast<std::int64_t>(std::floor(reported + 0.5));
-    result = static_cast<double>(evaluate(*scaling.integer, whole).value) * scaling.integer->count +
+    result = static_cast<double>(evaluate_mean(*scaling.integer, reported).value) *
+                 scaling.integer->count +
              unit.offset;
   } else {
     result = exact_reading(chain, reported);
   }
-  if (chain.channel.correction) result = corrected(*chain.channel.correction, result);
+  result = after_correction(chain, result);
   if (!scaling.decimals) return result;
   const double last_place = unit.scale() * std::pow(10.0, -*scaling.decimals);
   return std::floor((result - unit.offset) / last_place + 0.5) * last_place + unit.offset;
+}
+
+double after_correction(const Chain& chain, double reading) {
+  const auto& integer = chain.channel.scaling.integer;
+  const bool done = !chain.channel.correction || (integer && integer->corrects);
+  return done ? reading : corrected(*chain.channel.correction, reading);
 }
 
 double corrected(const model::Correction& of, double reading) {

@@ -67,11 +67,11 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
 
 double correction_in_codes(const Chain& chain, double x) {
   if (!chain.channel.correction) return 0.0;
-  const auto& correction = *chain.channel.correction;
   const double nominal = code(chain, x, chain.nominal);
   const auto off = [&](double by) {
     const double found = chain.report.offset + chain.report.gain * (nominal + by);
-    return corrected(correction, exact_reading(chain, found) + chain.firmware.arithmetic.mean) - x;
+    return after_correction(chain, exact_reading(chain, found) + chain.firmware.arithmetic.mean) -
+           x;
   };
   // The nearest place to either side where the corrected reading passes `x`.
   const double here = off(0.0);

@@ -12,6 +12,12 @@ namespace {
 using model::Operation;
 __extension__ using Wide = __int128;  // holds every product of two words
 
+std::size_t line_at(const std::vector<model::IntegerLine>& lines, double value) {
+  const auto above = std::ranges::upper_bound(
+      lines, value, {}, [](const auto& line) { return static_cast<double>(line.from); });
+  return static_cast<std::size_t>(std::max<std::ptrdiff_t>(1, above - lines.begin()) - 1);
+}
+
 Wide over(const model::IntegerStep& step, Wide value) {
   if (!step.round) return value / step.operand;
   const Wide divisor = step.operand;
@@ -36,8 +42,32 @@ Wide applied(const model::IntegerStep& step, Wide value) {
       return shifted(step, value);
     case Operation::clamp:
       return std::clamp<Wide>(value, step.operand, step.most);
+    case Operation::lines: {
+      const auto& line = step.lines[line_at(step.lines, static_cast<double>(value))];
+      return line.multiply * (value - line.from) + line.add;
+    }
   }
   return value;
+}
+
+// Lines that meet in the middle of the gap between two of them: a point for each meeting.
+double joined(const std::vector<model::IntegerLine>& lines, double value) {
+  const auto on = [&](std::size_t i, double at) {
+    return static_cast<double>(lines[i].multiply) * (at - static_cast<double>(lines[i].from)) +
+           static_cast<double>(lines[i].add);
+  };
+  const auto meets_at = [&](std::size_t i) { return static_cast<double>(lines[i].from) - 0.5; };
+  const auto height = [&](std::size_t i) {
+    return (on(i - 1, meets_at(i)) + on(i, meets_at(i))) / 2.0;
+  };
+  const auto i = line_at(lines, value + 0.5);
+  const bool first = i == 0, last = i + 1 == lines.size();
+  if (first && last) return on(0, value);
+  const auto slope = static_cast<double>(lines[i].multiply);
+  if (first) return height(1) + slope * (value - meets_at(1));
+  if (last) return height(i) + slope * (value - meets_at(i));
+  const double along = (value - meets_at(i)) / (meets_at(i + 1) - meets_at(i));
+  return std::lerp(height(i), height(i + 1), along);
 }
 
 // Two's complement of so many bits.
@@ -47,12 +77,11 @@ Wide wrapped(Wide value, int bits, bool is_signed) {
   return is_signed && low >= size / 2 ? low - size : low;
 }
 
-}  // namespace
-
-IntegerResult evaluate(const model::IntegerScaling& scaling, std::int64_t code) {
+// All steps on a number that they take.
+IntegerResult stepped(const model::IntegerScaling& scaling, std::int64_t number) {
   IntegerResult result;
-  Wide value = wrapped(code, scaling.bits, scaling.is_signed);
-  result.overflow = value != code;
+  Wide value = wrapped(number, scaling.bits, scaling.is_signed);
+  result.overflow = value != number;
   for (const auto& step : scaling.steps) {
     const Wide before = value, full = applied(step, before);
     value = wrapped(full, scaling.bits, scaling.is_signed);
@@ -63,8 +92,24 @@ IntegerResult evaluate(const model::IntegerScaling& scaling, std::int64_t code) 
   return result;
 }
 
+}  // namespace
+
+IntegerResult evaluate(const model::IntegerScaling& scaling, std::int64_t code) {
+  if (scaling.per_code == 1.0) return stepped(scaling, code);
+  return evaluate_mean(scaling, static_cast<double>(code));
+}
+
+IntegerResult evaluate_mean(const model::IntegerScaling& scaling, double mean) {
+  // A mean of whole numbers is a multiple of a fraction, up to rounding.
+  const double number = std::floor(mean * scaling.per_code + (0.5 + 1e-9));
+  constexpr double most = 4611686018427387904.0;  // 2^62
+  auto result = stepped(scaling, static_cast<std::int64_t>(std::clamp(number, -most, most)));
+  result.overflow = result.overflow || std::abs(number) > most;
+  return result;
+}
+
 double exact(const model::IntegerScaling& scaling, double code) {
-  double value = code;
+  double value = code * scaling.per_code;
   for (const auto& step : scaling.steps) {
     const auto operand = static_cast<double>(step.operand);
     switch (step.operation) {
@@ -83,6 +128,9 @@ double exact(const model::IntegerScaling& scaling, double code) {
       case Operation::clamp:
         value = std::clamp(value, operand, static_cast<double>(step.most));
         break;
+      case Operation::lines:
+        value = joined(step.lines, value);
+        break;
     }
   }
   return value;
@@ -91,16 +139,23 @@ double exact(const model::IntegerScaling& scaling, double code) {
 ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int64_t first,
                                  std::int64_t last) {
   ArithmeticError result;
+  const auto from =
+      static_cast<std::int64_t>(std::ceil(static_cast<double>(first) * scaling.per_code - 1e-9));
+  const auto to =
+      static_cast<std::int64_t>(std::floor(static_cast<double>(last) * scaling.per_code + 1e-9));
+  const std::int64_t stride = to - from < (std::int64_t{1} << 24) ? 1 : ((to - from) >> 24) | 1;
   double sum = 0.0, lowest = 0.0, highest = 0.0;
   std::int64_t count = 0;
-  for (auto code = first; code <= last; ++code) {
-    const auto computed = evaluate(scaling, code);
+  for (auto number = from; number <= to; number += stride) {
+    const auto computed = stepped(scaling, number);
+    const double code = static_cast<double>(number) / scaling.per_code;
     if (computed.overflow) {
-      if (!result.first_overflow) result.first_overflow = code;
+      if (!result.first_overflow) {
+        result.first_overflow = static_cast<std::int64_t>(std::floor(code));
+      }
       continue;
     }
-    const double error =
-        static_cast<double>(computed.value) - exact(scaling, static_cast<double>(code));
+    const double error = static_cast<double>(computed.value) - exact(scaling, code);
     lowest = count == 0 ? error : std::min(lowest, error);
     highest = count == 0 ? error : std::max(highest, error);
     sum += error;

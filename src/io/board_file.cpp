@@ -245,13 +245,14 @@ toml::table parse_setting(const std::string& setting) {
   }
 }
 
-// Moves every entry of `over` into `base`; tables are merged, all else is replaced. Nodes are
+// Moves every entry of `over` into `base`; tables are merged, all else is replaced, inline tables
+// too, which are written whole. Nodes are
 // moved, not copied, because only so do they keep the place where they stood.
 void merge(toml::table& base, toml::table& over) {
   for (auto&& [key, node] : over) {
     auto* inner = node.as_table();
     auto* under = base.get_as<toml::table>(key.str());
-    if (inner != nullptr && under != nullptr) {
+    if (inner != nullptr && under != nullptr && !inner->is_inline()) {
       merge(*under, *inner);
     } else {
       node.visit(

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cstdint>
 #include <utility>
 
@@ -9,13 +10,35 @@
 namespace tamlo::io {
 namespace {
 
+constexpr std::int64_t most = std::int64_t{1} << 40;
+
+// The pieces of a curve.
+std::vector<model::IntegerLine> read_lines(Fields& fields) {
+  std::vector<model::IntegerLine> result;
+  for (auto& of : fields.tables("lines")) {
+    auto& line = result.emplace_back();
+    for (const auto& [key, into] :
+         {std::pair{"from", &line.from}, std::pair{"multiply", &line.multiply},
+          std::pair{"add", &line.add}}) {
+      of.require(key, "{ from = 0, multiply = 3, add = 250 }");
+      *into = of.integer(key, -most, most).value_or(0);
+    }
+    of.finish();
+  }
+  const auto not_rising = [](const auto& a, const auto& b) { return a.from >= b.from; };
+  if (result.empty() || std::ranges::adjacent_find(result, not_rising) != result.end()) {
+    fields.report("lines", "lines that do not rise", "one line or more, by rising from");
+    result = {{}};
+  }
+  return result;
+}
+
 model::IntegerStep read_step(Fields fields) {
   static const std::vector<std::pair<std::string, model::Operation>> operations{
       {"multiply", model::Operation::multiply},
       {"add", model::Operation::add},
       {"divide", model::Operation::divide},
       {"shift_right", model::Operation::shift_right}};
-  constexpr std::int64_t most = std::int64_t{1} << 40;
   model::IntegerStep result;
   int found = 0;
   if (auto limits = fields.table("clamp")) {
@@ -25,6 +48,11 @@ model::IntegerStep read_step(Fields fields) {
     if (auto v = limits->integer("least", -most, most)) result.operand = *v;
     if (auto v = limits->integer("most", result.operand, most)) result.most = *v;
     limits->finish();
+  }
+  if (fields.has("lines")) {
+    ++found;
+    result.operation = model::Operation::lines;
+    result.lines = read_lines(fields);
   }
   for (const auto& [key, operation] : operations) {
     const bool shift = operation == model::Operation::shift_right;
@@ -45,7 +73,7 @@ model::IntegerStep read_step(Fields fields) {
   }
   if (found != 1) {
     fields.report("", fmt::format("{} operations in one step", found),
-                  "one of multiply, add, divide, shift_right, clamp in each");
+                  "one of multiply, add, divide, shift_right, clamp, lines in each");
   }
   fields.finish();
   return result;
@@ -66,6 +94,11 @@ model::IntegerScaling read_integer(Fields& fields, const quantity::Unit& quantit
     integer.bits = *v < 2 ? 16 : *v < 4 ? 32 : 64;
     integer.is_signed = *v % 2 == 0;
   }
+  if (auto v = fields.number("per_code", above_zero())) integer.per_code = *v;
+  if (auto v = fields.plain("filter_rounding", difference, not_negative())) {
+    integer.filter_rounding = *v;
+  }
+  if (auto v = fields.flag("corrects")) integer.corrects = *v;
   if (resolution > 24) {
     fields.report("arithmetic", fmt::format("integers for {} bit", resolution),
                   "a converter of up to 24 bit, of which every code is tried");

@@ -43,6 +43,8 @@ std::string_view name(Operation operation) {
       return "shift_right";
     case Operation::clamp:
       return "clamp";
+    case Operation::lines:
+      return "lines";
   }
   return "";
 }

@@ -126,14 +126,20 @@ void validate_scaling(const std::string& path, const Scaling& scaling, Findings&
   if (const auto& integer = scaling.integer) {
     f.within(path + ".word", integer->bits, 2, 64);
     f.finite(path + ".count", integer->count);
+    f.above(path + ".per_code", integer->per_code, 0.0);
+    f.at_least(path + ".filter_rounding", integer->filter_rounding, 0.0);
     for (const auto& step : integer->steps) {
       const bool divides = step.operation == Operation::divide && step.operand == 0;
       const bool shifts =
           step.operation == Operation::shift_right && (step.operand < 0 || step.operand > 63);
       const bool clamps = step.operation == Operation::clamp && step.operand > step.most;
-      if (divides || shifts || clamps) {
+      const bool no_lines =
+          step.operation == Operation::lines &&
+          (step.lines.empty() || !std::ranges::is_sorted(step.lines, {}, &IntegerLine::from));
+      if (divides || shifts || clamps || no_lines) {
         f.add("out-of-bounds", path + ".steps", "a step that has no result",
-              "a division by what is not 0, a shift of 0 to 63, a clamp from low to high");
+              "a division by what is not 0, a shift of 0 to 63, a clamp from low to high, lines "
+              "that rise");
       }
     }
   }

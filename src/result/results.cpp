@@ -30,6 +30,23 @@ ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
   return result;
 }
 
+ChannelFirmware firmware_of(const model::Board& board, const std::string& channel,
+                            const firmware::Request& request) {
+  const auto chain = chain::build(board, channel);
+  ChannelFirmware result{.plan = firmware::plan(chain, request)};
+  // A multiplication and an addition; a curve takes a logarithm or a power besides.
+  result.float_operations = result.plan.arithmetic.form == firmware::Form::straight ? 2 : 104;
+  auto changed = board;
+  auto& of = *std::ranges::find(changed.channels, channel, &model::Channel::name);
+  of = firmware::with_integers(of, result.plan);
+  const auto budget = budget::evaluate(chain::build(changed, channel), {.details = false});
+  const auto& worst = budget.worst_place;
+  if (worst.limit) result.target_met = budget.target_met();
+  result.error = std::abs(worst.bias) + worst.expanded;
+  result.limit = worst.limit;
+  return result;
+}
+
 BeforeAfter before_after(std::string readings, const meter::Comparison& before,
                          const meter::Comparison& after) {
   const auto largest = [](const meter::Comparison& of) {

@@ -6,6 +6,7 @@
 #include "fields_calibrate.hpp"
 #include "fields_channel.hpp"
 #include "fields_convert.hpp"
+#include "fields_firmware.hpp"
 #include "fields_meter.hpp"
 #include "fields_record.hpp"
 
@@ -24,13 +25,14 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 7> described{{{"check", shape_of<Check>},
+constexpr std::array<Command, 8> described{{{"check", shape_of<Check>},
                                             {"channel", shape_of<Settings>},
                                             {"convert", shape_of<Traces>},
                                             {"budget", shape_of<Budgets>},
                                             {"compare", shape_of<Comparisons>},
                                             {"calibrate", shape_of<Calibrations>},
-                                            {"record", shape_of<Records>}}};
+                                            {"record", shape_of<Records>},
+                                            {"firmware", shape_of<Firmwares>}}};
 
 }  // namespace
 
@@ -42,6 +44,7 @@ std::string write(const Comparisons& of, Format format) { return written("compar
 std::string write(const Calibrations& of, Format format) {
   return written("calibrate", of, format);
 }
+std::string write(const Firmwares& of, Format format) { return written("firmware", of, format); }
 std::string write(const Records& of, Format format) { return written("record", of, format); }
 
 std::vector<std::string> commands() {

@@ -150,6 +150,8 @@ double exact_reading(const Chain& chain, double reported);
 
 /// A reading with a calibration's correction; nodes go on as their outermost pieces beyond them.
 double corrected(const model::Correction& correction, double reading);
+/// The same with the channel's own; as it is where there is none, or the integers hold it already.
+double after_correction(const Chain& chain, double reading);
 
 /// Reading of the quantity `x` with unlimited resolution: y = f(x; p). Of a channel with a
 /// correction, of the unit that it was made for: right where its parameters are nominal.

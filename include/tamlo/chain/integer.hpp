@@ -20,10 +20,14 @@ struct IntegerResult {
   bool clamped = false;    ///< some clamp held it
 };
 
-/// All steps on one code, each result wrapped into the word.
+/// All steps on one register value, each result wrapped into the word.
 IntegerResult evaluate(const model::IntegerScaling& scaling, std::int64_t code);
+/// The same on what average and filter make of many: the nearest whole number of `per_code` of it,
+/// halves upward. One beyond the word is held at its end, and has overflowed.
+IntegerResult evaluate_mean(const model::IntegerScaling& scaling, double mean);
 
-/// The same in real numbers: no rounding, no overflow.
+/// The same in real numbers: no rounding, no overflow. Lines that do not join run through the
+/// middle of each gap, so that the whole has no jumps.
 double exact(const model::IntegerScaling& scaling, double code);
 
 /// What the arithmetic does over all codes, against exact scaling, in SI of the reading. Codes that
@@ -35,7 +39,8 @@ struct ArithmeticError {
   std::optional<std::int64_t> first_overflow;  ///< the lowest code that overflows
 };
 
-/// Exhaustive over `first`..`last`.
+/// Over the register values `first`..`last`, `per_code` numbers to each: exhaustive up to 2^24
+/// numbers, of more every so-many-th. The lowest overflow is that of those tried.
 ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int64_t first,
                                  std::int64_t last);
 

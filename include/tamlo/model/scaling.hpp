@@ -16,12 +16,18 @@ namespace model TAMLO_API {
 enum class Convention : std::uint8_t { full_scale, last_code };
 
 /// One step of a firmware that scales in integers.
-enum class Operation : std::uint8_t { multiply, add, divide, shift_right, clamp };
+enum class Operation : std::uint8_t { multiply, add, divide, shift_right, clamp, lines };
+
+/// multiply * (value - from) + add, from `from` on.
+struct IntegerLine {
+  std::int64_t from = 0, multiply = 0, add = 0;
+};
 struct IntegerStep {
   Operation operation = Operation::add;
   std::int64_t operand = 0;  ///< of clamp: the least
   std::int64_t most = 0;     ///< of clamp
   bool round = false;        ///< divide: to the nearest, halves away from zero; shift_right: upward
+  std::vector<IntegerLine> lines{};  ///< of lines: by rising `from`; the first holds below it too
 };
 
 /// A firmware that computes the reading from the code in integers of `bits`, step by step. Division
@@ -31,6 +37,12 @@ struct IntegerScaling {
   int bits = 32;
   bool is_signed = true;
   double count = 1.0;  ///< SI: what one count of the result is worth
+  /// The steps take the register value, or the mean that average and filter make of many, times
+  /// this, rounded: a firmware that keeps sums, or bits behind the point, drops nothing before it
+  /// scales.
+  double per_code = 1.0;
+  double filter_rounding = 0.0;  ///< SI: limit of what integer filters round, in the reading
+  bool corrects = false;         ///< the steps hold the channel's correction already
 };
 
 /// What the firmware was taught on the bench: two codes and what it shows for them, a straight line

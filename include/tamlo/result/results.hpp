@@ -15,6 +15,7 @@
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/export.hpp"
+#include "tamlo/firmware/plan.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
@@ -70,6 +71,23 @@ struct ChannelTraces {
 };
 struct Traces {
   std::vector<ChannelTraces> channels{};
+};
+
+/// The integers of one channel, and what its budget says with them.
+struct ChannelFirmware {
+  firmware::Plan plan{};
+  int float_operations = 0;  ///< of the plain formula, a logarithm or power as 100
+  std::optional<bool> target_met{};
+  double error = 0.0;             ///< SI: |bias| and expanded uncertainty at the worst place
+  std::optional<double> limit{};  ///< SI: that the target sets there
+  std::vector<std::string> files{};
+};
+/// Evaluates the budget of the channel with these integers. Throws as firmware::plan() does.
+ChannelFirmware firmware_of(const model::Board& board, const std::string& channel,
+                            const firmware::Request& request);
+
+struct Firmwares {
+  std::vector<ChannelFirmware> channels{};
 };
 
 /// A budget as one condition changes.
@@ -144,6 +162,7 @@ std::string write(const Traces& result, Format format);
 std::string write(const Budgets& result, Format format);
 std::string write(const Comparisons& result, Format format);
 std::string write(const Calibrations& result, Format format);
+std::string write(const Firmwares& of, Format format);
 std::string write(const Records& result, Format format);
 
 /// The commands whose results have a schema, and the JSON Schema of one; empty for another.

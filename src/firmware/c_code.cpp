@@ -1,0 +1,329 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/firmware/c_code.hpp"
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/quantity/format.hpp"
+#include "tamlo/quantity/number.hpp"
+#include "writer.hpp"
+
+namespace tamlo::firmware {
+namespace {
+
+// A text of the user's, as it may stand in a comment.
+std::string said(const std::string& text) {
+  auto result = quantity::printable(text);
+  for (auto at = result.find("*/"); at != std::string::npos; at = result.find("*/", at)) {
+    result.replace(at, 2, "* /");
+  }
+  std::erase(result, '\\');
+  return result;
+}
+
+// One count of the reading.
+std::string one_count(const Plan& plan) {
+  return quantity::engineering(plan.count, quantity::difference_unit(plan.unit), 6);
+}
+
+std::string amount(double si, const quantity::Unit& unit, int digits) {
+  const auto relative = quantity::difference_unit(unit);
+  return fmt::format("{} {}", quantity::significant(si, relative, digits), relative.symbol);
+}
+
+std::string upper(std::string text) {
+  std::ranges::transform(text, text.begin(),
+                         [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+  return text;
+}
+
+// The formula, as it stands in the comment.
+std::string formula_of(const Plan& plan) {
+  const auto& of = plan.arithmetic;
+  if (of.form == Form::straight) return straight_text(of);
+  const auto base = added(of.base);
+  return fmt::format("{} straight pieces{}, ((slope * along + start) >> {}){}", of.lines.size(),
+                     of.form == Form::even_lines
+                         ? fmt::format(" of {} numbers", std::int64_t{1} << of.even_shift)
+                         : "",
+                     of.shift, base);
+}
+
+void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
+  const auto& of = plan.arithmetic;
+  const auto unit = plan.unit;
+  to.line("/* {}: {} from register values {} to {}.", said(plan.channel), said(options.measures),
+          plan.first_reported, plan.last_reported);
+  to.line(" * Made by {} from a description whose hash is {}; make it again rather than edit it.",
+          options.made_by, options.description);
+  to.line(" *");
+  to.line(" * one count             {}", said(one_count(plan)));
+  to.line(" * reading               {}", formula_of(plan));
+  to.line(" * number                register value{} * {:g}",
+          plan.first_reported != 0 ? fmt::format(" - ({})", plan.first_reported) : "",
+          plan.filter.per_code);
+  to.line(" * error of arithmetic   at most {} ({:.4g} counts), met at register value {:g}",
+          said(amount(plan.bound, unit, 4)), plan.bound / plan.count, plan.bound_at);
+  if (of.form != Form::straight) {
+    const double first = static_cast<double>(of.first) / plan.filter.per_code;
+    const double last = static_cast<double>(of.last) / plan.filter.per_code;
+    to.line(" * valid                 register values {:g} to {:g}; beyond them it stays", first,
+            last);
+  }
+  to.line(" * widest intermediate   {} of {} bits", of.widest(), of.bits);
+  to.line(" * tables                {} bytes", of.table_bytes());
+  to.line(" * operations a reading  {}", plan.operations);
+  if (has_filter(plan)) {
+    to.line(" * filters round         at most {:.3g} register values", plan.filter.rounding);
+    to.line(" * valid readings        from number {} after a start", plan.filter.settling);
+  }
+  if (plan.corrected)
+    to.line(" * calibration           the correction of one unit is in the numbers");
+  to.line(" */");
+}
+
+std::string header(const Plan& plan, const CodeOptions& options) {
+  const auto& name = plan.identifier;
+  Writer to;
+  to.line("/* SPDX-License-Identifier: 0BSD */");
+  comment(to, plan, options);
+  to.line("#ifndef {}_H", upper(name));
+  to.line("#define {}_H", upper(name));
+  to.line("");
+  to.line("#include <stdbool.h>");
+  to.line("#include <stdint.h>");
+  to.line("");
+  Writer body;
+  body.line("");
+  body.line("/* The reading for one register value, in counts of {}. */", said(one_count(plan)));
+  body.line("int32_t {}_reading({} code);", name, code_type(plan));
+  if (has_filter(plan)) {
+    body.line("");
+    body.line("/* Average and filter, one conversion after the other. */");
+    body.line("struct {}_filter {{", name);
+    filter_members(body, plan);
+    body.line("}};");
+    body.line("");
+    body.line("void {}_start(struct {}_filter *filter);", name, name);
+    body.line("");
+    body.line("/* True when a reading is due and valid; it is then in *reading. */");
+    body.line("bool {}_add(struct {}_filter *filter, {} code, int32_t *reading);", name, name,
+              code_type(plan));
+  }
+  if (!plan.edges_up.empty()) {
+    body.line("");
+    body.line("/* The zone of a reading, from 0, where the last one was in zone `before`. */");
+    body.line("uint8_t {}_zone(uint8_t before, int32_t reading);", name);
+  }
+  if (options.text) {
+    body.line("");
+    body.line(
+        "/* The reading with its unit, right-aligned, in {} characters and the one that ends it. "
+        "*/",
+        text_size(plan) - 1);
+    body.line("#define {}_TEXT_SIZE {}", upper(name), text_size(plan));
+    body.line("{};", text_declaration(plan));
+  }
+  return to.text() + "#ifdef __cplusplus\nextern \"C\" {\n#endif\n" + body.text() +
+         "\n#ifdef __cplusplus\n}\n#endif\n\n#endif\n";
+}
+
+void table(Writer& to, const std::string& type, const std::string& name,
+           const std::vector<std::int64_t>& values) {
+  to.line("static const {} {}[{}] = {{", type, name, values.size());
+  for (std::size_t i = 0; i < values.size(); i += 10) {
+    std::string row;
+    for (std::size_t k = i; k < std::min(values.size(), i + 10); ++k) {
+      row += fmt::format("{}{},", row.empty() ? "" : " ", values[k]);
+    }
+    to.line("{}", row);
+  }
+  to.line("}};");
+}
+
+void scaled_straight(Writer& to, const Plan& plan) {
+  const auto& of = plan.arithmetic;
+  const auto& line = of.lines.front();
+  const auto number = of.bits == 64 ? "(uint64_t)number" : "number";
+  const auto product = fmt::format("{} * {}u", number, std::abs(line.multiply));
+  auto sum = line.multiply < 0 ? fmt::format("({}u - {})", line.add, product)
+             : line.add != 0   ? fmt::format("({} + {}u)", product, line.add)
+                               : fmt::format("({})", product);
+  if (of.shift > 0) sum = fmt::format("({} >> {})", sum, of.shift);
+  to.line("static int32_t {}_scaled({} number) {{", plan.identifier, number_type(plan));
+  to.line("return (int32_t){}{};", sum, added(of.base));
+  to.line("}}");
+}
+
+// The last piece that begins at or before the number: half of what is left, again and again.
+void find_piece(Writer& to, const Plan& plan, std::size_t pieces) {
+  to.line("unsigned int piece = 0;");
+  for (auto left = pieces; left > 1;) {
+    const auto half = left / 2;
+    to.line("piece += number >= {}_piece_from[piece + {}u] ? {}u : 0u;", plan.identifier, half,
+            half);
+    left -= half;
+  }
+}
+
+void scaled_lines(Writer& to, const Plan& plan, std::int64_t first_number) {
+  const auto& of = plan.arithmetic;
+  const auto& name = plan.identifier;
+  const auto type = number_type(plan);
+  const bool even = of.form == Form::even_lines;
+  std::vector<std::int64_t> from, slope, start;
+  for (const auto& line : of.lines) {
+    from.push_back(line.from - first_number);
+    slope.push_back(line.multiply);
+    start.push_back(line.add >> of.add_shift);
+  }
+  if (!even) table(to, unsigned_type(of.from_bits), name + "_piece_from", from);
+  table(to, fmt::format("int{}_t", of.multiply_bits), name + "_piece_slope", slope);
+  table(to, unsigned_type(of.add_bits), name + "_piece_begins_at", start);
+  to.line("");
+  to.line("static int32_t {}_scaled({} number) {{", name, type);
+  const auto first = of.first - first_number, last = of.last - first_number;
+  if (first > 0) to.line("if (number < {}u) number = {}u;", first, first);
+  to.line("if (number > {}u) number = {}u;", last, last);
+  if (even) {
+    if (first > 0) to.line("number = ({})(number - {}u);", type, first);
+    to.line("const unsigned int piece = (unsigned int)(number >> {});", of.even_shift);
+    to.line("const {} along = ({})(number & {}u);", type, type,
+            (std::int64_t{1} << of.even_shift) - 1);
+  } else {
+    find_piece(to, plan, of.lines.size());
+    to.line("const {} along = ({})(number - {}_piece_from[piece]);", type, type, name);
+  }
+  const bool wide = of.bits == 64;
+  const std::string word = wide ? "int64_t" : "int32_t", bare = "u" + word;
+  to.line("const {} product = ({}){}_piece_slope[piece] * ({})along;", word, word, name, word);
+  const auto begin = of.add_shift > 0 ? fmt::format("(({}){}_piece_begins_at[piece] << {})", bare,
+                                                    name, of.add_shift)
+                                      : fmt::format("{}_piece_begins_at[piece]", name);
+  to.line("return (int32_t)((({})product + {}) >> {}){};", bare, begin, of.shift, added(of.base));
+  to.line("}}");
+}
+
+// The register value, from 0, held where no register is.
+void from_first(Writer& to, const Plan& plan) {
+  const auto first = plan.first_reported, last = plan.last_reported;
+  const int bits = code_bits(plan);
+  const std::int64_t values = std::int64_t{1} << std::abs(bits);
+  to.line("static uint32_t {}_from_first({} code) {{", plan.identifier, code_type(plan));
+  if (last - first + 1 < values) {
+    const bool lowest = first == (bits < 0 ? -values / 2 : 0);
+    if (!lowest) to.line("if (code < {}) code = {};", first, first);
+    to.line("if (code > {}) code = {};", last, last);
+  }
+  if (first == 0) to.line("return code;");
+  if (first > 0) to.line("return (uint32_t)code - {}u;", first);
+  if (first < 0) to.line("return (uint32_t)((int32_t)code + {});", -first);
+  to.line("}}");
+}
+
+// A register value times what the filter makes of it.
+void reading_function(Writer& to, const Plan& plan) {
+  double gain = 1.0;
+  int dropped = 0;
+  for (const auto& stage : plan.filter.stages) {
+    gain *= stage.gain;
+    if (stage.kind != FilterStage::Kind::taps) dropped += stage.reduce;
+  }
+  const double largest = static_cast<double>(plan.last_reported - plan.first_reported) * gain;
+  const std::string type = largest < 2147483648.0 ? "uint32_t" : "uint64_t";
+  auto number = fmt::format("{}_from_first(code)", plan.identifier);
+  if (gain != 1.0) number = fmt::format("({}){} * {:.0f}u", type, number, gain);
+  if (dropped > 0) {
+    number = fmt::format("({} + {}u) >> {}", number, std::int64_t{1} << (dropped - 1), dropped);
+  }
+  to.line("int32_t {}_reading({} code) {{", plan.identifier, code_type(plan));
+  // On its way to a narrower type only.
+  if (type != number_type(plan)) number = fmt::format("({})({})", number_type(plan), number);
+  to.line("return {}_scaled({});", plan.identifier, number);
+  to.line("}}");
+}
+
+}  // namespace
+
+CodeFiles c_code(const Plan& plan, const CodeOptions& options) {
+  Writer to;
+  to.line("/* SPDX-License-Identifier: 0BSD */");
+  comment(to, plan, options);
+  to.line("#include \"{}.h\"", plan.identifier);
+  to.line("");
+  const auto first_number = static_cast<std::int64_t>(
+      std::llround(static_cast<double>(plan.first_reported) * plan.filter.per_code));
+  if (plan.arithmetic.form == Form::straight) {
+    scaled_straight(to, plan);
+  } else {
+    scaled_lines(to, plan, first_number);
+  }
+  to.line("");
+  from_first(to, plan);
+  to.line("");
+  reading_function(to, plan);
+  if (has_filter(plan)) filter_functions(to, plan);
+  if (!plan.edges_up.empty()) zone_function(to, plan);
+  if (options.text) text_function(to, plan);
+  return {.header = header(plan, options), .source = to.text()};
+}
+
+Expected expected(const chain::Chain& chain, const Plan& plan) {
+  const auto exact = formula(chain);
+  const double per_code = plan.filter.per_code;
+  Expected result;
+  result.first = std::max(plan.first_reported,
+                          static_cast<std::int64_t>(std::ceil(
+                              static_cast<double>(plan.arithmetic.first) / per_code - 1e-9)));
+  const auto last = std::min(plan.last_reported,
+                             static_cast<std::int64_t>(std::floor(
+                                 static_cast<double>(plan.arithmetic.last) / per_code + 1e-9)));
+  result.stride = 1 + (last - result.first) / 65536;
+  for (auto code = result.first; code <= last; code += result.stride) {
+    const double reading = chain::reading(exact, static_cast<double>(code));
+    result.counts.push_back((reading - plan.unit.offset) / plan.count);
+  }
+  return result;
+}
+
+std::string c_check(const Plan& plan, const Expected& expected) {
+  const auto& name = plan.identifier;
+  constexpr double parts = 256.0;  // of a count
+  Writer to;
+  to.line("/* SPDX-License-Identifier: 0BSD */");
+  to.line("/* Runs {}_reading on {} register values and prints the worst error. */", name,
+          expected.counts.size());
+  to.line("#include <stdio.h>");
+  to.line("");
+  to.line("#include \"{}.h\"", name);
+  to.line("");
+  to.line("/* What the plain formula reads, in counts times {:g}. */", parts);
+  std::vector<std::int64_t> values;
+  for (const double counts : expected.counts) values.push_back(std::llround(counts * parts));
+  table(to, "int64_t", "expected", values);
+  to.line("");
+  to.line("int main(void) {{");
+  to.line("int64_t worst = 0;");
+  to.line("long at = 0;");
+  to.line("unsigned long i;");
+  to.line("for (i = 0; i < {}u; ++i) {{", values.size());
+  to.line("const long code = (long)i * {} + {};", expected.stride, expected.first);
+  to.line("int64_t error = (int64_t){}_reading(({})code) * {:g} - expected[i];", name,
+          code_type(plan), parts);
+  to.line("if (error < 0) error = -error;");
+  to.line("if (error > worst) {{");
+  to.line("worst = error;");
+  to.line("at = code;");
+  to.line("}}");
+  to.line("}}");
+  to.line("printf(\"{}: worst error %ld/{:g} counts at register value %ld\\n\", (long)worst, at);",
+          name, parts);
+  to.line("return worst <= {} ? 0 : 1;",
+          static_cast<std::int64_t>(std::ceil(plan.bound / plan.count * parts)) + 1);
+  to.line("}}");
+  return to.text();
+}
+
+}  // namespace tamlo::firmware

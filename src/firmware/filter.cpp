@@ -1,0 +1,198 @@
+// SPDX-License-Identifier: Apache-2.0
+// Average and filter in integers.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/firmware/plan.hpp"
+
+namespace tamlo::firmware {
+namespace {
+
+using Kind = FilterStage::Kind;
+
+constexpr int most_bits = 30;            // of a value between two stages
+constexpr double most_rounding = 0.125;  // register values, of one stage
+
+double absolute_sum(const std::vector<double>& response) {
+  double sum = 0.0;
+  for (const double h : response) sum += std::abs(h);
+  return sum;
+}
+
+// Bits behind the point, so that `rounded` units of the last place stay small.
+int fraction_for(double rounded, double gain) {
+  return std::max(0, static_cast<int>(std::ceil(std::log2(rounded / (most_rounding * gain)))));
+}
+
+// The nearest weight / 2^shift within 0.1 %, by the smallest shift.
+void set_weight(FilterStage& stage, double weight) {
+  for (int shift = 0; shift <= 15; ++shift) {
+    stage.weight_shift = shift;
+    stage.weight = std::max<std::int64_t>(1, std::llround(std::ldexp(weight, shift)));
+    const double made = std::ldexp(static_cast<double>(stage.weight), -shift);
+    if (std::abs(made - weight) <= 1e-3 * weight) return;
+  }
+}
+
+// y += (x - y) weight, rounded: it stops where (x - y) weight is less than a half, and rounding may
+// hold it off by as much at any time.
+FilterStage exponential(const chain::DigitalStage& of, double gain) {
+  FilterStage stage{.kind = Kind::exponential, .name = of.name};
+  set_weight(stage, of.sections.front().b0);
+  const double rounded = std::ldexp(0.5, stage.weight_shift) / static_cast<double>(stage.weight);
+  stage.fraction = fraction_for(rounded, gain);
+  stage.gain = std::ldexp(1.0, stage.fraction);
+  stage.rounding = rounded / (gain * stage.gain);
+  return stage;
+}
+
+std::int64_t coefficient(double value) {
+  return std::llround(std::ldexp(value, coefficient_shift));
+}
+
+// A section whose sum of coefficients is exact, so that a steady input comes out as it went in.
+FilterStage section(const chain::Section& of, const std::string& name, double gain) {
+  FilterStage stage{.kind = Kind::section, .name = name};
+  auto& s = stage.section;
+  const std::int64_t one = std::int64_t{1} << coefficient_shift;
+  s.a1 = coefficient(of.a1);
+  s.a2 = coefficient(of.a2);
+  s.b0 = coefficient(of.b0);
+  s.b2 = coefficient(of.b2);
+  s.b1 = one + s.a1 + s.a2 - s.b0 - s.b2;
+  if (!(std::abs(s.a2) < one && std::abs(s.a1) < one + s.a2)) {
+    throw FirmwareError(
+        fmt::format("{}: in integers it would not be stable; take a higher cutoff", name));
+  }
+  // What is rounded goes round the feedback: half a unit times the sum of |1 / A|.
+  const chain::DigitalStage feedback{.sections = {{.b0 = 1.0, .a1 = of.a1, .a2 = of.a2}}};
+  const double rounded = 0.5 * absolute_sum(chain::impulse_response(feedback));
+  stage.fraction = fraction_for(rounded, gain);
+  stage.gain = std::ldexp(1.0, stage.fraction);
+  stage.rounding = rounded / (gain * stage.gain);
+  return stage;
+}
+
+// Taps that are exact in a few bits stay so and add no rounding; others have 15 bits.
+FilterStage taps(const chain::DigitalStage& of, double gain) {
+  FilterStage stage{
+      .kind = Kind::taps, .name = of.name, .length = static_cast<int>(of.taps.size())};
+  int shift = 0;
+  const auto exact = [&] {
+    return std::ranges::all_of(of.taps, [&](double tap) {
+      const double scaled = std::ldexp(tap, shift);
+      return std::abs(scaled - std::round(scaled)) < 1e-9;
+    });
+  };
+  while (shift < 15 && !exact()) ++shift;
+  std::int64_t left = std::int64_t{1} << shift;
+  for (const double tap : of.taps) {
+    stage.taps.push_back(std::llround(std::ldexp(tap, shift)));
+    left -= stage.taps.back();
+  }
+  *std::ranges::max_element(stage.taps) += left;  // the sum is exact
+  const bool kept = exact() && shift <= 8;
+  stage.fraction = kept ? shift : std::min(shift, fraction_for(0.5, gain));
+  stage.reduce = shift - stage.fraction;
+  stage.gain = std::ldexp(1.0, stage.fraction);
+  if (stage.reduce > 0) stage.rounding = 0.5 / (gain * stage.gain);
+  return stage;
+}
+
+std::vector<FilterStage> stages_of(const chain::DigitalStage& of, double gain) {
+  if (of.median > 0) {
+    return {{.kind = Kind::median, .name = of.name, .length = of.median}};
+  }
+  if (!of.averages.empty()) {
+    const int length = of.averages.front(), order = static_cast<int>(of.averages.size());
+    const auto kind = order > 1 ? Kind::cascade : of.decimation > 1 ? Kind::sum : Kind::running_sum;
+    return {{.kind = kind,
+             .name = of.name,
+             .length = length,
+             .order = order,
+             .decimation = of.decimation,
+             .gain = std::pow(length, order)}};
+  }
+  if (of.taps.size() > 1) return {taps(of, gain)};
+  std::vector<FilterStage> result;
+  for (const auto& s : of.sections) {
+    const bool first_order = s.b1 == 0.0 && s.b2 == 0.0 && s.a2 == 0.0 && s.a1 == s.b0 - 1.0;
+    result.push_back(first_order ? exponential(of, gain) : section(s, of.name, gain));
+    gain *= result.back().gain;
+  }
+  return result;
+}
+
+// How far over its input a stage can go, and how far it passes on what came before it.
+double overshoot(const FilterStage& stage) {
+  double sum = 1.0;
+  if (stage.kind == Kind::section) {
+    const double one = std::ldexp(1.0, coefficient_shift);
+    const auto& s = stage.section;
+    sum = absolute_sum(chain::impulse_response(
+        chain::DigitalStage{.sections = {{.b0 = static_cast<double>(s.b0) / one,
+                                          .b1 = static_cast<double>(s.b1) / one,
+                                          .b2 = static_cast<double>(s.b2) / one,
+                                          .a1 = static_cast<double>(s.a1) / one,
+                                          .a2 = static_cast<double>(s.a2) / one}}}));
+  }
+  if (stage.kind == Kind::taps) {
+    double all = 0.0, sizes = 0.0;
+    for (const auto tap : stage.taps) {
+      all += static_cast<double>(tap);
+      sizes += std::abs(static_cast<double>(tap));
+    }
+    sum = sizes / all;
+  }
+  return std::max(1.0, sum);
+}
+
+int bits_of(double largest) { return static_cast<int>(std::floor(std::log2(largest))) + 1; }
+
+}  // namespace
+
+IntegerFilter integer_filter(const chain::Chain& chain) {
+  IntegerFilter filter{.settling = chain.firmware.settling_readings,
+                       .decimation = chain::decimation(chain.firmware.digital)};
+  const auto first = static_cast<double>(chain.report.first_reported);
+  const double range = static_cast<double>(chain.report.last_reported) - first;
+  const int register_bits = bits_of(range);
+  // Beyond this the last bits are worth nothing: less than the register values' own.
+  const int enough = std::max(20, register_bits + 4);
+  double largest = range;
+  for (const auto& of : chain.firmware.digital.stages) {
+    for (auto& stage : stages_of(of, filter.per_code)) {
+      stage.in_bits = bits_of(largest);
+      const double over = overshoot(stage);
+      filter.rounding = filter.rounding * over + stage.rounding;
+      largest *= stage.gain * over;
+      filter.per_code *= stage.gain;
+      if (bits_of(largest) > most_bits) {
+        throw FirmwareError(fmt::format(
+            "{}: its values need {} bits, and {} are kept; average less, or decimate in two stages",
+            stage.name, bits_of(largest), most_bits));
+      }
+      const bool drops = stage.kind != Kind::taps && stage.kind != Kind::median;
+      while (drops && bits_of(largest) > enough) {
+        const double next = filter.per_code / 2.0;
+        if (first * next != std::floor(first * next)) break;
+        ++stage.reduce;
+        largest /= 2.0;
+        filter.per_code = next;
+      }
+      if (drops && stage.reduce > 0) {
+        stage.rounding += 0.5 / filter.per_code;
+        filter.rounding += 0.5 / filter.per_code;
+      }
+      stage.out_bits = bits_of(largest);
+      filter.stages.push_back(std::move(stage));
+    }
+  }
+  filter.bits = bits_of(largest);
+  return filter;
+}
+
+}  // namespace tamlo::firmware

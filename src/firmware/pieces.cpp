@@ -1,0 +1,226 @@
+// SPDX-License-Identifier: Apache-2.0
+// Straight lines that follow a curve: around it, not on it.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <optional>
+
+#include "tamlo/firmware/arithmetic.hpp"
+
+namespace tamlo::firmware {
+namespace {
+
+constexpr std::size_t most_pieces = 1024;
+
+int bits_for(std::int64_t value) { return value < 256 ? 8 : value < 65536 ? 16 : 32; }
+int signed_bits_for(std::int64_t size) { return size < 128 ? 8 : size < 32768 ? 16 : 32; }
+
+// The grid on which the lines lie, and what each number may become: whole counts above the base.
+struct Grid {
+  const Wanted& wanted;
+  double allowed;
+  std::int64_t base = 0;
+  int shift = 0, add_shift = 0, bits = 32;
+  std::int64_t most_multiply = 32767;
+  std::vector<std::int64_t> low{}, high{};  // by place in `wanted`
+
+  std::int64_t number(std::size_t i) const {
+    return std::min(wanted.first + static_cast<std::int64_t>(i) * wanted.stride, wanted.last);
+  }
+};
+
+// The offsets that a multiplier leaves for the places [from, to): none where low > high.
+struct Offsets {
+  std::int64_t low = 0, high = std::numeric_limits<std::int64_t>::max();
+  std::int64_t room() const { return high - low; }
+};
+Offsets offsets(const Grid& grid, std::size_t from, std::size_t to, std::int64_t multiply) {
+  Offsets result;
+  const auto first = grid.number(from);
+  for (auto i = from; i < to; ++i) {
+    const auto product = multiply * (grid.number(i) - first);
+    result.low = std::max(result.low, (grid.low[i] << grid.shift) - product);
+    result.high = std::min(result.high, ((grid.high[i] + 1) << grid.shift) - 1 - product);
+  }
+  return result;
+}
+
+// The line with the most room at the places [from, to); none where no line passes all of them.
+// The room is concave in the multiplier.
+std::optional<model::IntegerLine> line_over(const Grid& grid, std::size_t from, std::size_t to) {
+  std::int64_t low = -grid.most_multiply, high = grid.most_multiply;
+  if (to - from == 1) low = high = 0;
+  while (low < high) {
+    const auto middle = low + (high - low) / 2;
+    if (offsets(grid, from, to, middle).room() < offsets(grid, from, to, middle + 1).room()) {
+      low = middle + 1;
+    } else {
+      high = middle;
+    }
+  }
+  const auto room = offsets(grid, from, to, low);
+  const std::int64_t step = std::int64_t{1} << grid.add_shift;
+  if (room.low > room.high) return {};
+  auto add = (room.low + room.high) / 2 / step * step;
+  if (add < room.low) add += step;
+  if (add > room.high) return {};
+  const auto end = add + low * (grid.number(to - 1) - grid.number(from));
+  const std::int64_t limit = std::int64_t{1} << (grid.bits - 1 < 62 ? grid.bits - 1 : 62);
+  if (add >= limit || end >= limit || std::abs(end - add) >= limit) return {};
+  return model::IntegerLine{.from = grid.number(from), .multiply = low, .add = add};
+}
+
+// Each piece as long as it can be.
+std::optional<std::vector<model::IntegerLine>> free_pieces(const Grid& grid, std::size_t most) {
+  const auto n = grid.wanted.counts.size();
+  std::vector<model::IntegerLine> result;
+  for (std::size_t from = 0; from < n;) {
+    if (result.size() == most) return {};
+    std::size_t good = from + 1, step = 1, bad = n + 1;
+    auto line = line_over(grid, from, good);
+    if (!line) return {};
+    while (good < n && bad > n) {  // twice as far, until one is too long
+      const auto next = std::min(n, good + step);
+      if (auto longer = line_over(grid, from, next)) {
+        line = longer;
+        good = next;
+        step *= 2;
+      } else {
+        bad = next;
+      }
+    }
+    while (bad <= n && bad - good > 1) {
+      const auto middle = good + (bad - good) / 2;
+      if (auto longer = line_over(grid, from, middle)) {
+        line = longer;
+        good = middle;
+      } else {
+        bad = middle;
+      }
+    }
+    result.push_back(*line);
+    from = good;
+  }
+  return result;
+}
+
+std::optional<std::vector<model::IntegerLine>> even_pieces(const Grid& grid, int width_shift) {
+  const std::int64_t width = std::int64_t{1} << width_shift;
+  if (width < grid.wanted.stride) return {};
+  const auto n = grid.wanted.counts.size();
+  const auto places = static_cast<std::size_t>(width / grid.wanted.stride);
+  std::vector<model::IntegerLine> result;
+  for (std::size_t from = 0; from < n; from += places) {
+    const auto line = line_over(grid, from, std::min(n, from + places));
+    if (!line) return {};
+    result.push_back(*line);
+  }
+  return result;
+}
+
+Grid grid_of(const Wanted& wanted, double allowed) {
+  Grid grid{.wanted = wanted, .allowed = allowed};
+  const double lowest = *std::ranges::min_element(wanted.counts);
+  grid.base = lowest - allowed >= 0.0 ? 0 : static_cast<std::int64_t>(std::floor(lowest - allowed));
+  for (const double counts : wanted.counts) {
+    const auto low = static_cast<std::int64_t>(std::ceil(counts - allowed)) - grid.base;
+    const auto high = static_cast<std::int64_t>(std::floor(counts + allowed)) - grid.base;
+    grid.low.push_back(std::max<std::int64_t>(0, low));
+    grid.high.push_back(high);
+  }
+  return grid;
+}
+
+// The table's types follow from what stands in it.
+Arithmetic arithmetic_of(const Grid& grid, std::vector<model::IntegerLine> lines, int even_shift) {
+  Arithmetic result{.form = even_shift > 0 ? Form::even_lines : Form::lines,
+                    .bits = grid.bits,
+                    .first = grid.wanted.first,
+                    .last = grid.wanted.last,
+                    .lines = std::move(lines),
+                    .shift = grid.shift,
+                    .base = grid.base,
+                    .even_shift = even_shift,
+                    .add_shift = grid.add_shift};
+  std::int64_t multiply = 0, add = 0;
+  for (const auto& line : result.lines) {
+    multiply = std::max(multiply, std::abs(line.multiply));
+    add = std::max(add, line.add >> grid.add_shift);
+  }
+  result.multiply_bits = signed_bits_for(multiply);
+  result.add_bits = bits_for(add);
+  result.from_bits = even_shift > 0 ? 0 : bits_for(result.last);
+  return result;
+}
+
+void keep_smaller(std::optional<Arithmetic>& best, Arithmetic candidate) {
+  const auto cost = [](const Arithmetic& of) {
+    return std::pair(of.bits, of.table_bytes() + (of.form == Form::lines ? 1 : 0));
+  };
+  if (!best || cost(candidate) < cost(*best)) best = std::move(candidate);
+}
+
+// The steepest line between neighbours, in counts a number.
+double steepest(const Wanted& wanted) {
+  double result = 0.0;
+  for (std::size_t i = 1; i < wanted.counts.size(); ++i) {
+    result = std::max(result, std::abs(wanted.counts[i] - wanted.counts[i - 1]));
+  }
+  return result / static_cast<double>(wanted.stride);
+}
+
+}  // namespace
+
+Arithmetic pieces(const Wanted& wanted, double allowed) {
+  require(!wanted.counts.empty(), "one number at least");
+  if (!(allowed >= 0.5)) {
+    throw FirmwareError(fmt::format(
+        "an arithmetic error of {:.3g} counts: whole counts alone are up to 0.5 off", allowed));
+  }
+  auto grid = grid_of(wanted, allowed);
+  const auto range = *std::ranges::max_element(grid.high) + 1;
+  const double slope = steepest(wanted);
+  std::optional<Arithmetic> best;
+  for (const int bits : {32, 64}) {
+    grid.bits = bits;
+    grid.most_multiply = bits == 32 ? 32767 : std::int64_t{1} << 30;
+    for (int shift = 0; shift <= 24; ++shift) {
+      const double multiply = std::ldexp(slope, shift);
+      const bool fits = std::ldexp(static_cast<double>(range), shift) < std::ldexp(1.0, bits - 1);
+      // Coarser multipliers than the finest few that fit only cost pieces.
+      if (!fits || multiply > static_cast<double>(grid.most_multiply)) break;
+      if (multiply * 16.0 < static_cast<double>(grid.most_multiply) &&
+          std::ldexp(static_cast<double>(range), shift + 4) < std::ldexp(1.0, bits - 1) &&
+          shift < 20) {
+        continue;
+      }
+      grid.shift = shift;
+      grid.add_shift = 0;  // sixteen bits of the table for the offset, if that is enough
+      while (grid.add_shift < shift && ((range << shift) >> grid.add_shift) >= 65536) {
+        ++grid.add_shift;
+      }
+      if (((range << shift) >> grid.add_shift) >= 65536) grid.add_shift = 0;
+      const auto most = best ? best->lines.size() + best->lines.size() / 2 : most_pieces;
+      if (auto lines = free_pieces(grid, most)) {
+        keep_smaller(best, arithmetic_of(grid, *std::move(lines), 0));
+      }
+      for (int width = 20; width >= 1; --width) {
+        const auto count = ((wanted.last - wanted.first) >> width) + 1;
+        if (count > static_cast<std::int64_t>(most_pieces)) break;
+        if (auto lines = even_pieces(grid, width)) {
+          keep_smaller(best, arithmetic_of(grid, *std::move(lines), width));
+          break;
+        }
+      }
+    }
+    if (best) return *best;
+  }
+  throw FirmwareError(
+      fmt::format("an arithmetic error of {:.3g} counts: it takes more than {} pieces, or wider "
+                  "words than 64 bits; allow more, or make a count larger",
+                  allowed, most_pieces));
+}
+
+}  // namespace tamlo::firmware

@@ -1,0 +1,164 @@
+// SPDX-License-Identifier: Apache-2.0
+// One multiplication, one addition, one shift.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+#include "tamlo/firmware/arithmetic.hpp"
+
+namespace tamlo::firmware {
+namespace {
+
+struct Line {
+  double slope = 0.0, start = 0.0;  // counts a number, counts at the first
+  double numbers = 0.0;             // from the first to the last
+  double base = 0.0;
+};
+
+Line line_of(const Wanted& wanted) {
+  Line line;
+  line.numbers = static_cast<double>(wanted.last - wanted.first);
+  line.start = wanted.counts.front();
+  line.slope =
+      line.numbers > 0.0 ? (wanted.counts.back() - wanted.counts.front()) / line.numbers : 0.0;
+  const double lowest = std::min(wanted.counts.front(), wanted.counts.back());
+  line.base = lowest >= 0.0 ? 0.0 : std::floor(lowest) - 1.0;
+  return line;
+}
+
+// Multiplier and offset at one shift, and the largest error in real numbers; none where the word
+// cannot hold a product. The offset centres what the multiplier is off and what the shift drops.
+struct Candidate {
+  double multiply, add, error;
+};
+std::optional<Candidate> at_shift(const Line& line, int shift, int bits) {
+  const double scale = std::ldexp(1.0, shift), limit = std::ldexp(1.0, std::min(bits, 62));
+  Candidate result{.multiply = std::round(line.slope * scale), .add = 0.0, .error = 0.0};
+  const double off = (result.multiply / scale - line.slope) * line.numbers;
+  const double dropped = 1.0 - 1.0 / scale;
+  const double exact = (line.start - line.base - off / 2.0 + dropped / 2.0) * scale;
+  result.add = std::max(0.0, std::round(exact));
+  if (result.multiply < 0.0) {
+    result.add = std::max(result.add, -result.multiply * line.numbers);
+  }
+  const double last = result.multiply * line.numbers + result.add;
+  const bool fits = result.add < limit && last >= 0.0 && last < limit &&
+                    std::abs(result.multiply) * line.numbers < limit;
+  if (!fits || (result.multiply == 0.0 && line.slope != 0.0 && shift > 0)) return {};
+  result.error = std::abs(off) / 2.0 + dropped / 2.0 + std::abs(result.add - exact) / scale;
+  return result;
+}
+
+}  // namespace
+
+std::string_view name(Form form) {
+  switch (form) {
+    case Form::straight:
+      return "straight";
+    case Form::lines:
+      return "lines";
+    case Form::even_lines:
+      return "even lines";
+  }
+  return "";
+}
+
+Arithmetic straight(const Wanted& wanted, double allowed) {
+  require(wanted.counts.size() >= 2 && wanted.last > wanted.first, "two numbers at least");
+  const auto line = line_of(wanted);
+  std::optional<Arithmetic> best;
+  double best_error = 0.0;
+  for (const int bits : {16, 32, 64}) {
+    // Beyond 52 bits a double no longer tells one multiplier from the next.
+    for (int shift = 0; shift <= std::min(bits - 2, 50); ++shift) {
+      const auto candidate = at_shift(line, shift, bits);
+      if (!candidate || std::abs(candidate->multiply) >= std::ldexp(1.0, 53)) continue;
+      if (best && candidate->error >= best_error - 1e-12) continue;
+      best_error = candidate->error;
+      best = Arithmetic{.bits = bits,
+                        .first = wanted.first,
+                        .last = wanted.last,
+                        .lines = {{.from = wanted.first,
+                                   .multiply = static_cast<std::int64_t>(candidate->multiply),
+                                   .add = static_cast<std::int64_t>(candidate->add)}},
+                        .shift = shift,
+                        .base = static_cast<std::int64_t>(line.base)};
+    }
+    if (best && worst(*best, wanted).error <= allowed) return *best;
+  }
+  throw FirmwareError(fmt::format(
+      "an arithmetic error of {:.3g} counts: the best that a word of 64 bits can do is {:.3g}",
+      allowed, best ? worst(*best, wanted).error : HUGE_VAL));
+}
+
+int Arithmetic::table_bytes() const {
+  if (form == Form::straight) return 0;
+  return static_cast<int>(lines.size()) * (multiply_bits + add_bits + from_bits) / 8;
+}
+
+std::int64_t Arithmetic::widest() const {
+  std::int64_t result = 0;
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const auto& line = lines[i];
+    const auto end = i + 1 < lines.size() ? lines[i + 1].from - 1 : last;
+    const auto product = line.multiply * (end - line.from);
+    result = std::max({result, std::abs(product), line.add, product + line.add});
+  }
+  return result;
+}
+
+std::int64_t Arithmetic::evaluate(std::int64_t number) const {
+  number = std::clamp(number, first, last);
+  const auto above =
+      std::ranges::upper_bound(lines, number, {}, &model::IntegerLine::from) - lines.begin();
+  const auto& line = lines[static_cast<std::size_t>(std::max<std::ptrdiff_t>(1, above) - 1)];
+  return ((line.multiply * (number - line.from) + line.add) >> shift) + base;
+}
+
+std::vector<model::IntegerStep> steps(const Arithmetic& of) {
+  using model::Operation;
+  std::vector<model::IntegerStep> result;
+  const auto step = [&](Operation operation, std::int64_t operand) {
+    if (operand == 0) return;
+    result.push_back({.operation = operation, .operand = operand});
+  };
+  if (of.form == Form::straight) {
+    const auto& line = of.lines.front();
+    step(Operation::add, -of.first);
+    result.push_back({.operation = Operation::multiply, .operand = line.multiply});
+    step(Operation::add, line.add);
+  } else {
+    result.push_back({.operation = Operation::clamp, .operand = of.first, .most = of.last});
+    result.push_back({.operation = Operation::lines, .lines = of.lines});
+  }
+  step(Operation::shift_right, of.shift);
+  step(Operation::add, of.base);
+  return result;
+}
+
+std::string added(std::int64_t base) {
+  return base != 0 ? fmt::format(" {} {}", base < 0 ? '-' : '+', std::abs(base)) : "";
+}
+
+std::string straight_text(const Arithmetic& of) {
+  const auto& line = of.lines.front();
+  auto text = fmt::format("number * {}{}", line.multiply, added(line.add));
+  if (of.shift > 0) text = fmt::format("({}) >> {}", text, of.shift);
+  return of.base != 0 ? fmt::format("({}){}", text, added(of.base)) : text;
+}
+
+Worst worst(const Arithmetic& arithmetic, const Wanted& wanted) {
+  Worst result{.error = -1.0};
+  for (std::size_t i = 0; i < wanted.counts.size(); ++i) {
+    const auto number =
+        std::min(wanted.first + static_cast<std::int64_t>(i) * wanted.stride, wanted.last);
+    const double error =
+        std::abs(static_cast<double>(arithmetic.evaluate(number)) - wanted.counts[i]);
+    if (error > result.error) result = {.error = error, .at = number};
+  }
+  return result;
+}
+
+}  // namespace tamlo::firmware

@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <fmt/format.h>
+
+#include <cstdint>
+#include <string>
+
+#include "tamlo/firmware/plan.hpp"
+
+// Pieces of C.
+namespace tamlo::firmware {
+
+/// Lines of C, with what they stand in.
+class Writer {
+ public:
+  template <class... Arguments>
+  void line(fmt::format_string<Arguments...> text, Arguments&&... arguments) {
+    const auto body = fmt::format(text, std::forward<Arguments>(arguments)...);
+    if (body.starts_with('}')) --depth_;
+    if (!body.empty()) text_ += std::string(2 * static_cast<std::size_t>(depth_), ' ') + body;
+    text_ += '\n';
+    if (body.ends_with('{')) ++depth_;
+  }
+  const std::string& text() const { return text_; }
+
+ private:
+  std::string text_{};
+  int depth_ = 0;
+};
+
+inline std::string unsigned_type(int bits) {
+  return fmt::format("uint{}_t", bits <= 8 ? 8 : bits <= 16 ? 16 : bits <= 32 ? 32 : 64);
+}
+inline std::string code_type(const Plan& plan) {
+  const int bits = code_bits(plan);
+  return bits < 0 ? fmt::format("int{}_t", -bits) : unsigned_type(bits);
+}
+/// Of the numbers that are scaled.
+inline std::string number_type(const Plan& plan) { return unsigned_type(plan.filter.bits); }
+inline bool has_filter(const Plan& plan) { return !plan.filter.stages.empty(); }
+
+/// The members of struct NAME_filter, one line each.
+void filter_members(Writer& to, const Plan& plan);
+/// NAME_start and NAME_add.
+void filter_functions(Writer& to, const Plan& plan);
+/// NAME_text, and what one count is worth in digits: value = count * factor / 10^decimals.
+void text_function(Writer& to, const Plan& plan);
+std::string text_declaration(const Plan& plan);
+/// Characters that a text takes, with the one that ends it.
+int text_size(const Plan& plan);
+/// NAME_zone.
+void zone_function(Writer& to, const Plan& plan);
+
+}  // namespace tamlo::firmware

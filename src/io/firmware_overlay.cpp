@@ -1,0 +1,89 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/firmware_overlay.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <cstdint>
+
+#include "input_file.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/quantity/number.hpp"
+#include "toml_text.hpp"
+
+namespace tamlo::io {
+namespace {
+
+std::string step_text(const model::IntegerStep& step) {
+  using model::Operation;
+  if (step.operation == Operation::clamp) {
+    return fmt::format("{{ clamp = {{ least = {}, most = {} }} }}", step.operand, step.most);
+  }
+  if (step.operation == Operation::lines) {
+    std::string result = "{ lines = [\n";
+    for (const auto& line : step.lines) {
+      result += fmt::format("    {{ from = {}, multiply = {}, add = {} }},\n", line.from,
+                            line.multiply, line.add);
+    }
+    return result + "  ] }";
+  }
+  return fmt::format("{{ {} = {}{} }}", name(step.operation), step.operand,
+                     step.round ? ", round = true" : "");
+}
+
+std::string number_text(double si, const quantity::Unit& unit) {
+  const auto text = quantity::format_number(si, unit);
+  return text.empty() ? fmt::format("{:.17g}", (si - unit.offset) / unit.scale()) : text;
+}
+
+// A value of the quantity, or a difference of two, so that it reads back the same.
+std::string value_text(double si, const quantity::Unit& unit) {
+  return quoted(fmt::format("{} {}", number_text(si, unit), unit.symbol));
+}
+
+}  // namespace
+
+std::string overlay_of(const model::Channel& before, const model::Channel& channel) {
+  require(channel.scaling.integer.has_value(), "a channel that scales in integers");
+  const auto& of = *channel.scaling.integer;
+  const auto difference = quantity::difference_unit(channel.span.unit);
+  auto result = fmt::format("{}, the arithmetic of its code.\n[channel.{}]\n",
+                            firmware_overlay_begins, key_of(channel.name));
+  if (before.average.truncated) {
+    const auto& average = before.average;
+    result += average.time ? fmt::format("average = {{ time = {} }}\n",
+                                         value_text(*average.time, quantity::unit("s")))
+                           : fmt::format("average = {}\n", average.count);
+  }
+  result +=
+      fmt::format("scaling = {{ arithmetic = \"integer\", word = \"{} bit signed\", count = {}",
+                  of.bits, value_text(of.count, difference));
+  if (of.per_code != 1.0) result += fmt::format(", per_code = {}", number_text(of.per_code, {}));
+  if (of.filter_rounding > 0.0) {
+    result += fmt::format(", filter_rounding = {}", value_text(of.filter_rounding, difference));
+  }
+  if (of.corrects) result += ", corrects = true";
+  if (channel.scaling.tare) {
+    result += fmt::format(", tare = {}", value_text(*channel.scaling.tare, channel.span.unit));
+  }
+  result += ", steps = [\n";
+  for (const auto& step : of.steps) result += fmt::format("  {},\n", step_text(step));
+  return result + "] }\n";
+}
+
+std::string hash_of(const std::vector<std::string>& paths) {
+  std::uint64_t hash = 14695981039346656037U;
+  for (const auto& path : paths) {
+    const auto file = open_input(path);
+    std::array<unsigned char, 4096> bytes{};
+    for (std::size_t n = 1; n > 0;) {
+      n = std::fread(bytes.data(), 1, bytes.size(), file.get());
+      for (std::size_t i = 0; i < n; ++i) hash = (hash ^ bytes.at(i)) * 1099511628211U;
+    }
+    if (std::ferror(file.get()) != 0) throw EnvironmentError(path + ": it cannot be read");
+  }
+  return fmt::format("{:016x}", hash);
+}
+
+}  // namespace tamlo::io

@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <cmath>
+
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+std::string arithmetic_in_words(const firmware::Plan& plan) {
+  const auto& of = plan.arithmetic;
+  const auto base = firmware::added(of.base);
+  switch (of.form) {
+    case firmware::Form::straight:
+      return firmware::straight_text(of);
+    case firmware::Form::lines:
+      return fmt::format("{} straight lines around the curve, found by search, >> {}{}",
+                         of.lines.size(), of.shift, base);
+    case firmware::Form::even_lines:
+      return fmt::format("{} straight lines of {} numbers each, found by a shift, >> {}{}",
+                         of.lines.size(), std::int64_t{1} << of.even_shift, of.shift, base);
+  }
+  return "";
+}
+
+}  // namespace
+
+Report of(const result::ChannelFirmware& firmware) {
+  const auto& plan = firmware.plan;
+  const auto& of = plan.arithmetic;
+  Report report;
+  report.verdict.push_back(
+      {fmt::format("{}: the arithmetic is off by {} at most; {} is allowed", plan.channel,
+                   amount(plan.bound, plan.unit), amount(plan.allowed, plan.unit)),
+       Tone::heading});
+  if (firmware.target_met) {
+    report.verdict.push_back(
+        {fmt::format("TARGET {}: a reading with this firmware is within {} where {} is allowed",
+                     *firmware.target_met ? "MET" : "MISSED", amount(firmware.error, plan.unit),
+                     amount(firmware.limit.value_or(0.0), plan.unit)),
+         *firmware.target_met ? Tone::good : Tone::bad});
+  }
+  Table table{.title = "", .columns = {{"firmware", false}, {"", false}}, .rows = {}};
+  const auto row = [&](const char* what, const std::string& how) {
+    table.rows.push_back({std::string(what), how});
+  };
+  row("reading", arithmetic_in_words(plan));
+  if (plan.filter.per_code != 1.0) {
+    row("number",
+        fmt::format("register value * {:g}: what average and filter keep", plan.filter.per_code));
+  }
+  row("one count", quantity::engineering(plan.count, quantity::difference_unit(plan.unit), 6));
+  row("worst at", fmt::format("register value {:g}", plan.bound_at));
+  if (of.form != firmware::Form::straight) {
+    row("covers", fmt::format("register values {:.6g} to {:.6g}; beyond them the reading stays",
+                              static_cast<double>(of.first) / plan.filter.per_code,
+                              static_cast<double>(of.last) / plan.filter.per_code));
+  }
+  row("word", fmt::format("{} bit; the widest number is {}", of.bits, of.widest()));
+  row("cost", fmt::format("{} operations in integers, {} bytes of tables; the plain formula takes "
+                          "{} in floating point",
+                          plan.operations, of.table_bytes(), firmware.float_operations));
+  for (const auto& stage : plan.filter.stages) {
+    row("filter", fmt::format("{}: {} bits{}", stage.name, stage.out_bits,
+                              stage.rounding > 0.0
+                                  ? fmt::format(", rounds by {:.2g} LSB at most", stage.rounding)
+                                  : ", exact"));
+  }
+  if (plan.filter.settling > 1)
+    row("valid", fmt::format("from reading {} on", plan.filter.settling));
+  if (plan.corrected) row("calibration", "the correction is in the numbers");
+  if (!firmware.files.empty()) {
+    row("written", fmt::format("{}", fmt::join(firmware.files, ", ")));
+  }
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
+}  // namespace tamlo::report

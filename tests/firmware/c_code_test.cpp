@@ -1,0 +1,149 @@
+// SPDX-License-Identifier: Apache-2.0
+// The code of every channel of the demo and the examples, compiled and run: bit for bit what the
+// chain says of it, within the bound that it states.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <cstring>
+#include <filesystem>
+#include <random>
+
+#include "firmware/wide_filter.hpp"
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/firmware/c_code.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/firmware_overlay.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+namespace fs = std::filesystem;
+
+const std::vector<std::string> strict{"-pedantic",         "-Wall",   "-Wextra", "-Wconversion",
+                                      "-Wsign-conversion", "-Werror", "-O1"};
+
+void compile(const std::string& compiler, std::vector<std::string> options,
+             const std::vector<std::string>& sources) {
+  options.insert(options.end(), strict.begin(), strict.end());
+  options.insert(options.end(), sources.begin(), sources.end());
+  const auto result = run(compiler, options);
+  ASSERT_EQ(result.status, 0) << compiler << "\n" << result.errors;
+}
+
+std::vector<std::int32_t> numbers(const std::string& bytes) {
+  std::vector<std::int32_t> result(bytes.size() / 4);
+  std::memcpy(result.data(), bytes.data(), 4 * result.size());
+  return result;
+}
+
+// Every register value of a channel; of more than 2^18 every so-many-th.
+std::int64_t stride_of(const firmware::Plan& plan) {
+  return 1 + (plan.last_reported - plan.first_reported) / (1 << 18);
+}
+
+std::string code_type(const firmware::Plan& plan) {
+  const int bits = firmware::code_bits(plan);
+  return fmt::format("{}int{}_t", bits < 0 ? "" : "u", std::abs(bits));
+}
+
+// A function that prints, as int32, the readings of all register values, then those of the filter
+// for the codes of a generator of its own.
+std::string driver_of(const firmware::Plan& plan) {
+  const auto& name = plan.identifier;
+  const auto type = code_type(plan);
+  auto text = fmt::format(
+      "#include \"{0}.h\"\nstatic void run_{0}(void) {{\n"
+      "  for (long code = {1}; code <= {2}; code += {3}) put({0}_reading(({4})code));\n",
+      name, plan.first_reported, plan.last_reported, stride_of(plan), type);
+  if (!plan.filter.stages.empty()) {
+    text += fmt::format(
+        "  static struct {0}_filter filter;\n  int32_t reading = 0;\n  uint32_t state = 1;\n"
+        "  {0}_start(&filter);\n"
+        "  for (long i = 0; i < {1}; ++i) {{\n"
+        "    state = state * 1664525u + 1013904223u;\n"
+        "    const long code = {2} + (long)((state >> 4) % {3}u);\n"
+        "    if ({0}_add(&filter, ({4})code, &reading)) put(reading);\n"
+        "  }}\n",
+        name, wide_filter_conversions, plan.first_reported,
+        plan.last_reported - plan.first_reported + 1, type);
+  }
+  return text + "}\n";
+}
+
+class Code : public ::testing::TestWithParam<std::string> {};
+
+TEST_P(Code, DoesWhatTheChainSays) {
+  const auto board = io::load_board({GetParam()});
+  const Folder folder;
+  std::vector<firmware::Plan> plans;
+  std::vector<std::string> sources;
+  std::string driver =
+      "#include <stdint.h>\n#include <stdio.h>\n"
+      "static void put(int32_t value) { fwrite(&value, 4, 1, stdout); }\n";
+  std::string calls;
+  for (const auto& channel : board.channels) {
+    const auto plan = firmware::plan(chain::build(board, channel.name), {});
+    const auto code = firmware::c_code(
+        plan, {.text = true, .measures = "a */ b", .made_by = "tests", .description = "none"});
+    folder.write(plan.identifier + ".h", code.header);
+    sources.push_back(folder.write(plan.identifier + ".c", code.source));
+    driver += driver_of(plan);
+    calls += fmt::format("  run_{}();\n", plan.identifier);
+    plans.push_back(plan);
+  }
+  compile("/usr/bin/clang", {"-std=c99", "-fsyntax-only"}, sources);
+  compile("/usr/bin/g++", {"-xc++", "-std=c++20", "-fsyntax-only"}, sources);
+  sources.push_back(folder.write("driver.c", driver + "int main(void) {\n" + calls + "}\n"));
+  const auto program = folder.path("driver");
+  compile("/usr/bin/gcc",
+          {"-std=c99", "-fsanitize=address,undefined", "-fno-sanitize-recover", "-o", program},
+          sources);
+  const auto ran = run(program, {});
+  ASSERT_EQ(ran.status, 0) << ran.errors;
+  const auto readings = numbers(ran.output);
+  std::size_t at = 0;
+  for (const auto& plan : plans) {
+    const auto& name = plan.identifier;
+    const auto& channel = *model::find(board.channels, plan.channel);
+    const auto overlay = folder.write(
+        name + ".toml", io::overlay_of(channel, firmware::with_integers(channel, plan)));
+    const auto chain = chain::build(io::load_board({GetParam(), overlay}), plan.channel);
+    const auto plain = firmware::formula(chain::build(board, plan.channel));
+    const double offset = plan.unit.offset;
+    for (auto code = plan.first_reported; code <= plan.last_reported; code += stride_of(plan)) {
+      const double said = chain::reading(chain, static_cast<double>(code));
+      const auto reading = readings.at(at++);
+      ASSERT_EQ(reading, std::llround((said - offset) / plan.count)) << name << " " << code;
+      const auto number = static_cast<double>(code) * plan.filter.per_code;
+      if (number < static_cast<double>(plan.arithmetic.first) ||
+          number > static_cast<double>(plan.arithmetic.last)) {
+        continue;
+      }
+      const double error =
+          reading * plan.count + offset - chain::reading(plain, static_cast<double>(code));
+      ASSERT_LE(std::abs(error), plan.bound * (1.0 + 1e-6) + 1e-12) << name << " " << code;
+    }
+    EXPECT_LE(plan.bound, plan.allowed * (1.0 + 1e-9));
+    if (plan.filter.stages.empty()) continue;
+    for (const auto wanted : wide_filter(plan)) ASSERT_EQ(readings.at(at++), wanted) << name;
+  }
+  EXPECT_EQ(at, readings.size());
+}
+
+std::vector<std::string> boards() {
+  std::vector<std::string> result{demo_board};
+  for (const auto& entry :
+       fs::directory_iterator(fs::path(example("bipolar.toml")).parent_path())) {
+    if (entry.path().extension() == ".toml") result.push_back(entry.path().string());
+  }
+  std::ranges::sort(result);
+  return result;
+}
+
+INSTANTIATE_TEST_SUITE_P(OfEveryBoard, Code, ::testing::ValuesIn(boards()),
+                         [](const auto& of) { return fs::path(of.param).stem().string(); });
+
+}  // namespace
+}  // namespace tamlo::testing

@@ -1,0 +1,161 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "job.hpp"
+#include "tamlo/firmware/c_code.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/firmware_overlay.hpp"
+#include "tamlo/io/output_file.hpp"
+#include "tamlo/report/reports.hpp"
+#include "tamlo/version.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct FirmwareArguments : BoardArguments {
+  std::string write, count, error = "0.1 of target";
+  bool text = false, check_program = false;
+  std::string format = "text";
+};
+
+constexpr const char* code_begins = "/* SPDX-License-Identifier: 0BSD */";
+
+// "0.1 of target", or a value of the quantity.
+void set_error(firmware::Request& request, const std::string& text, const quantity::Unit& unit) {
+  constexpr std::string_view of_target = " of target";
+  if (!text.ends_with(of_target)) {
+    request.error = value_of("--arithmetic-error", text, quantity::difference_unit(unit));
+    return;
+  }
+  const auto number = text.substr(0, text.size() - of_target.size());
+  request.of_target = value_of("--arithmetic-error", number, {});
+  if (!(request.of_target > 0.0 && request.of_target <= 1.0)) {
+    refuse("--arithmetic-error", fmt::format("\"{}\"", text),
+           "a part above 0, up to \"1 of target\"");
+  }
+}
+
+firmware::Request request_of(const FirmwareArguments& arguments, const quantity::Unit& unit) {
+  firmware::Request request;
+  set_error(request, arguments.error, unit);
+  if (request.error && !(*request.error > 0.0)) {
+    refuse("--arithmetic-error", fmt::format("\"{}\"", arguments.error), "a value above 0");
+  }
+  if (!arguments.count.empty()) {
+    request.count = value_of("--count", arguments.count, quantity::difference_unit(unit));
+    if (!(*request.count > 0.0)) {
+      refuse("--count", fmt::format("\"{}\"", arguments.count), "a value above 0");
+    }
+  }
+  return request;
+}
+
+// The code of one channel, its overlay and its check, into the folder.
+void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
+                   const model::Board& board, const std::string& hash,
+                   result::ChannelFirmware& result) {
+  const auto& plan = result.plan;
+  const auto& channel = *model::find(board.channels, plan.channel);
+  const auto code = firmware::c_code(plan, {.text = arguments.text,
+                                            .measures = channel.measures,
+                                            .made_by = fmt::format("Tamlo {}", version),
+                                            .description = hash});
+  const auto add = [&](const char* end, const std::string& text, const char* begins) {
+    const auto path = (fs::path(arguments.write) / (plan.identifier + end)).string();
+    outputs.add(path, begins);
+    outputs.write(path, text);
+    result.files.push_back(path);
+  };
+  add(".h", code.header, code_begins);
+  add(".c", code.source, code_begins);
+  if (arguments.check_program) {
+    const auto expected = firmware::expected(chain::build(board, plan.channel), plan);
+    add("_check.c", firmware::c_check(plan, expected), code_begins);
+  }
+  add(".toml", io::overlay_of(channel, firmware::with_integers(channel, plan)), io::firmware_overlay_begins);
+}
+
+void make_folder(const std::string& path) {
+  std::error_code error;
+  fs::create_directories(path, error);
+  if (!fs::is_directory(path)) {
+    throw io::EnvironmentError(
+        fmt::format("{}: {}", path, error ? error.message() : "it is not a folder"));
+  }
+}
+
+int run_firmware(const FirmwareArguments& arguments) {
+  const auto board = io::load_board(arguments.boards);
+  result::Firmwares result;
+  std::vector<std::string> identifiers;
+  for (const auto& chain : chains_of(board, arguments)) {
+    const auto& channel = chain.channel;
+    try {
+      result.channels.push_back(
+          result::firmware_of(board, channel.name, request_of(arguments, channel.span.unit)));
+    } catch (const firmware::FirmwareError& error) {
+      throw io::BadInput({{.file = arguments.boards.front(),
+                           .key = "channel." + channel.name,
+                           .found = error.what(),
+                           .allowed = "another --count, --arithmetic-error or filter"}});
+    }
+    const auto& name = result.channels.back().plan.identifier;
+    if (std::ranges::find(identifiers, name) != identifiers.end()) {
+      refuse("channel", fmt::format("two channels that are {} in C", name),
+             "names that differ in letters and digits");
+    }
+    identifiers.push_back(name);
+  }
+  if (!arguments.write.empty()) {
+    const auto hash = io::hash_of(arguments.boards);
+    make_folder(arguments.write);
+    io::OutputFiles outputs({});
+    for (auto& of : result.channels) write_channel(outputs, arguments, board, hash, of);
+    outputs.finish();
+  }
+  std::vector<report::Report> reports;
+  bool met = true;
+  for (const auto& of : result.channels) {
+    reports.push_back(report::of(of));
+    met = met && of.target_met.value_or(true);
+  }
+  show(result, reports, arguments.format);
+  return met ? done : missed;
+}
+
+void declare_firmware(Options& options, FirmwareArguments& a) {
+  options.board(a);
+  options.group("Arithmetic");
+  options.option("--count", a.count,
+                 {"VALUE", "what one count of the reading is worth, such as \"1 mV\"",
+                  "a power of ten, by the error"});
+  options.option("--arithmetic-error", a.error,
+                 {"VALUE", "that the arithmetic may be off, such as \"5 mV\" or \"0.1 of target\"",
+                  "0.1 of target; without a target half a code"});
+  options.group("Output");
+  options.option("--write", a.write,
+                 {"FOLDER", "write NAME.h, NAME.c and NAME.toml of each channel"});
+  options.flag("--text", a.text, {"", "with a function that writes the reading as a text"});
+  options.flag("--check-program", a.check_program,
+               {"", "with a program that runs every register value"});
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command firmware_command{
+    .name = "firmware",
+    .question = "which code turns codes into readings, and how wrong is its arithmetic at most?",
+    .examples = {R"(firmware demo/board.toml)",
+                 R"(firmware demo/board.toml --channel pack_voltage --count "10 mV")"},
+    .describe = [](Options& options) {
+      return described<FirmwareArguments>(options, declare_firmware, run_firmware);
+    }};
+
+}  // namespace tamlo::tool
