@@ -13,7 +13,7 @@ namespace tamlo::tool {
 namespace {
 
 struct ChannelArguments : BoardArguments {
-  std::string plot, ramp, staircase, beside, format = "text";
+  std::string plot, kind = "response", ramp, staircase, beside, format = "text";
 };
 
 // The same channel with another resolution.
@@ -29,6 +29,20 @@ chain::Chain with_resolution(model::Board board, const chain::Chain& chain,
   return chain::build(board, chain.channel.name);
 }
 
+std::string picture_of(const chain::Chain& chain, const ChannelArguments& arguments) {
+  const auto image = *report::image_of(arguments.plot);
+  if (arguments.kind == "zones") {
+    if (!chain.channel.zones) {
+      refuse("--plot-kind", "a channel without zones", "zones = { edges = [...] } in the board");
+    }
+    return report::plot_zones(result::settings_of(chain), image);
+  }
+  if (chain.firmware.digital.stages.empty()) {
+    refuse("--plot", "a channel without average and filter", "one that has a response to draw");
+  }
+  return report::plot_response(chain, image);
+}
+
 void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
           const ChannelArguments& arguments) {
   check_picture("--plot", arguments.plot, chains.size());
@@ -36,10 +50,7 @@ void draw(const model::Board& board, const std::vector<chain::Chain>& chains,
   io::OutputFiles outputs({arguments.plot, arguments.staircase});
   const auto& chain = chains.front();
   if (!arguments.plot.empty()) {
-    if (chain.firmware.digital.stages.empty()) {
-      refuse("--plot", "a channel without average and filter", "one that has a response to draw");
-    }
-    outputs.write(arguments.plot, report::plot_response(chain, *report::image_of(arguments.plot)));
+    outputs.write(arguments.plot, picture_of(chain, arguments));
   }
   if (arguments.staircase.empty()) return outputs.finish();
   if (arguments.ramp.empty() || arguments.beside.empty()) {
@@ -78,8 +89,7 @@ void declare_channel(Options& options, ChannelArguments& a) {
   options.output("--staircase", a.staircase, {"FILE", "draw that ramp to FILE.svg or FILE.png"});
   options.option("--other-resolution", a.beside, {"BITS", "drawn beside it, such as \"8 bit\""});
   options.group("Output");
-  std::string none;
-  options.plot(a.plot, none, {}, "");
+  options.plot(a.plot, a.kind, {"response", "zones"}, "response");
   options.format(a.format);
 }
 

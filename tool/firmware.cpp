@@ -78,7 +78,8 @@ void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
     const auto expected = firmware::expected(chain::build(board, plan.channel), plan);
     add("_check.c", firmware::c_check(plan, expected), code_begins);
   }
-  add(".toml", io::overlay_of(channel, firmware::with_integers(channel, plan)), io::firmware_overlay_begins);
+  add(".toml", io::overlay_of(channel, firmware::with_integers(channel, plan)),
+      io::firmware_overlay_begins);
 }
 
 void make_folder(const std::string& path) {

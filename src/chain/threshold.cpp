@@ -10,46 +10,51 @@
 namespace tamlo::chain {
 namespace {
 
-// A firmware that compares register values: on from `on` on in the direction in which the codes
-// move with the quantity, off again before `off`.
+// What the firmware asks of a register value.
+using Asked = std::function<bool(double)>;
+
+// A place at which the firmware switches, and what noise does there.
 class Switch {
  public:
   Switch(const Chain& chain, double at)
       : chain_(chain),
         reading_(chain, at),
+        here_(code(chain, at, chain.nominal)),
         rising_(code(chain, chain.channel.span.high, chain.nominal) >=
-                code(chain, chain.channel.span.low, chain.nominal)),
-        on_(reported_at(at)),
-        on_edge_(edge(on_)) {}
+                code(chain, chain.channel.span.low, chain.nominal)) {}
 
+  bool rising() const { return rising_; }
   double reported_at(double x) const {
     return static_cast<double>(register_value(chain_, code(chain_, x, chain_.nominal)));
   }
-  double on() const { return on_; }
-  double on_edge() const { return on_edge_; }
+  /// A firmware that compares register values: on from there on, in the direction in which they
+  /// move with the quantity.
+  Asked reaches(double value) const {
+    return [=, this](double of) { return rising_ ? of >= value : of <= value; };
+  }
 
-  /// The unquantised code at which one reading in two has reached `value`.
-  double edge(double value) const {
-    const auto codes =
-        codes_reported_as(chain_.report, static_cast<std::int64_t>(std::floor(value)));
-    double low = static_cast<double>(codes.first) - 1.0 - chain_.report.step;
-    double high = static_cast<double>(codes.last) + 1.0 + chain_.report.step;
+  /// The unquantised code at which one reading in two answers yes to what only high values do.
+  double edge(const Asked& reached) const {
+    const auto below = [&](double at) { return (probability(at, reached) < 0.5) == rising_; };
+    double reach = 2.0 + 2.0 * chain_.report.step, low = here_ - reach, high = here_ + reach;
+    for (; !below(low) && reach < chain_.conversion.codes; reach *= 2.0) low -= reach;
+    for (; below(high) && reach < chain_.conversion.codes; reach *= 2.0) high += reach;
     for (int i = 0; i < 50; ++i) {
       const double middle = (low + high) / 2.0;
-      ((reaches(middle, value) < 0.5) == rising_ ? low : high) = middle;
+      (below(middle) ? low : high) = middle;
     }
     return (low + high) / 2.0;
   }
 
   /// Pairs of false trips a reading, at the worst place between the edges: the inverse of the
   /// readings that it takes on average to go on and off again.
-  double trips(double off) const {
-    const double middle = (on_edge_ + edge(off)) / 2.0;
+  double trips(const Asked& on, const Asked& stays) const {
+    const double middle = (edge(on) + edge(stays)) / 2.0;
     constexpr int places = 16;
     double worst = 0.0;
     for (int i = -places; i <= places; ++i) {
       const double at = middle + chain_.report.width * i / places;
-      const double goes_on = reaches(at, on_), goes_off = leaves(at, off);
+      const double goes_on = probability(at, on), goes_off = 1.0 - probability(at, stays);
       if (goes_on > 0.0 && goes_off > 0.0) {
         worst = std::max(worst, goes_on * goes_off / (goes_on + goes_off));
       }
@@ -60,28 +65,25 @@ class Switch {
  private:
   const Chain& chain_;
   DiscreteReading reading_;
+  double here_;
   bool rising_;
-  double on_, on_edge_;
 
-  double probability(double unquantised, const std::function<bool(double)>& holds) const {
+  double probability(double unquantised, const Asked& holds) const {
     double sum = 0.0;
     for (const auto& [value, p] : reading_.outcomes(unquantised)) {
       if (holds(value)) sum += p;
     }
     return sum;
   }
-  double reaches(double unquantised, double value) const {
-    return probability(unquantised, [&](double of) { return rising_ ? of >= value : of <= value; });
-  }
-  double leaves(double unquantised, double value) const {
-    return probability(unquantised, [&](double of) { return rising_ ? of < value : of > value; });
-  }
 };
 
 // The least hysteresis with which the trips stay at `allowed` a reading.
 double needed(const Chain& chain, const Switch& of, double noise, double allowed) {
   const double at = chain.channel.threshold->at;
-  const auto trips = [&](double hysteresis) { return of.trips(of.reported_at(at - hysteresis)); };
+  const auto on = of.reaches(of.reported_at(at));
+  const auto trips = [&](double hysteresis) {
+    return of.trips(on, of.reaches(of.reported_at(at - hysteresis)));
+  };
   if (trips(0.0) <= allowed) return 0.0;
   double low = 0.0, high = std::max(noise, step_at(chain, at));
   while (trips(high) > allowed && high < chain.channel.span.width())
@@ -99,17 +101,89 @@ std::optional<ThresholdFigures> threshold(const Chain& chain) {
   const auto& of = chain.channel.threshold;
   if (!of) return {};
   const Switch compares(chain, of->at);
-  ThresholdFigures result{.on_code = compares.on(),
+  ThresholdFigures result{.on_code = compares.reported_at(of->at),
                           .off_code = compares.reported_at(of->at - of->hysteresis),
                           .noise = reading_noise(chain, of->at),
                           .reading_rate = output_rate(chain.firmware.digital)};
-  result.on = quantity_at(chain, compares.on_edge());
-  result.off = quantity_at(chain, compares.edge(result.off_code));
+  const auto on = compares.reaches(result.on_code), stays = compares.reaches(result.off_code);
+  result.on = quantity_at(chain, compares.edge(on));
+  result.off = quantity_at(chain, compares.edge(stays));
   if (result.reading_rate > 0.0) {
-    result.false_trips = result.reading_rate * compares.trips(result.off_code);
+    result.false_trips = result.reading_rate * compares.trips(on, stays);
     if (of->false_trips) {
       result.needed = needed(chain, compares, result.noise, *of->false_trips / result.reading_rate);
     }
+  }
+  return result;
+}
+
+namespace {
+
+// The first register value, by a rising quantity, whose reading is at least so much.
+double first_reaching(const Chain& chain, bool rising, double at_least) {
+  const std::int64_t first = chain.report.first_reported, last = chain.report.last_reported;
+  std::int64_t low = 0, high = last - first;  // steps in the direction of the quantity
+  const auto value = [&](std::int64_t step) {
+    return static_cast<double>(rising ? first + step : last - step);
+  };
+  while (low < high) {
+    const auto middle = low + (high - low) / 2;
+    if (reading(chain, value(middle)) >= at_least) {
+      high = middle;
+    } else {
+      low = middle + 1;
+    }
+  }
+  return value(low);
+}
+
+}  // namespace
+
+std::vector<ThresholdFigures> zone_edges(const Chain& chain) {
+  std::vector<ThresholdFigures> result;
+  if (!chain.channel.zones) return result;
+  const auto& zones = *chain.channel.zones;
+  for (const double at : zones.edges) {
+    const Switch compares(chain, at);
+    // A value that is the edge, up to rounding, has reached it.
+    const double slack = 1e-9 * chain.channel.span.width();
+    const auto asks = [&](double edge) {
+      return [&chain, edge, slack](double of) { return reading(chain, of) >= edge - slack; };
+    };
+    const double leaves = at - zones.hysteresis;
+    auto& figures = result.emplace_back(
+        ThresholdFigures{.on_code = first_reaching(chain, compares.rising(), at - slack),
+                         .off_code = first_reaching(chain, compares.rising(), leaves - slack),
+                         .on = quantity_at(chain, compares.edge(asks(at))),
+                         .off = quantity_at(chain, compares.edge(asks(leaves))),
+                         .noise = reading_noise(chain, at),
+                         .reading_rate = output_rate(chain.firmware.digital)});
+    figures.off_code += compares.rising() ? -1.0 : 1.0;  // the one that lies below
+    if (figures.reading_rate > 0.0) {
+      figures.false_trips = figures.reading_rate * compares.trips(asks(at), asks(leaves));
+    }
+  }
+  return result;
+}
+
+std::vector<ZoneWidth> zone_widths(const Chain& chain, const std::vector<ThresholdFigures>& edges) {
+  std::vector<ZoneWidth> result;
+  if (!chain.channel.zones) return result;
+  const auto& span = chain.channel.span;
+  const auto& asked = chain.channel.zones->edges;
+  const auto reported_at = [&](double x) {
+    return static_cast<double>(register_value(chain, code(chain, x, chain.nominal)));
+  };
+  for (std::size_t i = 0; i <= asked.size(); ++i) {
+    const bool first = i == 0, last = i == asked.size();
+    ZoneWidth width{.from = first ? span.low : asked[i - 1], .to = last ? span.high : asked[i]};
+    const double low = first ? reported_at(span.low) : edges[i - 1].on_code;
+    const double high = last ? reported_at(span.high) : edges[i].on_code;
+    width.codes = std::abs(high - low);
+    const double noise = edges[last ? i - 1 : i].noise;
+    // The outermost zones go on beyond the span.
+    width.narrow = !first && !last && (width.codes < 4.0 || width.to - width.from < 6.6 * noise);
+    result.push_back(width);
   }
   return result;
 }

@@ -99,6 +99,23 @@ void examine_threshold(const Examination& e) {
            {widened(1.01), widened(1.2), widened(2.0)});
 }
 
+// Zones that a reading of noise alone crosses, or that are a few codes wide.
+void examine_zones(const Examination& e) {
+  if (!e.chain.channel.zones) return;
+  const auto& names = e.chain.channel.zones->names;
+  const auto widths = chain::zone_widths(e.chain, chain::zone_edges(e.chain));
+  for (std::size_t i = 0; i < widths.size(); ++i) {
+    if (!widths[i].narrow) continue;
+    e.report("zone-narrow", Severity::warning,
+             fmt::format("zone {} is {} wide, {:.0f} codes; the noise of a reading is {} rms",
+                         names[i], e.amount(widths[i].to - widths[i].from), widths[i].codes,
+                         e.amount(chain::reading_noise(e.chain, widths[i].from))),
+             "its edges cannot be told apart in every unit and at every reading",
+             {{"fewer or wider zones", {}}, {"a longer average, or a finer converter", {}}});
+    return;  // the others are as narrow
+  }
+}
+
 }  // namespace
 
 void examine_noise(const Examination& e) {
@@ -106,6 +123,7 @@ void examine_noise(const Examination& e) {
   examine_average(e);
   examine_noise_free(e);
   examine_threshold(e);
+  examine_zones(e);
 }
 
 }  // namespace tamlo::check

@@ -180,6 +180,28 @@ Arithmetic arithmetic_of(const Ideal& ideal, std::int64_t first, std::int64_t la
 
 }  // namespace
 
+namespace {
+
+// Counts at which the firmware changes the zone; a threshold parts two.
+void add_edges(Plan& plan, const model::Channel& channel) {
+  auto zones = channel.zones;
+  if (!zones && channel.threshold) {
+    zones =
+        model::Zones{.edges = {channel.threshold->at}, .hysteresis = channel.threshold->hysteresis};
+  }
+  if (!zones) return;
+  // A reading that is the edge, up to rounding, has reached it.
+  const auto counts = [&](double x) {
+    return static_cast<std::int64_t>(std::ceil((x - plan.unit.offset) / plan.count - 1e-6));
+  };
+  for (const double edge : zones->edges) {
+    plan.edges_up.push_back(counts(edge));
+    plan.edges_down.push_back(counts(edge - zones->hysteresis));
+  }
+}
+
+}  // namespace
+
 chain::Chain formula(chain::Chain chain) {
   auto& scaling = chain.channel.scaling;
   scaling.integer.reset();
@@ -231,6 +253,7 @@ Plan plan(const chain::Chain& chain, const Request& request) {
     result.arithmetic = arithmetic_of(ideal, first, last, allowed);
   }
   bound_of(result, ideal);
+  add_edges(result, chain.channel);
   result.operations = operations_of(result);
   const auto ends =
       std::minmax({result.arithmetic.evaluate(first), result.arithmetic.evaluate(last)});

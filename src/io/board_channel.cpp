@@ -66,6 +66,7 @@ void read_surroundings(Fields& fields, model::Channel& channel) {
     of.finish();
   }
   channel.fastest = fields.plain("fastest", unit("Hz"), above_zero());
+  if (auto zones = fields.table("zones")) channel.zones = read_zones(*std::move(zones), channel);
   auto of = fields.table("threshold");
   if (!of) return;
   model::Threshold threshold;

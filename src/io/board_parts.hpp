@@ -32,6 +32,8 @@ void read_digital(Fields& fields, model::Channel& channel);
 model::Scaling read_scaling(Fields fields, const quantity::Unit& quantity_unit, int resolution);
 /// `correction` of a channel, as tamlo calibrate writes it.
 std::optional<model::Correction> read_correction(Fields& fields, const quantity::Unit& unit);
+/// `zones` of a channel: edges and their names, or bars of equal width.
+model::Zones read_zones(Fields fields, const model::Channel& channel);
 /// The curve of a sensor from a CSV file; reports what is wrong in the file at its own place.
 model::Curve read_curve(Fields& fields, const std::string& path, const model::Channel& channel);
 /// INL as it was measured, from a CSV file of codes and LSB.

@@ -224,6 +224,24 @@ std::vector<std::string> Fields::texts(const std::string& key) {
   return {};
 }
 
+std::vector<double> Fields::values(const std::string& key, const quantity::Unit& unit) {
+  std::vector<double> result;
+  for (const auto& text : texts(key)) {
+    try {
+      const auto value = quantity::parse_value(text, {.unit = unit});
+      if (!value.limits.empty() || !value.nominal) {
+        report(key, fmt::format("\"{}\"", text), "values without limits");
+        return {};
+      }
+      result.push_back(*value.nominal);
+    } catch (const quantity::NotationError& error) {
+      report(key, fmt::format("{} in \"{}\"", error.found, text), error.allowed);
+      return {};
+    }
+  }
+  return result;
+}
+
 std::string Fields::file_of(const std::string& key) const {
   const auto* node = table_->get(key);
   const auto& path = node != nullptr ? node->source().path : table_->source().path;

@@ -68,6 +68,8 @@ class Fields {
   /// Arrays; empty where the key is missing or an entry is wrong (reported).
   std::vector<double> numbers(const std::string& key, const Bounds& bounds);
   std::vector<std::string> texts(const std::string& key);
+  /// Bare nominals, without limits.
+  std::vector<double> values(const std::string& key, const quantity::Unit& unit);
   std::optional<std::size_t> choice(const std::string& key, const std::vector<std::string>& names);
   /// The name of an entry of another section of the board.
   std::optional<std::string> name_of(const std::string& key, const std::string& section,

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 
 #include "findings.hpp"
@@ -170,6 +171,21 @@ void validate_correction(const std::string& path, const Correction& of, Findings
   }
 }
 
+void validate_zones(const std::string& path, const Zones& of, Findings& f) {
+  constexpr std::size_t most_zones = 255;
+  for (const double edge : of.edges) f.finite(path + ".edges", edge);
+  f.at_least(path + ".hysteresis", of.hysteresis, 0.0);
+  f.at_most(path + ".edges", of.edges.size(), most_zones - 1);
+  const bool rising = std::ranges::adjacent_find(of.edges, std::greater_equal{}) == of.edges.end();
+  if (of.edges.empty() || !rising) {
+    f.add("out-of-bounds", path + ".edges", "edges that do not rise", "one edge or more, rising");
+  }
+  if (of.names.size() != of.edges.size() + 1) {
+    f.add("out-of-bounds", path + ".names", "other names than zones", "one name more than edges");
+  }
+  for (const auto& name : of.names) f.name(path + ".names", name);
+}
+
 void validate_channel(const Channel& c, Findings& f) {
   const auto path = "channel." + c.name;
   f.name(path, c.name);
@@ -199,6 +215,7 @@ void validate_channel(const Channel& c, Findings& f) {
       f.above(path + ".threshold.false_trip_every", *c.threshold->false_trips, 0.0);
     }
   }
+  if (c.zones) validate_zones(path + ".zones", *c.zones, f);
   for (const auto& of : c.correlations) {
     f.within(path + ".correlation.coefficient", of.coefficient, -1.0, 1.0);
   }

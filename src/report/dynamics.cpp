@@ -154,6 +154,45 @@ void add_threshold(const chain::Chain& chain, const result::Threshold& threshold
   report.remarks.push_back({line});
 }
 
+void add_zones(const result::ChannelSettings& settings, Report& report) {
+  const auto& chain = settings.chain;
+  const auto& unit_of = chain.channel.span.unit;
+  const double step = chain::step_at(chain, chain.channel.span.middle());
+  Table edges{.title = chain.channel.name + ": edges of its zones",
+              .columns = {{"below", false},
+                          {"above", false},
+                          {heading("edge", unit_of)},
+                          {"entered from code"},
+                          {"left at code"},
+                          {heading("true value", unit_of)},
+                          {heading("±", quantity::difference_unit(unit_of))},
+                          {"false changes", false}},
+              .rows = {}};
+  for (const auto& e : settings.zone_edges) {
+    const auto& trips = e.figures.false_trips;
+    edges.rows.push_back(
+        {e.below, e.above, figure(e.at, unit_of, step, 3), fmt::format("{:.0f}", e.figures.on_code),
+         fmt::format("{:.0f}", e.figures.off_code), figure(e.figures.on, unit_of, step, 3),
+         figure(e.expanded + unit_of.offset, unit_of, step, 3),
+         !trips           ? "no rate"
+         : *trips > 1e-12 ? "every " + time(1.0 / *trips)
+                          : "none to speak of"});
+  }
+  Table zones{.title = chain.channel.name + ": zones",
+              .columns = {{"zone", false},
+                          {heading("from", unit_of)},
+                          {heading("to", unit_of)},
+                          {"codes"},
+                          {"", false}},
+              .rows = {}};
+  for (const auto& z : settings.zones) {
+    zones.rows.push_back({z.name, figure(z.from, unit_of, step, 3), figure(z.to, unit_of, step, 3),
+                          fmt::format("{:.0f}", z.codes), z.narrow ? "narrow" : ""});
+  }
+  report.tables.push_back(std::move(edges));
+  report.tables.push_back(std::move(zones));
+}
+
 }  // namespace
 
 void add_dynamics(const result::ChannelSettings& settings, Report& report) {
@@ -164,6 +203,7 @@ void add_dynamics(const result::ChannelSettings& settings, Report& report) {
   if (!d.stages.empty()) report.tables.push_back(filters(chain, d));
   if (!d.aliases.empty()) report.tables.push_back(interference(chain, d));
   if (settings.threshold) add_threshold(chain, *settings.threshold, report);
+  if (!settings.zones.empty()) add_zones(settings, report);
 }
 
 void add_sensor(const result::ChannelSettings& settings, Report& report) {

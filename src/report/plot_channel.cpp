@@ -84,6 +84,50 @@ std::string plot_response(const chain::Chain& chain, Image image) {
   return draw(image, script);
 }
 
+namespace {
+
+// The normal distribution's upper tail.
+double tail(double distance, double sigma) {
+  return sigma > 0.0 ? std::erfc(distance / sigma / std::sqrt(2.0)) / 2.0 : 0.0;
+}
+
+}  // namespace
+
+std::string plot_zones(const result::ChannelSettings& settings, Image image) {
+  const auto& channel = settings.chain.channel;
+  const auto difference = quantity::difference_unit(channel.span.unit);
+  const auto& edge =
+      *std::ranges::max_element(settings.zone_edges, {}, &result::ZoneEdge::standard_uncertainty);
+  const double reach = 6.0 * std::max(edge.standard_uncertainty, edge.figures.noise);
+  std::string data = "$z << EOD\n";
+  constexpr int points = 400;
+  for (int i = -points; i <= points; ++i) {
+    const double away = reach * i / points;
+    data += fmt::format("{:.9g} {:.6g} {:.6g}\n", away / difference.scale(),
+                        std::max(tail(std::abs(away), edge.standard_uncertainty), 1e-12),
+                        std::max(tail(std::abs(away), edge.figures.noise), 1e-12));
+  }
+  data += "EOD\n";
+  auto script = data + common_look;
+  script += fmt::format(
+      "set title {}\nset xlabel {}\nset ylabel {}\nset logscale y\nset yrange [1e-9:2]\n"
+      "set format y '%.0e'\nset xrange [{:.9g}:{:.9g}]\n"
+      "set key outside bottom center horizontal\n",
+      literal(fmt::format("{}: probability of the wrong zone about its edge at {}", channel.name,
+                          with_unit(exact(edge.at, channel.span.unit), channel.span.unit))),
+      literal(heading(fmt::format("true {} less the edge", channel.measures), difference)),
+      literal("probability"), -reach / difference.scale(), reach / difference.scale());
+  for (const auto& [name, at] : {std::pair{edge.below, 0.25}, std::pair{edge.above, 0.75}}) {
+    script += fmt::format("set label {} at graph {},0.97 center textcolor rgb '#444444'\n",
+                          literal(name), at);
+  }
+  script += fmt::format(
+      "plot $z using 1:2 with lines linewidth 2 linecolor '#1f5fa8' title {}, "
+      "$z using 1:3 with lines linewidth 2 dashtype 2 linecolor '#b07a00' title {}\n",
+      literal("a unit drawn at random"), literal("one reading of one unit, by noise alone"));
+  return draw(image, script);
+}
+
 std::string plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
                            Image image) {
   const auto& span = one.channel.span;

@@ -190,6 +190,45 @@ struct Fields<Ramp> {
 };
 
 template <>
+struct Fields<ZoneEdge> {
+  using T = ZoneEdge;
+  static constexpr auto list = std::make_tuple(
+      field("below", &T::below, "the zone under it"), field("above", &T::above, "the zone over it"),
+      field("at", &T::at, quantity_value, "as asked"),
+      field(
+          "on_code", [](const T& t) { return t.figures.on_code; },
+          "first register value of the zone above"),
+      field(
+          "off_code", [](const T& t) { return t.figures.off_code; },
+          "register value at which it is left again"),
+      field(
+          "on", [](const T& t) { return t.figures.on; }, quantity_value,
+          "where one reading in two has reached it"),
+      field(
+          "off", [](const T& t) { return t.figures.off; }, quantity_value,
+          "where one reading in two has left it"),
+      field("standard_uncertainty", &T::standard_uncertainty, difference, "of a reading there"),
+      field("expanded", &T::expanded, difference, "uncertainty of a reading there"),
+      field("coverage", &T::coverage, "of it"),
+      field(
+          "noise", [](const T& t) { return t.figures.noise; }, difference,
+          "standard deviation of a reading there"),
+      field(
+          "false_changes", [](const T& t) { return t.figures.false_trips; }, in("1/s"),
+          "of the zone, at worst, while the quantity stands still; none: no rate is known"));
+};
+
+template <>
+struct Fields<Zone> {
+  using T = Zone;
+  static constexpr auto list =
+      std::make_tuple(field("name", &T::name, ""), field("from", &T::from, quantity_value, ""),
+                      field("to", &T::to, quantity_value, ""),
+                      field("codes", &T::codes, "register values that it is wide"),
+                      field("narrow", &T::narrow, "under four of them, or under the noise"));
+};
+
+template <>
 struct Fields<ChannelSettings> {
   using T = ChannelSettings;
   static Units units(const T& t) { return {.quantity = t.chain.channel.span.unit}; }
@@ -331,6 +370,8 @@ struct Fields<ChannelSettings> {
           [](const T& t) { return 1.0 / chain::decimation(t.chain.firmware.digital); },
           "that average and filter leave"),
       field("dynamics", &T::dynamics, "in time"), field("threshold", &T::threshold, ""),
+      field("zone_edges", &T::zone_edges, "between the channel's zones"),
+      field("zones", &T::zones, "that the firmware tells apart"),
       field("ramp", &T::ramp, "how the reading follows a moving quantity"),
       field(
           "loop", [](const T& t) { return t.settings.loop; }, "levels of a current loop"),

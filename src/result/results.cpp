@@ -6,6 +6,34 @@
 
 namespace tamlo::result {
 
+namespace {
+
+void add_zones(ChannelSettings& settings) {
+  const auto& chain = settings.chain;
+  const auto edges = chain::zone_edges(chain);
+  if (edges.empty()) return;
+  const auto& zones = *chain.channel.zones;
+  const auto budget = budget::evaluate(chain, {.at = zones.edges, .search = false});
+  for (std::size_t i = 0; i < edges.size(); ++i) {
+    settings.zone_edges.push_back({.below = zones.names[i],
+                                   .above = zones.names[i + 1],
+                                   .at = zones.edges[i],
+                                   .figures = edges[i],
+                                   .standard_uncertainty = budget.points[i].combined,
+                                   .expanded = budget.points[i].expanded,
+                                   .coverage = budget.points[i].coverage});
+  }
+  for (const auto& width : chain::zone_widths(chain, edges)) {
+    settings.zones.push_back({.name = zones.names[settings.zones.size()],
+                              .from = width.from,
+                              .to = width.to,
+                              .codes = width.codes,
+                              .narrow = width.narrow});
+  }
+}
+
+}  // namespace
+
 ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
   ChannelSettings result{.chain = std::move(chain)};
   const auto& of = result.chain;
@@ -21,6 +49,7 @@ ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
                                  .expanded = point.expanded,
                                  .coverage = point.coverage};
   }
+  add_zones(result);
   if (slope) {
     const double middle = of.channel.span.middle();
     result.ramp = Ramp{.slope = *slope,

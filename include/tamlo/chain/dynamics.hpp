@@ -94,5 +94,18 @@ struct ThresholdFigures {
 };
 std::optional<ThresholdFigures> threshold(const Chain& chain);
 
+/// The firmware's edges between the channel's zones, in their order: it compares readings. `on_code`
+/// is the first register value whose reading reaches the edge, `off_code` the first in the other
+/// direction whose reading lies below the edge less the hysteresis. Empty without zones.
+std::vector<ThresholdFigures> zone_edges(const Chain& chain);
+
+/// A zone from edge to edge, or to an end of the span.
+struct ZoneWidth {
+  double from = 0.0, to = 0.0;  ///< the quantity
+  double codes = 0.0;           ///< register values between them
+  bool narrow = false;  ///< under four of them, or under 6.6 standard deviations of a reading
+};
+std::vector<ZoneWidth> zone_widths(const Chain& chain, const std::vector<ThresholdFigures>& edges);
+
 }  // namespace chain
 }  // namespace tamlo

@@ -57,6 +57,13 @@ struct Threshold {
   std::optional<double> false_trips{};  ///< a second, that are allowed
 };
 
+/// Stretches of the quantity that the firmware tells apart. SI of the quantity.
+struct Zones {
+  std::vector<double> edges{};       ///< rising; each parts two zones
+  std::vector<std::string> names{};  ///< one more than edges
+  double hysteresis = 0.0;           ///< a zone is left so far below the edge that it was entered at
+};
+
 /// Two sources of a channel's budget, by their names there, that go together.
 struct SourceCorrelation {
   std::string first{}, second{};
@@ -79,6 +86,7 @@ struct Channel {
   std::vector<Interference> interference{};
   std::optional<double> fastest{};  ///< Hz: a sine over the whole span that must be followed
   std::optional<Threshold> threshold{};
+  std::optional<Zones> zones{};
   std::vector<SourceCorrelation> correlations{};
   std::string loaded_by{};  ///< a meter that is connected to the converter's pin; none where empty
   std::string adjusted_with{};  ///< a meter that zero or ends are adjusted to; ideal where empty

@@ -16,6 +16,7 @@
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/verdict.hpp"
+#include "tamlo/result/results.hpp"
 
 namespace tamlo {
 namespace report TAMLO_API {
@@ -65,6 +66,11 @@ std::string plot_trials(const std::vector<double>& errors, const budget::Budget&
 /// Average and filter of a channel: what passes over frequency, and the answer to a step, reading
 /// by reading. Needs at least one stage.
 std::string plot_response(const chain::Chain& chain, Image image);
+
+/// How likely it is that the firmware says the wrong zone, over the distance from the edge whose
+/// reading is least certain: in a unit drawn at random, and at one reading of a unit whose fixed
+/// errors are zero. Of a channel with zones.
+std::string plot_zones(const result::ChannelSettings& settings, Image image);
 
 /// The readings of a slow ramp over a few steps about the middle of the span, of two channels that
 /// differ in their resolution. `slope` is in SI of the quantity a second.

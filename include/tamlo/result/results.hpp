@@ -49,11 +49,29 @@ struct Threshold {
   double coverage = 0.0;
 };
 
+/// An edge between two zones: a threshold that compares readings.
+struct ZoneEdge {
+  std::string below{}, above{};  ///< names of the zones
+  double at = 0.0;               ///< the quantity, as asked
+  chain::ThresholdFigures figures{};
+  double standard_uncertainty = 0.0;  ///< of a reading there
+  double expanded = 0.0;
+  double coverage = 0.0;
+};
+struct Zone {
+  std::string name{};
+  double from = 0.0, to = 0.0;  ///< the quantity
+  double codes = 0.0;           ///< its width, in register values
+  bool narrow = false;          ///< under four of them, or under the noise of a reading
+};
+
 struct ChannelSettings {
   chain::Chain chain{};
   chain::Settings settings{};
   chain::Dynamics dynamics{};
   std::optional<Threshold> threshold{};
+  std::vector<ZoneEdge> zone_edges{};
+  std::vector<Zone> zones{};
   std::optional<Ramp> ramp{};
 };
 /// `slope`: of the quantity a second, for the ramp. Throws as chain::settings() does.
