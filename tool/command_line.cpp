@@ -16,9 +16,10 @@ namespace tamlo::tool {
 namespace {
 
 // In the order of the work.
-const Command* const commands[] = {
-    &demo_command,     &check_command,   &channel_command,   &convert_command, &budget_command,
-    &firmware_command, &compare_command, &calibrate_command, &record_command,  &simulate_command};
+const Command* const commands[] = {&demo_command,     &check_command,   &channel_command,
+                                   &convert_command,  &budget_command,  &registers_command,
+                                   &firmware_command, &compare_command, &calibrate_command,
+                                   &record_command,   &simulate_command};
 
 // The options of the asked command, for the library that reads them and for the help.
 class AskedOptions : public Options {
@@ -29,6 +30,7 @@ class AskedOptions : public Options {
   void board(BoardArguments& into, const OptionText& data) override {
     board_ = &into;
     reads_data_ = !data.value.empty();
+    data_is_toml_ = data.value.ends_with(".toml");
     app_.add_option("BOARD", words_)->required()->expected(1, 1000);
     help_.usage = "BOARD [MORE.toml ...]" + (reads_data_ ? " " + data.value : "");
     group("Input");
@@ -79,18 +81,22 @@ class AskedOptions : public Options {
   const Help& help() const { return help_; }
 
   // The words behind the command: files that end in .toml are the board and its overrides, the next
-  // one is the data, all others are channels.
+  // one is the data, all others are channels. Data that is TOML is the last of the former.
   void sort_words() {
     if (board_ == nullptr) return;
     for (std::size_t i = 0; i < words_.size(); ++i) {
       const auto& word = words_[i];
       if (i == 0 || (word.size() > 5 && word.ends_with(".toml"))) {
         board_->boards.push_back(word);
-      } else if (reads_data_ && board_->data.empty()) {
+      } else if (reads_data_ && !data_is_toml_ && board_->data.empty()) {
         board_->data = word;
       } else {
         board_->channels.push_back(word);
       }
+    }
+    if (data_is_toml_ && board_->boards.size() > 1) {
+      board_->data = board_->boards.back();
+      board_->boards.pop_back();
     }
   }
 
@@ -126,6 +132,7 @@ class AskedOptions : public Options {
   Help help_;
   BoardArguments* board_ = nullptr;
   bool reads_data_ = false;
+  bool data_is_toml_ = false;  // then it is the last of the .toml files
   std::vector<std::string> words_;
   std::vector<std::function<std::vector<std::string>()>> inputs_;
   std::vector<std::pair<std::string, const std::string*>> outputs_;

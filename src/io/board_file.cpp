@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <string>
 #include <utility>
 
@@ -197,28 +198,6 @@ std::size_t line_of_long_key(std::string_view text) {
   return 0;
 }
 
-toml::table parse(const std::string& path) {
-  const auto text = read_file(path);
-  if (const auto line = line_of_long_key(text); line > 0) {
-    throw BadInput({{.file = path,
-                     .line = line,
-                     .column = 1,
-                     .key = {},
-                     .found = "a key of more than 64 parts",
-                     .allowed = "keys of a board: channel.pack_voltage.average"}});
-  }
-  try {
-    return toml::parse(std::string_view(text), std::string_view(path));
-  } catch (const toml::parse_error& error) {
-    throw BadInput({{.file = path,
-                     .line = error.source().begin.line,
-                     .column = error.source().begin.column,
-                     .key = {},
-                     .found = fmt::format("text that is not TOML ({})", error.description()),
-                     .allowed = "TOML: [section] headers, and key = \"value\" lines"}});
-  }
-}
-
 // "a.b.c=value" as a document of its own, of which the whole text is the place.
 toml::table parse_setting(const std::string& setting) {
   const auto place = fmt::format("--set \"{}\"", setting);
@@ -245,15 +224,36 @@ toml::table parse_setting(const std::string& setting) {
   }
 }
 
+void merge(toml::table& base, toml::table& over);
+
+// "frontend.0.amplifier.use": a table over an array reaches into its elements by their numbers.
+// False where a key is no number of an element that is a table.
+bool merge_elements(toml::array& base, toml::table& over) {
+  std::vector<std::pair<toml::table*, toml::table*>> pairs;
+  for (auto&& [key, node] : over) {
+    std::size_t at = base.size();
+    const auto text = key.str();
+    std::from_chars(text.data(), text.data() + text.size(), at);
+    auto* element = at < base.size() ? base[at].as_table() : nullptr;
+    if (element == nullptr || node.as_table() == nullptr) return false;
+    pairs.emplace_back(element, node.as_table());
+  }
+  for (const auto& [element, inner] : pairs) merge(*element, *inner);
+  return true;
+}
+
 // Moves every entry of `over` into `base`; tables are merged, all else is replaced, inline tables
-// too, which are written whole. Nodes are
-// moved, not copied, because only so do they keep the place where they stood.
+// too, which are written whole. Nodes are moved, not copied, because only so do they keep the place
+// where they stood.
 void merge(toml::table& base, toml::table& over) {
   for (auto&& [key, node] : over) {
     auto* inner = node.as_table();
     auto* under = base.get_as<toml::table>(key.str());
+    auto* list = base.get_as<toml::array>(key.str());
     if (inner != nullptr && under != nullptr && !inner->is_inline()) {
       merge(*under, *inner);
+    } else if (inner != nullptr && list != nullptr && merge_elements(*list, *inner)) {
+      continue;
     } else {
       node.visit(
           [&, k = toml::key(key)](auto& value) { base.insert_or_assign(k, std::move(value)); });
@@ -263,11 +263,33 @@ void merge(toml::table& base, toml::table& over) {
 
 }  // namespace
 
+toml::table parse_toml(const std::string& path) {
+  const auto text = read_file(path);
+  if (const auto line = line_of_long_key(text); line > 0) {
+    throw BadInput({{.file = path,
+                     .line = line,
+                     .column = 1,
+                     .key = {},
+                     .found = "a key of more than 64 parts",
+                     .allowed = "keys of a board: channel.pack_voltage.average"}});
+  }
+  try {
+    return toml::parse(std::string_view(text), std::string_view(path));
+  } catch (const toml::parse_error& error) {
+    throw BadInput({{.file = path,
+                     .line = error.source().begin.line,
+                     .column = error.source().begin.column,
+                     .key = {},
+                     .found = fmt::format("text that is not TOML ({})", error.description()),
+                     .allowed = "TOML: [section] headers, and key = \"value\" lines"}});
+  }
+}
+
 model::Board load_board(const std::vector<std::string>& paths,
                         const std::vector<std::string>& settings) {
   toml::table merged;
   for (std::size_t i = 0; i < paths.size(); ++i) {
-    auto file = parse(paths[i]);
+    auto file = parse_toml(paths[i]);
     if (i == 0) {
       merged = std::move(file);
     } else {

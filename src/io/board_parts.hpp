@@ -18,6 +18,9 @@ inline quantity::Expected in(std::string_view unit,
   return {.unit = quantity::unit(unit), .bases = std::move(bases)};
 }
 
+/// A file as TOML. Throws BadInput for what is no such text, with its place.
+toml::table parse_toml(const std::string& path);
+
 /// What each reads, it reads whole: what is wrong is reported, and the result then stands in for
 /// it.
 model::Converter read_converter(const std::string& name, Fields fields,

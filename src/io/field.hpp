@@ -86,6 +86,9 @@ class Fields {
   bool is_table(const std::string& key) const {
     return table_->get_as<toml::table>(key) != nullptr;
   }
+  bool is_integer(const std::string& key) const {
+    return table_->get_as<std::int64_t>(key) != nullptr;
+  }
   /// True if the key holds exactly this text; it then counts as asked for.
   bool is_text(const std::string& key, std::string_view text);
   /// Reports `key` if it is missing. The getters do not: what is optional has a default.

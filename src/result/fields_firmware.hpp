@@ -79,4 +79,77 @@ struct Fields<Firmwares> {
   static constexpr auto list = std::make_tuple(field("channels", &Firmwares::channels, ""));
 };
 
+template <>
+struct Fields<firmware::FieldWord> {
+  using T = firmware::FieldWord;
+  static constexpr auto list =
+      std::make_tuple(field("name", &T::name, ""), field("low", &T::low, "lowest bit"),
+                      field("high", &T::high, "highest bit"), field("value", &T::value, ""),
+                      field("from", &T::from, "the setting that it expresses"));
+};
+
+template <>
+struct Fields<firmware::RegisterWord> {
+  using T = firmware::RegisterWord;
+  static constexpr auto list = std::make_tuple(
+      field("name", &T::name, ""), field("address", &T::address, "of its first word"),
+      field("words", &T::words, "at consecutive addresses"),
+      field("high_first", &T::high_first, "the first address has the high bits"),
+      field("value", &T::value, ""), field("fields", &T::fields, ""));
+};
+
+template <>
+struct Fields<firmware::Setting> {
+  using T = firmware::Setting;
+  static constexpr auto list =
+      std::make_tuple(field("key", &T::key, "of the board file"), field("value", &T::value, ""));
+};
+
+template <>
+struct Fields<firmware::FoundSetting> {
+  using T = firmware::FoundSetting;
+  static constexpr auto list = std::make_tuple(
+      field("field", &T::field, "register and field"),
+      field("key", &T::key, "of the setting; empty for a constant and for reserved bits"),
+      field("channel", &T::channel, "that it is about; empty for the converter"),
+      field("wanted", &T::wanted, "by the board; empty where it leaves it open"),
+      field("found", &T::found, "by the dump"), field("differs", &T::differs, ""),
+      field("known", &T::known, "the map has a setting for what was found"));
+};
+
+template <>
+struct Fields<firmware::FoundSettings> {
+  using T = firmware::FoundSettings;
+  static constexpr auto list = std::make_tuple(
+      field("channel", &T::channel, "whose words they are"),
+      field("settings", &T::settings, "field by field"),
+      field("missing", &T::missing, "registers of which the dump has not all words"));
+};
+
+template <>
+struct Fields<ChannelRegisters> {
+  using T = ChannelRegisters;
+  static constexpr auto list = std::make_tuple(
+      field(
+          "channel", [](const T& t) { return t.words.channel; }, ""),
+      field(
+          "converter", [](const T& t) { return t.words.converter; }, ""),
+      field(
+          "word_bits", [](const T& t) { return t.words.word_bits; }, in("bit"), "of one word"),
+      field(
+          "registers", [](const T& t) { return t.words.registers; }, "with their words"),
+      field(
+          "problems", [](const T& t) { return t.words.problems; },
+          "settings that the map cannot express, and what it can"),
+      field(
+          "elsewhere", [](const T& t) { return t.words.elsewhere; },
+          "settings of the board that the map has no field for"),
+      field("found", &T::found, "what the words of a dump mean; none without a dump"));
+};
+
+template <>
+struct Fields<Registers> {
+  static constexpr auto list = std::make_tuple(field("channels", &Registers::channels, ""));
+};
+
 }  // namespace tamlo::result

@@ -25,14 +25,15 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 8> described{{{"check", shape_of<Check>},
+constexpr std::array<Command, 9> described{{{"check", shape_of<Check>},
                                             {"channel", shape_of<Settings>},
                                             {"convert", shape_of<Traces>},
                                             {"budget", shape_of<Budgets>},
                                             {"compare", shape_of<Comparisons>},
                                             {"calibrate", shape_of<Calibrations>},
                                             {"record", shape_of<Records>},
-                                            {"firmware", shape_of<Firmwares>}}};
+                                            {"firmware", shape_of<Firmwares>},
+                                            {"registers", shape_of<Registers>}}};
 
 }  // namespace
 
@@ -45,6 +46,7 @@ std::string write(const Calibrations& of, Format format) {
   return written("calibrate", of, format);
 }
 std::string write(const Firmwares& of, Format format) { return written("firmware", of, format); }
+std::string write(const Registers& of, Format format) { return written("registers", of, format); }
 std::string write(const Records& of, Format format) { return written("record", of, format); }
 
 std::vector<std::string> commands() {

@@ -39,6 +39,7 @@ Report of(const result::ChannelCalibration& calibration);
 Report of(const meter::Calibration& calibration);
 Report of(const result::ChannelRecord& record);
 Report of(const result::ChannelFirmware& firmware);
+Report of(const result::ChannelRegisters& registers);
 
 /// The one line of a result that comes first.
 Line headline(const budget::Budget& budget);

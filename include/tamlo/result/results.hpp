@@ -16,6 +16,7 @@
 #include "tamlo/check/check.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/firmware/plan.hpp"
+#include "tamlo/firmware/registers.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
@@ -108,6 +109,15 @@ struct Firmwares {
   std::vector<ChannelFirmware> channels{};
 };
 
+/// The words of one channel, or what a device was found to be set to.
+struct ChannelRegisters {
+  firmware::ChannelWords words{};
+  std::optional<firmware::FoundSettings> found{};
+};
+struct Registers {
+  std::vector<ChannelRegisters> channels{};
+};
+
 /// A budget as one condition changes.
 struct OverCondition {
   std::string condition{};          ///< "temperature" or "age"
@@ -181,6 +191,7 @@ std::string write(const Budgets& result, Format format);
 std::string write(const Comparisons& result, Format format);
 std::string write(const Calibrations& result, Format format);
 std::string write(const Firmwares& of, Format format);
+std::string write(const Registers& of, Format format);
 std::string write(const Records& result, Format format);
 
 /// The commands whose results have a schema, and the JSON Schema of one; empty for another.

@@ -1,0 +1,132 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "tamlo/export.hpp"
+#include "tamlo/model/board.hpp"
+
+/// The words that configure a converter: settings of a board to words, and words that were read
+/// back to settings. Both ways are inverse to each other wherever the map can express a setting.
+namespace tamlo {
+namespace firmware TAMLO_API {
+
+/// (setting * times + plus) / over, which must be a whole number.
+struct Formula {
+  std::int64_t times = 1, plus = 0, over = 1;
+};
+/// "(cycles - 2) / 2": whole numbers, one name that stands for the setting, + - * / and brackets.
+/// Throws ArgumentError for anything else, and for what is not linear in the name.
+Formula parse_formula(std::string_view text);
+
+/// Some bits of a register, and what they mean: a constant, or a setting of the board.
+struct RegisterField {
+  std::string name{};
+  int low = 0, high = 0;                 ///< bits, from 0
+  std::optional<std::uint64_t> value{};  ///< always this
+  std::string of{};                      ///< else the setting, by its key: "channel.input"
+  std::vector<std::pair<std::string, std::uint64_t>> when{};  ///< its values, where they have codes
+  std::optional<Formula> formula{};
+  std::optional<int> input{};  ///< of the channel at this input of the converter, of several
+  std::optional<std::uint64_t> otherwise{};  ///< where the board has no such setting
+
+  int bits() const { return high - low + 1; }
+};
+
+struct Register {
+  std::string name{};
+  std::uint64_t address = 0;
+  int words = 1;            ///< at consecutive addresses
+  bool high_first = true;   ///< the first address has the high bits
+  std::uint64_t reset = 0;  ///< bits that no field has keep this
+  std::vector<RegisterField> fields{};
+};
+
+/// What a device is configured by. The file reader vouches for it: fields lie inside their register
+/// and do not overlap, values fit (io/register_map.hpp).
+struct RegisterMap {
+  std::string converter{};
+  int word_bits = 8;
+  std::vector<Register> registers{};
+};
+
+/// A setting of a channel or of its converter, under the key of the board file.
+struct Setting {
+  std::string key{};
+  std::string value{};  ///< a number without its unit, or a name
+};
+/// All keys that a map may name.
+std::vector<std::string> setting_keys();
+/// What the board says of them. A key that it leaves open is missing.
+std::vector<Setting> settings(const model::Board& board, const model::Channel& channel);
+
+struct FieldWord {
+  std::string name{};
+  int low = 0, high = 0;
+  std::uint64_t value = 0;
+  std::string from{};  ///< "channel.input = 2", "constant"
+};
+struct RegisterWord {
+  std::string name{};
+  std::uint64_t address = 0;
+  int words = 1;
+  bool high_first = true;
+  std::uint64_t value = 0;
+  std::vector<FieldWord> fields{};
+};
+
+/// The words of one channel.
+struct ChannelWords {
+  std::string channel{}, converter{};
+  int word_bits = 8;
+  std::vector<RegisterWord> registers{};
+  std::vector<std::string> problems{};  ///< settings that the map cannot express, and what it can
+  std::vector<Setting> elsewhere{};     ///< settings of the board that the map has no field for
+};
+ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::string_view channel);
+
+/// The single words of a register, by rising address.
+std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of,
+                                                              int word_bits);
+
+/// Words that were read from a device, by their address.
+using Dump = std::map<std::uint64_t, std::uint64_t>;
+
+/// What one field of a dump says.
+struct FoundSetting {
+  std::string field{};  ///< "control.input"
+  std::string key{};    ///< of the setting; empty for a constant and for reserved bits
+  std::string channel{};
+  std::string wanted{};  ///< by the board; empty where it leaves it open
+  std::string found{};
+  bool differs = false;
+  bool known = true;  ///< the map has a setting for what was found
+};
+struct FoundSettings {
+  std::string channel{}, converter{};
+  std::vector<FoundSetting> settings{};
+  std::vector<std::string> missing{};  ///< registers of which the dump has not all words
+};
+/// `channel` is the one that registers of one channel at a time are about.
+FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const model::Board& board,
+                             std::string_view channel);
+
+/// The channel whose input the dump names; none where the map has no field for it, or no channel
+/// has that input.
+std::optional<std::string> channel_found(const RegisterMap& map, const Dump& dump,
+                                         const model::Board& board);
+
+/// True where words differ from channel to channel.
+bool of_one_channel(const RegisterMap& map);
+
+/// Addresses, masks and the words of each channel as C.
+std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>& channels);
+
+}  // namespace firmware
+}  // namespace tamlo

@@ -1,0 +1,80 @@
+// SPDX-License-Identifier: Apache-2.0
+// A register map as C: addresses, masks, and the words of each channel in the order of the map.
+#include <algorithm>
+#include <cctype>
+
+#include "tamlo/firmware/registers.hpp"
+#include "writer.hpp"
+
+namespace tamlo::firmware {
+namespace {
+
+std::string upper(const std::string& text) {
+  std::string result;
+  for (const char c : text) {
+    const auto byte = static_cast<unsigned char>(c);
+    result += byte < 0x80 && std::isalnum(byte) != 0 ? static_cast<char>(std::toupper(byte)) : '_';
+  }
+  return result;
+}
+
+std::string lower(const std::string& text) {
+  auto result = upper(text);
+  std::ranges::transform(result, result.begin(),
+                         [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return result;
+}
+
+int type_bits(std::uint64_t largest) {
+  return largest < 256 ? 8 : largest < 65536 ? 16 : largest < 4294967296 ? 32 : 64;
+}
+
+}  // namespace
+
+std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>& channels) {
+  const auto prefix = upper(map.converter);
+  Writer to;
+  to.line("/* SPDX-License-Identifier: 0BSD */");
+  to.line("/* Registers of the converter \"{}\". */", lower(map.converter));
+  to.line("#ifndef {}_REGISTERS_H", prefix);
+  to.line("#define {}_REGISTERS_H", prefix);
+  to.line("");
+  to.line("#include <stdint.h>");
+  std::uint64_t largest = 0;
+  for (const auto& of : map.registers) {
+    const auto name = prefix + "_" + upper(of.name);
+    largest = std::max(largest, of.address + static_cast<std::uint64_t>(of.words) - 1);
+    to.line("");
+    to.line("#define {}_ADDRESS {:#x}u", name, of.address);
+    for (const auto& field : of.fields) {
+      const auto bits =
+          field.bits() >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << field.bits()) - 1;
+      to.line("#define {}_{}_SHIFT {}", name, upper(field.name), field.low);
+      to.line("#define {}_{}_MASK {:#x}u", name, upper(field.name), bits << field.low);
+    }
+  }
+  const auto address = unsigned_type(type_bits(largest)), word = unsigned_type(map.word_bits);
+  to.line("");
+  to.line("struct {}_word {{", lower(map.converter));
+  to.line("{} address;", address);
+  to.line("{} value;", word);
+  to.line("}};");
+  for (const auto& channel : channels) {
+    std::vector<std::pair<std::uint64_t, std::uint64_t>> words;
+    for (const auto& of : channel.registers) {
+      for (const auto& one : words_of(of, map.word_bits)) words.push_back(one);
+    }
+    to.line("");
+    to.line("/* Written in this order, they configure {} for {}. */", lower(map.converter),
+            lower(channel.channel));
+    to.line("static const struct {}_word {}_setup[{}] = {{", lower(map.converter),
+            lower(channel.channel), words.size());
+    for (const auto& [at, value] : words) to.line("{{{:#x}u, {:#x}u}},", at, value);
+    to.line("}};");
+  }
+  to.line("");
+  to.line("#endif");
+  return to.text();
+}
+
+}  // namespace tamlo::firmware

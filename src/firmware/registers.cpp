@@ -1,0 +1,267 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/firmware/registers.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+
+#include "tamlo/error.hpp"
+
+namespace tamlo::firmware {
+namespace {
+
+std::uint64_t mask(int bits) {
+  return bits >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << bits) - 1;
+}
+
+const Setting* find_setting(const std::vector<Setting>& list, const std::string& key) {
+  const auto at = std::ranges::find(list, key, &Setting::key);
+  return at == list.end() ? nullptr : &*at;
+}
+
+// A whole number of the field's, or why there is none.
+struct Encoded {
+  std::uint64_t value = 0;
+  std::string problem{};
+};
+
+Encoded by_formula(const Formula& of, double setting) {
+  const double exact = (setting * static_cast<double>(of.times) + static_cast<double>(of.plus)) /
+                       static_cast<double>(of.over);
+  if (exact >= 0.0 && exact < 9e15 && std::abs(exact - std::round(exact)) < 1e-9) {
+    return {.value = static_cast<std::uint64_t>(std::llround(exact))};
+  }
+  const auto back = [&](double value) {
+    return (value * static_cast<double>(of.over) - static_cast<double>(of.plus)) /
+           static_cast<double>(of.times);
+  };
+  const double below = std::max(0.0, std::floor(exact));
+  return {.problem =
+              fmt::format("the field can have {:g} or {:g}", back(below), back(below + 1.0))};
+}
+
+Encoded encode(const RegisterField& field, const std::string& setting) {
+  Encoded result;
+  if (!field.when.empty()) {
+    const auto at =
+        std::ranges::find(field.when, setting, &std::pair<std::string, std::uint64_t>::first);
+    if (at != field.when.end()) return {.value = at->second};
+    std::vector<std::string> possible;
+    for (const auto& [name, value] : field.when) possible.push_back(name);
+    return {.problem = fmt::format("the field can have {}", fmt::join(possible, ", "))};
+  }
+  char* end = nullptr;
+  const double number = std::strtod(setting.c_str(), &end);
+  if (setting.empty() || *end != '\0') {
+    return {.problem = "the field has numbers alone; give it a table: when = { name = 1 }"};
+  }
+  result = by_formula(field.formula.value_or(Formula{}), number);
+  if (result.problem.empty() && result.value > mask(field.bits())) {
+    result.problem =
+        fmt::format("{} needs more than the {} bits of the field", result.value, field.bits());
+  }
+  return result;
+}
+
+// The setting that a number in the field stands for; none where it stands for none.
+std::optional<std::string> decode(const RegisterField& field, std::uint64_t value) {
+  for (const auto& [name, code] : field.when) {
+    if (code == value) return name;
+  }
+  if (!field.when.empty()) return {};
+  const auto of = field.formula.value_or(Formula{});
+  const double setting =
+      (static_cast<double>(value) * static_cast<double>(of.over) - static_cast<double>(of.plus)) /
+      static_cast<double>(of.times);
+  return fmt::format("{:.10g}", setting);
+}
+
+// The channel that a field is about: its own, or the one at an input of the converter.
+const model::Channel* channel_of(const RegisterField& field, const model::Board& board,
+                                 const model::Channel& channel) {
+  if (!field.input) return &channel;
+  for (const auto& other : board.channels) {
+    if (other.converter == channel.converter && other.input == *field.input) return &other;
+  }
+  return nullptr;
+}
+
+const model::Channel& channel_named(const model::Board& board, std::string_view name) {
+  const auto* channel = model::find(board.channels, name);
+  require(channel != nullptr, "a channel of the board");
+  return *channel;
+}
+
+std::string quoted_setting(const Setting& of) { return fmt::format("{} = {}", of.key, of.value); }
+
+// One field's number; problems are added to those of the channel.
+FieldWord word_of(const RegisterField& field, const std::string& where, const model::Board& board,
+                  const model::Channel& channel, std::uint64_t reset,
+                  std::vector<std::string>& problems) {
+  FieldWord word{.name = field.name, .low = field.low, .high = field.high};
+  if (field.value) {
+    word.value = *field.value;
+    word.from = "constant";
+    return word;
+  }
+  const auto* about = channel_of(field, board, channel);
+  const auto list = about != nullptr ? settings(board, *about) : std::vector<Setting>{};
+  const auto* setting = find_setting(list, field.of);
+  if (setting == nullptr) {
+    const bool unused = about == nullptr;  // nothing is connected there
+    word.value = field.otherwise.value_or((reset >> field.low) & mask(field.bits()));
+    word.from = unused ? fmt::format("nothing at input {}", *field.input) : "not in the board";
+    if (!unused && !field.otherwise) {
+      problems.push_back(fmt::format("{}: the board does not say {}", where, field.of));
+    }
+    return word;
+  }
+  const auto encoded = encode(field, setting->value);
+  word.value = encoded.value;
+  word.from = quoted_setting(*setting);
+  if (about != &channel) word.from += fmt::format(" of {}", about->name);
+  if (!encoded.problem.empty()) {
+    problems.push_back(fmt::format("{}: {}: {}", where, quoted_setting(*setting), encoded.problem));
+  }
+  return word;
+}
+
+}  // namespace
+
+ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::string_view name) {
+  const auto& channel = channel_named(board, name);
+  ChannelWords result{
+      .channel = channel.name, .converter = map.converter, .word_bits = map.word_bits};
+  std::vector<std::string> expressed;
+  for (const auto& of : map.registers) {
+    RegisterWord word{.name = of.name,
+                      .address = of.address,
+                      .words = of.words,
+                      .high_first = of.high_first,
+                      .value = of.reset};
+    for (const auto& field : of.fields) {
+      expressed.push_back(field.of);
+      const auto where = of.name + "." + field.name;
+      word.fields.push_back(word_of(field, where, board, channel, of.reset, result.problems));
+      const auto place = mask(field.bits()) << field.low;
+      word.value = (word.value & ~place) | ((word.fields.back().value << field.low) & place);
+    }
+    result.registers.push_back(std::move(word));
+  }
+  for (auto& setting : settings(board, channel)) {
+    const bool in_map = std::ranges::find(expressed, setting.key) != expressed.end();
+    if (!in_map) result.elsewhere.push_back(std::move(setting));
+  }
+  return result;
+}
+
+std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of,
+                                                              int word_bits) {
+  std::vector<std::pair<std::uint64_t, std::uint64_t>> result;
+  for (int i = 0; i < of.words; ++i) {
+    const int place = of.high_first ? of.words - 1 - i : i;
+    result.emplace_back(of.address + static_cast<std::uint64_t>(i),
+                        (of.value >> (place * word_bits)) & mask(word_bits));
+  }
+  return result;
+}
+
+namespace {
+
+// A register put together from a dump; none where words of it are missing.
+std::optional<std::uint64_t> value_in(const Register& of, const Dump& dump, int word_bits) {
+  std::uint64_t value = 0;
+  for (int i = 0; i < of.words; ++i) {
+    const auto at = dump.find(of.address + static_cast<std::uint64_t>(i));
+    if (at == dump.end()) return {};
+    const int place = of.high_first ? of.words - 1 - i : i;
+    value |= (at->second & mask(word_bits)) << (place * word_bits);
+  }
+  return value;
+}
+
+void compare_reserved(const Register& of, std::uint64_t value, int bits, FoundSettings& result) {
+  auto reserved = mask(bits);
+  for (const auto& field : of.fields) reserved &= ~(mask(field.bits()) << field.low);
+  if (reserved == 0) return;
+  const auto wanted = of.reset & reserved, found = value & reserved;
+  if (wanted == found) return;
+  result.settings.push_back({.field = of.name + ": reserved bits",
+                             .wanted = fmt::format("{:#x}", wanted),
+                             .found = fmt::format("{:#x}", found),
+                             .differs = true});
+}
+
+FoundSetting found_in(const RegisterField& field, const std::string& where, std::uint64_t value,
+                      const model::Board& board, const model::Channel& channel) {
+  FoundSetting result{.field = where, .key = field.of};
+  if (field.value) {
+    result.wanted = fmt::format("{}", *field.value);
+    result.found = fmt::format("{}", value);
+    result.differs = value != *field.value;
+    return result;
+  }
+  const auto* about = channel_of(field, board, channel);
+  const auto list = about != nullptr ? settings(board, *about) : std::vector<Setting>{};
+  const auto* setting = find_setting(list, field.of);
+  if (about != nullptr && field.of.starts_with("channel.")) result.channel = about->name;
+  if (setting != nullptr) result.wanted = setting->value;
+  const auto decoded = decode(field, value);
+  result.known = decoded.has_value();
+  result.found = decoded ? *decoded : fmt::format("{}, which the map does not know", value);
+  result.differs = setting != nullptr ? result.found != result.wanted
+                                      : field.otherwise.has_value() && value != *field.otherwise;
+  return result;
+}
+
+}  // namespace
+
+FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const model::Board& board,
+                             std::string_view name) {
+  const auto& channel = channel_named(board, name);
+  FoundSettings result{.channel = channel.name, .converter = map.converter};
+  for (const auto& of : map.registers) {
+    const auto value = value_in(of, dump, map.word_bits);
+    if (!value) {
+      result.missing.push_back(of.name);
+      continue;
+    }
+    for (const auto& field : of.fields) {
+      const auto bits = (*value >> field.low) & mask(field.bits());
+      result.settings.push_back(found_in(field, of.name + "." + field.name, bits, board, channel));
+    }
+    compare_reserved(of, *value, of.words * map.word_bits, result);
+  }
+  return result;
+}
+
+std::optional<std::string> channel_found(const RegisterMap& map, const Dump& dump,
+                                         const model::Board& board) {
+  for (const auto& of : map.registers) {
+    const auto value = value_in(of, dump, map.word_bits);
+    for (const auto& field : of.fields) {
+      if (field.of != "channel.input" || field.input || !value) continue;
+      const auto input = decode(field, (*value >> field.low) & mask(field.bits()));
+      for (const auto& channel : board.channels) {
+        if (channel.converter == map.converter && input == std::to_string(channel.input)) {
+          return channel.name;
+        }
+      }
+    }
+  }
+  return {};
+}
+
+bool of_one_channel(const RegisterMap& map) {
+  for (const auto& of : map.registers) {
+    for (const auto& field : of.fields) {
+      if (field.of.starts_with("channel.") && !field.input) return true;
+    }
+  }
+  return false;
+}
+
+}  // namespace tamlo::firmware

@@ -1,0 +1,134 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a register map may name of a board.
+#include <fmt/format.h>
+
+#include <functional>
+#include <variant>
+
+#include "tamlo/chain/digital.hpp"
+#include "tamlo/chain/timing.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/firmware/registers.hpp"
+
+namespace tamlo::firmware {
+namespace {
+
+using Text = std::optional<std::string>;
+
+std::string number(double value) { return fmt::format("{:.10g}", value); }
+
+struct Context {
+  const model::Board& board;
+  const model::Channel& channel;
+  const model::Converter& converter;
+};
+
+Text sensor_of(const Context& c) {
+  if (!c.channel.sensor) return "voltage";
+  const char* const names[] = {"linear", "linear",   "ntc",   "platinum", "bridge",
+                               "loop",   "position", "light", "table"};
+  return names[c.channel.sensor->index()];
+}
+
+Text average_of(const Context& c) {
+  if (!c.channel.average.time) return number(c.channel.average.count);
+  const double rate = chain::timing(c.board, c.converter, c.channel).rate;
+  if (!(rate > 0.0)) return {};
+  const auto digital = chain::prepare({model::BlockAverage{c.channel.average}}, rate);
+  return number(chain::decimation(digital));
+}
+
+Text filter_of(const Context& c) {
+  if (c.channel.filter.empty()) return "none";
+  if (c.channel.filter.size() > 1) return {};
+  const char* const names[] = {"block average", "moving average", "exponential", "sinc",
+                               "median",        "Butterworth",    "notch",       "taps"};
+  return names[c.channel.filter.front().index()];
+}
+
+// Of a moving average or a median; one sample where nothing is filtered.
+Text filter_length_of(const Context& c) {
+  if (c.channel.filter.empty()) return "1";
+  if (c.channel.filter.size() > 1) return {};
+  if (const auto* of = std::get_if<model::MovingAverage>(&c.channel.filter.front())) {
+    if (!of->length.time) return number(of->length.count);
+  }
+  if (const auto* of = std::get_if<model::Median>(&c.channel.filter.front())) {
+    return number(of->length);
+  }
+  return {};
+}
+
+Text gain_of(const Context& c) {
+  for (const auto& part : c.channel.frontend) {
+    const auto* of = std::get_if<model::Amplifier>(&part);
+    if (of != nullptr && !of->use.empty()) return of->use;
+  }
+  return {};
+}
+
+Text align_of(const Context& c) {
+  using Kind = model::RegisterFormat::Kind;
+  const auto kind = c.converter.reporting.kind;
+  if (kind == Kind::shifted) return "left";
+  if (kind == Kind::plain) return "right";
+  return {};
+}
+
+Text named(const std::string& name) { return name.empty() ? Text{} : Text{name}; }
+template <class T>
+Text if_given(const std::optional<T>& value) {
+  return value ? Text{number(static_cast<double>(*value))} : Text{};
+}
+
+struct Known {
+  const char* key;
+  Text (*of)(const Context&);
+};
+constexpr Known known[] = {
+    {"channel.input",
+     [](const Context& c) { return c.channel.input < 0 ? Text{} : number(c.channel.input); }},
+    {"channel.sensor", sensor_of},
+    {"channel.attenuation", [](const Context& c) { return named(c.channel.attenuation); }},
+    {"channel.gain", gain_of},
+    {"channel.sampling", [](const Context& c) { return if_given(c.channel.sampling); }},
+    {"channel.rate", [](const Context& c) { return if_given(c.channel.rate); }},
+    {"channel.average", average_of},
+    {"channel.filter", filter_of},
+    {"channel.filter.length", filter_length_of},
+    {"converter.reference", [](const Context& c) { return named(c.converter.reference); }},
+    {"converter.resolution", [](const Context& c) { return Text{number(c.converter.resolution)}; }},
+    {"converter.clock.divider",
+     [](const Context& c) {
+       return c.converter.clock ? Text{number(c.converter.clock->divider)} : Text{};
+     }},
+    {"converter.data_rate", [](const Context& c) { return if_given(c.converter.data_rate); }},
+    {"converter.sinc_order",
+     [](const Context& c) {
+       return c.converter.data_rate ? Text{number(c.converter.sinc_order)} : Text{};
+     }},
+    {"converter.coding",
+     [](const Context& c) { return Text{std::string(name(c.converter.coding))}; }},
+    {"converter.report.align", align_of},
+};
+
+}  // namespace
+
+std::vector<std::string> setting_keys() {
+  std::vector<std::string> result;
+  for (const auto& of : known) result.emplace_back(of.key);
+  return result;
+}
+
+std::vector<Setting> settings(const model::Board& board, const model::Channel& channel) {
+  const auto* converter = model::find(board.converters, channel.converter);
+  require(converter != nullptr, "a channel whose converter the board has");
+  const Context context{board, channel, *converter};
+  std::vector<Setting> result;
+  for (const auto& of : known) {
+    if (auto value = of.of(context)) result.push_back({of.key, *std::move(value)});
+  }
+  return result;
+}
+
+}  // namespace tamlo::firmware

@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "tamlo/report/reports.hpp"
+
+namespace tamlo::report {
+namespace {
+
+std::string hex(std::uint64_t value, int bits) { return fmt::format("0x{:0{}X}", value, bits / 4); }
+
+// In groups of four, so that they can be counted.
+std::string binary(std::uint64_t value, int bits) {
+  std::string result;
+  for (int bit = bits - 1; bit >= 0; --bit) {
+    result += ((value >> bit) & 1) != 0 ? '1' : '0';
+    if (bit > 0 && bit % 4 == 0) result += ' ';
+  }
+  return result;
+}
+
+std::string bits_of(const firmware::FieldWord& field) {
+  return field.low == field.high ? fmt::format("{}", field.low)
+                                 : fmt::format("{}..{}", field.high, field.low);
+}
+
+Table words_table(const firmware::ChannelWords& words) {
+  Table table{.title = words.channel + ": words",
+              .columns = {{"register", false}, {"address"}, {"word"}, {"bits", false}},
+              .rows = {}};
+  for (const auto& of : words.registers) {
+    for (const auto& [address, value] : firmware::words_of(of, words.word_bits)) {
+      table.rows.push_back({of.name, fmt::format("0x{:02X}", address), hex(value, words.word_bits),
+                            binary(value, words.word_bits)});
+    }
+  }
+  return table;
+}
+
+Table fields_table(const firmware::ChannelWords& words) {
+  Table table{
+      .title = words.channel + ": fields",
+      .columns = {{"register", false}, {"field", false}, {"bits"}, {"value"}, {"from", false}},
+      .rows = {}};
+  for (const auto& of : words.registers) {
+    for (const auto& field : of.fields) {
+      table.rows.push_back(
+          {of.name, field.name, bits_of(field), fmt::format("{}", field.value), field.from});
+    }
+  }
+  return table;
+}
+
+Report of_found(const firmware::FoundSettings& found) {
+  Report report;
+  const auto differing = std::ranges::count(found.settings, true, &firmware::FoundSetting::differs);
+  const auto all = found.settings.size();
+  report.verdict.push_back(
+      differing > 0
+          ? Line{fmt::format("DIFFERS: {} of {} fields of {} are not what the board says of {}",
+                             differing, all, found.converter, found.channel),
+                 Tone::bad}
+          : Line{fmt::format("AS DESCRIBED: all {} fields of {} are what the board says of {}", all,
+                             found.converter, found.channel),
+                 Tone::good});
+  Table table{.title = found.channel + ": as found",
+              .columns = {{"field", false},
+                          {"setting", false},
+                          {"found", false},
+                          {"wanted", false},
+                          {"", false}},
+              .rows = {}};
+  for (const auto& of : found.settings) {
+    const bool other = !of.channel.empty() && of.channel != found.channel;
+    auto setting = of.key.empty() ? "constant" : of.key;
+    if (other) setting += " of " + of.channel;
+    table.rows.push_back({of.field, setting, of.found, of.wanted.empty() ? "open" : of.wanted,
+                          of.differs ? "differs" : ""});
+  }
+  report.tables.push_back(std::move(table));
+  if (!found.missing.empty()) {
+    report.remarks.push_back(
+        {fmt::format("not in the dump: {}", fmt::join(found.missing, ", ")), Tone::doubtful});
+  }
+  return report;
+}
+
+}  // namespace
+
+Report of(const result::ChannelRegisters& registers) {
+  if (registers.found) return of_found(*registers.found);
+  const auto& words = registers.words;
+  Report report;
+  report.verdict.push_back(
+      words.problems.empty()
+          ? Line{fmt::format("{}: {} register{} of {} configure{} it", words.channel,
+                             words.registers.size(), words.registers.size() == 1 ? "" : "s",
+                             words.converter, words.registers.size() == 1 ? "s" : ""),
+                 Tone::good}
+          : Line{fmt::format("{}: {} of its settings cannot be expressed", words.channel,
+                             words.problems.size()),
+                 Tone::bad});
+  for (const auto& problem : words.problems) report.verdict.push_back({"  " + problem, Tone::bad});
+  report.tables.push_back(words_table(words));
+  report.tables.push_back(fields_table(words));
+  if (!words.elsewhere.empty()) {
+    std::vector<std::string> list;
+    for (const auto& of : words.elsewhere) list.push_back(fmt::format("{} = {}", of.key, of.value));
+    report.remarks.push_back({fmt::format("not in the map: {}", fmt::join(list, ", "))});
+  }
+  return report;
+}
+
+}  // namespace tamlo::report
