@@ -86,7 +86,7 @@ std::pair<std::int64_t, std::int64_t> covered(const chain::Chain& chain, const I
   const double low = number_at(span.low), high = number_at(span.high);
   auto first = static_cast<std::int64_t>(std::floor(std::min(low, high)));
   auto last = static_cast<std::int64_t>(std::ceil(std::max(low, high)));
-  const double beyond = 0.02 * span.width() / count;
+  const double beyond = 0.01 * span.width() / count;
   const double from = (span.low - span.unit.offset) / count - beyond;
   const double to = (span.high - span.unit.offset) / count + beyond;
   const auto holds = [&](std::int64_t number) {

@@ -65,26 +65,89 @@ std::string_view name(Form form) {
   return "";
 }
 
+namespace {
+
+Arithmetic arithmetic_of(const Wanted& wanted, const Line& line, const Candidate& of, int shift,
+                         int bits) {
+  return {.bits = bits,
+          .first = wanted.first,
+          .last = wanted.last,
+          .lines = {{.from = wanted.first,
+                     .multiply = static_cast<std::int64_t>(of.multiply),
+                     .add = static_cast<std::int64_t>(of.add)}},
+          .shift = shift,
+          .base = static_cast<std::int64_t>(line.base)};
+}
+
+// The offset of least error for a multiplier, by halving what is allowed until no offset is left:
+// each number bounds it from below and from above.
+std::optional<Candidate> best_offset(const Wanted& wanted, const Line& line, std::int64_t multiply,
+                                     int shift, int bits) {
+  const auto limit = std::int64_t{1} << bits;
+  const auto last = multiply * (wanted.last - wanted.first);
+  const auto offset = [&](double allowed) -> std::optional<std::int64_t> {
+    std::int64_t low = std::max<std::int64_t>(0, -last),
+                 high = limit - 1 - std::max<std::int64_t>(0, last);
+    for (std::size_t i = 0; i < wanted.counts.size() && low <= high; ++i) {
+      const auto product = multiply * static_cast<std::int64_t>(i) * wanted.stride;
+      const double counts = wanted.counts[i] - line.base;
+      const auto least = static_cast<std::int64_t>(std::ceil(counts - allowed));
+      const auto greatest = static_cast<std::int64_t>(std::floor(counts + allowed));
+      low = std::max(low, least * (std::int64_t{1} << shift) - product);
+      high = std::min(high, (greatest + 1) * (std::int64_t{1} << shift) - 1 - product);
+    }
+    return low <= high ? std::optional(low + (high - low) / 2) : std::nullopt;
+  };
+  double least = 0.0, allowed = 4.0;
+  auto add = offset(allowed);
+  if (!add) return {};
+  for (int i = 0; i < 30; ++i) {
+    const double middle = (least + allowed) / 2.0;
+    const auto at = offset(middle);
+    if (at) add = at;
+    (at ? allowed : least) = middle;
+  }
+  return Candidate{.multiply = static_cast<double>(multiply),
+                   .add = static_cast<double>(*add),
+                   .error = allowed};
+}
+
+// In a narrow word a multiplier is coarse, and its neighbours may do better: all are tried.
+std::optional<Arithmetic> in_16_bits(const Wanted& wanted, const Line& line) {
+  std::optional<Arithmetic> best;
+  double least = 0.0;
+  if (line.numbers > 65535.0) return best;
+  for (int shift = 0; shift <= 14; ++shift) {
+    const auto near = std::llround(std::ldexp(line.slope, shift));
+    if (static_cast<double>(std::abs(near)) * line.numbers >= 131072.0) break;
+    for (auto m = near - 1; m <= near + 1; ++m) {
+      const auto candidate = best_offset(wanted, line, m, shift, 16);
+      if (!candidate || (best && candidate->error >= least - 1e-9)) continue;
+      least = candidate->error;
+      best = arithmetic_of(wanted, line, *candidate, shift, 16);
+    }
+  }
+  return best;
+}
+
+}  // namespace
+
 Arithmetic straight(const Wanted& wanted, double allowed) {
   require(wanted.counts.size() >= 2 && wanted.last > wanted.first, "two numbers at least");
   const auto line = line_of(wanted);
+  if (const auto narrow = in_16_bits(wanted, line)) {
+    if (worst(*narrow, wanted).error <= allowed) return *narrow;
+  }
   std::optional<Arithmetic> best;
   double best_error = 0.0;
-  for (const int bits : {16, 32, 64}) {
-    // Beyond 52 bits a double no longer tells one multiplier from the next.
+  for (const int bits : {32, 64}) {
+    // Beyond 50 bits a double no longer tells one multiplier from the next.
     for (int shift = 0; shift <= std::min(bits - 2, 50); ++shift) {
       const auto candidate = at_shift(line, shift, bits);
       if (!candidate || std::abs(candidate->multiply) >= std::ldexp(1.0, 53)) continue;
       if (best && candidate->error >= best_error - 1e-12) continue;
       best_error = candidate->error;
-      best = Arithmetic{.bits = bits,
-                        .first = wanted.first,
-                        .last = wanted.last,
-                        .lines = {{.from = wanted.first,
-                                   .multiply = static_cast<std::int64_t>(candidate->multiply),
-                                   .add = static_cast<std::int64_t>(candidate->add)}},
-                        .shift = shift,
-                        .base = static_cast<std::int64_t>(line.base)};
+      best = arithmetic_of(wanted, line, *candidate, shift, bits);
     }
     if (best && worst(*best, wanted).error <= allowed) return *best;
   }
