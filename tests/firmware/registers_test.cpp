@@ -1,0 +1,305 @@
+// SPDX-License-Identifier: Apache-2.0
+// Settings to words and back, by the maps of the examples.
+#include "tamlo/firmware/registers.hpp"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <functional>
+
+#include "tamlo/error.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/register_map.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+using firmware::Dump, firmware::RegisterField, firmware::RegisterMap;
+
+std::string map_path(const std::string& name) { return replaced(example(name), "boards", "maps"); }
+
+const std::pair<const char*, const char*> maps[] = {{"eight_channels.toml", "controller.toml"},
+                                                    {"weighing.toml", "delta_sigma.toml"},
+                                                    {"process_inputs.toml", "process_module.toml"}};
+
+Dump dump_of(const firmware::ChannelWords& words) {
+  Dump dump;
+  for (const auto& of : words.registers) {
+    for (const auto& [address, value] : firmware::words_of(of, words.word_bits))
+      dump[address] = value;
+  }
+  return dump;
+}
+
+// A board on which a setting has one of the values that its field can have; false for what this
+// test does not know how to set.
+bool set(model::Board& board, model::Channel& channel, const std::string& key,
+         const std::string& value) {
+  auto& converter =
+      *std::ranges::find(board.converters, channel.converter, &model::Converter::name);
+  const auto number = [&] { return std::stod(value); };
+  if (key == "channel.input")
+    channel.input = static_cast<int>(number());
+  else if (key == "channel.sampling")
+    channel.sampling = number();
+  else if (key == "channel.average")
+    channel.average = {.count = static_cast<int>(number())};
+  else if (key == "channel.gain")
+    std::get<model::Amplifier>(channel.frontend.front()).use = value;
+  else if (key == "converter.reference")
+    converter.reference = value;
+  else if (key == "converter.clock.divider")
+    converter.clock->divider = static_cast<int>(number());
+  else if (key == "converter.data_rate")
+    converter.data_rate = number();
+  else if (key == "converter.sinc_order")
+    converter.sinc_order = static_cast<int>(number());
+  else if (key == "converter.coding")
+    converter.coding =
+        value == "offset binary" ? model::Coding::offset_binary : model::Coding::twos_complement;
+  else if (key == "converter.report.align")
+    converter.reporting.kind =
+        value == "left" ? model::RegisterFormat::Kind::shifted : model::RegisterFormat::Kind::plain;
+  else
+    return false;
+  return true;
+}
+
+// Everything that a field can express.
+std::vector<std::string> values_of(const RegisterField& field) {
+  std::vector<std::string> result;
+  for (const auto& [name, code] : field.when) result.push_back(name);
+  if (!result.empty()) return result;
+  const auto of = field.formula.value_or(firmware::Formula{});
+  for (std::int64_t code = 0; code < std::int64_t{1} << field.bits(); ++code) {
+    const auto top = code * of.over - of.plus;
+    if (top % of.times == 0 && top / of.times > 0) result.push_back(std::to_string(top / of.times));
+  }
+  return result;
+}
+
+TEST(Registers, SettingsComeBackFromTheirWords) {
+  int tried = 0;
+  for (const auto& [board_name, map_name] : maps) {
+    const auto board = io::load_board({example(board_name)});
+    for (const auto& map : io::load_register_maps(map_path(map_name), board)) {
+      for (const auto& channel : board.channels) {
+        if (channel.converter != map.converter) continue;
+        // Fields do not touch each other, so that one after the other is every combination.
+        for (const auto& of : map.registers) {
+          for (const auto& field : of.fields) {
+            if (field.value || (field.input && *field.input != channel.input)) continue;
+            for (const auto& value : values_of(field)) {
+              auto changed = board;
+              auto& own = *std::ranges::find(changed.channels, channel.name, &model::Channel::name);
+              if (field.of == "channel.gain" && own.scaling.tare && own.name != "load") continue;
+              if (!set(changed, own, field.of, value)) continue;
+              const auto words = firmware::words_of(map, changed, channel.name);
+              const auto where = of.name + "." + field.name;
+              const auto found =
+                  firmware::settings_found(map, dump_of(words), changed, channel.name);
+              const auto at =
+                  std::ranges::find(found.settings, where, &firmware::FoundSetting::field);
+              ASSERT_NE(at, found.settings.end());
+              EXPECT_EQ(at->found, value) << where;
+              EXPECT_FALSE(at->differs) << where << " " << value;
+              ++tried;
+            }
+          }
+        }
+      }
+    }
+  }
+  EXPECT_GT(tried, 4000);
+}
+
+// Two settings at once, of all pairs of fields of a map: the words hold both.
+TEST(Registers, PairsOfSettingsDoNotDisturbEachOther) {
+  const auto board = io::load_board({example("eight_channels.toml")});
+  const auto map = io::load_register_maps(map_path("controller.toml"), board).front();
+  std::vector<const RegisterField*> fields;
+  for (const auto& of : map.registers) {
+    for (const auto& field : of.fields) {
+      if (!field.value) fields.push_back(&field);
+    }
+  }
+  for (const auto* a : fields) {
+    for (const auto* b : fields) {
+      if (a == b) continue;
+      for (const auto& first : values_of(*a)) {
+        for (const auto& second : values_of(*b)) {
+          auto changed = board;
+          auto& channel = changed.channels.front();
+          set(changed, channel, a->of, first);
+          set(changed, channel, b->of, second);
+          const auto words = firmware::words_of(map, changed, channel.name);
+          const auto found = firmware::settings_found(map, dump_of(words), changed, channel.name);
+          ASSERT_TRUE(std::ranges::none_of(found.settings, &firmware::FoundSetting::differs))
+              << a->name << " " << first << ", " << b->name << " " << second;
+        }
+      }
+    }
+  }
+}
+
+// Every single bit that is wrong in a dump is laid to the field that has it.
+TEST(Registers, AWrongBitNamesItsSetting) {
+  for (const auto& [board_name, map_name] : maps) {
+    const auto board = io::load_board({example(board_name)});
+    const auto map = io::load_register_maps(map_path(map_name), board).front();
+    const auto channel =
+        std::ranges::find(board.channels, map.converter, &model::Channel::converter)->name;
+    const auto right = firmware::words_of(map, board, channel);
+    for (const auto& of : right.registers) {
+      for (int bit = 0; bit < of.words * map.word_bits; ++bit) {
+        auto wrong = right;
+        auto& other = *std::ranges::find(wrong.registers, of.name, &firmware::RegisterWord::name);
+        other.value ^= std::uint64_t{1} << bit;
+        const auto found = firmware::settings_found(map, dump_of(wrong), board, channel);
+        std::vector<std::string> differing;
+        for (const auto& setting : found.settings) {
+          if (setting.differs) differing.push_back(setting.field);
+        }
+        const auto field = std::ranges::find_if(
+            of.fields, [&](const auto& f) { return f.low <= bit && bit <= f.high; });
+        const auto name =
+            field != of.fields.end() ? of.name + "." + field->name : of.name + ": reserved bits";
+        // What the board does not say, no dump can contradict.
+        if (differing.empty()) {
+          ASSERT_NE(field, of.fields.end());
+          EXPECT_EQ(field->from, "not in the board") << name;
+          continue;
+        }
+        EXPECT_EQ(differing, std::vector{name}) << bit;
+      }
+    }
+  }
+}
+
+TEST(Registers, FormulasAreLinearInOneName) {
+  struct Case {
+    const char* text;
+    std::int64_t times, plus, over;
+  };
+  for (const auto& [text, times, plus, over] :
+       {Case{"(cycles - 2) / 2", 1, -2, 2}, Case{"x", 1, 0, 1}, Case{"3 * (x + 1) - 2", 3, 1, 1},
+        Case{"-x + 16", -1, 16, 1}, Case{"(2*x)/4 + 1/2", 1, 1, 2},
+        Case{"7 - (x - 1)", -1, 8, 1}}) {
+    const auto made = firmware::parse_formula(text);
+    EXPECT_EQ(std::tuple(made.times, made.plus, made.over), std::tuple(times, plus, over)) << text;
+  }
+  for (const auto* text : {"", "x x", "x * x", "1 / x", "x + y", "(x", "x)", "2 +", "x / 0", "3",
+                           "x - x", "99999999999 * x", "x ^ 2"}) {
+    EXPECT_THROW(firmware::parse_formula(text), ArgumentError) << text;
+  }
+}
+
+// What the map cannot express is said, with what it can.
+TEST(Registers, WhatAMapCannotExpressIsSaid) {
+  const Folder folder;
+  const std::pair<const char*, const char*> cases[] = {
+      {"converter.shared.clock.divider=12",
+       "timing.clock: converter.clock.divider = 12: the field can have 1, 2, 4, 8, 16, 32"},
+      {"channel.winding.sampling=\"5 cycles\"",
+       "settle.cycles: channel.sampling = 5: the field can have 4 or 6"},
+      {"channel.winding.sampling=\"400 cycles\"",
+       "settle.cycles: channel.sampling = 400: 199 needs more than the 6 bits of the field"},
+      {"channel.winding.input=17", "17 needs more than the 4 bits of the field"},
+  };
+  for (const auto& [setting, says] : cases) {
+    const auto overlay = folder.write("overlay.toml", replaced(setting, "=", " = ") + "\n");
+    const auto result = tamlo({"registers", example("eight_channels.toml"), overlay,
+                               map_path("controller.toml"), "--channel", "winding"});
+    EXPECT_EQ(result.status, 1) << result.errors;
+    EXPECT_NE(result.output.find(says), std::string::npos) << result.output;
+  }
+}
+
+TEST(Registers, MalformedMapsAreRefusedWithTheirPlace) {
+  const Folder folder;
+  const auto whole = read(map_path("controller.toml"));
+  struct Case {
+    const char *from, *to, *says;
+  };
+  const Case cases[] = {
+      {"bits = \"5..2\"", "bits = \"6..2\"", "bits that \"input\" has already"},
+      {"bits = \"5..2\"", "bits = \"2..5\"", "bits from high to low"},
+      {"bits = \"7\"", "bits = \"9\"", "of a register of 8 bits"},
+      {"value = 1 }", "value = 2 }", "2 in 1 bits"},
+      {"left = 0", "left = 1", "1 for left and right"},
+      {"channel.input", "channel.imput", "did you mean channel.input?"},
+      {"(cycles - 2) / 2", "(cycles - 2", "a formula that ends too early"},
+      {"(cycles - 2) / 2", "cycles * cycles", "not linear in the setting"},
+      {"[registers.shared]", "[registers.shred]", "no converter \"shred\" on the board"},
+      {"\"0x20\"", "\"0x1F\"", "an address that \"control\" has already"},
+      {"\"0x08\"", "\"0x108\"", "0x108 in 8 bits"},
+      {"\"8 bit\"", "\"9 bit\"", "found \"9 bit\""},
+      {"name = \"enable\",    bits", "name = \"input\",    bits", "\"input\" twice"},
+      {"value = 1 }", "value = 1, of = \"channel.input\" }",
+       "a field without a meaning, or with two"},
+      {"format = 1", "format = 2", "an integer from 1 to 1"},
+      {"reset   =", "resett   =", "resett"},
+      {"address = \"0x22\"", "address = \"22h\"", "a whole number of 0 or more"},
+  };
+  for (const auto& [from, to, says] : cases) {
+    ASSERT_NE(whole.find(from), std::string::npos) << from;
+    const auto map = folder.write("map.toml", replaced(whole, from, to));
+    const auto result = tamlo({"registers", example("eight_channels.toml"), map});
+    EXPECT_EQ(result.status, 2) << to;
+    EXPECT_NE(result.errors.find(says), std::string::npos) << to << "\n" << result.errors;
+    EXPECT_NE(result.errors.find("map.toml:"), std::string::npos) << result.errors;
+  }
+  const auto dump = folder.write("dump.csv", "address,value\n0x1F,0xGG\n0x1F\n0x20,1\n0x20,2\n");
+  const auto result = tamlo(
+      {"registers", example("eight_channels.toml"), map_path("controller.toml"), "--found", dump});
+  EXPECT_EQ(result.status, 2);
+  for (const auto* says : {"dump.csv:2:6", "dump.csv:3:1", "address 0x20 twice"}) {
+    EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
+  }
+}
+
+// What a device was found to be set to goes into a board file, and its budget is that of the
+// device.
+TEST(Registers, AFoundBoardIsABoard) {
+  const Folder folder;
+  const auto overlay = folder.path("found.toml");
+  const std::vector<std::string> asked{
+      "registers", example("eight_channels.toml"),  map_path("controller.toml"),
+      "--found",   map_path("controller_dump.csv"), "--write-board",
+      overlay};
+  const auto result = tamlo(asked);
+  EXPECT_EQ(result.status, 1) << result.errors;
+  EXPECT_NE(result.output.find("DIFFERS: 1 of 6"), std::string::npos) << result.output;
+  const auto board = io::load_board({example("eight_channels.toml"), overlay});
+  EXPECT_EQ(board.converters.front().clock->divider, 16);
+
+  // A gain lies inside a part of the front end.
+  const auto scale = io::load_board({example("weighing.toml")});
+  const auto map = io::load_register_maps(map_path("delta_sigma.toml"), scale).front();
+  auto words = firmware::words_of(map, scale, "load");
+  words.registers.front().value ^= std::uint64_t{1} << 12;  // x128 to x64
+  const auto found = firmware::settings_found(map, dump_of(words), scale, "load");
+  const auto gain = folder.write("gain.toml", io::overlay_of(found, scale));
+  const auto changed = io::load_board({example("weighing.toml"), gain});
+  EXPECT_EQ(std::get<model::Amplifier>(changed.channels.front().frontend.front()).use, "x64");
+}
+
+TEST(Registers, TheHeaderIsC) {
+  const Folder folder;
+  for (const auto& [board, map] : maps) {
+    const auto header = folder.path("words.h");
+    const auto result = tamlo({"registers", example(board), map_path(map), "--write", header});
+    ASSERT_EQ(result.status, 0) << result.errors;
+    const auto source =
+        folder.write("words.c", "#include \"words.h\"\nint main(void) { return 0; }\n");
+    const auto compiled =
+        run("/usr/bin/gcc", {"-std=c99", "-pedantic", "-Wall", "-Wextra", "-Wconversion", "-Werror",
+                             "-Wno-unused-const-variable", "-fsyntax-only", source});
+    EXPECT_EQ(compiled.status, 0) << compiled.errors;
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing

@@ -1,0 +1,259 @@
+// SPDX-License-Identifier: Apache-2.0
+// tamlo firmware as its user runs it, and what its code does beyond a reading: texts, zones,
+// filters that settle.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/dynamics.hpp"
+#include "tamlo/firmware/plan.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+namespace fs = std::filesystem;
+
+// Runs a main beside the code of one channel, and gives what it prints.
+std::string ran(const Folder& folder, const std::string& name, const std::string& body) {
+  const auto source = folder.write(
+      "main.c", fmt::format("#include <stdio.h>\n#include <string.h>\n#include \"{}.h\"\n"
+                            "int main(void) {{\n{}  return 0;\n}}\n",
+                            name, body));
+  const auto program = folder.path("main");
+  const auto built = run(
+      "/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Werror", "-fsanitize=address,undefined",
+                       "-fno-sanitize-recover", source, folder.path(name + ".c"), "-o", program});
+  EXPECT_EQ(built.status, 0) << built.errors;
+  const auto result = run(program, {});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  return result.output;
+}
+
+void make(const Folder& folder, const std::vector<std::string>& arguments) {
+  std::vector<std::string> all{"firmware"};
+  all.insert(all.end(), arguments.begin(), arguments.end());
+  all.insert(all.end(), {"--write", folder.path("")});
+  const auto result = tamlo(all);
+  ASSERT_LE(result.status, 1) << result.errors;
+}
+
+// Every reading that can come up, and some that cannot: the text is that of printf, and no byte
+// beyond its size is touched.
+TEST(Firmware, ATextIsThatOfPrintf) {
+  struct Case {
+    std::string board, channel, count;
+    int decimals;
+  };
+  const Case cases[] = {{demo_board, "pack_voltage", "10 mV", 2},
+                        {demo_board, "coolant_flow", "0.005 l/min", 3},
+                        {example("bipolar.toml"), "vibration", "1 mV", 3},
+                        {example("temperatures.toml"), "winding", "0.1 K", 1},
+                        {example("eight_channels.toml"), "rail_12", "5 V", 0}};
+  for (const auto& [board, channel, count, decimals] : cases) {
+    const Folder folder;
+    make(folder, {board, "--channel", channel, "--count", count, "--text", "--arithmetic-error",
+                  count == "5 V" ? "3 V" : "0.5 of target"});
+    const auto chain = chain::build(io::load_board({board}), channel);
+    firmware::Request request{.count = std::stod(count), .of_target = 0.5};
+    if (count == "5 V") request.error = 3.0;
+    if (count.ends_with("mV")) *request.count *= 1e-3;
+    if (count.ends_with("l/min")) *request.count *= chain.channel.span.unit.scale();
+    const auto plan = firmware::plan(chain, request);
+    const double factor =
+        std::round(*request.count / chain.channel.span.unit.scale() * std::pow(10.0, decimals));
+    const auto size = fmt::format("{}_TEXT_SIZE", [&] {
+      auto upper = channel;
+      for (auto& c : upper) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+      return upper;
+    }());
+    const auto said = ran(
+        folder, channel,
+        fmt::format("  char text[{0} + 2], wanted[64];\n"
+                    "  for (long r = {1}; r <= {2}; ++r) {{\n"
+                    "    memset(text, 'x', sizeof text);\n"
+                    "    {3}_text(text, (int32_t)r);\n"
+                    "    snprintf(wanted, sizeof wanted, \"%*.{4}f {5}\", (int)({0} - 2 - {6}), "
+                    "(double)r * {7:.0f} / {8:.0f});\n"
+                    "    if (strcmp(text, wanted) != 0 || text[{0}] != 'x') "
+                    "printf(\"%ld: '%s' '%s'\\n\", r, text, wanted);\n"
+                    "  }}\n"
+                    "  {3}_text(text, INT32_MIN);\n  {3}_text(text, INT32_MAX);\n",
+                    size, plan.lowest, plan.highest, channel, decimals,
+                    chain.channel.span.unit.symbol == "%" ? "%%" : chain.channel.span.unit.symbol,
+                    chain.channel.span.unit.symbol.size(), factor, std::pow(10.0, decimals)));
+    EXPECT_EQ(said, "") << channel;
+  }
+}
+
+// The zone of every reading from every zone before: that of a loop over the edges of the board.
+TEST(Firmware, AZoneIsEnteredAndLeftAtItsEdges) {
+  const Folder folder;
+  make(folder, {example("eight_channels.toml"), "--channel", "throttle", "--count", "0.01 %"});
+  const auto board = io::load_board({example("eight_channels.toml")});
+  const auto& zones = *model::find(board.channels, "throttle")->zones;
+  std::istringstream said(
+      ran(folder, "throttle",
+          "  for (int before = 0; before < 4; ++before)\n"
+          "    for (long r = -50; r <= 10050; ++r)\n"
+          "      printf(\"%d\\n\", throttle_zone((uint8_t)before, (int32_t)r));\n"));
+  for (std::size_t before = 0; before < 4; ++before) {
+    for (long r = -50; r <= 10050; ++r) {
+      const double x = static_cast<double>(r) * 1e-4;
+      auto zone = before;
+      while (zone < zones.edges.size() && x >= zones.edges[zone] - 1e-9) ++zone;
+      while (zone > 0 && x < zones.edges[zone - 1] - zones.hysteresis - 1e-9) --zone;
+      std::size_t of_code = 9;
+      said >> of_code;
+      ASSERT_EQ(of_code, zone) << before << " " << r;
+    }
+  }
+}
+
+// The codes of an edge, by every register value: the first that reads in the zone, the last that
+// reads below the hysteresis.
+TEST(Firmware, EdgesAreTheFirstCodesThatReadSo) {
+  for (const auto* name : {"throttle", "brake"}) {
+    const auto chain = chain::build(io::load_board({example("eight_channels.toml")}), name);
+    const auto& zones = *chain.channel.zones;
+    const auto edges = chain::zone_edges(chain);
+    ASSERT_EQ(edges.size(), zones.edges.size());
+    for (std::size_t i = 0; i < edges.size(); ++i) {
+      std::int64_t on = 0, off = 0;
+      while (chain::reading(chain, static_cast<double>(on)) < zones.edges[i] - 1e-9) ++on;
+      while (chain::reading(chain, static_cast<double>(off)) <
+             zones.edges[i] - zones.hysteresis - 1e-9) {
+        ++off;
+      }
+      EXPECT_EQ(edges[i].on_code, static_cast<double>(on)) << name << i;
+      EXPECT_EQ(edges[i].off_code, static_cast<double>(off - 1)) << name << i;
+      // One in two conversions is at least that code half a code below it.
+      EXPECT_NEAR(chain::code(chain, edges[i].on, chain.nominal), edges[i].on_code - 0.5,
+                  chain.firmware.digital.stages.empty() ? 1e-6 : 0.51);
+    }
+  }
+}
+
+// From below and from above, every recursive filter comes to a quarter of a register value of a
+// steady one, and stays.
+TEST(Firmware, FiltersSettleFromBothSides) {
+  struct Case {
+    std::string board, channel;
+    long readings;
+  };
+  const Case cases[] = {{demo_board, "coolant_flow", 400},
+                        {example("eight_channels.toml"), "throttle", 3000},
+                        {example("process_inputs.toml"), "coolant_pressure", 4000},
+                        {example("eight_channels.toml"), "vibration", 500},
+                        {example("process_inputs.toml"), "gear_oil", 4000}};
+  for (const auto& [board, channel, readings] : cases) {
+    const Folder folder;
+    // So many counts that a quarter of a register value is seen.
+    const auto chain = chain::build(io::load_board({board}), channel);
+    const double width = chain::code_width_at(chain, chain.channel.span.middle());
+    const auto count = fmt::format(
+        "{:.3g} {}", width / 100.0 / quantity::difference_unit(chain.channel.span.unit).scale(),
+        quantity::difference_unit(chain.channel.span.unit).symbol);
+    make(folder, {board, "--channel", channel, "--count", count, "--arithmetic-error", count});
+    const long middle = static_cast<long>(chain.report.last_reported / 2);
+    const auto said = ran(
+        folder, channel,
+        fmt::format("  static struct {0}_filter filter;\n  int32_t r = 0;\n"
+                    "  const long from[2] = {{0, {1}}};\n"
+                    "  for (int side = 0; side < 2; ++side) {{\n"
+                    "    {0}_start(&filter);\n    long due = 0, far = 0;\n"
+                    "    while (due < 3) due += {0}_add(&filter, (uint16_t)from[side], &r);\n"
+                    "    for (due = 0; due < {2};) {{\n"
+                    "      if (!{0}_add(&filter, (uint16_t){3}, &r)) continue;\n"
+                    "      const double off = (double)(r - {0}_reading({3})) / 100.0;\n"
+                    "      if (++due > {2} / 2 && (off > 0.25 || off < -0.25)) ++far;\n"
+                    "    }}\n"
+                    "    if (far > 0) printf(\"%s: %ld\\n\", side ? \"above\" : \"below\", far);\n"
+                    "  }}\n",
+                    channel, chain.report.last_reported, readings, middle));
+    EXPECT_EQ(said, "") << channel;
+  }
+}
+
+TEST(Firmware, SaysWhatItChoseInEveryForm) {
+  const auto result = tamlo({"firmware", demo_board, "--format", "json"});
+  EXPECT_EQ(result.status, 1) << result.errors;  // the flow misses its target, with any firmware
+  const auto json = nlohmann::json::parse(result.output);
+  for (const auto& of : json["channels"]) {
+    EXPECT_LE(of["bound"], of["allowed"]);
+    EXPECT_EQ(of["form"], "straight");
+    EXPECT_EQ(of["target_met"], of["channel"] != "coolant_flow");
+  }
+}
+
+// The overlay is a board file: the commands see the firmware as it is written.
+TEST(Firmware, TheOverlayIsTheFirmware) {
+  const Folder folder;
+  make(folder, {demo_board, "--channel", "pack_voltage"});
+  const auto overlay = folder.path("pack_voltage.toml");
+  const auto converted =
+      tamlo({"convert", demo_board, overlay, "pack_voltage", "--code", "1966", "--format", "json"});
+  ASSERT_EQ(converted.status, 0) << converted.errors;
+  const double reading =
+      nlohmann::json::parse(converted.output)["channels"][0]["back"][0]["reading"];
+  EXPECT_EQ(ran(folder, "pack_voltage", "  printf(\"%ld\", (long)pack_voltage_reading(1966));\n"),
+            fmt::format("{:.0f}", reading / 0.01));
+  for (const auto* command : {"check", "budget", "channel"}) {
+    const auto result = tamlo({command, demo_board, overlay});
+    EXPECT_LE(result.status, 1) << command << result.errors;
+    EXPECT_EQ(result.errors, "") << command;
+  }
+  // A calibration's correction is in the numbers, and is not added twice.
+  const auto measured = folder.path("measured.toml");
+  ASSERT_EQ(tamlo({"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--write",
+                   measured})
+                .status,
+            0);
+  make(folder, {demo_board, measured, "--channel", "pack_voltage"});
+  const auto both = chain::build(io::load_board({demo_board, measured, overlay}), "pack_voltage");
+  const auto plain = chain::build(io::load_board({demo_board, measured}), "pack_voltage");
+  for (const double code : {100.0, 2000.0, 3900.0}) {
+    EXPECT_NEAR(chain::reading(both, code), chain::reading(plain, code), 0.03) << code;
+    EXPECT_GT(std::abs(chain::reading(plain, code) - chain::exact_reading(plain, code)), 0.0);
+  }
+}
+
+TEST(Firmware, RefusesWhatCannotBe) {
+  const Folder folder;
+  const auto foreign = folder.write("pack_voltage.c", "int mine;\n");
+  struct Case {
+    std::vector<std::string> arguments;
+    int status;
+    const char* says;
+  };
+  const Case cases[] = {
+      {{"--arithmetic-error", "0.1 mV", "--count", "1 mV"}, 2, "is 0.5"},
+      {{"--arithmetic-error", "2 of target"}, 2, "up to \"1 of target\""},
+      {{"--arithmetic-error", "-1 V"}, 2, "a value above 0"},
+      {{"--count", "0 V"}, 2, "a value above 0"},
+      {{"--count", "1 A"}, 2, "--count"},
+      {{"--write", folder.path("")}, 2, "pack_voltage.c"},
+      {{"--write", "/proc/nowhere"}, 3, "/proc/nowhere"},
+      {{"--text", "--count", "0.0123456789 V", "--write", folder.path("texts")},
+       2,
+       "a power of ten of the unit"},
+  };
+  for (const auto& [arguments, status, says] : cases) {
+    std::vector<std::string> all{"firmware", demo_board, "--channel", "pack_voltage"};
+    all.insert(all.end(), arguments.begin(), arguments.end());
+    const auto result = tamlo(all);
+    EXPECT_EQ(result.status, status) << arguments.back() << result.errors << result.output;
+    EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
+  }
+  EXPECT_EQ(read(foreign), "int mine;\n");
+  EXPECT_FALSE(fs::exists(folder.path("pack_voltage.h")));  // all or none
+}
+
+}  // namespace
+}  // namespace tamlo::testing
