@@ -146,7 +146,9 @@ void table(Writer& to, const std::string& type, const std::string& name,
 void scaled_straight(Writer& to, const Plan& plan) {
   const auto& of = plan.arithmetic;
   const auto& line = of.lines.front();
-  const auto number = of.bits == 64 ? "(uint64_t)number" : "number";
+  // An int may have 16 bits: the word is that of the product, not of the number.
+  const auto word = unsigned_type(of.bits);
+  const auto number = number_type(plan) == word ? "number" : fmt::format("({})number", word);
   const auto product = fmt::format("{} * {}u", number, std::abs(line.multiply));
   auto sum = line.multiply < 0 ? fmt::format("({}u - {})", line.add, product)
              : line.add != 0   ? fmt::format("({} + {}u)", product, line.add)
