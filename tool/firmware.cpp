@@ -21,6 +21,7 @@ namespace fs = std::filesystem;
 struct FirmwareArguments : BoardArguments {
   std::string write, count, error = "0.1 of target";
   bool text = false, check_program = false;
+  std::string style = "integer";
   std::string format = "text";
 };
 
@@ -63,6 +64,7 @@ void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
   const auto& plan = result.plan;
   const auto& channel = *model::find(board.channels, plan.channel);
   const auto code = firmware::c_code(plan, {.text = arguments.text,
+                                            .floating = arguments.style == "float",
                                             .measures = channel.measures,
                                             .made_by = fmt::format("Tamlo {}", version),
                                             .description = hash});
@@ -142,6 +144,8 @@ void declare_firmware(Options& options, FirmwareArguments& a) {
   options.group("Output");
   options.option("--write", a.write,
                  {"FOLDER", "write NAME.h, NAME.c and NAME.toml of each channel"});
+  options.choice("--style", a.style, {"integer", "float"},
+                 {"STYLE", "float adds a function that gives the reading in its unit", "integer"});
   options.flag("--text", a.text, {"", "with a function that writes the reading as a text"});
   options.flag("--check-program", a.check_program,
                {"", "with a program that runs every register value"});

@@ -117,6 +117,12 @@ std::string header(const Plan& plan, const CodeOptions& options) {
     body.line("/* The zone of a reading, from 0, where the last one was in zone `before`. */");
     body.line("uint8_t {}_zone(uint8_t before, int32_t reading);", name);
   }
+  if (options.floating) {
+    body.line("");
+    body.line("/* The same in {}, for a machine that has floating point. */",
+              plan.unit.symbol.empty() ? "its unit" : said(plan.unit.symbol));
+    body.line("float {}_value(int32_t reading);", name);
+  }
   if (options.text) {
     body.line("");
     body.line(
@@ -268,6 +274,7 @@ CodeFiles c_code(const Plan& plan, const CodeOptions& options) {
   reading_function(to, plan);
   if (has_filter(plan)) filter_functions(to, plan);
   if (!plan.edges_up.empty()) zone_function(to, plan);
+  if (options.floating) value_function(to, plan);
   if (options.text) text_function(to, plan);
   return {.header = header(plan, options), .source = to.text()};
 }

@@ -44,6 +44,8 @@ inline bool has_filter(const Plan& plan) { return !plan.filter.stages.empty(); }
 void filter_members(Writer& to, const Plan& plan);
 /// NAME_start and NAME_add.
 void filter_functions(Writer& to, const Plan& plan);
+/// NAME_value.
+void value_function(Writer& to, const Plan& plan);
 /// NAME_text, and what one count is worth in digits: value = count * factor / 10^decimals.
 void text_function(Writer& to, const Plan& plan);
 std::string text_declaration(const Plan& plan);

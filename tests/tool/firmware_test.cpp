@@ -92,6 +92,19 @@ TEST(Firmware, ATextIsThatOfPrintf) {
   }
 }
 
+// In floating point it is the same reading: the float that is nearest to the decimal number.
+TEST(Firmware, AValueIsTheNearestFloat) {
+  const Folder folder;
+  make(folder, {demo_board, "--channel", "pack_voltage", "--style", "float"});
+  EXPECT_EQ(ran(folder, "pack_voltage",
+                "  for (long r = 0; r <= 6248; ++r)\n"
+                "    if (pack_voltage_value((int32_t)r) != (float)((double)r / 100.0))\n"
+                "      printf(\"%ld \", r);\n"),
+            "");
+  make(folder, {demo_board, "--channel", "pack_voltage"});
+  EXPECT_EQ(read(folder.path("pack_voltage.c")).find("float"), std::string::npos);
+}
+
 // The zone of every reading from every zone before: that of a loop over the edges of the board.
 TEST(Firmware, AZoneIsEnteredAndLeftAtItsEdges) {
   const Folder folder;
