@@ -63,6 +63,11 @@ void tell_budget(Story& story, const chain::Chain& chain) {
   }
 }
 
+void tell_firmware(Story& story, const model::Board& board, const std::string& channel) {
+  const auto report = report::of(result::firmware_of(board, channel, {}));
+  for (const auto& line : report.verdict) story.say(line);
+}
+
 // Whether it agrees, the first so many figures of what is off, and the diagnosis, of one channel or
 // of all; the rest is in the command's own output.
 void tell_comparison(Story& story, const std::vector<std::string>& boards, const std::string& path,
@@ -140,6 +145,10 @@ int run_demo() {
   for (const auto& chain : chains) tell_budget(story, chain);
 
   const auto& suspect = readings.channels.front().channel;
+  story.step("Which integers make readings of the register values, and how wrong are they?",
+             fmt::format("tamlo firmware {} --channel {} --write firmware", board_path, suspect));
+  tell_firmware(story, board, suspect);
+
   const auto first_unit = (directory / "first_unit.csv").string();
   const auto found = (directory / "first_unit.toml").string();
   story.step("A first unit beside a meter: does each channel do what its budget said?",

@@ -33,12 +33,6 @@ std::string amount(double si, const quantity::Unit& unit, int digits) {
   return fmt::format("{} {}", quantity::significant(si, relative, digits), relative.symbol);
 }
 
-std::string upper(std::string text) {
-  std::ranges::transform(text, text.begin(),
-                         [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
-  return text;
-}
-
 // The formula, as it stands in the comment.
 std::string formula_of(const Plan& plan) {
   const auto& of = plan.arithmetic;

@@ -9,22 +9,6 @@
 namespace tamlo::firmware {
 namespace {
 
-std::string upper(const std::string& text) {
-  std::string result;
-  for (const char c : text) {
-    const auto byte = static_cast<unsigned char>(c);
-    result += byte < 0x80 && std::isalnum(byte) != 0 ? static_cast<char>(std::toupper(byte)) : '_';
-  }
-  return result;
-}
-
-std::string lower(const std::string& text) {
-  auto result = upper(text);
-  std::ranges::transform(result, result.begin(),
-                         [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return result;
-}
-
 int type_bits(std::uint64_t largest) {
   return largest < 256 ? 8 : largest < 65536 ? 16 : largest < 4294967296 ? 32 : 64;
 }

@@ -68,10 +68,9 @@ Text gain_of(const Context& c) {
 }
 
 Text align_of(const Context& c) {
-  using Kind = model::RegisterFormat::Kind;
   const auto kind = c.converter.reporting.kind;
-  if (kind == Kind::shifted) return "left";
-  if (kind == Kind::plain) return "right";
+  if (kind == model::RegisterFormat::Kind::shifted) return "left";
+  if (kind == model::RegisterFormat::Kind::plain) return "right";
   return {};
 }
 

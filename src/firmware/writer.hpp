@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <cctype>
 #include <cstdint>
 #include <string>
 
@@ -28,6 +29,21 @@ class Writer {
   std::string text_{};
   int depth_ = 0;
 };
+
+/// A name as a macro has it, and as a variable.
+inline std::string upper(const std::string& text) {
+  std::string result;
+  for (const char c : text) {
+    const auto byte = static_cast<unsigned char>(c);
+    result += byte < 0x80 && std::isalnum(byte) != 0 ? static_cast<char>(std::toupper(byte)) : '_';
+  }
+  return result;
+}
+inline std::string lower(const std::string& text) {
+  auto result = upper(text);
+  for (char& c : result) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return result;
+}
 
 inline std::string unsigned_type(int bits) {
   return fmt::format("uint{}_t", bits <= 8 ? 8 : bits <= 16 ? 16 : bits <= 32 ? 32 : 64);

@@ -10,7 +10,7 @@
 namespace tamlo::io {
 namespace {
 
-constexpr std::int64_t most = std::int64_t{1} << 40;
+constexpr std::int64_t most_operand = std::int64_t{1} << 40;
 
 // The pieces of a curve.
 std::vector<model::IntegerLine> read_lines(Fields& fields) {
@@ -21,7 +21,7 @@ std::vector<model::IntegerLine> read_lines(Fields& fields) {
          {std::pair{"from", &line.from}, std::pair{"multiply", &line.multiply},
           std::pair{"add", &line.add}}) {
       of.require(key, "{ from = 0, multiply = 3, add = 250 }");
-      *into = of.integer(key, -most, most).value_or(0);
+      *into = of.integer(key, -most_operand, most_operand).value_or(0);
     }
     of.finish();
   }
@@ -45,8 +45,8 @@ model::IntegerStep read_step(Fields fields) {
     ++found;
     result.operation = model::Operation::clamp;
     for (const auto* key : {"least", "most"}) limits->require(key, "{ least = 0, most = 20000 }");
-    if (auto v = limits->integer("least", -most, most)) result.operand = *v;
-    if (auto v = limits->integer("most", result.operand, most)) result.most = *v;
+    if (auto v = limits->integer("least", -most_operand, most_operand)) result.operand = *v;
+    if (auto v = limits->integer("most", result.operand, most_operand)) result.most = *v;
     limits->finish();
   }
   if (fields.has("lines")) {
@@ -56,7 +56,7 @@ model::IntegerStep read_step(Fields fields) {
   }
   for (const auto& [key, operation] : operations) {
     const bool shift = operation == model::Operation::shift_right;
-    const auto operand = fields.integer(key, shift ? 0 : -most, shift ? 62 : most);
+    const auto operand = fields.integer(key, shift ? 0 : -most_operand, shift ? 62 : most_operand);
     if (!fields.has(key)) continue;
     ++found;
     if (operand == 0 && operation == model::Operation::divide) {
