@@ -57,15 +57,13 @@ void tell_budget(Story& story, const chain::Chain& chain) {
   const auto budget = budget::evaluate(chain);
   const auto report = report::of(budget);
   story.say(report.verdict.front());
-  story.say(report.remarks.front(), 2);
   for (const auto& remark : report.remarks) {
     if (remark.text.starts_with("remedy")) story.say(remark, 2);
   }
 }
 
 void tell_firmware(Story& story, const model::Board& board, const std::string& channel) {
-  const auto report = report::of(result::firmware_of(board, channel, {}));
-  for (const auto& line : report.verdict) story.say(line);
+  story.say(report::of(result::firmware_of(board, channel, {})).verdict.front());
 }
 
 // Whether it agrees, the first so many figures of what is off, and the diagnosis, of one channel or
@@ -83,6 +81,7 @@ void tell_comparison(Story& story, const std::vector<std::string>& boards, const
     story.say(report::headline(comparison));
     const auto lines = report::statements(comparison);
     for (std::size_t i = 0; i <= figures; ++i) story.say(lines[i], 2);
+    if (comparison.summary.agreement.agrees) continue;  // there is no fault to find
     const auto diagnosis = report::of(meter::diagnose(board, of.channel, meter, rows));
     for (const auto& line : diagnosis.verdict) story.say(line, 2);
   }

@@ -30,7 +30,18 @@ Wide shifted(const model::IntegerStep& step, Wide value) {
   return (value + (half ? Wide{1} << (step.operand - 1) : Wide{0})) >> step.operand;
 }
 
-Wide applied(const model::IntegerStep& step, Wide value) {
+// Its products are as wide as the word, or it has overflowed: then the result is beyond any word.
+Wide polynomial(const model::IntegerStep& step, Wide value, int bits) {
+  Wide sum = step.coefficients.back();
+  for (auto c = step.coefficients.rbegin() + 1; c != step.coefficients.rend(); ++c) {
+    const Wide product = sum * value;
+    if ((product < 0 ? -product : product) >> (bits - 1) != 0) return Wide{1} << 100;
+    sum = (product >> step.operand) + *c;
+  }
+  return sum;
+}
+
+Wide applied(const model::IntegerStep& step, Wide value, int bits) {
   switch (step.operation) {
     case Operation::multiply:
       return value * step.operand;
@@ -46,6 +57,8 @@ Wide applied(const model::IntegerStep& step, Wide value) {
       const auto& line = step.lines[line_at(step.lines, static_cast<double>(value))];
       return line.multiply * (value - line.from) + line.add;
     }
+    case Operation::polynomial:
+      return polynomial(step, value, bits);
   }
   return value;
 }
@@ -83,7 +96,7 @@ IntegerResult stepped(const model::IntegerScaling& scaling, std::int64_t number)
   Wide value = wrapped(number, scaling.bits, scaling.is_signed);
   result.overflow = value != number;
   for (const auto& step : scaling.steps) {
-    const Wide before = value, full = applied(step, before);
+    const Wide before = value, full = applied(step, before, scaling.bits);
     value = wrapped(full, scaling.bits, scaling.is_signed);
     result.overflow = result.overflow || value != full;
     result.clamped = result.clamped || (step.operation == Operation::clamp && full != before);
@@ -131,6 +144,14 @@ double exact(const model::IntegerScaling& scaling, double code) {
       case Operation::lines:
         value = joined(step.lines, value);
         break;
+      case Operation::polynomial: {
+        double sum = static_cast<double>(step.coefficients.back());
+        for (auto c = step.coefficients.rbegin() + 1; c != step.coefficients.rend(); ++c) {
+          sum = std::ldexp(sum * value, -static_cast<int>(step.operand)) + static_cast<double>(*c);
+        }
+        value = sum;
+        break;
+      }
     }
   }
   return value;

@@ -38,6 +38,10 @@ std::string formula_of(const Plan& plan) {
   const auto& of = plan.arithmetic;
   if (of.form == Form::straight) return straight_text(of);
   const auto base = added(of.base);
+  if (of.form == Form::polynomial) {
+    return fmt::format("a polynomial of degree {}, >> {}{}", of.coefficients.size() - 1, of.shift,
+                       base);
+  }
   return fmt::format("{} straight pieces{}, ((slope * along + start) >> {}){}", of.lines.size(),
                      of.form == Form::even_lines
                          ? fmt::format(" of {} numbers", std::int64_t{1} << of.even_shift)
@@ -208,6 +212,25 @@ void scaled_lines(Writer& to, const Plan& plan, std::int64_t first_number) {
   to.line("}}");
 }
 
+void scaled_polynomial(Writer& to, const Plan& plan, std::int64_t first_number) {
+  const auto& of = plan.arithmetic;
+  const auto type = number_type(plan);
+  const auto first = of.first - first_number, last = of.last - first_number;
+  to.line("static int32_t {}_scaled({} number) {{", plan.identifier, type);
+  to.line("int32_t sum = {};", of.coefficients.back());
+  if (first > 0) to.line("if (number < {}u) number = {}u;", first, first);
+  to.line("if (number > {}u) number = {}u;", last, last);
+  if (first > 0) to.line("number = ({})(number - {}u);", type, first);
+  to.line("/* a shift of what may be negative, without one */");
+  const std::uint32_t offset = std::uint32_t{1} << 31;
+  for (auto c = of.coefficients.rbegin() + 1; c != of.coefficients.rend(); ++c) {
+    to.line("sum = (int32_t)(((uint32_t)(sum * (int32_t)number) + {:#x}u) >> {}) - {} + {};",
+            offset, of.product_shift, offset >> of.product_shift, *c);
+  }
+  to.line("return (int32_t)((uint32_t)sum >> {}){};", of.shift, added(of.base));
+  to.line("}}");
+}
+
 // The register value, from 0, held where no register is.
 void from_first(Writer& to, const Plan& plan) {
   const auto first = plan.first_reported, last = plan.last_reported;
@@ -259,6 +282,8 @@ CodeFiles c_code(const Plan& plan, const CodeOptions& options) {
       std::llround(static_cast<double>(plan.first_reported) * plan.filter.per_code));
   if (plan.arithmetic.form == Form::straight) {
     scaled_straight(to, plan);
+  } else if (plan.arithmetic.form == Form::polynomial) {
+    scaled_polynomial(to, plan, first_number);
   } else {
     scaled_lines(to, plan, first_number);
   }

@@ -137,6 +137,9 @@ int operations_of(const Plan& plan) {
   if (plan.filter.per_code != 1.0) ++result;
   if (of.form != Form::straight) result += 3;  // both ends, and from the start of the piece
   if (of.form == Form::even_lines) ++result;
+  if (of.form == Form::polynomial) {  // product, two for the shift, addition, of each power
+    result += 4 * (static_cast<int>(of.coefficients.size()) - 2) + 1;
+  }
   for (auto n = of.lines.size(); of.form == Form::lines && n > 1; n -= n / 2) result += 3;
   return result;
 }
@@ -161,13 +164,21 @@ void bound_of(Plan& plan, const Ideal& ideal) {
   }
 }
 
+// Pieces, or a polynomial of fewer bytes.
+Arithmetic cheaper(const Wanted& wanted, double allowed) {
+  auto lines = pieces(wanted, allowed);
+  const auto curve = polynomial(wanted, allowed);
+  return curve && curve->table_bytes() < lines.table_bytes() ? *curve : lines;
+}
+
 Arithmetic arithmetic_of(const Ideal& ideal, std::int64_t first, std::int64_t last,
                          double allowed) {
   const auto all = ideal.wanted(first, last, tried);
   // Between the numbers that a long curve is fitted to it may leave the line by a little.
   double within = allowed;
   for (int attempt = 0; attempt < 8; ++attempt) {
-    const auto result = pieces(ideal.wanted(first, last, designed), within);
+    const auto sparse = ideal.wanted(first, last, designed);
+    const auto result = cheaper(sparse, within);
     const double met = worst(result, all).error;
     if (met <= allowed + 1e-9) return result;
     within -= 1.5 * (met - allowed);
@@ -259,6 +270,12 @@ Plan plan(const chain::Chain& chain, const Request& request) {
       std::minmax({result.arithmetic.evaluate(first), result.arithmetic.evaluate(last)});
   result.lowest = ends.first;
   result.highest = ends.second;
+  if (result.arithmetic.form == Form::polynomial) {
+    for (auto number = first; number <= last; ++number) {
+      result.lowest = std::min(result.lowest, result.arithmetic.evaluate(number));
+      result.highest = std::max(result.highest, result.arithmetic.evaluate(number));
+    }
+  }
   for (auto line = result.arithmetic.lines.begin(); line != result.arithmetic.lines.end(); ++line) {
     for (const auto at : {line->from, std::max(first, line->from - 1)}) {
       result.lowest = std::min(result.lowest, result.arithmetic.evaluate(at));
@@ -268,6 +285,25 @@ Plan plan(const chain::Chain& chain, const Request& request) {
   return result;
 }
 
+namespace {
+
+// Counts to a number, where it is most.
+double steepest(const Arithmetic& of) {
+  double result = 0.0;
+  for (const auto& line : of.lines) {
+    result = std::max(result, std::ldexp(std::abs(static_cast<double>(line.multiply)), -of.shift));
+  }
+  if (of.form != Form::polynomial) return result;
+  const auto width = std::max<std::int64_t>(1, (of.last - of.first) / 64);
+  for (auto number = of.first; number + width <= of.last; number += width) {
+    const auto rise = of.evaluate(number + width) - of.evaluate(number);
+    result = std::max(result, std::abs(static_cast<double>(rise)) / static_cast<double>(width));
+  }
+  return result;
+}
+
+}  // namespace
+
 model::Channel with_integers(model::Channel channel, const Plan& plan) {
   model::IntegerScaling integer{
       .steps = steps(plan.arithmetic),
@@ -276,14 +312,8 @@ model::Channel with_integers(model::Channel channel, const Plan& plan) {
       .count = plan.count,
       .per_code = plan.filter.per_code,
       .corrects = plan.corrected};
-  // What filters round, where a register value is worth most of the quantity.
-  double steepest = 0.0;
-  const auto& lines = plan.arithmetic.lines;
-  for (const auto& line : lines) {
-    steepest = std::max(steepest, std::abs(static_cast<double>(line.multiply)));
-  }
-  integer.filter_rounding = plan.filter.rounding * plan.filter.per_code * plan.count *
-                            std::ldexp(steepest, -plan.arithmetic.shift);
+  integer.filter_rounding =
+      plan.filter.rounding * plan.filter.per_code * plan.count * steepest(plan.arithmetic);
   channel.scaling.integer = std::move(integer);
   channel.scaling.taught.reset();
   channel.scaling.decimals.reset();

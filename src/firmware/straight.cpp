@@ -61,6 +61,8 @@ std::string_view name(Form form) {
       return "lines";
     case Form::even_lines:
       return "even lines";
+    case Form::polynomial:
+      return "polynomial";
   }
   return "";
 }
@@ -156,13 +158,41 @@ Arithmetic straight(const Wanted& wanted, double allowed) {
       allowed, best ? worst(*best, wanted).error : HUGE_VAL));
 }
 
+namespace {
+
+struct Powers {
+  std::int64_t sum = 0, widest = 0;
+};
+Powers powers(const Arithmetic& of, std::int64_t x) {
+  Powers result{.sum = of.coefficients.back()};
+  for (auto c = of.coefficients.rbegin() + 1; c != of.coefficients.rend(); ++c) {
+    const auto product = result.sum * x;
+    result.widest = std::max(result.widest, std::abs(product));
+    result.sum = (product >> of.product_shift) + *c;
+  }
+  result.widest = std::max(result.widest, std::abs(result.sum));
+  return result;
+}
+
+}  // namespace
+
 int Arithmetic::table_bytes() const {
   if (form == Form::straight) return 0;
+  if (form == Form::polynomial) {
+    int bytes = 0;  // of constants, which stand in the code in place of a table
+    for (const auto c : coefficients) bytes += std::abs(c) < 32768 ? 2 : 4;
+    return bytes;
+  }
   return static_cast<int>(lines.size()) * (multiply_bits + add_bits + from_bits) / 8;
 }
 
 std::int64_t Arithmetic::widest() const {
   std::int64_t result = 0;
+  if (form == Form::polynomial) {
+    for (auto number = first; number <= last; ++number) {
+      result = std::max(result, powers(*this, number - first).widest);
+    }
+  }
   for (std::size_t i = 0; i < lines.size(); ++i) {
     const auto& line = lines[i];
     const auto end = i + 1 < lines.size() ? lines[i + 1].from - 1 : last;
@@ -174,6 +204,7 @@ std::int64_t Arithmetic::widest() const {
 
 std::int64_t Arithmetic::evaluate(std::int64_t number) const {
   number = std::clamp(number, first, last);
+  if (form == Form::polynomial) return (powers(*this, number - first).sum >> shift) + base;
   const auto above =
       std::ranges::upper_bound(lines, number, {}, &model::IntegerLine::from) - lines.begin();
   const auto& line = lines[static_cast<std::size_t>(std::max<std::ptrdiff_t>(1, above) - 1)];
@@ -192,6 +223,12 @@ std::vector<model::IntegerStep> steps(const Arithmetic& of) {
     step(Operation::add, -of.first);
     result.push_back({.operation = Operation::multiply, .operand = line.multiply});
     step(Operation::add, line.add);
+  } else if (of.form == Form::polynomial) {
+    result.push_back({.operation = Operation::clamp, .operand = of.first, .most = of.last});
+    step(Operation::add, -of.first);
+    result.push_back({.operation = Operation::polynomial,
+                      .operand = of.product_shift,
+                      .coefficients = of.coefficients});
   } else {
     result.push_back({.operation = Operation::clamp, .operand = of.first, .most = of.last});
     result.push_back({.operation = Operation::lines, .lines = of.lines});

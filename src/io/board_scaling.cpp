@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <cstdint>
 #include <utility>
 
@@ -54,6 +55,20 @@ model::IntegerStep read_step(Fields fields) {
     result.operation = model::Operation::lines;
     result.lines = read_lines(fields);
   }
+  if (fields.has("polynomial")) {
+    ++found;
+    result.operation = model::Operation::polynomial;
+    const Bounds whole{.low = -std::ldexp(1.0, 40),
+                       .high = std::ldexp(1.0, 40),
+                       .text = "whole numbers",
+                       .whole = true};
+    for (const double c : fields.numbers("polynomial", whole)) {
+      result.coefficients.push_back(static_cast<std::int64_t>(c));
+    }
+    if (result.coefficients.empty()) result.coefficients = {0};
+    fields.require("shift", "bits that each product is shifted right: shift = 16");
+    result.operand = fields.integer("shift", 0, 62).value_or(0);
+  }
   for (const auto& [key, operation] : operations) {
     const bool shift = operation == model::Operation::shift_right;
     const auto operand = fields.integer(key, shift ? 0 : -most_operand, shift ? 62 : most_operand);
@@ -73,7 +88,7 @@ model::IntegerStep read_step(Fields fields) {
   }
   if (found != 1) {
     fields.report("", fmt::format("{} operations in one step", found),
-                  "one of multiply, add, divide, shift_right, clamp, lines in each");
+                  "one of multiply, add, divide, shift_right, clamp, lines, polynomial in each");
   }
   fields.finish();
   return result;

@@ -2,6 +2,7 @@
 #include "tamlo/io/firmware_overlay.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <array>
 #include <cstdint>
@@ -27,6 +28,10 @@ std::string step_text(const model::IntegerStep& step) {
                             line.multiply, line.add);
     }
     return result + "  ] }";
+  }
+  if (step.operation == Operation::polynomial) {
+    return fmt::format("{{ polynomial = [{}], shift = {} }}", fmt::join(step.coefficients, ", "),
+                       step.operand);
   }
   return fmt::format("{{ {} = {}{} }}", name(step.operation), step.operand,
                      step.round ? ", round = true" : "");

@@ -45,6 +45,8 @@ std::string_view name(Operation operation) {
       return "clamp";
     case Operation::lines:
       return "lines";
+    case Operation::polynomial:
+      return "polynomial";
   }
   return "";
 }

@@ -137,7 +137,10 @@ void validate_scaling(const std::string& path, const Scaling& scaling, Findings&
       const bool no_lines =
           step.operation == Operation::lines &&
           (step.lines.empty() || !std::ranges::is_sorted(step.lines, {}, &IntegerLine::from));
-      if (divides || shifts || clamps || no_lines) {
+      const bool no_polynomial =
+          step.operation == Operation::polynomial &&
+          (step.coefficients.empty() || step.operand < 0 || step.operand > 63);
+      if (divides || shifts || clamps || no_lines || no_polynomial) {
         f.add("out-of-bounds", path + ".steps", "a step that has no result",
               "a division by what is not 0, a shift of 0 to 63, a clamp from low to high, lines "
               "that rise");

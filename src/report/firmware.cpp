@@ -22,6 +22,9 @@ std::string arithmetic_in_words(const firmware::Plan& plan) {
     case firmware::Form::even_lines:
       return fmt::format("{} straight lines of {} numbers each, found by a shift, >> {}{}",
                          of.lines.size(), std::int64_t{1} << of.even_shift, of.shift, base);
+    case firmware::Form::polynomial:
+      return fmt::format("a polynomial of degree {}, >> {}{}", of.coefficients.size() - 1, of.shift,
+                         base);
   }
   return "";
 }
@@ -43,7 +46,7 @@ Report of(const result::ChannelFirmware& firmware) {
                      amount(firmware.limit.value_or(0.0), plan.unit)),
          *firmware.target_met ? Tone::good : Tone::bad});
   }
-  Table table{.title = "", .columns = {{"firmware", false}, {"", false}}, .rows = {}};
+  Table table{.title = "", .columns = {{"part", false}, {"how", false}}, .rows = {}};
   const auto row = [&](const char* what, const std::string& how) {
     table.rows.push_back({std::string(what), how});
   };
@@ -60,9 +63,11 @@ Report of(const result::ChannelFirmware& firmware) {
                               static_cast<double>(of.last) / plan.filter.per_code));
   }
   row("word", fmt::format("{} bit; the widest number is {}", of.bits, of.widest()));
-  row("cost", fmt::format("{} operations in integers, {} bytes of tables; the plain formula takes "
-                          "{} in floating point",
-                          plan.operations, of.table_bytes(), firmware.float_operations));
+  row("cost",
+      fmt::format(
+          "{} operations in integers, {} bytes of tables and constants; the plain formula takes "
+          "{} in floating point",
+          plan.operations, of.table_bytes(), firmware.float_operations));
   for (const auto& stage : plan.filter.stages) {
     row("filter", fmt::format("{}: {} bits{}", stage.name, stage.out_bits,
                               stage.rounding > 0.0

@@ -80,6 +80,11 @@ Report of_found(const firmware::FoundSettings& found) {
                           of.differs ? "differs" : ""});
   }
   report.tables.push_back(std::move(table));
+  if (differing > 0) {
+    report.remarks.push_back(
+        {"what the device does as it is: --write-board found.toml, then tamlo budget with that "
+         "file"});
+  }
   if (!found.missing.empty()) {
     report.remarks.push_back(
         {fmt::format("not in the dump: {}", fmt::join(found.missing, ", ")), Tone::doubtful});
@@ -106,9 +111,17 @@ Report of(const result::ChannelRegisters& registers) {
   report.tables.push_back(words_table(words));
   report.tables.push_back(fields_table(words));
   if (!words.elsewhere.empty()) {
-    std::vector<std::string> list;
-    for (const auto& of : words.elsewhere) list.push_back(fmt::format("{} = {}", of.key, of.value));
-    report.remarks.push_back({fmt::format("not in the map: {}", fmt::join(list, ", "))});
+    report.remarks.push_back({"not in the map, so for the firmware to do:"});
+    std::string line;
+    for (const auto& of : words.elsewhere) {
+      const auto text = fmt::format("{} = {}", of.key, of.value);
+      if (!line.empty() && line.size() + text.size() > 90) {
+        report.remarks.push_back({"  " + line});
+        line.clear();
+      }
+      line += (line.empty() ? "" : ", ") + text;
+    }
+    report.remarks.push_back({"  " + line});
   }
   return report;
 }

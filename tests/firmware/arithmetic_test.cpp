@@ -185,6 +185,34 @@ TEST(Pieces, AThermistorTakesAThirdOfAnEvenTable) {
   EXPECT_LE(made.table_bytes(), 2 * even / 3) << made.lines.size() << " pieces, " << even;
 }
 
+// A slight curve takes a polynomial in place of a table, and it keeps the bound at every number.
+TEST(Polynomial, KeepsTheBoundInAWordOf32Bits) {
+  struct Case {
+    std::int64_t first, last;
+    std::function<double(double)> counts;
+    double allowed;
+    int degree;  // the lowest that does
+  };
+  const Case cases[] = {
+      {0, 4095, [](double k) { return 1e-4 * k * k + 0.5 * k - 300.0; }, 1.0, 2},
+      {1000, 3000, [](double k) { return 6000.0 - 8e-5 * (k - 500.0) * (k - 500.0); }, 1.0, 2},
+      {0, 1023, [](double k) { return 300.0 * std::sin(k / 400.0); }, 5.0, 3},
+      {0, 1023, [](double k) { return 300.0 * std::sin(k / 300.0); }, 2.0, 4},
+  };
+  for (const auto& [first, last, counts, allowed, degree] : cases) {
+    const auto of = wanted(first, last, counts);
+    const auto made = firmware::polynomial(of, allowed);
+    ASSERT_TRUE(made.has_value()) << degree;
+    EXPECT_EQ(static_cast<int>(made->coefficients.size()) - 1, degree);
+    EXPECT_LT(made->widest(), std::int64_t{1} << 31);
+    const double error = worst(of, [&](std::int64_t k) { return made->evaluate(k); });
+    EXPECT_LE(error, allowed);
+    EXPECT_GT(error, allowed / 50.0);
+  }
+  const auto rough = wanted(0, 4095, [](double k) { return 500.0 * std::sin(k / 20.0); });
+  EXPECT_FALSE(firmware::polynomial(rough, 5.0).has_value());
+}
+
 TEST(Pieces, RefuseWhatNoTableReaches) {
   const auto of = wanted(0, 1023, [](double k) { return k * k; });
   EXPECT_THROW(firmware::pieces(of, 0.4), firmware::FirmwareError);

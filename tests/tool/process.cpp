@@ -37,7 +37,8 @@ std::string Folder::write(const std::string& name, const std::string& text) cons
 
 int status_said(const std::string& output) {
   static const std::regex missed(
-      "TARGET MISSED|: FAIL:|UNSOUND|allowed: MISSED|MORE NOISE|WORSE THAN|IS NOT AS THE BOARD");
+      "TARGET MISSED|: FAIL:|UNSOUND|DIFFERS:|cannot be expressed|allowed: MISSED|MORE NOISE|WORSE "
+      "THAN|IS NOT AS THE BOARD");
   return std::regex_search(output, missed) ? 1 : 0;
 }
 

@@ -25,14 +25,16 @@ struct Wanted {
 
 /// How the numbers become a reading.
 enum class Form : std::uint8_t {
-  straight,   ///< one multiplication, one addition, one shift
-  lines,      ///< a line for each piece of a curve, found by search
-  even_lines  ///< pieces of equal width, a power of two, found by a shift
+  straight,    ///< one multiplication, one addition, one shift
+  lines,       ///< a line for each piece of a curve, found by search
+  even_lines,  ///< pieces of equal width, a power of two, found by a shift
+  polynomial   ///< of the second to the fourth degree
 };
 std::string_view name(Form form);
 
 /// One way to compute it: ((multiply * (number - from) + add) >> shift) + base, in a word of `bits`
-/// whose products are never negative.
+/// where what is shifted is never negative. Of a polynomial, with x = number - first, in place of
+/// the bracket: acc = c_n, then acc = ((acc * x) >> product_shift) + c_i.
 struct Arithmetic {
   Form form = Form::straight;
   int bits = 32;
@@ -40,7 +42,9 @@ struct Arithmetic {
   std::vector<model::IntegerLine> lines{};
   int shift = 0;
   std::int64_t base = 0;
-  int even_shift = 0;     ///< of even lines: the width of a piece is two to this
+  std::vector<std::int64_t> coefficients{};  ///< of a polynomial, in place of lines
+  int product_shift = 0;                     ///< of each of its products
+  int even_shift = 0;                        ///< of even lines: the width of a piece is two to this
   int add_shift = 0;      ///< every `add` of a table is a multiple of two to this
   int multiply_bits = 0;  ///< of the table's entries, with sign
   int add_bits = 0;       ///< of the table's entries, already shifted, without sign
@@ -66,6 +70,10 @@ Arithmetic straight(const Wanted& wanted, double allowed);
 /// can follow); of free and even pieces those of fewer bytes. Throws FirmwareError where half a
 /// count is not allowed, or where it takes more than 1024 pieces.
 Arithmetic pieces(const Wanted& wanted, double allowed);
+
+/// The polynomial of the lowest degree, up to four, that keeps `allowed` in a word of 32 bits; none
+/// where none does.
+std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed);
 
 /// The same steps for the chain.
 std::vector<model::IntegerStep> steps(const Arithmetic& arithmetic);

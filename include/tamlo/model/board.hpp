@@ -61,7 +61,7 @@ struct Threshold {
 struct Zones {
   std::vector<double> edges{};       ///< rising; each parts two zones
   std::vector<std::string> names{};  ///< one more than edges
-  double hysteresis = 0.0;           ///< a zone is left so far below the edge that it was entered at
+  double hysteresis = 0.0;  ///< a zone is left so far below the edge that it was entered at
 };
 
 /// Two sources of a channel's budget, by their names there, that go together.

@@ -16,7 +16,15 @@ namespace model TAMLO_API {
 enum class Convention : std::uint8_t { full_scale, last_code };
 
 /// One step of a firmware that scales in integers.
-enum class Operation : std::uint8_t { multiply, add, divide, shift_right, clamp, lines };
+enum class Operation : std::uint8_t {
+  multiply,
+  add,
+  divide,
+  shift_right,
+  clamp,
+  lines,
+  polynomial
+};
 
 /// multiply * (value - from) + add, from `from` on.
 struct IntegerLine {
@@ -27,6 +35,9 @@ struct IntegerStep {
   std::int64_t operand = 0;  ///< of clamp: the least
   std::int64_t most = 0;     ///< of clamp
   bool round = false;        ///< divide: to the nearest, halves away from zero; shift_right: upward
+  /// Of polynomial: c0, c1, ... of acc = c_n, then acc = ((acc * value) >> operand) + c_i down to
+  /// c0.
+  std::vector<std::int64_t> coefficients{};
   std::vector<IntegerLine> lines{};  ///< of lines: by rising `from`; the first holds below it too
 };
 
