@@ -122,6 +122,9 @@ template <class Value, class Trace>
 void print_columns(const std::vector<Value>& values, Trace trace,
                    const ConvertArguments& arguments) {
   constexpr std::size_t piece = 4096;
+  const auto format = arguments.format == "text"  ? report::Format::text
+                      : arguments.format == "csv" ? report::Format::csv
+                                                  : report::Format::markdown;
   std::uint64_t clipped = 0;
   for (std::size_t from = 0; from < values.size(); from += piece) {
     std::vector<decltype(trace(values.front()))> traces;
@@ -129,10 +132,10 @@ void print_columns(const std::vector<Value>& values, Trace trace,
       keep_step(traces.emplace_back(trace(values[i])), arguments.step);
       if constexpr (std::is_same_v<Value, double>) clipped += traces.back().clipped ? 1 : 0;
     }
-    std::vector<report::Report> reports{report::columns(traces)};
+    std::vector<report::Report> reports{report::columns(traces, format)};
     reports.front().tables.front().continued = from > 0;
     show(
-        reports, [&](result::Format format) { return rows_of(reports, format); }, arguments.format);
+        reports, [&](result::Format in) { return rows_of(reports, in); }, arguments.format);
   }
   if (clipped == 0 || arguments.format == "csv") return;
   print("\n");

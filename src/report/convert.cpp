@@ -2,6 +2,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
+#include <charconv>
 
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
@@ -14,10 +16,23 @@ bool is_code(const chain::Step& step) {
   return step.unit == lsb;
 }
 
-Cell cell(const chain::Step& step) {
+// Ten digits, as "%.10g" has them; of many values this is most of the work.
+std::string shown(const chain::Step& step) {
+  if (is_code(step)) return fmt::format("{:.0f}", step.value);
+  std::array<char, 32> text{};
   const double number = (step.value - step.unit.offset) / step.unit.scale();
-  return {is_code(step) ? fmt::format("{:.0f}", step.value) : fmt::format("{:.10g}", number),
-          exact(step.value, step.unit)};
+  const auto end =
+      std::to_chars(text.data(), text.data() + text.size(), number, std::chars_format::general, 10);
+  return {text.data(), end.ptr};
+}
+
+Cell cell(const chain::Step& step) { return {shown(step), exact(step.value, step.unit)}; }
+
+// Of very many only what the format takes.
+Cell cell(const chain::Step& step, Format format) {
+  if (format == Format::text) return shown(step);
+  if (format == Format::csv) return {"", exact(step.value, step.unit)};
+  return cell(step);
 }
 
 Table steps(const std::vector<chain::Step>& all) {
@@ -30,7 +45,7 @@ Table steps(const std::vector<chain::Step>& all) {
 }
 
 template <class Traces>
-Report table_of(const Traces& traces) {
+Report table_of(const Traces& traces, Format format) {
   Table table;
   for (const auto& step : traces.front().steps) {
     const bool code = is_code(step);
@@ -39,7 +54,7 @@ Report table_of(const Traces& traces) {
   }
   for (const auto& trace : traces) {
     auto& row = table.rows.emplace_back();
-    for (const auto& step : trace.steps) row.push_back(cell(step));
+    for (const auto& step : trace.steps) row.push_back(cell(step, format));
   }
   Report report;
   report.tables.push_back(std::move(table));
@@ -48,8 +63,12 @@ Report table_of(const Traces& traces) {
 
 }  // namespace
 
-Report columns(const std::vector<chain::Trace>& traces) { return table_of(traces); }
-Report columns(const std::vector<chain::InverseTrace>& traces) { return table_of(traces); }
+Report columns(const std::vector<chain::Trace>& traces, Format format) {
+  return table_of(traces, format);
+}
+Report columns(const std::vector<chain::InverseTrace>& traces, Format format) {
+  return table_of(traces, format);
+}
 
 Report clipped(std::uint64_t count, std::uint64_t of) {
   return {.remarks = {{fmt::format("CLIPPED: {} of {} values are beyond the converter", count, of),
