@@ -144,12 +144,37 @@ int operations_of(const Plan& plan) {
   return result;
 }
 
+// What may be met between numbers of which only every so-many-th is tried. Of a straight one the
+// line leaves the formula by a line, most at an end, and the shift drops less than one. A curve and
+// its integers change by no more than the curve does from one that is tried to the next.
+double between(const Arithmetic& of, const Wanted& numbers, double met) {
+  if (numbers.stride == 1) return met;
+  double result = met, change = 0.0;
+  for (std::size_t i = 1; i < numbers.counts.size(); ++i) {
+    change = std::max(change, std::abs(numbers.counts[i] - numbers.counts[i - 1]));
+  }
+  if (of.form != Form::straight) return met + change;
+  const auto& line = of.lines.front();
+  const double scale = std::ldexp(1.0, of.shift);
+  for (const auto& [number, counts] :
+       {std::pair{of.first, numbers.counts.front()}, std::pair{of.last, numbers.counts.back()}}) {
+    const double product =
+        static_cast<double>(line.multiply) * static_cast<double>(number - line.from);
+    const double exact =
+        (product + static_cast<double>(line.add)) / scale + static_cast<double>(of.base);
+    const double off = exact - counts;
+    result = std::max({result, std::abs(off), std::abs(off - (1.0 - 1.0 / scale))});
+  }
+  return result;
+}
+
 // Every number, and every register value where one is no whole number of them.
 void bound_of(Plan& plan, const Ideal& ideal) {
   const auto& of = plan.arithmetic;
   const double per_code = plan.filter.per_code;
-  const auto met = worst(of, ideal.wanted(of.first, of.last, tried));
-  plan.bound = met.error * plan.count;
+  const auto numbers = ideal.wanted(of.first, of.last, tried);
+  const auto met = worst(of, numbers);
+  plan.bound = between(of, numbers, met.error) * plan.count;
   plan.bound_at = static_cast<double>(met.at) / per_code;
   if (per_code == std::floor(per_code)) return;
   for (auto code = plan.first_reported; code <= plan.last_reported; ++code) {

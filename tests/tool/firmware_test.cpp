@@ -92,6 +92,25 @@ TEST(Firmware, ATextIsThatOfPrintf) {
   }
 }
 
+// The check program runs every register value, says the worst, and fails where the bound does not
+// hold.
+TEST(Firmware, TheCheckProgramChecks) {
+  const Folder folder;
+  make(folder, {demo_board, "--channel", "pack_voltage", "--check-program"});
+  const auto check = [&](const char* code) {
+    const auto built =
+        run("/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Werror", "-o", folder.path("check"),
+                             folder.path("pack_voltage_check.c"), folder.path(code)});
+    EXPECT_EQ(built.status, 0) << built.errors;
+    return run(folder.path("check"), {});
+  };
+  const auto sound = check("pack_voltage.c");
+  EXPECT_EQ(sound.status, 0) << sound.output;
+  EXPECT_NE(sound.output.find("pack_voltage: worst error"), std::string::npos) << sound.output;
+  folder.write("wrong.c", replaced(read(folder.path("pack_voltage.c")), "625u", "624u"));
+  EXPECT_EQ(check("wrong.c").status, 1);
+}
+
 // In floating point it is the same reading: the float that is nearest to the decimal number.
 TEST(Firmware, AValueIsTheNearestFloat) {
   const Folder folder;
