@@ -15,6 +15,7 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
+#include "tamlo/io/register_map.hpp"
 #include "tamlo/math/random.hpp"
 #include "tamlo/model/board.hpp"
 #include "tool/process.hpp"
@@ -144,6 +145,26 @@ TEST(Fuzz, Readings) {
   append(seeds, corpus(".csv"));
   const auto board = io::load_board({demo("board.toml")});
   fuzz(seeds, "readings.csv", [&](const std::string& path) { io::load_readings(path, board); });
+}
+
+// Maps to words and, by those words, back; dumps of them.
+TEST(Fuzz, RegisterMaps) {
+  const auto board = io::load_board({example("eight_channels.toml")});
+  const auto folder = fs::path(TAMLO_SOURCE) / "examples/maps";
+  fuzz(files_in(folder, ".toml"), "map.toml", [&](const std::string& path) {
+    for (const auto& map : io::load_register_maps(path, board)) {
+      const auto words = firmware::words_of(map, board, "winding");
+      firmware::Dump dump;
+      for (const auto& of : words.registers) {
+        for (const auto& [address, value] : firmware::words_of(of, map.word_bits)) {
+          dump[address] = value;
+        }
+      }
+      io::overlay_of(firmware::settings_found(map, dump, board, "winding"), board);
+      firmware::c_registers(map, {words});
+    }
+  });
+  fuzz(files_in(folder, ".csv"), "dump.csv", [](const std::string& path) { io::load_dump(path); });
 }
 
 void fuzz_records(const Texts& seeds, const std::string& layout, const Texts& wanted) {

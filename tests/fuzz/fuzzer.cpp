@@ -19,6 +19,7 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
+#include "tamlo/io/register_map.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
@@ -98,6 +99,29 @@ void through_the_core(const model::Board& board) {
 
 [[maybe_unused]] void fuzz_setting(std::string_view text) {
   through_the_core(io::load_board({TAMLO_SOURCE "/demo/board.toml"}, {std::string(text)}));
+}
+
+// A register map to words and back, and the words as a board again.
+[[maybe_unused]] void fuzz_map(std::string_view text) {
+  static const auto board = io::load_board({TAMLO_SOURCE "/examples/boards/eight_channels.toml"});
+  const MemoryFile file(text);
+  for (const auto& map : io::load_register_maps(file.path(), board)) {
+    const auto words = firmware::words_of(map, board, "winding");
+    firmware::Dump dump;
+    for (const auto& of : words.registers) {
+      for (const auto& [address, value] : firmware::words_of(of, map.word_bits)) {
+        dump[address] = value;
+      }
+    }
+    const auto found = firmware::settings_found(map, dump, board, "winding");
+    // What the board says, and the map can express, comes back.
+    if (words.problems.empty()) {
+      for (const auto& of : found.settings) must(!of.differs);
+    }
+    io::overlay_of(found, board);
+    firmware::c_registers(map, {words});
+    result::write(result::Registers{{{.words = words, .found = found}}}, json);
+  }
 }
 
 [[maybe_unused]] void fuzz_readings(std::string_view text) {

@@ -111,6 +111,7 @@ TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
   const Folder folder;
   const auto out = folder.path("out"), written = folder.path("w.toml"),
              samples = folder.path("s.csv");
+  const auto maps = std::string(TAMLO_SOURCE) + "/examples/maps/";
   const std::vector<std::vector<std::string>> commands{
       {"check", demo_board},
       {"convert", demo_board, "pack_voltage", "--at", "48 V"},
@@ -118,6 +119,8 @@ TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
       {"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--write", written},
       {"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage",
        "--write", written},
+      {"registers", example("eight_channels.toml"), maps + "controller.toml", "--found",
+       maps + "controller_dump.csv", "--write-board", written},
       {"simulate", demo_board, "pack_voltage", "--samples", "3000", "--write", samples},
   };
   const auto clean = [&] {
