@@ -238,23 +238,6 @@ void add_edges(Plan& plan, const model::Channel& channel) {
 
 }  // namespace
 
-chain::Chain formula(chain::Chain chain) {
-  auto& scaling = chain.channel.scaling;
-  scaling.integer.reset();
-  scaling.decimals.reset();
-  chain.channel.average.truncated = false;
-  return chain;
-}
-
-int code_bits(const Plan& plan) {
-  const bool is_signed = plan.first_reported < 0;
-  const auto largest = std::max(plan.last_reported, -(plan.first_reported + 1));
-  const int bits = largest < (is_signed ? 128 : 256)       ? 8
-                   : largest < (is_signed ? 32768 : 65536) ? 16
-                                                           : 32;
-  return is_signed ? -bits : bits;
-}
-
 Plan plan(const chain::Chain& chain, const Request& request) {
   Plan result{.channel = chain.channel.name,
               .identifier = identifier_of(chain.channel.name),
@@ -308,43 +291,6 @@ Plan plan(const chain::Chain& chain, const Request& request) {
     }
   }
   return result;
-}
-
-namespace {
-
-// Counts to a number, where it is most.
-double steepest(const Arithmetic& of) {
-  double result = 0.0;
-  for (const auto& line : of.lines) {
-    result = std::max(result, std::ldexp(std::abs(static_cast<double>(line.multiply)), -of.shift));
-  }
-  if (of.form != Form::polynomial) return result;
-  const auto width = std::max<std::int64_t>(1, (of.last - of.first) / 64);
-  for (auto number = of.first; number + width <= of.last; number += width) {
-    const auto rise = of.evaluate(number + width) - of.evaluate(number);
-    result = std::max(result, std::abs(static_cast<double>(rise)) / static_cast<double>(width));
-  }
-  return result;
-}
-
-}  // namespace
-
-model::Channel with_integers(model::Channel channel, const Plan& plan) {
-  model::IntegerScaling integer{
-      .steps = steps(plan.arithmetic),
-      .bits = plan.arithmetic.widest() < (std::int64_t{1} << 31) ? 32 : 64,
-      .is_signed = true,
-      .count = plan.count,
-      .per_code = plan.filter.per_code,
-      .corrects = plan.corrected};
-  integer.filter_rounding =
-      plan.filter.rounding * plan.filter.per_code * plan.count * steepest(plan.arithmetic);
-  channel.scaling.integer = std::move(integer);
-  channel.scaling.taught.reset();
-  channel.scaling.decimals.reset();
-  channel.scaling.convention = {};
-  channel.average.truncated = false;
-  return channel;
 }
 
 }  // namespace tamlo::firmware

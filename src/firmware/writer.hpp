@@ -56,6 +56,9 @@ inline std::string code_type(const Plan& plan) {
 inline std::string number_type(const Plan& plan) { return unsigned_type(plan.filter.bits); }
 inline bool has_filter(const Plan& plan) { return !plan.filter.stages.empty(); }
 
+/// static const TYPE NAME[] = {...}, ten to a line.
+void table(Writer& to, const std::string& type, const std::string& name,
+           const std::vector<std::int64_t>& values);
 /// The members of struct NAME_filter, one line each.
 void filter_members(Writer& to, const Plan& plan);
 /// NAME_start and NAME_add.
