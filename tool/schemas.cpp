@@ -11,13 +11,14 @@ int main(int count, char** arguments) try {
   if (count != 2) return 2;
   const std::filesystem::path folder(arguments[1]);
   std::filesystem::create_directories(folder);
+  const auto commands = tamlo::result::commands();
   std::vector<std::string> paths;
-  for (const auto& command : tamlo::result::commands()) {
+  for (const auto& command : commands) {
     paths.push_back((folder / (command + ".json")).string());
   }
   tamlo::io::OutputFiles files(paths);
   for (std::size_t i = 0; i < paths.size(); ++i) {
-    files.write(paths[i], tamlo::result::schema(tamlo::result::commands()[i]));
+    files.write(paths[i], tamlo::result::schema(commands[i]));
   }
   files.finish();
   return 0;

@@ -66,7 +66,7 @@ TEST(Settings, TracesAreInverse) {
 
 // The best bias resistor of a sensor is the geometric mean of its extremes where it only rises or
 // falls; found by search, so also where the sensor warms itself.
-TEST(Settings, TheBestPartner) {
+TEST(Settings, TheBestBiasResistor) {
   auto b = testing::board({.span = "5..2000 lx"});
   auto& channel = b.channels.front();
   channel.sensor = model::Photoresistor{.resistance = testing::value("20 kohm", "ohm"),

@@ -6,18 +6,11 @@
 #include <algorithm>
 #include <span>
 
+#include "tool/expect.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
 namespace {
-
-// The small board with one piece replaced; where the message must point; what it must say.
-struct Mistake {
-  const char* from;
-  const char* to;
-  const char* place;  ///< line:column: key
-  const char* says;
-};
 
 const Mistake board_mistakes[] = {
     {"format = 1", "format = 2", ":1:10: format:", "an integer from 1 to 1"},
@@ -209,16 +202,6 @@ const Mistake readings_mistakes[] = {
     {"v, 5.00, 5.003\nv, 20.00, 20.01\n", "", ":2:1:", "at least one row"},
 };
 
-void expect_refused(const Result& result, const std::string& place, const std::string& says) {
-  EXPECT_EQ(result.status, 2) << result.errors;
-  EXPECT_EQ(result.output, "");
-  EXPECT_NE(result.errors.find(place), std::string::npos) << place << " in " << result.errors;
-  EXPECT_NE(result.errors.find(says), std::string::npos) << says << " in " << result.errors;
-  const bool hinted = result.errors.find("; allowed: ") != std::string::npos ||
-                      result.errors.find(": the key is missing: ") != std::string::npos;
-  EXPECT_TRUE(hinted) << result.errors;
-}
-
 TEST(BadInput, TheSmallBoardItselfIsSound) {
   const Folder folder;
   const auto board = folder.write("board.toml", small_board);
@@ -334,83 +317,6 @@ TEST(BadInput, OnTheCommandLine) {
     EXPECT_EQ(result.status, 2);
     EXPECT_EQ(result.output, "");
     EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
-  }
-}
-
-// A table beside the board, with each of the mistakes that can be made in it.
-void expect_each_refused(const std::string& board_text, const char* name, const std::string& sound,
-                         std::span<const Mistake> mistakes) {
-  for (const auto& [from, to, place, says] : mistakes) {
-    const Folder folder;
-    const auto board = folder.write("board.toml", board_text);
-    const auto path = folder.write(name, sound);
-    EXPECT_EQ(tamlo({"check", board}).status, 0) << tamlo({"check", board}).errors;
-    folder.write(name, replaced(sound, from, to));
-    SCOPED_TRACE(to);
-    expect_refused(tamlo({"check", board}), path + place, says);
-  }
-  const Folder folder;
-  expect_refused(tamlo({"check", folder.write("board.toml", board_text)}), "board.toml:",
-                 std::string("\"") + name + "\", no such file; allowed: a CSV file beside");
-}
-
-// The curve of a sensor, a file of its own.
-TEST(BadInput, EveryMistakeInACurveIsPlacedAndExplained) {
-  const char* const sound = "x [%], r [kohm]\n0, 10\n50, 5\n100, 1\n";
-  const Mistake curves[] = {
-      {"x [%]", "x", ":1:1: table:", "two columns such as: v [%]"},
-      {"r [kohm]", "r [kg]", ":1:8: table:", "V, ohm or A"},
-      {", r [kohm]", "", ":1:1: table:", "found 1 cells"},
-      {"50, 5", "50, 11", ":4:1: table:", "a point that turns back"},
-      {"50, 5", "0, 5", ":3:1: table:", "a point that turns back"},
-      {"50, 5", "50, five", ":3:5: table:", "a decimal number"},
-      {"50, 5", "50", ":3:1: table:", "found 1 cells"},
-      {"100, 1", "90, 1", ":4:1: table:", "over the whole span"},
-      {"50, 5\n100, 1\n", "", ":2:1: table:", "at least two points"},
-  };
-  auto text = replaced(small_board, "0..24 V", "0..100 %");
-  text = replaced(text, "target = { accuracy = \"±0.5 % of span\" }", "");
-  text = replaced(text, "top = \"90 kohm ±0.1 %\", bottom = \"10 kohm ±0.1 %\"",
-                  "top = \"sensor\", bottom = \"10 kohm\", supply = \"ref\"");
-  text = replaced(text, "average = 16", "sensor = { table = \"curve.csv\" }");
-  expect_each_refused(text, "curve.csv", sound, curves);
-}
-
-TEST(BadInput, EveryMistakeInATableOfInlIsPlacedAndExplained) {
-  const Mistake tables[] = {
-      {"code, inl [LSB]", "code, inl", ":1:1: inl_table:", "a header such as: code, inl [LSB]"},
-      {"code,", "voltage,", ":1:1: inl_table:", "a header such as"},
-      {"2048, 0.5", "2048", ":3:1: inl_table:", "found 1 cells; allowed: two"},
-      {"2048, 0.5", "2048, 0.5, 1", ":3:1: inl_table:", "found 3 cells"},
-      {"2048, 0.5", "2048, half", ":3:7: inl_table:", "a decimal number"},
-      {"2048, 0.5", "0, 0.5", ":3:1: inl_table:", "rising codes"},
-      {"2048, 0.5\n4095, 0\n", "", ":2:1: inl_table:", "at least two points"},
-  };
-  expect_each_refused(
-      replaced(small_board, "offset = \"±2 LSB\"", "inl_table = \"inl.csv\"\noffset = \"±2 LSB\""),
-      "inl.csv", "code, inl [LSB]\n0, 0\n2048, 0.5\n4095, 0\n", tables);
-}
-
-TEST(BadInput, AReadingThatNoRangeOfTheMeterHolds) {
-  const Folder folder;
-  const auto board = folder.write(
-      "board.toml", replaced(small_board, "full_scale = \"60 V\"", "full_scale = \"6 V\""));
-  const auto rows = folder.write("readings.csv", small_readings);
-  const auto result = tamlo({"compare", board, rows});
-  EXPECT_EQ(result.status, 2);
-  EXPECT_NE(result.errors.find(rows + ":4:4: meter: found 20"), std::string::npos) << result.errors;
-  EXPECT_EQ(result.output, "");
-}
-
-// Bytes of any kind: refused with a message, never a crash.
-TEST(BadInput, Garbage) {
-  const Folder folder;
-  const auto board = folder.write("board.toml", small_board);
-  const std::string zeros(1000, '\0'), bytes("\xff\xfe\x80[\x01", 5), deep(5000, '[');
-  for (const auto& text : {zeros, bytes, deep, std::string("channel"), std::string("\xef\xbb\xbf"),
-                           std::string("[channel.v]\nspan"), std::string(100000, 'a')}) {
-    EXPECT_EQ(tamlo({"budget", folder.write("garbage.toml", text)}).status, 2) << text.size();
-    EXPECT_EQ(tamlo({"compare", board, folder.write("garbage.csv", text)}).status, 2);
   }
 }
 

@@ -112,7 +112,7 @@ InterToneNoise between_tones(const Spectrum& spectrum, std::span<const Tone> ton
 /// The noise between the lines: white, and what rises as 1 / frequency below a corner.
 struct Floor {
   double density = 0.0;  ///< of the white part: mean square over a bandwidth of one cycle a sample
-  double corner = 0.0;   ///< cycles a sample, where both are as large; 0: none to be observed
+  double corner = 0.0;   ///< cycles a sample, where both are as large; 0: none observed
   double corner_standard = 0.0;
 };
 /// All 0 of a spectrum of too few bins, or where what rises leaves no white part.
