@@ -164,7 +164,7 @@ ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int6
       static_cast<std::int64_t>(std::ceil(static_cast<double>(first) * scaling.per_code - 1e-9));
   const auto to =
       static_cast<std::int64_t>(std::floor(static_cast<double>(last) * scaling.per_code + 1e-9));
-  const std::int64_t stride = to - from < (std::int64_t{1} << 24) ? 1 : ((to - from) >> 24) | 1;
+  const std::int64_t stride = to - from < (std::int64_t{1} << 22) ? 1 : ((to - from) >> 22) | 1;
   double sum = 0.0, lowest = 0.0, highest = 0.0;
   std::int64_t count = 0;
   for (auto number = from; number <= to; number += stride) {

@@ -33,22 +33,6 @@ std::string amount(double si, const quantity::Unit& unit, int digits) {
   return fmt::format("{} {}", quantity::significant(si, relative, digits), relative.symbol);
 }
 
-// The formula, as it stands in the comment.
-std::string formula_of(const Plan& plan) {
-  const auto& of = plan.arithmetic;
-  if (of.form == Form::straight) return straight_text(of);
-  const auto base = added(of.base);
-  if (of.form == Form::polynomial) {
-    return fmt::format("a polynomial of degree {}, >> {}{}", of.coefficients.size() - 1, of.shift,
-                       base);
-  }
-  return fmt::format("{} straight pieces{}, ((slope * along + start) >> {}){}", of.lines.size(),
-                     of.form == Form::even_lines
-                         ? fmt::format(" of {} numbers", std::int64_t{1} << of.even_shift)
-                         : "",
-                     of.shift, base);
-}
-
 void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   const auto& of = plan.arithmetic;
   const auto unit = plan.unit;
@@ -58,7 +42,7 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
           options.made_by, options.description);
   to.line(" *");
   to.line(" * one count             {}", said(one_count(plan)));
-  to.line(" * reading               {}", formula_of(plan));
+  to.line(" * reading               {}", in_words(of));
   to.line(" * number                register value{} * {:g}",
           plan.first_reported != 0 ? fmt::format(" - ({})", plan.first_reported) : "",
           plan.filter.per_code);

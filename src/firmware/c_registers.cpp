@@ -46,7 +46,7 @@ std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>&
   for (const auto& channel : channels) {
     std::vector<std::pair<std::uint64_t, std::uint64_t>> words;
     for (const auto& of : channel.registers) {
-      for (const auto& one : words_of(of, map.word_bits)) words.push_back(one);
+      for (const auto& one : words_of(of)) words.push_back(one);
     }
     to.line("");
     to.line("/* Written in this order, they configure {} for {}. */", lower(map.converter),

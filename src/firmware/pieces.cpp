@@ -50,8 +50,19 @@ Offsets offsets(const Grid& grid, std::size_t from, std::size_t to, std::int64_t
 // The line with the most room at the places [from, to); none where no line passes all of them.
 // The room is concave in the multiplier.
 std::optional<model::IntegerLine> line_over(const Grid& grid, std::size_t from, std::size_t to) {
-  std::int64_t low = -grid.most_multiply, high = grid.most_multiply;
-  if (to - from == 1) low = high = 0;
+  std::int64_t low = 0, high = 0;
+  if (to - from > 1) {
+    // Whoever passes both ends has about the slope between them.
+    const auto length = static_cast<double>(grid.number(to - 1) - grid.number(from));
+    const auto slope = [&](std::int64_t rise) {
+      return std::ldexp(static_cast<double>(rise), grid.shift) / length;
+    };
+    const auto most = static_cast<double>(grid.most_multiply);
+    const double least = slope(grid.low[to - 1] - grid.high[from] - 1);
+    const double greatest = slope(grid.high[to - 1] + 1 - grid.low[from]);
+    low = static_cast<std::int64_t>(std::floor(std::clamp(least, -most, most)));
+    high = static_cast<std::int64_t>(std::ceil(std::clamp(greatest, -most, most)));
+  }
   while (low < high) {
     const auto middle = low + (high - low) / 2;
     if (offsets(grid, from, to, middle).room() < offsets(grid, from, to, middle + 1).room()) {

@@ -139,6 +139,7 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
   for (const auto& of : map.registers) {
     RegisterWord word{.name = of.name,
                       .address = of.address,
+                      .word_bits = map.word_bits,
                       .words = of.words,
                       .high_first = of.high_first,
                       .value = of.reset};
@@ -158,13 +159,25 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
   return result;
 }
 
-std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of,
-                                                              int word_bits) {
+std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of) {
   std::vector<std::pair<std::uint64_t, std::uint64_t>> result;
   for (int i = 0; i < of.words; ++i) {
     const int place = of.high_first ? of.words - 1 - i : i;
     result.emplace_back(of.address + static_cast<std::uint64_t>(i),
-                        (of.value >> (place * word_bits)) & mask(word_bits));
+                        (of.value >> (place * of.word_bits)) & mask(of.word_bits));
+  }
+  return result;
+}
+
+std::string in_hex(std::uint64_t value, int bits) {
+  return fmt::format("0x{:0{}X}", value, bits / 4);
+}
+
+std::string in_binary(std::uint64_t value, int bits) {
+  std::string result;
+  for (int bit = bits - 1; bit >= 0; --bit) {
+    result += ((value >> bit) & 1) != 0 ? '1' : '0';
+    if (bit > 0 && bit % 4 == 0) result += ' ';
   }
   return result;
 }

@@ -242,7 +242,18 @@ std::string added(std::int64_t base) {
   return base != 0 ? fmt::format(" {} {}", base < 0 ? '-' : '+', std::abs(base)) : "";
 }
 
-std::string straight_text(const Arithmetic& of) {
+std::string in_words(const Arithmetic& of) {
+  if (of.form == Form::polynomial) {
+    return fmt::format("a polynomial of degree {}, >> {}{}", of.coefficients.size() - 1, of.shift,
+                       added(of.base));
+  }
+  if (of.form != Form::straight) {
+    const auto found = of.form == Form::lines
+                           ? std::string("found by search")
+                           : fmt::format("of {} numbers each", std::int64_t{1} << of.even_shift);
+    return fmt::format("{} straight lines around the curve, {}: (slope * along + start) >> {}{}",
+                       of.lines.size(), found, of.shift, added(of.base));
+  }
   const auto& line = of.lines.front();
   auto text = fmt::format("number * {}{}", line.multiply, added(line.add));
   if (of.shift > 0) text = fmt::format("({}) >> {}", text, of.shift);

@@ -8,29 +8,6 @@
 #include "words.hpp"
 
 namespace tamlo::report {
-namespace {
-
-std::string arithmetic_in_words(const firmware::Plan& plan) {
-  const auto& of = plan.arithmetic;
-  const auto base = firmware::added(of.base);
-  switch (of.form) {
-    case firmware::Form::straight:
-      return firmware::straight_text(of);
-    case firmware::Form::lines:
-      return fmt::format("{} straight lines around the curve, found by search, >> {}{}",
-                         of.lines.size(), of.shift, base);
-    case firmware::Form::even_lines:
-      return fmt::format("{} straight lines of {} numbers each, found by a shift, >> {}{}",
-                         of.lines.size(), std::int64_t{1} << of.even_shift, of.shift, base);
-    case firmware::Form::polynomial:
-      return fmt::format("a polynomial of degree {}, >> {}{}", of.coefficients.size() - 1, of.shift,
-                         base);
-  }
-  return "";
-}
-
-}  // namespace
-
 Report of(const result::ChannelFirmware& firmware) {
   const auto& plan = firmware.plan;
   const auto& of = plan.arithmetic;
@@ -50,7 +27,7 @@ Report of(const result::ChannelFirmware& firmware) {
   const auto row = [&](const char* what, const std::string& how) {
     table.rows.push_back({std::string(what), how});
   };
-  row("reading", arithmetic_in_words(plan));
+  row("reading", firmware::in_words(of));
   if (plan.filter.per_code != 1.0) {
     row("number",
         fmt::format("register value * {:g}: what average and filter keep", plan.filter.per_code));

@@ -9,18 +9,6 @@
 namespace tamlo::report {
 namespace {
 
-std::string hex(std::uint64_t value, int bits) { return fmt::format("0x{:0{}X}", value, bits / 4); }
-
-// In groups of four, so that they can be counted.
-std::string binary(std::uint64_t value, int bits) {
-  std::string result;
-  for (int bit = bits - 1; bit >= 0; --bit) {
-    result += ((value >> bit) & 1) != 0 ? '1' : '0';
-    if (bit > 0 && bit % 4 == 0) result += ' ';
-  }
-  return result;
-}
-
 std::string bits_of(const firmware::FieldWord& field) {
   return field.low == field.high ? fmt::format("{}", field.low)
                                  : fmt::format("{}..{}", field.high, field.low);
@@ -31,9 +19,10 @@ Table words_table(const firmware::ChannelWords& words) {
               .columns = {{"register", false}, {"address"}, {"word"}, {"bits", false}},
               .rows = {}};
   for (const auto& of : words.registers) {
-    for (const auto& [address, value] : firmware::words_of(of, words.word_bits)) {
-      table.rows.push_back({of.name, fmt::format("0x{:02X}", address), hex(value, words.word_bits),
-                            binary(value, words.word_bits)});
+    for (const auto& [address, value] : firmware::words_of(of)) {
+      table.rows.push_back({of.name, firmware::in_hex(address, 8),
+                            firmware::in_hex(value, words.word_bits),
+                            firmware::in_binary(value, words.word_bits)});
     }
   }
   return table;

@@ -21,6 +21,9 @@ template <>
 struct Fields<ChannelFirmware> {
   using T = ChannelFirmware;
   static Units units(const T& t) { return {.quantity = t.plan.unit}; }
+  static double covered(const T& t, std::int64_t number) {
+    return static_cast<double>(number) / t.plan.filter.per_code;
+  }
   static constexpr auto list = std::make_tuple(
       field(
           "channel", [](const T& t) { return t.plan.channel; }, ""),
@@ -29,6 +32,15 @@ struct Fields<ChannelFirmware> {
       field(
           "form", [](const T& t) { return t.plan.arithmetic.form; },
           "how a register value becomes a reading"),
+      field(
+          "formula", [](const T& t) { return firmware::in_words(t.plan.arithmetic); },
+          "of the numbers"),
+      field(
+          "first", [](const T& t) { return covered(t, t.plan.arithmetic.first); },
+          "register value from which on it holds; the reading stays beyond"),
+      field(
+          "last", [](const T& t) { return covered(t, t.plan.arithmetic.last); },
+          "register value up to which it holds"),
       field(
           "count", [](const T& t) { return t.plan.count; }, difference, "of the reading"),
       field(
@@ -91,11 +103,24 @@ struct Fields<firmware::FieldWord> {
 template <>
 struct Fields<firmware::RegisterWord> {
   using T = firmware::RegisterWord;
+  static std::vector<std::string> each(const T& t, std::string (*text)(std::uint64_t, int)) {
+    std::vector<std::string> result;
+    for (const auto& [address, value] : firmware::words_of(t)) {
+      result.push_back(text(value, t.word_bits));
+    }
+    return result;
+  }
   static constexpr auto list = std::make_tuple(
       field("name", &T::name, ""), field("address", &T::address, "of its first word"),
       field("words", &T::words, "at consecutive addresses"),
       field("high_first", &T::high_first, "the first address has the high bits"),
-      field("value", &T::value, ""), field("fields", &T::fields, ""));
+      field("value", &T::value, ""),
+      field(
+          "hex", [](const T& t) { return each(t, firmware::in_hex); },
+          "its words, by rising address"),
+      field(
+          "binary", [](const T& t) { return each(t, firmware::in_binary); }, "the same"),
+      field("fields", &T::fields, ""));
 };
 
 template <>

@@ -27,8 +27,7 @@ const std::pair<const char*, const char*> maps[] = {{"eight_channels.toml", "con
 Dump dump_of(const firmware::ChannelWords& words) {
   Dump dump;
   for (const auto& of : words.registers) {
-    for (const auto& [address, value] : firmware::words_of(of, words.word_bits))
-      dump[address] = value;
+    for (const auto& [address, value] : firmware::words_of(of)) dump[address] = value;
   }
   return dump;
 }

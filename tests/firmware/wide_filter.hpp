@@ -6,6 +6,7 @@
 #include <deque>
 #include <vector>
 
+#include "boards.hpp"
 #include "tamlo/firmware/plan.hpp"
 
 // Average and filter of a plan once more, in wide integers, from all that came in: what the code in
@@ -13,7 +14,7 @@
 namespace tamlo::testing {
 
 __extension__ using Whole = __int128;
-constexpr long wide_filter_conversions = 1'000'000;
+constexpr long wide_filter_conversions = 1'000'000 / (fewer * fewer);
 
 inline Whole floor_shift(Whole value, int bits) {
   const Whole divisor = Whole{1} << bits;

@@ -156,7 +156,7 @@ TEST(Fuzz, RegisterMaps) {
       const auto words = firmware::words_of(map, board, "winding");
       firmware::Dump dump;
       for (const auto& of : words.registers) {
-        for (const auto& [address, value] : firmware::words_of(of, map.word_bits)) {
+        for (const auto& [address, value] : firmware::words_of(of)) {
           dump[address] = value;
         }
       }

@@ -37,10 +37,10 @@ std::string ran(const Folder& folder, const std::string& name, const std::string
 }
 
 void make(const Folder& folder, const std::vector<std::string>& arguments) {
-  std::vector<std::string> all{"firmware"};
-  all.insert(all.end(), arguments.begin(), arguments.end());
-  all.insert(all.end(), {"--write", folder.path("")});
-  const auto result = tamlo(all);
+  std::vector<std::string> words{"firmware"};
+  words.insert(words.end(), arguments.begin(), arguments.end());
+  words.insert(words.end(), {"--write", folder.path("")});
+  const auto result = tamlo(words);
   ASSERT_LE(result.status, 1) << result.errors;
 }
 
@@ -277,9 +277,9 @@ TEST(Firmware, RefusesWhatCannotBe) {
        "a power of ten of the unit"},
   };
   for (const auto& [arguments, status, says] : cases) {
-    std::vector<std::string> all{"firmware", demo_board, "--channel", "pack_voltage"};
-    all.insert(all.end(), arguments.begin(), arguments.end());
-    const auto result = tamlo(all);
+    std::vector<std::string> words{"firmware", demo_board, "--channel", "pack_voltage"};
+    words.insert(words.end(), arguments.begin(), arguments.end());
+    const auto result = tamlo(words);
     EXPECT_EQ(result.status, status) << arguments.back() << result.errors << result.output;
     EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
   }

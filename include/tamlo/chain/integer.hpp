@@ -39,7 +39,7 @@ struct ArithmeticError {
   std::optional<std::int64_t> first_overflow;  ///< the lowest code that overflows
 };
 
-/// Over the register values `first`..`last`, `per_code` numbers to each: exhaustive up to 2^24
+/// Over the register values `first`..`last`, `per_code` numbers to each: exhaustive up to 2^22
 /// numbers, of more every so-many-th. The lowest overflow is that of those tried.
 ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int64_t first,
                                  std::int64_t last);

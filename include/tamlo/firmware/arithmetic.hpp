@@ -78,8 +78,8 @@ std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed);
 /// The same steps for the chain.
 std::vector<model::IntegerStep> steps(const Arithmetic& arithmetic);
 
-/// "((number * 625 + 16384) >> 15) - 3", of a straight one.
-std::string straight_text(const Arithmetic& arithmetic);
+/// How it is computed, in words: "((number * 625 + 16384) >> 15) - 3".
+std::string in_words(const Arithmetic& arithmetic);
 /// " - 3", and nothing for 0.
 std::string added(std::int64_t base);
 

@@ -75,6 +75,7 @@ struct FieldWord {
 struct RegisterWord {
   std::string name{};
   std::uint64_t address = 0;
+  int word_bits = 8;
   int words = 1;
   bool high_first = true;
   std::uint64_t value = 0;
@@ -92,8 +93,11 @@ struct ChannelWords {
 ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::string_view channel);
 
 /// The single words of a register, by rising address.
-std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of,
-                                                              int word_bits);
+std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of);
+
+/// A word as "0x1F", and its bits in groups of four: "0001 1111".
+std::string in_hex(std::uint64_t value, int bits);
+std::string in_binary(std::uint64_t value, int bits);
 
 /// Words that were read from a device, by their address.
 using Dump = std::map<std::uint64_t, std::uint64_t>;
