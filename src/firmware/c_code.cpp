@@ -198,7 +198,9 @@ void scaled_polynomial(Writer& to, const Plan& plan, std::int64_t first_number) 
     to.line("sum = (int32_t)(((uint32_t)(sum * (int32_t)number) + {:#x}u) >> {}) - {} + {};",
             offset, of.product_shift, offset >> of.product_shift, *c);
   }
-  to.line("return (int32_t)((uint32_t)sum >> {}){};", of.shift, added(of.base));
+  const auto shifted =
+      of.shift > 0 ? fmt::format("(int32_t)((uint32_t)sum >> {})", of.shift) : "sum";
+  to.line("return {}{};", shifted, added(of.base));
   to.line("}}");
 }
 

@@ -209,7 +209,8 @@ void add_taps(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("from = from > 0u ? from - 1u : {}u;", s.taps.size() - 1);
   to.line("}}");
   next_place(to, s, i);
-  to.line("value = sum < 0 ? 0 : (int32_t)(sum >> {});", s.reduce);
+  const auto sum = s.reduce > 0 ? fmt::format("(sum >> {})", s.reduce) : "sum";
+  to.line("value = sum < 0 ? 0 : (int32_t){};", sum);
   to.line("}}");
 }
 

@@ -88,7 +88,7 @@ void text_function(Writer& to, const Plan& plan) {
   to.line("static const char unit[] = {};", literal(unit));
   // A reading that no register value gives is held, so that it never takes more room.
   to.line("if (reading < {}) reading = {};", plan.lowest, plan.lowest);
-  to.line("if (reading > ({})) reading = {};", plan.highest, plan.highest);
+  to.line("if (reading > {}) reading = {};", plan.highest, plan.highest);
   const auto* type = wide ? "uint64_t" : "uint32_t";
   to.line("const bool negative = reading < 0;");
   const auto times = digits.factor != 1 ? fmt::format(" * {}u", digits.factor) : "";
