@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "job.hpp"
+#include "serve.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/output_file.hpp"
@@ -21,7 +22,7 @@ struct SimulateArguments : BoardArguments {
   std::vector<std::string> at, deviate, missing;
   std::string meter, input = "steady", low, high, frequency, samples = "10000", rate, shows;
   std::string unit = "1", seed = "1", run = "0", firmware, inl, bend = "bow", jitter, drift, hum;
-  std::string layout, write;
+  std::string layout, write, serve, duration;
 };
 
 using record::Input;
@@ -247,6 +248,14 @@ int write_record(const SimulateArguments& arguments, const std::vector<Built>& c
 int run_simulate(const SimulateArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto channels = built_of(arguments, board);
+  if (!arguments.serve.empty()) {
+    if (channels.size() != 1) refuse("--serve", "several channels", "one, named with --channel");
+    auto endless = arguments;
+    endless.samples = "1000000000000";
+    auto sampler = sampler_of(endless, channels.front());
+    return serve_lines(sampler, channels.front().chain, arguments.shows == "readings",
+                       arguments.serve, arguments.duration);
+  }
   if (arguments.at.empty()) return write_record(arguments, channels);
   const auto text = readings_text(arguments, board, channels);
   if (arguments.write.empty()) {
@@ -291,6 +300,11 @@ void declare_simulate(Options& options, SimulateArguments& a) {
                  {"KIND", "what is captured", "readings with --at, else codes"});
   options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
   options.output("--write", a.write, {"FILE", "write to it", "standard output"});
+  options.group("A stand-in for the board");
+  options.option(
+      "--serve", a.serve,
+      {"PORT", "print lines, as they come in time, on this TCP port of 127.0.0.1; 0: any"});
+  options.option("--for", a.duration, {"TIME", "that it serves", "until Ctrl-C"});
 }
 
 }  // namespace

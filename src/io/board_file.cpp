@@ -165,6 +165,9 @@ model::Board read_board(Fields fields) {
   for (const auto& [name, of] : fields.entries("meter")) {
     board.meters.push_back(read_meter(name, of));
   }
+  for (const auto& [name, of] : fields.entries("link")) {
+    board.links.push_back(read_link(name, of));
+  }
   check_whole(board, converters, channels);
   fields.finish();
   return board;

@@ -29,6 +29,7 @@ model::Channel read_channel(const std::string& name, Fields fields,
                             const std::vector<model::Converter>& converters,
                             const std::vector<std::string>& references);
 model::Meter read_meter(const std::string& name, Fields fields);
+model::Link read_link(const std::string& name, Fields fields);
 
 /// `average` and `filter` of a channel.
 void read_digital(Fields& fields, model::Channel& channel);

@@ -55,4 +55,30 @@ std::string_view name(FirstTransition transition) {
   return transition == FirstTransition::half_code ? "0.5 LSB" : "1 LSB";
 }
 
+std::string_view name(Parity parity) {
+  switch (parity) {
+    case Parity::none:
+      return "none";
+    case Parity::even:
+      return "even";
+    case Parity::odd:
+      return "odd";
+  }
+  return "";
+}
+
+std::string_view name(LineForm form) {
+  switch (form) {
+    case LineForm::pattern:
+      return "pattern";
+    case LineForm::csv:
+      return "csv";
+    case LineForm::pairs:
+      return "pairs";
+    case LineForm::number:
+      return "number";
+  }
+  return "";
+}
+
 }  // namespace tamlo::model

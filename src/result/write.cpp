@@ -9,6 +9,7 @@
 #include "fields_firmware.hpp"
 #include "fields_meter.hpp"
 #include "fields_record.hpp"
+#include "fields_watch.hpp"
 
 namespace tamlo::result {
 namespace {
@@ -25,15 +26,16 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 9> described{{{"check", shape_of<Check>},
-                                            {"channel", shape_of<Settings>},
-                                            {"convert", shape_of<Traces>},
-                                            {"budget", shape_of<Budgets>},
-                                            {"compare", shape_of<Comparisons>},
-                                            {"calibrate", shape_of<Calibrations>},
-                                            {"record", shape_of<Records>},
-                                            {"firmware", shape_of<Firmwares>},
-                                            {"registers", shape_of<Registers>}}};
+constexpr std::array<Command, 10> described{{{"check", shape_of<Check>},
+                                             {"channel", shape_of<Settings>},
+                                             {"convert", shape_of<Traces>},
+                                             {"budget", shape_of<Budgets>},
+                                             {"compare", shape_of<Comparisons>},
+                                             {"calibrate", shape_of<Calibrations>},
+                                             {"record", shape_of<Records>},
+                                             {"firmware", shape_of<Firmwares>},
+                                             {"registers", shape_of<Registers>},
+                                             {"watch", shape_of<Watched>}}};
 
 }  // namespace
 
@@ -47,6 +49,7 @@ std::string write(const Calibrations& of, Format format) {
 }
 std::string write(const Firmwares& of, Format format) { return written("firmware", of, format); }
 std::string write(const Registers& of, Format format) { return written("registers", of, format); }
+std::string write(const Watched& of, Format format) { return written("watch", of, format); }
 std::string write(const Records& of, Format format) { return written("record", of, format); }
 
 std::vector<std::string> commands() {

@@ -14,8 +14,9 @@ TEST(Demo, DataComesFromTheTool) {
   const Folder folder;
   const auto result = run("/bin/bash", {demo("make_data"), TAMLO_TOOL, folder.path("")});
   EXPECT_EQ(result.status, 0) << result.errors;
-  for (const char* file : {"first_unit.csv", "readings.csv", "readings_later.csv",
-                           "readings_units.csv", "steady.raw", "sine.wav", "step.csv"}) {
+  for (const char* file :
+       {"first_unit.csv", "readings.csv", "readings_later.csv", "readings_units.csv", "steady.raw",
+        "sine.wav", "step.csv", "lines.txt"}) {
     EXPECT_EQ(read(folder.path(file)), read(demo(file))) << file;
   }
 }

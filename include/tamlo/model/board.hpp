@@ -11,6 +11,7 @@
 #include "tamlo/model/converter.hpp"
 #include "tamlo/model/digital.hpp"
 #include "tamlo/model/frontend.hpp"
+#include "tamlo/model/link.hpp"
 #include "tamlo/model/scaling.hpp"
 #include "tamlo/model/sensor.hpp"
 #include "tamlo/quantity/value.hpp"
@@ -124,6 +125,7 @@ struct Board {
   std::vector<Converter> converters{};
   std::vector<Channel> channels{};
   std::vector<Meter> meters{};
+  std::vector<Link> links{};
 };
 
 /// The element of that name, or nullptr.

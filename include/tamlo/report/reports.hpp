@@ -40,6 +40,9 @@ Report of(const meter::Calibration& calibration);
 Report of(const result::ChannelRecord& record);
 Report of(const result::ChannelFirmware& firmware);
 Report of(const result::ChannelRegisters& registers);
+Report of(const result::Watched& watched);
+/// One line of a live reading.
+std::string line_of(const meter::LiveState& state);
 
 /// The one line of a result that comes first.
 Line headline(const budget::Budget& budget);

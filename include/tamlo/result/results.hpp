@@ -21,6 +21,7 @@
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/meter/drift.hpp"
+#include "tamlo/meter/live.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/sample_times.hpp"
 #include "tamlo/record/verdict.hpp"
@@ -118,6 +119,14 @@ struct Registers {
   std::vector<ChannelRegisters> channels{};
 };
 
+/// What came over a link.
+struct Watched {
+  std::string link{};
+  std::uint64_t lines = 0, malformed = 0, lost = 0;
+  std::string problem{};  ///< of the last line that did not fit
+  std::vector<meter::LiveState> channels{};
+};
+
 /// A budget as one condition changes.
 struct OverCondition {
   std::string condition{};          ///< "temperature" or "age"
@@ -192,6 +201,7 @@ std::string write(const Comparisons& result, Format format);
 std::string write(const Calibrations& result, Format format);
 std::string write(const Firmwares& of, Format format);
 std::string write(const Registers& of, Format format);
+std::string write(const Watched& of, Format format);
 std::string write(const Records& result, Format format);
 
 /// The commands whose results have a schema, and the JSON Schema of one; empty for another.

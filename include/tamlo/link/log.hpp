@@ -1,0 +1,46 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <chrono>
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+#include "tamlo/export.hpp"
+
+/// Rows that survive a crash.
+namespace tamlo {
+namespace link TAMLO_API {
+
+/// A CSV that grows row by row. Each row is written whole with one call, and is on the disk within
+/// a second (fdatasync), or when sync() returns.
+class Log {
+ public:
+  /// Begins a new file with this heading, or goes on in one that has it: a torn row at its end is
+  /// cut off first, and its bytes are in `torn`. Throws io::EnvironmentError with the system's
+  /// words, and for a file that stands there with another heading.
+  Log(const std::string& path, const std::string& heading);
+  ~Log();
+  Log(const Log&) = delete;
+  Log& operator=(const Log&) = delete;
+
+  /// The row without its end.
+  void row(std::string_view text);
+  void sync();
+  std::uint64_t rows() const { return rows_; }  ///< with those that stood there
+  std::size_t torn() const { return torn_; }
+
+ private:
+  std::string path_;
+  int descriptor_ = -1;
+  std::uint64_t rows_ = 0;
+  std::size_t torn_ = 0;
+  std::chrono::steady_clock::time_point synced_{};
+
+  [[noreturn]] void fail() const;
+  void append(std::string_view bytes);
+  void resume(const std::string& heading);
+};
+
+}  // namespace link
+}  // namespace tamlo

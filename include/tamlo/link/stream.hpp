@@ -1,0 +1,42 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <chrono>
+#include <memory>
+#include <string>
+#include <string_view>
+
+#include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
+#include "tamlo/model/link.hpp"
+
+/// Lines from a serial port, a TCP port or a file, as they come.
+namespace tamlo {
+namespace link TAMLO_API {
+
+/// A link that cannot be opened, or that was lost. The message has the system's words.
+class LinkError : public Error {
+ public:
+  using Error::Error;
+};
+
+using Clock = std::chrono::steady_clock;
+
+/// Bytes that come and go. Made by open().
+class Stream {
+ public:
+  virtual ~Stream() = default;
+  /// The next line without its end; false where none is whole before `until`. A line of more than
+  /// 4096 bytes is cut there, and counts as whole. Throws LinkError where the link is lost.
+  virtual bool read_line(std::string& into, Clock::time_point until) = 0;
+  /// Throws LinkError where it cannot be sent.
+  virtual void write(std::string_view bytes) = 0;
+  /// Nothing comes any more: the end of a file that is no growing log, or of standard input.
+  virtual bool ended() const = 0;
+};
+
+/// Throws LinkError. A TCP port must answer within five seconds.
+std::unique_ptr<Stream> open(const model::Link& link);
+
+}  // namespace link
+}  // namespace tamlo

@@ -1,0 +1,59 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+
+#include "tamlo/export.hpp"
+#include "tamlo/meter/settling.hpp"
+#include "tamlo/quantity/unit.hpp"
+
+/// What is known of a channel while its values come.
+namespace tamlo {
+namespace meter TAMLO_API {
+
+/// At one moment; SI.
+struct LiveState {
+  std::string channel{};
+  quantity::Unit unit{};
+  std::uint64_t readings = 0;
+  double elapsed = 0.0;          ///< s, from the first reading to the last
+  double last = 0.0;             ///< the last reading
+  std::optional<double> code{};  ///< the last register value; none where readings come
+  double min = 0.0, max = 0.0;   ///< of the readings since the start
+  double noise = 0.0;            ///< standard deviation of the readings of the last window
+  double predicted_noise = 0.0;  ///< of a reading, by the budget, there
+  std::optional<Settled> settled{};
+
+  double rate() const {  ///< readings a second; 0 of fewer than two
+    return elapsed > 0.0 ? static_cast<double>(readings - 1) / elapsed : 0.0;
+  }
+};
+
+/// One channel whose register values or readings come one by one.
+class Live {
+ public:
+  /// At rest is what is within a quarter of `uncertainty`, SI, above 0.
+  Live(chain::Chain chain, double uncertainty);
+  ~Live();
+  Live(Live&& other) noexcept;
+  Live& operator=(Live&& other) noexcept;
+
+  /// The register value of one conversion, so many seconds after any zero: it goes through the
+  /// channel's average and filter, which take the first as one that was always there.
+  void add_code(double code, double seconds);
+  /// A reading that the firmware made.
+  void add_reading(double reading, double seconds);
+  LiveState state() const;
+  bool at_rest() const;
+  const chain::Chain& chain() const;
+
+ private:
+  struct Inside;
+  std::unique_ptr<Inside> inside_;
+};
+
+}  // namespace meter
+}  // namespace tamlo

@@ -1,0 +1,193 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/link/line_parser.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cmath>
+
+#include "tamlo/error.hpp"
+
+namespace tamlo::link {
+namespace {
+
+bool is_space(char c) { return c == ' ' || c == '\t' || c == '\r'; }
+
+std::string_view trimmed(std::string_view text) {
+  while (!text.empty() && is_space(text.front())) text.remove_prefix(1);
+  while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
+  return text;
+}
+
+bool parse_number(std::string_view text, double& value) {
+  const auto* end = text.data() + text.size();
+  if (text.starts_with('+')) text.remove_prefix(1);
+  const auto [stop, error] = std::from_chars(text.data(), end, value);
+  return error == std::errc{} && stop == end && !text.empty() && std::isfinite(value);
+}
+
+}  // namespace
+
+std::string_view name(Holds holds) { return holds == Holds::code ? "code" : "reading"; }
+
+bool parse_code(std::string_view text, double& value) {
+  const bool negative = text.starts_with('-');
+  if (negative) text.remove_prefix(1);
+  int base = 10;
+  if (text.starts_with("0x") || text.starts_with("0X")) base = 16;
+  if (text.starts_with("0b") || text.starts_with("0B")) base = 2;
+  if (text.starts_with("0o")) base = 8;
+  if (base != 10) text.remove_prefix(2);
+  std::uint64_t whole = 0;
+  const auto* end = text.data() + text.size();
+  const auto [stop, error] = std::from_chars(text.data(), end, whole, base);
+  if (error != std::errc{} || stop != end || text.empty()) return false;
+  value = negative ? -static_cast<double>(whole) : static_cast<double>(whole);
+  return true;
+}
+
+LineParser::LineParser(const model::Link& link, const model::Board& board)
+    : board_(board), form_(link.form) {
+  const auto named = [&](std::string_view name) {
+    Slot slot;
+    if (!slot_of(name, slot)) {
+      throw ArgumentError(
+          fmt::format("\"{}\" of the link {}: no channel of the board, with .code or .reading",
+                      name, link.name));
+    }
+    return slot;
+  };
+  if (form_ == model::LineForm::number) slots_.push_back(named(link.pattern));
+  if (form_ != model::LineForm::pattern) return;
+  std::string_view rest = link.pattern;
+  for (auto open = rest.find('{'); open != std::string_view::npos; open = rest.find('{')) {
+    const auto close = rest.find('}', open);
+    if (close == std::string_view::npos) {
+      throw ArgumentError(fmt::format("\"{}\" of the link {}: a bracket that does not close",
+                                      link.pattern, link.name));
+    }
+    const auto inner = rest.substr(open + 1, close - open - 1);
+    auto slot = inner.empty() ? Slot{.skipped = true} : named(inner);
+    slot.before = rest.substr(0, open);
+    slots_.push_back(std::move(slot));
+    rest.remove_prefix(close + 1);
+  }
+  behind_ = rest;
+  if (slots_.empty()) {
+    throw ArgumentError(fmt::format("\"{}\" of the link {}: no value in it, such as {{NAME.code}}",
+                                    link.pattern, link.name));
+  }
+}
+
+bool LineParser::slot_of(std::string_view text, Slot& slot) const {
+  const auto dot = text.rfind('.');
+  if (dot == std::string_view::npos) return false;
+  const auto what = text.substr(dot + 1);
+  if (what != "code" && what != "reading") return false;
+  slot.holds = what == "code" ? Holds::code : Holds::reading;
+  for (std::size_t i = 0; i < board_.channels.size(); ++i) {
+    if (board_.channels[i].name != text.substr(0, dot)) continue;
+    slot.channel = i;
+    return true;
+  }
+  return false;
+}
+
+bool LineParser::fail(std::string_view what) {
+  problem_ = what;
+  return false;
+}
+
+bool LineParser::take(const Slot& slot, std::string_view word, std::vector<Value>& into) {
+  if (slot.skipped) return true;
+  Value value{.channel = slot.channel, .holds = slot.holds};
+  if (slot.holds == Holds::code) {
+    if (!parse_code(word, value.value)) return fail("a code that is no whole number");
+  } else {
+    if (!parse_number(word, value.value)) return fail("a reading that is no number");
+    const auto& unit = board_.channels[slot.channel].span.unit;
+    value.value = value.value * unit.scale() + unit.offset;
+  }
+  into.push_back(value);
+  return true;
+}
+
+bool LineParser::parse(std::string_view line, std::vector<Value>& into) {
+  into.clear();
+  line = trimmed(line);
+  if (line.empty() || line.front() == '#') return true;
+  switch (form_) {
+    case model::LineForm::pattern:
+      return by_pattern(line, into);
+    case model::LineForm::csv:
+      return by_cells(line, into);
+    case model::LineForm::pairs:
+      return by_pairs(line, into);
+    case model::LineForm::number:
+      return take(slots_.front(), line, into);
+  }
+  return false;
+}
+
+// Each value ends where the text behind it begins, or at a space.
+bool LineParser::by_pattern(std::string_view line, std::vector<Value>& into) {
+  for (std::size_t i = 0; i < slots_.size(); ++i) {
+    const auto& slot = slots_[i];
+    if (!line.starts_with(slot.before)) return fail("a line that is not the pattern");
+    line.remove_prefix(slot.before.size());
+    const auto& next = i + 1 < slots_.size() ? slots_[i + 1].before : behind_;
+    const auto end = next.empty() ? line.find_first_of(" \t") : line.find(next);
+    const auto word = line.substr(0, end);
+    if (end == std::string_view::npos && !next.empty()) {
+      return fail("a line that is not the pattern");
+    }
+    if (!take(slot, trimmed(word), into)) return false;
+    line.remove_prefix(word.size());
+  }
+  return line == behind_ || fail("a line that goes on behind the pattern");
+}
+
+bool LineParser::by_cells(std::string_view line, std::vector<Value>& into) {
+  std::size_t column = 0;
+  for (bool more = true; more; ++column) {
+    const auto comma = line.find(',');
+    more = comma != std::string_view::npos;
+    const auto cell = trimmed(line.substr(0, comma));
+    if (!heading_) {
+      Slot slot;
+      slot.skipped = !slot_of(cell, slot);
+      slots_.push_back(slot);
+    } else if (column >= slots_.size()) {
+      return fail("more cells than the heading has");
+    } else if (!take(slots_[column], cell, into)) {
+      return false;
+    }
+    if (more) line.remove_prefix(comma + 1);
+  }
+  if (heading_) return column == slots_.size() || fail("fewer cells than the heading has");
+  heading_ = true;
+  for (const auto& slot : slots_) {
+    if (!slot.skipped) return true;
+  }
+  slots_.clear();
+  heading_ = false;
+  return fail("a heading without NAME.code or NAME.reading");
+}
+
+bool LineParser::by_pairs(std::string_view line, std::vector<Value>& into) {
+  while (!line.empty()) {
+    const auto end = line.find_first_of(" \t,;");
+    const auto word = line.substr(0, end);
+    const auto equals = word.find('=');
+    Slot slot;
+    if (equals != std::string_view::npos && slot_of(word.substr(0, equals), slot) &&
+        !take(slot, word.substr(equals + 1), into)) {
+      return false;
+    }
+    if (end == std::string_view::npos) break;
+    line.remove_prefix(end + 1);
+  }
+  return !into.empty() || fail("a line without NAME.code=... or NAME.reading=...");
+}
+
+}  // namespace tamlo::link

@@ -1,0 +1,68 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/meter/live.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/signal/moments.hpp"
+
+namespace tamlo::meter {
+
+struct Live::Inside {
+  Inside(chain::Chain of, double uncertainty)
+      : chain(std::move(of)),
+        digital(chain.firmware.digital),
+        settling(settling_rule(chain, chain.channel.span.middle(), uncertainty)) {}
+
+  chain::Chain chain;
+  chain::DigitalState digital;  // keeps a reference to the chain's
+  Settling settling;
+  signal::Moments all{};
+  double first_at = 0.0, last_at = 0.0, last = 0.0;
+  std::optional<double> code{};
+};
+
+Live::Live(chain::Chain chain, double uncertainty)
+    : inside_(std::make_unique<Inside>(std::move(chain), uncertainty)) {}
+Live::~Live() = default;
+Live::Live(Live&& other) noexcept = default;
+Live& Live::operator=(Live&& other) noexcept = default;
+
+const chain::Chain& Live::chain() const { return inside_->chain; }
+
+void Live::add_code(double code, double seconds) {
+  auto& in = *inside_;
+  if (!in.code) in.digital.prime(code);
+  in.code = code;
+  if (in.digital.push(code)) add_reading(chain::reading(in.chain, in.digital.value()), seconds);
+}
+
+void Live::add_reading(double reading, double seconds) {
+  auto& in = *inside_;
+  in.settling.add(reading);
+  in.all.add({&reading, 1});
+  if (in.all.count() == 1) in.first_at = seconds;
+  in.last_at = seconds;
+  in.last = reading;
+}
+
+bool Live::at_rest() const { return inside_->settling.settled().has_value(); }
+
+LiveState Live::state() const {
+  const auto& in = *inside_;
+  const auto& span = in.chain.channel.span;
+  LiveState state{.channel = in.chain.channel.name, .unit = span.unit, .readings = in.all.count()};
+  state.code = in.code;
+  if (state.readings == 0) return state;
+  state.elapsed = in.last_at - in.first_at;
+  state.last = in.last;
+  state.min = in.all.min();
+  state.max = in.all.max();
+  state.noise = in.settling.standard_deviation();
+  state.predicted_noise = chain::reading_noise(in.chain, std::clamp(in.last, span.low, span.high));
+  state.settled = in.settling.settled();
+  return state;
+}
+
+}  // namespace tamlo::meter

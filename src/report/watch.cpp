@@ -1,0 +1,84 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+std::string reading_of(const meter::LiveState& state, double value) {
+  const double last_place = std::max(state.noise, state.predicted_noise) / 4.0;
+  return with_unit(aligned(value, state.unit, std::max(last_place, 1e-9), 1), state.unit);
+}
+
+std::string code_of(double code) {
+  if (code != std::floor(code)) return fmt::format("{:.10g}", code);
+  const auto whole = static_cast<std::int64_t>(code);
+  return whole < 0 ? fmt::format("{}", whole) : fmt::format("{} 0x{:X}", whole, whole);
+}
+
+std::string rest_of(const meter::LiveState& state) {
+  return state.settled ? "at rest" : "moving, or too early to tell";
+}
+
+}  // namespace
+
+std::string line_of(const meter::LiveState& state) {
+  auto text = fmt::format("{}  {}", state.channel, reading_of(state, state.last));
+  if (state.code) text += fmt::format("  code {}", code_of(*state.code));
+  return text + fmt::format("  noise {}  {}", amount(state.noise, state.unit), rest_of(state));
+}
+
+Report of(const result::Watched& watched) {
+  Report report;
+  Table table{.title = "",
+              .columns = {{"channel", false},
+                          {"readings"},
+                          {"last"},
+                          {"code"},
+                          {"lowest"},
+                          {"highest"},
+                          {"noise"},
+                          {"predicted"},
+                          {"state", false}},
+              .rows = {}};
+  std::uint64_t readings = 0;
+  for (const auto& of : watched.channels) {
+    readings += of.readings;
+    if (of.readings == 0) {
+      table.rows.push_back({of.channel, "0", "", "", "", "", "", "", "nothing came"});
+      continue;
+    }
+    table.rows.push_back({of.channel, fmt::format("{}", of.readings), reading_of(of, of.last),
+                          of.code ? fmt::format("{:.10g}", *of.code) : "", reading_of(of, of.min),
+                          reading_of(of, of.max), amount(of.noise, of.unit),
+                          amount(of.predicted_noise, of.unit), rest_of(of)});
+  }
+  report.verdict.push_back(
+      {fmt::format("{} readings in {} lines of {}", readings, watched.lines, watched.link),
+       readings > 0 ? Tone::heading : Tone::bad});
+  report.tables.push_back(std::move(table));
+  for (const auto& of : watched.channels) {
+    if (!of.settled) continue;
+    report.remarks.push_back(
+        {fmt::format("{}: at rest at {}, the mean of {} readings", of.channel,
+                     reading_of(of, of.settled->value), of.settled->readings)});
+  }
+  if (watched.malformed > 0) {
+    report.remarks.push_back(
+        {fmt::format("{} lines that do not fit, the last: {}", watched.malformed, watched.problem),
+         Tone::doubtful});
+  }
+  if (watched.lost > 0) {
+    report.remarks.push_back(
+        {fmt::format("the link was lost {} times", watched.lost), Tone::doubtful});
+  }
+  return report;
+}
+
+}  // namespace tamlo::report

@@ -1,0 +1,174 @@
+// SPDX-License-Identifier: Apache-2.0
+// tamlo watch on lines that were kept, on lines that come over TCP, and on links that fail; the log
+// that survives.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+#include <thread>
+
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/link/log.hpp"
+#include "tamlo/link/stand_in.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+TEST(Watch, ReadsLinesThatWereKept) {
+  const auto result = tamlo(
+      {"watch", demo_board, demo("live.toml"), "--channel", "pack_voltage", "--format", "json"});
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto json = nlohmann::json::parse(result.output);
+  const auto& channel = json["channels"][0];
+  EXPECT_EQ(json["lines"], 2400);
+  EXPECT_EQ(json["malformed"], 0);
+  EXPECT_EQ(channel["readings"], 120);  // an average of 20
+  EXPECT_NEAR(channel["min"], 12.0, 0.2);
+  EXPECT_NEAR(channel["max"], 48.0, 0.2);
+  EXPECT_NEAR(channel["settled"]["value"], 48.0, 0.2);
+  EXPECT_NEAR(channel["noise"], channel["predicted_noise"], channel["predicted_noise"]);
+}
+
+TEST(Watch, SaysWhatDoesNotFit) {
+  const Folder folder;
+  folder.write("lines.txt", "raw 100\nraw x\nraw 101\nboot ok\n");
+  const auto link = folder.write(
+      "link.toml", "[link.l]\nfile = \"lines.txt\"\npattern = \"raw {pack_voltage.code}\"\n");
+  const auto result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage"});
+  EXPECT_EQ(result.status, 4) << result.errors;
+  EXPECT_NE(result.output.find("2 lines that do not fit, the last: a line that is not the pattern"),
+            std::string::npos)
+      << result.output;
+}
+
+TEST(Watch, RefusesLinksThatAreNone) {
+  const Folder folder;
+  struct Case {
+    const char* link;
+    int status;
+    const char* says;
+  };
+  const Case cases[] = {
+      {"file = \"nowhere.txt\"\nholds = \"pack_voltage.code\"", 3, "No such file"},
+      {"tcp = \"127.0.0.1:1\"\nholds = \"pack_voltage.code\"", 3, "refused"},
+      {"tcp = \"somewhere\"\nholds = \"pack_voltage.code\"", 2, "host:port"},
+      {"serial = { device = \"/dev/null\" }\nholds = \"pack_voltage.code\"", 3, "/dev/null"},
+      {"serial = { baud = 9600 }\nholds = \"pack_voltage.code\"", 2, "device"},
+      {"file = \"-\"\ntcp = \"a:1\"\nholds = \"pack_voltage.code\"", 2, "2 ways to reach it"},
+      {"file = \"-\"", 2, "what the number is"},
+      {"file = \"-\"\npattern = \"x\"", 2, "no value in it"},
+      {"file = \"-\"\nform = \"xml\"", 2, "found \"xml\""},
+  };
+  for (const auto& [text, status, says] : cases) {
+    const auto link = folder.write("link.toml", fmt::format("[link.l]\n{}\n", text));
+    const auto result =
+        tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--for", "1 s"});
+    EXPECT_EQ(result.status, status) << text << result.errors << result.output;
+    EXPECT_NE(result.errors.find(says), std::string::npos) << text << "\n" << result.errors;
+  }
+  const auto none = tamlo({"watch", demo_board});
+  EXPECT_EQ(none.status, 2);
+  EXPECT_NE(none.errors.find("a board without a link"), std::string::npos) << none.errors;
+}
+
+// A board that prints over TCP, goes away, and comes back on the same port.
+TEST(Watch, FindsALostLinkAgain) {
+  const Folder folder;
+  auto server = std::make_unique<link::LineServer>(0);
+  const int port = server->port();
+  const auto link = folder.write(
+      "link.toml", fmt::format("[link.l]\ntcp = \"127.0.0.1:{}\"\nform = \"pairs\"\n", port));
+  Result result;
+  std::jthread watching([&] {
+    result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--for", "2.5 s",
+                    "--format", "json"});
+  });
+  const auto serve = [&](int lines) {
+    while (server->clients() == 0) {
+      server->send("pack_voltage.code=100");
+      std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    }
+    for (int i = 0; i < lines; ++i) {
+      server->send("pack_voltage.code=101");
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+  };
+  serve(100);
+  server.reset();
+  std::this_thread::sleep_for(std::chrono::milliseconds(100));
+  server = std::make_unique<link::LineServer>(port);
+  serve(100);
+  watching.join();
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto json = nlohmann::json::parse(result.output);
+  EXPECT_GE(json["lost"], 1);
+  EXPECT_GE(json["lines"], 200);
+}
+
+// The virtual unit prints what the real one would; what is logged is a record.
+TEST(Watch, AStandInIsWatchedAndItsLogIsARecord) {
+  const Folder folder;
+  const auto log = folder.path("log.csv");
+  int fixed = 40000 + static_cast<int>(::getpid() % 20000);
+  std::jthread unit([&] {
+    tamlo({"simulate", demo_board, "pack_voltage", "--unit", "3", "--low", "24 V", "--serve",
+           std::to_string(fixed), "--for", "4 s"});
+  });
+  std::this_thread::sleep_for(std::chrono::milliseconds(500));
+  const auto link = folder.write(
+      "link.toml", fmt::format("[link.l]\ntcp = \"127.0.0.1:{}\"\nform = \"pairs\"\n", fixed));
+  const auto result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--until",
+                             "settled", "--for", "3 s", "--log", log, "--format", "json"});
+  unit.join();
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto json = nlohmann::json::parse(result.output);
+  EXPECT_NEAR(json["channels"][0]["settled"]["value"], 24.0, 0.3);
+  const auto record = tamlo({"record", demo_board, log, "--channel", "pack_voltage"});
+  EXPECT_NE(record.status, 2) << record.errors;
+  EXPECT_NE(record.output.find("pack_voltage"), std::string::npos) << record.errors;
+}
+
+// Rows are whole whatever moment the writer dies at; a torn end is cut, and the log goes on.
+TEST(Log, LosesNoRowAndCutsATornEnd) {
+  const Folder folder;
+  const auto path = folder.path("log.csv");
+  std::uint64_t before = 0;
+  for (int round = 0; round < 20; ++round) {
+    int ends[2];
+    ASSERT_EQ(pipe(ends), 0);
+    const pid_t child = fork();
+    if (child == 0) {
+      link::Log log(path, "time [s],x [code]");
+      for (long i = 0;; ++i) {
+        log.row(fmt::format("{},{}", i, i));
+        const char said = '.';
+        if (write(ends[1], &said, 1) != 1) _exit(1);  // after the row is written
+      }
+    }
+    close(ends[1]);
+    std::uint64_t told = 0;
+    char bytes[256];
+    for (int reads = 0; reads < 3 + round; ++reads)
+      told += static_cast<std::uint64_t>(::read(ends[0], bytes, sizeof bytes));
+    kill(child, SIGKILL);
+    waitpid(child, nullptr, 0);
+    close(ends[0]);
+    if (round % 3 == 0) std::filesystem::resize_file(path, std::filesystem::file_size(path) - 1);
+    link::Log log(path, "time [s],x [code]");
+    EXPECT_GE(log.rows() + (round % 3 == 0 ? 1 : 0), before + told) << round;
+    before = log.rows();
+    const auto text = read(path);
+    EXPECT_TRUE(text.ends_with('\n'));
+  }
+  EXPECT_THROW(link::Log(path, "time [s],y [code]"), io::EnvironmentError);
+  EXPECT_THROW(link::Log(folder.path("no/log.csv"), "x"), io::EnvironmentError);
+}
+
+}  // namespace
+}  // namespace tamlo::testing
