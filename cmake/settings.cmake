@@ -24,7 +24,8 @@ if(TAMLO_CCACHE AND PROJECT_IS_TOP_LEVEL AND NOT CMAKE_CXX_COMPILER_LAUNCHER)
   set(CMAKE_CXX_COMPILER_LAUNCHER ${TAMLO_CCACHE})
 endif()
 if(TAMLO_SANITIZE)
-  set(flags -fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer)
+  set(flags -fsanitize=address,undefined -fno-sanitize=null,object-size -fno-sanitize-recover=all
+      -fno-omit-frame-pointer)
   # Instrumented, std::regex looks uninitialised to g++ 12.
   target_compile_options(tamlo_settings INTERFACE ${flags}
                          $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)

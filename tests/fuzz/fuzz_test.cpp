@@ -26,8 +26,6 @@ namespace {
 namespace fs = std::filesystem;
 using Texts = std::vector<std::string>;
 
-constexpr std::uint64_t executions = 3000;
-
 Texts files_in(const fs::path& folder, const std::string& ending) {
   std::vector<fs::path> found;
   for (const auto& entry : fs::directory_iterator(folder)) {
@@ -110,7 +108,7 @@ std::string mutant(const Texts& seeds, std::uint64_t number) {
 }
 
 void fuzz(const Texts& seeds, const std::string& name,
-          const std::function<void(const std::string&)>& reads) {
+          const std::function<void(const std::string&)>& reads, std::uint64_t executions = 3000) {
   ASSERT_FALSE(seeds.empty());
   const Folder folder;
   int refused = 0;
@@ -151,19 +149,22 @@ TEST(Fuzz, Readings) {
 TEST(Fuzz, RegisterMaps) {
   const auto board = io::load_board({example("eight_channels.toml")});
   const auto folder = fs::path(TAMLO_SOURCE) / "examples/maps";
-  fuzz(files_in(folder, ".toml"), "map.toml", [&](const std::string& path) {
-    for (const auto& map : io::load_register_maps(path, board)) {
-      const auto words = firmware::words_of(map, board, "winding");
-      firmware::Dump dump;
-      for (const auto& of : words.registers) {
-        for (const auto& [address, value] : firmware::words_of(of)) {
-          dump[address] = value;
+  fuzz(
+      files_in(folder, ".toml"), "map.toml",
+      [&](const std::string& path) {
+        for (const auto& map : io::load_register_maps(path, board)) {
+          const auto words = firmware::words_of(map, board, "winding");
+          firmware::Dump dump;
+          for (const auto& of : words.registers) {
+            for (const auto& [address, value] : firmware::words_of(of)) {
+              dump[address] = value;
+            }
+          }
+          io::overlay_of(firmware::settings_found(map, dump, board, "winding"), board);
+          firmware::c_registers(map, {words});
         }
-      }
-      io::overlay_of(firmware::settings_found(map, dump, board, "winding"), board);
-      firmware::c_registers(map, {words});
-    }
-  });
+      },
+      1000);
   fuzz(files_in(folder, ".csv"), "dump.csv", [](const std::string& path) { io::load_dump(path); });
 }
 
