@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <limits>
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/discrete.hpp"
@@ -119,7 +120,10 @@ std::optional<ThresholdFigures> threshold(const Chain& chain) {
 
 namespace {
 
-// The first register value, by a rising quantity, whose reading is at least so much.
+constexpr double never = std::numeric_limits<double>::infinity();
+
+// The first register value, by a rising quantity, whose reading is at least so much; `never` where
+// none is, as of an edge beyond the converter.
 double first_reaching(const Chain& chain, bool rising, double at_least) {
   const std::int64_t first = chain.report.first_reported, last = chain.report.last_reported;
   std::int64_t low = 0, high = last - first;  // steps in the direction of the quantity
@@ -134,7 +138,16 @@ double first_reaching(const Chain& chain, bool rising, double at_least) {
       low = middle + 1;
     }
   }
-  return value(low);
+  return reading(chain, value(low)) >= at_least ? value(low) : never;
+}
+
+// The last one before that; `never` where the first already is so much.
+double last_below(const Chain& chain, bool rising, double at_least) {
+  const double first = first_reaching(chain, rising, at_least);
+  const auto ends = chain.report;
+  if (first == static_cast<double>(rising ? ends.first_reported : ends.last_reported)) return never;
+  if (first == never) return static_cast<double>(rising ? ends.last_reported : ends.first_reported);
+  return rising ? first - 1.0 : first + 1.0;
 }
 
 }  // namespace
@@ -151,14 +164,18 @@ std::vector<ThresholdFigures> zone_edges(const Chain& chain) {
       return [&chain, edge, slack](double of) { return reading(chain, of) >= edge - slack; };
     };
     const double leaves = at - zones.hysteresis;
-    auto& figures = result.emplace_back(
-        ThresholdFigures{.on_code = first_reaching(chain, compares.rising(), at - slack),
-                         .off_code = first_reaching(chain, compares.rising(), leaves - slack),
-                         .on = quantity_at(chain, compares.edge(asks(at))),
-                         .off = quantity_at(chain, compares.edge(asks(leaves))),
-                         .noise = reading_noise(chain, at),
-                         .reading_rate = output_rate(chain.firmware.digital)});
-    figures.off_code += compares.rising() ? -1.0 : 1.0;  // the one that lies below
+    const bool rising = compares.rising();
+    auto& figures =
+        result.emplace_back(ThresholdFigures{.on_code = first_reaching(chain, rising, at - slack),
+                                             .off_code = last_below(chain, rising, leaves - slack),
+                                             .on = never,
+                                             .off = never,
+                                             .noise = reading_noise(chain, at),
+                                             .reading_rate = output_rate(chain.firmware.digital)});
+    if (figures.on_code == never) continue;  // it is never entered
+    figures.on = quantity_at(chain, compares.edge(asks(at)));
+    if (figures.off_code == never) continue;  // it is never left
+    figures.off = quantity_at(chain, compares.edge(asks(leaves)));
     if (figures.reading_rate > 0.0) {
       figures.false_trips = figures.reading_rate * compares.trips(asks(at), asks(leaves));
     }
@@ -174,11 +191,15 @@ std::vector<ZoneWidth> zone_widths(const Chain& chain, const std::vector<Thresho
   const auto reported_at = [&](double x) {
     return static_cast<double>(register_value(chain, code(chain, x, chain.nominal)));
   };
+  const auto begin = [&](std::size_t edge) {
+    const double on = edges[edge].on_code;
+    return on == never ? reported_at(asked[edge]) : on;
+  };
   for (std::size_t i = 0; i <= asked.size(); ++i) {
     const bool first = i == 0, last = i == asked.size();
     ZoneWidth width{.from = first ? span.low : asked[i - 1], .to = last ? span.high : asked[i]};
-    const double low = first ? reported_at(span.low) : edges[i - 1].on_code;
-    const double high = last ? reported_at(span.high) : edges[i].on_code;
+    const double low = first ? reported_at(span.low) : begin(i - 1);
+    const double high = last ? reported_at(span.high) : begin(i);
     width.codes = std::abs(high - low);
     const double noise = edges[last ? i - 1 : i].noise;
     // The outermost zones go on beyond the span.

@@ -169,14 +169,18 @@ void add_zones(const result::ChannelSettings& settings, Report& report) {
                           {"false changes", false}},
               .rows = {}};
   for (const auto& e : settings.zone_edges) {
-    const auto& trips = e.figures.false_trips;
-    edges.rows.push_back(
-        {e.below, e.above, figure(e.at, unit_of, step, 3), fmt::format("{:.0f}", e.figures.on_code),
-         fmt::format("{:.0f}", e.figures.off_code), figure(e.figures.on, unit_of, step, 3),
-         figure(e.expanded + unit_of.offset, unit_of, step, 3),
-         !trips           ? "no rate"
-         : *trips > 1e-12 ? "every " + time(1.0 / *trips)
-                          : "none to speak of"});
+    const auto& f = e.figures;
+    const bool entered = std::isfinite(f.on_code), left = std::isfinite(f.off_code);
+    const auto code = [](double of) {
+      return std::isfinite(of) ? fmt::format("{:.0f}", of) : "never";
+    };
+    edges.rows.push_back({e.below, e.above, figure(e.at, unit_of, step, 3), code(f.on_code),
+                          code(f.off_code), entered ? figure(f.on, unit_of, step, 3) : "",
+                          entered ? figure(e.expanded + unit_of.offset, unit_of, step, 3) : "",
+                          !entered || !left        ? "none"
+                          : !f.false_trips         ? "no rate"
+                          : *f.false_trips > 1e-12 ? "every " + time(1.0 / *f.false_trips)
+                                                   : "none to speak of"});
   }
   Table zones{.title = chain.channel.name + ": zones",
               .columns = {{"zone", false},

@@ -45,6 +45,7 @@ struct Measure {
 constexpr Measure plain{};
 constexpr Measure unbounded{.may_be_infinite = true};
 constexpr Measure quantity_value{Scale::quantity};
+constexpr Measure unbounded_quantity{.scale = Scale::quantity, .may_be_infinite = true};
 constexpr Measure difference{Scale::difference};
 constexpr Measure sample{Scale::sample};
 constexpr Measure sample_difference{Scale::sample_difference};
