@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cstdint>
 #include <functional>
 #include <iostream>
@@ -12,6 +11,7 @@
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/value_column.hpp"
+#include "tamlo/quantity/number.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
@@ -27,16 +27,9 @@ std::int64_t code_of(const std::string& text, const chain::Chain& chain) {
   std::string_view digits(text);
   const bool negative = digits.starts_with('-');
   if (negative) digits.remove_prefix(1);
-  int base = 10;
-  if (digits.starts_with("0x")) base = 16;
-  if (digits.starts_with("0o")) base = 8;
-  if (digits.starts_with("0b")) base = 2;
-  if (base != 10) digits.remove_prefix(2);
-  std::int64_t code = 0;
-  const char* end = digits.data() + digits.size();
-  const auto [stop, error] = std::from_chars(digits.data(), end, code, base);
-  if (negative) code = -code;
-  const bool whole = error == std::errc{} && stop == end && !digits.starts_with('-');
+  const auto size = quantity::parse_whole(digits);
+  const bool whole = size && *size <= std::uint64_t{1} << 62;
+  const auto code = whole ? static_cast<std::int64_t>(*size) * (negative ? -1 : 1) : 0;
   const auto codes = chain::codes_reported_as(chain.report, code);
   if (whole && codes.first <= codes.last) return code;
   throw io::BadInput(

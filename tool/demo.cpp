@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 
 #include "job.hpp"
@@ -62,8 +63,8 @@ void tell_budget(Story& story, const chain::Chain& chain) {
   }
 }
 
-void tell_firmware(Story& story, const model::Board& board, const std::string& channel) {
-  story.say(report::of(result::firmware_of(board, channel, {})).verdict.front());
+void tell_firmware(Story& story, const model::Board& board, const chain::Chain& chain) {
+  story.say(report::of(result::firmware_of(board, chain, {})).verdict.front());
 }
 
 // Whether it agrees, the first so many figures of what is off, and the diagnosis, of one channel or
@@ -146,7 +147,9 @@ int run_demo() {
   const auto& suspect = readings.channels.front().channel;
   story.step("Which integers make readings of the register values, and how wrong are they?",
              fmt::format("tamlo firmware {} --channel {} --write firmware", board_path, suspect));
-  tell_firmware(story, board, suspect);
+  tell_firmware(story, board, *std::ranges::find(chains, suspect, [](const auto& of) {
+                  return of.channel.name;
+                }));
 
   const auto first_unit = (directory / "first_unit.csv").string();
   const auto found = (directory / "first_unit.toml").string();

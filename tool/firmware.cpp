@@ -101,7 +101,7 @@ int run_firmware(const FirmwareArguments& arguments) {
     const auto& channel = chain.channel;
     try {
       result.channels.push_back(
-          result::firmware_of(board, channel.name, request_of(arguments, channel.span.unit)));
+          result::firmware_of(board, chain, request_of(arguments, channel.span.unit)));
     } catch (const firmware::FirmwareError& error) {
       throw io::BadInput({{.file = arguments.boards.front(),
                            .key = "channel." + channel.name,

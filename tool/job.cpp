@@ -8,6 +8,7 @@
 #include <utility>
 
 #include <charconv>
+#include <csignal>
 #include <cstdio>
 #include <cstdlib>
 #include <utility>
@@ -86,6 +87,28 @@ quantity::Range range_of(const std::string& option, const std::string& text,
                          const quantity::Unit& unit) {
   return option_value(option, text, [&] { return quantity::parse_range(text, {.unit = unit}); });
 }
+
+std::chrono::steady_clock::duration time_of(const std::string& option, const std::string& text) {
+  const double seconds = value_of(option, text, quantity::unit("s"));
+  if (!(seconds > 0.0 && seconds < 1e9)) {
+    refuse(option, fmt::format("\"{}\"", text), "a time above 0, such as \"30 s\"");
+  }
+  return std::chrono::duration_cast<std::chrono::steady_clock::duration>(
+      std::chrono::duration<double>(seconds));
+}
+
+namespace {
+
+volatile std::sig_atomic_t signal_came = 0;
+
+}  // namespace
+
+void heed_interrupts() {
+  signal_came = 0;
+  for (const int signal : {SIGINT, SIGTERM}) std::signal(signal, [](int) { signal_came = 1; });
+}
+
+bool interrupted() { return signal_came != 0; }
 
 double slope_of(const std::string& option, const std::string& text, const quantity::Unit& unit) {
   return option_value(option, text, [&] { return quantity::parse_slope(text, unit); });

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <functional>
 #include <string>
@@ -31,6 +32,11 @@ double value_of(const std::string& option, const std::string& text, const quanti
 /// A whole number within bounds.
 std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
                        std::uint64_t high);
+/// A time above 0.
+std::chrono::steady_clock::duration time_of(const std::string& option, const std::string& text);
+/// From then on SIGINT and SIGTERM end nothing, and interrupted() tells whether one came.
+void heed_interrupts();
+bool interrupted();
 /// A change over time, in SI a second.
 double slope_of(const std::string& option, const std::string& text, const quantity::Unit& unit);
 /// "0..60 V". Throws io::BadInput with the option's name.

@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 
 #include <chrono>
-#include <csignal>
 #include <thread>
 
 #include "job.hpp"
@@ -13,12 +12,6 @@
 #include "tamlo/link/stream.hpp"
 
 namespace tamlo::tool {
-namespace {
-
-volatile std::sig_atomic_t stopped = 0;
-
-}  // namespace
-
 int serve_lines(simulate::Sampler& sampler, const chain::Chain& chain, bool readings,
                 const std::string& port, const std::string& duration) {
   using Clock = std::chrono::steady_clock;
@@ -27,21 +20,18 @@ int serve_lines(simulate::Sampler& sampler, const chain::Chain& chain, bool read
     return from + std::chrono::duration_cast<Clock::duration>(Seconds(seconds));
   };
   const auto number = static_cast<int>(whole_of("--serve", port, 0, 65535));
-  stopped = 0;
-  std::signal(SIGINT, [](int) { stopped = 1; });
-  std::signal(SIGTERM, [](int) { stopped = 1; });
+  const auto end =
+      duration.empty() ? Clock::time_point::max() : Clock::now() + time_of("--for", duration);
+  heed_interrupts();
   try {
     link::LineServer server(number);
     print(fmt::format("serving {} on 127.0.0.1:{}, {:.6g} lines a second\n", chain.channel.name,
                       server.port(), sampler.rate()));
     const auto begin = Clock::now();
-    const auto end = duration.empty()
-                         ? Clock::time_point::max()
-                         : after(begin, value_of("--for", duration, quantity::unit("s")));
     const auto& unit = chain.channel.span.unit;
     const int decimals = simulate::record_decimals(chain);
     std::uint64_t sent = 0;
-    while (stopped == 0 && Clock::now() < end) {
+    while (!interrupted() && Clock::now() < end) {
       for (const double sample : sampler.next(1)) {
         server.send(readings ? fmt::format("{}.reading={:.{}f}", chain.channel.name,
                                            quantity::in_unit(sample, unit), decimals)

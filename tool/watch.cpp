@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <chrono>
-#include <csignal>
 #include <map>
 #include <optional>
 #include <thread>
@@ -21,19 +20,10 @@ namespace tamlo::tool {
 namespace {
 
 using link::Clock;
-using Seconds = std::chrono::duration<double>;
 
 struct WatchArguments : BoardArguments {
   std::string link, within, duration, every = "1 s", until, log, format = "text";
 };
-
-volatile std::sig_atomic_t interrupted = 0;
-
-double seconds_of(const char* option, const std::string& text) {
-  const double seconds = value_of(option, text, quantity::unit("s"));
-  if (!(seconds > 0.0)) refuse(option, fmt::format("\"{}\"", text), "a time above 0, \"30 s\"");
-  return seconds;
-}
 
 const model::Link& link_of(const model::Board& board, const WatchArguments& arguments) {
   std::vector<std::string> known;
@@ -56,10 +46,7 @@ std::map<std::size_t, meter::Live> channels_of(const model::Board& board,
     const auto index =
         static_cast<std::size_t>(model::find(board.channels, channel.name) - board.channels.data());
     const auto& span = channel.span;
-    const double x = span.middle();
-    double uncertainty = channel.target.accuracy
-                             ? chain::allowed_at(chain, *channel.target.accuracy, x)
-                             : 4.0 * chain::step_at(chain, x);
+    double uncertainty = meter::wanted_uncertainty(chain);
     if (!arguments.within.empty()) {
       uncertainty = value_of("--within", arguments.within, quantity::difference_unit(span.unit));
       if (!(uncertainty > 0.0)) {
@@ -86,18 +73,16 @@ class Watch {
   }
 
   void run() {
-    const double every = seconds_of("--every", arguments_.every);
+    const auto every = time_of("--every", arguments_.every);
     const auto begin = Clock::now();
-    const auto end = arguments_.duration.empty()
-                         ? Clock::time_point::max()
-                         : begin + std::chrono::duration_cast<Clock::duration>(
-                                       Seconds(seconds_of("--for", arguments_.duration)));
+    const auto end = arguments_.duration.empty() ? Clock::time_point::max()
+                                                 : begin + time_of("--for", arguments_.duration);
     auto next = begin;
-    while (interrupted == 0 && Clock::now() < end && !done_) {
+    while (!interrupted() && Clock::now() < end && !done_) {
       const auto until = std::min(end, Clock::now() + std::chrono::milliseconds(50));
       if (!read(until, begin)) break;
       if (arguments_.format != "text" || Clock::now() < next) continue;
-      next = Clock::now() + std::chrono::duration_cast<Clock::duration>(Seconds(every));
+      next = Clock::now() + every;
       for (const auto& [index, live] : channels_) {
         const auto state = live.state();
         if (state.readings > 0) print(report::line_of(state) + "\n");
@@ -137,7 +122,7 @@ class Watch {
       while (!done_ && stream_->read_line(line_, until)) {
         pause_ = std::chrono::milliseconds(100);
         take(std::chrono::duration<double>(Clock::now() - begin).count());
-        if (interrupted != 0 || Clock::now() >= until) break;
+        if (interrupted() || Clock::now() >= until) break;
       }
       if (!stream_->ended()) return true;
       // A file has an end; a port that ends was lost.
@@ -188,8 +173,7 @@ class Watch {
 int run_watch(const WatchArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   Watch watch(board, arguments);
-  interrupted = 0;
-  std::signal(SIGINT, [](int) { interrupted = 1; });
+  heed_interrupts();
   try {
     watch.run();
   } catch (const link::LinkError& error) {

@@ -31,10 +31,8 @@ std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>&
     to.line("");
     to.line("#define {}_ADDRESS {:#x}u", name, of.address);
     for (const auto& field : of.fields) {
-      const auto bits =
-          field.bits() >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << field.bits()) - 1;
       to.line("#define {}_{}_SHIFT {}", name, upper(field.name), field.low);
-      to.line("#define {}_{}_MASK {:#x}u", name, upper(field.name), bits << field.low);
+      to.line("#define {}_{}_MASK {:#x}u", name, upper(field.name), field.largest() << field.low);
     }
   }
   const auto address = unsigned_type(type_bits(largest)), word = unsigned_type(map.word_bits);

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
+#include "writer.hpp"
 
 namespace tamlo::firmware {
 namespace {
@@ -16,11 +17,7 @@ constexpr std::int64_t tried = std::int64_t{1} << 20;     // numbers of which ev
 constexpr std::int64_t designed = std::int64_t{1} << 16;  // numbers that a curve is fitted to
 
 std::string identifier_of(const std::string& name) {
-  std::string result;
-  for (const char c : name) {
-    const auto byte = static_cast<unsigned char>(c);
-    result += byte < 0x80 && std::isalnum(byte) != 0 ? c : '_';
-  }
+  auto result = letters_of(name);
   if (result.empty() || std::isdigit(static_cast<unsigned char>(result.front())) != 0) {
     result.insert(0, "channel_");
   }
@@ -109,7 +106,13 @@ double allowed_by(const chain::Chain& chain, const Request& request) {
   const auto& accuracy = chain.channel.target.accuracy;
   if (!accuracy) return chain::code_width_at(chain, span.middle()) / 2.0;
   double allowed = chain::allowed_at(chain, *accuracy, span.middle());
-  if (accuracy->basis == quantity::Basis::relative) return request.of_target * allowed;
+  if (accuracy->basis == quantity::Basis::relative) {
+    // Of the reading, which may be 0 in the middle: then what half of the larger end is allowed.
+    if (allowed > 0.0) return request.of_target * allowed;
+    return request.of_target / 2.0 *
+           std::max(chain::allowed_at(chain, *accuracy, span.low),
+                    chain::allowed_at(chain, *accuracy, span.high));
+  }
   for (const double x : {span.low, span.high}) {
     allowed = std::min(allowed, chain::allowed_at(chain, *accuracy, x));
   }
@@ -213,10 +216,6 @@ Arithmetic arithmetic_of(const Ideal& ideal, std::int64_t first, std::int64_t la
       "values; allow more",
       allowed));
 }
-
-}  // namespace
-
-namespace {
 
 // Counts at which the firmware changes the zone; a threshold parts two.
 void add_edges(Plan& plan, const model::Channel& channel) {

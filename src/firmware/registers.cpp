@@ -13,15 +13,6 @@
 namespace tamlo::firmware {
 namespace {
 
-std::uint64_t mask(int bits) {
-  return bits >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << bits) - 1;
-}
-
-const Setting* find_setting(const std::vector<Setting>& list, const std::string& key) {
-  const auto at = std::ranges::find(list, key, &Setting::key);
-  return at == list.end() ? nullptr : &*at;
-}
-
 // A whole number of the field's, or why there is none.
 struct Encoded {
   std::uint64_t value = 0;
@@ -59,7 +50,7 @@ Encoded encode(const RegisterField& field, const std::string& setting) {
     return {.problem = "the field has numbers alone; give it a table: when = { name = 1 }"};
   }
   result = by_formula(field.formula.value_or(Formula{}), number);
-  if (result.problem.empty() && result.value > mask(field.bits())) {
+  if (result.problem.empty() && result.value > field.largest()) {
     result.problem =
         fmt::format("{} needs more than the {} bits of the field", result.value, field.bits());
   }
@@ -89,6 +80,12 @@ const model::Channel* channel_of(const RegisterField& field, const model::Board&
   return nullptr;
 }
 
+// What the board says of it.
+std::optional<Setting> said_of(const RegisterField& field, const model::Board& board,
+                               const model::Channel* about) {
+  return about != nullptr ? setting(board, *about, field.of) : std::nullopt;
+}
+
 const model::Channel& channel_named(const model::Board& board, std::string_view name) {
   const auto* channel = model::find(board.channels, name);
   require(channel != nullptr, "a channel of the board");
@@ -108,23 +105,22 @@ FieldWord word_of(const RegisterField& field, const std::string& where, const mo
     return word;
   }
   const auto* about = channel_of(field, board, channel);
-  const auto list = about != nullptr ? settings(board, *about) : std::vector<Setting>{};
-  const auto* setting = find_setting(list, field.of);
-  if (setting == nullptr) {
+  const auto said = said_of(field, board, about);
+  if (!said) {
     const bool unused = about == nullptr;  // nothing is connected there
-    word.value = field.otherwise.value_or((reset >> field.low) & mask(field.bits()));
+    word.value = field.otherwise.value_or((reset >> field.low) & field.largest());
     word.from = unused ? fmt::format("nothing at input {}", *field.input) : "not in the board";
     if (!unused && !field.otherwise) {
       problems.push_back(fmt::format("{}: the board does not say {}", where, field.of));
     }
     return word;
   }
-  const auto encoded = encode(field, setting->value);
+  const auto encoded = encode(field, said->value);
   word.value = encoded.value;
-  word.from = quoted_setting(*setting);
+  word.from = quoted_setting(*said);
   if (about != &channel) word.from += fmt::format(" of {}", about->name);
   if (!encoded.problem.empty()) {
-    problems.push_back(fmt::format("{}: {}: {}", where, quoted_setting(*setting), encoded.problem));
+    problems.push_back(fmt::format("{}: {}: {}", where, quoted_setting(*said), encoded.problem));
   }
   return word;
 }
@@ -147,7 +143,7 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
       expressed.push_back(field.of);
       const auto where = of.name + "." + field.name;
       word.fields.push_back(word_of(field, where, board, channel, of.reset, result.problems));
-      const auto place = mask(field.bits()) << field.low;
+      const auto place = field.largest() << field.low;
       word.value = (word.value & ~place) | ((word.fields.back().value << field.low) & place);
     }
     result.registers.push_back(std::move(word));
@@ -164,7 +160,7 @@ std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord
   for (int i = 0; i < of.words; ++i) {
     const int place = of.high_first ? of.words - 1 - i : i;
     result.emplace_back(of.address + static_cast<std::uint64_t>(i),
-                        (of.value >> (place * of.word_bits)) & mask(of.word_bits));
+                        (of.value >> (place * of.word_bits)) & low_bits(of.word_bits));
   }
   return result;
 }
@@ -191,14 +187,14 @@ std::optional<std::uint64_t> value_in(const Register& of, const Dump& dump, int 
     const auto at = dump.find(of.address + static_cast<std::uint64_t>(i));
     if (at == dump.end()) return {};
     const int place = of.high_first ? of.words - 1 - i : i;
-    value |= (at->second & mask(word_bits)) << (place * word_bits);
+    value |= (at->second & low_bits(word_bits)) << (place * word_bits);
   }
   return value;
 }
 
 void compare_reserved(const Register& of, std::uint64_t value, int bits, FoundSettings& result) {
-  auto reserved = mask(bits);
-  for (const auto& field : of.fields) reserved &= ~(mask(field.bits()) << field.low);
+  auto reserved = low_bits(bits);
+  for (const auto& field : of.fields) reserved &= ~(field.largest() << field.low);
   if (reserved == 0) return;
   const auto wanted = of.reset & reserved, found = value & reserved;
   if (wanted == found) return;
@@ -218,15 +214,14 @@ FoundSetting found_in(const RegisterField& field, const std::string& where, std:
     return result;
   }
   const auto* about = channel_of(field, board, channel);
-  const auto list = about != nullptr ? settings(board, *about) : std::vector<Setting>{};
-  const auto* setting = find_setting(list, field.of);
+  const auto said = said_of(field, board, about);
   if (about != nullptr && field.of.starts_with("channel.")) result.channel = about->name;
-  if (setting != nullptr) result.wanted = setting->value;
+  if (said) result.wanted = said->value;
   const auto decoded = decode(field, value);
   result.known = decoded.has_value();
   result.found = decoded ? *decoded : fmt::format("{}, which the map does not know", value);
-  result.differs = setting != nullptr ? result.found != result.wanted
-                                      : field.otherwise.has_value() && value != *field.otherwise;
+  result.differs = said ? result.found != result.wanted
+                        : field.otherwise.has_value() && value != *field.otherwise;
   return result;
 }
 
@@ -243,7 +238,7 @@ FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const mod
       continue;
     }
     for (const auto& field : of.fields) {
-      const auto bits = (*value >> field.low) & mask(field.bits());
+      const auto bits = (*value >> field.low) & field.largest();
       result.settings.push_back(found_in(field, of.name + "." + field.name, bits, board, channel));
     }
     compare_reserved(of, *value, of.words * map.word_bits, result);
@@ -257,7 +252,7 @@ std::optional<std::string> channel_found(const RegisterMap& map, const Dump& dum
     const auto value = value_in(of, dump, map.word_bits);
     for (const auto& field : of.fields) {
       if (field.of != "channel.input" || field.input || !value) continue;
-      const auto input = decode(field, (*value >> field.low) & mask(field.bits()));
+      const auto input = decode(field, (*value >> field.low) & field.largest());
       for (const auto& channel : board.channels) {
         if (channel.converter == map.converter && input == std::to_string(channel.input)) {
           return channel.name;

@@ -119,13 +119,22 @@ std::vector<std::string> setting_keys() {
   return result;
 }
 
-std::vector<Setting> settings(const model::Board& board, const model::Channel& channel) {
+std::optional<Setting> setting(const model::Board& board, const model::Channel& channel,
+                               std::string_view key) {
   const auto* converter = model::find(board.converters, channel.converter);
   require(converter != nullptr, "a channel whose converter the board has");
-  const Context context{board, channel, *converter};
+  for (const auto& of : known) {
+    if (of.key != key) continue;
+    auto value = of.of({board, channel, *converter});
+    return value ? std::optional(Setting{of.key, *std::move(value)}) : std::nullopt;
+  }
+  return {};
+}
+
+std::vector<Setting> settings(const model::Board& board, const model::Channel& channel) {
   std::vector<Setting> result;
   for (const auto& of : known) {
-    if (auto value = of.of(context)) result.push_back({of.key, *std::move(value)});
+    if (auto one = setting(board, channel, of.key)) result.push_back(*std::move(one));
   }
   return result;
 }

@@ -30,17 +30,23 @@ class Writer {
   int depth_ = 0;
 };
 
-/// A name as a macro has it, and as a variable.
-inline std::string upper(const std::string& text) {
-  std::string result;
-  for (const char c : text) {
+/// A name as C takes it, apart from a digit at its head: all but letters and digits are _.
+inline std::string letters_of(const std::string& name) {
+  auto result = name;
+  for (char& c : result) {
     const auto byte = static_cast<unsigned char>(c);
-    result += byte < 0x80 && std::isalnum(byte) != 0 ? static_cast<char>(std::toupper(byte)) : '_';
+    if (byte >= 0x80 || std::isalnum(byte) == 0) c = '_';
   }
   return result;
 }
-inline std::string lower(const std::string& text) {
-  auto result = upper(text);
+/// The same as a macro has it, and as a variable.
+inline std::string upper(const std::string& name) {
+  auto result = letters_of(name);
+  for (char& c : result) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+  return result;
+}
+inline std::string lower(const std::string& name) {
+  auto result = letters_of(name);
   for (char& c : result) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   return result;
 }

@@ -288,6 +288,21 @@ toml::table parse_toml(const std::string& path) {
   }
 }
 
+void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::string>& paths) {
+  if (diagnostics.empty()) return;
+  for (auto& d : diagnostics) {
+    if (d.file.empty()) d.file = paths.front();
+    if (d.line == 0) d.line = d.column = 1;
+  }
+  std::ranges::stable_sort(diagnostics, [&](const Diagnostic& a, const Diagnostic& b) {
+    const auto rank = [&](const Diagnostic& d) {
+      return std::tuple(std::ranges::find(paths, d.file) - paths.begin(), d.line, d.column);
+    };
+    return rank(a) < rank(b);
+  });
+  throw BadInput(std::move(diagnostics));
+}
+
 model::Board load_board(const std::vector<std::string>& paths,
                         const std::vector<std::string>& settings) {
   toml::table merged;
@@ -305,18 +320,8 @@ model::Board load_board(const std::vector<std::string>& paths,
   }
   std::vector<Diagnostic> diagnostics;
   auto board = read_board(Fields(merged, "", diagnostics));
-  for (auto& d : diagnostics) {
-    if (d.file.empty()) d.file = paths.front();
-    if (d.line == 0) d.line = d.column = 1;
-  }
-  if (diagnostics.empty()) return board;
-  std::ranges::stable_sort(diagnostics, [&](const Diagnostic& a, const Diagnostic& b) {
-    const auto rank = [&](const Diagnostic& d) {
-      return std::tuple(std::ranges::find(paths, d.file) - paths.begin(), d.line, d.column);
-    };
-    return rank(a) < rank(b);
-  });
-  throw BadInput(std::move(diagnostics));
+  refuse_all(std::move(diagnostics), paths);
+  return board;
 }
 
 }  // namespace tamlo::io

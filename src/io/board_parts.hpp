@@ -21,6 +21,10 @@ inline quantity::Expected in(std::string_view unit,
 /// A file as TOML. Throws BadInput for what is no such text, with its place.
 toml::table parse_toml(const std::string& path);
 
+/// Throws BadInput with all that was found, in the order of the files; nothing where there is
+/// nothing.
+void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::string>& paths);
+
 /// What each reads, it reads whole: what is wrong is reported, and the result then stands in for
 /// it.
 model::Converter read_converter(const std::string& name, Fields fields,

@@ -4,28 +4,20 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 
 #include "board_parts.hpp"
 #include "csv.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/quantity/number.hpp"
 
 namespace tamlo::io {
 namespace {
 
 using firmware::Register, firmware::RegisterField, firmware::RegisterMap;
 
-// A whole number: 31, 0x1F, 0b11111.
+// 31, 0x1F, 0b11111.
 std::optional<std::uint64_t> whole(std::string_view text) {
-  int base = 10;
-  if (text.starts_with("0x")) base = 16;
-  if (text.starts_with("0b")) base = 2;
-  if (base != 10) text.remove_prefix(2);
-  std::uint64_t value = 0;
-  const auto* end = text.data() + text.size();
-  const auto [stop, error] = std::from_chars(text.data(), end, value, base);
-  if (error != std::errc{} || stop != end || text.empty()) return {};
-  return value;
+  return quantity::parse_whole(text, "xb");
 }
 
 constexpr const char* numbers = "a whole number of 0 or more: 31, \"0x1F\" or \"0b11111\"";
@@ -100,7 +92,7 @@ void read_meaning(Fields& fields, RegisterField& field) {
 
 // Every number that the map itself writes into the field.
 void check_fits(Fields& fields, const RegisterField& field) {
-  const auto most = field.bits() >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << field.bits()) - 1;
+  const auto most = field.largest();
   const auto check = [&](const std::string& key, std::uint64_t value) {
     if (value <= most) return;
     fields.report(key, fmt::format("{} in {} bits", value, field.bits()),
@@ -206,14 +198,8 @@ std::vector<RegisterMap> load_register_maps(const std::string& path, const model
     maps.push_back(read_map(name, of, board));
   }
   fields.finish();
-  if (diagnostics.empty()) return maps;
-  for (auto& d : diagnostics) {
-    if (d.file.empty()) d.file = path;
-    if (d.line == 0) d.line = d.column = 1;
-  }
-  std::ranges::stable_sort(diagnostics, {},
-                           [](const Diagnostic& d) { return std::pair(d.line, d.column); });
-  throw BadInput(std::move(diagnostics));
+  refuse_all(std::move(diagnostics), {path});
+  return maps;
 }
 
 firmware::Dump load_dump(const std::string& path) {
@@ -231,7 +217,7 @@ firmware::Dump load_dump(const std::string& path) {
   };
   TextLines lines(text);
   bool heading = true;
-  for (std::string_view line; lines.next(line) && diagnostics.size() < 20;) {
+  for (std::string_view line; lines.next(line);) {
     const auto cells = split(line);
     if (cells.size() != 2) {
       refuse(lines.number(), 1, fmt::format("{} cells", cells.size()), "address,value");

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "tamlo/error.hpp"
+#include "tamlo/quantity/number.hpp"
 
 namespace tamlo::link {
 namespace {
@@ -33,16 +34,9 @@ std::string_view name(Holds holds) { return holds == Holds::code ? "code" : "rea
 bool parse_code(std::string_view text, double& value) {
   const bool negative = text.starts_with('-');
   if (negative) text.remove_prefix(1);
-  int base = 10;
-  if (text.starts_with("0x") || text.starts_with("0X")) base = 16;
-  if (text.starts_with("0b") || text.starts_with("0B")) base = 2;
-  if (text.starts_with("0o")) base = 8;
-  if (base != 10) text.remove_prefix(2);
-  std::uint64_t whole = 0;
-  const auto* end = text.data() + text.size();
-  const auto [stop, error] = std::from_chars(text.data(), end, whole, base);
-  if (error != std::errc{} || stop != end || text.empty()) return false;
-  value = negative ? -static_cast<double>(whole) : static_cast<double>(whole);
+  const auto whole = quantity::parse_whole(text, "xXbBo");
+  if (!whole) return false;
+  value = negative ? -static_cast<double>(*whole) : static_cast<double>(*whole);
   return true;
 }
 

@@ -33,6 +33,13 @@ SettlingRule settling_rule(const chain::Chain& chain, double x, double uncertain
   return rule;
 }
 
+double wanted_uncertainty(const chain::Chain& chain) {
+  const double x = chain.channel.span.middle();
+  const auto& accuracy = chain.channel.target.accuracy;
+  const double allowed = accuracy ? chain::allowed_at(chain, *accuracy, x) : 0.0;
+  return allowed > 0.0 ? allowed : 4.0 * chain::step_at(chain, x);
+}
+
 Settling::Settling(const SettlingRule& rule) : rule_(rule), last_(2 * rule.window) {
   require(rule.window >= 4, "a window of 4 readings or more");
   require(rule.allowed > 0.0 && rule.noise >= 0.0 && rule.correlation >= 1.0,

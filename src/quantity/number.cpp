@@ -56,6 +56,20 @@ NotationError::NotationError(std::size_t at, std::string what_found, std::string
       found(std::move(what_found)),
       allowed(std::move(what_allowed)) {}
 
+std::optional<std::uint64_t> parse_whole(std::string_view text, std::string_view prefixes) {
+  int base = 10;
+  if (text.size() > 1 && text[0] == '0' && prefixes.find(text[1]) != std::string_view::npos) {
+    const char letter = text[1];
+    base = letter == 'x' || letter == 'X' ? 16 : letter == 'b' || letter == 'B' ? 2 : 8;
+    text.remove_prefix(2);
+  }
+  std::uint64_t value = 0;
+  const char* end = text.data() + text.size();
+  const auto [stop, error] = std::from_chars(text.data(), end, value, base);
+  if (text.empty() || error != std::errc{} || stop != end) return {};
+  return value;
+}
+
 std::size_t characters(std::string_view text) {
   return static_cast<std::size_t>(
       std::ranges::count_if(text, [](char c) { return (c & '\xc0') != '\x80'; }));

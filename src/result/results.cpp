@@ -59,9 +59,9 @@ ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
   return result;
 }
 
-ChannelFirmware firmware_of(const model::Board& board, const std::string& channel,
+ChannelFirmware firmware_of(const model::Board& board, const chain::Chain& chain,
                             const firmware::Request& request) {
-  const auto chain = chain::build(board, channel);
+  const auto& channel = chain.channel.name;
   ChannelFirmware result{.plan = firmware::plan(chain, request)};
   // A multiplication and an addition; a curve takes a logarithm or a power besides.
   result.float_operations = result.plan.arithmetic.form == firmware::Form::straight ? 2 : 104;

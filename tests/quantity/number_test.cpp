@@ -12,6 +12,30 @@
 namespace tamlo::quantity {
 namespace {
 
+TEST(Whole, HasFourBases) {
+  const std::pair<const char*, std::optional<std::uint64_t>> cases[] = {
+      {"0", 0U},
+      {"31", 31U},
+      {"0x1F", 31U},
+      {"0b11111", 31U},
+      {"0o37", 31U},
+      {"0x", {}},
+      {"", {}},
+      {"-1", {}},
+      {"+1", {}},
+      {"1.0", {}},
+      {"0xG", {}},
+      {"0X1F", {}},
+      {"0b2", {}},
+      {"1 ", {}},
+      {"18446744073709551615", ~std::uint64_t{0}},
+      {"18446744073709551616", {}},
+  };
+  for (const auto& [text, value] : cases) EXPECT_EQ(quantity::parse_whole(text), value) << text;
+  EXPECT_EQ(quantity::parse_whole("0o37", "xb"), std::nullopt);
+  EXPECT_EQ(quantity::parse_whole("0X1f", "xX"), 31U);
+}
+
 TEST(Number, PowersOfTenAreExact) {
   EXPECT_EQ(parse_number("2.5", unit("mV")), 2.5e-3);
   EXPECT_EQ(parse_number("0.1", unit("uV")), 1e-7);

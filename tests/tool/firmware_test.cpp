@@ -172,6 +172,39 @@ TEST(Firmware, EdgesAreTheFirstCodesThatReadSo) {
   }
 }
 
+// An edge that no register value reaches is never entered, and one that all have reached is never
+// left; both are said, and no code is made up.
+TEST(Firmware, AnEdgeBeyondTheCodesIsSaid) {
+  const Folder folder;
+  const auto zones = folder.write(
+      "zones.toml",
+      "[channel.throttle]\nspan = \"-0.5..3.3 V\"\nrate = \"100 Sa/s\"\n"
+      "zones = { edges = [\"-0.2 V\", \"1 V\", \"2.5 V\"], hysteresis = \"0.1 V\" }\n");
+  const std::vector<std::string> asked{"channel", example("small_inputs.toml"), zones};
+  auto words = asked;
+  words.insert(words.end(), {"--format", "json"});
+  const auto result = tamlo(words);
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto edges = nlohmann::json::parse(result.output)["channels"][0]["zone_edges"];
+  EXPECT_EQ(edges[0]["on_code"], 0);
+  EXPECT_TRUE(edges[0]["off_code"].is_null() && edges[0]["off"].is_null());
+  EXPECT_EQ(edges[1]["on_code"], 569);
+  EXPECT_EQ(edges[1]["off_code"], 511);
+  EXPECT_TRUE(edges[2]["on_code"].is_null() && edges[2]["on"].is_null());
+  EXPECT_TRUE(edges[2]["false_changes"].is_null());
+  EXPECT_NE(tamlo(asked).output.find("never"), std::string::npos);
+}
+
+// A target of the reading allows nothing at zero, where the middle of a span may be.
+TEST(Firmware, ATargetOfTheReadingAboutZero) {
+  const Folder folder;
+  const auto target =
+      folder.write("t.toml", "[channel.vibration]\ntarget = { accuracy = \"±1 %\" }\n");
+  const auto result = tamlo({"firmware", example("bipolar.toml"), target, "vibration"});
+  EXPECT_LE(result.status, 1) << result.errors;
+  EXPECT_NE(result.output.find("is allowed"), std::string::npos) << result.errors;
+}
+
 // From below and from above, every recursive filter comes to a quarter of a register value of a
 // steady one, and stays.
 TEST(Firmware, FiltersSettleFromBothSides) {

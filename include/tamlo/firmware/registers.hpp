@@ -25,6 +25,11 @@ struct Formula {
 /// Throws ArgumentError for anything else, and for what is not linear in the name.
 Formula parse_formula(std::string_view text);
 
+/// So many ones, up to 64.
+constexpr std::uint64_t low_bits(int count) {
+  return count >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << count) - 1;
+}
+
 /// Some bits of a register, and what they mean: a constant, or a setting of the board.
 struct RegisterField {
   std::string name{};
@@ -37,6 +42,7 @@ struct RegisterField {
   std::optional<std::uint64_t> otherwise{};  ///< where the board has no such setting
 
   int bits() const { return high - low + 1; }
+  std::uint64_t largest() const { return low_bits(bits()); }
 };
 
 struct Register {
@@ -65,6 +71,9 @@ struct Setting {
 std::vector<std::string> setting_keys();
 /// What the board says of them. A key that it leaves open is missing.
 std::vector<Setting> settings(const model::Board& board, const model::Channel& channel);
+/// One of them; none where the board leaves it open, and for a key that is none.
+std::optional<Setting> setting(const model::Board& board, const model::Channel& channel,
+                               std::string_view key);
 
 struct FieldWord {
   std::string name{};

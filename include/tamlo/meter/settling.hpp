@@ -30,6 +30,10 @@ struct SettlingRule {
 /// 0.
 SettlingRule settling_rule(const chain::Chain& chain, double x, double uncertainty);
 
+/// What a reading in the middle of the span is to be known within: the accuracy of the target, four
+/// steps of the reading without one.
+double wanted_uncertainty(const chain::Chain& chain);
+
 /// What is known of the stream once it is at rest.
 struct Settled {
   double value = 0.0;               ///< mean of the last window

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstddef>
+#include <cstdint>
+#include <optional>
 #include <stdexcept>
 #include <string>
 #include <string_view>
@@ -34,6 +36,10 @@ double parse_number(std::string_view text, const Unit& unit = {}, std::size_t co
 /// The shortest text that parse_number reads back to the same bits in the same unit. Where the
 /// unit has no such text (a factor like 60 may round), the result is empty.
 std::string format_number(double si, const Unit& unit = {});
+
+/// A whole number of 0 or more without a sign: 31, 0x1F, 0b11111, 0o37. `prefixes` are the letters
+/// that may stand behind the 0. Nothing for any other text, and beyond 64 bits.
+std::optional<std::uint64_t> parse_whole(std::string_view text, std::string_view prefixes = "xbo");
 
 /// Characters in UTF-8 text.
 std::size_t characters(std::string_view text);

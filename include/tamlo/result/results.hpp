@@ -102,8 +102,9 @@ struct ChannelFirmware {
   std::optional<double> limit{};  ///< SI: that the target sets there
   std::vector<std::string> files{};
 };
-/// Evaluates the budget of the channel with these integers. Throws as firmware::plan() does.
-ChannelFirmware firmware_of(const model::Board& board, const std::string& channel,
+/// Evaluates the budget of the board's channel with these integers; `chain` is the channel's as the
+/// board has it. Throws as firmware::plan() does.
+ChannelFirmware firmware_of(const model::Board& board, const chain::Chain& chain,
                             const firmware::Request& request);
 
 struct Firmwares {

@@ -1,0 +1,138 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/firmware/arithmetic.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace tamlo::firmware {
+namespace {
+
+struct Powers {
+  std::int64_t sum = 0, widest = 0;
+};
+Powers powers(const Arithmetic& of, std::int64_t x) {
+  Powers result{.sum = of.coefficients.back()};
+  for (auto c = of.coefficients.rbegin() + 1; c != of.coefficients.rend(); ++c) {
+    const auto product = result.sum * x;
+    result.widest = std::max(result.widest, std::abs(product));
+    result.sum = (product >> of.product_shift) + *c;
+  }
+  result.widest = std::max(result.widest, std::abs(result.sum));
+  return result;
+}
+
+}  // namespace
+
+std::string_view name(Form form) {
+  switch (form) {
+    case Form::straight:
+      return "straight";
+    case Form::lines:
+      return "lines";
+    case Form::even_lines:
+      return "even lines";
+    case Form::polynomial:
+      return "polynomial";
+  }
+  return "";
+}
+
+int Arithmetic::table_bytes() const {
+  if (form == Form::straight) return 0;
+  if (form == Form::polynomial) {
+    int bytes = 0;  // of constants, which stand in the code in place of a table
+    for (const auto c : coefficients) bytes += std::abs(c) < 32768 ? 2 : 4;
+    return bytes;
+  }
+  return static_cast<int>(lines.size()) * (multiply_bits + add_bits + from_bits) / 8;
+}
+
+std::int64_t Arithmetic::widest() const {
+  std::int64_t result = 0;
+  if (form == Form::polynomial) {
+    for (auto number = first; number <= last; ++number) {
+      result = std::max(result, powers(*this, number - first).widest);
+    }
+  }
+  for (std::size_t i = 0; i < lines.size(); ++i) {
+    const auto& line = lines[i];
+    const auto end = i + 1 < lines.size() ? lines[i + 1].from - 1 : last;
+    const auto product = line.multiply * (end - line.from);
+    result = std::max({result, std::abs(product), line.add, product + line.add});
+  }
+  return result;
+}
+
+std::int64_t Arithmetic::evaluate(std::int64_t number) const {
+  number = std::clamp(number, first, last);
+  if (form == Form::polynomial) return (powers(*this, number - first).sum >> shift) + base;
+  const auto above =
+      std::ranges::upper_bound(lines, number, {}, &model::IntegerLine::from) - lines.begin();
+  const auto& line = lines[static_cast<std::size_t>(std::max<std::ptrdiff_t>(1, above) - 1)];
+  return ((line.multiply * (number - line.from) + line.add) >> shift) + base;
+}
+
+std::vector<model::IntegerStep> steps(const Arithmetic& of) {
+  using model::Operation;
+  std::vector<model::IntegerStep> result;
+  const auto step = [&](Operation operation, std::int64_t operand) {
+    if (operand == 0) return;
+    result.push_back({.operation = operation, .operand = operand});
+  };
+  if (of.form == Form::straight) {
+    const auto& line = of.lines.front();
+    step(Operation::add, -of.first);
+    result.push_back({.operation = Operation::multiply, .operand = line.multiply});
+    step(Operation::add, line.add);
+  } else if (of.form == Form::polynomial) {
+    result.push_back({.operation = Operation::clamp, .operand = of.first, .most = of.last});
+    step(Operation::add, -of.first);
+    result.push_back({.operation = Operation::polynomial,
+                      .operand = of.product_shift,
+                      .coefficients = of.coefficients});
+  } else {
+    result.push_back({.operation = Operation::clamp, .operand = of.first, .most = of.last});
+    result.push_back({.operation = Operation::lines, .lines = of.lines});
+  }
+  step(Operation::shift_right, of.shift);
+  step(Operation::add, of.base);
+  return result;
+}
+
+std::string added(std::int64_t base) {
+  return base != 0 ? fmt::format(" {} {}", base < 0 ? '-' : '+', std::abs(base)) : "";
+}
+
+std::string in_words(const Arithmetic& of) {
+  if (of.form == Form::polynomial) {
+    return fmt::format("a polynomial of degree {}, >> {}{}", of.coefficients.size() - 1, of.shift,
+                       added(of.base));
+  }
+  if (of.form != Form::straight) {
+    const auto found = of.form == Form::lines
+                           ? std::string("found by search")
+                           : fmt::format("of {} numbers each", std::int64_t{1} << of.even_shift);
+    return fmt::format("{} straight lines around the curve, {}: (slope * along + start) >> {}{}",
+                       of.lines.size(), found, of.shift, added(of.base));
+  }
+  const auto& line = of.lines.front();
+  auto text = fmt::format("number * {}{}", line.multiply, added(line.add));
+  if (of.shift > 0) text = fmt::format("({}) >> {}", text, of.shift);
+  return of.base != 0 ? fmt::format("({}){}", text, added(of.base)) : text;
+}
+
+Worst worst(const Arithmetic& arithmetic, const Wanted& wanted) {
+  Worst result{.error = -1.0};
+  for (std::size_t i = 0; i < wanted.counts.size(); ++i) {
+    const auto number =
+        std::min(wanted.first + static_cast<std::int64_t>(i) * wanted.stride, wanted.last);
+    const double error =
+        std::abs(static_cast<double>(arithmetic.evaluate(number)) - wanted.counts[i]);
+    if (error > result.error) result = {.error = error, .at = number};
+  }
+  return result;
+}
+
+}  // namespace tamlo::firmware
