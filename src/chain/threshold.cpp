@@ -172,7 +172,8 @@ std::vector<ThresholdFigures> zone_edges(const Chain& chain) {
                                              .off = never,
                                              .noise = reading_noise(chain, at),
                                              .reading_rate = output_rate(chain.firmware.digital)});
-    if (figures.on_code == never) continue;  // it is never entered
+    // It is never entered, or every register value lies in it: there is no place where it tips.
+    if (figures.on_code == never || last_below(chain, rising, at - slack) == never) continue;
     figures.on = quantity_at(chain, compares.edge(asks(at)));
     if (figures.off_code == never) continue;  // it is never left
     figures.off = quantity_at(chain, compares.edge(asks(leaves)));

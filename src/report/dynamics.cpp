@@ -170,7 +170,7 @@ void add_zones(const result::ChannelSettings& settings, Report& report) {
               .rows = {}};
   for (const auto& e : settings.zone_edges) {
     const auto& f = e.figures;
-    const bool entered = std::isfinite(f.on_code), left = std::isfinite(f.off_code);
+    const bool entered = std::isfinite(f.on), left = std::isfinite(f.off_code);
     const auto code = [](double of) {
       return std::isfinite(of) ? fmt::format("{:.0f}", of) : "never";
     };

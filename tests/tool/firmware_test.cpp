@@ -188,6 +188,7 @@ TEST(Firmware, AnEdgeBeyondTheCodesIsSaid) {
   const auto edges = nlohmann::json::parse(result.output)["channels"][0]["zone_edges"];
   EXPECT_EQ(edges[0]["on_code"], 0);
   EXPECT_TRUE(edges[0]["off_code"].is_null() && edges[0]["off"].is_null());
+  EXPECT_TRUE(edges[0]["on"].is_null());
   EXPECT_EQ(edges[1]["on_code"], 569);
   EXPECT_EQ(edges[1]["off_code"], 511);
   EXPECT_TRUE(edges[2]["on_code"].is_null() && edges[2]["on"].is_null());

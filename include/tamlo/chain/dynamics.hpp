@@ -97,8 +97,8 @@ std::optional<ThresholdFigures> threshold(const Chain& chain);
 /// The firmware's edges between the channel's zones, in their order: it compares readings. The
 /// code `on` is the first register value whose reading reaches the edge, `off` the first in the
 /// other direction whose reading lies below the edge less the hysteresis. Of a zone that no
-/// register value enters, or leaves, they are infinite, and so are the true values. Empty without
-/// zones.
+/// register value enters, or leaves, they are infinite, and so is a true value at which nothing
+/// tips. Empty without zones.
 std::vector<ThresholdFigures> zone_edges(const Chain& chain);
 
 /// A zone from edge to edge, or to an end of the span.
