@@ -37,4 +37,8 @@ struct Bench {
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
                const io::ChannelReadings& readings, const MeterArguments& arguments);
 
+/// What compare says of a readings file, in its format; its exit status.
+int show_comparisons(const model::Board& board, const std::string& path,
+                     const MeterArguments& arguments, double coverage, const std::string& format);
+
 }  // namespace tamlo::tool

@@ -64,6 +64,26 @@ std::vector<result::ChannelUnits> over_units(const model::Board& board,
   return result;
 }
 
+result::ChannelComparison comparison_of(const model::Board& board, const io::ChannelReadings& of,
+                                        const Bench& bench, double coverage) {
+  return {.board_unit = of.unit,
+          .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
+          .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage)};
+}
+
+int shown(const result::Comparisons& results, const std::string& format) {
+  std::vector<report::Report> reports;
+  for (const auto& of : results.units) reports.push_back(report::of(of));
+  for (const auto& result : results.channels) {
+    for (auto& report : report::of(result)) reports.push_back(std::move(report));
+  }
+  show(results, reports, format);
+  const auto fails = [](const result::ChannelComparison& r) {
+    return r.comparison.summary.verdict == meter::Verdict::fail;
+  };
+  return std::ranges::any_of(results.channels, fails) ? missed : done;
+}
+
 int run_compare(const CompareArguments& arguments) {
   auto board = io::load_board(arguments.boards);
   const double coverage = coverage_of(arguments.coverage);
@@ -77,10 +97,7 @@ int run_compare(const CompareArguments& arguments) {
   result::Comparisons results;
   for (const auto& of : channels) {
     const auto bench = bench_of(board, file, of, arguments);
-    result::ChannelComparison result{
-        .board_unit = of.unit,
-        .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
-        .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage)};
+    auto result = comparison_of(board, of, bench, coverage);
     if (!arguments.since.empty()) {
       const auto earlier = io::load_readings(arguments.since, board);
       result.drift = since(board, earlier, of, bench, arguments, coverage);
@@ -102,16 +119,7 @@ int run_compare(const CompareArguments& arguments) {
                       : report::plot(results.channels.front().comparison, image));
   }
   outputs.finish();
-  std::vector<report::Report> reports;
-  for (const auto& of : several) reports.push_back(report::of(of));
-  for (const auto& result : results.channels) {
-    for (auto& report : report::of(result)) reports.push_back(std::move(report));
-  }
-  show(results, reports, arguments.format);
-  const auto fails = [](const result::ChannelComparison& r) {
-    return r.comparison.summary.verdict == meter::Verdict::fail;
-  };
-  return std::ranges::any_of(results.channels, fails) ? missed : done;
+  return shown(results, arguments.format);
 }
 
 void declare_compare(Options& options, CompareArguments& a) {
@@ -127,6 +135,17 @@ void declare_compare(Options& options, CompareArguments& a) {
 }
 
 }  // namespace
+
+int show_comparisons(const model::Board& board, const std::string& path,
+                     const MeterArguments& arguments, double coverage, const std::string& format) {
+  result::Comparisons results;
+  const auto file = io::load_readings(path, board);
+  for (const auto& of : wanted(file, arguments)) {
+    const auto bench = bench_of(board, file, of, arguments);
+    results.channels.push_back(comparison_of(board, of, bench, coverage));
+  }
+  return shown(results, format);
+}
 
 const Command compare_command{
     .name = "compare",

@@ -22,7 +22,8 @@ struct SimulateArguments : BoardArguments {
   std::vector<std::string> at, deviate, missing;
   std::string meter, input = "steady", low, high, frequency, samples = "10000", rate, shows;
   std::string unit = "1", seed = "1", run = "0", firmware, inl, bend = "bow", jitter, drift, hum;
-  std::string layout, write, serve, duration;
+  std::string layout, write;
+  ServeArguments serve;
 };
 
 using record::Input;
@@ -245,16 +246,27 @@ int write_record(const SimulateArguments& arguments, const std::vector<Built>& c
   return done;
 }
 
+const model::Meter& meter_at_the_quantity(const SimulateArguments& arguments,
+                                          const model::Board& board, const Built& of) {
+  const auto& meter = io::choose_meter(board, arguments.boards.front(), arguments.meter, {},
+                                       {.channel = of.chain.channel.name});
+  if (meter.touches == model::Touches::quantity) return meter;
+  refuse("--meter", meter.name + ", which touches the pin", "a meter of the quantity");
+}
+
 int run_simulate(const SimulateArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto channels = built_of(arguments, board);
-  if (!arguments.serve.empty()) {
+  if (arguments.serve.asked()) {
     if (channels.size() != 1) refuse("--serve", "several channels", "one, named with --channel");
     auto endless = arguments;
     endless.samples = "1000000000000";
     auto sampler = sampler_of(endless, channels.front());
-    return serve_lines(sampler, channels.front().chain, arguments.shows == "readings",
-                       arguments.serve, arguments.duration);
+    const model::Meter* bench = nullptr;
+    if (!arguments.serve.meter.empty())
+      bench = &meter_at_the_quantity(arguments, board, channels.front());
+    return serve(sampler, channels.front().chain, arguments.shows == "readings", bench,
+                 seed_of(arguments), arguments.serve);
   }
   if (arguments.at.empty()) return write_record(arguments, channels);
   const auto text = readings_text(arguments, board, channels);
@@ -300,11 +312,7 @@ void declare_simulate(Options& options, SimulateArguments& a) {
                  {"KIND", "what is captured", "readings with --at, else codes"});
   options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
   options.output("--write", a.write, {"FILE", "write to it", "standard output"});
-  options.group("A stand-in for the board");
-  options.option(
-      "--serve", a.serve,
-      {"PORT", "print lines, as they come in time, on this TCP port of 127.0.0.1; 0: any"});
-  options.option("--for", a.duration, {"TIME", "that it serves", "until Ctrl-C"});
+  declare_serve(options, a.serve);
 }
 
 }  // namespace

@@ -162,12 +162,15 @@ model::Board read_board(Fields fields) {
   for (const auto& [name, of] : channels) {
     board.channels.push_back(read_channel(name, of, board.converters, names_of(references)));
   }
+  auto links = fields.entries("link");
+  for (auto& [name, of] : links) board.links.push_back(read_link(name, of));
   for (const auto& [name, of] : fields.entries("meter")) {
-    board.meters.push_back(read_meter(name, of));
+    board.meters.push_back(read_meter(name, of, names_of(links)));
   }
-  for (const auto& [name, of] : fields.entries("link")) {
-    board.links.push_back(read_link(name, of));
+  for (const auto& [name, of] : fields.entries("source")) {
+    board.sources.push_back(read_source(name, of, names_of(links)));
   }
+  bind_links(board, links);
   check_whole(board, converters, channels);
   fields.finish();
   return board;

@@ -11,7 +11,8 @@ namespace tamlo::io {
 using quantity::Basis;
 using quantity::Expected;
 
-model::Meter read_meter(const std::string& name, Fields fields) {
+model::Meter read_meter(const std::string& name, Fields fields,
+                        const std::vector<std::string>& links) {
   model::Meter result{.name = name, .ranges = {}};
   fields.require("ranges",
                  "the ranges: [ { full_scale = \"6 V\", digits = 6000, accuracy = ... } ]");
@@ -44,6 +45,7 @@ model::Meter read_meter(const std::string& name, Fields fields) {
     result.temperature = *v;
   }
   if (auto v = fields.plain("age", quantity::unit("year"), not_negative())) result.age = *v;
+  if (auto v = fields.name_of("link", "link", links)) result.link = *v;
   const bool volts = result.ranges.empty() || result.ranges.front().full_scale.unit.dimension ==
                                                   quantity::unit("V").dimension;
   if (result.touches == model::Touches::pin && !volts) {

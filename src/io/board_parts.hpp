@@ -32,8 +32,14 @@ model::Converter read_converter(const std::string& name, Fields fields,
 model::Channel read_channel(const std::string& name, Fields fields,
                             const std::vector<model::Converter>& converters,
                             const std::vector<std::string>& references);
-model::Meter read_meter(const std::string& name, Fields fields);
-model::Link read_link(const std::string& name, Fields fields);
+model::Meter read_meter(const std::string& name, Fields fields,
+                        const std::vector<std::string>& links);
+/// Its keys are finished by bind_links, which knows who reads it and who sets over it.
+model::Link read_link(const std::string& name, Fields& fields);
+model::Source read_source(const std::string& name, Fields fields,
+                          const std::vector<std::string>& links);
+/// A link of one number that does not say what it holds has the meter's that names it.
+void bind_links(model::Board& board, std::vector<std::pair<std::string, Fields>>& sections);
 
 /// `average` and `filter` of a channel.
 void read_digital(Fields& fields, model::Channel& channel);

@@ -20,9 +20,9 @@
 namespace tamlo::io {
 namespace {
 
-const std::vector<std::string> roles{"channel",     "meter",       "reading", "code",   "u_meter",
-                                     "u_reading",   "meter_range", "repeats", "spread", "direction",
-                                     "temperature", "time",        "unit"};
+const std::vector<std::string> roles{
+    "channel", "meter",  "reading",   "code",        "u_meter", "u_reading", "meter_range",
+    "repeats", "spread", "direction", "temperature", "time",    "unit",      "meter_repeats"};
 const std::vector<std::string> with_unit{"meter",     "reading", "u_meter",
                                          "u_reading", "spread",  "temperature"};
 
@@ -208,16 +208,8 @@ class Parser {
 
   void read_circumstances(const std::vector<Cell>& cells, const quantity::Unit& unit,
                           meter::Reading& reading) {
-    if (const auto* cell = cell_of(cells, "repeats")) {
-      int count = 0;
-      const char* end = cell->text.data() + cell->text.size();
-      const auto [stop, error] = std::from_chars(cell->text.data(), end, count);
-      if (error != std::errc{} || stop != end || count < 1 || count > 1'000'000'000) {
-        report(cell->column, "repeats", cell->text, "a whole number of 1 or more");
-      } else {
-        reading.repeats = count;
-      }
-    }
+    reading.repeats = count_of(cells, "repeats").value_or(1);
+    reading.meter_repeats = count_of(cells, "meter_repeats");
     reading.spread = number(cells, "spread", unit, true);
     if (reading.spread && *reading.spread < 0.0) {
       report(cell_of(cells, "spread")->column, "spread", quantity::format_number(*reading.spread),
@@ -236,6 +228,17 @@ class Parser {
     reading.temperature = number(cells, "temperature", quantity::unit("degC"));
     reading.time = time_of(cells);
     if (const auto* cell = cell_of(cells, "unit")) reading.unit = cell->text;
+  }
+
+  std::optional<int> count_of(const std::vector<Cell>& cells, const std::string& role) {
+    const auto* cell = cell_of(cells, role);
+    if (cell == nullptr) return {};
+    int count = 0;
+    const char* end = cell->text.data() + cell->text.size();
+    const auto [stop, error] = std::from_chars(cell->text.data(), end, count);
+    if (error == std::errc{} && stop == end && count >= 1 && count <= 1'000'000'000) return count;
+    report(cell->column, role, cell->text, "a whole number of 1 or more");
+    return {};
   }
 
   // A date and time of day (ISO 8601, UTC), or a number in the unit of its column.

@@ -20,6 +20,17 @@ std::string_view trimmed(std::string_view text) {
   return text;
 }
 
+// What meters show of what they cannot hold.
+bool says_overload(std::string_view word) {
+  return word == "OL" || word == "-OL" || word == "OVLD" || word == "OVERLOAD";
+}
+
+}  // namespace
+
+std::string_view name(Holds holds) {
+  return holds == Holds::code ? "code" : holds == Holds::reading ? "reading" : "shown";
+}
+
 bool parse_number(std::string_view text, double& value) {
   const auto* end = text.data() + text.size();
   if (text.starts_with('+')) text.remove_prefix(1);
@@ -27,9 +38,30 @@ bool parse_number(std::string_view text, double& value) {
   return error == std::errc{} && stop == end && !text.empty() && std::isfinite(value);
 }
 
-}  // namespace
+std::optional<Slot> slot_of(const model::Board& board, std::string_view text) {
+  const auto dot = text.rfind('.');
+  if (dot == std::string_view::npos) return {};
+  const auto word = text.substr(dot + 1);
+  const auto holds = word == "code"      ? Holds::code
+                     : word == "reading" ? Holds::reading
+                                         : Holds::shown;
+  if (word != name(holds)) return {};
+  const auto among = [&](const auto& list) -> std::optional<Slot> {
+    for (std::size_t i = 0; i < list.size(); ++i) {
+      if (list[i].name == text.substr(0, dot)) return Slot{.index = i, .holds = holds};
+    }
+    return {};
+  };
+  return holds == Holds::shown ? among(board.meters) : among(board.channels);
+}
 
-std::string_view name(Holds holds) { return holds == Holds::code ? "code" : "reading"; }
+double in_si(const model::Board& board, const Slot& slot, double number) {
+  if (slot.holds == Holds::code) return number;
+  const auto& unit = slot.holds == Holds::reading
+                         ? board.channels[slot.index].span.unit
+                         : board.meters[slot.index].ranges.front().full_scale.unit;
+  return number * unit.scale() + unit.offset;
+}
 
 bool parse_code(std::string_view text, double& value) {
   const bool negative = text.starts_with('-');
@@ -42,16 +74,14 @@ bool parse_code(std::string_view text, double& value) {
 
 LineParser::LineParser(const model::Link& link, const model::Board& board)
     : board_(board), form_(link.form) {
-  const auto named = [&](std::string_view name) {
-    Slot slot;
-    if (!slot_of(name, slot)) {
-      throw ArgumentError(
-          fmt::format("\"{}\" of the link {}: no channel of the board, with .code or .reading",
-                      name, link.name));
-    }
-    return slot;
+  const auto named_slot = [&](std::string_view name) {
+    if (const auto slot = slot_of(board, name)) return slot;
+    throw ArgumentError(
+        fmt::format("\"{}\" of the link {}: no channel of the board with .code or .reading, or "
+                    "meter with .shown",
+                    name, link.name));
   };
-  if (form_ == model::LineForm::number) slots_.push_back(named(link.pattern));
+  if (form_ == model::LineForm::number) places_.push_back({.slot = named_slot(link.pattern)});
   if (form_ != model::LineForm::pattern) return;
   std::string_view rest = link.pattern;
   for (auto open = rest.find('{'); open != std::string_view::npos; open = rest.find('{')) {
@@ -61,30 +91,15 @@ LineParser::LineParser(const model::Link& link, const model::Board& board)
                                       link.pattern, link.name));
     }
     const auto inner = rest.substr(open + 1, close - open - 1);
-    auto slot = inner.empty() ? Slot{.skipped = true} : named(inner);
-    slot.before = rest.substr(0, open);
-    slots_.push_back(std::move(slot));
+    places_.push_back({.before = std::string(rest.substr(0, open)),
+                       .slot = inner.empty() ? std::nullopt : named_slot(inner)});
     rest.remove_prefix(close + 1);
   }
   behind_ = rest;
-  if (slots_.empty()) {
+  if (places_.empty()) {
     throw ArgumentError(fmt::format("\"{}\" of the link {}: no value in it, such as {{NAME.code}}",
                                     link.pattern, link.name));
   }
-}
-
-bool LineParser::slot_of(std::string_view text, Slot& slot) const {
-  const auto dot = text.rfind('.');
-  if (dot == std::string_view::npos) return false;
-  const auto what = text.substr(dot + 1);
-  if (what != "code" && what != "reading") return false;
-  slot.holds = what == "code" ? Holds::code : Holds::reading;
-  for (std::size_t i = 0; i < board_.channels.size(); ++i) {
-    if (board_.channels[i].name != text.substr(0, dot)) continue;
-    slot.channel = i;
-    return true;
-  }
-  return false;
 }
 
 bool LineParser::fail(std::string_view what) {
@@ -92,15 +107,17 @@ bool LineParser::fail(std::string_view what) {
   return false;
 }
 
-bool LineParser::take(const Slot& slot, std::string_view word, std::vector<Value>& into) {
-  if (slot.skipped) return true;
-  Value value{.channel = slot.channel, .holds = slot.holds};
-  if (slot.holds == Holds::code) {
+bool LineParser::take(const std::optional<Slot>& slot, std::string_view word,
+                      std::vector<Value>& into) {
+  if (!slot) return true;
+  Value value{.of = *slot};
+  if (slot->holds == Holds::shown && says_overload(word)) {
+    value.overload = true;
+  } else if (slot->holds == Holds::code) {
     if (!parse_code(word, value.value)) return fail("a code that is no whole number");
   } else {
     if (!parse_number(word, value.value)) return fail("a reading that is no number");
-    const auto& unit = board_.channels[slot.channel].span.unit;
-    value.value = value.value * unit.scale() + unit.offset;
+    value.value = in_si(board_, *slot, value.value);
   }
   into.push_back(value);
   return true;
@@ -118,24 +135,24 @@ bool LineParser::parse(std::string_view line, std::vector<Value>& into) {
     case model::LineForm::pairs:
       return by_pairs(line, into);
     case model::LineForm::number:
-      return take(slots_.front(), line, into);
+      return take(places_.front().slot, line, into);
   }
   return false;
 }
 
 // Each value ends where the text behind it begins, or at a space.
 bool LineParser::by_pattern(std::string_view line, std::vector<Value>& into) {
-  for (std::size_t i = 0; i < slots_.size(); ++i) {
-    const auto& slot = slots_[i];
-    if (!line.starts_with(slot.before)) return fail("a line that is not the pattern");
-    line.remove_prefix(slot.before.size());
-    const auto& next = i + 1 < slots_.size() ? slots_[i + 1].before : behind_;
+  for (std::size_t i = 0; i < places_.size(); ++i) {
+    const auto& place = places_[i];
+    if (!line.starts_with(place.before)) return fail("a line that is not the pattern");
+    line.remove_prefix(place.before.size());
+    const auto& next = i + 1 < places_.size() ? places_[i + 1].before : behind_;
     const auto end = next.empty() ? line.find_first_of(" \t") : line.find(next);
     const auto word = line.substr(0, end);
     if (end == std::string_view::npos && !next.empty()) {
       return fail("a line that is not the pattern");
     }
-    if (!take(slot, trimmed(word), into)) return false;
+    if (!take(place.slot, trimmed(word), into)) return false;
     line.remove_prefix(word.size());
   }
   return line == behind_ || fail("a line that goes on behind the pattern");
@@ -148,22 +165,20 @@ bool LineParser::by_cells(std::string_view line, std::vector<Value>& into) {
     more = comma != std::string_view::npos;
     const auto cell = trimmed(line.substr(0, comma));
     if (!heading_) {
-      Slot slot;
-      slot.skipped = !slot_of(cell, slot);
-      slots_.push_back(slot);
-    } else if (column >= slots_.size()) {
+      places_.push_back({.slot = slot_of(board_, cell)});
+    } else if (column >= places_.size()) {
       return fail("more cells than the heading has");
-    } else if (!take(slots_[column], cell, into)) {
+    } else if (!take(places_[column].slot, cell, into)) {
       return false;
     }
     if (more) line.remove_prefix(comma + 1);
   }
-  if (heading_) return column == slots_.size() || fail("fewer cells than the heading has");
+  if (heading_) return column == places_.size() || fail("fewer cells than the heading has");
   heading_ = true;
-  for (const auto& slot : slots_) {
-    if (!slot.skipped) return true;
+  for (const auto& place : places_) {
+    if (place.slot) return true;
   }
-  slots_.clear();
+  places_.clear();
   heading_ = false;
   return fail("a heading without NAME.code or NAME.reading");
 }
@@ -173,10 +188,9 @@ bool LineParser::by_pairs(std::string_view line, std::vector<Value>& into) {
     const auto end = line.find_first_of(" \t,;");
     const auto word = line.substr(0, end);
     const auto equals = word.find('=');
-    Slot slot;
-    if (equals != std::string_view::npos && slot_of(word.substr(0, equals), slot) &&
-        !take(slot, word.substr(equals + 1), into)) {
-      return false;
+    if (equals != std::string_view::npos) {
+      const auto slot = slot_of(board_, word.substr(0, equals));
+      if (slot && !take(slot, word.substr(equals + 1), into)) return false;
     }
     if (end == std::string_view::npos) break;
     line.remove_prefix(end + 1);

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <ctime>
 
 #include "tamlo/io/diagnostics.hpp"
 
@@ -75,6 +76,14 @@ void Log::row(std::string_view text) {
 void Log::sync() {
   if (::fdatasync(descriptor_) != 0 && errno != EINVAL) fail();
   synced_ = std::chrono::steady_clock::now();
+}
+
+std::string utc_now() {
+  const std::time_t now = std::time(nullptr);
+  std::tm parts{};
+  ::gmtime_r(&now, &parts);
+  char text[32];
+  return {text, std::strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%S", &parts)};
 }
 
 }  // namespace tamlo::link

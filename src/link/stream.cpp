@@ -15,6 +15,7 @@
 #include <cerrno>
 #include <cstring>
 #include <thread>
+#include <utility>
 
 namespace tamlo::link {
 namespace {
@@ -48,6 +49,12 @@ class Lines : public Stream {
       if (ended_ || !wait(until)) return last_line(into);
       receive();
     }
+  }
+  bool read_bytes(std::string& into, Clock::time_point until) override {
+    while (buffer_.empty() && !ended_ && wait(until)) receive();
+    into += buffer_;
+    scanned_ = 0;
+    return !std::exchange(buffer_, {}).empty();
   }
   bool ended() const override { return ended_ && buffer_.empty(); }
 

@@ -19,13 +19,6 @@ constexpr std::size_t most_rows = 400;
 // Chi-squared of one degree of freedom at 95 %: what lies closer than that is not told apart.
 constexpr double apart = 3.841458820694124;
 
-// A source of the channel, or a limit of the meter on one of its ranges.
-struct PossibleCause {
-  Suspect::Source named{};
-  double standard_in_limits = 0.0;  // standard uncertainty, in limits
-  const std::vector<double>* effect = nullptr;
-};
-
 // How the readings speak for one of them. With c its effect, V the covariance of all rows and r
 // what is unexpected: the score c^T V^-1 r has the variance c^T V^-1 c in a sound channel.
 struct ScoreTest {
@@ -38,37 +31,6 @@ struct ScoreTest {
   /// Where it must be if it alone is to blame, in its standard uncertainties.
   double moved() const { return score / information; }
 };
-
-std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
-                                           const Evidence& evidence) {
-  std::vector<PossibleCause> result;
-  const auto at_pin = chain::referred_to_pin(chain);
-  auto p = chain.nominal;
-  const double middle = chain.channel.span.middle();
-  for (std::size_t j = 0; j < evidence.source_of.size(); ++j) {
-    const auto& source = chain.sources[evidence.source_of[j]];
-    const bool before_pin =
-        chain::code_effect(at_pin, middle, source, source.standard_uncertainty, p) == 0.0;
-    result.push_back({.named = {.name = source.name, .before_pin = before_pin},
-                      .standard_in_limits = source.standard_uncertainty / source.limit,
-                      .effect = &evidence.channel.columns[j]});
-  }
-  for (std::size_t j = 0; j < evidence.limit_of.size(); ++j) {
-    const auto [range, number] = evidence.limit_of[j];
-    const auto& of = meter.ranges[range];
-    const auto& limit = of.accuracy.limits[number];
-    auto name = fmt::format("meter {} {}", meter.name, quantity::to_string(limit));
-    if (meter.ranges.size() > 1) {
-      name += fmt::format(" on its range of {}",
-                          quantity::engineering(of.full_scale.or_zero(), of.full_scale.unit, 4));
-    }
-    result.push_back({.named = {.name = std::move(name), .of_meter = true},
-                      .standard_in_limits = quantity::standard_uncertainty(1.0, limit.distribution,
-                                                                           limit.coverage_factor),
-                      .effect = &evidence.measured.columns[j]});
-  }
-  return result;
-}
 
 std::vector<ScoreTest> score(const std::vector<PossibleCause>& all, const Evidence& evidence,
                              const math::InverseCovariance& inverse) {
@@ -134,6 +96,37 @@ Side side_of(const Decision& decision) {
 }
 
 }  // namespace
+
+std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
+                                           const Evidence& evidence) {
+  std::vector<PossibleCause> result;
+  const auto at_pin = chain::referred_to_pin(chain);
+  auto p = chain.nominal;
+  const double middle = chain.channel.span.middle();
+  for (std::size_t j = 0; j < evidence.source_of.size(); ++j) {
+    const auto& source = chain.sources[evidence.source_of[j]];
+    const bool before_pin =
+        chain::code_effect(at_pin, middle, source, source.standard_uncertainty, p) == 0.0;
+    result.push_back({.named = {.name = source.name, .before_pin = before_pin},
+                      .standard_in_limits = source.standard_uncertainty / source.limit,
+                      .effect = &evidence.channel.columns[j]});
+  }
+  for (std::size_t j = 0; j < evidence.limit_of.size(); ++j) {
+    const auto [range, number] = evidence.limit_of[j];
+    const auto& of = meter.ranges[range];
+    const auto& limit = of.accuracy.limits[number];
+    auto name = fmt::format("meter {} {}", meter.name, quantity::to_string(limit));
+    if (meter.ranges.size() > 1) {
+      name += fmt::format(" on its range of {}",
+                          quantity::engineering(of.full_scale.or_zero(), of.full_scale.unit, 4));
+    }
+    result.push_back({.named = {.name = std::move(name), .of_meter = true},
+                      .standard_in_limits = quantity::standard_uncertainty(1.0, limit.distribution,
+                                                                           limit.coverage_factor),
+                      .effect = &evidence.measured.columns[j]});
+  }
+  return result;
+}
 
 std::vector<Reading> thinned(const std::vector<Reading>& readings) {
   const auto step = (readings.size() + most_rows - 1) / most_rows;

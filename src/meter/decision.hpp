@@ -12,6 +12,15 @@ namespace tamlo::meter {
 /// Of very many rows so many are taken, evenly.
 std::vector<Reading> thinned(const std::vector<Reading>& readings);
 
+/// A source of the channel, or a limit of the meter on one of its ranges.
+struct PossibleCause {
+  Suspect::Source named{};
+  double standard_in_limits = 0.0;              ///< standard uncertainty, in limits
+  const std::vector<double>* effect = nullptr;  ///< on each row of the evidence
+};
+std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
+                                           const Evidence& evidence);
+
 struct Decision {
   Agreement agreement{};
   std::vector<Suspect> suspects{};  ///< the likeliest first; disjoint

@@ -136,9 +136,10 @@ class Gatherer {
     result_.meter[row] = squared(u.combined() * scale);
     // Repeats that show different digits average them; at a standstill the digit stays.
     const bool moving = reading.spread && *reading.spread > 0.0;
-    const double digit = squared(u.resolution * scale) / (moving ? reading.repeats : 1);
+    const int shown = reading.meter_repeats.value_or(moving ? reading.repeats : 1);
+    const double digit = squared(u.resolution * scale) / shown;
     result_.measured.variances[row] += digit;
-    if (moving) result_.averages[row] += digit;
+    if (shown > 1) result_.averages[row] += digit;
     for (std::size_t i = 0; i < u.limits.size(); ++i) {
       const auto [at, added] = columns_.try_emplace({*range, i}, result_.measured.columns.size());
       if (added) {
@@ -268,14 +269,14 @@ NoiseSeen noise_observed(const Evidence& evidence, const std::vector<Reading>& r
   return result;
 }
 
+double quantity_of(const chain::Chain& chain, const model::Meter& meter, double shown) {
+  return meter.touches == model::Touches::pin ? chain::quantity_at_voltage(chain, shown) : shown;
+}
+
 std::vector<double> positions(const chain::Chain& chain, const model::Meter& meter,
                               const std::vector<Reading>& readings) {
   std::vector<double> result;
-  for (const auto& reading : readings) {
-    result.push_back(meter.touches == model::Touches::pin
-                         ? chain::quantity_at_voltage(chain, reading.meter)
-                         : reading.meter);
-  }
+  for (const auto& reading : readings) result.push_back(quantity_of(chain, meter, reading.meter));
   return result;
 }
 

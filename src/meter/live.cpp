@@ -49,6 +49,10 @@ void Live::add_reading(double reading, double seconds) {
 
 bool Live::at_rest() const { return inside_->settling.settled().has_value(); }
 
+void Live::restart() { inside_->settling.restart(); }
+std::size_t Live::window() const { return inside_->settling.rule().window; }
+double Live::correlation() const { return inside_->settling.rule().correlation; }
+
 LiveState Live::state() const {
   const auto& in = *inside_;
   const auto& span = in.chain.channel.span;

@@ -128,6 +128,16 @@ void loads(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
   }
 }
 
+std::vector<FaultyBoard> changes_of(const DiagnosisContext& context) {
+  std::vector<FaultyBoard> changes;
+  attenuations(changes, context);
+  references(changes, context);
+  conventions(changes, context);
+  live_zero(changes, context);
+  loads(changes, context);
+  return changes;
+}
+
 // The chain of the board with that change; nothing where there is no such board.
 std::optional<Chain> changed(const DiagnosisContext& context,
                              const std::function<void(Board&, Channel&)>& change) {
@@ -202,15 +212,29 @@ void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& 
   found.push_back(std::move(signature));
 }
 
+std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
+    const DiagnosisContext& context) {
+  std::vector<std::pair<std::string, std::vector<double>>> shifts;
+  for (const auto& change : changes_of(context)) {
+    const auto as_built = changed(context, change.as_built);
+    const auto firmware = changed(context, change.firmware);
+    if (!as_built || !firmware) continue;
+    std::vector<double> rows;
+    for (std::size_t i = 0; i < context.evidence.rows(); ++i) {
+      const double x = context.evidence.at[i];
+      rows.push_back(read(*as_built, *firmware, x, as_built->nominal) - x -
+                     context.evidence.effects.bias[i]);
+    }
+    if (std::ranges::any_of(rows, [](double of) { return of != 0.0; })) {
+      shifts.emplace_back(change.fault, std::move(rows));
+    }
+  }
+  return shifts;
+}
+
 std::vector<Signature> changed_chains(const DiagnosisContext& context) {
-  std::vector<FaultyBoard> changes;
-  attenuations(changes, context);
-  references(changes, context);
-  conventions(changes, context);
-  live_zero(changes, context);
-  loads(changes, context);
   std::vector<Signature> found;
-  for (const auto& change : changes) {
+  for (const auto& change : changes_of(context)) {
     const auto as_built = changed(context, change.as_built);
     const auto firmware = changed(context, change.firmware);
     if (!as_built || !firmware) continue;

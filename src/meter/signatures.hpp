@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "evidence.hpp"
@@ -28,6 +29,9 @@ std::vector<Signature> signatures(const DiagnosisContext& context);
 
 /// Faults of a board or a firmware that differ from the description.
 std::vector<Signature> changed_chains(const DiagnosisContext& context);
+/// What each of those does to the rows, in the reading; faults that do nothing are left out.
+std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
+    const DiagnosisContext& context);
 /// Faults that show in the readings' own values: an end of the codes, low bits that never move.
 std::vector<Signature> marks(const DiagnosisContext& context);
 /// Faults of single rows: a high bit that stands still, two rows in each other's place.

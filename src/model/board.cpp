@@ -81,4 +81,57 @@ std::string_view name(LineForm form) {
   return "";
 }
 
+std::string_view name(Speaks speaks) {
+  switch (speaks) {
+    case Speaks::lines:
+      return "lines";
+    case Speaks::scpi:
+      return "scpi";
+    case Speaks::modbus:
+      return "modbus";
+    case Speaks::frames:
+      return "frames";
+  }
+  return "";
+}
+
+std::string_view name(NumberType type) {
+  switch (type) {
+    case NumberType::int16:
+      return "int16";
+    case NumberType::uint16:
+      return "uint16";
+    case NumberType::int24:
+      return "int24";
+    case NumberType::uint24:
+      return "uint24";
+    case NumberType::int32:
+      return "int32";
+    case NumberType::uint32:
+      return "uint32";
+    case NumberType::float32:
+      return "float32";
+  }
+  return "";
+}
+
+std::size_t size_of(NumberType type) {
+  switch (type) {
+    case NumberType::int16:
+    case NumberType::uint16:
+      return 2;
+    case NumberType::int24:
+    case NumberType::uint24:
+      return 3;
+    default:
+      return 4;
+  }
+}
+
+std::string_view name(Order order) {
+  return order == Order::big_endian ? "big endian" : "little endian";
+}
+
+std::string_view name(Bank bank) { return bank == Bank::input ? "input" : "holding"; }
+
 }  // namespace tamlo::model

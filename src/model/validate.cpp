@@ -243,6 +243,31 @@ void validate_meter(const Meter& m, Findings& f) {
   f.at_least(path + ".age", m.age, 0.0);
 }
 
+void validate_link(const Link& link, Findings& f) {
+  const auto path = "link." + link.name;
+  f.name(path, link.name);
+  f.above(path + ".every", link.every, 0.0);
+  for (const auto& value : link.values) {
+    f.finite(path + ".values.scale", value.scale);
+    if (value.at < 0) f.add("out-of-bounds", path + ".values.at", "a place below 0", "0 or more");
+    if (link.speaks == Speaks::frames &&
+        static_cast<std::size_t>(value.at) + size_of(value.type) > link.length) {
+      f.add("out-of-bounds", path + ".values.at", "a number that ends behind the frame",
+            "a place inside the frame");
+    }
+  }
+  if (link.speaks == Speaks::frames && (link.length < 1 || link.begins.size() >= link.length)) {
+    f.add("out-of-bounds", path + ".length", "a frame without room for a number",
+          "more bytes than it begins with");
+  }
+}
+
+void validate_source(const Source& source, Findings& f) {
+  const auto path = "source." + source.name;
+  f.name(path, source.name);
+  f.ordered(path + ".range", source.range, false);
+}
+
 template <class Named>
 void validate_names(const char* section, const std::vector<Named>& all, Findings& f) {
   std::vector<std::string> names;
@@ -280,8 +305,12 @@ std::vector<Problem> validate(const Board& board) {
   validate_shared(board, f);
   for (const auto& of : board.channels) validate_channel(of, f);
   for (const auto& of : board.meters) validate_meter(of, f);
+  for (const auto& of : board.links) validate_link(of, f);
+  for (const auto& of : board.sources) validate_source(of, f);
   validate_names("channel", board.channels, f);
   validate_names("meter", board.meters, f);
+  validate_names("link", board.links, f);
+  validate_names("source", board.sources, f);
   return std::move(f.problems);
 }
 

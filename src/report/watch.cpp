@@ -59,9 +59,14 @@ Report of(const result::Watched& watched) {
                           reading_of(of, of.max), amount(of.noise, of.unit),
                           amount(of.predicted_noise, of.unit), rest_of(of)});
   }
-  report.verdict.push_back(
-      {fmt::format("{} readings in {} lines of {}", readings, watched.lines, watched.link),
-       readings > 0 ? Tone::heading : Tone::bad});
+  std::uint64_t lines = 0;
+  std::string names;
+  for (const auto& link : watched.links) {
+    lines += link.lines;
+    names += (names.empty() ? "" : ", ") + link.name;
+  }
+  report.verdict.push_back({fmt::format("{} readings in {} lines of {}", readings, lines, names),
+                            readings > 0 ? Tone::heading : Tone::bad});
   report.tables.push_back(std::move(table));
   for (const auto& of : watched.channels) {
     if (!of.settled) continue;
@@ -69,14 +74,17 @@ Report of(const result::Watched& watched) {
         {fmt::format("{}: at rest at {}, the mean of {} readings", of.channel,
                      reading_of(of, of.settled->value), of.settled->readings)});
   }
-  if (watched.malformed > 0) {
-    report.remarks.push_back(
-        {fmt::format("{} lines that do not fit, the last: {}", watched.malformed, watched.problem),
-         Tone::doubtful});
-  }
-  if (watched.lost > 0) {
-    report.remarks.push_back(
-        {fmt::format("the link was lost {} times", watched.lost), Tone::doubtful});
+  for (const auto& link : watched.links) {
+    if (link.malformed > 0) {
+      report.remarks.push_back({fmt::format("{}: {} lines that do not fit, the last: {}", link.name,
+                                            link.malformed, link.problem),
+                                Tone::doubtful});
+    }
+    if (link.lost > 0) {
+      report.remarks.push_back(
+          {fmt::format("{} was lost {} times: {}", link.name, link.lost, link.problem),
+           Tone::doubtful});
+    }
   }
   return report;
 }

@@ -67,6 +67,18 @@ struct Value {
   std::variant<std::monostate, bool, std::int64_t, double, std::string, std::vector<Value>> of{};
   UnitsPtr units{};  ///< of an object
 
+  // Not here: every field of every result would compile them again.
+  Value();
+  explicit Value(bool value);
+  explicit Value(std::int64_t value);
+  explicit Value(double value);
+  explicit Value(std::string_view value);
+  explicit Value(std::vector<Value>&& parts, UnitsPtr of_object = {});
+  ~Value();
+  Value(const Value& other);
+  Value(Value&& other) noexcept;
+  Value& operator=(const Value& other) = delete;
+
   const std::vector<Value>& parts() const { return std::get<std::vector<Value>>(of); }
   bool none() const { return std::holds_alternative<std::monostate>(of); }
 };
@@ -81,7 +93,16 @@ struct Shape {
   bool optional = false;
   std::vector<std::string> choices{};  ///< of a text that is one of few
   std::vector<Shape> parts{};          ///< of an object its fields, of a list its element
+
+  // As of Value.
+  Shape(const char* called, const Measure& measured, const char* means, Form form);
+  ~Shape();
+  Shape(const Shape& other);
+  Shape(Shape&& other) noexcept;
+  Shape& operator=(const Shape& other) = delete;
 };
+void append(std::vector<Value>& parts, Value&& part);
+void append(std::vector<Shape>& parts, Shape&& part);
 
 template <class Get>
 struct Field {
@@ -120,25 +141,23 @@ concept List = !std::convertible_to<T, std::string_view> && requires(T t) {
 template <class T>
 Value value_of(const T& t, const Measure& measure, const UnitsPtr& units) {
   if constexpr (Optional<T>) {
-    return t ? value_of(*t, measure, units) : Value{};
+    return t ? value_of(*t, measure, units) : Value();
   } else if constexpr (std::same_as<T, bool>) {
-    return {.of = t};
+    return Value(t);
   } else if constexpr (std::integral<T>) {
-    return {.of = static_cast<std::int64_t>(t)};
+    return Value(static_cast<std::int64_t>(t));
   } else if constexpr (std::floating_point<T>) {
-    const double value = units->value(t, measure.scale);
-    return std::isfinite(value) ? Value{.of = value} : Value{};
+    return Value(units->value(t, measure.scale));
   } else if constexpr (std::is_enum_v<T>) {
-    return {.of = std::string(name(t))};
+    return Value(std::string_view(name(t)));
   } else if constexpr (std::same_as<T, quantity::Unit>) {
-    return {.of = t.symbol};
+    return Value(std::string_view(t.symbol));
   } else if constexpr (std::convertible_to<T, std::string_view>) {
-    return {.of = std::string(t)};
+    return Value(std::string_view(t));
   } else if constexpr (List<T>) {
     std::vector<Value> parts;
-    parts.reserve(t.size());
-    for (const auto& part : t) parts.push_back(value_of(part, measure, units));
-    return {.of = std::move(parts)};
+    for (const auto& part : t) append(parts, value_of(part, measure, units));
+    return Value(std::move(parts));
   } else {
     static_assert(Described<T>, "describe its fields");
     auto own = units;
@@ -148,56 +167,64 @@ Value value_of(const T& t, const Measure& measure, const UnitsPtr& units) {
     std::vector<Value> parts;
     std::apply(
         [&](const auto&... fields) {
-          (parts.push_back(value_of(std::invoke(fields.get, t), fields.measure, own)), ...);
+          (append(parts, value_of(std::invoke(fields.get, t), fields.measure, own)), ...);
         },
         Fields<T>::list);
-    return {.of = std::move(parts), .units = own};
+    return Value(std::move(parts), own);
+  }
+}
+
+// The form of what is neither optional nor made of parts.
+template <class T>
+constexpr Form form_of() {
+  if constexpr (std::same_as<T, bool>) {
+    return Form::flag;
+  } else if constexpr (std::integral<T>) {
+    return Form::count;
+  } else if constexpr (std::floating_point<T>) {
+    return Form::number;
+  } else if constexpr (std::is_enum_v<T> || std::convertible_to<T, std::string_view> ||
+                       std::same_as<T, quantity::Unit>) {
+    return Form::text;
+  } else {
+    return List<T> ? Form::list : Form::object;
   }
 }
 
 // The shape of a field of type T.
 template <class T>
 Shape shape_of(const char* called, const Measure& measure, const char* meaning) {
-  Shape shape{.name = called, .meaning = meaning, .measure = measure};
   if constexpr (Optional<T>) {
-    shape = shape_of<std::remove_cvref_t<decltype(*std::declval<T>())>>(called, measure, meaning);
+    auto shape =
+        shape_of<std::remove_cvref_t<decltype(*std::declval<T>())>>(called, measure, meaning);
     shape.optional = true;
-  } else if constexpr (std::same_as<T, bool>) {
-    shape.form = Form::flag;
-  } else if constexpr (std::integral<T>) {
-    shape.form = Form::count;
-  } else if constexpr (std::floating_point<T>) {
-    shape.form = Form::number;
-    shape.optional = measure.may_be_infinite;
-  } else if constexpr (std::is_enum_v<T>) {
-    shape.form = Form::text;
-    shape.choices = names_of<T>();
-  } else if constexpr (std::convertible_to<T, std::string_view> ||
-                       std::same_as<T, quantity::Unit>) {
-    shape.form = Form::text;
-  } else if constexpr (List<T>) {
-    using Part = std::remove_cvref_t<decltype(*std::declval<T>().begin())>;
-    shape.form = Form::list;
-    shape.parts.push_back(shape_of<Part>("", measure, ""));
+    return shape;
   } else {
-    static_assert(Described<T>, "describe its fields");
-    shape.form = Form::object;
-    std::apply(
-        [&](const auto&... fields) {
-          (shape.parts.push_back(shape_of<std::remove_cvref_t<decltype(std::invoke(
+    Shape shape(called, measure, meaning, form_of<T>());
+    if constexpr (std::is_enum_v<T>) {
+      shape.choices = names_of<T>();
+    } else if constexpr (form_of<T>() == Form::list) {
+      using Part = std::remove_cvref_t<decltype(*std::declval<T>().begin())>;
+      append(shape.parts, shape_of<Part>("", measure, ""));
+    } else if constexpr (form_of<T>() == Form::object) {
+      static_assert(Described<T>, "describe its fields");
+      std::apply(
+          [&](const auto&... fields) {
+            (append(shape.parts, shape_of<std::remove_cvref_t<decltype(std::invoke(
                                      fields.get, std::declval<const T&>()))>>(
-               fields.name, fields.measure, fields.meaning)),
-           ...);
-        },
-        Fields<T>::list);
+                                     fields.name, fields.measure, fields.meaning)),
+             ...);
+          },
+          Fields<T>::list);
+    }
+    return shape;
   }
-  return shape;
 }
 
 /// A result, as all that write it see it.
 struct Document {
   const char* command;
-  Shape shape{};
+  Shape shape;
   Value value{};
 };
 

@@ -37,13 +37,20 @@ struct Fields<meter::LiveState> {
 };
 
 template <>
+struct Fields<WatchedLink> {
+  using T = WatchedLink;
+  static constexpr auto list = std::make_tuple(
+      field("name", &T::name, "of the link"), field("lines", &T::lines, "that came"),
+      field("malformed", &T::malformed, "lines that did not fit"),
+      field("lost", &T::lost, "times that the link was lost"),
+      field("problem", &T::problem, "of the last of them"));
+};
+
+template <>
 struct Fields<Watched> {
   using T = Watched;
-  static constexpr auto list = std::make_tuple(
-      field("link", &T::link, ""), field("lines", &T::lines, "that came"),
-      field("malformed", &T::malformed, "lines that did not fit"),
-      field("problem", &T::problem, "of the last of them"),
-      field("lost", &T::lost, "times that the link was lost"), field("channels", &T::channels, ""));
+  static constexpr auto list =
+      std::make_tuple(field("links", &T::links, ""), field("channels", &T::channels, ""));
 };
 
 }  // namespace tamlo::result

@@ -5,6 +5,30 @@
 
 namespace tamlo::result {
 
+Value::Value() = default;
+Value::Value(bool value) : of(value) {}
+Value::Value(std::int64_t value) : of(value) {}
+Value::Value(double value) {
+  if (std::isfinite(value)) of = value;
+}
+Value::Value(std::string_view value) : of(std::string(value)) {}
+Value::Value(std::vector<Value>&& parts, UnitsPtr of_object)
+    : of(std::move(parts)), units(std::move(of_object)) {}
+Value::~Value() = default;
+Value::Value(const Value& other) = default;
+Value::Value(Value&& other) noexcept = default;
+
+Shape::Shape(const char* called, const Measure& measured, const char* means, Form has)
+    : name(called), meaning(means), form(has), measure(measured) {
+  optional = has == Form::number && measured.may_be_infinite;
+}
+Shape::~Shape() = default;
+Shape::Shape(const Shape& other) = default;
+Shape::Shape(Shape&& other) noexcept = default;
+
+void append(std::vector<Value>& parts, Value&& part) { parts.push_back(std::move(part)); }
+void append(std::vector<Shape>& parts, Shape&& part) { parts.push_back(std::move(part)); }
+
 double Units::value(double si, Scale scale) const {
   switch (scale) {
     case Scale::plain:

@@ -7,6 +7,7 @@
 #include "fields_channel.hpp"
 #include "fields_convert.hpp"
 #include "fields_firmware.hpp"
+#include "fields_measure.hpp"
 #include "fields_meter.hpp"
 #include "fields_record.hpp"
 #include "fields_watch.hpp"
@@ -26,7 +27,7 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 10> described{{{"check", shape_of<Check>},
+constexpr std::array<Command, 11> described{{{"check", shape_of<Check>},
                                              {"channel", shape_of<Settings>},
                                              {"convert", shape_of<Traces>},
                                              {"budget", shape_of<Budgets>},
@@ -35,7 +36,8 @@ constexpr std::array<Command, 10> described{{{"check", shape_of<Check>},
                                              {"record", shape_of<Records>},
                                              {"firmware", shape_of<Firmwares>},
                                              {"registers", shape_of<Registers>},
-                                             {"watch", shape_of<Watched>}}};
+                                             {"watch", shape_of<Watched>},
+                                             {"measure", shape_of<meter::BenchPlan>}}};
 
 }  // namespace
 
@@ -50,6 +52,9 @@ std::string write(const Calibrations& of, Format format) {
 std::string write(const Firmwares& of, Format format) { return written("firmware", of, format); }
 std::string write(const Registers& of, Format format) { return written("registers", of, format); }
 std::string write(const Watched& of, Format format) { return written("watch", of, format); }
+std::string write(const meter::BenchPlan& of, Format format) {
+  return written("measure", of, format);
+}
 std::string write(const Records& of, Format format) { return written("record", of, format); }
 
 std::vector<std::string> commands() {

@@ -120,6 +120,27 @@ double Sampler::step_at() const {
   return (course_.step_at() * settings_.rate - (every_ - 1)) / every_;
 }
 
+void Sampler::follow(double x) {
+  require(std::isfinite(x), "a quantity that is a number");
+  if (!followed_) passed_.assign(chain_.path.time_constants.size(), x);
+  followed_ = x;
+}
+
+double Sampler::quantity() const {
+  if (followed_) return *followed_;
+  return course_.at(static_cast<double>(std::max<std::int64_t>(conversions_, 0)) / settings_.rate);
+}
+
+double Sampler::input(double time) {
+  if (!followed_) return course_.at(time);
+  double x = *followed_;
+  for (std::size_t i = 0; i < passed_.size(); ++i) {
+    const double keeps = std::exp(-1.0 / (chain_.path.time_constants[i] * settings_.rate));
+    x = passed_[i] = keeps * passed_[i] + (1.0 - keeps) * x;
+  }
+  return x;
+}
+
 // What the firmware finds at the next conversion.
 double Sampler::found() {
   const double moment = static_cast<double>(conversions_++) / settings_.rate;
@@ -145,7 +166,7 @@ double Sampler::found() {
         wave.amplitude * std::sin(2.0 * pi * (wave.frequency * moment + wave.turns));
   }
   const auto& flaws = settings_.flaws;
-  double code = chain::code(chain_, course_.at(time), moved_);
+  double code = chain::code(chain_, input(time), moved_);
   const auto first = static_cast<double>(chain::first_code(chain_));
   if (flaws.inl != 0.0) {
     code += flaws.inl * bent(flaws.bend, (code - first) / chain_.conversion.codes);

@@ -24,12 +24,13 @@ std::string read_by(link::LineParser& parser, const model::Board& board, const s
   if (!parser.parse(line, values)) return "!" + parser.problem();
   std::string result;
   for (const auto& value : values) {
-    const auto& channel = board.channels.at(value.channel);
-    const double number = value.holds == Holds::code
+    const auto& channel = board.channels.at(value.of.index);
+    const double number = value.of.holds == Holds::code
                               ? value.value
                               : quantity::in_unit(value.value, channel.span.unit);
-    result += (result.empty() ? "" : " ") + channel.name + "." + std::string(name(value.holds)) +
-              "=" + std::to_string(std::llround(number * 1000.0));
+    result += (result.empty() ? "" : " ") + channel.name + "." +
+              std::string(link::name(value.of.holds)) + "=" +
+              std::to_string(std::llround(number * 1000.0));
   }
   return result;
 }

@@ -26,8 +26,8 @@ TEST(Watch, ReadsLinesThatWereKept) {
   ASSERT_EQ(result.status, 0) << result.errors;
   const auto json = nlohmann::json::parse(result.output);
   const auto& channel = json["channels"][0];
-  EXPECT_EQ(json["lines"], 2400);
-  EXPECT_EQ(json["malformed"], 0);
+  EXPECT_EQ(json["links"][0]["lines"], 2400);
+  EXPECT_EQ(json["links"][0]["malformed"], 0);
   EXPECT_EQ(channel["readings"], 120);  // an average of 20
   EXPECT_NEAR(channel["min"], 12.0, 0.2);
   EXPECT_NEAR(channel["max"], 48.0, 0.2);
@@ -107,8 +107,8 @@ TEST(Watch, FindsALostLinkAgain) {
   watching.join();
   ASSERT_EQ(result.status, 0) << result.errors;
   const auto json = nlohmann::json::parse(result.output);
-  EXPECT_GE(json["lost"], 1);
-  EXPECT_GE(json["lines"], 200);
+  EXPECT_GE(json["links"][0]["lost"], 1);
+  EXPECT_GE(json["links"][0]["lines"], 200);
 }
 
 // The virtual unit prints what the real one would; what is logged is a record.

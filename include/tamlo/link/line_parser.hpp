@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -16,15 +17,29 @@ namespace link TAMLO_API {
 enum class Holds : std::uint8_t {
   code,     ///< a register value
   reading,  ///< of the firmware, in the unit of the channel's span
+  shown,    ///< by a meter, in the unit of its ranges
 };
 std::string_view name(Holds holds);
 
+/// What a value is of: "pack_voltage.code", "coolant_flow.reading", "bench.shown".
+struct Slot {
+  std::size_t index = 0;  ///< of the channel, or of the meter, among those of the board
+  Holds holds = Holds::code;
+};
+
+/// Nothing for a name that is none of the board's.
+std::optional<Slot> slot_of(const model::Board& board, std::string_view name);
+
 /// One value of a line.
 struct Value {
-  std::size_t channel = 0;  ///< of the board
-  Holds holds = Holds::code;
-  double value = 0.0;  ///< a code, or SI
+  Slot of{};
+  double value = 0.0;     ///< a code, or SI
+  bool overload = false;  ///< the meter says that it is beyond its range; the value is then 0
 };
+
+/// What a number at the slot is in SI: a code as it is, a reading by the unit of its span, what a
+/// meter shows by the unit of its ranges.
+double in_si(const model::Board& board, const Slot& slot, double number);
 
 /// Reads lines of one link, each on its own. About 0.3 us a line.
 class LineParser {
@@ -38,15 +53,13 @@ class LineParser {
   const std::string& problem() const { return problem_; }
 
  private:
-  struct Slot {
-    std::string before{};  ///< the text that stands before it
-    std::size_t channel = 0;
-    Holds holds = Holds::code;
-    bool skipped = false;  ///< "{}": any word
+  struct Place {
+    std::string before{};        ///< the text that stands before it
+    std::optional<Slot> slot{};  ///< none for "{}": any word
   };
   const model::Board& board_;
   model::LineForm form_;
-  std::vector<Slot> slots_{};
+  std::vector<Place> places_{};
   std::string behind_{};  ///< the text behind the last
   bool heading_ = false;  ///< of a CSV, has been seen
   std::string problem_{};
@@ -54,10 +67,12 @@ class LineParser {
   bool by_pattern(std::string_view line, std::vector<Value>& into);
   bool by_cells(std::string_view line, std::vector<Value>& into);
   bool by_pairs(std::string_view line, std::vector<Value>& into);
-  bool take(const Slot& slot, std::string_view word, std::vector<Value>& into);
+  bool take(const std::optional<Slot>& slot, std::string_view word, std::vector<Value>& into);
   bool fail(std::string_view what);
-  bool slot_of(std::string_view name, Slot& slot) const;
 };
+
+/// A finite number, whole text; false for any other.
+bool parse_number(std::string_view text, double& value);
 
 /// A whole number: 2048, 0x800, 0b1000, 0o17, also negative; false for any other text.
 bool parse_code(std::string_view text, double& value);

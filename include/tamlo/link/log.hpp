@@ -42,5 +42,8 @@ class Log {
   void resume(const std::string& heading);
 };
 
+/// The time of day, UTC, as ISO 8601 writes it: 2026-11-25T10:30:05.
+std::string utc_now();
+
 }  // namespace link
 }  // namespace tamlo

@@ -4,14 +4,18 @@
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
+#include <string_view>
 
 #include "tamlo/export.hpp"
 
-/// A TCP port on the loopback address that prints lines to whoever comes, as a board would.
+/// What stands in for a board and its instruments, to try a bench on. All of it is on the loopback
+/// address only, and never waits for the other side.
 namespace tamlo {
 namespace link TAMLO_API {
 
+/// A TCP port that prints lines to whoever comes, as a board would.
 class LineServer {
  public:
   /// Port 0 takes any that is free. Throws LinkError with the system's words.
@@ -24,11 +28,74 @@ class LineServer {
   /// Takes in who has come, and sends the line to all; one who does not take it, or has gone, is
   /// left. The line without its end.
   void send(const std::string& line);
+  /// The same with bytes as they are.
+  void send_bytes(const std::string& bytes);
+  /// Leaves all.
+  void disconnect();
   std::size_t clients() const;
 
  private:
   struct Inside;
   std::unique_ptr<Inside> inside_;
+};
+
+/// An instrument that answers questions, line by line, and keeps a queue of errors (IEEE 488.2).
+class ScpiServer {
+ public:
+  /// The answer to a question, "" for a command that was taken, nothing for one that is unknown.
+  using Answer = std::function<std::optional<std::string>(std::string_view command)>;
+
+  /// Throws LinkError.
+  ScpiServer(int port, std::string identity, Answer answer);
+  ~ScpiServer();
+  ScpiServer(const ScpiServer&) = delete;
+  ScpiServer& operator=(const ScpiServer&) = delete;
+
+  int port() const;
+  /// Answers what has come so far.
+  void serve();
+
+ private:
+  struct Inside;
+  std::unique_ptr<Inside> inside_;
+};
+
+/// Registers of a Modbus device over TCP, the same as input and as holding registers; they are
+/// served by a thread of its own. Throws LinkError without libmodbus.
+class ModbusServer {
+ public:
+  explicit ModbusServer(int port);
+  ~ModbusServer();
+  ModbusServer(const ModbusServer&) = delete;
+  ModbusServer& operator=(const ModbusServer&) = delete;
+
+  int port() const;
+  static constexpr int registers = 16;
+  /// A 32-bit word in two registers, the high one first.
+  void set_word(int first, std::uint32_t word);
+
+ private:
+  struct Inside;
+  std::unique_ptr<Inside> inside_;
+};
+
+/// A pseudo terminal that prints lines, as a serial port of a board would.
+class TerminalPort {
+ public:
+  /// Throws LinkError.
+  TerminalPort();
+  ~TerminalPort();
+  TerminalPort(const TerminalPort&) = delete;
+  TerminalPort& operator=(const TerminalPort&) = delete;
+
+  /// Of the device file.
+  const std::string& path() const { return path_; }
+  /// What nobody reads is dropped.
+  void send_bytes(const std::string& bytes);
+
+ private:
+  int descriptor_ = -1;
+  std::string path_{};
 };
 
 }  // namespace link

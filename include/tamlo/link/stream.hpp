@@ -29,6 +29,9 @@ class Stream {
   /// The next line without its end; false where none is whole before `until`. A line of more than
   /// 4096 bytes is cut there, and counts as whole. Throws LinkError where the link is lost.
   virtual bool read_line(std::string& into, Clock::time_point until) = 0;
+  /// Appends what came, once anything did; false where nothing does before `until`. Throws as
+  /// above.
+  virtual bool read_bytes(std::string& into, Clock::time_point until) = 0;
   /// Throws LinkError where it cannot be sent.
   virtual void write(std::string_view bytes) = 0;
   /// Nothing comes any more: the end of a file that is no growing log, or of standard input.

@@ -134,6 +134,9 @@ class CompareError : public Error {
 chain::Chain chain_as_metered(const model::Board& board, const std::string& channel,
                               const model::Meter& meter);
 
+/// The quantity when a meter shows this: that itself, or what puts so many volts on the pin.
+double quantity_of(const chain::Chain& chain, const model::Meter& meter, double shown);
+
 /// Holds at least one reading against the budget of the channel. A row passes if it is inside the
 /// limit by the guard band, fails if it is outside by the guard band, and is undecided between.
 /// Rows that repeat a position are for group() to make one first. `chain` is what

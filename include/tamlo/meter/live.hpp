@@ -48,6 +48,11 @@ class Live {
   void add_reading(double reading, double seconds);
   LiveState state() const;
   bool at_rest() const;
+  /// Settling begins anew, as after a change that is known; what was counted stays.
+  void restart();
+  /// Readings of a window of the settling, and how many of them are worth one independent one.
+  std::size_t window() const;
+  double correlation() const;
   const chain::Chain& chain() const;
 
  private:

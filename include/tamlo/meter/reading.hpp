@@ -26,6 +26,9 @@ struct Reading {
   std::optional<double> u_reading{};  ///< standard uncertainty of what changes between readings
   int repeats = 1;                    ///< readings that `reading` is the mean of
   std::optional<double> spread{};     ///< standard deviation of single ones; needs repeats > 1
+  /// Readings of the meter that `meter` is the mean of, 1 where they were all the same; where it is
+  /// not known, `repeats` is taken.
+  std::optional<int> meter_repeats{};
   Direction direction = Direction::unknown;
   std::optional<double> temperature{};       ///< K, of the bench
   std::optional<double> time{};              ///< s, from any zero

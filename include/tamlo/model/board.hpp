@@ -116,6 +116,7 @@ struct Meter {
   std::optional<Value> input_resistance{};
   std::optional<Range> temperature{};  ///< in which its accuracy holds; K
   double age = 0.0;                    ///< s, since its accuracy was true
+  std::string link{};                  ///< it is read over; none: by eye
 };
 
 struct Board {
@@ -126,6 +127,7 @@ struct Board {
   std::vector<Channel> channels{};
   std::vector<Meter> meters{};
   std::vector<Link> links{};
+  std::vector<Source> sources{};
 };
 
 /// The element of that name, or nullptr.

@@ -41,6 +41,15 @@ Report of(const result::ChannelRecord& record);
 Report of(const result::ChannelFirmware& firmware);
 Report of(const result::ChannelRegisters& registers);
 Report of(const result::Watched& watched);
+Report of(const meter::BenchPlan& plan);
+/// A row in one line, as it was taken.
+std::string line_of(const meter::Row& row, const quantity::Unit& unit);
+/// What is to be done at a position, and what it waits for; SI.
+std::string instruction(const std::string& channel, double at, const quantity::Unit& unit,
+                        meter::Direction direction, std::size_t number, std::size_t of,
+                        bool by_source);
+std::string waiting(meter::Waits waits, std::optional<double> shown, std::optional<double> reading,
+                    double at, bool elsewhere, const quantity::Unit& unit);
 /// One line of a live reading.
 std::string line_of(const meter::LiveState& state);
 

@@ -17,11 +17,13 @@
 #include "tamlo/export.hpp"
 #include "tamlo/firmware/plan.hpp"
 #include "tamlo/firmware/registers.hpp"
+#include "tamlo/meter/bench_plan.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/meter/drift.hpp"
 #include "tamlo/meter/live.hpp"
+#include "tamlo/meter/pairing.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/sample_times.hpp"
 #include "tamlo/record/verdict.hpp"
@@ -120,11 +122,16 @@ struct Registers {
   std::vector<ChannelRegisters> channels{};
 };
 
-/// What came over a link.
-struct Watched {
-  std::string link{};
+/// How a link did.
+struct WatchedLink {
+  std::string name{};
   std::uint64_t lines = 0, malformed = 0, lost = 0;
-  std::string problem{};  ///< of the last line that did not fit
+  std::string problem{};  ///< of the last line that did not fit, or why it was lost
+};
+
+/// What came over links.
+struct Watched {
+  std::vector<WatchedLink> links{};
   std::vector<meter::LiveState> channels{};
 };
 
@@ -203,6 +210,7 @@ std::string write(const Calibrations& result, Format format);
 std::string write(const Firmwares& of, Format format);
 std::string write(const Registers& of, Format format);
 std::string write(const Watched& of, Format format);
+std::string write(const meter::BenchPlan& of, Format format);
 std::string write(const Records& result, Format format);
 
 /// The commands whose results have a schema, and the JSON Schema of one; empty for another.

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <string_view>
 #include <vector>
@@ -74,6 +75,11 @@ class Sampler {
   double step_at() const;
   /// The next ones, up to the number asked for; empty behind the last.
   std::vector<double> next(std::size_t most);
+  /// From now on the quantity is `x`, whatever the stimulus says; it comes through the low-passes
+  /// of the chain, each held over one conversion. The first comes at once.
+  void follow(double x);
+  /// Now, before any low-pass where it is followed.
+  double quantity() const;
 
  private:
   // A source of noise in time: white, or a sum of parts that forget at different speeds.
@@ -99,7 +105,10 @@ class Sampler {
   std::vector<double> moved_{};
   std::int64_t conversions_ = 0;  // below 0 while average and filter fill
   std::uint64_t shown_ = 0;
+  std::optional<double> followed_{};
+  std::vector<double> passed_{};  // behind each low-pass
 
+  double input(double time);
   double found();
   void fill();
 };

@@ -1,0 +1,48 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "tamlo/export.hpp"
+#include "tamlo/math/random.hpp"
+
+/// What happens to lines on a bad cable.
+namespace tamlo {
+namespace link TAMLO_API {
+
+enum class LinkFault : std::uint8_t {
+  lost,        ///< a line does not come
+  torn,        ///< its beginning does not
+  doubled,     ///< it comes twice
+  late,        ///< it comes behind later ones
+  garbage,     ///< bytes that are none of it come before it
+  disconnect,  ///< the other side is left
+  hang,        ///< an instrument does not answer for five seconds
+};
+std::string_view name(LinkFault fault);
+
+/// Each fault at one line in fifty, drawn anew for each; disconnect and hang at one in two hundred.
+class Disturbance {
+ public:
+  Disturbance(std::vector<LinkFault> faults, std::uint64_t seed);
+
+  /// What is sent for a line, with the ends of lines that are left of it.
+  std::string of(const std::string& line);
+  /// Whether the other side is left behind this line.
+  bool disconnects();
+  /// Whether an instrument hangs at this question.
+  bool hangs();
+
+ private:
+  std::vector<LinkFault> faults_;
+  math::Stream stream_;
+  std::string late_{};
+
+  bool strikes(LinkFault fault, double part);
+};
+
+}  // namespace link
+}  // namespace tamlo

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include "tamlo/export.hpp"
+#include "tamlo/quantity/unit.hpp"
+
+/// Answers of instruments, as IEEE 488.2 and SCPI-99 write them.
+namespace tamlo {
+namespace link TAMLO_API {
+
+/// A number of an answer, SI.
+struct ScpiNumber {
+  double value = 0.0;
+  bool overload = false;  ///< 9.9E+37 or -9.9E+37: beyond the range; the value is then 0
+};
+
+/// The first number of an answer, in a unit that may follow it with its multiple ("12.5 mV", "3.3E0
+/// KOHM"; case does not count, M is milli but in MOHM and MHZ). Without a unit it is in volts, ohms
+/// and so on, whatever multiple `like` has, and in degrees Celsius where `like` is. Nothing for a
+/// text that is no number (9.91E+37 says so of itself), or is of another kind than `like`.
+std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantity::Unit& like);
+
+/// What stands in the error queue: nothing for `0,"No error"`, else the text.
+std::optional<std::string> scpi_error(std::string_view answer);
+
+}  // namespace link
+}  // namespace tamlo

@@ -1,0 +1,72 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "tamlo/export.hpp"
+#include "tamlo/quantity/value.hpp"
+
+namespace tamlo::model {
+struct Board;
+struct Meter;
+}  // namespace tamlo::model
+
+/// Which readings beside a meter decide whether a channel meets its target, and what they would
+/// show (docs/method.md, "Plan of the bench").
+namespace tamlo {
+namespace meter TAMLO_API {
+
+/// One position of the knob. SI.
+struct PlannedPosition {
+  double at = 0.0;
+  double limit = 0.0;       ///< what the target allows; the budget itself without one
+  double guard_band = 0.0;  ///< expanded uncertainty of the difference, of so many repeats
+  /// Probability that the row passes or fails: of a unit drawn from the budget, and of one that is
+  /// off by the whole of its budget.
+  double decided = 0.0, decided_at_limit = 0.0;
+};
+
+/// A source of the channel, a limit of the meter, or a known fault, and whether these rows show it.
+struct FaultSeen {
+  std::string fault{};
+  /// Of a source: in its own limits, how far it must be off to be seen at 95 %; nothing where the
+  /// rows do not show it at all.
+  std::optional<double> limits{};
+  std::optional<double> probability{};  ///< of a known fault: that it is seen
+  std::vector<std::string> like{};  ///< those that it could be taken for, by a likelihood under 20
+};
+
+struct BenchPlan {
+  std::string channel{}, meter{};
+  quantity::Unit unit{};
+  bool has_target = false;
+  double coverage = 0.95;
+  std::vector<PlannedPosition> positions{};  ///< rising
+  int repeats = 1;
+  /// Of a unit drawn from the budget, at the least decided place of the span: the probability that
+  /// its error there is known to be inside or outside the limit, once these rows are taken.
+  double decided = 0.0;
+  double least_decided_at = 0.0;
+  /// The same with as many rows as help, beside a meter of a quarter of the uncertainty.
+  double decided_by_better_meter = 0.0;
+  std::size_t positions_by_better_meter = 0;
+  std::vector<FaultSeen> faults{};
+};
+
+/// With `positions` of 0 as many as are needed, 3 to 12: the ends and the middle (D-optimal for
+/// offset, gain and curvature), then one after the other at the least decided place of the span, as
+/// long as that helps; else so many, evenly. The ends lie a fiftieth of the span inside it. Repeats
+/// are the fewest, up to 64, that come within half a percent of what 64 decide. A fault is seen by
+/// the chi-squared test of the comparison (Patnaik 1949: noncentral chi-squared). Throws
+/// CompareError for a meter whose ranges do not hold the span.
+BenchPlan plan_bench(const model::Board& board, const std::string& channel,
+                     const model::Meter& meter, std::size_t positions = 0, double coverage = 0.95);
+
+/// So many positions, even over the span but for a fiftieth at both ends; one is in the middle.
+std::vector<double> even_positions(const quantity::Range& span, std::size_t count);
+
+}  // namespace meter
+}  // namespace tamlo

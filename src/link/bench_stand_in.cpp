@@ -1,0 +1,184 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/link/bench_stand_in.hpp"
+
+#include <fmt/format.h>
+
+#include <bit>
+#include <filesystem>
+#include <system_error>
+#include <utility>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/link/line_parser.hpp"
+#include "tamlo/link/stand_in.hpp"
+#include "tamlo/link/stream.hpp"
+#include "tamlo/simulate/bench_meter.hpp"
+
+namespace tamlo::link {
+
+struct BenchStandIn::Inside {
+  simulate::Sampler& sampler;
+  const model::Channel& channel;
+  const model::Meter* bench;
+  Settings settings;
+  Disturbance disturbance;
+  int decimals;
+  std::optional<LineServer> lines{};
+  std::optional<ModbusServer> modbus{};
+  std::optional<ScpiServer> meter{}, source{};
+  std::optional<TerminalPort> terminal{};
+  std::optional<simulate::BenchMeter> shows{};
+  std::uint64_t sent = 0;
+  Clock::time_point hangs_until{};
+
+  void open_terminal() {
+    terminal.emplace();
+    std::error_code error;
+    std::filesystem::create_symlink(terminal->path(), settings.terminal, error);
+    if (!error) return;
+    throw LinkError(fmt::format("{}: {}", std::exchange(settings.terminal, {}), error.message()));
+  }
+
+  std::string line_of(double sample) const {
+    return settings.readings ? fmt::format("{}.reading={:.{}f}", channel.name,
+                                           quantity::in_unit(sample, channel.span.unit), decimals)
+                             : fmt::format("{}.code={:.0f}", channel.name, sample);
+  }
+
+  // Registers 0 and 1: the code; 2 and 3: the reading.
+  void hold(double sample) {
+    if (settings.readings) {
+      const auto number = static_cast<float>(quantity::in_unit(sample, channel.span.unit));
+      modbus->set_word(2, std::bit_cast<std::uint32_t>(number));
+    } else {
+      modbus->set_word(0, static_cast<std::uint32_t>(static_cast<std::int32_t>(sample)));
+    }
+  }
+
+  std::optional<std::string> measured(std::string_view command) {
+    if (!command.starts_with("MEAS") && command != "READ?" && command != "FETC?") return {};
+    if (disturbance.hangs()) hangs_until = Clock::now() + std::chrono::seconds(5);
+    const auto shown = shows->show(sampler.quantity());
+    const double offset = bench->ranges.front().full_scale.unit.offset;
+    return shown ? fmt::format("{:+.9E}", *shown - offset) : "+9.90000000E+37";
+  }
+
+  std::optional<std::string> set(std::string_view command) {
+    constexpr std::string_view level = "LEVEL ";
+    const auto& unit = channel.span.unit;
+    if (command == "LEVEL?") {
+      return fmt::format("{:.9E}", quantity::in_unit(sampler.quantity(), unit));
+    }
+    double value = 0.0;
+    if (!command.starts_with(level) || !parse_number(command.substr(level.size()), value))
+      return {};
+    sampler.follow(value * unit.scale() + unit.offset);
+    return "";
+  }
+};
+
+BenchStandIn::BenchStandIn(simulate::Sampler& sampler, const chain::Chain& chain,
+                           const model::Meter* meter, const Settings& settings)
+    : inside_(new Inside{.sampler = sampler,
+                         .channel = chain.channel,
+                         .bench = meter,
+                         .settings = settings,
+                         .disturbance = {settings.faults, settings.seed},
+                         .decimals = simulate::record_decimals(chain)}) {
+  auto& in = *inside_;
+  require(meter != nullptr || !settings.meter, "a meter that is served");
+  if (settings.lines) in.lines.emplace(*settings.lines);
+  if (settings.modbus) in.modbus.emplace(*settings.modbus);
+  if (!settings.terminal.empty()) in.open_terminal();
+  if (settings.meter) {
+    in.shows.emplace(*meter, settings.seed);
+    in.meter.emplace(*settings.meter, "Tamlo,virtual meter,0,1",
+                     [&in](std::string_view command) { return in.measured(command); });
+  }
+  if (settings.source) {
+    in.source.emplace(*settings.source, "Tamlo,virtual source,0,1",
+                      [&in](std::string_view command) { return in.set(command); });
+    sampler.follow(sampler.quantity());
+  }
+}
+
+BenchStandIn::~BenchStandIn() {
+  std::error_code ignored;
+  if (inside_->terminal && !inside_->settings.terminal.empty()) {
+    std::filesystem::remove(inside_->settings.terminal, ignored);
+  }
+}
+
+std::string BenchStandIn::ports() const {
+  const auto& in = *inside_;
+  std::string text;
+  const auto says = [&](const auto& of, std::string_view what) {
+    if (of) text += fmt::format("{} on 127.0.0.1:{}\n", what, of->port());
+  };
+  says(in.lines, fmt::format("{}: {:.6g} lines a second", in.channel.name, in.sampler.rate()));
+  says(in.modbus, fmt::format("{}: Modbus registers", in.channel.name));
+  if (in.meter) says(in.meter, fmt::format("meter {}: SCPI", in.bench->name));
+  says(in.source, "source: SCPI");
+  if (in.terminal) text += fmt::format("{}: lines on {}\n", in.channel.name, in.settings.terminal);
+  return text;
+}
+
+std::string BenchStandIn::links() const {
+  const auto& in = *inside_;
+  const auto& span = in.channel.span;
+  std::string text = "# Made by: tamlo simulate. How the stand-ins are reached.\n";
+  const auto tcp = [&](const char* name, int port) {
+    text += fmt::format("[link.{}]\ntcp = \"127.0.0.1:{}\"\n", name, port);
+  };
+  if (in.lines) {
+    tcp("board", in.lines->port());
+    text += "form = \"pairs\"\n";
+  } else if (in.modbus) {
+    tcp("board", in.modbus->port());
+    const auto [what, at, type] =
+        in.settings.readings ? std::tuple("reading", 2, "float32") : std::tuple("code", 0, "int32");
+    text += fmt::format(
+        "speaks = \"modbus\"\nevery = \"20 ms\"\n"
+        "values = [ {{ holds = \"{}.{}\", at = {}, type = \"{}\" }} ]\n",
+        in.channel.name, what, at, type);
+  } else if (in.terminal) {
+    text += fmt::format("[link.board]\nserial = {{ device = \"{}\" }}\nform = \"pairs\"\n",
+                        std::filesystem::absolute(in.settings.terminal).string());
+  }
+  if (in.meter) {
+    tcp("meter", in.meter->port());
+    text += fmt::format(
+        "speaks = \"scpi\"\nask = \"MEAS?\"\nevery = \"50 ms\"\n[meter.{}]\nlink = \"meter\"\n",
+        in.bench->name);
+  }
+  if (in.source) {
+    tcp("source", in.source->port());
+    text += fmt::format(
+        "speaks = \"scpi\"\n[source.knob]\nlink = \"source\"\nsets = \"LEVEL {{value}}\"\n"
+        "range = \"{:.12g}..{:.12g} {}\"\n",
+        quantity::in_unit(span.low, span.unit), quantity::in_unit(span.high, span.unit),
+        span.unit.symbol);
+  }
+  return text;
+}
+
+void BenchStandIn::serve(double seconds) {
+  auto& in = *inside_;
+  const auto due = static_cast<std::uint64_t>(seconds * in.sampler.rate());
+  std::string text;
+  bool leave = false;
+  for (const double sample : in.sampler.next(static_cast<std::size_t>(due - in.sent))) {
+    text += in.disturbance.of(in.line_of(sample));
+    leave = leave || in.disturbance.disconnects();
+    if (in.modbus) in.hold(sample);
+  }
+  in.sent = due;
+  if (in.lines) in.lines->send_bytes(text);
+  if (in.lines && leave) in.lines->disconnect();
+  if (in.terminal && !text.empty()) in.terminal->send_bytes(text);
+  if (in.meter && Clock::now() >= in.hangs_until) in.meter->serve();
+  if (in.source) in.source->serve();
+}
+
+}  // namespace tamlo::link

@@ -1,0 +1,143 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/link/measuring.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
+
+namespace tamlo::link {
+
+std::vector<std::string> links_for(const model::Board& board, const model::Meter* meter,
+                                   const model::Source* source) {
+  std::vector<std::string> names;
+  for (const auto& link : board.links) {
+    const auto of = [&](const auto& list) {
+      return std::ranges::any_of(list, [&](const auto& one) { return one.link == link.name; });
+    };
+    const bool wanted = (meter != nullptr && meter->link == link.name) ||
+                        (source != nullptr && source->link == link.name);
+    if (wanted || (!of(board.meters) && !of(board.sources))) names.push_back(link.name);
+  }
+  return names;
+}
+
+struct Measuring::Inside {
+  Inside(const model::Board& of, const std::string& channel, const model::Meter& beside,
+         const Settings& with)
+      : board(of),
+        meter(beside),
+        settings(with),
+        index(static_cast<std::size_t>(model::find(of.channels, channel) - of.channels.data())),
+        beside_meter(meter::chain_as_metered(of, channel, beside)),
+        pairing(chain::build(of, channel), beside, meter::wanted_uncertainty(beside_meter)),
+        listening(of, links_for(of, &beside, with.source)) {}
+
+  const model::Board& board;
+  const model::Meter& meter;
+  Settings settings;
+  std::size_t index;
+  chain::Chain beside_meter;
+  meter::Pairing pairing;
+  Listening listening;
+  std::vector<Sample> samples{};
+
+  // Values that are older than the last change say nothing.
+  void feed(double changed_at) {
+    for (const auto& sample : samples) {
+      if (sample.seconds < changed_at) continue;
+      if (sample.after_gap) pairing.restart();
+      for (const auto& value : sample.values) feed(value, sample.seconds);
+    }
+    samples.clear();
+  }
+
+  void feed(const Value& value, double seconds) {
+    if (value.of.holds == Holds::shown) {
+      if (&board.meters[value.of.index] != &meter) return;
+      if (value.overload) {
+        pairing.add_overload();
+      } else {
+        pairing.add_shown(value.value, seconds);
+      }
+    } else if (value.of.index == index) {
+      if (value.of.holds == Holds::code) {
+        pairing.add_code(value.value, seconds);
+      } else {
+        pairing.add_reading(value.value, seconds);
+      }
+    }
+  }
+
+  void set(double at) {
+    const auto& source = *settings.source;
+    if (!source.range.holds(at)) {
+      throw LinkError(fmt::format("source {}: {:.6g} {} is outside of its range", source.name,
+                                  quantity::in_unit(at, source.range.unit),
+                                  source.range.unit.symbol));
+    }
+    auto command = source.sets;
+    constexpr std::string_view place = "{value}";
+    command.replace(command.find(place), place.size(),
+                    fmt::format("{:.9g}", quantity::in_unit(at, source.range.unit)));
+    listening.tell(source.link, command);
+  }
+};
+
+Measuring::Measuring(const model::Board& board, const std::string& channel,
+                     const model::Meter& meter, const Settings& settings) {
+  require(model::find(board.channels, channel) != nullptr, "a channel of the board");
+  require(!meter.link.empty(), "a meter with a link");
+  inside_ = std::make_unique<Inside>(board, channel, meter, settings);
+}
+Measuring::~Measuring() = default;
+
+std::vector<LinkState> Measuring::states() const { return inside_->listening.states(); }
+
+double Measuring::tolerance() const {
+  return inside_->board.channels[inside_->index].span.width() / 50.0;
+}
+
+std::optional<Taken> Measuring::take(const Position& position,
+                                     const std::function<Wish(const Progress&)>& watch) {
+  auto& in = *inside_;
+  if (in.settings.source != nullptr) in.set(position.at);
+  in.pairing.restart();
+  const double began = in.listening.seconds();
+  double rests_since = 0.0;
+  bool rests = false;
+  progress_ = {.position = position};
+  for (;;) {
+    const bool more = in.listening.take(in.samples, Clock::now() + std::chrono::milliseconds(100));
+    in.feed(began);
+    const double now = in.listening.seconds();
+    const auto state = in.pairing.channel().state();
+    progress_.waits = in.pairing.waits();
+    progress_.shown = in.pairing.shown();
+    if (state.readings > 0) progress_.reading = state.last;
+    const auto pair = in.pairing.pair();
+    const double at = pair ? meter::quantity_of(in.beside_meter, in.meter, pair->meter) : 0.0;
+    progress_.elsewhere = pair && std::abs(at - position.at) > tolerance();
+    const auto wish = watch(progress_);
+    if (wish == Wish::leave || !more) return {};
+    const bool here = pair && (!progress_.elsewhere || wish == Wish::take);
+    if (here) {
+      if (!std::exchange(rests, true)) rests_since = now;
+      Taken taken{.position = position, .reading = *pair};
+      taken.reading.direction = position.direction;
+      taken.reading.unit = position.unit;
+      taken.row = meter::compare(in.beside_meter, in.meter, {taken.reading}).rows.front();
+      const auto& needed = taken.row.repeats_needed;
+      const bool decided = !needed || taken.reading.repeats >= *needed;
+      if (decided || wish == Wish::take || now - rests_since > in.settings.longest) return taken;
+    } else {
+      rests = false;
+    }
+    if (!rests && in.settings.source != nullptr && now - began > in.settings.longest) return {};
+  }
+}
+
+}  // namespace tamlo::link

@@ -1,0 +1,86 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/link/scpi.hpp"
+
+#include <algorithm>
+#include <cctype>
+#include <charconv>
+#include <cmath>
+
+namespace tamlo::link {
+namespace {
+
+std::string_view trimmed(std::string_view text, std::string_view spaces = " \t\r\n") {
+  const auto first = text.find_first_not_of(spaces);
+  if (first == std::string_view::npos) return {};
+  return text.substr(first, text.find_last_not_of(spaces) - first + 1);
+}
+
+struct Suffix {
+  const char* word;
+  const char* unit;
+};
+// IEEE 488.2, 7.7.3: what a meter shows.
+constexpr Suffix suffixes[] = {{"V", "V"},   {"A", "A"}, {"OHM", "ohm"}, {"HZ", "Hz"},
+                               {"F", "F"},   {"W", "W"}, {"S", "s"},     {"CEL", "degC"},
+                               {"K", "K"},   {"N", "N"}, {"PCT", "%"},   {"BAR", "bar"},
+                               {"PAL", "Pa"}};
+
+struct Multiple {
+  const char* word;
+  double factor;
+};
+// The longer come first.
+constexpr Multiple multiples[] = {{"MA", 1e6}, {"G", 1e9},  {"K", 1e3},   {"M", 1e-3},
+                                  {"U", 1e-6}, {"N", 1e-9}, {"P", 1e-12}, {"", 1.0}};
+
+// The SI value of a number with that suffix; nothing for one that is unknown, or of another kind.
+std::optional<double> with_suffix(double number, std::string word, const quantity::Unit& like) {
+  std::ranges::transform(word, word.begin(), [](unsigned char c) { return std::toupper(c); });
+  if (word == "MHZ" || word == "MOHM") word.insert(1, "A");
+  for (const auto& [name, symbol] : suffixes) {
+    if (!word.ends_with(name)) continue;
+    const auto before =
+        std::string_view(word).substr(0, word.size() - std::string_view(name).size());
+    for (const auto& [prefix, factor] : multiples) {
+      if (before != prefix) continue;
+      const auto unit = quantity::unit(symbol);
+      if (unit.dimension != like.dimension) continue;
+      return number * factor * unit.scale() + unit.offset;
+    }
+  }
+  return {};
+}
+
+}  // namespace
+
+std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantity::Unit& like) {
+  text = trimmed(text.substr(0, text.find(',')));
+  if (text.starts_with('+')) text.remove_prefix(1);
+  double number = 0.0;
+  const auto* end = text.data() + text.size();
+  const auto [stop, error] = std::from_chars(text.data(), end, number);
+  if (error != std::errc{} || !std::isfinite(number)) return {};
+  const auto suffix = trimmed({stop, static_cast<std::size_t>(end - stop)});
+  constexpr double infinite = 9.9e37, no_number = 9.91e37;
+  if (std::abs(number) == no_number) return {};
+  if (std::abs(number) == infinite) return ScpiNumber{.overload = true};
+  if (suffix.empty()) {
+    const double one = like.dimension == quantity::Dimension{} ? like.scale() : like.factor;
+    return ScpiNumber{.value = number * one + like.offset};
+  }
+  const auto value = with_suffix(number, std::string(suffix), like);
+  if (!value) return {};
+  return ScpiNumber{.value = *value};
+}
+
+std::optional<std::string> scpi_error(std::string_view answer) {
+  answer = trimmed(answer);
+  int code = 0;
+  auto digits = answer;
+  if (digits.starts_with('+')) digits.remove_prefix(1);
+  const auto [stop, error] = std::from_chars(digits.data(), digits.data() + digits.size(), code);
+  if (error == std::errc{} && code == 0) return {};
+  return std::string(answer);
+}
+
+}  // namespace tamlo::link

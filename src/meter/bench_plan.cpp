@@ -1,0 +1,188 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/meter/bench_plan.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <utility>
+
+#include "evidence.hpp"
+#include "planned_faults.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/math/coverage.hpp"
+#include "tamlo/meter/compare.hpp"
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::meter {
+namespace {
+
+constexpr std::size_t grid = 17, most_positions = 12;
+constexpr int most_repeats = 64;
+constexpr double enough = 0.95, helps = 0.005;
+
+// That |d| + U <= L or |d| - U > L, of a normal d.
+double decides(double mean, double deviation, double guard_band, double limit) {
+  const auto inside = [&](double size) {
+    if (size <= 0.0) return 0.0;
+    if (!(deviation > 0.0)) return std::abs(mean) <= size ? 1.0 : 0.0;
+    return math::normal_cdf((size - mean) / deviation) -
+           math::normal_cdf((-size - mean) / deviation);
+  };
+  return inside(limit - guard_band) + 1.0 - inside(limit + guard_band);
+}
+
+// All places that may be asked about, with what the budget says of them.
+class Bench {
+ public:
+  Bench(const chain::Chain& chain, const model::Meter& meter, double coverage)
+      : chain_(chain), meter_(meter), coverage_(coverage) {
+    for (const double x : even_positions(chain.channel.span, grid)) places_.push_back(x);
+  }
+
+  /// So many readings at each place, as they would be gathered.
+  Evidence gathered(const std::vector<double>& at, int repeats) const {
+    std::vector<Reading> readings;
+    for (const double x : at) {
+      const double shown =
+          meter_.touches == model::Touches::pin ? chain::voltage(chain_, x, chain_.nominal) : x;
+      readings.push_back({.meter = shown, .reading = x, .repeats = repeats, .meter_repeats = 1});
+    }
+    return gather(chain_, meter_, readings, coverage_);
+  }
+
+  double limit_at(double x, const Evidence& evidence, std::size_t row) const {
+    const auto& accuracy = chain_.channel.target.accuracy;
+    return accuracy ? chain::allowed_at(chain_, *accuracy, x)
+                    : std::abs(evidence.effects.bias[row]) + evidence.effects.expanded[row];
+  }
+
+  struct Least {
+    double decided = 1.0;
+    double at = 0.0;
+  };
+  /// Of the places, the one whose verdict is the least decided once the rows are known: the budget
+  /// is what was known before, and the rows condition it (normal and linear).
+  Least least_decided(const std::vector<double>& positions, int repeats) const {
+    auto at = positions;
+    at.insert(at.end(), places_.begin(), places_.end());
+    const auto all = gathered(at, repeats);
+    const auto rows = gathered(positions, repeats);
+    const math::InverseCovariance inverse(rows.all());
+    const double k = all.effects.coverage_factor;
+    Least least{.at = places_.front()};
+    for (std::size_t g = positions.size(); g < at.size(); ++g) {
+      double before = all.channel.variances[g];
+      std::vector<double> with_rows(positions.size(), 0.0);
+      for (const auto& column : all.channel.columns) {
+        before += squared(column[g]);
+        for (std::size_t i = 0; i < positions.size(); ++i) with_rows[i] += column[g] * column[i];
+      }
+      const double learnt = std::min(before, dot(with_rows, inverse.times(with_rows)));
+      const double decided = decides(all.effects.bias[g], std::sqrt(std::max(0.0, learnt)),
+                                     k * std::sqrt(before - learnt), limit_at(at[g], all, g));
+      if (decided < least.decided) least = {.decided = decided, .at = at[g]};
+    }
+    return least;
+  }
+
+  std::vector<double> chosen() const {
+    std::vector<double> positions = even_positions(chain_.channel.span, 3);
+    auto least = least_decided(positions, most_repeats);
+    while (least.decided < enough && positions.size() < most_positions) {
+      auto more = positions;
+      more.push_back(least.at);
+      std::ranges::sort(more);
+      const bool known = std::ranges::adjacent_find(more) != more.end();
+      const auto then = known ? least : least_decided(more, most_repeats);
+      if (then.decided < least.decided + helps) break;
+      positions = std::move(more);
+      least = then;
+    }
+    return positions;
+  }
+
+  int fewest_repeats(const std::vector<double>& positions) const {
+    const double best = std::min(enough, least_decided(positions, most_repeats).decided - helps);
+    int repeats = 1;
+    while (repeats < most_repeats && least_decided(positions, repeats).decided < best) repeats *= 2;
+    return repeats;
+  }
+
+ private:
+  const chain::Chain& chain_;
+  const model::Meter& meter_;
+  double coverage_;
+  std::vector<double> places_{};
+};
+
+std::vector<PlannedPosition> rows_of(const Bench& bench, const std::vector<double>& positions,
+                                     const Evidence& evidence) {
+  std::vector<PlannedPosition> result;
+  for (std::size_t i = 0; i < positions.size(); ++i) {
+    const double u = evidence.standard_uncertainty(i);
+    double channel = evidence.channel.variances[i];
+    for (const auto& column : evidence.channel.columns) channel += squared(column[i]);
+    const double bias = evidence.effects.bias[i];
+    PlannedPosition row{.at = positions[i],
+                        .limit = bench.limit_at(positions[i], evidence, i),
+                        .guard_band = evidence.effects.coverage_factor * u};
+    row.decided = decides(bias, std::hypot(std::sqrt(channel), u), row.guard_band, row.limit);
+    const double whole = std::abs(bias) + evidence.effects.expanded[i];
+    row.decided_at_limit = decides(whole, u, row.guard_band, row.limit);
+    result.push_back(row);
+  }
+  return result;
+}
+
+// A meter of a quarter of the uncertainty.
+model::Meter better(model::Meter meter) {
+  for (auto& range : meter.ranges) {
+    range.digits *= 4.0;
+    for (auto& limit : range.accuracy.limits) {
+      // A digit is a quarter by itself.
+      if (limit.basis == quantity::Basis::digit) continue;
+      limit.size /= 4.0;
+    }
+  }
+  return meter;
+}
+
+}  // namespace
+
+std::vector<double> even_positions(const quantity::Range& span, std::size_t count) {
+  if (count < 2) return {span.middle()};
+  const double low = span.low + span.width() / 50.0, high = span.high - span.width() / 50.0;
+  std::vector<double> result;
+  for (std::size_t i = 0; i < count; ++i) {
+    result.push_back(std::lerp(low, high, static_cast<double>(i) / static_cast<double>(count - 1)));
+  }
+  return result;
+}
+
+BenchPlan plan_bench(const model::Board& board, const std::string& channel,
+                     const model::Meter& meter, std::size_t positions, double coverage) {
+  const auto chain = chain_as_metered(board, channel, meter);
+  const Bench bench(chain, meter, coverage);
+  const auto at = positions > 0 ? even_positions(chain.channel.span, positions) : bench.chosen();
+  BenchPlan plan{.channel = channel,
+                 .meter = meter.name,
+                 .unit = chain.channel.span.unit,
+                 .has_target = chain.channel.target.accuracy.has_value(),
+                 .coverage = coverage,
+                 .repeats = bench.fewest_repeats(at)};
+  const auto least = bench.least_decided(at, plan.repeats);
+  plan.decided = least.decided;
+  plan.least_decided_at = least.at;
+  const auto evidence = bench.gathered(at, plan.repeats);
+  plan.positions = rows_of(bench, at, evidence);
+  plan.faults = faults_seen(board, channel, meter, chain, evidence, coverage);
+
+  const auto fine = better(meter);
+  const Bench with_better(chain, fine, coverage);
+  const auto then = positions > 0 ? at : with_better.chosen();
+  plan.decided_by_better_meter = with_better.least_decided(then, most_repeats).decided;
+  plan.positions_by_better_meter = then.size();
+  return plan;
+}
+
+}  // namespace tamlo::meter

@@ -1,0 +1,142 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/meter/pairing.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::meter {
+
+std::string_view name(Waits waits) {
+  switch (waits) {
+    case Waits::nothing:
+      return "nothing";
+    case Waits::for_channel:
+      return "channel";
+    case Waits::for_meter:
+      return "meter";
+    case Waits::meter_overload:
+      return "meter overload";
+    case Waits::code_at_end:
+      return "code at an end";
+  }
+  return "";
+}
+
+SettlingRule settling_rule(const model::Meter& meter, double reading, double uncertainty) {
+  require(!meter.ranges.empty(), "a meter with a range");
+  const auto range = range_for(meter, reading).value_or(meter.ranges.size() - 1);
+  const double last_place = digit(meter.ranges[range]);
+  return {.window = 4,
+          .allowed = std::max(uncertainty / 4.0, last_place),
+          .noise = last_place / std::sqrt(12.0),
+          .keeps = 0.5};
+}
+
+Pairing::Pairing(chain::Chain chain, const model::Meter& meter, double uncertainty)
+    : meter_(meter), channel_(std::move(chain), uncertainty), uncertainty_(uncertainty) {}
+
+void Pairing::add_code(double code, double seconds) {
+  const auto& chain = channel_.chain();
+  const auto at = [&](std::int64_t end) {
+    return code == static_cast<double>(chain::reported(chain.report, end));
+  };
+  at_end_ = at_end_ || at(chain::first_code(chain)) || at(chain::last_code(chain));
+  channel_.add_code(code, seconds);
+  count_channel();
+}
+
+void Pairing::add_reading(double reading, double seconds) {
+  channel_.add_reading(reading, seconds);
+  count_channel();
+}
+
+void Pairing::count_channel() {
+  const auto state = channel_.state();
+  if (state.readings == counted_) return;
+  counted_ = state.readings;
+  next_.channel.add({&state.last, 1});
+}
+
+bool Pairing::both_at_rest() const {
+  return channel_.at_rest() && meter_settling_ && meter_settling_->settled() && !overload_;
+}
+
+void Pairing::add_shown(double shown, double) {
+  overload_ = !range_for(meter_, shown);
+  if (!meter_settling_) {
+    meter_settling_.emplace(settling_rule(meter_, shown, uncertainty_));
+  }
+  meter_settling_->add(shown);
+  shown_ = shown;
+  if (!both_at_rest()) {
+    blocks_.clear();
+    next_ = {};
+    at_end_ = false;
+    return;
+  }
+  // A meter that is faster than the channel is waited for.
+  if (next_.channel.count() == 0) return;
+  next_.shown = shown;
+  blocks_.push_back(std::exchange(next_, {}));
+}
+
+void Pairing::add_overload() {
+  overload_ = true;
+  shown_.reset();
+  blocks_.clear();
+  if (meter_settling_) meter_settling_->restart();
+}
+
+void Pairing::restart() {
+  channel_.restart();
+  counted_ = channel_.state().readings;
+  meter_settling_.reset();
+  shown_.reset();
+  blocks_.clear();
+  next_ = {};
+  overload_ = at_end_ = false;
+}
+
+Waits Pairing::waits() const {
+  if (overload_) return Waits::meter_overload;
+  if (!channel_.at_rest()) return Waits::for_channel;
+  if (!meter_settling_ || !meter_settling_->settled() || blocks_.size() < 2)
+    return Waits::for_meter;
+  if (at_end_) return Waits::code_at_end;
+  std::uint64_t readings = 0;
+  for (const auto& block : blocks_) readings += block.channel.count();
+  return readings < channel_.window() ? Waits::for_channel : Waits::nothing;
+}
+
+std::optional<Reading> Pairing::pair() const {
+  if (waits() != Waits::nothing) return {};
+  signal::Moments all, meter, differences;
+  for (const auto& block : blocks_) {
+    const double difference = block.channel.mean() - block.shown;
+    all.merge(block.channel);
+    meter.add({&block.shown, 1});
+    differences.add({&difference, 1});
+  }
+  Reading result{.meter = meter.mean(), .reading = all.mean()};
+  result.meter_repeats = meter.min() < meter.max() ? static_cast<int>(blocks_.size()) : 1;
+  // Neighbours that correlate, and what moves slower than a block, average less than they seem to.
+  const double single = all.variance();
+  const auto count = static_cast<double>(all.count());
+  double of_mean = single / std::max(1.0, count / channel_.correlation());
+  if (blocks_.size() >= 4) {
+    of_mean = std::max(of_mean, differences.variance() / static_cast<double>(blocks_.size()));
+  }
+  constexpr double most_repeats = 1e6;
+  const double worth = of_mean > 0.0 ? std::floor(single / of_mean) : 1.0;
+  result.repeats = static_cast<int>(std::clamp(worth, 1.0, std::min(count, most_repeats)));
+  if (result.repeats > 1) result.spread = std::sqrt(single);
+  return result;
+}
+
+}  // namespace tamlo::meter

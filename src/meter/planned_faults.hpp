@@ -1,0 +1,19 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "evidence.hpp"
+#include "tamlo/meter/bench_plan.hpp"
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::meter {
+
+/// What the rows of a plan would show of each source, of each limit of the meter and of each known
+/// fault; the most visible first.
+std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string& channel,
+                                   const model::Meter& meter, const chain::Chain& chain,
+                                   const Evidence& evidence, double coverage);
+
+}  // namespace tamlo::meter

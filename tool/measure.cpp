@@ -1,0 +1,328 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <memory>
+#include <optional>
+
+#include "bench.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/link/log.hpp"
+#include "tamlo/link/measuring.hpp"
+#include "tamlo/meter/bench_plan.hpp"
+#include "tamlo/report/reports.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+using link::Position;
+
+struct MeasureArguments : BoardArguments {
+  std::string meter, source, write, positions, longest = "20 s", coverage = "0.95", format = "text";
+  std::vector<std::string> at, units;
+  bool plan = false, both_ways = false, by_hand = false;
+};
+
+// What is measured, beside what.
+struct Task {
+  model::Board board;
+  std::string channel;
+  const model::Meter* meter = nullptr;
+  const model::Source* source = nullptr;
+  quantity::Unit unit{};
+};
+
+Task task_of(const MeasureArguments& arguments) {
+  Task task{.board = io::load_board(arguments.boards), .channel = {}};
+  const auto chains = chains_of(task.board, arguments);
+  if (chains.size() != 1) {
+    refuse("measure", fmt::format("{} channels", chains.size()), "one: name it with --channel");
+  }
+  task.channel = chains.front().channel.name;
+  task.unit = chains.front().channel.span.unit;
+  task.meter = &io::choose_meter(task.board, arguments.boards.front(), arguments.meter, {},
+                                 {.channel = task.channel});
+  if (arguments.by_hand || task.board.sources.empty()) return task;
+  std::vector<std::string> known;
+  for (const auto& source : task.board.sources) known.push_back(source.name);
+  task.source = arguments.source.empty() && known.size() == 1
+                    ? &task.board.sources.front()
+                    : model::find(task.board.sources, arguments.source);
+  if (task.source == nullptr) {
+    refuse("--source", fmt::format("\"{}\"", arguments.source),
+           io::one_of(arguments.source, known));
+  }
+  if (task.source->range.unit.dimension != task.unit.dimension) {
+    refuse("--source",
+           fmt::format("{}, which sets {}", task.source->name, task.source->range.unit.symbol),
+           fmt::format("a source of {}, or --by-hand", task.unit.symbol));
+  }
+  return task;
+}
+
+std::vector<Position> positions_of(const MeasureArguments& arguments, const Task& task) {
+  std::vector<double> places;
+  const auto& span = model::find(task.board.channels, task.channel)->span;
+  for (const auto& text : arguments.at) places.push_back(value_of("--at", text, task.unit));
+  if (places.empty() && !arguments.positions.empty()) {
+    places = meter::even_positions(span, whole_of("--positions", arguments.positions, 1, 1000));
+  } else if (places.empty()) {
+    for (const auto& row : meter::plan_bench(task.board, task.channel, *task.meter).positions) {
+      places.push_back(row.at);
+    }
+  }
+  std::vector<Position> result;
+  using meter::Direction;
+  const auto units = arguments.units.empty() ? std::vector<std::string>{""} : arguments.units;
+  for (const auto& unit : units) {
+    for (const double at : places) {
+      result.push_back({.at = at,
+                        .direction = arguments.both_ways ? Direction::rising : Direction::unknown,
+                        .unit = unit});
+    }
+    if (!arguments.both_ways) continue;
+    for (auto at = places.rbegin(); at != places.rend(); ++at) {
+      result.push_back({.at = *at, .direction = Direction::falling, .unit = unit});
+    }
+  }
+  return result;
+}
+
+// The file that grows row by row, and what stands in it.
+class ReadingsLog {
+ public:
+  ReadingsLog(const MeasureArguments& arguments, const Task& task)
+      : path_(arguments.write), task_(task), log_(arguments.write, heading()) {
+    if (log_.torn() > 0) {
+      print(fmt::format("{}: a torn row of {} bytes at its end was cut off\n", path_, log_.torn()));
+    }
+  }
+
+  /// What is still to be measured: a position is done once for each row near it.
+  std::vector<Position> remaining(std::vector<Position> positions, double tolerance) const {
+    if (log_.rows() == 0) return positions;
+    for (const auto& of : io::load_readings(path_, task_.board).channels) {
+      if (of.channel != task_.channel) continue;
+      for (const auto& row : of.readings) {
+        const auto same = std::ranges::find_if(positions, [&](const Position& position) {
+          const auto chain = meter::chain_as_metered(task_.board, task_.channel, *task_.meter);
+          const double at = meter::quantity_of(chain, *task_.meter, row.meter);
+          return position.unit == of.unit && position.direction == row.direction &&
+                 std::abs(at - position.at) <= tolerance;
+        });
+        if (same != positions.end()) positions.erase(same);
+      }
+    }
+    return positions;
+  }
+
+  /// On the disk when it returns.
+  void add(const link::Taken& taken) {
+    const auto& r = taken.reading;
+    const auto difference = quantity::difference_unit(task_.unit);
+    const auto shown = meter_unit();
+    const char* const direction = r.direction == meter::Direction::rising    ? "rising"
+                                  : r.direction == meter::Direction::falling ? "falling"
+                                                                             : "";
+    log_.row(fmt::format(
+        "{},{:.12g},{:.12g},{},{},{},{},{},{}", task_.channel, quantity::in_unit(r.meter, shown),
+        quantity::in_unit(r.reading, task_.unit), r.repeats,
+        r.spread ? fmt::format("{:.6g}", quantity::in_unit(*r.spread, difference)) : "",
+        r.meter_repeats.value_or(1), direction, link::utc_now(), io::csv_cell(r.unit)));
+    log_.sync();
+  }
+
+ private:
+  std::string path_;
+  const Task& task_;
+  link::Log log_;
+
+  quantity::Unit meter_unit() const {
+    return task_.meter->touches == model::Touches::pin ? quantity::unit("V") : task_.unit;
+  }
+  std::string heading() const {
+    return fmt::format(
+        "channel,meter [{}],reading [{}],repeats,spread [{}],meter_repeats,direction,time,unit",
+        meter_unit().symbol, task_.unit.symbol, quantity::difference_unit(task_.unit).symbol);
+  }
+};
+
+// Lines that a user types; nobody where standard input is no terminal.
+class Typed {
+ public:
+  bool entered() {
+    std::string line;
+    return listened_ && listened_->read_line(line, link::Clock::now());
+  }
+  /// False where nobody answers.
+  bool ask(const std::string& text) {
+    print(text);
+    auto from = listened_
+                    ? nullptr
+                    : link::open({.name = "standard input", .at = model::StreamFile{.path = "-"}});
+    auto& stream = listened_ ? *listened_ : *from;
+    std::string line;
+    while (!interrupted()) {
+      if (stream.read_line(line, link::Clock::now() + std::chrono::milliseconds(100))) return true;
+      if (stream.ended()) return false;
+    }
+    return false;
+  }
+
+ private:
+  std::unique_ptr<link::Stream> listened_ =
+      ::isatty(STDIN_FILENO) == 1
+          ? link::open({.name = "keyboard", .at = model::StreamFile{.path = "-"}})
+          : nullptr;
+};
+
+// Says what is to be done, and what it waits for.
+class Guide {
+ public:
+  Guide(const Task& task, const MeasureArguments& arguments)
+      : task_(task),
+        quiet_(arguments.format != "text"),
+        live_(::isatty(STDOUT_FILENO) == 1 && !quiet_) {}
+
+  void begin(const Position& position, std::size_t number, std::size_t of) {
+    if (quiet_) return;
+    print(report::instruction(task_.channel, position.at, task_.unit, position.direction, number,
+                              of, task_.source != nullptr));
+  }
+  void watch(const link::Progress& progress) {
+    if (!live_) return;
+    print("\r\x1b[K" + report::waiting(progress.waits, progress.shown, progress.reading,
+                                       progress.position.at, progress.elsewhere, task_.unit));
+  }
+  void taken(const link::Taken& taken) {
+    if (quiet_) return;
+    print((live_ ? "\r\x1b[K" : "") + std::string("   ") + report::line_of(taken.row, task_.unit) +
+          "\n");
+  }
+  void left(const link::Progress& progress) {
+    if (quiet_) return;
+    print((live_ ? "\r\x1b[K" : "") + std::string("   not taken: ") +
+          report::waiting(progress.waits, progress.shown, progress.reading, progress.position.at,
+                          progress.elsewhere, task_.unit) +
+          "\n");
+  }
+
+ private:
+  const Task& task_;
+  bool quiet_, live_;
+};
+
+// All positions that are left; how many of them could not be taken.
+std::size_t measure_all(const MeasureArguments& arguments, const Task& task) {
+  if (task.meter->link.empty()) {
+    refuse("measure", fmt::format("meter {}, which has no link", task.meter->name),
+           "link = \"NAME\" in its section, and a [link.NAME]");
+  }
+  heed_interrupts();
+  const auto all = positions_of(arguments, task);
+  link::Measuring measuring(
+      task.board, task.channel, *task.meter,
+      {.longest = value_of("--longest", arguments.longest, quantity::unit("s")),
+       .source = task.source});
+  ReadingsLog log(arguments, task);
+  const auto positions = log.remaining(all, measuring.tolerance());
+  Guide guide(task, arguments);
+  Typed typed;
+  if (positions.size() < all.size() && arguments.format == "text") {
+    print(fmt::format("{}: {} of {} positions are there already\n", arguments.write,
+                      all.size() - positions.size(), all.size()));
+  }
+  std::size_t left = 0, number = all.size() - positions.size();
+  std::string unit = positions.empty() ? "" : positions.front().unit;
+  for (const auto& position : positions) {
+    if (position.unit != unit &&
+        !typed.ask(fmt::format("connect unit {}, then Enter\n", position.unit))) {
+      return positions.size();
+    }
+    unit = position.unit;
+    guide.begin(position, ++number, all.size());
+    const auto taken = measuring.take(position, [&](const link::Progress& progress) {
+      guide.watch(progress);
+      if (interrupted()) return link::Measuring::Wish::leave;
+      return typed.entered() ? link::Measuring::Wish::take : link::Measuring::Wish::go_on;
+    });
+    if (interrupted()) {
+      print("\n");
+      return positions.size() - (number - (all.size() - positions.size())) + 1 + left;
+    }
+    if (taken) {
+      log.add(*taken);
+      guide.taken(*taken);
+    } else {
+      ++left;
+      guide.left(measuring.progress());
+    }
+  }
+  return left;
+}
+
+int run_measure(const MeasureArguments& arguments) {
+  const auto task = task_of(arguments);
+  const double coverage = coverage_of(arguments.coverage);
+  if (arguments.plan) {
+    const auto count =
+        arguments.positions.empty() ? 0 : whole_of("--positions", arguments.positions, 1, 1000);
+    const auto plan = meter::plan_bench(task.board, task.channel, *task.meter, count, coverage);
+    show(plan, {report::of(plan)}, arguments.format);
+    return done;
+  }
+  if (arguments.write.empty()) refuse("--write", "no file", "--write readings.csv, or --plan");
+  std::size_t left = 0;
+  try {
+    left = measure_all(arguments, task);
+  } catch (const link::LinkError& error) {
+    throw io::EnvironmentError(error.what());
+  }
+  MeterArguments as_compared;
+  static_cast<BoardArguments&>(as_compared) = arguments;
+  as_compared.meter = task.meter->name;
+  const int verdict =
+      show_comparisons(task.board, arguments.write, as_compared, coverage, arguments.format);
+  if (left == 0) return verdict;
+  fmt::print(stderr, "{} position{} not taken; started again, it goes on with them\n", left,
+             left == 1 ? " was" : "s were");
+  return damaged;
+}
+
+void declare_measure(Options& options, MeasureArguments& a) {
+  options.board(a);
+  options.option("--meter", a.meter,
+                 {"NAME", "the meter of the board, which has a link", "by its ranges"});
+  options.option("--source", a.source,
+                 {"NAME", "that sets the positions", "the only one of the board"});
+  options.flag("--by-hand", a.by_hand,
+               {"", "the positions are set by hand, whatever the board has"});
+  options.group("Positions");
+  options.repeated("--at", a.at, {"VALUE", "a position; may be repeated", "those of the plan"});
+  options.option("--positions", a.positions, {"NUMBER", "so many, evenly over the span"});
+  options.flag("--both-ways", a.both_ways, {"", "up and then down, for hysteresis"});
+  options.repeated("--unit", a.units, {"NAME", "of the board; several, one after the other"});
+  options.flag("--plan", a.plan, {"", "print the plan alone: what decides, which faults it shows"});
+  options.option("--longest", a.longest, {"TIME", "for one position", "20 s"});
+  options.group("Output");
+  options.output("--write", a.write, {"FILE", "the readings, row by row; it goes on where it was"});
+  options.coverage(a.coverage);
+  options.format(a.format);
+}
+
+}  // namespace
+
+const Command measure_command{
+    .name = "measure",
+    .question = "take me through readings beside a meter, position by position",
+    .examples = {"measure demo/board.toml --channel pack_voltage --plan",
+                 "measure demo/board.toml --channel pack_voltage --plan --positions 8"},
+    .describe = [](Options& options) {
+      return described<MeasureArguments>(options, declare_measure, run_measure);
+    }};
+
+}  // namespace tamlo::tool
