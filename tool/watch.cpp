@@ -3,36 +3,42 @@
 
 #include <algorithm>
 #include <chrono>
-#include <map>
+#include <memory>
 #include <optional>
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/listening.hpp"
+#include "tamlo/io/output_file.hpp"
+#include "tamlo/io/readings_file.hpp"
 #include "tamlo/link/log.hpp"
 #include "tamlo/link/measuring.hpp"
-#include "tamlo/meter/live.hpp"
+#include "tamlo/link/watching.hpp"
+#include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
+#include "terminal.hpp"
 
 namespace tamlo::tool {
 namespace {
 
 using link::Clock;
+using link::Watching;
 
 struct WatchArguments : BoardArguments {
   std::vector<std::string> links;
-  std::string within, duration, every = "1 s", until, log, format = "text";
+  std::string meter, within, duration, every = "1 s", until, log, aim, format = "text";
+  bool plain = false;
 };
 
 // Those that were named, or all that are of no instrument.
-std::vector<std::string> links_of(const model::Board& board, const WatchArguments& arguments) {
+std::vector<std::string> links_of(const model::Board& board, const WatchArguments& arguments,
+                                  const model::Meter* meter) {
   if (board.links.empty()) {
     refuse("watch", "a board without a link",
            "a section such as [link.board] with tcp = \"host:port\", in it or in a file behind it");
   }
   if (arguments.links.empty()) {
-    auto names = link::links_for(board, nullptr, nullptr);
+    auto names = link::links_for(board, meter, nullptr);
     if (!names.empty()) return names;
     refuse("watch", "links of instruments alone", "a link of the board");
   }
@@ -46,122 +52,219 @@ std::vector<std::string> links_of(const model::Board& board, const WatchArgument
   return arguments.links;
 }
 
-// What is watched: the channels asked for, each with what "at rest" means for it.
-std::map<std::size_t, meter::Live> channels_of(const model::Board& board,
-                                               const WatchArguments& arguments) {
-  std::map<std::size_t, meter::Live> result;
-  for (auto& chain : chains_of(board, arguments)) {
-    const auto& channel = chain.channel;
-    const auto index =
-        static_cast<std::size_t>(model::find(board.channels, channel.name) - board.channels.data());
-    const auto& span = channel.span;
-    double uncertainty = meter::wanted_uncertainty(chain);
-    if (!arguments.within.empty()) {
-      uncertainty = value_of("--within", arguments.within, quantity::difference_unit(span.unit));
-      if (!(uncertainty > 0.0)) {
-        refuse("--within", fmt::format("\"{}\"", arguments.within), "a value above 0");
-      }
-    }
-    result.emplace(index, meter::Live(std::move(chain), uncertainty));
+// The meter that was named, or the only one that has a link.
+const model::Meter* meter_of(const model::Board& board, const WatchArguments& arguments) {
+  std::vector<std::string> known;
+  for (const auto& meter : board.meters) {
+    if (!meter.link.empty()) known.push_back(meter.name);
   }
-  return result;
+  if (arguments.meter.empty()) {
+    return known.size() == 1 && arguments.links.empty() ? model::find(board.meters, known.front())
+                                                        : nullptr;
+  }
+  if (std::ranges::find(known, arguments.meter) != known.end()) {
+    return model::find(board.meters, arguments.meter);
+  }
+  refuse("--meter", fmt::format("\"{}\"", arguments.meter),
+         known.empty() ? "a meter with link = \"NAME\"" : io::one_of(arguments.meter, known));
 }
 
-// Links, read until they end, with what is made of what comes.
-class Watch {
- public:
-  Watch(const model::Board& board, const WatchArguments& arguments)
-      : arguments_(arguments),
-        channels_(channels_of(board, arguments)),
-        listening_(board, links_of(board, arguments)) {
-    if (!arguments.log.empty() && channels_.size() != 1) {
-      refuse("--log", fmt::format("{} channels", channels_.size()), "one: name it with --channel");
+Watching::Settings settings_of(const model::Board& board, const WatchArguments& arguments) {
+  Watching::Settings settings{.meter = meter_of(board, arguments)};
+  settings.links = links_of(board, arguments, settings.meter);
+  for (const auto& chain : chains_of(board, arguments)) {
+    settings.channels.push_back(chain.channel.name);
+    if (arguments.within.empty()) continue;
+    settings.within =
+        value_of("--within", arguments.within, quantity::difference_unit(chain.channel.span.unit));
+    if (!(*settings.within > 0.0)) {
+      refuse("--within", fmt::format("\"{}\"", arguments.within), "a value above 0");
     }
   }
+  return settings;
+}
 
-  void run() {
-    const auto every = time_of("--every", arguments_.every);
-    const auto begin = Clock::now();
-    const auto end = arguments_.duration.empty() ? Clock::time_point::max()
-                                                 : begin + time_of("--for", arguments_.duration);
-    auto next = begin;
-    bool more = true;
-    while (more && !interrupted() && Clock::now() < end && !done_) {
-      more = listening_.take(samples_, std::min(end, Clock::now() + std::chrono::milliseconds(50)));
-      for (const auto& sample : samples_) {
-        if (!done_) take(sample);
-      }
-      samples_.clear();
-      if (arguments_.format != "text" || Clock::now() < next) continue;
-      next = Clock::now() + every;
-      for (const auto& [index, live] : channels_) {
-        const auto state = live.state();
-        if (state.readings > 0) print(report::line_of(state) + "\n");
-      }
+// Each value of one channel, and what the meter showed beside it.
+class ValueLog {
+ public:
+  ValueLog(std::string path, const model::Channel& channel, const model::Meter* meter)
+      : path_(std::move(path)),
+        channel_(channel),
+        with_meter_(meter != nullptr),
+        meter_unit_(meter != nullptr && meter->touches == model::Touches::pin ? quantity::unit("V")
+                                                                              : channel.span.unit) {
+  }
+
+  void add(const Watching::Event& event) {
+    // Rows beside a meter begin with what it shows first.
+    if (with_meter_ && !event.shown) return;
+    const bool code = event.value.of.holds == link::Holds::code;
+    const auto& unit = channel_.span.unit;
+    if (!log_) {
+      log_.emplace(path_, fmt::format("time [s],utc,channel,{}{}",
+                                      code ? "code" : "reading [" + unit.symbol + "]",
+                                      with_meter_ ? ",meter [" + meter_unit_.symbol + "]" : ""));
     }
+    const double value = event.value.value;
+    auto row =
+        fmt::format("{:.6f},{},{},{:.12g}", event.seconds, link::utc_now(),
+                    io::csv_cell(channel_.name), code ? value : quantity::in_unit(value, unit));
+    if (with_meter_) row += fmt::format(",{:.12g}", quantity::in_unit(*event.shown, meter_unit_));
+    log_->row(row);
+  }
+  void sync() {
     if (log_) log_->sync();
   }
 
-  result::Watched result() const {
-    result::Watched watched;
-    for (const auto& of : listening_.states()) {
-      watched.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
-    }
-    for (const auto& [index, live] : channels_) watched.channels.push_back(live.state());
-    return watched;
+ private:
+  std::string path_;
+  const model::Channel& channel_;
+  bool with_meter_;
+  quantity::Unit meter_unit_;
+  std::optional<link::Log> log_{};
+};
+
+// The screen, and what its keys do.
+class Live {
+ public:
+  Live(const model::Board& board, const Watching& watching, std::optional<double> aim)
+      : watching_(watching) {
+    screen_.title = board.title;
+    screen_.aim = aim;
+    screen_.ascii = !terminal_.wide();
   }
+
+  /// False once the user leaves.
+  bool show() {
+    while (const auto key = terminal_.key()) {
+      if (*key == 'q' || *key == 3) return false;
+      press(*key);
+    }
+    if (!screen_.paused) {
+      screen_.channels = watching_.channels();
+      screen_.links.clear();
+      for (const auto& of : watching_.links()) {
+        screen_.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
+      }
+      screen_.seconds = watching_.seconds();
+      screen_.strips.clear();
+      const auto columns = report::chart_columns(terminal_.width());
+      for (std::size_t i = 0; i < screen_.channels.size(); ++i) {
+        screen_.strips.push_back(
+            watching_.strip(i).columns(screen_.seconds - screen_.window, screen_.seconds, columns));
+      }
+    }
+    terminal_.draw(report::lines_of(screen_, terminal_.width(), terminal_.height()));
+    return true;
+  }
+
+  /// What was marked, once the terminal is given back.
+  const std::string& marks() const { return marks_; }
 
  private:
-  const WatchArguments& arguments_;
-  std::map<std::size_t, meter::Live> channels_;
-  std::optional<link::Log> log_{};
-  std::vector<link::Sample> samples_{};
-  bool done_ = false;
-  link::Listening listening_;
+  const Watching& watching_;
+  Terminal terminal_{};
+  report::Screen screen_{};
+  std::string marks_{};
+  int pictures_ = 0, marked_ = 0;
 
-  void take(const link::Sample& sample) {
-    for (const auto& value : sample.values) {
-      if (value.of.holds == link::Holds::shown) continue;
-      const auto live = channels_.find(value.of.index);
-      if (live == channels_.end()) continue;
-      if (value.of.holds == link::Holds::code) live->second.add_code(value.value, sample.seconds);
-      if (value.of.holds == link::Holds::reading) {
-        live->second.add_reading(value.value, sample.seconds);
-      }
-      log(live->second, value, sample.seconds);
+  void press(char key) {
+    screen_.message.clear();
+    const auto& channels = screen_.channels;
+    if (key == 'p') screen_.paused = !screen_.paused;
+    if (key == 's') screen_.fits_values = !screen_.fits_values;
+    if (key == '+') screen_.window = std::max(10.0, screen_.window / 2.0);
+    if (key == '-') screen_.window = std::min(signal::Strip::longest, screen_.window * 2.0);
+    if (key == 'n' && !channels.empty())
+      screen_.selected = (screen_.selected + 1) % channels.size();
+    if (key == 'm' && screen_.selected < channels.size()) {
+      const auto& view = channels[screen_.selected];
+      const auto mark = fmt::format("mark {} at {:.1f} s: {}", ++marked_, screen_.seconds,
+                                    report::line_of(view.state));
+      marks_ += mark + "\n";
+      screen_.message = mark;
     }
-    if (arguments_.until == "settled") {
-      done_ = std::ranges::all_of(channels_, [](const auto& of) { return of.second.at_rest(); });
-    }
+    if (key == 'w' && screen_.selected < channels.size()) picture(channels[screen_.selected]);
   }
 
-  void log(const meter::Live& live, const link::Value& value, double seconds) {
-    if (arguments_.log.empty()) return;
-    const auto& channel = live.chain().channel;
-    const bool code = value.of.holds == link::Holds::code;
-    if (!log_) {
-      log_.emplace(arguments_.log, fmt::format("time [s],{} [{}]", channel.name,
-                                               code ? "code" : channel.span.unit.symbol));
+  void picture(const meter::LiveView& view) {
+    const auto path = fmt::format("{}_{}.svg", view.state.channel, ++pictures_);
+    try {
+      io::write_file(path, report::plot_strip(screen_, report::Image::svg));
+      screen_.message = "written: " + path;
+    } catch (const Error& error) {
+      screen_.message = error.what();
     }
-    log_->row(fmt::format("{:.6f},{:.12g}", seconds,
-                          code ? value.value : quantity::in_unit(value.value, channel.span.unit)));
   }
 };
+
+// What is told of a watch when it is over.
+struct Told {
+  result::Watched watched{};
+  std::string marks{};
+};
+
+Told watch(const model::Board& board, const WatchArguments& arguments) {
+  const auto settings = settings_of(board, arguments);
+  if (!arguments.log.empty() && settings.channels.size() != 1) {
+    refuse("--log", fmt::format("{} channels", settings.channels.size()),
+           "one: name it with --channel");
+  }
+  const auto& first = *model::find(board.channels, settings.channels.front());
+  const auto every = time_of("--every", arguments.every);
+  const auto end = arguments.duration.empty() ? Clock::time_point::max()
+                                              : Clock::now() + time_of("--for", arguments.duration);
+  std::optional<double> aim;
+  if (!arguments.aim.empty()) aim = value_of("--aim", arguments.aim, first.span.unit);
+
+  Watching watching(board, settings);
+  std::optional<ValueLog> log;
+  if (!arguments.log.empty()) log.emplace(arguments.log, first, settings.meter);
+  std::optional<Live> live;
+  const bool text = arguments.format == "text";
+  if (text && !arguments.plain && Terminal::possible()) live.emplace(board, watching, aim);
+
+  bool more = true, done = false;
+  const auto each = [&](const Watching::Event& event) {
+    if (log) log->add(event);
+    done = arguments.until == "settled" && watching.all_at_rest();
+    return !done;
+  };
+  auto next = Clock::now();
+  while (more && !done && !interrupted() && Clock::now() < end) {
+    more = watching.advance(std::min(end, Clock::now() + std::chrono::milliseconds(50)), each);
+    if (Clock::now() < next) continue;
+    next = Clock::now() + (live ? std::chrono::milliseconds(100) : every);
+    if (live && !live->show()) break;
+    if (live || !text) continue;
+    for (const auto& view : watching.channels()) {
+      if (view.state.readings > 0) print(report::line_of(view, aim) + "\n");
+    }
+  }
+  if (log) log->sync();
+  Told told{.marks = live ? live->marks() : ""};
+  live.reset();
+  for (const auto& of : watching.links()) {
+    told.watched.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
+  }
+  told.watched.channels = watching.channels();
+  return told;
+}
 
 int run_watch(const WatchArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   heed_interrupts();
-  result::Watched result;
+  Told told;
   try {
-    Watch watch(board, arguments);
-    watch.run();
-    result = watch.result();
+    told = watch(board, arguments);
   } catch (const link::LinkError& error) {
     throw io::EnvironmentError(error.what());
   }
+  if (!told.marks.empty()) print(told.marks);
+  const auto& result = told.watched;
   show(result, {report::of(result)}, arguments.format);
   const bool rests = std::ranges::all_of(
-      result.channels, [](const meter::LiveState& of) { return of.settled.has_value(); });
+      result.channels, [](const meter::LiveView& of) { return of.state.settled.has_value(); });
   if (arguments.until == "settled" && !rests) return missed;
   const bool fits = std::ranges::all_of(
       result.links, [](const result::WatchedLink& of) { return of.malformed == 0; });
@@ -172,12 +275,15 @@ void declare_watch(Options& options, WatchArguments& a) {
   options.board(a);
   options.repeated("--link", a.links,
                    {"NAME", "of the board; may be repeated", "all that are of no instrument"});
+  options.option("--meter", a.meter, {"NAME", "beside it", "the only one that has a link"});
   options.group("How long");
   options.option("--for", a.duration, {"TIME", "such as \"30 s\"", "until it ends, or Ctrl-C"});
   options.choice("--until", a.until, {"settled"}, {"WHAT", "ends once all channels are at rest"});
   options.option("--within", a.within,
                  {"VALUE", "at rest is within a quarter of this", "the target's accuracy"});
+  options.option("--aim", a.aim, {"VALUE", "say how far it is from there, and which way to turn"});
   options.group("Output");
+  options.flag("--plain", a.plain, {"", "lines of text on a terminal, too"});
   options.option("--every", a.every, {"TIME", "between two lines of text", "1 s"});
   options.output("--log", a.log, {"FILE", "append each value to FILE.csv, for tamlo record"});
   options.format(a.format);

@@ -224,8 +224,16 @@ class TextRecord : public RecordFile::Source {
     if (wanted.empty()) names = wanted = known;
     if (wanted.empty()) fail("no column but the time", "a column of samples");
     units.assign(wanted.size(), "");
-    const bool any = std::ranges::any_of(
-        wanted, [&](const auto& name) { return std::ranges::find(known, name) != known.end(); });
+    const auto among = [&](const auto& name) {
+      return std::ranges::find(known, name) != known.end();
+    };
+    bool any = std::ranges::any_of(wanted, among);
+    // One channel of a log, whose columns are called as in a readings file.
+    for (const char* const column : {"code", "reading"}) {
+      if (any || wanted.size() != 1 || !among(column)) continue;
+      wanted = {column};
+      any = true;
+    }
     std::size_t next = 0;
     for (std::size_t i = 0; i < wanted.size(); ++i) {
       auto place = no_column;

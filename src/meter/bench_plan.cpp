@@ -101,13 +101,6 @@ class Bench {
     return positions;
   }
 
-  int fewest_repeats(const std::vector<double>& positions) const {
-    const double best = std::min(enough, least_decided(positions, most_repeats).decided - helps);
-    int repeats = 1;
-    while (repeats < most_repeats && least_decided(positions, repeats).decided < best) repeats *= 2;
-    return repeats;
-  }
-
  private:
   const chain::Chain& chain_;
   const model::Meter& meter_;
@@ -132,6 +125,20 @@ std::vector<PlannedPosition> rows_of(const Bench& bench, const std::vector<doubl
     result.push_back(row);
   }
   return result;
+}
+
+const PlannedPosition& least_decided_row(const std::vector<PlannedPosition>& rows) {
+  return *std::ranges::min_element(rows, {}, &PlannedPosition::decided);
+}
+
+int fewest_repeats(const Bench& bench, const std::vector<double>& positions) {
+  const auto decided = [&](int repeats) {
+    return least_decided_row(rows_of(bench, positions, bench.gathered(positions, repeats))).decided;
+  };
+  const double best = std::min(enough, decided(most_repeats) - helps);
+  int repeats = 1;
+  while (repeats < most_repeats && decided(repeats) < best) repeats *= 2;
+  return repeats;
 }
 
 // A meter of a quarter of the uncertainty.
@@ -169,19 +176,21 @@ BenchPlan plan_bench(const model::Board& board, const std::string& channel,
                  .unit = chain.channel.span.unit,
                  .has_target = chain.channel.target.accuracy.has_value(),
                  .coverage = coverage,
-                 .repeats = bench.fewest_repeats(at)};
-  const auto least = bench.least_decided(at, plan.repeats);
-  plan.decided = least.decided;
-  plan.least_decided_at = least.at;
+                 .repeats = fewest_repeats(bench, at)};
   const auto evidence = bench.gathered(at, plan.repeats);
   plan.positions = rows_of(bench, at, evidence);
+  const auto& row = least_decided_row(plan.positions);
+  plan.decided = row.decided;
+  plan.least_decided_at = row.at;
+  const auto of_span = bench.least_decided(at, plan.repeats);
+  plan.span_decided = of_span.decided;
+  plan.least_decided_of_span = of_span.at;
   plan.faults = faults_seen(board, channel, meter, chain, evidence, coverage);
 
   const auto fine = better(meter);
   const Bench with_better(chain, fine, coverage);
-  const auto then = positions > 0 ? at : with_better.chosen();
-  plan.decided_by_better_meter = with_better.least_decided(then, most_repeats).decided;
-  plan.positions_by_better_meter = then.size();
+  const auto rows = rows_of(with_better, at, with_better.gathered(at, plan.repeats));
+  plan.decided_by_better_meter = least_decided_row(rows).decided;
   return plan;
 }
 

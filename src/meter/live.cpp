@@ -49,6 +49,8 @@ void Live::add_reading(double reading, double seconds) {
 
 bool Live::at_rest() const { return inside_->settling.settled().has_value(); }
 
+std::uint64_t Live::readings() const { return inside_->all.count(); }
+double Live::last() const { return inside_->last; }
 void Live::restart() { inside_->settling.restart(); }
 std::size_t Live::window() const { return inside_->settling.rule().window; }
 double Live::correlation() const { return inside_->settling.rule().correlation; }

@@ -28,6 +28,13 @@ std::string_view name(Waits waits) {
   return "";
 }
 
+namespace {
+
+// Of what rests for long, the last is taken.
+constexpr std::ptrdiff_t most_blocks = 1024;
+
+}  // namespace
+
 SettlingRule settling_rule(const model::Meter& meter, double reading, double uncertainty) {
   require(!meter.ranges.empty(), "a meter with a range");
   const auto range = range_for(meter, reading).value_or(meter.ranges.size() - 1);
@@ -57,10 +64,10 @@ void Pairing::add_reading(double reading, double seconds) {
 }
 
 void Pairing::count_channel() {
-  const auto state = channel_.state();
-  if (state.readings == counted_) return;
-  counted_ = state.readings;
-  next_.channel.add({&state.last, 1});
+  if (channel_.readings() == counted_) return;
+  counted_ = channel_.readings();
+  const double last = channel_.last();
+  next_.channel.add({&last, 1});
 }
 
 bool Pairing::both_at_rest() const {
@@ -84,6 +91,8 @@ void Pairing::add_shown(double shown, double) {
   if (next_.channel.count() == 0) return;
   next_.shown = shown;
   blocks_.push_back(std::exchange(next_, {}));
+  if (std::ssize(blocks_) > most_blocks)
+    blocks_.erase(blocks_.begin(), blocks_.begin() + most_blocks / 2);
 }
 
 void Pairing::add_overload() {
@@ -95,7 +104,7 @@ void Pairing::add_overload() {
 
 void Pairing::restart() {
   channel_.restart();
-  counted_ = channel_.state().readings;
+  counted_ = channel_.readings();
   meter_settling_.reset();
   shown_.reset();
   blocks_.clear();

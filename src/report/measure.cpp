@@ -103,18 +103,20 @@ Report of(const meter::BenchPlan& plan) {
   const auto rows = plan.positions.size();
   const bool decides = plan.decided >= 0.95;
   report.verdict.push_back(
-      {fmt::format("{}: {} position{} of {} reading{} beside the meter {} {} {} with {}",
-                   plan.channel, rows, rows == 1 ? "" : "s", plan.repeats,
-                   plan.repeats == 1 ? "" : "s", plan.meter, decides ? "decide" : "DO NOT DECIDE",
-                   plan.has_target ? "the target" : "the budget, as there is no target",
-                   chance(plan.decided)),
+      {fmt::format("{}: {} position{} of {} reading{} beside the meter {} {} {}", plan.channel,
+                   rows, rows == 1 ? "" : "s", plan.repeats, plan.repeats == 1 ? "" : "s",
+                   plan.meter, decides ? "decide" : "DO NOT DECIDE",
+                   plan.has_target ? "the target" : "the budget, as there is no target"),
        decides ? Tone::good : Tone::doubtful});
-  report.verdict.push_back(
-      {fmt::format("least decided at {}", at_place(plan.least_decided_at, plan.unit))});
-  report.verdict.push_back(
-      {fmt::format("a meter of a quarter of the uncertainty would decide {}, with {} position{}",
-                   chance(plan.decided_by_better_meter), plan.positions_by_better_meter,
-                   plan.positions_by_better_meter == 1 ? "" : "s")});
+  report.verdict.push_back({fmt::format(
+      "the least decided row, at {}, passes or fails with {}; beside a meter of a quarter of the "
+      "uncertainty with {}",
+      at_place(plan.least_decided_at, plan.unit), chance(plan.decided),
+      chance(plan.decided_by_better_meter))});
+  report.verdict.push_back({fmt::format(
+      "from these rows and the budget together the error is known to be inside or outside with {} "
+      "anywhere in the span, the least at {}",
+      chance(plan.span_decided), at_place(plan.least_decided_of_span, plan.unit))});
   report.tables.push_back(positions_table(plan));
   report.tables.push_back(faults_table(plan));
   return report;

@@ -51,4 +51,40 @@ std::string plot_charts(const std::vector<Charted>& charts,
   return draw(image, script);
 }
 
+std::string plot_strip(const Screen& screen, Image image) {
+  std::string script = common_look;
+  const auto count = std::min<std::size_t>(screen.strips.size(), 8);
+  if (count > 1) script += fmt::format("set multiplot layout {},1\n", count);
+  for (std::size_t i = 0; i < count; ++i) {
+    const auto& unit = screen.channels[i].state.unit;
+    const auto& strip = screen.strips[i];
+    script += fmt::format("$t{} << EOD\n", i);
+    for (std::size_t c = 0; c < strip.size(); ++c) {
+      if (strip[c].count == 0) continue;
+      const double ago =
+          screen.window * (static_cast<double>(c) + 0.5) / static_cast<double>(strip.size()) -
+          screen.window;
+      script += fmt::format(
+          "{:.17g} {:.17g} {:.17g} {:.17g}\n", ago, quantity::in_unit(strip[c].low, unit),
+          quantity::in_unit(strip[c].high, unit), quantity::in_unit(strip[c].mean(), unit));
+    }
+    // Never empty: gnuplot would not draw it.
+    script += fmt::format("{:.17g} NaN NaN NaN\nEOD\n", -screen.window);
+    const auto& span = screen.channels[i].span;
+    if (!screen.fits_values) {
+      script += fmt::format("set yrange [{:.17g}:{:.17g}]\n", quantity::in_unit(span.low, unit),
+                            quantity::in_unit(span.high, unit));
+    }
+    script += fmt::format(
+        "set xrange [{:.17g}:0]\nset title {}\nset ylabel {}\nset xlabel {}\nset style fill solid "
+        "0.35 noborder\nset key below\nplot $t{} using 1:2:3 with filledcurves lc '{}' title "
+        "'lowest "
+        "to highest', $t{} using 1:4 with lines lw 1.5 lc '{}' title 'mean'\n",
+        -screen.window, literal(screen.channels[i].state.channel), literal(unit.symbol),
+        literal("time, from now [s]"), i, blue, i, blue);
+  }
+  if (count > 1) script += "unset multiplot\n";
+  return draw(image, script);
+}
+
 }  // namespace tamlo::report

@@ -34,6 +34,22 @@ std::string line_of(const meter::LiveState& state) {
   return text + fmt::format("  noise {}  {}", amount(state.noise, state.unit), rest_of(state));
 }
 
+std::string to_aim(const meter::LiveState& state, const quantity::Range& span, double aim) {
+  const double off = aim - state.last;
+  if (std::abs(off) <= span.width() / 500.0) return fmt::format("at {}", reading_of(state, aim));
+  return fmt::format("{} by {} to {}", off > 0.0 ? "up" : "down",
+                     amount(std::abs(off), state.unit, 2), reading_of(state, aim));
+}
+
+std::string line_of(const meter::LiveView& view, std::optional<double> aim) {
+  auto text = line_of(view.state);
+  if (!view.zone.empty()) text += "  zone " + view.zone;
+  if (view.row) text += "  " + line_of(*view.row, view.state.unit);
+  if (view.shown && !view.row) text += "  meter " + reading_of(view.state, *view.shown);
+  if (aim) text += "  " + to_aim(view.state, view.span, *aim);
+  return text;
+}
+
 Report of(const result::Watched& watched) {
   Report report;
   Table table{.title = "",
@@ -48,7 +64,8 @@ Report of(const result::Watched& watched) {
                           {"state", false}},
               .rows = {}};
   std::uint64_t readings = 0;
-  for (const auto& of : watched.channels) {
+  for (const auto& view : watched.channels) {
+    const auto& of = view.state;
     readings += of.readings;
     if (of.readings == 0) {
       table.rows.push_back({of.channel, "0", "", "", "", "", "", "", "nothing came"});
@@ -68,7 +85,8 @@ Report of(const result::Watched& watched) {
   report.verdict.push_back({fmt::format("{} readings in {} lines of {}", readings, lines, names),
                             readings > 0 ? Tone::heading : Tone::bad});
   report.tables.push_back(std::move(table));
-  for (const auto& of : watched.channels) {
+  for (const auto& [of, span, allowed, edges, zone, age, shown, row] : watched.channels) {
+    if (row) report.remarks.push_back({fmt::format("{}: {}", of.channel, line_of(*row, of.unit))});
     if (!of.settled) continue;
     report.remarks.push_back(
         {fmt::format("{}: at rest at {}, the mean of {} readings", of.channel,

@@ -40,11 +40,13 @@ struct Fields<meter::BenchPlan> {
       field("has_target", &T::has_target, "else the budget stands in for it"),
       field("coverage", &T::coverage, "probability"),
       field("repeats", &T::repeats, "readings at each position"),
-      field("decided", &T::decided, "probability at the least decided place of the span"),
-      field("least_decided_at", &T::least_decided_at, quantity_value, "that place"),
+      field("decided", &T::decided, "probability that the least decided row passes or fails"),
+      field("least_decided_at", &T::least_decided_at, quantity_value, "that row"),
+      field("span_decided", &T::span_decided,
+            "the same of the least decided place of the span, from budget and rows together"),
+      field("least_decided_of_span", &T::least_decided_of_span, quantity_value, "that place"),
       field("decided_by_better_meter", &T::decided_by_better_meter,
-            "the same beside a meter of a quarter of the uncertainty"),
-      field("positions_by_better_meter", &T::positions_by_better_meter, "that it then takes"),
+            "of the least decided row, beside a meter of a quarter of the uncertainty"),
       field("positions", &T::positions, "rising"),
       field("faults", &T::faults, "what these rows show"));
 };

@@ -17,23 +17,33 @@ struct Fields<meter::Settled> {
       field("readings", &T::readings, "of the window"));
 };
 
+// A field of the state inside a view.
+template <auto member>
+constexpr auto of_state = [](const meter::LiveView& t) { return t.state.*member; };
+
 template <>
-struct Fields<meter::LiveState> {
-  using T = meter::LiveState;
-  static Units units(const T& t) { return {.quantity = t.unit}; }
+struct Fields<meter::LiveView> {
+  using T = meter::LiveView;
+  static Units units(const T& t) { return {.quantity = t.state.unit}; }
+  using S = meter::LiveState;
   static constexpr auto list = std::make_tuple(
-      field("channel", &T::channel, ""), field("unit", &T::unit, "of the quantity"),
-      field("readings", &T::readings, "that came"),
-      field("elapsed", &T::elapsed, in("s"), "from the first reading to the last"),
+      field("channel", of_state<&S::channel>, ""),
+      field("unit", of_state<&S::unit>, "of the quantity"),
+      field("readings", of_state<&S::readings>, "that came"),
+      field("elapsed", of_state<&S::elapsed>, in("s"), "from the first reading to the last"),
       field(
-          "rate", [](const T& t) { return t.rate(); }, in("1/s"), "of the readings"),
-      field("last", &T::last, quantity_value, "reading"),
-      field("code", &T::code, "the last register value; none where readings come"),
-      field("min", &T::min, quantity_value, "since the start"),
-      field("max", &T::max, quantity_value, "since the start"),
-      field("noise", &T::noise, difference, "standard deviation of the last window"),
-      field("predicted_noise", &T::predicted_noise, difference, "of a reading, by the budget"),
-      field("settled", &T::settled, "none: it moves, or it is too early to tell"));
+          "rate", [](const T& t) { return t.state.rate(); }, in("1/s"), "of the readings"),
+      field("last", of_state<&S::last>, quantity_value, "reading"),
+      field("code", of_state<&S::code>, "the last register value; none where readings come"),
+      field("min", of_state<&S::min>, quantity_value, "since the start"),
+      field("max", of_state<&S::max>, quantity_value, "since the start"),
+      field("noise", of_state<&S::noise>, difference, "standard deviation of the last window"),
+      field("predicted_noise", of_state<&S::predicted_noise>, difference,
+            "of a reading, by the budget"),
+      field("settled", of_state<&S::settled>, "none: it moves, or it is too early to tell"),
+      field("zone", &T::zone, "that the last reading lies in"),
+      field("shown", &T::shown, quantity_value, "by a meter beside it"),
+      field("row", &T::row, "of both sides, once they are at rest"));
 };
 
 template <>

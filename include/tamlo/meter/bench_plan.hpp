@@ -46,22 +46,25 @@ struct BenchPlan {
   double coverage = 0.95;
   std::vector<PlannedPosition> positions{};  ///< rising
   int repeats = 1;
-  /// Of a unit drawn from the budget, at the least decided place of the span: the probability that
-  /// its error there is known to be inside or outside the limit, once these rows are taken.
+  /// Of the least decided row, for a unit drawn from the budget.
   double decided = 0.0;
   double least_decided_at = 0.0;
-  /// The same with as many rows as help, beside a meter of a quarter of the uncertainty.
-  double decided_by_better_meter = 0.0;
-  std::size_t positions_by_better_meter = 0;
+  /// Of the least decided place of the whole span: the probability that the unit's error there is
+  /// known to be inside or outside the limit, from the budget and these rows together.
+  double span_decided = 0.0;
+  double least_decided_of_span = 0.0;
+  double decided_by_better_meter =
+      0.0;  ///< of the least decided row, of a quarter of the uncertainty
   std::vector<FaultSeen> faults{};
 };
 
 /// With `positions` of 0 as many as are needed, 3 to 12: the ends and the middle (D-optimal for
 /// offset, gain and curvature), then one after the other at the least decided place of the span, as
 /// long as that helps; else so many, evenly. The ends lie a fiftieth of the span inside it. Repeats
-/// are the fewest, up to 64, that come within half a percent of what 64 decide. A fault is seen by
-/// the chi-squared test of the comparison (Patnaik 1949: noncentral chi-squared). Throws
-/// CompareError for a meter whose ranges do not hold the span.
+/// are the fewest, up to 64, with which the least decided row comes to 95 %, or within half a
+/// percent of what 64 decide. A fault is seen by the chi-squared test of the comparison (Patnaik
+/// 1949: noncentral chi-squared). Throws CompareError for a meter whose ranges do not hold the
+/// span.
 BenchPlan plan_bench(const model::Board& board, const std::string& channel,
                      const model::Meter& meter, std::size_t positions = 0, double coverage = 0.95);
 

@@ -5,10 +5,12 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/settling.hpp"
-#include "tamlo/quantity/unit.hpp"
+#include "tamlo/quantity/value.hpp"
 
 /// What is known of a channel while its values come.
 namespace tamlo {
@@ -32,6 +34,18 @@ struct LiveState {
   }
 };
 
+/// The same with what it is held against; SI.
+struct LiveView {
+  LiveState state{};
+  quantity::Range span{};
+  std::optional<double> allowed{};  ///< by the target, at the last reading
+  std::vector<double> edges{};      ///< between its zones
+  std::string zone{};               ///< that the last reading lies in, by the edges alone
+  double age = 0.0;                 ///< s, of the last reading
+  std::optional<double> shown{};    ///< by a meter beside it
+  std::optional<Row> row{};         ///< of both sides, once they are at rest
+};
+
 /// One channel whose register values or readings come one by one.
 class Live {
  public:
@@ -48,6 +62,8 @@ class Live {
   void add_reading(double reading, double seconds);
   LiveState state() const;
   bool at_rest() const;
+  std::uint64_t readings() const;
+  double last() const;  ///< reading; 0 before the first
   /// Settling begins anew, as after a change that is known; what was counted stays.
   void restart();
   /// Readings of a window of the settling, and how many of them are worth one independent one.

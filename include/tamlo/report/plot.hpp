@@ -16,6 +16,7 @@
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/verdict.hpp"
+#include "tamlo/report/screen.hpp"
 #include "tamlo/result/results.hpp"
 
 namespace tamlo {
@@ -32,6 +33,9 @@ class PlotError : public Error {
 enum class Image : std::uint8_t { svg, png };
 /// By the end of a file's name, .svg or .png; nothing for another.
 std::optional<Image> image_of(std::string_view path);
+
+/// The strip chart of a screen, each channel in its own unit.
+std::string plot_strip(const Screen& screen, Image image);
 
 /// Differences against the meter's value, with error bars (the guard band), the band that is
 /// allowed and the zero line.

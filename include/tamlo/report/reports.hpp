@@ -52,6 +52,10 @@ std::string waiting(meter::Waits waits, std::optional<double> shown, std::option
                     double at, bool elsewhere, const quantity::Unit& unit);
 /// One line of a live reading.
 std::string line_of(const meter::LiveState& state);
+/// The same with what it is held against, and how far it is from an aim.
+std::string line_of(const meter::LiveView& view, std::optional<double> aim);
+/// Which way and how far to turn.
+std::string to_aim(const meter::LiveState& state, const quantity::Range& span, double aim);
 
 /// The one line of a result that comes first.
 Line headline(const budget::Budget& budget);

@@ -132,7 +132,7 @@ struct WatchedLink {
 /// What came over links.
 struct Watched {
   std::vector<WatchedLink> links{};
-  std::vector<meter::LiveState> channels{};
+  std::vector<meter::LiveView> channels{};
 };
 
 /// A budget as one condition changes.

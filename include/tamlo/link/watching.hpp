@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "tamlo/export.hpp"
+#include "tamlo/link/listening.hpp"
+#include "tamlo/meter/live.hpp"
+#include "tamlo/model/board.hpp"
+#include "tamlo/signal/strip.hpp"
+
+/// Channels that are watched over their links, each beside a meter where there is one.
+namespace tamlo {
+namespace link TAMLO_API {
+
+class Watching {
+ public:
+  struct Settings {
+    std::vector<std::string> channels{};
+    std::vector<std::string> links{};  ///< none: all that are of no instrument, and the meter's
+    const model::Meter* meter = nullptr;
+    std::optional<double> within{};  ///< what a reading is to be known within, SI
+  };
+  /// Keeps a reference to the board. Throws LinkError, ArgumentError.
+  Watching(const model::Board& board, const Settings& settings);
+  ~Watching();
+  Watching(const Watching&) = delete;
+  Watching& operator=(const Watching&) = delete;
+
+  /// One value that came: of the channel of that place among those that are watched.
+  struct Event {
+    std::size_t channel = 0;
+    Value value{};
+    double seconds = 0.0;
+    std::optional<double> shown{};  ///< by the meter, last
+  };
+  /// Takes what comes until then; `each` hears of every value, and ends it with false. False once
+  /// nothing comes any more.
+  bool advance(Clock::time_point until, const std::function<bool(const Event&)>& each);
+  bool all_at_rest() const;
+  std::vector<meter::LiveView> channels() const;
+  std::vector<LinkState> links() const;
+  const signal::Strip& strip(std::size_t channel) const;
+  double seconds() const;
+
+ private:
+  struct Inside;
+  std::unique_ptr<Inside> inside_;
+};
+
+}  // namespace link
+}  // namespace tamlo

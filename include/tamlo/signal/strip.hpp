@@ -1,0 +1,51 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <vector>
+
+#include "tamlo/export.hpp"
+
+/// Values as they come in time, for a strip chart that runs for hours.
+namespace tamlo {
+namespace signal TAMLO_API {
+
+/// What came in a stretch of time.
+struct StripColumn {
+  std::uint64_t count = 0;
+  double low = 0.0, high = 0.0, sum = 0.0;
+
+  double mean() const { return sum / static_cast<double>(count); }
+  void add(double value);
+  void merge(const StripColumn& other);
+};
+
+/// Keeps the last thirteen minutes in steps of a tenth of a second, and the last fourteen hours in
+/// steps of 6.4 s; what is older is forgotten, and no extreme of what is kept is lost. Its memory
+/// does not grow.
+class Strip {
+ public:
+  Strip();
+  /// Times do not fall. A value that is not finite throws ArgumentError.
+  void add(double seconds, double value);
+  /// The time from one moment to a later one in `columns` equal parts, from the finer steps where
+  /// they reach back so far. A step belongs to the column in which it begins.
+  std::vector<StripColumn> columns(double from, double to, std::size_t columns) const;
+
+  static constexpr double longest = 8192 * 6.4;  ///< s
+
+ private:
+  // A ring of steps; the step of a time is its number modulo the size.
+  struct Steps {
+    double width;
+    std::vector<StripColumn> ring;
+    std::int64_t newest = -1;  // the number of the last step
+
+    void add(double seconds, double value);
+  };
+  Steps fine_, coarse_;
+};
+
+}  // namespace signal
+}  // namespace tamlo

@@ -1,0 +1,158 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/link/watching.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/link/measuring.hpp"
+#include "tamlo/meter/compare.hpp"
+#include "tamlo/meter/pairing.hpp"
+
+namespace tamlo::link {
+namespace {
+
+// Of a meter that reads something else, none.
+bool reads(const model::Meter* meter, const model::Channel& channel) {
+  if (meter == nullptr || meter->ranges.empty()) return false;
+  if (meter->touches == model::Touches::pin) return true;
+  return meter->ranges.front().full_scale.unit.dimension == channel.span.unit.dimension;
+}
+
+// The name of the zone between two edges, where it has one.
+std::string zone_of(const model::Channel& channel, double reading) {
+  if (!channel.zones) return "";
+  const auto& zones = *channel.zones;
+  const auto at = std::ranges::upper_bound(zones.edges, reading) - zones.edges.begin();
+  const auto index = static_cast<std::size_t>(at);
+  return index < zones.names.size() ? zones.names[index] : "";
+}
+
+struct One {
+  std::size_t index;  // of the channel on the board
+  meter::Live live;
+  std::optional<meter::Pairing> pairing;
+  std::optional<chain::Chain> as_metered;
+  signal::Strip strip{};
+  double last_at = 0.0;
+};
+
+}  // namespace
+
+struct Watching::Inside {
+  const model::Board& board;
+  const model::Meter* meter;
+  std::vector<One> all;
+  Listening listening;
+  std::vector<Sample> samples{};
+
+  // False where it is to end.
+  bool take(const Value& value, double seconds, const std::function<bool(const Event&)>& each) {
+    if (value.of.holds == Holds::shown) {
+      if (meter == nullptr || &board.meters[value.of.index] != meter) return true;
+      for (auto& of : all) {
+        if (!of.pairing) continue;
+        if (value.overload) {
+          of.pairing->add_overload();
+        } else {
+          of.pairing->add_shown(value.value, seconds);
+        }
+      }
+      return true;
+    }
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      auto& of = all[i];
+      if (of.index != value.of.index) continue;
+      const auto before = of.live.readings();
+      if (value.of.holds == Holds::code) {
+        of.live.add_code(value.value, seconds);
+        if (of.pairing) of.pairing->add_code(value.value, seconds);
+      } else {
+        of.live.add_reading(value.value, seconds);
+        if (of.pairing) of.pairing->add_reading(value.value, seconds);
+      }
+      if (of.live.readings() > before) {
+        of.strip.add(seconds, of.live.last());
+        of.last_at = seconds;
+      }
+      const auto shown = of.pairing ? of.pairing->shown() : std::nullopt;
+      if (!each({.channel = i, .value = value, .seconds = seconds, .shown = shown})) return false;
+    }
+    return true;
+  }
+};
+
+Watching::Watching(const model::Board& board, const Settings& settings) {
+  std::vector<One> all;
+  for (const auto& name : settings.channels) {
+    const auto* channel = model::find(board.channels, name);
+    require(channel != nullptr, "a channel of the board");
+    auto chain = chain::build(board, name);
+    const double within = settings.within.value_or(meter::wanted_uncertainty(chain));
+    One one{.index = static_cast<std::size_t>(channel - board.channels.data()),
+            .live = meter::Live(chain, within),
+            .pairing = {},
+            .as_metered = {}};
+    if (reads(settings.meter, *channel)) {
+      one.as_metered = meter::chain_as_metered(board, name, *settings.meter);
+      one.pairing.emplace(std::move(chain), *settings.meter, within);
+    }
+    all.push_back(std::move(one));
+  }
+  auto links = settings.links.empty() ? links_for(board, settings.meter, nullptr) : settings.links;
+  if (settings.meter != nullptr && std::ranges::find(links, settings.meter->link) == links.end()) {
+    links.push_back(settings.meter->link);
+  }
+  inside_.reset(new Inside{
+      .board = board, .meter = settings.meter, .all = std::move(all), .listening = {board, links}});
+}
+Watching::~Watching() = default;
+
+bool Watching::advance(Clock::time_point until, const std::function<bool(const Event&)>& each) {
+  auto& in = *inside_;
+  in.samples.clear();
+  const bool more = in.listening.take(in.samples, until);
+  for (const auto& sample : in.samples) {
+    for (const auto& value : sample.values) {
+      if (!in.take(value, sample.seconds, each)) return true;
+    }
+  }
+  return more;
+}
+
+bool Watching::all_at_rest() const {
+  return std::ranges::all_of(inside_->all, [](const One& of) { return of.live.at_rest(); });
+}
+
+std::vector<meter::LiveView> Watching::channels() const {
+  std::vector<meter::LiveView> result;
+  for (const auto& of : inside_->all) {
+    const auto& chain = of.live.chain();
+    meter::LiveView one{.state = of.live.state(), .span = chain.channel.span};
+    if (one.state.readings > 0) {
+      one.age = seconds() - of.last_at;
+      const double at = std::clamp(one.state.last, one.span.low, one.span.high);
+      const auto& accuracy = chain.channel.target.accuracy;
+      if (accuracy) one.allowed = chain::allowed_at(chain, *accuracy, at);
+      one.zone = zone_of(chain.channel, one.state.last);
+    }
+    if (chain.channel.zones) one.edges = chain.channel.zones->edges;
+    if (of.pairing) {
+      one.shown = of.pairing->shown();
+      if (const auto pair = of.pairing->pair()) {
+        one.row = meter::compare(*of.as_metered, *inside_->meter, {*pair}).rows.front();
+      }
+    }
+    result.push_back(std::move(one));
+  }
+  return result;
+}
+
+std::vector<LinkState> Watching::links() const { return inside_->listening.states(); }
+const signal::Strip& Watching::strip(std::size_t channel) const {
+  return inside_->all.at(channel).strip;
+}
+double Watching::seconds() const { return inside_->listening.seconds(); }
+
+}  // namespace tamlo::link

@@ -1,0 +1,158 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "terminal.hpp"
+
+#include <dlfcn.h>
+#include <fmt/format.h>
+#include <langinfo.h>
+#include <poll.h>
+#include <unistd.h>
+
+#include <clocale>
+#include <cstdlib>
+#include <cstring>
+
+#define NCURSES_NOMACROS 1
+#include <ncursesw/curses.h>
+
+#include "tamlo/io/diagnostics.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+template <class Function>
+void load(void* library, const char* name, Function& into) {
+  into = reinterpret_cast<Function>(dlsym(library, name));
+  if (into == nullptr) throw io::EnvironmentError(fmt::format("ncurses has no {}", name));
+}
+
+using report::Look;
+
+}  // namespace
+
+struct Terminal::Inside {
+  decltype(&::initscr) initscr;
+  decltype(&::endwin) endwin;
+  decltype(&::cbreak) cbreak;
+  decltype(&::noecho) noecho;
+  decltype(&::nodelay) nodelay;
+  decltype(&::curs_set) curs_set;
+  decltype(&::werase) werase;
+  decltype(&::wmove) wmove;
+  decltype(&::waddnstr) waddnstr;
+  decltype(&::wrefresh) wrefresh;
+  decltype(&::wgetch) wgetch;
+  decltype(&::wattrset) wattrset;
+  decltype(&::start_color) start_color;
+  decltype(&::has_colors) has_colors;
+  decltype(&::use_default_colors) use_default_colors;
+  decltype(&::init_pair) init_pair;
+  decltype(&::getmaxx) getmaxx;
+  decltype(&::getmaxy) getmaxy;
+  WINDOW* window = nullptr;
+  bool colours = false;
+
+  int attributes(Look look) const {
+    const auto pair = [&](int number) { return colours ? number << 8 : 0; };  // COLOR_PAIR
+    switch (look) {
+      case Look::plain:
+        return 0;
+      case Look::strong:
+        return static_cast<int>(A_BOLD);
+      case Look::faint:
+        return static_cast<int>(A_DIM);
+      case Look::good:
+        return pair(1);
+      case Look::bad:
+        return pair(2) | static_cast<int>(A_BOLD);
+      case Look::doubtful:
+        return pair(3);
+      case Look::first:
+        return pair(4);
+      case Look::second:
+        return pair(5);
+      case Look::third:
+        return pair(6);
+    }
+    return 0;
+  }
+};
+
+bool Terminal::possible() {
+  const char* const kind = std::getenv("TERM");
+  return ::isatty(STDIN_FILENO) == 1 && ::isatty(STDOUT_FILENO) == 1 && kind != nullptr &&
+         *kind != '\0' && std::strcmp(kind, "dumb") != 0;
+}
+
+Terminal::Terminal() : inside_(std::make_unique<Inside>()) {
+  void* const file = dlopen("libncursesw.so.6", RTLD_NOW);
+  if (file == nullptr) {
+    throw io::EnvironmentError(
+        "libncursesw.so.6, which draws the screen, is missing: sudo apt-get install libncursesw6");
+  }
+  auto& in = *inside_;
+  load(file, "initscr", in.initscr);
+  load(file, "endwin", in.endwin);
+  load(file, "cbreak", in.cbreak);
+  load(file, "noecho", in.noecho);
+  load(file, "nodelay", in.nodelay);
+  load(file, "curs_set", in.curs_set);
+  load(file, "werase", in.werase);
+  load(file, "wmove", in.wmove);
+  load(file, "waddnstr", in.waddnstr);
+  load(file, "wrefresh", in.wrefresh);
+  load(file, "wgetch", in.wgetch);
+  load(file, "wattrset", in.wattrset);
+  load(file, "start_color", in.start_color);
+  load(file, "has_colors", in.has_colors);
+  load(file, "use_default_colors", in.use_default_colors);
+  load(file, "init_pair", in.init_pair);
+  load(file, "getmaxx", in.getmaxx);
+  load(file, "getmaxy", in.getmaxy);
+  std::setlocale(LC_CTYPE, "");
+  in.window = in.initscr();
+  in.cbreak();
+  in.noecho();
+  in.nodelay(in.window, true);
+  in.curs_set(0);
+  in.colours = std::getenv("NO_COLOR") == nullptr && in.has_colors();
+  if (!in.colours) return;
+  in.start_color();
+  in.use_default_colors();
+  const short colours[] = {COLOR_GREEN, COLOR_RED,     COLOR_YELLOW,
+                           COLOR_CYAN,  COLOR_MAGENTA, COLOR_BLUE};
+  for (short i = 0; i < 6; ++i) in.init_pair(static_cast<short>(i + 1), colours[i], -1);
+}
+
+Terminal::~Terminal() { inside_->endwin(); }
+
+std::size_t Terminal::width() const {
+  return static_cast<std::size_t>(inside_->getmaxx(inside_->window));
+}
+std::size_t Terminal::height() const {
+  return static_cast<std::size_t>(inside_->getmaxy(inside_->window));
+}
+bool Terminal::wide() const { return std::strcmp(nl_langinfo(CODESET), "UTF-8") == 0; }
+
+void Terminal::draw(const std::vector<report::ScreenLine>& lines) {
+  auto& in = *inside_;
+  pollfd asked{.fd = STDOUT_FILENO, .events = POLLOUT, .revents = 0};
+  if (::poll(&asked, 1, 0) <= 0) return;
+  in.werase(in.window);
+  for (std::size_t row = 0; row < lines.size(); ++row) {
+    in.wmove(in.window, static_cast<int>(row), 0);
+    for (const auto& stretch : lines[row]) {
+      in.wattrset(in.window, in.attributes(stretch.look));
+      in.waddnstr(in.window, stretch.text.c_str(), static_cast<int>(stretch.text.size()));
+    }
+  }
+  in.wattrset(in.window, 0);
+  in.wrefresh(in.window);
+}
+
+std::optional<char> Terminal::key() {
+  const int key = inside_->wgetch(inside_->window);
+  if (key < 0 || key > 127) return {};
+  return static_cast<char>(key);
+}
+
+}  // namespace tamlo::tool
