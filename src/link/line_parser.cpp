@@ -8,17 +8,10 @@
 
 #include "tamlo/error.hpp"
 #include "tamlo/quantity/number.hpp"
+#include "words.hpp"
 
 namespace tamlo::link {
 namespace {
-
-bool is_space(char c) { return c == ' ' || c == '\t' || c == '\r'; }
-
-std::string_view trimmed(std::string_view text) {
-  while (!text.empty() && is_space(text.front())) text.remove_prefix(1);
-  while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
-  return text;
-}
 
 // What meters show of what they cannot hold.
 bool says_overload(std::string_view word) {

@@ -22,16 +22,15 @@ using std::chrono::milliseconds;
 
 constexpr std::size_t most_waiting = 65536;
 
-struct Command {
-  std::string text{};
-  std::promise<void> taken{};
-};
-
 }  // namespace
 
 struct Listening::Inside {
   explicit Inside(const model::Board& of) : board(of) {}
 
+  struct Command {
+    std::string text{};
+    std::promise<void> taken{};
+  };
   struct Reader {
     const model::Link* link = nullptr;
     std::unique_ptr<Feed> feed{};
@@ -202,7 +201,7 @@ void Listening::tell(const std::string& link, const std::string& command) {
   std::future<void> taken;
   {
     const std::lock_guard lock(in.mutex);
-    (*reader)->command = Command{.text = command};
+    (*reader)->command = Inside::Command{.text = command};
     taken = (*reader)->command->taken.get_future();
   }
   if (taken.wait_for(std::chrono::seconds(8)) != std::future_status::ready) {

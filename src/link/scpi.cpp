@@ -5,15 +5,12 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <string>
+
+#include "words.hpp"
 
 namespace tamlo::link {
 namespace {
-
-std::string_view trimmed(std::string_view text, std::string_view spaces = " \t\r\n") {
-  const auto first = text.find_first_not_of(spaces);
-  if (first == std::string_view::npos) return {};
-  return text.substr(first, text.find_last_not_of(spaces) - first + 1);
-}
 
 struct Suffix {
   const char* word;

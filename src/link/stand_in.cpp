@@ -24,8 +24,6 @@
 #include "tamlo/link/stream.hpp"
 
 namespace tamlo::link {
-namespace {
-
 namespace stand_in_asio = boost::asio;
 using stand_in_asio::ip::tcp;
 
@@ -72,6 +70,8 @@ class LoopbackPort {
   stand_in_asio::io_context context_{};
   tcp::acceptor acceptor_{context_};
 };
+
+namespace {
 
 // False where it does not take all.
 bool send_all(tcp::socket& client, const std::string& bytes) {

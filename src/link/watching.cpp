@@ -29,18 +29,18 @@ std::string zone_of(const model::Channel& channel, double reading) {
   return index < zones.names.size() ? zones.names[index] : "";
 }
 
-struct One {
-  std::size_t index;  // of the channel on the board
-  meter::Live live;
-  std::optional<meter::Pairing> pairing;
-  std::optional<chain::Chain> as_metered;
-  signal::Strip strip{};
-  double last_at = 0.0;
-};
-
 }  // namespace
 
 struct Watching::Inside {
+  struct One {
+    std::size_t index;  // of the channel on the board
+    meter::Live live;
+    std::optional<meter::Pairing> pairing;
+    std::optional<chain::Chain> as_metered;
+    signal::Strip strip{};
+    double last_at = 0.0;
+  };
+
   const model::Board& board;
   const model::Meter* meter;
   std::vector<One> all;
@@ -84,16 +84,16 @@ struct Watching::Inside {
 };
 
 Watching::Watching(const model::Board& board, const Settings& settings) {
-  std::vector<One> all;
+  std::vector<Inside::One> all;
   for (const auto& name : settings.channels) {
     const auto* channel = model::find(board.channels, name);
     require(channel != nullptr, "a channel of the board");
     auto chain = chain::build(board, name);
     const double within = settings.within.value_or(meter::wanted_uncertainty(chain));
-    One one{.index = static_cast<std::size_t>(channel - board.channels.data()),
-            .live = meter::Live(chain, within),
-            .pairing = {},
-            .as_metered = {}};
+    Inside::One one{.index = static_cast<std::size_t>(channel - board.channels.data()),
+                    .live = meter::Live(chain, within),
+                    .pairing = {},
+                    .as_metered = {}};
     if (reads(settings.meter, *channel)) {
       one.as_metered = meter::chain_as_metered(board, name, *settings.meter);
       one.pairing.emplace(std::move(chain), *settings.meter, within);
@@ -122,7 +122,7 @@ bool Watching::advance(Clock::time_point until, const std::function<bool(const E
 }
 
 bool Watching::all_at_rest() const {
-  return std::ranges::all_of(inside_->all, [](const One& of) { return of.live.at_rest(); });
+  return std::ranges::all_of(inside_->all, [](const Inside::One& of) { return of.live.at_rest(); });
 }
 
 std::vector<meter::LiveView> Watching::channels() const {
