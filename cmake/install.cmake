@@ -17,6 +17,7 @@ install(FILES ${PROJECT_BINARY_DIR}/tamloConfig.cmake ${PROJECT_BINARY_DIR}/taml
         DESTINATION ${package_dir})
 if(TAMLO_TOOL)
   install(TARGETS tamlo_tool)
+  install(TARGETS tamlo_page LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR}/tamlo)
   install(DIRECTORY ${PROJECT_BINARY_DIR}/share/tamlo TYPE DATA)
   install(FILES demo/board.toml demo/first_unit.toml demo/first_unit.csv demo/readings.csv demo/steady.raw demo/live.toml demo/lines.txt DESTINATION ${CMAKE_INSTALL_DATADIR}/tamlo/demo)
 endif()

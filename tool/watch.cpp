@@ -17,6 +17,7 @@
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 #include "terminal.hpp"
+#include "watch_page.hpp"
 
 namespace tamlo::tool {
 namespace {
@@ -26,7 +27,7 @@ using link::Watching;
 
 struct WatchArguments : BoardArguments {
   std::vector<std::string> links;
-  std::string meter, within, duration, every = "1 s", until, log, aim, format = "text";
+  std::string meter, within, duration, every = "1 s", until, log, aim, page, format = "text";
   bool plain = false;
 };
 
@@ -124,6 +125,54 @@ class ValueLog {
   std::optional<link::Log> log_{};
 };
 
+result::Watched watched_of(const Watching& watching) {
+  result::Watched watched{.channels = watching.channels()};
+  for (const auto& of : watching.links()) {
+    watched.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
+  }
+  return watched;
+}
+
+// What is there now, with strips of so many columns since a moment.
+void refresh(report::Screen& screen, const Watching& watching, double from, double to,
+             std::size_t columns) {
+  auto watched = watched_of(watching);
+  screen.channels = std::move(watched.channels);
+  screen.links = std::move(watched.links);
+  screen.seconds = watching.seconds();
+  screen.strips.clear();
+  for (std::size_t i = 0; i < screen.channels.size(); ++i) {
+    screen.strips.push_back(watching.strip(i).columns(from, to, columns));
+  }
+}
+
+// The page of a browser: the last second at each change, and all that is kept for one that comes.
+class Page {
+ public:
+  Page(const model::Board& board, const Watching& watching, const std::string& port)
+      : watching_(watching), page_(static_cast<int>(whole_of("--page", port, 0, 65535))) {
+    screen_.title = board.title;
+  }
+  const std::string& address() const { return page_.address(); }
+
+  void show() {
+    if (page_.wants_whole()) page_.publish_whole(strips(8000));
+    const auto last = strips(10);
+    page_.publish(result::write(watched_of(watching_), result::Format::json), last);
+  }
+
+ private:
+  const Watching& watching_;
+  WatchPage page_;
+  report::Screen screen_{};
+
+  std::string strips(std::size_t steps) {
+    const auto [from, to] = signal::Strip::last_steps(watching_.seconds(), steps);
+    refresh(screen_, watching_, from, to, steps);
+    return report::strips_json(screen_, from);
+  }
+};
+
 // The screen, and what its keys do.
 class Live {
  public:
@@ -141,23 +190,15 @@ class Live {
       press(*key);
     }
     if (!screen_.paused) {
-      screen_.channels = watching_.channels();
-      screen_.links.clear();
-      for (const auto& of : watching_.links()) {
-        screen_.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
-      }
-      screen_.seconds = watching_.seconds();
-      screen_.strips.clear();
-      const auto columns = report::chart_columns(terminal_.width());
-      for (std::size_t i = 0; i < screen_.channels.size(); ++i) {
-        screen_.strips.push_back(
-            watching_.strip(i).columns(screen_.seconds - screen_.window, screen_.seconds, columns));
-      }
+      const double now = watching_.seconds();
+      refresh(screen_, watching_, now - screen_.window, now,
+              report::chart_columns(terminal_.width()));
     }
     terminal_.draw(report::lines_of(screen_, terminal_.width(), terminal_.height()));
     return true;
   }
 
+  void say(const std::string& message) { screen_.message = message; }
   /// What was marked, once the terminal is given back.
   const std::string& marks() const { return marks_; }
 
@@ -223,6 +264,16 @@ Told watch(const model::Board& board, const WatchArguments& arguments) {
   std::optional<Live> live;
   const bool text = arguments.format == "text";
   if (text && !arguments.plain && Terminal::possible()) live.emplace(board, watching, aim);
+  std::optional<Page> page;
+  if (!arguments.page.empty()) {
+    page.emplace(board, watching, arguments.page);
+    const auto open = "open " + page->address() + " in a browser on this machine";
+    if (live) {
+      live->say(open);
+    } else {
+      fmt::print(stderr, "{}\n", open);
+    }
+  }
 
   bool more = true, done = false;
   const auto each = [&](const Watching::Event& event) {
@@ -230,24 +281,25 @@ Told watch(const model::Board& board, const WatchArguments& arguments) {
     done = arguments.until == "settled" && watching.all_at_rest();
     return !done;
   };
-  auto next = Clock::now();
+  auto next = Clock::now(), next_picture = next;
   while (more && !done && !interrupted() && Clock::now() < end) {
     more = watching.advance(std::min(end, Clock::now() + std::chrono::milliseconds(50)), each);
-    if (Clock::now() < next) continue;
-    next = Clock::now() + (live ? std::chrono::milliseconds(100) : every);
-    if (live && !live->show()) break;
-    if (live || !text) continue;
+    if (Clock::now() >= next_picture) {
+      next_picture = Clock::now() + std::chrono::milliseconds(100);
+      if (page) page->show();
+      if (live && !live->show()) break;
+    }
+    if (live || !text || Clock::now() < next) continue;
+    next = Clock::now() + every;
     for (const auto& view : watching.channels()) {
       if (view.state.readings > 0) print(report::line_of(view, aim) + "\n");
     }
   }
+  if (!done) watching.finish(each);
   if (log) log->sync();
   Told told{.marks = live ? live->marks() : ""};
   live.reset();
-  for (const auto& of : watching.links()) {
-    told.watched.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
-  }
-  told.watched.channels = watching.channels();
+  told.watched = watched_of(watching);
   return told;
 }
 
@@ -283,6 +335,8 @@ void declare_watch(Options& options, WatchArguments& a) {
                  {"VALUE", "at rest is within a quarter of this", "the target's accuracy"});
   options.option("--aim", a.aim, {"VALUE", "say how far it is from there, and which way to turn"});
   options.group("Output");
+  options.option("--page", a.page,
+                 {"PORT", "show it to a browser on this machine, too; 0: any port that is free"});
   options.flag("--plain", a.plain, {"", "lines of text on a terminal, too"});
   options.option("--every", a.every, {"TIME", "between two lines of text", "1 s"});
   options.output("--log", a.log, {"FILE", "append each value to FILE.csv, for tamlo record"});

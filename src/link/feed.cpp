@@ -137,8 +137,8 @@ class ScpiFeed : public Feed {
   std::string question(const std::string& text) {
     stream_->write(text + "\n");
     std::string answer;
-    if (stream_->read_line(answer, Clock::now() + std::chrono::seconds(2))) return answer;
-    throw LinkError(fmt::format("no answer to {} within 2 s", text));
+    if (stream_->read_line(answer, Clock::now() + std::chrono::seconds(6))) return answer;
+    throw LinkError(fmt::format("no answer to {} within 6 s", text));
   }
 };
 

@@ -165,13 +165,18 @@ Listening::Listening(const model::Board& board, const std::vector<std::string>& 
   }
 }
 
-Listening::~Listening() {
+Listening::~Listening() { stop(); }
+
+void Listening::stop() {
   {
     const std::lock_guard lock(inside_->mutex);
     inside_->stop = true;
   }
   inside_->taken.notify_all();
-  for (auto& reader : inside_->readers) reader->thread = {};
+  for (auto& reader : inside_->readers) {
+    reader->thread = {};
+    reader->ended = true;
+  }
 }
 
 bool Listening::take(std::vector<Sample>& into, Clock::time_point until) {

@@ -46,12 +46,12 @@ class Lines : public Stream {
         return true;
       }
       scanned_ = buffer_.size();
-      if (ended_ || !wait(until)) return last_line(into);
-      receive();
+      if (ended_ || !wait(until) || !receive(until)) return last_line(into);
     }
   }
   bool read_bytes(std::string& into, Clock::time_point until) override {
-    while (buffer_.empty() && !ended_ && wait(until)) receive();
+    while (buffer_.empty() && !ended_ && wait(until) && receive(until)) {
+    }
     into += buffer_;
     scanned_ = 0;
     return !std::exchange(buffer_, {}).empty();
@@ -100,20 +100,21 @@ class Lines : public Stream {
     return ready > 0;
   }
 
-  void receive() {
+  // False where nothing came before `until`: a file is always ready, at its end too.
+  bool receive(Clock::time_point until) {
     std::array<char, 4096> bytes{};
     const auto got = ::read(descriptor(), bytes.data(), bytes.size());
-    if (got < 0 && (errno == EINTR || errno == EAGAIN)) return;
+    if (got < 0 && (errno == EINTR || errno == EAGAIN)) return true;
     if (got < 0) fail(name_, std::strerror(errno));
-    if (got == 0) {
-      if (!grows()) {
-        ended_ = true;
-      } else {
-        std::this_thread::sleep_for(std::chrono::milliseconds(20));
-      }
-      return;
+    if (got > 0) {
+      buffer_.append(bytes.data(), static_cast<std::size_t>(got));
+    } else if (!grows()) {
+      ended_ = true;
+    } else {
+      if (Clock::now() >= until) return false;
+      std::this_thread::sleep_for(std::chrono::milliseconds(20));
     }
-    buffer_.append(bytes.data(), static_cast<std::size_t>(got));
+    return true;
   }
 };
 

@@ -121,6 +121,11 @@ bool Watching::advance(Clock::time_point until, const std::function<bool(const E
   return more;
 }
 
+void Watching::finish(const std::function<bool(const Event&)>& each) {
+  inside_->listening.stop();
+  advance(Clock::now(), each);
+}
+
 bool Watching::all_at_rest() const {
   return std::ranges::all_of(inside_->all, [](const Inside::One& of) { return of.live.at_rest(); });
 }

@@ -113,4 +113,8 @@ std::string schema(const char* command, const Shape& shape) {
   return result.dump(1) + "\n";
 }
 
+std::string json_text(std::string_view text) {
+  return Json(text).dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
 }  // namespace tamlo::result

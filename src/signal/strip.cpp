@@ -26,6 +26,12 @@ void StripColumn::merge(const StripColumn& other) {
   count += other.count;
 }
 
+Strip::Reach Strip::last_steps(double now, std::size_t count) {
+  const double end = std::floor(now / fine_width) + 1.0;
+  const double begin = std::max(0.0, end - static_cast<double>(count));
+  return {.from = begin * fine_width, .to = (begin + static_cast<double>(count)) * fine_width};
+}
+
 Strip::Strip()
     : fine_{.width = fine_width, .ring = std::vector<StripColumn>(steps)},
       coarse_{.width = coarse_width, .ring = std::vector<StripColumn>(steps)} {}

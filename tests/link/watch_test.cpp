@@ -8,13 +8,16 @@
 #include <unistd.h>
 
 #include <chrono>
+#include <cstdio>
 #include <filesystem>
+#include <fstream>
 #include <nlohmann/json.hpp>
 #include <thread>
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/link/log.hpp"
 #include "tamlo/link/stand_in.hpp"
+#include "tamlo/link/stream.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
@@ -168,6 +171,89 @@ TEST(Log, LosesNoRowAndCutsATornEnd) {
   }
   EXPECT_THROW(link::Log(path, "time [s],y [code]"), io::EnvironmentError);
   EXPECT_THROW(link::Log(folder.path("no/log.csv"), "x"), io::EnvironmentError);
+}
+
+// A plain client of the page: the status line and the rest of what comes within half a second.
+std::string asked(const std::string& address, const std::string& path, const std::string& headers) {
+  const auto host = address.substr(0, address.find('/'));
+  const auto stream =
+      link::open({.name = "page",
+                  .at = model::TcpPort{.host = "127.0.0.1",
+                                       .port = std::stoi(host.substr(host.find(':') + 1))}});
+  stream->write("GET " + path + " HTTP/1.1\r\n" + headers + "\r\n");
+  std::string text;
+  const auto end = link::Clock::now() + std::chrono::milliseconds(500);
+  try {
+    while (link::Clock::now() < end && !stream->ended()) stream->read_bytes(text, end);
+  } catch (const link::LinkError&) {  // it was closed
+  }
+  return text;
+}
+
+// A log that grows is waited at, and no longer than asked.
+TEST(Watch, FollowsAFileThatGrows) {
+  const Folder folder;
+  const auto path = folder.write("log.txt", "1000\n");
+  const auto file = folder.write("live.toml",
+                                 "[link.l]\nfile = \"log.txt\"\nfollow = true\n"
+                                 "holds = \"pack_voltage.code\"\n");
+  std::jthread writer([&] {
+    for (int i = 0; i < 5; ++i) {
+      std::this_thread::sleep_for(std::chrono::milliseconds(60));
+      std::ofstream(path, std::ios::app) << 1001 + i << "\n";
+    }
+  });
+  const auto begin = std::chrono::steady_clock::now();
+  const auto result = tamlo({"watch", demo_board, file, "--channel", "pack_voltage", "--for",
+                             "0.8 s", "--format", "json"});
+  EXPECT_LT(std::chrono::steady_clock::now() - begin, std::chrono::seconds(5));
+  const auto json = nlohmann::json::parse(result.output);
+  EXPECT_EQ(json["links"][0]["lines"], 6);
+  EXPECT_EQ(json["channels"][0]["code"], 1005);
+}
+
+TEST(Watch, ServesItsPageToThisMachineAlone) {
+  const Folder folder;
+  const auto file = folder.write("live.toml",
+                                 "[link.l]\nfile = \"log.txt\"\nfollow = true\n"
+                                 "holds = \"pack_voltage.code\"\n");
+  folder.write("log.txt", "1000\n1001\n1002\n");
+  const auto command =
+      fmt::format("'{}' watch '{}' '{}' --channel pack_voltage --page 0 --for '3 s' 2>&1 > '{}'",
+                  TAMLO_TOOL, demo_board, file, folder.path("said.txt"));
+  std::FILE* const tool = ::popen(command.c_str(), "r");
+  ASSERT_NE(tool, nullptr);
+  char line[256] = "";
+  ASSERT_NE(std::fgets(line, sizeof line, tool), nullptr);
+  const std::string said = line;
+  const auto begin = said.find("http://") + 7;
+  const auto address = said.substr(begin, said.find(' ', begin) - begin);
+  const auto path = address.substr(address.find('/')), host = address.substr(0, address.find('/'));
+  struct Case {
+    std::string path, headers, says;
+  };
+  const Case cases[] = {
+      {path, "Host: " + host + "\r\n", "200 OK"},
+      {path, "Host: " + host + "\r\n", "default-src 'none'"},
+      {path + "events", "Host: " + host + "\r\nOrigin: http://" + host + "\r\n", "\"code\": 1002"},
+      {path + "events", "Host: " + host + "\r\n", "event: strip"},
+      {path, "Host: elsewhere.example\r\n", "403 Forbidden"},
+      {path, "Host: localhost\r\n", "403 Forbidden"},
+      {path + "events", "Host: " + host + "\r\nOrigin: http://elsewhere.example\r\n",
+       "403 Forbidden"},
+      {"/", "Host: " + host + "\r\n", "404 Not Found"},
+      {"/0123456789abcdef0123456789abcdef/", "Host: " + host + "\r\n", "404 Not Found"},
+  };
+  {
+    std::vector<std::jthread> threads;
+    for (const auto& of : cases) {
+      threads.emplace_back([&] {
+        const auto answer = asked(address, of.path, of.headers);
+        EXPECT_NE(answer.find(of.says), std::string::npos) << of.path << answer.substr(0, 400);
+      });
+    }
+  }
+  EXPECT_EQ(::pclose(tool), 0);
 }
 
 }  // namespace

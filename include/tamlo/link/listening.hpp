@@ -48,6 +48,8 @@ class Listening {
   /// Appends what came since the last call, in the order of its coming; waits for it until then.
   /// False once all links have ended and nothing is left.
   bool take(std::vector<Sample>& into, Clock::time_point until);
+  /// Reads nothing more: what was read before is there for take().
+  void stop();
   /// Sends a command over one of the links, and returns when it was taken. Throws LinkError.
   void tell(const std::string& link, const std::string& command);
   std::vector<LinkState> states() const;

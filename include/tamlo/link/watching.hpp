@@ -41,6 +41,8 @@ class Watching {
   /// Takes what comes until then; `each` hears of every value, and ends it with false. False once
   /// nothing comes any more.
   bool advance(Clock::time_point until, const std::function<bool(const Event&)>& each);
+  /// Listens no longer, and takes what was read by then.
+  void finish(const std::function<bool(const Event&)>& each);
   bool all_at_rest() const;
   std::vector<meter::LiveView> channels() const;
   std::vector<LinkState> links() const;

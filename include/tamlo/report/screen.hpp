@@ -41,6 +41,10 @@ using ScreenLine = std::vector<Stretch>;
 /// and nothing else.
 std::vector<ScreenLine> lines_of(const Screen& screen, std::size_t width, std::size_t height);
 
+/// The strips of a page in a browser, as JSON: from the step of a tenth of a second that holds
+/// `from` on, and what each channel is held against. `strips` has a column for each step.
+std::string strips_json(const Screen& screen, double from);
+
 /// How many columns of the chart fit into a screen that is so wide.
 std::size_t chart_columns(std::size_t width);
 

@@ -213,6 +213,9 @@ std::string write(const Watched& of, Format format);
 std::string write(const meter::BenchPlan& of, Format format);
 std::string write(const Records& result, Format format);
 
+/// A text as JSON has it, in its quotes.
+std::string json_text(std::string_view text);
+
 /// The commands whose results have a schema, and the JSON Schema of one; empty for another.
 std::vector<std::string> commands();
 std::string schema(std::string_view command);

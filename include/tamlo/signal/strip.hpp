@@ -33,6 +33,12 @@ class Strip {
   /// they reach back so far. A step belongs to the column in which it begins.
   std::vector<StripColumn> columns(double from, double to, std::size_t columns) const;
 
+  /// From where to where the last so many fine steps reach, the one that is filling as the last.
+  struct Reach {
+    double from = 0.0, to = 0.0;
+  };
+  static Reach last_steps(double now, std::size_t steps);
+
   static constexpr double longest = 8192 * 6.4;  ///< s
 
  private:
