@@ -2,7 +2,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
 #include <filesystem>
+#include <thread>
 
 #include "job.hpp"
 #include "tamlo/budget/budget.hpp"
@@ -11,6 +13,9 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
+#include "tamlo/link/bench_stand_in.hpp"
+#include "tamlo/link/measuring.hpp"
+#include "tamlo/meter/bench_plan.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
 
@@ -109,6 +114,35 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
   for (std::size_t i = 3; i < report.verdict.size(); ++i) story.say(report.verdict[i], 2);
 }
 
+// A unit that exists nowhere, its meter and a source, measured in real time over loopback links.
+void tell_bench(Story& story, const model::Board& described, const std::string& channel) {
+  auto board = described;
+  const auto chain = chain::build(board, channel);
+  simulate::Sampler sampler(
+      chain, chain, simulate::draw(chain, 1, 7),
+      {.rate = chain.firmware.digital.rate, .samples = 100'000'000, .number = 7});
+  const auto& meter = *model::find(board.meters, "bench");
+  link::BenchStandIn stand_in(sampler, chain, &meter, {.lines = 0, .meter = 0, .source = 0});
+  stand_in.attach(board);
+  const std::jthread served([&](const std::stop_token& stop) {
+    const auto begin = link::Clock::now();
+    while (!stop.stop_requested()) {
+      stand_in.serve(std::chrono::duration<double>(link::Clock::now() - begin).count());
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+  });
+  link::Measuring measuring(board, channel, meter, {.source = &board.sources.front()});
+  std::vector<meter::Reading> rows;
+  for (const double at : meter::even_positions(chain.channel.span, 4)) {
+    const auto taken = measuring.take(
+        {.at = at}, [](const link::Progress&) { return link::Measuring::Wish::go_on; });
+    if (taken) rows.push_back(taken->reading);
+  }
+  if (rows.empty()) return story.say({"nothing was at rest on this machine", Tone::doubtful});
+  story.say(report::headline(
+      meter::compare(meter::chain_as_metered(board, channel, meter), meter, rows)));
+}
+
 int run_demo() {
   const auto directory = demo_directory();
   const auto board_path = (directory / "board.toml").string();
@@ -164,6 +198,11 @@ int run_demo() {
              fmt::format("tamlo compare {} {} --channel {} --plot differences.svg", board_path,
                          readings_path, suspect));
   tell_comparison(story, {board_path}, readings_path, 2, suspect);
+
+  story.step("A third unit, live: set, wait until both are at rest, read, four times, by itself?",
+             fmt::format("tamlo measure {} bench.toml --channel {} --positions 4 --write rows.csv",
+                         board_path, suspect));
+  tell_bench(story, board, suspect);
 
   story.step("What does a calibration buy?",
              fmt::format("tamlo calibrate {} {} --channel {} --write measured.toml", board_path,

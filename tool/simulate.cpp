@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <utility>
 
 #include "job.hpp"
 #include "serve.hpp"
@@ -185,7 +186,9 @@ simulate::Flaws flaws_of(const SimulateArguments& arguments) {
   return result;
 }
 
-simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of) {
+// One that is endless repeats its input after --samples.
+simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of,
+                             bool endless = false) {
   simulate::Sampler::Settings s{
       .stimulus = stimulus_of(arguments, of.chain),
       .flaws = flaws_of(arguments),
@@ -208,6 +211,7 @@ simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of
     }
     s.stimulus.frequency = simulate::coherent(wanted, rate, s.samples);
   }
+  if (endless) s.period = std::exchange(s.samples, 1'000'000'000'000);
   return {of.chain, of.firmware, of.unit(arguments, s.number), s};
 }
 
@@ -259,9 +263,7 @@ int run_simulate(const SimulateArguments& arguments) {
   const auto channels = built_of(arguments, board);
   if (arguments.serve.asked()) {
     if (channels.size() != 1) refuse("--serve", "several channels", "one, named with --channel");
-    auto endless = arguments;
-    endless.samples = "1000000000000";
-    auto sampler = sampler_of(endless, channels.front());
+    auto sampler = sampler_of(arguments, channels.front(), true);
     const model::Meter* bench = nullptr;
     if (!arguments.serve.meter.empty())
       bench = &meter_at_the_quantity(arguments, board, channels.front());
@@ -292,7 +294,8 @@ void declare_simulate(Options& options, SimulateArguments& a) {
   options.option("--high", a.high, {"VALUE", "high end of it", "the span's"});
   options.option("--frequency", a.frequency,
                  {"FREQUENCY", "of the sine; the coherent one nearest to it is taken"});
-  options.option("--samples", a.samples, {"NUMBER", "of the record", "10000"});
+  options.option("--samples", a.samples,
+                 {"NUMBER", "of the record; of a stand-in, until its input comes again", "10000"});
   options.option("--rate", a.rate, {"RATE", "of the conversions", "by the board"});
   options.option("--drift", a.drift, {"SLOPE", "of the input, such as \"0.1 V/s\""});
   options.option("--hum", a.hum, {"SINE", "on top, such as \"0.2 V at 50 Hz\""});

@@ -163,6 +163,32 @@ std::string BenchStandIn::links() const {
   return text;
 }
 
+void BenchStandIn::attach(model::Board& board) const {
+  const auto& in = *inside_;
+  const auto tcp = [](const auto& of) {
+    return model::TcpPort{.host = "127.0.0.1", .port = of->port()};
+  };
+  if (in.lines) {
+    board.links.push_back({.name = "board", .at = tcp(in.lines), .form = model::LineForm::pairs});
+  }
+  if (in.meter) {
+    board.links.push_back({.name = "meter",
+                           .at = tcp(in.meter),
+                           .speaks = model::Speaks::scpi,
+                           .pattern = in.bench->name + ".shown",
+                           .ask = "MEAS?",
+                           .every = 0.02});
+    for (auto& meter : board.meters) {
+      if (meter.name == in.bench->name) meter.link = "meter";
+    }
+  }
+  if (in.source) {
+    board.links.push_back({.name = "source", .at = tcp(in.source), .speaks = model::Speaks::scpi});
+    board.sources.push_back(
+        {.name = "knob", .link = "source", .sets = "LEVEL {value}", .range = in.channel.span});
+  }
+}
+
 void BenchStandIn::serve(double seconds) {
   auto& in = *inside_;
   const auto due = static_cast<std::uint64_t>(seconds * in.sampler.rate());

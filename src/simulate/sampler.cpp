@@ -80,7 +80,8 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit u
       settings_(settings),
       every_(record::conversions_of(chain, settings.shows)),
       course_(settings.stimulus, chain,
-              static_cast<double>(settings.samples) / settings.rate * every_),
+              static_cast<double>(settings.period > 0 ? settings.period : settings.samples) /
+                  settings.rate * every_),
       stream_(noise_stream(settings.seed, settings.number, settings.run)),
       digital_(chain.firmware.digital) {
   require(settings.rate > 0.0, "a sampler needs a rate");
@@ -128,11 +129,19 @@ void Sampler::follow(double x) {
 
 double Sampler::quantity() const {
   if (followed_) return *followed_;
-  return course_.at(static_cast<double>(std::max<std::int64_t>(conversions_, 0)) / settings_.rate);
+  return course_.at(
+      of_period(static_cast<double>(std::max<std::int64_t>(conversions_, 0)) / settings_.rate));
+}
+
+double Sampler::of_period(double time) const {
+  const auto kind = settings_.stimulus.input;
+  const bool repeats = kind == signal::Input::ramp || kind == signal::Input::step;
+  if (settings_.period == 0 || !repeats) return time;
+  return std::fmod(time, static_cast<double>(settings_.period) / settings_.rate * every_);
 }
 
 double Sampler::input(double time) {
-  if (!followed_) return course_.at(time);
+  if (!followed_) return course_.at(of_period(time));
   double x = *followed_;
   for (std::size_t i = 0; i < passed_.size(); ++i) {
     const double keeps = std::exp(-1.0 / (chain_.path.time_constants[i] * settings_.rate));

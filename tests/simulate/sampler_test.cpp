@@ -8,6 +8,7 @@
 #include <numbers>
 
 #include "boards.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/record/verdict.hpp"
 #include "tamlo/signal/sine.hpp"
 #include "tamlo/simulate/bench_meter.hpp"
@@ -74,6 +75,38 @@ TEST(Sampler, ShapesAreWhatTheySay) {
 }
 
 // Jitter makes noise of 2 pi f A sigma / sqrt 2 of a sine.
+// A stimulus of a stand-in comes again after its period, and an input that is followed settles as
+// the low-pass lets it: within 2 % of exp(-t/tau), as it is held over one conversion.
+TEST(Sampler, AnEndlessInputRepeatsOrIsFollowed) {
+  const auto board = testing::pack_voltage();
+  const auto chain = chain::build(board, "x");
+  simulate::Sampler ramp(chain, chain, simulate::nominal(chain),
+                         {.stimulus = {.input = signal::Input::ramp, .from = 0.0, .to = 50.0},
+                          .rate = 1000.0,
+                          .samples = 1000,
+                          .period = 200});
+  const auto codes = ramp.next(1000);
+  for (std::size_t i = 0; i + 200 < codes.size(); ++i)
+    EXPECT_NEAR(codes[i], codes[i + 200], 8.0) << i;
+  EXPECT_GT(codes[190], codes[10] + 1000.0);
+
+  ASSERT_FALSE(chain.path.time_constants.empty());
+  const double tau = chain.path.time_constants.front(), rate = 20.0 / tau;
+  simulate::Sampler followed(chain, chain, simulate::nominal(chain),
+                             {.rate = rate, .samples = 1000, .number = 3});
+  followed.follow(10.0);
+  const auto before = followed.next(50);
+  followed.follow(40.0);
+  EXPECT_EQ(followed.quantity(), 40.0);
+  const auto after = followed.next(200);
+  const double low = before.back(), high = after.back();
+  for (const std::size_t i : {9u, 19u, 39u, 59u}) {
+    const double left = std::exp(-static_cast<double>(i + 1) / 20.0);
+    EXPECT_NEAR((high - after[i]) / (high - low), left, 0.02) << i;
+  }
+  EXPECT_THROW(followed.follow(NAN), ArgumentError);
+}
+
 TEST(Sampler, JitterMovesTheMomentsOfSampling) {
   const auto chain = plain();
   Sampler::Settings s{.stimulus = {.input = signal::Input::sine, .from = 0.25, .to = 2.25},

@@ -12,6 +12,7 @@
 #include "tamlo/simulate/sampler.hpp"
 
 namespace tamlo::model {
+struct Board;
 struct Meter;
 }  // namespace tamlo::model
 
@@ -43,6 +44,8 @@ class BenchStandIn {
   std::string ports() const;
   /// The links that reach it all, as a file behind the board.
   std::string links() const;
+  /// The same links in a board that was built in code: its meter and a source "knob" name them.
+  void attach(model::Board& board) const;
   /// All that is due so many seconds after the start.
   void serve(double seconds);
 

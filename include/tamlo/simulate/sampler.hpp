@@ -60,6 +60,8 @@ class Sampler {
     Shows shows = Shows::codes;
     double rate = 0.0;  ///< conversions a second, above 0
     std::uint64_t samples = 0;
+    /// Samples of the stimulus, which then repeats where it is a ramp or a step; 0: all of them.
+    std::uint64_t period = 0;
     std::uint64_t seed = 1, number = 1, run = 0;
   };
   /// `firmware` scales readings; it is `chain` itself unless it differs from the description.
@@ -108,6 +110,7 @@ class Sampler {
   std::optional<double> followed_{};
   std::vector<double> passed_{};  // behind each low-pass
 
+  double of_period(double time) const;
   double input(double time);
   double found();
   void fill();

@@ -111,6 +111,34 @@ values = [ {{ holds = "{CHANNEL}.code", at = 1 }}, {{ holds = "auxiliary_supply.
     expect(channels[CHANNEL]["code"] == 1573, f"code {channels[CHANNEL]}")
     expect(channels["auxiliary_supply"]["last"] == 24.0, f"reading {channels['auxiliary_supply']}")
 
+    # The same over a serial pair, as RTU.
+    ends = [os.path.join(folder, n) for n in ("device", "host")]
+    pair = subprocess.Popen(["socat", f"PTY,link={ends[0]},rawer", f"PTY,link={ends[1]},rawer"])
+    time.sleep(0.5)
+    script = f"""
+from pymodbus.datastore import ModbusSequentialDataBlock, ModbusServerContext, ModbusSlaveContext
+from pymodbus.framer.rtu_framer import ModbusRtuFramer
+from pymodbus.server import StartSerialServer
+block = ModbusSequentialDataBlock(0, [0, 1573, 0, 0, 0])
+StartSerialServer(context=ModbusServerContext(ModbusSlaveContext(ir=block, hr=block, zero_mode=True), single=True),
+                  framer=ModbusRtuFramer, port={ends[0]!r}, baudrate=19200, timeout=0.05)
+"""
+    server = subprocess.Popen(["/usr/bin/python3", "-c", script], stderr=subprocess.DEVNULL)
+    time.sleep(1.5)
+    with open(links, "w") as file:
+        file.write(f"""[link.m]
+serial = {{ device = "{ends[1]}", baud = 19200 }}
+speaks = "modbus"
+station = 3
+every = "50 ms"
+values = [ {{ holds = "{CHANNEL}.code", at = 1 }} ]
+""")
+    watched = tamlo("watch", BOARD, links, "--for", "1.5 s", "--format", "json")
+    server.kill()
+    pair.kill()
+    expect(watched.returncode == 0 and json.loads(watched.stdout)["channels"][0]["code"] == 1573,
+           f"RTU: {watched.stdout}{watched.stderr}")
+
     # A serial pair: lines through a pair of pseudo terminals, and SCPI as a device file.
     with stand_in(folder, CHANNEL, "--serve", "0", "--serve-meter", "0", "--serve-source", "0") as (links, ports):
         pairs = []
@@ -275,12 +303,15 @@ def links(folder):
 
 
 def load(folder):
-    """20,000 lines a second for a minute with a log: none lost, memory as at the start."""
+    """20,000 lines a second for a minute with a log and a page: none lost, memory as at the start."""
     log = os.path.join(folder, "load.csv")
     seconds = float(os.environ.get("SECONDS_OF_LOAD", "60"))
     with stand_in(folder, CHANNEL, "--rate", "20 kSa/s", "--serve", "0") as (links, ports):
         process = subprocess.Popen([TOOL, "watch", BOARD, links, "--channel", CHANNEL, "--for", f"{seconds} s",
-                                    "--log", log, "--format", "json"], stdout=subprocess.PIPE, text=True)
+                                    "--log", log, "--page", "0", "--format", "json"], stdout=subprocess.PIPE,
+                                   stderr=subprocess.PIPE, text=True)
+        address = re.search(r"http\S+", process.stderr.readline())[0]
+        page = subprocess.Popen(["curl", "-sN", address + "events"], stdout=subprocess.DEVNULL)
         sizes = []
         while process.poll() is None:
             with contextlib.suppress(FileNotFoundError, IndexError):
@@ -288,6 +319,7 @@ def load(folder):
                     sizes.append(int(file.read().split()[1]) * resource.getpagesize())
             time.sleep(1)
         result = json.loads(process.stdout.read())
+        page.kill()
     state = result["links"][0]
     expect(state["lost"] == 0 and state["malformed"] == 0, f"load: {state}")
     expect(state["lines"] > 19_000 * (seconds - 1), f"load: {state}")
