@@ -131,11 +131,13 @@ void tell_bench(Story& story, const model::Board& described, const std::string& 
       std::this_thread::sleep_for(std::chrono::milliseconds(1));
     }
   });
+  const auto plan = meter::plan_bench(board, channel, meter);
+  story.say(report::of(plan).verdict.front());
   link::Measuring measuring(board, channel, meter, {.source = &board.sources.front()});
   std::vector<meter::Reading> rows;
-  for (const double at : meter::even_positions(chain.channel.span, 4)) {
+  for (const auto& position : plan.positions) {
     const auto taken = measuring.take(
-        {.at = at}, [](const link::Progress&) { return link::Measuring::Wish::go_on; });
+        {.at = position.at}, [](const link::Progress&) { return link::Measuring::Wish::go_on; });
     if (taken) rows.push_back(taken->reading);
   }
   if (rows.empty()) return story.say({"nothing was at rest on this machine", Tone::doubtful});
@@ -199,9 +201,8 @@ int run_demo() {
                          readings_path, suspect));
   tell_comparison(story, {board_path}, readings_path, 2, suspect);
 
-  story.step("A third unit, live: set, wait until both are at rest, read, four times, by itself?",
-             fmt::format("tamlo measure {} bench.toml --channel {} --positions 4 --write rows.csv",
-                         board_path, suspect));
+  story.step("A third unit: which positions beside the meter decide? Then live, by itself.",
+             fmt::format("tamlo measure {} --channel {} --plan", board_path, suspect));
   tell_bench(story, board, suspect);
 
   story.step("What does a calibration buy?",

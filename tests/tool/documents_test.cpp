@@ -68,6 +68,21 @@ TEST(Documents, TheCommandsOfTheReadmeRun) {
   EXPECT_GE(commands, 6);
 }
 
+// The blocks that need a shell, as they are written.
+TEST(Documents, TheScriptsOfTheReadmeRun) {
+  const auto scripts = blocks(read(root + "/README.md"), "bash");
+  ASSERT_FALSE(scripts.empty());
+  for (const auto& script : scripts) {
+    const Folder folder;
+    fs::create_directory_symlink(root + "/demo", folder.path("demo"));
+    fs::create_directories(folder.path("build"));
+    fs::create_directory_symlink(fs::path(TAMLO_TOOL).parent_path(), folder.path("build/release"));
+    const auto result = run("/bin/bash", {"-emc", "cd '" + folder.path("") + "'\n" + script});
+    EXPECT_EQ(result.status, 0) << result.output << result.errors;
+    EXPECT_NE(result.output.find("PASS"), std::string::npos) << result.output;
+  }
+}
+
 // Every example board is read whole, and every command works on it.
 TEST(Documents, TheExampleBoardsRun) {
   int boards = 0;
