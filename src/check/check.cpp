@@ -102,6 +102,12 @@ void Examination::report(std::string identifier, Severity severity, std::string 
                       std::move(why), std::move(text)});
 }
 
+bool has_error(const model::Board& board, const chain::Chain& chain) {
+  return std::ranges::any_of(examine(board, chain, nullptr), [](const Finding& finding) {
+    return finding.severity == Severity::error;
+  });
+}
+
 std::vector<Finding> check(const model::Board& board, std::string_view channel) {
   const auto chain = chain::build(board, channel);
   const auto found = examine(board, chain, nullptr);

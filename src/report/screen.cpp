@@ -217,7 +217,7 @@ class Layout {
         const auto look = row.verdict == meter::Verdict::pass   ? Look::good
                           : row.verdict == meter::Verdict::fail ? Look::bad
                                                                 : Look::doubtful;
-        add({{line_of(row, one_.state.unit), look}});
+        add({{report::line_of(row, one_.state.unit), look}});
       } else {
         add({{fmt::format("meter {}, and both are not at rest", of_unit(*one_.shown))}});
       }

@@ -86,7 +86,8 @@ Report of(const result::Watched& watched) {
                             readings > 0 ? Tone::heading : Tone::bad});
   report.tables.push_back(std::move(table));
   for (const auto& [of, span, allowed, edges, zone, age, shown, row] : watched.channels) {
-    if (row) report.remarks.push_back({fmt::format("{}: {}", of.channel, line_of(*row, of.unit))});
+    if (row)
+      report.remarks.push_back({fmt::format("{}: {}", of.channel, report::line_of(*row, of.unit))});
     if (!of.settled) continue;
     report.remarks.push_back(
         {fmt::format("{}: at rest at {}, the mean of {} readings", of.channel,

@@ -12,6 +12,10 @@ namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
+namespace tamlo::chain {
+struct Chain;
+}  // namespace tamlo::chain
+
 /// Is the description of a channel sound, and what needs attention? The catalogue with its reasons
 /// is docs/findings.md.
 namespace tamlo {
@@ -32,6 +36,10 @@ struct Finding {
   std::string why{};     ///< why it matters
   std::string remedy{};  ///< what cures it, with a number
 };
+
+/// Whether there is an error among the findings; remedies are not looked for. The chain is that of
+/// the board.
+bool has_error(const model::Board& board, const chain::Chain& chain);
 
 /// The findings about one channel, the gravest first. A remedy that can be expressed in the
 /// description was applied to a copy of the board: there the finding is gone, and no other error or

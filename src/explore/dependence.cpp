@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "dependence.hpp"
+
+#include <algorithm>
+#include <array>
+#include <string_view>
+#include <vector>
+
+namespace tamlo::explore {
+namespace {
+
+std::vector<std::string_view> parts_of(std::string_view key) {
+  std::vector<std::string_view> parts;
+  while (!key.empty()) {
+    const auto end = key.find_first_of(".[");
+    parts.push_back(key.substr(0, end));
+    key.remove_prefix(end == std::string_view::npos ? key.size() : end + 1);
+  }
+  return parts;
+}
+
+// What is done with a channel's codes behind the converter, and what is asked of them.
+bool behind_converter(std::string_view key) {
+  constexpr std::array keys{"average", "filter",   "target",       "scaling",      "correction",
+                            "zones",   "measures", "interference", "adjusted_with"};
+  return std::ranges::find(keys, key) != keys.end();
+}
+
+}  // namespace
+
+bool may_change(const std::string& key, const model::Board& board, const model::Channel& channel) {
+  const auto parts = parts_of(key);
+  if (parts.size() < 2) return true;
+  const auto section = parts[0], name = parts[1];
+  if (section == "board" || section == "link" || section == "source") return false;
+  if (section == "converter") {
+    // A channel may be put on another converter.
+    return channel.converter == name || parts.size() == 2;
+  }
+  if (section != "channel") return true;
+  if (name == channel.name || parts.size() == 2) return true;
+  // Of another channel: what it does to the converter's time, and to who is converted after it.
+  const auto* other = model::find(board.channels, name);
+  const auto what = parts[2];
+  if (what == "converter") return true;
+  if (other == nullptr || other->converter != channel.converter) return false;
+  return !behind_converter(what);
+}
+
+}  // namespace tamlo::explore

@@ -1,0 +1,13 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::explore {
+
+/// False only where a key of the board cannot change any figure of the channel.
+bool may_change(const std::string& key, const model::Board& board, const model::Channel& channel);
+
+}  // namespace tamlo::explore

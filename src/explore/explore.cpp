@@ -1,0 +1,295 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/explore/explore.hpp"
+
+#include <algorithm>
+#include <atomic>
+#include <mutex>
+#include <thread>
+
+#include "dependence.hpp"
+#include "figures.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/model/board.hpp"
+
+namespace tamlo::explore {
+namespace {
+
+constexpr std::uint64_t most_combinations = std::uint64_t{1} << 22U;
+
+// The figures of one channel for each combination of the choices that it depends on.
+struct ChannelTable {
+  std::string channel{};
+  std::vector<std::size_t> depends{};  // choices, in their order
+  std::vector<std::size_t> stride{};   // of each choice of the space; 0 where it does not matter
+  std::vector<AdjustedFigures> figures{};
+
+  Pick pick_of(const Space& space, std::size_t combination) const {
+    Pick pick(space.choices.size());
+    for (auto i = depends.rbegin(); i != depends.rend(); ++i) {
+      const auto count = space.choices[*i].options.size();
+      pick[*i] = combination % count;
+      combination /= count;
+    }
+    return pick;
+  }
+};
+
+ChannelTable table_of(const Space& space, const model::Board& board, const std::string& name) {
+  const auto* channel = model::find(board.channels, name);
+  require(channel != nullptr, "a channel of the board");
+  ChannelTable table{.channel = name, .stride = std::vector<std::size_t>(space.choices.size(), 0)};
+  std::uint64_t combinations = 1;
+  for (std::size_t i = space.choices.size(); i-- > 0;) {
+    const auto& keys = space.choices[i].keys;
+    const bool changes = std::ranges::any_of(
+        keys, [&](const auto& key) { return may_change(key, board, *channel); });
+    if (!changes) continue;
+    table.stride[i] = static_cast<std::size_t>(combinations);
+    table.depends.insert(table.depends.begin(), i);
+    combinations *= space.choices[i].options.size();
+    require(combinations <= most_combinations,
+            "at most 2^22 combinations of the choices that one channel depends on");
+  }
+  table.figures.resize(static_cast<std::size_t>(combinations));
+  return table;
+}
+
+// All combinations of all channels, by several threads; each writes its own place.
+bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& board,
+          unsigned threads, const std::function<bool(double)>& go_on) {
+  std::size_t all = 0;
+  for (const auto& table : tables) all += table.figures.size();
+  std::atomic<std::size_t> next = 0;
+  std::atomic<bool> stop = false;
+  const auto work = [&](bool reports) {
+    for (;;) {
+      const auto number = next++;
+      if (number >= all || stop) return;
+      if (reports && go_on && !go_on(static_cast<double>(number) / static_cast<double>(all))) {
+        stop = true;
+      }
+      auto at = number;
+      auto table = tables.begin();
+      while (at >= table->figures.size()) at -= (table++)->figures.size();
+      try {
+        table->figures[at] = figures_of(board(table->pick_of(space, at)), table->channel);
+      } catch (const Error&) {
+        table->figures[at] = {};  // no such board
+      }
+    }
+  };
+  {
+    std::vector<std::jthread> others;
+    for (unsigned i = 1; i < threads; ++i) others.emplace_back(work, false);
+    work(true);
+  }
+  return !stop;
+}
+
+// What a candidate is worth, from the tables.
+class Worth {
+ public:
+  Worth(const Space& space, const std::vector<ChannelTable>& tables)
+      : space_(space), tables_(tables) {
+    for (std::size_t i = 0; i < space.choices.size(); ++i) {
+      if (space.choices[i].keys.empty()) adjustment_ = i;
+    }
+    for (const auto& goal : space.goals) {
+      std::size_t at = goal == "error" ? error : latency;
+      for (std::size_t a = 0; a < space.amounts.size(); ++a) {
+        if (space.amounts[a].name == goal) at = a;
+      }
+      goals_.push_back(at);
+    }
+  }
+
+  Candidate of(std::uint64_t number, std::vector<std::size_t> pick) const {
+    Candidate result{.number = number, .feasible = true};
+    bool sound = true;
+    auto adjustment = Adjustment::none;
+    if (adjustment_) {
+      adjustment = space_.choices[*adjustment_].options[pick[*adjustment_]].adjustment;
+    }
+    for (const auto& table : tables_) {
+      std::size_t at = 0;
+      for (const auto i : table.depends) at += table.stride[i] * pick[i];
+      const auto& of = table.figures[at].at(static_cast<std::size_t>(adjustment));
+      sound = sound && of.sound;
+      result.feasible = result.feasible && of.sound && of.meets;
+      result.error = std::max(result.error, of.error);
+      result.latency = std::max(result.latency, of.latency);
+    }
+    for (std::size_t a = 0; a < space_.amounts.size(); ++a) {
+      double sum = 0.0;
+      for (std::size_t i = 0; i < pick.size(); ++i) {
+        sum += space_.choices[i].options[pick[i]].amounts[a];
+      }
+      result.amounts.push_back(sum);
+      const auto& limit = space_.amounts[a].limit;
+      if (limit && sum > *limit * (1.0 + 1e-12)) result.feasible = false;
+    }
+    result.pick = std::move(pick);
+    sound_ = sound;
+    return result;
+  }
+  /// Of the last candidate.
+  bool sound() const { return sound_; }
+
+  double goal(const Candidate& of, std::size_t i) const {
+    const auto at = goals_[i];
+    return at == error ? of.error : at == latency ? of.latency : of.amounts[at];
+  }
+  /// a is nowhere worse than b, and better somewhere.
+  bool dominates(const Candidate& a, const Candidate& b) const {
+    bool better = false;
+    for (std::size_t i = 0; i < goals_.size(); ++i) {
+      if (goal(a, i) > goal(b, i)) return false;
+      better = better || goal(a, i) < goal(b, i);
+    }
+    return better;
+  }
+  bool equal(const Candidate& a, const Candidate& b) const {
+    for (std::size_t i = 0; i < goals_.size(); ++i) {
+      if (goal(a, i) != goal(b, i)) return false;
+    }
+    return true;
+  }
+  bool before(const Candidate& a, const Candidate& b) const {
+    for (std::size_t i = 0; i < goals_.size(); ++i) {
+      if (goal(a, i) != goal(b, i)) return goal(a, i) < goal(b, i);
+    }
+    return a.number < b.number;
+  }
+
+ private:
+  static constexpr std::size_t error = ~std::size_t{0}, latency = error - 1;
+  const Space& space_;
+  const std::vector<ChannelTable>& tables_;
+  std::optional<std::size_t> adjustment_{};
+  std::vector<std::size_t> goals_{};
+  mutable bool sound_ = false;
+};
+
+// Keeps what no other is better than; the lowest number of equal ones, as numbers rise.
+void take(std::vector<Candidate>& front, const Worth& worth, Candidate&& candidate) {
+  for (const auto& of : front) {
+    if (worth.dominates(of, candidate) || worth.equal(of, candidate)) return;
+  }
+  std::erase_if(front, [&](const Candidate& of) { return worth.dominates(candidate, of); });
+  front.push_back(std::move(candidate));
+}
+
+// The next numbers' options: the last choice is the fastest. False behind the last.
+bool advance(std::vector<std::size_t>& pick, const Space& space) {
+  for (std::size_t i = pick.size(); i-- > 0;) {
+    if (++pick[i] < space.choices[i].options.size()) return true;
+    pick[i] = 0;
+  }
+  return false;
+}
+
+std::vector<bool> what_matters(const Space& space, const Worth& worth,
+                               const std::vector<Candidate>& front) {
+  std::vector<bool> matters(space.choices.size(), false);
+  for (const auto& of : front) {
+    for (std::size_t i = 0; i < matters.size(); ++i) {
+      auto pick = of.pick;
+      for (std::size_t o = 0; o < space.choices[i].options.size() && !matters[i]; ++o) {
+        pick[i] = o;
+        const auto other = worth.of(0, pick);
+        matters[i] = other.feasible != of.feasible || !worth.equal(other, of);
+      }
+    }
+  }
+  return matters;
+}
+
+void validate(const Space& space) {
+  require(!space.choices.empty() && !space.goals.empty() && !space.channels.empty(),
+          "choices, goals and channels");
+  for (const auto& choice : space.choices) {
+    require(!choice.options.empty(), "a choice with options");
+    for (const auto& option : choice.options) {
+      require(option.amounts.size() == space.amounts.size(), "an amount of each kind");
+    }
+  }
+  for (const auto& goal : space.goals) {
+    const bool known = goal == "error" || goal == "latency" ||
+                       std::ranges::find(space.amounts, goal, &Amount::name) != space.amounts.end();
+    require(known, "goals that are error, latency or an amount");
+  }
+}
+
+}  // namespace
+
+std::optional<Exploration> explore(const Space& space, const BoardOf& board, unsigned threads,
+                                   const std::function<bool(double)>& go_on) {
+  validate(space);
+  const auto as_it_is = board(Pick(space.choices.size()));
+  std::vector<ChannelTable> tables;
+  Exploration result{.candidates = 1};
+  for (const auto& choice : space.choices) {
+    require(result.candidates <= std::uint64_t{1} << 40U, "at most 2^40 candidates");
+    result.candidates *= choice.options.size();
+  }
+  for (const auto& channel : space.channels) {
+    tables.push_back(table_of(space, as_it_is, channel));
+    result.evaluated += tables.back().figures.size();
+  }
+  if (!fill(tables, space, board, std::max(threads, 1U), go_on)) return {};
+
+  const Worth worth(space, tables);
+  std::vector<std::size_t> pick(space.choices.size(), 0);
+  Space by_error = space;
+  by_error.goals = {"error"};
+  for (const auto& amount : space.amounts) by_error.goals.push_back(amount.name);
+  const Worth nearness(by_error, tables);
+  std::uint64_t number = 0;
+  do {
+    auto candidate = worth.of(number++, pick);
+    if (candidate.feasible) {
+      ++result.feasible;
+      take(result.front, worth, std::move(candidate));
+    } else if (worth.sound() && result.feasible == 0) {
+      take(result.nearest, nearness, std::move(candidate));
+    }
+    constexpr std::uint64_t now_and_then = std::uint64_t{1} << 20U;
+    if (go_on && number % now_and_then == 0 && !go_on(1.0)) return {};
+  } while (advance(pick, space));
+  const auto before = [&](const Candidate& a, const Candidate& b) { return worth.before(a, b); };
+  std::ranges::sort(result.front, before);
+  if (result.feasible > 0) result.nearest.clear();
+  std::ranges::sort(result.nearest, {}, &Candidate::error);
+  result.matters = what_matters(space, worth, result.front);
+  return result;
+}
+
+Candidate candidate_of(const Space& space, const BoardOf& board, std::uint64_t number) {
+  validate(space);
+  auto one = space;
+  auto rest = number;
+  std::vector<std::size_t> pick(space.choices.size());
+  for (std::size_t i = pick.size(); i-- > 0;) {
+    const auto count = space.choices[i].options.size();
+    pick[i] = static_cast<std::size_t>(rest % count);
+    rest /= count;
+    one.choices[i].options = {space.choices[i].options[pick[i]]};
+  }
+  require(rest == 0, "a number of a candidate");
+  const auto picked = [&](const Pick& of) {
+    auto full = of;
+    for (std::size_t i = 0; i < full.size(); ++i) {
+      if (full[i]) full[i] = pick[i];
+    }
+    return board(full);
+  };
+  std::vector<ChannelTable> tables;
+  const auto as_it_is = board(Pick(space.choices.size()));
+  for (const auto& channel : space.channels) tables.push_back(table_of(one, as_it_is, channel));
+  fill(tables, one, picked, 1, {});
+  auto result = Worth(one, tables).of(number, std::vector<std::size_t>(pick.size(), 0));
+  result.pick = std::move(pick);
+  return result;
+}
+
+}  // namespace tamlo::explore
