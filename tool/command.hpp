@@ -80,7 +80,7 @@ std::function<int()> described(Options& options, void (*declare)(Options&, Argum
 }
 
 extern const Command demo_command, check_command, channel_command, convert_command, budget_command,
-    registers_command, firmware_command, watch_command, measure_command, compare_command,
-    calibrate_command, record_command, simulate_command;
+    explore_command, registers_command, firmware_command, watch_command, measure_command,
+    compare_command, calibrate_command, record_command, simulate_command;
 
 }  // namespace tamlo::tool

@@ -6,6 +6,8 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/chain/timing.hpp"
+
 namespace tamlo::explore {
 namespace {
 
@@ -28,6 +30,13 @@ bool behind_converter(std::string_view key) {
 
 }  // namespace
 
+bool reorders(const std::string& key) {
+  const auto parts = parts_of(key);
+  const auto among = [&](std::string_view what) { return parts.size() < 3 || parts[2] == what; };
+  return (parts.front() == "converter" && (among("scan") || among("sampling_capacitor"))) ||
+         (parts.front() == "channel" && among("converter"));
+}
+
 bool may_change(const std::string& key, const model::Board& board, const model::Channel& channel) {
   const auto parts = parts_of(key);
   if (parts.size() < 2) return true;
@@ -44,7 +53,12 @@ bool may_change(const std::string& key, const model::Board& board, const model::
   const auto what = parts[2];
   if (what == "converter") return true;
   if (other == nullptr || other->converter != channel.converter) return false;
-  return !behind_converter(what);
+  if (behind_converter(what)) return false;
+  if (what == "rate" || what == "sampling" || what == "input") return true;
+  // What is left of another's voltage is that of the one before, in a capacitor.
+  const auto* converter = model::find(board.converters, channel.converter);
+  if (converter == nullptr || !converter->sampling_capacitor) return false;
+  return chain::before_in_scan(chain::timing(board, *converter, channel), channel.name) == name;
 }
 
 }  // namespace tamlo::explore

@@ -7,7 +7,11 @@
 
 namespace tamlo::explore {
 
-/// False only where a key of the board cannot change any figure of the channel.
+/// Whether a key may change which channel is converted before which.
+bool reorders(const std::string& key);
+
+/// False only where, in that order of the channels, a key of the board cannot change any figure of
+/// the channel.
 bool may_change(const std::string& key, const model::Board& board, const model::Channel& channel);
 
 }  // namespace tamlo::explore

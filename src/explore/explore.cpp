@@ -38,11 +38,17 @@ ChannelTable table_of(const Space& space, const model::Board& board, const std::
   const auto* channel = model::find(board.channels, name);
   require(channel != nullptr, "a channel of the board");
   ChannelTable table{.channel = name, .stride = std::vector<std::size_t>(space.choices.size(), 0)};
+  // Where their order may change, every channel depends on all.
+  const bool any_order = std::ranges::any_of(space.choices, [](const Choice& choice) {
+    return std::ranges::any_of(choice.keys, reorders);
+  });
   std::uint64_t combinations = 1;
   for (std::size_t i = space.choices.size(); i-- > 0;) {
     const auto& keys = space.choices[i].keys;
-    const bool changes = std::ranges::any_of(
-        keys, [&](const auto& key) { return may_change(key, board, *channel); });
+    const bool changes =
+        (any_order && !keys.empty()) || std::ranges::any_of(keys, [&](const auto& key) {
+          return may_change(key, board, *channel);
+        });
     if (!changes) continue;
     table.stride[i] = static_cast<std::size_t>(combinations);
     table.depends.insert(table.depends.begin(), i);

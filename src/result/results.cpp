@@ -91,4 +91,33 @@ BeforeAfter before_after(std::string readings, const meter::Comparison& before,
           .rows = static_cast<int>(before.rows.size())};
 }
 
+Explored explored_of(const explore::Space& space, const explore::Exploration& exploration) {
+  Explored result{.channels = space.channels,
+                  .goals = space.goals,
+                  .candidates = exploration.candidates,
+                  .feasible = exploration.feasible,
+                  .evaluated = exploration.evaluated};
+  const auto told = [&](const explore::Candidate& of) {
+    ExploredCandidate candidate{
+        .number = of.number, .feasible = of.feasible, .error = of.error, .latency = of.latency};
+    for (std::size_t a = 0; a < space.amounts.size(); ++a) {
+      const auto& amount = space.amounts[a];
+      candidate.amounts.push_back({.name = amount.name,
+                                   .value = quantity::in_unit(of.amounts[a], amount.unit),
+                                   .unit = amount.unit.symbol});
+    }
+    for (std::size_t i = 0; i < space.choices.size(); ++i) {
+      const auto& choice = space.choices[i];
+      candidate.choices.push_back({.name = choice.name, .value = choice.options[of.pick[i]].label});
+    }
+    return candidate;
+  };
+  for (const auto& of : exploration.front) result.front.push_back(told(of));
+  for (const auto& of : exploration.nearest) result.nearest.push_back(told(of));
+  for (std::size_t i = 0; i < space.choices.size() && !result.front.empty(); ++i) {
+    if (!exploration.matters[i]) result.never_matter.push_back(space.choices[i].name);
+  }
+  return result;
+}
+
 }  // namespace tamlo::result

@@ -6,6 +6,7 @@
 #include "fields_calibrate.hpp"
 #include "fields_channel.hpp"
 #include "fields_convert.hpp"
+#include "fields_explore.hpp"
 #include "fields_firmware.hpp"
 #include "fields_measure.hpp"
 #include "fields_meter.hpp"
@@ -27,7 +28,7 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 11> described{{{"check", shape_of<Check>},
+constexpr std::array<Command, 12> described{{{"check", shape_of<Check>},
                                              {"channel", shape_of<Settings>},
                                              {"convert", shape_of<Traces>},
                                              {"budget", shape_of<Budgets>},
@@ -37,7 +38,8 @@ constexpr std::array<Command, 11> described{{{"check", shape_of<Check>},
                                              {"firmware", shape_of<Firmwares>},
                                              {"registers", shape_of<Registers>},
                                              {"watch", shape_of<Watched>},
-                                             {"measure", shape_of<meter::BenchPlan>}}};
+                                             {"measure", shape_of<meter::BenchPlan>},
+                                             {"explore", shape_of<Explored>}}};
 
 }  // namespace
 
@@ -52,6 +54,7 @@ std::string write(const Calibrations& of, Format format) {
 std::string write(const Firmwares& of, Format format) { return written("firmware", of, format); }
 std::string write(const Registers& of, Format format) { return written("registers", of, format); }
 std::string write(const Watched& of, Format format) { return written("watch", of, format); }
+std::string write(const Explored& of, Format format) { return written("explore", of, format); }
 std::string write(const meter::BenchPlan& of, Format format) {
   return written("measure", of, format);
 }

@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/quantity/unit.hpp"
+#include "tamlo/quantity/value.hpp"
 
 namespace tamlo::model {
 struct Board;
@@ -57,11 +57,17 @@ using Pick = std::vector<std::optional<std::size_t>>;
 /// The board with those options. Throws tamlo::Error for one that is not sound.
 using BoardOf = std::function<model::Board(const Pick&)>;
 
-/// Of one channel.
+/// Where the figures of an adjusted channel are looked at: the ends of the codes, where they are
+/// tried reading by reading, are left out.
+std::vector<double> adjusted_places(const quantity::Range& span);
+
+/// Of one channel. The error is (|bias| + U) / allowed, 0 without an accuracy: as built at the
+/// worst place of the span, as budget finds it; after an adjustment at the worst of
+/// adjusted_places().
 struct ChannelFigures {
-  bool sound = false;    ///< there is such a board, and check finds no error of the channel
-  bool meets = false;    ///< all its targets
-  double error = 0.0;    ///< (|bias| + U) / allowed, at its worst place; 0 without an accuracy
+  bool sound = false;  ///< there is such a board, and check finds no error of the channel
+  bool meets = false;  ///< all its targets
+  double error = 0.0;
   double latency = 0.0;  ///< s
 };
 

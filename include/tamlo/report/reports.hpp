@@ -42,6 +42,7 @@ Report of(const result::ChannelFirmware& firmware);
 Report of(const result::ChannelRegisters& registers);
 Report of(const result::Watched& watched);
 Report of(const meter::BenchPlan& plan);
+Report of(const result::Explored& explored);
 /// A row in one line, as it was taken.
 std::string line_of(const meter::Row& row, const quantity::Unit& unit);
 /// What is to be done at a position, and what it waits for; SI.

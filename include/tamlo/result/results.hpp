@@ -14,6 +14,7 @@
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
+#include "tamlo/explore/explore.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/firmware/plan.hpp"
 #include "tamlo/firmware/registers.hpp"
@@ -135,6 +136,32 @@ struct Watched {
   std::vector<meter::LiveView> channels{};
 };
 
+/// A candidate of a design, in words.
+struct ExploredChoice {
+  std::string name{}, value{};
+};
+struct ExploredAmount {
+  std::string name{};
+  double value = 0.0;  ///< in the unit
+  std::string unit{};
+};
+struct ExploredCandidate {
+  std::uint64_t number = 0;
+  bool feasible = false;
+  double error = 0.0, latency = 0.0;
+  std::vector<ExploredAmount> amounts{};
+  std::vector<ExploredChoice> choices{};
+};
+
+/// The front of all candidates.
+struct Explored {
+  std::vector<std::string> channels{}, goals{};
+  std::uint64_t candidates = 0, feasible = 0, evaluated = 0;
+  std::vector<ExploredCandidate> front{}, nearest{};
+  std::vector<std::string> never_matter{};  ///< choices that change no goal of the front
+};
+Explored explored_of(const explore::Space& space, const explore::Exploration& exploration);
+
 /// A budget as one condition changes.
 struct OverCondition {
   std::string condition{};          ///< "temperature" or "age"
@@ -210,6 +237,7 @@ std::string write(const Calibrations& result, Format format);
 std::string write(const Firmwares& of, Format format);
 std::string write(const Registers& of, Format format);
 std::string write(const Watched& of, Format format);
+std::string write(const Explored& of, Format format);
 std::string write(const meter::BenchPlan& of, Format format);
 std::string write(const Records& result, Format format);
 

@@ -1,0 +1,344 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/io/choices_file.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+
+#include "board_parts.hpp"
+#include "tamlo/names.hpp"
+#include "tamlo/quantity/format.hpp"
+#include "tamlo/quantity/preferred.hpp"
+#include "toml_text.hpp"
+
+namespace tamlo::io {
+namespace {
+
+using explore::Choice, explore::Option, explore::Space;
+
+// Keys of an option that say what it is; all others are amounts.
+bool is_own(std::string_view key) { return key == "is" || key == "label"; }
+
+// "channel.pack_voltage.frontend[0].divider.top" as a path of keys.
+std::string path_of(std::string key) {
+  for (auto at = key.find('['); at != std::string::npos; at = key.find('[')) {
+    const auto end = key.find(']', at);
+    if (end == std::string::npos) return key;
+    key.replace(at, end - at + 1, "." + key.substr(at + 1, end - at - 1));
+  }
+  return key;
+}
+
+std::string text_of(const toml::node& node) {
+  std::ostringstream text;
+  node.visit([&](const auto& value) {
+    using T = std::remove_cvref_t<decltype(value)>;
+    if constexpr (toml::is_string<T>) {
+      text << quoted(value.get());
+    } else if constexpr (toml::is_table<T>) {
+      text << toml::toml_formatter{value, toml::format_flags::none};
+    } else {
+      text << value;
+    }
+  });
+  return text.str();
+}
+
+class Reader {
+ public:
+  explicit Reader(std::string path) : path_(std::move(path)) {}
+
+  ChoicesFile read() {
+    auto table = parse_toml(path_);
+    if (const auto format = table["format"].value<std::int64_t>(); format != 1) {
+      report(table, "format", "no format = 1", "format = 1 at the head of the file");
+    }
+    for (auto&& [key, node] : table) {
+      const auto name = std::string(key.str());
+      if (name != "format" && name != "goal" && name != "limit" && name != "choice") {
+        report(node, name, "a key that means nothing here", "format, goal, limit and choice");
+      }
+    }
+    const auto* choices = table["choice"].as_array();
+    if (choices == nullptr || choices->empty()) {
+      report(table, "choice", "no choice", "one [[choice]] or more");
+    } else {
+      gather_amounts(*choices);
+      for (const auto& node : *choices) {
+        const auto* choice = node.as_table();
+        if (choice == nullptr) {
+          report(node, "choice", describe(node), "[[choice]] tables");
+        } else {
+          read_choice(*choice);
+        }
+      }
+    }
+    read_limits(table);
+    read_goals(table);
+    refuse_all(std::move(diagnostics_), {path_});
+    return std::move(file_);
+  }
+
+ private:
+  std::string path_;
+  ChoicesFile file_{};
+  std::vector<Diagnostic> diagnostics_{};
+
+  void report(const toml::node& node, const std::string& key, std::string found,
+              std::string allowed) {
+    diagnostics_.push_back({.file = path_,
+                            .line = node.source().begin.line,
+                            .column = node.source().begin.column,
+                            .key = key,
+                            .found = std::move(found),
+                            .allowed = std::move(allowed)});
+  }
+
+  // A number, or a text with a unit; the unit of the first that is met is the amount's.
+  std::optional<double> amount(const toml::node& node, const std::string& key,
+                               std::optional<quantity::Unit>& unit) {
+    if (const auto number = node.value<double>(); number && !node.is_string()) {
+      if (!unit) unit = quantity::Unit{};
+      if (unit->symbol.empty() && std::isfinite(*number)) return *number;
+      report(node, key, describe(node), fmt::format("a text with the unit {}", unit->symbol));
+      return {};
+    }
+    if (const auto text = node.value<std::string>()) {
+      try {
+        const auto value = quantity::parse_value(*text, {.unit = unit});
+        if (value.nominal && value.limits.empty()) {
+          if (!unit) unit = value.unit;
+          return *value.nominal;
+        }
+      } catch (const quantity::NotationError& error) {
+        report(node, key, error.found, error.allowed);
+        return {};
+      }
+    }
+    report(node, key, describe(node), "a number, or a text with a unit, such as \"12 mW\"");
+    return {};
+  }
+
+  // Every key of an option that is not its own is an amount.
+  void gather_amounts(const toml::array& choices) {
+    for (const auto& choice : choices) {
+      const auto* values = choice.is_table() ? (*choice.as_table())["values"].as_array() : nullptr;
+      if (values == nullptr) continue;
+      for (const auto& value : *values) {
+        const auto* table = value.as_table();
+        if (table == nullptr || !table->contains("is")) continue;
+        for (auto&& [key, node] : *table) {
+          const auto name = std::string(key.str());
+          auto& amounts = file_.space.amounts;
+          if (is_own(name) ||
+              std::ranges::find(amounts, name, &explore::Amount::name) != amounts.end())
+            continue;
+          std::optional<quantity::Unit> unit;
+          if (name == "error" || name == "latency") {
+            report(node, name, "a number of that name",
+                   "another name: it is a figure of the board");
+          } else if (amount(node, name, unit)) {
+            amounts.push_back({.name = name, .unit = *unit});
+          }
+        }
+      }
+    }
+  }
+
+  void read_choice(const toml::table& table) {
+    Choice choice;
+    const auto name = table["name"].value<std::string>();
+    if (!name || name->empty()) {
+      report(table, "choice.name", "a choice without a name", "name = \"reference\"");
+    }
+    choice.name = name.value_or("");
+    const auto known = std::ranges::find(file_.space.choices, choice.name, &Choice::name);
+    if (known != file_.space.choices.end()) {
+      report(table, "choice.name", fmt::format("\"{}\" twice", choice.name), "each name once");
+    }
+    for (auto&& [key, node] : table) {
+      const auto word = std::string(key.str());
+      if (word != "name" && word != "key" && word != "keys" && word != "values" &&
+          word != "adjustment") {
+        report(node, "choice." + word, "a key that means nothing here",
+               "name, key or keys, adjustment, values");
+      }
+    }
+    const bool adjusts = table["adjustment"].value_or(false);
+    if (const auto key = table["key"].value<std::string>()) choice.keys = {path_of(*key)};
+    if (const auto* keys = table["keys"].as_array()) {
+      for (const auto& key : *keys) choice.keys.push_back(path_of(key.value_or(std::string())));
+    }
+    if (choice.keys.empty() != adjusts) {
+      report(table, "choice.key", adjusts ? "a key beside adjustment" : "no key",
+             "key = \"channel.pack_voltage.average\", keys = [ ... ], or adjustment = true");
+    }
+    std::vector<std::vector<std::string>> settings;
+    if (const auto* values = table["values"].as_array()) {
+      for (const auto& value : *values) read_option(value, choice, settings);
+    } else if (const auto* range = table["values"].as_table()) {
+      read_range(*range, choice, settings);
+    }
+    if (choice.options.empty() && diagnostics_.empty()) {
+      report(table, "choice.values", "no values", "values = [ 1, 4, 16 ], or a range");
+    }
+    file_.space.choices.push_back(std::move(choice));
+    file_.settings.push_back(std::move(settings));
+  }
+
+  void read_option(const toml::node& node, Choice& choice,
+                   std::vector<std::vector<std::string>>& settings) {
+    const auto* table = node.as_table();
+    const bool whole = table != nullptr && table->contains("is");
+    const toml::node& is = whole ? *table->get("is") : node;
+    Option option{.amounts = std::vector<double>(file_.space.amounts.size(), 0.0)};
+    if (whole) {
+      option.label = (*table)["label"].value_or(std::string());
+      for (std::size_t a = 0; a < file_.space.amounts.size(); ++a) {
+        auto& of = file_.space.amounts[a];
+        std::optional unit = of.unit;
+        if (const auto* at = table->get(of.name))
+          option.amounts[a] = amount(*at, of.name, unit).value_or(0.0);
+      }
+    }
+    std::vector<std::string> own;
+    if (choice.keys.empty()) {
+      const auto named_so = named<explore::Adjustment>(is.value_or(std::string()));
+      if (!named_so)
+        report(is, "choice.values", describe(is), "\"none\", \"zero\" or \"two-point\"");
+      option.adjustment = named_so.value_or(explore::Adjustment::none);
+    } else if (choice.keys.size() == 1) {
+      own.push_back(choice.keys.front() + "=" + text_of(is));
+    } else {
+      const auto* list = is.as_array();
+      if (list == nullptr || list->size() != choice.keys.size()) {
+        report(is, "choice.values", describe(is),
+               fmt::format("arrays of {} values, one for each key", choice.keys.size()));
+        return;
+      }
+      for (std::size_t i = 0; i < choice.keys.size(); ++i) {
+        own.push_back(choice.keys[i] + "=" + text_of((*list)[i]));
+      }
+    }
+    if (option.label.empty())
+      option.label = is.is_string() ? is.value_or(std::string()) : text_of(is);
+    choice.options.push_back(std::move(option));
+    settings.push_back(std::move(own));
+  }
+
+  // { from = 8, to = 16, step = 2 }, or { series = "E24", from = "1 kohm", to = "1 Mohm", limits =
+  // "±1 %" }.
+  void read_range(const toml::table& range, Choice& choice,
+                  std::vector<std::vector<std::string>>& settings) {
+    constexpr std::size_t most_options = 10000;
+    const auto add = [&](const std::string& label, const std::string& value) {
+      Option option{.label = label,
+                    .amounts = std::vector<double>(file_.space.amounts.size(), 0.0)};
+      choice.options.push_back(std::move(option));
+      std::vector<std::string> own;
+      for (const auto& key : choice.keys) own.push_back(key + "=" + value);
+      settings.push_back(std::move(own));
+    };
+    const auto series = range["series"].value<std::string>();
+    if (!series) {
+      const auto from = range["from"].value<std::int64_t>(), to = range["to"].value<std::int64_t>();
+      const auto step = range["step"].value_or(std::int64_t{1});
+      if (!from || !to || *to < *from || step < 1 ||
+          static_cast<std::size_t>((*to - *from) / step) >= most_options) {
+        report(range, "choice.values", "a range that is none",
+               "{ from = 8, to = 16 } of whole numbers, up to 10000 of them");
+        return;
+      }
+      for (auto i = *from; i <= *to; i += step) add(std::to_string(i), std::to_string(i));
+      return;
+    }
+    try {
+      const auto end = [&](const char* key) {
+        return quantity::parse_value(range[key].value_or(std::string()), {});
+      };
+      const auto low = end("from"), high = end("to");
+      const int count = series->starts_with('E') ? std::atoi(series->c_str() + 1) : 0;
+      const auto numbers = quantity::preferred_between(count, low.or_zero(), high.or_zero());
+      if (numbers.empty() || numbers.size() > most_options ||
+          low.unit.dimension != high.unit.dimension) {
+        report(range, "choice.values", "a series without values",
+               "{ series = \"E24\", from = \"1 kohm\", to = \"1 Mohm\" }");
+        return;
+      }
+      const auto limits = range["limits"].value_or(std::string());
+      for (const double number : numbers) {
+        const auto text =
+            quantity::engineering(number, low.unit, 4) + (limits.empty() ? "" : " " + limits);
+        add(text, quoted(text));
+      }
+    } catch (const quantity::NotationError& error) {
+      report(range, "choice.values", error.found, error.allowed);
+    }
+  }
+
+  void read_limits(const toml::table& table) {
+    const auto* limits = table["limit"].as_table();
+    if (limits == nullptr) return;
+    for (auto&& [key, node] : *limits) {
+      const auto name = std::string(key.str());
+      auto& amounts = file_.space.amounts;
+      const auto of = std::ranges::find(amounts, name, &explore::Amount::name);
+      if (of == amounts.end()) {
+        report(node, "limit." + name, "a limit of what no value has",
+               "a number of the values, such as price");
+        continue;
+      }
+      std::optional unit = of->unit;
+      of->limit = amount(node, "limit." + name, unit);
+    }
+  }
+
+  void read_goals(const toml::table& table) {
+    auto& goals = file_.space.goals;
+    const auto node = table["goal"]["least"];
+    if (const auto one = node.value<std::string>()) goals = {*one};
+    if (const auto* several = node.as_array()) {
+      for (const auto& one : *several) goals.push_back(one.value_or(std::string()));
+    }
+    std::vector<std::string> known{"error", "latency"};
+    for (const auto& of : file_.space.amounts) known.push_back(of.name);
+    if (goals.empty()) goals = {known.size() > 2 ? known[2] : "error"};
+    for (const auto& goal : goals) {
+      if (std::ranges::find(known, goal) != known.end()) continue;
+      const toml::node& at =
+          node.node() != nullptr ? *node.node() : static_cast<const toml::node&>(table);
+      report(at, "goal.least", fmt::format("\"{}\"", goal), one_of(goal, known));
+    }
+  }
+};
+
+}  // namespace
+
+ChoicesFile load_choices(const std::string& path) { return Reader(path).read(); }
+
+std::vector<std::string> settings_of(const ChoicesFile& file, const explore::Pick& pick) {
+  std::vector<std::string> all;
+  for (std::size_t i = 0; i < pick.size(); ++i) {
+    if (!pick[i]) continue;
+    const auto& own = file.settings[i][*pick[i]];
+    all.insert(all.end(), own.begin(), own.end());
+  }
+  return all;
+}
+
+std::string choices_overlay(const ChoicesFile& file, const explore::Candidate& candidate) {
+  auto text = fmt::format("# Made by: tamlo explore, candidate {}.\n", candidate.number);
+  for (std::size_t i = 0; i < candidate.pick.size(); ++i) {
+    const auto& choice = file.space.choices[i];
+    text += fmt::format("# {}: {}\n", choice.name, choice.options[candidate.pick[i]].label);
+    for (const auto& setting : file.settings[i][candidate.pick[i]]) {
+      const auto equals = setting.find('=');
+      text += setting.substr(0, equals) + " = " + setting.substr(equals + 1) + "\n";
+    }
+  }
+  return text;
+}
+
+}  // namespace tamlo::io

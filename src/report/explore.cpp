@@ -1,0 +1,123 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+namespace {
+
+using result::ExploredCandidate;
+
+constexpr std::size_t most_rows = 30;
+
+std::string seconds(double s) { return quantity::engineering(s, quantity::unit("s"), 3); }
+
+std::string amount_text(const result::ExploredAmount& of) {
+  return fmt::format("{:.6g}{}{}", of.value, of.unit.empty() ? "" : " ", of.unit);
+}
+
+// A candidate in a few words: its figures, then what it has.
+std::string words_of(const ExploredCandidate& of) {
+  auto text = fmt::format("{}: error {:.1f} %", of.number, 100.0 * of.error);
+  for (const auto& amount : of.amounts)
+    text += fmt::format(", {} {}", amount.name, amount_text(amount));
+  if (of.latency > 0.0) text += ", latency " + seconds(of.latency);
+  return text;
+}
+
+// Only the columns that differ from row to row.
+Table table_of(const std::string& title, const std::vector<ExploredCandidate>& rows) {
+  Table table{.title = title, .columns = {{"number"}}, .rows = {}};
+  const auto differs = [&](const auto& get) {
+    return std::ranges::any_of(rows,
+                               [&](const auto& row) { return get(row) != get(rows.front()); });
+  };
+  std::vector<std::function<Cell(const ExploredCandidate&)>> cells;
+  const auto& first = rows.front();
+  for (std::size_t a = 0; a < first.amounts.size(); ++a) {
+    const auto& of = first.amounts[a];
+    table.columns.push_back({of.unit.empty() ? of.name : fmt::format("{} [{}]", of.name, of.unit)});
+    cells.emplace_back([a](const ExploredCandidate& row) {
+      return Cell(fmt::format("{:.6g}", row.amounts[a].value),
+                  fmt::format("{:.17g}", row.amounts[a].value));
+    });
+  }
+  table.columns.push_back({"error [%]"});
+  cells.emplace_back([](const ExploredCandidate& row) { return percent(row.error, 1); });
+  if (differs([](const auto& row) { return row.latency; })) {
+    table.columns.push_back({"latency", true, "latency [s]"});
+    cells.emplace_back([](const ExploredCandidate& row) {
+      return Cell(seconds(row.latency), fmt::format("{:.17g}", row.latency));
+    });
+  }
+  for (std::size_t i = 0; i < first.choices.size(); ++i) {
+    if (rows.size() > 1 && !differs([i](const auto& row) { return row.choices[i].value; }))
+      continue;
+    table.columns.push_back({first.choices[i].name, false});
+    cells.emplace_back([i](const ExploredCandidate& row) { return Cell(row.choices[i].value); });
+  }
+  for (const auto& row : rows) {
+    if (table.rows.size() == most_rows) break;
+    std::vector<Cell> line{fmt::format("{}", row.number)};
+    for (const auto& cell : cells) line.push_back(cell(row));
+    table.rows.push_back(std::move(line));
+  }
+  return table;
+}
+
+}  // namespace
+
+Report of(const result::Explored& explored) {
+  Report report;
+  const bool any = explored.feasible > 0;
+  report.verdict.push_back(
+      {fmt::format("{} of {} candidates meet everything", explored.feasible, explored.candidates),
+       any ? Tone::good : Tone::bad});
+  const auto& rows = any ? explored.front : explored.nearest;
+  if (rows.empty()) {
+    report.remarks.push_back({"no candidate is sound: tamlo check says why of the board as it is"});
+    return report;
+  }
+  const auto least = [&](const auto& get) { return *std::ranges::min_element(rows, {}, get); };
+  if (any) {
+    for (std::size_t a = 0; a < rows.front().amounts.size(); ++a) {
+      const auto best = least([a](const auto& row) { return row.amounts[a].value; });
+      report.verdict.push_back({fmt::format("least {}: {}", best.amounts[a].name, words_of(best))});
+    }
+    report.verdict.push_back({"most accurate: " + words_of(least(&ExploredCandidate::error))});
+    if (rows.front().latency > 0.0) {
+      report.verdict.push_back({"fastest: " + words_of(least(&ExploredCandidate::latency))});
+    }
+  } else {
+    report.verdict.push_back(
+        {"nearest: " + words_of(least(&ExploredCandidate::error)), Tone::doubtful});
+  }
+  report.tables.push_back(
+      table_of(any ? fmt::format("the front: least {}", fmt::join(explored.goals, ", least "))
+                   : "the nearest misses",
+               rows));
+  if (rows.size() > most_rows) {
+    report.remarks.push_back(
+        {fmt::format("{} more: --format csv has them all", rows.size() - most_rows)});
+  }
+  if (any && rows.size() > 1) {
+    for (std::size_t i = 0; i < rows.front().choices.size(); ++i) {
+      const auto& one = rows.front().choices[i];
+      const bool same = std::ranges::all_of(
+          rows, [&](const auto& row) { return row.choices[i].value == one.value; });
+      if (same)
+        report.remarks.push_back({fmt::format("all of them have {} {}", one.name, one.value)});
+    }
+  }
+  for (const auto& choice : explored.never_matter) {
+    report.remarks.push_back({fmt::format("{} never matters here", choice)});
+  }
+  return report;
+}
+
+}  // namespace tamlo::report

@@ -1,0 +1,53 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include "field.hpp"
+#include "tamlo/result/results.hpp"
+
+// The fields of explore.
+namespace tamlo::result {
+
+template <>
+struct Fields<ExploredChoice> {
+  using T = ExploredChoice;
+  static constexpr auto list =
+      std::make_tuple(field("name", &T::name, "of the choice"),
+                      field("value", &T::value, "its label, or what is set of the board"));
+};
+
+template <>
+struct Fields<ExploredAmount> {
+  using T = ExploredAmount;
+  static constexpr auto list =
+      std::make_tuple(field("name", &T::name, "of the number"),
+                      field("value", &T::value, "summed over the choices, in the unit"),
+                      field("unit", &T::unit, "none for a bare number"));
+};
+
+template <>
+struct Fields<ExploredCandidate> {
+  using T = ExploredCandidate;
+  static constexpr auto list = std::make_tuple(
+      field("number", &T::number, "mixed radix of the choices, the last the fastest"),
+      field("feasible", &T::feasible, "sound, all targets met, all limits kept"),
+      field("error", &T::error, "largest part of what a target allows that is used up"),
+      field("latency", &T::latency, in("s"), "the largest of the channels"),
+      field("amounts", &T::amounts, "numbers of the user's own"),
+      field("choices", &T::choices, "in the order of the file"));
+};
+
+template <>
+struct Fields<Explored> {
+  using T = Explored;
+  static constexpr auto list = std::make_tuple(
+      field("channels", &T::channels, "that were asked about"),
+      field("goals", &T::goals, "what is to be least"),
+      field("candidates", &T::candidates, "all combinations"),
+      field("feasible", &T::feasible, "of them"),
+      field("evaluated", &T::evaluated, "channels that were built for them"),
+      field("front", &T::front, "no other is as good in all goals, and better in one"),
+      field("nearest", &T::nearest, "where nothing is feasible: the least error at each price"),
+      field("never_matter", &T::never_matter, "choices that change no goal of the front"));
+};
+
+}  // namespace tamlo::result

@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: Apache-2.0
+// tamlo explore on the demo's choices; what it writes, read by budget; mistakes of a choices file.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+using Json = nlohmann::json;
+
+TEST(Explore, WhatItWritesIsTheBoardThatItFound) {
+  const Folder folder;
+  const auto chosen = folder.path("chosen.toml");
+  const auto result = tamlo({"explore", demo_board, demo("choices.toml"), "--channel",
+                             "coolant_flow", "--format", "json", "--write", chosen});
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto json = Json::parse(result.output);
+  EXPECT_EQ(json["candidates"], 1152);
+  EXPECT_EQ(json["goals"], (Json{"price", "error"}));
+  const auto& front = json["front"];
+  ASSERT_GE(front.size(), 2u);
+  double price = 0.0, error = 2.0;
+  for (const auto& of : front) {
+    // Sorted by price; each dearer one is better.
+    EXPECT_GT(of["amounts"][1]["value"], price);
+    EXPECT_LT(of["error"], error);
+    price = of["amounts"][1]["value"];
+    error = of["error"];
+    EXPECT_TRUE(of["feasible"]);
+  }
+  // The same by the number, as the last that is not adjusted, held against the budget's own figure.
+  for (const auto& of : front) {
+    if (of["choices"].back()["value"] != "none") continue;
+    const auto number = std::to_string(of["number"].get<int>());
+    const auto written = tamlo({"explore", demo_board, demo("choices.toml"), "--channel",
+                                "coolant_flow", "--number", number, "--write", chosen});
+    ASSERT_EQ(written.status, 0) << written.errors;
+    const auto budget =
+        tamlo({"budget", demo_board, chosen, "--channel", "coolant_flow", "--format", "json"});
+    ASSERT_EQ(budget.status, 0) << budget.errors;
+    const auto worst = Json::parse(budget.output)["channels"][0]["worst_place"];
+    const double used = (std::abs(worst["bias"].get<double>()) + worst["expanded"].get<double>()) /
+                        worst["limit"].get<double>();
+    EXPECT_NEAR(of["error"].get<double>(), used, 1e-12);
+  }
+}
+
+TEST(Explore, ThreadsChangeNothingAndNothingFeasibleIsSaid) {
+  const Folder folder;
+  const auto one = tamlo({"explore", demo_board, demo("choices.toml"), "--threads", "1"});
+  const auto two = tamlo({"explore", demo_board, demo("choices.toml"), "--threads", "2"});
+  EXPECT_EQ(one.output, two.output);
+  EXPECT_NE(one.output.find("candidates meet everything"), std::string::npos);
+  const auto poor = folder.write("poor.toml", R"(format = 1
+[limit]
+price = 0.5
+[[choice]]
+name = "average"
+key = "channel.coolant_flow.average"
+values = [ { is = 1, price = 1 }, { is = 4, price = 2 } ]
+[[choice]]
+name = "top"
+key = "channel.coolant_flow.frontend[0].divider.top"
+values = { series = "E6", from = "4.7 kohm", to = "22 kohm", limits = "±1 %" }
+)");
+  const auto none = tamlo({"explore", demo_board, poor, "--channel", "coolant_flow"});
+  EXPECT_EQ(none.status, 1) << none.errors;
+  EXPECT_NE(none.output.find("0 of 10 candidates meet everything"), std::string::npos)
+      << none.output;
+  EXPECT_NE(none.output.find("nearest"), std::string::npos) << none.output;
+}
+
+TEST(Explore, MistakesOfAChoicesFile) {
+  const Folder folder;
+  struct Case {
+    const char *text, *says;
+  };
+  const Case cases[] = {
+      {"[[choice]]\nname = \"a\"\nkey = \"x.y\"\nvalues = [1]", "no format = 1"},
+      {"format = 1", "no choice"},
+      {"format = 1\n[[choice]]\nkey = \"channel.pack_voltage.average\"\nvalues = [1]",
+       "without a name"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nvalues = [1]", "no key"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = []", "no values"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkeys = [\"k\", \"l\"]\nvalues = [[1]]",
+       "arrays of 2 values"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nadjustment = true\nvalues = [\"best\"]", "two-point"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = { from = 3, to = 1 }",
+       "a range that is none"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = { series = \"E7\", from = \"1 "
+       "ohm\", to = \"2 ohm\" }",
+       "a series without values"},
+      {"format = 1\n[goal]\nleast = \"beauty\"\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = "
+       "[1]",
+       "beauty"},
+      {"format = 1\n[limit]\nprice = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = [1]",
+       "a limit of what no value has"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = [{ is = 1, price = \"x\" }]",
+       "price"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = [{ is = 1, error = 1 }]",
+       "another name"},
+      {"format = 1\ncolour = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = [1]", "colour"},
+  };
+  for (const auto& [text, says] : cases) {
+    const auto result = tamlo({"explore", demo_board, folder.write("c.toml", text)});
+    EXPECT_EQ(result.status, 2) << text << result.output;
+    EXPECT_NE(result.errors.find(says), std::string::npos) << text << "\n" << result.errors;
+  }
+  EXPECT_EQ(tamlo({"explore", demo_board}).status, 2);
+}
+
+}  // namespace
+}  // namespace tamlo::testing
