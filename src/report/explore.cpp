@@ -30,6 +30,17 @@ std::string words_of(const ExploredCandidate& of) {
   return text;
 }
 
+// Decimals with which a column's numbers are whole, six at most.
+int decimals_of(const std::vector<ExploredCandidate>& rows, std::size_t amount) {
+  int decimals = 0;
+  const auto whole = [&](const ExploredCandidate& row) {
+    const double scaled = row.amounts[amount].value * std::pow(10.0, decimals);
+    return std::abs(scaled - std::round(scaled)) < 1e-6 * std::max(1.0, std::abs(scaled));
+  };
+  while (decimals < 6 && !std::ranges::all_of(rows, whole)) ++decimals;
+  return decimals;
+}
+
 // Only the columns that differ from row to row.
 Table table_of(const std::string& title, const std::vector<ExploredCandidate>& rows) {
   Table table{.title = title, .columns = {{"number"}}, .rows = {}};
@@ -42,8 +53,8 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
   for (std::size_t a = 0; a < first.amounts.size(); ++a) {
     const auto& of = first.amounts[a];
     table.columns.push_back({of.unit.empty() ? of.name : fmt::format("{} [{}]", of.name, of.unit)});
-    cells.emplace_back([a](const ExploredCandidate& row) {
-      return Cell(fmt::format("{:.6g}", row.amounts[a].value),
+    cells.emplace_back([a, decimals = decimals_of(rows, a)](const ExploredCandidate& row) {
+      return Cell(fmt::format("{:.{}f}", row.amounts[a].value, decimals),
                   fmt::format("{:.17g}", row.amounts[a].value));
     });
   }
