@@ -8,17 +8,20 @@
 #include <chrono>
 
 #include "job.hpp"
+#include "tamlo/explore/loosest.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/choices_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/output_file.hpp"
+#include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
 namespace {
 
 struct ExploreArguments : BoardArguments {
-  std::string write, number, threads = "2", format = "text";
+  std::vector<std::string> solve;
+  std::string write, plot, number, threads = "2", format = "text";
 };
 
 // The board's files, and the choices behind them.
@@ -36,7 +39,7 @@ Files files_of(const ExploreArguments& arguments) {
 }
 
 // Told on a terminal, twice a second.
-class Progress {
+class SearchProgress {
  public:
   bool go_on(double part) {
     if (::isatty(STDERR_FILENO) != 1 || Clock::now() < next_) return !interrupted();
@@ -47,12 +50,12 @@ class Progress {
     shown_ = true;
     return !interrupted();
   }
-  ~Progress() {
+  ~SearchProgress() {
     if (shown_) fmt::print(stderr, "\r\x1b[K");
   }
-  Progress() = default;
-  Progress(const Progress&) = delete;
-  Progress& operator=(const Progress&) = delete;
+  SearchProgress() = default;
+  SearchProgress(const SearchProgress&) = delete;
+  SearchProgress& operator=(const SearchProgress&) = delete;
 
  private:
   using Clock = std::chrono::steady_clock;
@@ -60,14 +63,47 @@ class Progress {
   bool shown_ = false;
 };
 
+// How loose the limits of some keys may be, all by one factor.
+int solve(const ExploreArguments& arguments) {
+  const auto board = io::load_board(arguments.boards);
+  result::Loosened result;
+  for (const auto& chain : chains_of(board, arguments))
+    result.channels.push_back(chain.channel.name);
+  for (const auto& key : arguments.solve) {
+    result.keys.push_back({.key = key, .as_it_is = io::text_at(arguments.boards, key)});
+    io::with_limits_times(result.keys.back().as_it_is, 1.0, key);  // has limits, or is refused
+  }
+  const auto settings = [&](double factor) {
+    std::vector<std::string> all;
+    for (const auto& of : result.keys) {
+      all.push_back(of.key + "=" + io::with_limits_times(of.as_it_is, factor, of.key));
+    }
+    return all;
+  };
+  const auto found = explore::loosest(
+      [&](double factor) { return io::load_board(arguments.boards, settings(factor)); },
+      result.channels);
+  result.meets = found.meets;
+  result.unlimited = found.unlimited;
+  result.factor = found.factor;
+  result.error = found.error;
+  for (auto& of : result.keys) {
+    if (found.meets) of.loosest = io::with_limits_times(of.as_it_is, found.factor, of.key);
+  }
+  show(result, {report::of(result)}, arguments.format);
+  return found.meets && found.factor >= 1.0 ? done : missed;
+}
+
 int run_explore(const ExploreArguments& arguments) {
+  if (!arguments.solve.empty()) return solve(arguments);
   auto [boards, choices] = files_of(arguments);
   const auto board = io::load_board(boards);
   BoardArguments asked = arguments;
   asked.boards = boards;
   for (const auto& chain : chains_of(board, asked))
     choices.space.channels.push_back(chain.channel.name);
-  io::OutputFiles outputs({arguments.write});
+  check_picture("--plot", arguments.plot, 1);
+  io::OutputFiles outputs({arguments.write, arguments.plot});
   const auto board_of = [&](const explore::Pick& pick) {
     return io::load_board(boards, io::settings_of(choices, pick));
   };
@@ -75,7 +111,7 @@ int run_explore(const ExploreArguments& arguments) {
   heed_interrupts();
   std::optional<explore::Exploration> exploration;
   {
-    Progress progress;
+    SearchProgress progress;
     exploration = explore::explore(choices.space, board_of, threads,
                                    [&](double part) { return progress.go_on(part); });
   }
@@ -90,6 +126,12 @@ int run_explore(const ExploreArguments& arguments) {
     if (!chosen) refuse("--write", "nothing that meets everything", "--number with a candidate");
     outputs.write(arguments.write, io::choices_overlay(choices, *chosen));
   }
+  if (!arguments.plot.empty()) {
+    if (exploration->front.empty())
+      refuse("--plot", "a front without candidates", "choices of which some meet everything");
+    outputs.write(arguments.plot, report::plot_front(choices.space, *exploration,
+                                                     *report::image_of(arguments.plot)));
+  }
   outputs.finish();
   const auto result = result::explored_of(choices.space, *exploration);
   show(result, {report::of(result)}, arguments.format);
@@ -98,11 +140,14 @@ int run_explore(const ExploreArguments& arguments) {
 
 void declare_explore(Options& options, ExploreArguments& a) {
   options.board(a);
+  options.repeated("--solve", a.solve,
+                   {"KEY", "without choices: how loose may its limits be? Several: by one factor"});
   options.option("--threads", a.threads, {"NUMBER", "that try combinations", "2"});
   options.group("Output");
   options.output("--write", a.write,
                  {"FILE", "the first of the front as FILE.toml, to go behind the board"});
   options.option("--number", a.number, {"NUMBER", "write the candidate of that number instead"});
+  options.output("--plot", a.plot, {"FILE", "the front over two goals, to FILE.svg or FILE.png"});
   options.format(a.format);
 }
 

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "terminal.hpp"
 
-#include <dlfcn.h>
-#include <fmt/format.h>
 #include <langinfo.h>
 #include <poll.h>
 #include <unistd.h>
@@ -14,16 +12,10 @@
 #define NCURSES_NOMACROS 1
 #include <ncursesw/curses.h>
 
-#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/detail/shared_library.hpp"
 
 namespace tamlo::tool {
 namespace {
-
-template <class Function>
-void load(void* library, const char* name, Function& into) {
-  into = reinterpret_cast<Function>(dlsym(library, name));
-  if (into == nullptr) throw io::EnvironmentError(fmt::format("ncurses has no {}", name));
-}
 
 using report::Look;
 
@@ -84,30 +76,28 @@ bool Terminal::possible() {
 }
 
 Terminal::Terminal() : inside_(std::make_unique<Inside>()) {
-  void* const file = dlopen("libncursesw.so.6", RTLD_NOW);
-  if (file == nullptr) {
-    throw io::EnvironmentError(
-        "libncursesw.so.6, which draws the screen, is missing: sudo apt-get install libncursesw6");
-  }
+  const io::detail::SharedLibrary file(
+      "libncursesw.so.6",
+      "libncursesw.so.6, which draws the screen, is missing: sudo apt-get install libncursesw6");
   auto& in = *inside_;
-  load(file, "initscr", in.initscr);
-  load(file, "endwin", in.endwin);
-  load(file, "cbreak", in.cbreak);
-  load(file, "noecho", in.noecho);
-  load(file, "nodelay", in.nodelay);
-  load(file, "curs_set", in.curs_set);
-  load(file, "werase", in.werase);
-  load(file, "wmove", in.wmove);
-  load(file, "waddnstr", in.waddnstr);
-  load(file, "wrefresh", in.wrefresh);
-  load(file, "wgetch", in.wgetch);
-  load(file, "wattrset", in.wattrset);
-  load(file, "start_color", in.start_color);
-  load(file, "has_colors", in.has_colors);
-  load(file, "use_default_colors", in.use_default_colors);
-  load(file, "init_pair", in.init_pair);
-  load(file, "getmaxx", in.getmaxx);
-  load(file, "getmaxy", in.getmaxy);
+  file.find("initscr", in.initscr);
+  file.find("endwin", in.endwin);
+  file.find("cbreak", in.cbreak);
+  file.find("noecho", in.noecho);
+  file.find("nodelay", in.nodelay);
+  file.find("curs_set", in.curs_set);
+  file.find("werase", in.werase);
+  file.find("wmove", in.wmove);
+  file.find("waddnstr", in.waddnstr);
+  file.find("wrefresh", in.wrefresh);
+  file.find("wgetch", in.wgetch);
+  file.find("wattrset", in.wattrset);
+  file.find("start_color", in.start_color);
+  file.find("has_colors", in.has_colors);
+  file.find("use_default_colors", in.use_default_colors);
+  file.find("init_pair", in.init_pair);
+  file.find("getmaxx", in.getmaxx);
+  file.find("getmaxy", in.getmaxy);
   std::setlocale(LC_CTYPE, "");
   in.window = in.initscr();
   in.cbreak();

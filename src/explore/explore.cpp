@@ -251,8 +251,15 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
   for (const auto& amount : space.amounts) by_error.goals.push_back(amount.name);
   const Worth nearness(by_error, tables);
   std::uint64_t number = 0;
+  constexpr std::uint64_t most_behind = 4096;
+  const std::uint64_t every = (result.candidates + most_behind - 1) / most_behind;
   do {
     auto candidate = worth.of(number++, pick);
+    if ((candidate.number % every) == 0 && worth.sound()) {
+      const auto last = space.goals.size() > 1 ? worth.goal(candidate, 1) : candidate.error;
+      result.behind.push_back(
+          {.first = worth.goal(candidate, 0), .second = last, .feasible = candidate.feasible});
+    }
     if (candidate.feasible) {
       ++result.feasible;
       take(result.front, worth, std::move(candidate));

@@ -306,8 +306,9 @@ void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::stri
   throw BadInput(std::move(diagnostics));
 }
 
-model::Board load_board(const std::vector<std::string>& paths,
-                        const std::vector<std::string>& settings) {
+namespace {
+
+toml::table merged_files(const std::vector<std::string>& paths) {
   toml::table merged;
   for (std::size_t i = 0; i < paths.size(); ++i) {
     auto file = parse_toml(paths[i]);
@@ -317,6 +318,21 @@ model::Board load_board(const std::vector<std::string>& paths,
       merge(merged, file);
     }
   }
+  return merged;
+}
+
+[[noreturn]] void refuse_key(const std::string& key, std::string found, std::string allowed) {
+  throw BadInput({{.file = "command line",
+                   .key = key,
+                   .found = std::move(found),
+                   .allowed = std::move(allowed)}});
+}
+
+}  // namespace
+
+model::Board load_board(const std::vector<std::string>& paths,
+                        const std::vector<std::string>& settings) {
+  auto merged = merged_files(paths);
   for (const auto& setting : settings) {
     auto one = parse_setting(setting);
     merge(merged, one);
@@ -325,6 +341,49 @@ model::Board load_board(const std::vector<std::string>& paths,
   auto board = read_board(Fields(merged, "", diagnostics));
   refuse_all(std::move(diagnostics), paths);
   return board;
+}
+
+std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
+  const auto merged = merged_files(paths);
+  const toml::node* node = &merged;
+  std::string_view rest = key;
+  while (node != nullptr && !rest.empty()) {
+    const auto word = rest.substr(0, rest.find('.'));
+    rest.remove_prefix(std::min(rest.size(), word.size() + 1));
+    std::size_t index = 0;
+    if (const auto* table = node->as_table()) {
+      node = table->get(word);
+    } else if (const auto* array = node->as_array();
+               array != nullptr &&
+               std::from_chars(word.data(), word.data() + word.size(), index).ec == std::errc{}) {
+      node = array->get(index);
+    } else {
+      node = nullptr;
+    }
+  }
+  if (const auto text = node != nullptr ? node->value<std::string>() : std::nullopt) return *text;
+  refuse_key(key, node == nullptr ? "no such key in the board" : describe(*node),
+             "a key with a value and its limits, such as reference.precision.voltage");
+}
+
+std::string with_limits_times(const std::string& text, double factor, const std::string& key) {
+  using quantity::Basis;
+  try {
+    auto value =
+        quantity::parse_value(text, {.bases = {Basis::absolute, Basis::relative, Basis::code,
+                                               Basis::digit, Basis::span, Basis::range}});
+    bool any = false;
+    for (auto& limit : value.limits) {
+      if (limit.noise) continue;
+      limit.size *= factor;
+      any = true;
+    }
+    if (any) return quantity::to_string(value);
+  } catch (const quantity::NotationError& error) {
+    refuse_key(key, error.found, error.allowed);
+  }
+  refuse_key(key, fmt::format("\"{}\", without limits", text),
+             "a value with limits, such as \"2.5 V ±0.05 %\"");
 }
 
 }  // namespace tamlo::io

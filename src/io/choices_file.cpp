@@ -260,15 +260,15 @@ class Reader {
       };
       const auto low = end("from"), high = end("to");
       const int count = series->starts_with('E') ? std::atoi(series->c_str() + 1) : 0;
-      const auto numbers = quantity::preferred_between(count, low.or_zero(), high.or_zero());
-      if (numbers.empty() || numbers.size() > most_options ||
+      const auto preferred = quantity::preferred_between(count, low.or_zero(), high.or_zero());
+      if (preferred.empty() || preferred.size() > most_options ||
           low.unit.dimension != high.unit.dimension) {
         report(range, "choice.values", "a series without values",
                "{ series = \"E24\", from = \"1 kohm\", to = \"1 Mohm\" }");
         return;
       }
       const auto limits = range["limits"].value_or(std::string());
-      for (const double number : numbers) {
+      for (const double number : preferred) {
         const auto text =
             quantity::engineering(number, low.unit, 4) + (limits.empty() ? "" : " " + limits);
         add(text, quoted(text));

@@ -1,5 +1,4 @@
 // SPDX-License-Identifier: Apache-2.0
-#include <dlfcn.h>
 #include <fmt/format.h>
 #include <unistd.h>
 
@@ -11,31 +10,23 @@
 
 #include "record_parts.hpp"
 #include "sound_library.hpp"
+#include "tamlo/io/detail/shared_library.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {
 namespace {
 
-template <class Function>
-void find(void* library, const char* name, Function& into) {
-  void* const symbol = dlsym(library, name);
-  if (symbol == nullptr) throw EnvironmentError(fmt::format("libsndfile has no {}", name));
-  std::memcpy(&into, &symbol, sizeof into);
-}
-
 SoundLibrary load() {
-  void* const library = dlopen("libsndfile.so.1", RTLD_NOW);
-  if (library == nullptr) {
-    throw EnvironmentError("libsndfile is missing; install it with: apt-get install libsndfile1");
-  }
+  const detail::SharedLibrary library(
+      "libsndfile.so.1", "libsndfile is missing; install it with: apt-get install libsndfile1");
   SoundLibrary result{};
-  find(library, "sf_open_fd", result.open_fd);
-  find(library, "sf_close", result.close);
-  find(library, "sf_strerror", result.error);
-  find(library, "sf_readf_int", result.read_int);
-  find(library, "sf_readf_double", result.read_double);
-  find(library, "sf_writef_int", result.write_int);
-  find(library, "sf_command", result.command);
+  library.find("sf_open_fd", result.open_fd);
+  library.find("sf_close", result.close);
+  library.find("sf_strerror", result.error);
+  library.find("sf_readf_int", result.read_int);
+  library.find("sf_readf_double", result.read_double);
+  library.find("sf_writef_int", result.write_int);
+  library.find("sf_command", result.command);
   return result;
 }
 

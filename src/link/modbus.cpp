@@ -1,5 +1,4 @@
 // SPDX-License-Identifier: Apache-2.0
-#include <dlfcn.h>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -12,15 +11,10 @@
 
 #include "feed.hpp"
 #include "modbus_library.hpp"
+#include "tamlo/io/detail/shared_library.hpp"
 
 namespace tamlo::link {
 namespace {
-
-template <class Function>
-void load(void* library, const char* name, Function& into) {
-  into = reinterpret_cast<Function>(dlsym(library, name));
-  if (into == nullptr) throw LinkError(fmt::format("libmodbus has no {}", name));
-}
 
 constexpr int longest_request = MODBUS_MAX_READ_REGISTERS;
 
@@ -137,27 +131,25 @@ class ModbusFeed : public Feed {
 
 const ModbusLibrary& modbus_library() {
   static const ModbusLibrary library = [] {
-    void* const file = dlopen("libmodbus.so.5", RTLD_NOW);
-    if (file == nullptr) {
-      throw LinkError(
-          "libmodbus.so.5, which speaks Modbus, is missing: sudo apt-get install libmodbus5");
-    }
+    const io::detail::SharedLibrary file(
+        "libmodbus.so.5",
+        "libmodbus.so.5, which speaks Modbus, is missing: sudo apt-get install libmodbus5");
     ModbusLibrary of{};
-    load(file, "modbus_new_tcp_pi", of.new_tcp);
-    load(file, "modbus_new_rtu", of.new_rtu);
-    load(file, "modbus_set_slave", of.set_station);
-    load(file, "modbus_set_response_timeout", of.set_timeout);
-    load(file, "modbus_connect", of.connect);
-    load(file, "modbus_read_registers", of.read_holding);
-    load(file, "modbus_read_input_registers", of.read_input);
-    load(file, "modbus_close", of.close);
-    load(file, "modbus_free", of.free);
-    load(file, "modbus_strerror", of.error);
-    load(file, "modbus_set_socket", of.set_socket);
-    load(file, "modbus_receive", of.receive);
-    load(file, "modbus_reply", of.reply);
-    load(file, "modbus_mapping_new", of.new_mapping);
-    load(file, "modbus_mapping_free", of.free_mapping);
+    file.find("modbus_new_tcp_pi", of.new_tcp);
+    file.find("modbus_new_rtu", of.new_rtu);
+    file.find("modbus_set_slave", of.set_station);
+    file.find("modbus_set_response_timeout", of.set_timeout);
+    file.find("modbus_connect", of.connect);
+    file.find("modbus_read_registers", of.read_holding);
+    file.find("modbus_read_input_registers", of.read_input);
+    file.find("modbus_close", of.close);
+    file.find("modbus_free", of.free);
+    file.find("modbus_strerror", of.error);
+    file.find("modbus_set_socket", of.set_socket);
+    file.find("modbus_receive", of.receive);
+    file.find("modbus_reply", of.reply);
+    file.find("modbus_mapping_new", of.new_mapping);
+    file.find("modbus_mapping_free", of.free_mapping);
     return of;
   }();
   return library;

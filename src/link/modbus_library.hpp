@@ -25,7 +25,7 @@ struct ModbusLibrary {
   decltype(&modbus_mapping_free) free_mapping;
 };
 
-/// Throws LinkError where it is missing.
+/// Throws io::EnvironmentError where it is missing.
 const ModbusLibrary& modbus_library();
 
 }  // namespace tamlo::link

@@ -131,4 +131,30 @@ Report of(const result::Explored& explored) {
   return report;
 }
 
+Report of(const result::Loosened& loosened) {
+  Report report;
+  if (!loosened.meets) {
+    report.verdict.push_back(
+        {"the targets are missed however tight these limits are: something else is in the way",
+         Tone::bad});
+    return report;
+  }
+  report.verdict.push_back(
+      {loosened.unlimited
+           ? "the targets do not depend on these limits, up to a thousand times as wide"
+           : fmt::format("limits {:.3g} times as wide as they are still meet every target, with "
+                         "{:.1f} % of "
+                         "what is allowed used up",
+                         loosened.factor, 100.0 * loosened.error),
+       loosened.factor < 1.0 ? Tone::bad : Tone::good});
+  Table table{.title = "",
+              .columns = {{"key", false}, {"as it is", false}, {"loosest", false}},
+              .rows = {}};
+  for (const auto& of : loosened.keys) {
+    table.rows.push_back({of.key, of.as_it_is, loosened.unlimited ? "any" : of.loosest});
+  }
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
 }  // namespace tamlo::report

@@ -50,4 +50,23 @@ struct Fields<Explored> {
       field("never_matter", &T::never_matter, "choices that change no goal of the front"));
 };
 
+template <>
+struct Fields<LoosenedKey> {
+  using T = LoosenedKey;
+  static constexpr auto list = std::make_tuple(
+      field("key", &T::key, "of the board"), field("as_it_is", &T::as_it_is, "its value"),
+      field("loosest", &T::loosest, "with its limits times the factor"));
+};
+
+template <>
+struct Fields<Loosened> {
+  using T = Loosened;
+  static constexpr auto list = std::make_tuple(
+      field("channels", &T::channels, "that were asked about"), field("keys", &T::keys, ""),
+      field("meets", &T::meets, "all targets are met at some factor"),
+      field("unlimited", &T::unlimited, "they do not depend on these limits"),
+      field("factor", &T::factor, "of all limits, the largest that meets the targets"),
+      field("error", &T::error, "largest part of what a target allows that is used up there"));
+};
+
 }  // namespace tamlo::result

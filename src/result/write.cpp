@@ -54,6 +54,7 @@ std::string write(const Calibrations& of, Format format) {
 std::string write(const Firmwares& of, Format format) { return written("firmware", of, format); }
 std::string write(const Registers& of, Format format) { return written("registers", of, format); }
 std::string write(const Watched& of, Format format) { return written("watch", of, format); }
+std::string write(const Loosened& of, Format format) { return written("explore", of, format); }
 std::string write(const Explored& of, Format format) { return written("explore", of, format); }
 std::string write(const meter::BenchPlan& of, Format format) {
   return written("measure", of, format);

@@ -73,6 +73,43 @@ values = { series = "E6", from = "4.7 kohm", to = "22 kohm", limits = "±1 %" }
   EXPECT_NE(none.output.find("nearest"), std::string::npos) << none.output;
 }
 
+// The loosest limits meet the target, and a hundredth more does not.
+TEST(Explore, SolvesForTheLoosestLimits) {
+  const Folder folder;
+  const std::string top = "channel.pack_voltage.frontend.0.divider.top";
+  const auto result = tamlo({"explore", demo_board, "--channel", "pack_voltage", "--solve", top,
+                             "--solve", "reference.precision.voltage", "--format", "json"});
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto json = Json::parse(result.output);
+  const double factor = json["factor"];
+  EXPECT_GT(factor, 1.5);
+  EXPECT_NEAR(json["error"], 1.0, 0.01);
+  const auto budget = [&](double times) {
+    const auto percent = [&](double of) { return std::to_string(of * times) + " % "; };
+    const auto ppm = [&](double of) { return std::to_string(of * times) + " ppm"; };
+    return tamlo({"budget", demo_board, "--channel", "pack_voltage", "--set",
+                  top + "=240 kohm ±" + percent(0.1) + "±" + ppm(25) + "/K", "--set",
+                  "reference.precision.voltage=2.5 V ±" + percent(0.05) + "±" + ppm(10) + "/K ±" +
+                      ppm(40) + "/year"});
+  };
+  EXPECT_EQ(budget(factor * 0.998).status, 0);
+  EXPECT_EQ(budget(factor * 1.01).status, 1);
+  const auto never = tamlo({"explore", demo_board, "--solve", top, "--channel", "coolant_flow"});
+  EXPECT_EQ(never.status, 1);
+  EXPECT_NE(never.output.find("something else is in the way"), std::string::npos) << never.output;
+  const auto any =
+      tamlo({"explore", demo_board, "--solve", "channel.coolant_flow.frontend.0.divider.top",
+             "--channel", "auxiliary_supply"});
+  EXPECT_NE(any.output.find("do not depend on these limits"), std::string::npos) << any.output;
+  for (const char* const key :
+       {"reference.none.voltage", "converter.main.resolution", "converter.main"}) {
+    EXPECT_EQ(tamlo({"explore", demo_board, "--solve", key}).status, 2) << key;
+  }
+  const auto picture = folder.path("front.svg");
+  EXPECT_EQ(tamlo({"explore", demo_board, demo("choices.toml"), "--plot", picture}).status, 0);
+  EXPECT_NE(read(picture).find("<svg"), std::string::npos);
+}
+
 TEST(Explore, MistakesOfAChoicesFile) {
   const Folder folder;
   struct Case {

@@ -80,6 +80,12 @@ struct Candidate {
   std::vector<double> amounts{};    ///< SI, of each of Space::amounts
 };
 
+/// A candidate as a point of a picture: its first two goals; the error where there is one goal.
+struct Behind {
+  double first = 0.0, second = 0.0;
+  bool feasible = false;
+};
+
 struct Exploration {
   std::uint64_t candidates = 0, feasible = 0;
   std::uint64_t evaluated = 0;  ///< channels that were built and evaluated for them
@@ -88,6 +94,8 @@ struct Exploration {
   std::vector<Candidate> front{};
   /// Where nothing is feasible: the sound candidates of the least error, and the cheapest of them.
   std::vector<Candidate> nearest{};
+  /// Sound ones, evenly by their numbers, 4096 at most.
+  std::vector<Behind> behind{};
   /// Of each choice: whether some other option of it would change a goal or feasibility of a
   /// candidate of the front.
   std::vector<bool> matters{};

@@ -21,5 +21,13 @@ namespace io TAMLO_API {
 model::Board load_board(const std::vector<std::string>& paths,
                         const std::vector<std::string>& settings = {});
 
+/// The text at a key of these files, as a later one overrides it: "reference.precision.voltage", or
+/// "channel.pack_voltage.frontend.0.divider.top". Throws BadInput where no text stands there.
+std::string text_at(const std::vector<std::string>& paths, const std::string& key);
+
+/// A text in datasheet notation with all its limits but noise times a factor. Throws BadInput for
+/// one without limits; `key` is for the message.
+std::string with_limits_times(const std::string& text, double factor, const std::string& key);
+
 }  // namespace io
 }  // namespace tamlo

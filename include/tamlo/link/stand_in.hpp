@@ -61,7 +61,7 @@ class ScpiServer {
 };
 
 /// Registers of a Modbus device over TCP, the same as input and as holding registers; they are
-/// served by a thread of its own. Throws LinkError without libmodbus.
+/// served by a thread of its own. Throws io::EnvironmentError without libmodbus.
 class ModbusServer {
  public:
   explicit ModbusServer(int port);

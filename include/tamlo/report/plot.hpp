@@ -34,6 +34,11 @@ enum class Image : std::uint8_t { svg, png };
 /// By the end of a file's name, .svg or .png; nothing for another.
 std::optional<Image> image_of(std::string_view path);
 
+/// The front over its first two goals, with other candidates behind it. Of a front that is not
+/// empty.
+std::string plot_front(const explore::Space& space, const explore::Exploration& exploration,
+                       Image image);
+
 /// The strip chart of a screen, each channel in its own unit.
 std::string plot_strip(const Screen& screen, Image image);
 

@@ -160,6 +160,16 @@ struct Explored {
   std::vector<ExploredCandidate> front{}, nearest{};
   std::vector<std::string> never_matter{};  ///< choices that change no goal of the front
 };
+/// Tolerances as loose as the targets let them be.
+struct LoosenedKey {
+  std::string key{}, as_it_is{}, loosest{};
+};
+struct Loosened {
+  std::vector<std::string> channels{};
+  std::vector<LoosenedKey> keys{};
+  bool meets = false, unlimited = false;
+  double factor = 0.0, error = 0.0;
+};
 Explored explored_of(const explore::Space& space, const explore::Exploration& exploration);
 
 /// A budget as one condition changes.
@@ -238,6 +248,7 @@ std::string write(const Firmwares& of, Format format);
 std::string write(const Registers& of, Format format);
 std::string write(const Watched& of, Format format);
 std::string write(const Explored& of, Format format);
+std::string write(const Loosened& of, Format format);
 std::string write(const meter::BenchPlan& of, Format format);
 std::string write(const Records& result, Format format);
 

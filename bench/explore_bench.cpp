@@ -1,0 +1,75 @@
+// SPDX-License-Identifier: Apache-2.0
+// All candidates of the demo's choices, beside reading, building, checking and evaluating every
+// hundredth of them by the public calls; both of one thread. And the parsing of a line of a link.
+#include <benchmark/benchmark.h>
+
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/dynamics.hpp"
+#include "tamlo/check/check.hpp"
+#include "tamlo/explore/explore.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/choices_file.hpp"
+#include "tamlo/link/line_parser.hpp"
+#include "tamlo/model/board.hpp"
+
+namespace {
+
+using namespace tamlo;
+
+const std::vector<std::string> boards{TAMLO_SOURCE "/demo/board.toml"};
+
+struct Demo {
+  io::ChoicesFile choices = io::load_choices(TAMLO_SOURCE "/demo/choices.toml");
+  explore::BoardOf board_of = [this](const explore::Pick& pick) {
+    return io::load_board(boards, io::settings_of(choices, pick));
+  };
+  Demo() {
+    for (const auto& channel : io::load_board(boards).channels) {
+      choices.space.channels.push_back(channel.name);
+    }
+  }
+};
+
+void every_candidate_explored(benchmark::State& state) {
+  const Demo demo;
+  for (auto _ : state)
+    benchmark::DoNotOptimize(explore::explore(demo.choices.space, demo.board_of));
+}
+BENCHMARK(every_candidate_explored)->Unit(benchmark::kMicrosecond);
+
+void a_hundredth_by_public_calls(benchmark::State& state) {
+  const Demo demo;
+  for (auto _ : state) {
+    for (std::size_t number = 0; number < 1152; number += 100) {
+      auto rest = number;
+      explore::Pick pick(demo.choices.space.choices.size());
+      for (std::size_t i = pick.size(); i-- > 0;) {
+        const auto options = demo.choices.space.choices[i].options.size();
+        pick[i] = rest % options;
+        rest /= options;
+      }
+      const auto board = demo.board_of(pick);
+      for (const auto& channel : board.channels) {
+        const auto chain = chain::build(board, channel.name);
+        benchmark::DoNotOptimize(check::has_error(board, chain));
+        benchmark::DoNotOptimize(budget::evaluate(chain));
+        benchmark::DoNotOptimize(chain::dynamics(chain));
+      }
+    }
+  }
+}
+BENCHMARK(a_hundredth_by_public_calls)->Unit(benchmark::kMicrosecond);
+
+void a_line_of_a_link(benchmark::State& state) {
+  const auto board = io::load_board(boards);
+  link::LineParser parser({.name = "l",
+                           .form = model::LineForm::pattern,
+                           .pattern = "raw {pack_voltage.code} flow {coolant_flow.reading}"},
+                          board);
+  std::vector<link::Value> values;
+  for (auto _ : state) benchmark::DoNotOptimize(parser.parse("raw 3154 flow 5.4321", values));
+}
+BENCHMARK(a_line_of_a_link)->Unit(benchmark::kMicrosecond);
+
+}  // namespace
