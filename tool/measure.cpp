@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <limits>
 #include <memory>
 #include <optional>
 
@@ -105,20 +106,22 @@ class ReadingsLog {
   /// What is still to be measured: a position is done once for each row near it.
   std::vector<Position> remaining(std::vector<Position> positions, double tolerance) const {
     if (log_.rows() == 0) return positions;
+    const auto chain = meter::chain_as_metered(task_.board, task_.channel, *task_.meter);
     for (const auto& of : io::load_readings(path_, task_.board).channels) {
       if (of.channel != task_.channel) continue;
       for (const auto& row : of.readings) {
-        const auto same = std::ranges::find_if(positions, [&](const Position& position) {
-          const auto chain = meter::chain_as_metered(task_.board, task_.channel, *task_.meter);
-          const double at = meter::quantity_of(chain, *task_.meter, row.meter);
-          return position.unit == of.unit && position.direction == row.direction &&
-                 std::abs(at - position.at) <= tolerance;
-        });
-        if (same != positions.end()) positions.erase(same);
+        const double at = meter::quantity_of(chain, *task_.meter, row.meter);
+        const auto off = [&](const Position& position) {
+          const bool other = position.unit != of.unit || position.direction != row.direction;
+          return other ? std::numeric_limits<double>::infinity() : std::abs(at - position.at);
+        };
+        const auto nearest = std::ranges::min_element(positions, {}, off);
+        if (nearest != positions.end() && off(*nearest) <= tolerance) positions.erase(nearest);
       }
     }
     return positions;
   }
+  std::uint64_t rows() const { return log_.rows(); }
 
   /// On the disk when it returns.
   void add(const link::Taken& taken) {
@@ -216,8 +219,13 @@ class Guide {
   bool quiet_, live_;
 };
 
-// All positions that are left; how many of them could not be taken.
-std::size_t measure_all(const MeasureArguments& arguments, const Task& task) {
+struct Measured {
+  std::size_t left = 0;    // positions that could not be taken
+  std::uint64_t rows = 0;  // of the file
+};
+
+// All positions that are left.
+Measured measure_all(const MeasureArguments& arguments, const Task& task) {
   if (task.meter->link.empty()) {
     refuse("measure", fmt::format("meter {}, which has no link", task.meter->name),
            "link = \"NAME\" in its section, and a [link.NAME]");
@@ -236,12 +244,12 @@ std::size_t measure_all(const MeasureArguments& arguments, const Task& task) {
     print(fmt::format("{}: {} of {} positions are there already\n", arguments.write,
                       all.size() - positions.size(), all.size()));
   }
-  std::size_t left = 0, number = all.size() - positions.size();
+  std::size_t taken_now = 0, number = all.size() - positions.size();
   std::string unit = positions.empty() ? "" : positions.front().unit;
   for (const auto& position : positions) {
     if (position.unit != unit &&
         !typed.ask(fmt::format("connect unit {}, then Enter\n", position.unit))) {
-      return positions.size();
+      break;
     }
     unit = position.unit;
     guide.begin(position, ++number, all.size());
@@ -250,19 +258,16 @@ std::size_t measure_all(const MeasureArguments& arguments, const Task& task) {
       if (interrupted()) return link::Measuring::Wish::leave;
       return typed.entered() ? link::Measuring::Wish::take : link::Measuring::Wish::go_on;
     });
-    if (interrupted()) {
-      print("\n");
-      return positions.size() - (number - (all.size() - positions.size())) + 1 + left;
-    }
     if (taken) {
       log.add(*taken);
       guide.taken(*taken);
+      ++taken_now;
     } else {
-      ++left;
       guide.left(measuring.progress());
     }
+    if (interrupted()) break;
   }
-  return left;
+  return {.left = positions.size() - taken_now, .rows = log.rows()};
 }
 
 int run_measure(const MeasureArguments& arguments) {
@@ -276,21 +281,23 @@ int run_measure(const MeasureArguments& arguments) {
     return done;
   }
   if (arguments.write.empty()) refuse("--write", "no file", "--write readings.csv, or --plan");
-  std::size_t left = 0;
+  Measured measured;
   try {
-    left = measure_all(arguments, task);
+    measured = measure_all(arguments, task);
   } catch (const link::LinkError& error) {
     throw io::EnvironmentError(error.what());
   }
+  if (measured.left > 0) {
+    fmt::print(stderr, "{} position{} not taken; started again, it goes on with them\n",
+               measured.left, measured.left == 1 ? " was" : "s were");
+  }
+  if (measured.rows == 0) return damaged;
   MeterArguments as_compared;
   static_cast<BoardArguments&>(as_compared) = arguments;
   as_compared.meter = task.meter->name;
   const int verdict =
       show_comparisons(task.board, arguments.write, as_compared, coverage, arguments.format);
-  if (left == 0) return verdict;
-  fmt::print(stderr, "{} position{} not taken; started again, it goes on with them\n", left,
-             left == 1 ? " was" : "s were");
-  return damaged;
+  return measured.left == 0 ? verdict : damaged;
 }
 
 void declare_measure(Options& options, MeasureArguments& a) {

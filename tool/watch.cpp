@@ -9,15 +9,13 @@
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/link/log.hpp"
 #include "tamlo/link/measuring.hpp"
 #include "tamlo/link/watching.hpp"
-#include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 #include "terminal.hpp"
-#include "watch_page.hpp"
+#include "watch_screen.hpp"
 
 namespace tamlo::tool {
 namespace {
@@ -125,120 +123,6 @@ class ValueLog {
   std::optional<link::Log> log_{};
 };
 
-result::Watched watched_of(const Watching& watching) {
-  result::Watched watched{.channels = watching.channels()};
-  for (const auto& of : watching.links()) {
-    watched.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
-  }
-  return watched;
-}
-
-// What is there now, with strips of so many columns since a moment.
-void refresh(report::Screen& screen, const Watching& watching, double from, double to,
-             std::size_t columns) {
-  auto watched = watched_of(watching);
-  screen.channels = std::move(watched.channels);
-  screen.links = std::move(watched.links);
-  screen.seconds = watching.seconds();
-  screen.strips.clear();
-  for (std::size_t i = 0; i < screen.channels.size(); ++i) {
-    screen.strips.push_back(watching.strip(i).columns(from, to, columns));
-  }
-}
-
-// The page of a browser: the last second at each change, and all that is kept for one that comes.
-class Page {
- public:
-  Page(const model::Board& board, const Watching& watching, const std::string& port)
-      : watching_(watching), page_(static_cast<int>(whole_of("--page", port, 0, 65535))) {
-    screen_.title = board.title;
-  }
-  const std::string& address() const { return page_.address(); }
-
-  void show() {
-    if (page_.wants_whole()) page_.publish_whole(strips(8000));
-    const auto last = strips(10);
-    page_.publish(result::write(watched_of(watching_), result::Format::json), last);
-  }
-
- private:
-  const Watching& watching_;
-  WatchPage page_;
-  report::Screen screen_{};
-
-  std::string strips(std::size_t steps) {
-    const auto [from, to] = signal::Strip::last_steps(watching_.seconds(), steps);
-    refresh(screen_, watching_, from, to, steps);
-    return report::strips_json(screen_, from);
-  }
-};
-
-// The screen, and what its keys do.
-class Live {
- public:
-  Live(const model::Board& board, const Watching& watching, std::optional<double> aim)
-      : watching_(watching) {
-    screen_.title = board.title;
-    screen_.aim = aim;
-    screen_.ascii = !terminal_.wide();
-  }
-
-  /// False once the user leaves.
-  bool show() {
-    while (const auto key = terminal_.key()) {
-      if (*key == 'q' || *key == 3) return false;
-      press(*key);
-    }
-    if (!screen_.paused) {
-      const double now = watching_.seconds();
-      refresh(screen_, watching_, now - screen_.window, now,
-              report::chart_columns(terminal_.width()));
-    }
-    terminal_.draw(report::lines_of(screen_, terminal_.width(), terminal_.height()));
-    return true;
-  }
-
-  void say(const std::string& message) { screen_.message = message; }
-  /// What was marked, once the terminal is given back.
-  const std::string& marks() const { return marks_; }
-
- private:
-  const Watching& watching_;
-  Terminal terminal_{};
-  report::Screen screen_{};
-  std::string marks_{};
-  int pictures_ = 0, marked_ = 0;
-
-  void press(char key) {
-    screen_.message.clear();
-    const auto& channels = screen_.channels;
-    if (key == 'p') screen_.paused = !screen_.paused;
-    if (key == 's') screen_.fits_values = !screen_.fits_values;
-    if (key == '+') screen_.window = std::max(10.0, screen_.window / 2.0);
-    if (key == '-') screen_.window = std::min(signal::Strip::longest, screen_.window * 2.0);
-    if (key == 'n' && !channels.empty())
-      screen_.selected = (screen_.selected + 1) % channels.size();
-    if (key == 'm' && screen_.selected < channels.size()) {
-      const auto& view = channels[screen_.selected];
-      const auto mark = fmt::format("mark {} at {:.1f} s: {}", ++marked_, screen_.seconds,
-                                    report::line_of(view.state));
-      marks_ += mark + "\n";
-      screen_.message = mark;
-    }
-    if (key == 'w' && screen_.selected < channels.size()) picture(channels[screen_.selected]);
-  }
-
-  void picture(const meter::LiveView& view) {
-    const auto path = fmt::format("{}_{}.svg", view.state.channel, ++pictures_);
-    try {
-      io::write_file(path, report::plot_strip(screen_, report::Image::svg));
-      screen_.message = "written: " + path;
-    } catch (const Error& error) {
-      screen_.message = error.what();
-    }
-  }
-};
-
 // What is told of a watch when it is over.
 struct Told {
   result::Watched watched{};
@@ -261,10 +145,10 @@ Told watch(const model::Board& board, const WatchArguments& arguments) {
   Watching watching(board, settings);
   std::optional<ValueLog> log;
   if (!arguments.log.empty()) log.emplace(arguments.log, first, settings.meter);
-  std::optional<Live> live;
+  std::optional<WatchScreen> live;
   const bool text = arguments.format == "text";
   if (text && !arguments.plain && Terminal::possible()) live.emplace(board, watching, aim);
-  std::optional<Page> page;
+  std::optional<WatchedPage> page;
   if (!arguments.page.empty()) {
     page.emplace(board, watching, arguments.page);
     const auto open = "open " + page->address() + " in a browser on this machine";

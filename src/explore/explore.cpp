@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <limits>
 #include <mutex>
 #include <thread>
 
@@ -112,6 +113,7 @@ class Worth {
   Candidate of(std::uint64_t number, std::vector<std::size_t> pick) const {
     Candidate result{.number = number, .feasible = true};
     bool sound = true;
+    excess_ = 0.0;
     auto adjustment = Adjustment::none;
     if (adjustment_) {
       adjustment = space_.choices[*adjustment_].options[pick[*adjustment_]].adjustment;
@@ -132,14 +134,21 @@ class Worth {
       }
       result.amounts.push_back(sum);
       const auto& limit = space_.amounts[a].limit;
-      if (limit && sum > *limit * (1.0 + 1e-12)) result.feasible = false;
+      if (!limit || sum <= *limit * (1.0 + 1e-12)) continue;
+      if (result.feasible || excess_ > 0.0) {
+        const double part = sum / *limit - 1.0;
+        if (part > excess_) excess_ = part, exceeds_ = a;
+      }
+      result.feasible = false;
     }
     result.pick = std::move(pick);
     sound_ = sound;
     return result;
   }
-  /// Of the last candidate.
+  /// Of the last candidate; the excess over a limit is of one that meets all targets, else 0.
   bool sound() const { return sound_; }
+  double excess() const { return excess_; }
+  std::size_t exceeds() const { return exceeds_; }
 
   double goal(const Candidate& of, std::size_t i) const {
     const auto at = goals_[i];
@@ -174,6 +183,8 @@ class Worth {
   std::optional<std::size_t> adjustment_{};
   std::vector<std::size_t> goals_{};
   mutable bool sound_ = false;
+  mutable double excess_ = 0.0;
+  mutable std::size_t exceeds_ = 0;
 };
 
 // Keeps what no other is better than; the lowest number of equal ones, as numbers rise.
@@ -251,6 +262,7 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
   for (const auto& amount : space.amounts) by_error.goals.push_back(amount.name);
   const Worth nearness(by_error, tables);
   std::uint64_t number = 0;
+  double least_excess = std::numeric_limits<double>::infinity();
   constexpr std::uint64_t most_behind = 4096;
   const std::uint64_t every = (result.candidates + most_behind - 1) / most_behind;
   do {
@@ -264,6 +276,11 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
       ++result.feasible;
       take(result.front, worth, std::move(candidate));
     } else if (worth.sound() && result.feasible == 0) {
+      if (worth.excess() > 0.0 && worth.excess() < least_excess) {
+        least_excess = worth.excess();
+        result.beyond_limits = candidate;
+        result.exceeds = worth.exceeds();
+      }
       take(result.nearest, nearness, std::move(candidate));
     }
     constexpr std::uint64_t now_and_then = std::uint64_t{1} << 20U;
@@ -271,7 +288,10 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
   } while (advance(pick, space));
   const auto before = [&](const Candidate& a, const Candidate& b) { return worth.before(a, b); };
   std::ranges::sort(result.front, before);
-  if (result.feasible > 0) result.nearest.clear();
+  if (result.feasible > 0) {
+    result.nearest.clear();
+    result.beyond_limits.reset();
+  }
   std::ranges::sort(result.nearest, {}, &Candidate::error);
   result.matters = what_matters(space, worth, result.front);
   return result;

@@ -105,6 +105,9 @@ Report of(const result::Explored& explored) {
       report.verdict.push_back({"fastest: " + words_of(least(&ExploredCandidate::latency))});
     }
   } else {
+    if (!explored.relax_first.empty()) {
+      report.verdict.push_back({"to relax first: " + explored.relax_first, Tone::doubtful});
+    }
     report.verdict.push_back(
         {"nearest: " + words_of(least(&ExploredCandidate::error)), Tone::doubtful});
   }

@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "screen_figures.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
 
@@ -14,38 +15,6 @@ namespace tamlo::report {
 namespace {
 
 constexpr std::size_t axis = 11;  // columns left of the chart
-
-// The rows of a figure, for a value that is read from across the room.
-std::array<const char*, 5> rows_of_figure(char c) {
-  switch (c) {
-    case '0':
-      return {"###", "# #", "# #", "# #", "###"};
-    case '1':
-      return {"  #", "  #", "  #", "  #", "  #"};
-    case '2':
-      return {"###", "  #", "###", "#  ", "###"};
-    case '3':
-      return {"###", "  #", "###", "  #", "###"};
-    case '4':
-      return {"# #", "# #", "###", "  #", "  #"};
-    case '5':
-      return {"###", "#  ", "###", "  #", "###"};
-    case '6':
-      return {"###", "#  ", "###", "# #", "###"};
-    case '7':
-      return {"###", "  #", "  #", "  #", "  #"};
-    case '8':
-      return {"###", "# #", "###", "# #", "###"};
-    case '9':
-      return {"###", "# #", "###", "  #", "###"};
-    case '-':
-      return {"   ", "   ", "###", "   ", "   "};
-    case '.':
-      return {" ", " ", " ", " ", "#"};
-    default:
-      return {" ", " ", " ", " ", " "};
-  }
-}
 
 Look look_of_channel(std::size_t i) {
   constexpr std::array looks{Look::first, Look::second, Look::third};
@@ -355,31 +324,6 @@ class Layout {
 };
 
 }  // namespace
-
-std::string strips_json(const Screen& screen, double from) {
-  const auto list = [](const auto& all, const auto& text) {
-    std::string result = "[";
-    for (const auto& one : all) result += (result.size() > 1 ? "," : "") + text(one);
-    return result + "]";
-  };
-  auto json = fmt::format("{{\"title\":{},\"now\":{:.3f},\"first\":{},\"channels\":[",
-                          result::json_text(screen.title), screen.seconds,
-                          static_cast<long>(std::floor(from / 0.1 + 0.5)));
-  for (std::size_t i = 0; i < screen.channels.size(); ++i) {
-    const auto& view = screen.channels[i];
-    const auto& unit = view.span.unit;
-    const auto in = [&](double x) { return fmt::format("{:.9g}", quantity::in_unit(x, unit)); };
-    json += fmt::format(
-        "{}{{\"low\":{},\"high\":{},\"allowed\":{},\"age\":{:.3f},\"edges\":{},\"steps\":{}}}",
-        i > 0 ? "," : "", in(view.span.low), in(view.span.high),
-        view.allowed ? fmt::format("{:.9g}", *view.allowed / unit.scale()) : "null", view.age,
-        list(view.edges, in), list(screen.strips[i], [&](const signal::StripColumn& column) {
-          if (column.count == 0) return std::string("null");
-          return fmt::format("[{},{},{}]", in(column.low), in(column.high), in(column.mean()));
-        }));
-  }
-  return json + "]}";
-}
 
 std::size_t chart_columns(std::size_t width) { return width > axis + 10 ? width - axis - 1 : 10; }
 

@@ -47,7 +47,8 @@ struct Fields<Explored> {
       field("evaluated", &T::evaluated, "channels that were built for them"),
       field("front", &T::front, "no other is as good in all goals, and better in one"),
       field("nearest", &T::nearest, "where nothing is feasible: the least error at each price"),
-      field("never_matter", &T::never_matter, "choices that change no goal of the front"));
+      field("never_matter", &T::never_matter, "choices that change no goal of the front"),
+      field("relax_first", &T::relax_first, "where nothing is feasible"));
 };
 
 template <>

@@ -114,6 +114,24 @@ Explored explored_of(const explore::Space& space, const explore::Exploration& ex
   };
   for (const auto& of : exploration.front) result.front.push_back(told(of));
   for (const auto& of : exploration.nearest) result.nearest.push_back(told(of));
+  if (const auto& beyond = exploration.beyond_limits) {
+    const auto& amount = space.amounts[exploration.exceeds];
+    const auto in = [&](double si) {
+      const auto text = quantity::significant(si, amount.unit, 4);
+      return amount.unit.symbol.empty() ? text : text + " " + amount.unit.symbol;
+    };
+    result.relax_first =
+        fmt::format("the limit of {}: candidate {} meets every target with {}, where {} is allowed",
+                    amount.name, beyond->number, in(beyond->amounts[exploration.exceeds]),
+                    in(amount.limit.value_or(0.0)));
+  } else if (exploration.feasible == 0 && !exploration.nearest.empty()) {
+    const auto& nearest = exploration.nearest.front();
+    if (nearest.error > 1.0) {
+      result.relax_first =
+          fmt::format("accuracy: candidate {} uses up {:.4g} % of what the tightest target allows",
+                      nearest.number, 100.0 * nearest.error);
+    }
+  }
   for (std::size_t i = 0; i < space.choices.size() && !result.front.empty(); ++i) {
     if (!exploration.matters[i]) result.never_matter.push_back(space.choices[i].name);
   }

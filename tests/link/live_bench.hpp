@@ -24,7 +24,8 @@ class LiveBench {
   struct Unit {
     std::uint64_t number = 1;
     std::vector<std::pair<std::string, double>>
-        moved{};  ///< parameters, by a part of their nominal
+        moved{};        ///< parameters, by a part of their nominal
+    double rate = 0.0;  ///< conversions a second; 0: by the board
     std::string as_built{},
         firmware{};  ///< files that change what it is, and what its firmware believes
     link::BenchStandIn::Settings served{.lines = 0, .meter = 0, .source = 0};
@@ -71,7 +72,7 @@ class LiveBench {
   simulate::Sampler::Settings settings(const Unit& of) const {
     return {.stimulus = {.from = 0.0},
             .shows = of.served.readings ? record::Shows::readings : record::Shows::codes,
-            .rate = chain_.firmware.digital.rate,
+            .rate = of.rate > 0.0 ? of.rate : chain_.firmware.digital.rate,
             .samples = 1'000'000'000,
             .number = of.number};
   }

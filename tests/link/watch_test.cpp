@@ -7,6 +7,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cstdio>
 #include <filesystem>
@@ -14,6 +15,7 @@
 #include <nlohmann/json.hpp>
 #include <thread>
 
+#include "link/live_bench.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/link/log.hpp"
 #include "tamlo/link/stand_in.hpp"
@@ -188,6 +190,46 @@ std::string asked(const std::string& address, const std::string& path, const std
   } catch (const link::LinkError&) {  // it was closed
   }
   return text;
+}
+
+// 20,000 lines a second with a log and a page: each is on the disk, none is lost.
+TEST(Watch, LosesNoLineOfManyWhileItLogsAndShows) {
+  const Folder folder;
+  const LiveBench bench({.number = 3, .rate = 20e3, .served = {.lines = 0, .meter = 0}});
+  const auto log = folder.path("log.csv");
+  const auto result =
+      tamlo({"watch", demo_board, bench.links(folder), "--channel", "pack_voltage", "--link",
+             "board", "--for", "3 s", "--log", log, "--page", "0", "--format", "json"});
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto state = nlohmann::json::parse(result.output)["links"][0];
+  EXPECT_EQ(state["lost"], 0);
+  EXPECT_EQ(state["malformed"], 0);
+  EXPECT_GT(state["lines"], 40'000);
+  const auto text = read(log);
+  EXPECT_EQ(std::ranges::count(text, '\n') - 1, state["lines"]);
+}
+
+// A pseudo terminal is a serial port to who opens it.
+TEST(Watch, ReadsASerialPort) {
+  const Folder folder;
+  const LiveBench bench({.number = 3, .served = {.meter = 0, .terminal = folder.path("port")}});
+  const auto links = bench.links(folder);
+  EXPECT_NE(read(links).find("serial = { device"), std::string::npos);
+  const auto result = tamlo({"watch", demo_board, links, "--channel", "pack_voltage", "--for",
+                             "0.7 s", "--format", "json"});
+  const auto json = nlohmann::json::parse(result.output);
+  EXPECT_GT(json["links"][0]["lines"], 300) << result.errors;
+  EXPECT_LE(json["links"][0]["malformed"], 1);
+  EXPECT_LT(json["channels"][0]["last"], 1.0);
+}
+
+// What only some commands need is loaded by them alone.
+TEST(Watch, NothingOfItIsLoadedToSayTheVersion) {
+  const auto loaded = run(TAMLO_TOOL, {"--version"}, {"LD_TRACE_LOADED_OBJECTS=1"});
+  EXPECT_NE(loaded.output.find("libstdc++"), std::string::npos);
+  for (const char* const library : {"modbus", "ncurses", "httplib", "sndfile", "ssl"}) {
+    EXPECT_EQ(loaded.output.find(library), std::string::npos) << loaded.output;
+  }
 }
 
 // A log that grows is waited at, and no longer than asked.

@@ -71,6 +71,22 @@ values = { series = "E6", from = "4.7 kohm", to = "22 kohm", limits = "±1 %" }
   EXPECT_NE(none.output.find("0 of 10 candidates meet everything"), std::string::npos)
       << none.output;
   EXPECT_NE(none.output.find("nearest"), std::string::npos) << none.output;
+  // With a better sensor the limit alone is in the way.
+  const auto dear = folder.write("dear.toml", R"(format = 1
+[limit]
+price = 0.5
+[[choice]]
+name = "adjustment"
+adjustment = true
+values = [ { is = "none", price = 0 }, { is = "two-point", price = 0.7 } ]
+)");
+  const auto beyond = tamlo({"explore", demo_board, dear, "--channel", "coolant_flow"});
+  EXPECT_EQ(beyond.status, 1);
+  EXPECT_NE(
+      beyond.output.find("to relax first: the limit of price: candidate 1 meets every target with "
+                         "0.7000, where 0.5000 is allowed"),
+      std::string::npos)
+      << beyond.output;
 }
 
 // The loosest limits meet the target, and a hundredth more does not.

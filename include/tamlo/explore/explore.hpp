@@ -94,6 +94,10 @@ struct Exploration {
   std::vector<Candidate> front{};
   /// Where nothing is feasible: the sound candidates of the least error, and the cheapest of them.
   std::vector<Candidate> nearest{};
+  /// Where nothing is feasible, and some meet all targets but not all limits on amounts: the one
+  /// that exceeds a limit by the smallest part, and that amount.
+  std::optional<Candidate> beyond_limits{};
+  std::size_t exceeds = 0;
   /// Sound ones, evenly by their numbers, 4096 at most.
   std::vector<Behind> behind{};
   /// Of each choice: whether some other option of it would change a goal or feasibility of a

@@ -159,6 +159,7 @@ struct Explored {
   std::uint64_t candidates = 0, feasible = 0, evaluated = 0;
   std::vector<ExploredCandidate> front{}, nearest{};
   std::vector<std::string> never_matter{};  ///< choices that change no goal of the front
+  std::string relax_first{};  ///< where nothing is feasible: what would have to give way least
 };
 /// Tolerances as loose as the targets let them be.
 struct LoosenedKey {

@@ -281,7 +281,7 @@ def killed(folder):
 
 def links(folder):
     """Every fault of a link for 10 s, under watch with a log and under measure."""
-    for fault in ("lost", "torn", "doubled", "late", "garbage", "disconnect", "hang"):
+    for fault in os.environ.get("LINK_FAULTS", "lost,torn,doubled,late,garbage,disconnect,hang").split(","):
         log = os.path.join(folder, f"{fault}.csv")
         with stand_in(folder, CHANNEL, "--serve", "0", "--serve-meter", "0", "--serve-source", "0", "--link-fault",
                       fault) as (file, _):

@@ -1,0 +1,199 @@
+// SPDX-License-Identifier: Apache-2.0
+// Files and single keys that override one another, before a board is read from them.
+#include "board_settings.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+
+#include "board_parts.hpp"
+#include "tamlo/io/board_file.hpp"
+
+namespace tamlo::io {
+namespace {
+
+// TOML with keys a.b.c... of thousands of parts would be parsed by as many calls inside one
+// another. The line of one that is too long, 0 where none is.
+std::size_t line_of_long_key(std::string_view text) {
+  constexpr int most_parts = 64;
+  std::size_t line = 1;
+  int parts = 0;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const char c = text[i];
+    if (c == '#') {
+      i = std::min(text.find('\n', i), text.size()) - 1;
+    } else if (c == '"' || c == '\'') {
+      // To the end of the text: one quote or three, of which a backslash may hide some.
+      const std::string quotes(text.substr(i).starts_with(std::string(3, c)) ? 3 : 1, c);
+      for (i += quotes.size(); i < text.size() && !text.substr(i).starts_with(quotes); ++i) {
+        if (text[i] == '\n') ++line;
+        if (text[i] == '\\' && c == '"') ++i;
+      }
+      i += quotes.size() - 1;
+    } else if (c == '.') {
+      if (++parts >= most_parts) return line;
+    } else if (std::string_view("=,{}[]\n").find(c) != std::string_view::npos) {
+      parts = 0;
+      if (c == '\n') ++line;
+    }
+  }
+  return 0;
+}
+
+// "a.b.c=value" as a document of its own, of which the whole text is the place.
+toml::table parse_setting(const std::string& setting) {
+  const auto place = fmt::format("--set \"{}\"", setting);
+  const auto refuse = [&]() -> toml::table {
+    throw BadInput({{.file = "command line",
+                     .key = "--set",
+                     .found = fmt::format("\"{}\"", setting),
+                     .allowed = "a key and its value: channel.pack_voltage.average=64"}});
+  };
+  const auto equals = setting.find('=');
+  if (equals == std::string::npos || equals == 0) return refuse();
+  const auto key = setting.substr(0, equals), value = setting.substr(equals + 1);
+  if (line_of_long_key(setting) > 0) return refuse();
+  try {
+    return toml::parse(std::string_view(key + " = " + value), std::string_view(place));
+  } catch (const toml::parse_error&) {
+    // A bare word or "±1 LSB": a text.
+  }
+  if (value.find('\'') != std::string::npos) return refuse();
+  try {
+    return toml::parse(std::string_view(key + " = '" + value + "'"), std::string_view(place));
+  } catch (const toml::parse_error&) {
+    return refuse();
+  }
+}
+
+void merge(toml::table& base, toml::table& over);
+
+// "frontend.0.amplifier.use": a table over an array reaches into its elements by their numbers.
+// False where a key is no number of an element that is a table.
+bool merge_elements(toml::array& base, toml::table& over) {
+  std::vector<std::pair<toml::table*, toml::table*>> pairs;
+  for (auto&& [key, node] : over) {
+    std::size_t at = base.size();
+    const auto text = key.str();
+    std::from_chars(text.data(), text.data() + text.size(), at);
+    auto* element = at < base.size() ? base[at].as_table() : nullptr;
+    if (element == nullptr || node.as_table() == nullptr) return false;
+    pairs.emplace_back(element, node.as_table());
+  }
+  for (const auto& [element, inner] : pairs) merge(*element, *inner);
+  return true;
+}
+
+// Moves every entry of `over` into `base`; tables are merged, all else is replaced, inline tables
+// too, which are written whole. Nodes are moved, not copied, because only so do they keep the place
+// where they stood.
+void merge(toml::table& base, toml::table& over) {
+  for (auto&& [key, node] : over) {
+    auto* inner = node.as_table();
+    auto* under = base.get_as<toml::table>(key.str());
+    auto* list = base.get_as<toml::array>(key.str());
+    if (inner != nullptr && under != nullptr && !inner->is_inline()) {
+      merge(*under, *inner);
+    } else if (inner != nullptr && list != nullptr && merge_elements(*list, *inner)) {
+      continue;
+    } else {
+      node.visit(
+          [&, k = toml::key(key)](auto& value) { base.insert_or_assign(k, std::move(value)); });
+    }
+  }
+}
+
+[[noreturn]] void refuse_key(const std::string& key, std::string found, std::string allowed) {
+  throw BadInput({{.file = "command line",
+                   .key = key,
+                   .found = std::move(found),
+                   .allowed = std::move(allowed)}});
+}
+
+}  // namespace
+
+toml::table parse_toml(const std::string& path) {
+  const auto text = read_file(path);
+  if (const auto line = line_of_long_key(text); line > 0) {
+    throw BadInput({{.file = path,
+                     .line = line,
+                     .column = 1,
+                     .key = {},
+                     .found = "a key of more than 64 parts",
+                     .allowed = "keys of a board: channel.pack_voltage.average"}});
+  }
+  try {
+    return toml::parse(std::string_view(text), std::string_view(path));
+  } catch (const toml::parse_error& error) {
+    throw BadInput({{.file = path,
+                     .line = error.source().begin.line,
+                     .column = error.source().begin.column,
+                     .key = {},
+                     .found = fmt::format("text that is not TOML ({})", error.description()),
+                     .allowed = "TOML: [section] headers, and key = \"value\" lines"}});
+  }
+}
+
+toml::table merged_files(const std::vector<std::string>& paths) {
+  toml::table merged;
+  for (std::size_t i = 0; i < paths.size(); ++i) {
+    auto file = parse_toml(paths[i]);
+    if (i == 0) {
+      merged = std::move(file);
+    } else {
+      merge(merged, file);
+    }
+  }
+  return merged;
+}
+
+void override_by(toml::table& merged, const std::string& setting) {
+  auto one = parse_setting(setting);
+  merge(merged, one);
+}
+
+std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
+  const auto merged = merged_files(paths);
+  const toml::node* node = &merged;
+  std::string_view rest = key;
+  while (node != nullptr && !rest.empty()) {
+    const auto word = rest.substr(0, rest.find('.'));
+    rest.remove_prefix(std::min(rest.size(), word.size() + 1));
+    std::size_t index = 0;
+    if (const auto* table = node->as_table()) {
+      node = table->get(word);
+    } else if (const auto* array = node->as_array();
+               array != nullptr &&
+               std::from_chars(word.data(), word.data() + word.size(), index).ec == std::errc{}) {
+      node = array->get(index);
+    } else {
+      node = nullptr;
+    }
+  }
+  if (const auto text = node != nullptr ? node->value<std::string>() : std::nullopt) return *text;
+  refuse_key(key, node == nullptr ? "no such key in the board" : describe(*node),
+             "a key with a value and its limits, such as reference.precision.voltage");
+}
+
+std::string with_limits_times(const std::string& text, double factor, const std::string& key) {
+  using quantity::Basis;
+  try {
+    auto value =
+        quantity::parse_value(text, {.bases = {Basis::absolute, Basis::relative, Basis::code,
+                                               Basis::digit, Basis::span, Basis::range}});
+    bool any = false;
+    for (auto& limit : value.limits) {
+      if (limit.noise) continue;
+      limit.size *= factor;
+      any = true;
+    }
+    if (any) return quantity::to_string(value);
+  } catch (const quantity::NotationError& error) {
+    refuse_key(key, error.found, error.allowed);
+  }
+  refuse_key(key, fmt::format("\"{}\", without limits", text),
+             "a value with limits, such as \"2.5 V ±0.05 %\"");
+}
+
+}  // namespace tamlo::io

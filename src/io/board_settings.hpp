@@ -1,0 +1,17 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <toml++/toml.h>
+
+#include <string>
+#include <vector>
+
+namespace tamlo::io {
+
+/// All files as one, a later one's keys over an earlier one's. Throws BadInput.
+toml::table merged_files(const std::vector<std::string>& paths);
+
+/// One key over them: "channel.pack_voltage.average=64". Throws BadInput.
+void override_by(toml::table& merged, const std::string& setting);
+
+}  // namespace tamlo::io
