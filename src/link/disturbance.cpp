@@ -56,6 +56,6 @@ std::string Disturbance::of(const std::string& line) {
 }
 
 bool Disturbance::disconnects() { return strikes(LinkFault::disconnect, 0.005); }
-bool Disturbance::hangs() { return strikes(LinkFault::hang, 0.005); }
+bool Disturbance::hangs() { return strikes(LinkFault::hang, 0.02); }
 
 }  // namespace tamlo::link

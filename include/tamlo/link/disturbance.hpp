@@ -24,7 +24,8 @@ enum class LinkFault : std::uint8_t {
 };
 std::string_view name(LinkFault fault);
 
-/// Each fault at one line in fifty, drawn anew for each; disconnect and hang at one in two hundred.
+/// Each fault at one line or question in fifty, drawn anew for each; disconnect at one in two
+/// hundred.
 class Disturbance {
  public:
   Disturbance(std::vector<LinkFault> faults, std::uint64_t seed);
