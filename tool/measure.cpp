@@ -15,6 +15,7 @@
 #include "tamlo/link/log.hpp"
 #include "tamlo/link/measuring.hpp"
 #include "tamlo/meter/bench_plan.hpp"
+#include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
@@ -93,6 +94,10 @@ std::vector<Position> positions_of(const MeasureArguments& arguments, const Task
   return result;
 }
 
+std::string range_text(const model::Meter& meter, std::size_t range) {
+  return quantity::to_string(meter.ranges[range].full_scale);
+}
+
 // The file that grows row by row, and what stands in it.
 class ReadingsLog {
  public:
@@ -132,7 +137,8 @@ class ReadingsLog {
                                   : r.direction == meter::Direction::falling ? "falling"
                                                                              : "";
     log_.row(fmt::format(
-        "{},{:.12g},{:.12g},{},{},{},{},{},{}", task_.channel, quantity::in_unit(r.meter, shown),
+        "{},{:.12g},{},{:.12g},{},{},{},{},{},{}", task_.channel, quantity::in_unit(r.meter, shown),
+        r.meter_range ? range_text(*task_.meter, *r.meter_range) : "",
         quantity::in_unit(r.reading, task_.unit), r.repeats,
         r.spread ? fmt::format("{:.6g}", quantity::in_unit(*r.spread, difference)) : "",
         r.meter_repeats.value_or(1), direction, link::utc_now(), io::csv_cell(r.unit)));
@@ -149,7 +155,8 @@ class ReadingsLog {
   }
   std::string heading() const {
     return fmt::format(
-        "channel,meter [{}],reading [{}],repeats,spread [{}],meter_repeats,direction,time,unit",
+        "channel,meter [{}],meter_range,reading [{}],repeats,spread "
+        "[{}],meter_repeats,direction,time,unit",
         meter_unit().symbol, task_.unit.symbol, quantity::difference_unit(task_.unit).symbol);
   }
 };
@@ -203,8 +210,9 @@ class Guide {
   }
   void taken(const link::Taken& taken) {
     if (quiet_) return;
+    const auto& range = taken.reading.meter_range;
     print((live_ ? "\r\x1b[K" : "") + std::string("   ") + report::line_of(taken.row, task_.unit) +
-          "\n");
+          (range ? ", the meter on its range of " + range_text(*task_.meter, *range) : "") + "\n");
   }
   void left(const link::Progress& progress) {
     if (quiet_) return;

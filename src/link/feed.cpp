@@ -108,7 +108,11 @@ class ScpiFeed : public Feed {
     if (!stream_->read_line(line_, until)) return Got::nothing;
     questions_.answered();
     if (const auto number = parse_scpi_number(line_, like_)) {
-      values.push_back({.of = *slot_, .value = number->value, .overload = number->overload});
+      // What stands in the answer without a suffix, in volts and so on.
+      values.push_back({.of = *slot_,
+                        .value = number->value,
+                        .overload = number->overload,
+                        .place = last_place(line_)});
       return Got::values;
     }
     problem_ = fmt::format("an answer that is no number in {}: {}", like_.symbol, line_);

@@ -31,6 +31,14 @@ bool parse_number(std::string_view text, double& value) {
   return error == std::errc{} && stop == end && !text.empty() && std::isfinite(value);
 }
 
+double last_place(std::string_view text) {
+  if (text.starts_with('-') || text.starts_with('+')) text.remove_prefix(1);
+  if (text.empty() || text.find_first_not_of("0123456789.") != std::string_view::npos) return 0.0;
+  const auto point = text.find('.');
+  if (point == std::string_view::npos) return 1.0;
+  return std::pow(10.0, -static_cast<double>(text.size() - point - 1));
+}
+
 std::optional<Slot> slot_of(const model::Board& board, std::string_view text) {
   const auto dot = text.rfind('.');
   if (dot == std::string_view::npos) return {};
@@ -110,6 +118,10 @@ bool LineParser::take(const std::optional<Slot>& slot, std::string_view word,
     if (!parse_code(word, value.value)) return fail("a code that is no whole number");
   } else {
     if (!parse_number(word, value.value)) return fail("a reading that is no number");
+    if (slot->holds == Holds::shown) {
+      const auto& unit = board_.meters[slot->index].ranges.front().full_scale.unit;
+      value.place = last_place(word) * unit.scale();
+    }
     value.value = in_si(board_, *slot, value.value);
   }
   into.push_back(value);

@@ -61,7 +61,7 @@ struct Measuring::Inside {
       if (value.overload) {
         pairing.add_overload();
       } else {
-        pairing.add_shown(value.value, seconds);
+        pairing.add_shown(value.value, seconds, value.place);
       }
     } else if (value.of.index == index) {
       if (value.of.holds == Holds::code) {

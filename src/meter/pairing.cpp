@@ -74,7 +74,8 @@ bool Pairing::both_at_rest() const {
   return channel_.at_rest() && meter_settling_ && meter_settling_->settled() && !overload_;
 }
 
-void Pairing::add_shown(double shown, double) {
+void Pairing::add_shown(double shown, double, double place) {
+  if (place > 0.0) place_ = place_ > 0.0 ? std::min(place_, place) : place;
   overload_ = !range_for(meter_, shown);
   if (!meter_settling_) {
     meter_settling_.emplace(settling_rule(meter_, shown, uncertainty_));
@@ -110,6 +111,16 @@ void Pairing::restart() {
   blocks_.clear();
   next_ = {};
   overload_ = at_end_ = false;
+  place_ = 0.0;
+}
+
+// The range whose digit the display showed, where that is not the one that would do.
+std::optional<std::size_t> Pairing::range_shown(double shown) const {
+  const auto needed = range_for(meter_, shown);
+  for (std::size_t i = needed.value_or(meter_.ranges.size()) + 1; i < meter_.ranges.size(); ++i) {
+    if (std::abs(digit(meter_.ranges[i]) / place_ - 1.0) < 0.01) return i;
+  }
+  return {};
 }
 
 Waits Pairing::waits() const {
@@ -133,6 +144,7 @@ std::optional<Reading> Pairing::pair() const {
     differences.add({&difference, 1});
   }
   Reading result{.meter = meter.mean(), .reading = all.mean()};
+  if (place_ > 0.0) result.meter_range = range_shown(result.meter);
   result.meter_repeats = meter.min() < meter.max() ? static_cast<int>(blocks_.size()) : 1;
   // Neighbours that correlate, and what moves slower than a block, average less than they seem to.
   const double single = all.variance();

@@ -95,5 +95,19 @@ TEST(LineParser, RefusesPatternsThatNameNothing) {
   EXPECT_THROW(link::LineParser(of_form(model::LineForm::number, "x"), board), ArgumentError);
 }
 
+TEST(LineParser, TheLastPlaceOfADisplay) {
+  const std::pair<const char*, double> cases[] = {{"12.50", 0.01}, {"-0.125", 0.001}, {"12", 1.0},
+                                                  {"+7.", 1.0},    {"1.25E+01", 0.0}, {"", 0.0},
+                                                  {"OL", 0.0}};
+  for (const auto& [text, place] : cases) EXPECT_DOUBLE_EQ(link::last_place(text), place) << text;
+  const auto board = io::load_board({demo_board});
+  link::LineParser parser(of_form(model::LineForm::number, "bench.shown"), board);
+  std::vector<Value> values;
+  ASSERT_TRUE(parser.parse("5.25", values));
+  EXPECT_DOUBLE_EQ(values.at(0).place, 0.01);
+  ASSERT_TRUE(parser.parse("OL", values));
+  EXPECT_TRUE(values.at(0).overload);
+}
+
 }  // namespace
 }  // namespace tamlo::testing

@@ -193,5 +193,27 @@ TEST(Pairing, WaitsForBothSides) {
   EXPECT_FALSE(pairing.pair());
 }
 
+// A display that shows the last place of a higher range is on it, and its accuracy is that range's.
+TEST(Pairing, KnowsARangeByItsLastPlace) {
+  const auto board = board_with_target(0.3, 0.0005);
+  const auto chain = chain::build(board, "x");
+  struct Case {
+    double shown, place;
+    std::optional<std::size_t> range;
+  };
+  const Case cases[] = {
+      {5.25, 0.01, 1}, {5.25, 0.001, {}}, {5.25, 0.0, {}}, {5.0, 0.1, {}}, {30.0, 0.01, {}}};
+  for (const auto& [shown, place, range] : cases) {
+    meter::Pairing pairing(chain, board.meters.front(), 0.3);
+    double seconds = 0.0;
+    for (int i = 0; i < 400 && !pairing.pair(); ++i) {
+      pairing.add_reading(shown, seconds += 0.02);
+      if (i % 4 == 3) pairing.add_shown(shown, seconds, place);
+    }
+    ASSERT_TRUE(pairing.pair());
+    EXPECT_EQ(pairing.pair()->meter_range, range) << shown << " " << place;
+  }
+}
+
 }  // namespace
 }  // namespace tamlo::testing

@@ -35,6 +35,7 @@ struct Value {
   Slot of{};
   double value = 0.0;     ///< a code, or SI
   bool overload = false;  ///< the meter says that it is beyond its range; the value is then 0
+  double place = 0.0;     ///< SI, of the last digit that a meter showed, where the text says it
 };
 
 /// What a number at the slot is in SI: a code as it is, a reading by the unit of its span, what a
@@ -70,6 +71,10 @@ class LineParser {
   bool take(const std::optional<Slot>& slot, std::string_view word, std::vector<Value>& into);
   bool fail(std::string_view what);
 };
+
+/// One of the last place of a number in plain decimals: 0.01 of "12.50", 1 of "12"; 0 of any other
+/// text.
+double last_place(std::string_view text);
 
 /// A finite number, whole text; false for any other.
 bool parse_number(std::string_view text, double& value);

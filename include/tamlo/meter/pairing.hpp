@@ -43,7 +43,9 @@ class Pairing {
 
   void add_code(double code, double seconds);
   void add_reading(double reading, double seconds);
-  void add_shown(double shown, double seconds);
+  /// `place`, SI, is that of the last digit shown; 0 where it is not known. A display that shows
+  /// the digits of a higher range than it needs is on that range: the pair is then of it.
+  void add_shown(double shown, double seconds, double place = 0.0);
   void add_overload();
   /// The quantity was changed: what came before is forgotten.
   void restart();
@@ -71,6 +73,9 @@ class Pairing {
   Block next_{};
   std::vector<Block> blocks_{};  // since both came to rest
   bool overload_ = false, at_end_ = false;
+  double place_ = 0.0;  // the finest since the last change
+
+  std::optional<std::size_t> range_shown(double shown) const;
 
   void count_channel();
   bool both_at_rest() const;
