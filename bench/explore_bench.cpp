@@ -41,15 +41,9 @@ BENCHMARK(every_candidate_explored)->Unit(benchmark::kMicrosecond);
 void a_hundredth_by_public_calls(benchmark::State& state) {
   const Demo demo;
   for (auto _ : state) {
-    for (std::size_t number = 0; number < 1152; number += 100) {
-      auto rest = number;
-      explore::Pick pick(demo.choices.space.choices.size());
-      for (std::size_t i = pick.size(); i-- > 0;) {
-        const auto options = demo.choices.space.choices[i].options.size();
-        pick[i] = rest % options;
-        rest /= options;
-      }
-      const auto board = demo.board_of(pick);
+    for (std::uint64_t number = 0; number < 1152; number += 100) {
+      const auto pick = explore::pick_of(demo.choices.space, number);
+      const auto board = demo.board_of({pick.begin(), pick.end()});
       for (const auto& channel : board.channels) {
         const auto chain = chain::build(board, channel.name);
         benchmark::DoNotOptimize(check::has_error(board, chain));

@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <filesystem>
 #include <thread>
 
@@ -125,11 +124,7 @@ void tell_bench(Story& story, const model::Board& described, const std::string& 
   link::BenchStandIn stand_in(sampler, chain, &meter, {.lines = 0, .meter = 0, .source = 0});
   stand_in.attach(board);
   const std::jthread served([&](const std::stop_token& stop) {
-    const auto begin = link::Clock::now();
-    while (!stop.stop_requested()) {
-      stand_in.serve(std::chrono::duration<double>(link::Clock::now() - begin).count());
-      std::this_thread::sleep_for(std::chrono::milliseconds(1));
-    }
+    stand_in.serve([&](double) { return !stop.stop_requested(); });
   });
   const auto plan = meter::plan_bench(board, channel, meter);
   story.say(report::of(plan).verdict.front());

@@ -10,6 +10,7 @@
 
 #include "command.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/record/prediction.hpp"
@@ -29,6 +30,15 @@ std::vector<chain::Chain> chains_of(const model::Board& board, const BoardArgume
 double value_of(const std::string& option, const std::string& text, const quantity::Unit& like);
 /// Refuses what stands on the command line.
 [[noreturn]] void refuse(const std::string& key, std::string found, std::string allowed);
+/// The element of that name; another is refused, with the names that there are.
+template <class Named>
+const Named& named_in(const std::vector<Named>& list, const std::string& option,
+                      const std::string& name) {
+  if (const auto* found = model::find(list, name)) return *found;
+  std::vector<std::string> known;
+  for (const auto& of : list) known.push_back(of.name);
+  refuse(option, "\"" + name + "\"", io::one_of(name, known));
+}
 /// A whole number within bounds.
 std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
                        std::uint64_t high);

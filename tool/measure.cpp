@@ -49,15 +49,9 @@ Task task_of(const MeasureArguments& arguments) {
   task.meter = &io::choose_meter(task.board, arguments.boards.front(), arguments.meter, {},
                                  {.channel = task.channel});
   if (arguments.by_hand || task.board.sources.empty()) return task;
-  std::vector<std::string> known;
-  for (const auto& source : task.board.sources) known.push_back(source.name);
-  task.source = arguments.source.empty() && known.size() == 1
+  task.source = arguments.source.empty() && task.board.sources.size() == 1
                     ? &task.board.sources.front()
-                    : model::find(task.board.sources, arguments.source);
-  if (task.source == nullptr) {
-    refuse("--source", fmt::format("\"{}\"", arguments.source),
-           io::one_of(arguments.source, known));
-  }
+                    : &named_in(task.board.sources, "--source", arguments.source);
   if (task.source->range.unit.dimension != task.unit.dimension) {
     refuse("--source",
            fmt::format("{}, which sets {}", task.source->name, task.source->range.unit.symbol),

@@ -4,7 +4,6 @@
 #include <chrono>
 #include <memory>
 #include <optional>
-#include <thread>
 
 #include "job.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -73,13 +72,10 @@ int serve(simulate::Sampler& sampler, const chain::Chain& chain, bool readings,
     link::BenchStandIn stand_in(sampler, chain, bench, settings);
     if (!arguments.links.empty()) io::write_file(arguments.links, stand_in.links());
     print(stand_in.ports());
-    const auto begin = Clock::now();
-    while (!interrupted() && Clock::now() < end) {
-      const double seconds = std::chrono::duration<double>(Clock::now() - begin).count();
+    stand_in.serve([&](double seconds) {
       profile.lead(sampler, seconds);
-      stand_in.serve(seconds);
-      std::this_thread::sleep_for(std::chrono::milliseconds(1));
-    }
+      return !interrupted() && Clock::now() < end;
+    });
   } catch (const link::LinkError& error) {
     throw io::EnvironmentError(error.what());
   }

@@ -41,13 +41,7 @@ std::vector<std::string> links_of(const model::Board& board, const WatchArgument
     if (!names.empty()) return names;
     refuse("watch", "links of instruments alone", "a link of the board");
   }
-  std::vector<std::string> known;
-  for (const auto& of : board.links) known.push_back(of.name);
-  for (const auto& name : arguments.links) {
-    if (model::find(board.links, name) == nullptr) {
-      refuse("--link", fmt::format("\"{}\"", name), io::one_of(name, known));
-    }
-  }
+  for (const auto& name : arguments.links) named_in(board.links, "--link", name);
   return arguments.links;
 }
 

@@ -47,7 +47,9 @@ WatchedPage::WatchedPage(const model::Board& board, const link::Watching& watchi
 void WatchedPage::show() {
   if (page_.wants_whole()) page_.publish_whole(strips(8000));
   const auto last = strips(10);
-  page_.publish(result::write(watched_of(watching_), result::Format::json), last);
+  // The screen has what was asked for with the strips.
+  const result::Watched watched{.links = screen_.links, .channels = screen_.channels};
+  page_.publish(result::write(watched, result::Format::json), last);
 }
 
 std::string WatchedPage::strips(std::size_t steps) {

@@ -93,6 +93,14 @@ bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& 
   return !stop;
 }
 
+// A candidate, and what else is to be known of it.
+struct Judged {
+  Candidate candidate{};
+  bool sound = true;
+  double excess = 0.0;  // over a limit on an amount, as a part of it, where all targets are met
+  std::size_t exceeds = 0;
+};
+
 // What a candidate is worth, from the tables.
 class Worth {
  public:
@@ -110,10 +118,9 @@ class Worth {
     }
   }
 
-  Candidate of(std::uint64_t number, std::vector<std::size_t> pick) const {
-    Candidate result{.number = number, .feasible = true};
-    bool sound = true;
-    excess_ = 0.0;
+  Judged of(std::uint64_t number, const std::vector<std::size_t>& pick) const {
+    Judged result{.candidate = {.number = number, .pick = pick, .feasible = true}};
+    auto& candidate = result.candidate;
     auto adjustment = Adjustment::none;
     if (adjustment_) {
       adjustment = space_.choices[*adjustment_].options[pick[*adjustment_]].adjustment;
@@ -122,33 +129,26 @@ class Worth {
       std::size_t at = 0;
       for (const auto i : table.depends) at += table.stride[i] * pick[i];
       const auto& of = table.figures[at].at(static_cast<std::size_t>(adjustment));
-      sound = sound && of.sound;
-      result.feasible = result.feasible && of.sound && of.meets;
-      result.error = std::max(result.error, of.error);
-      result.latency = std::max(result.latency, of.latency);
+      result.sound = result.sound && of.sound;
+      candidate.feasible = candidate.feasible && of.sound && of.meets;
+      candidate.error = std::max(candidate.error, of.error);
+      candidate.latency = std::max(candidate.latency, of.latency);
     }
+    const bool meets_targets = candidate.feasible;
     for (std::size_t a = 0; a < space_.amounts.size(); ++a) {
       double sum = 0.0;
       for (std::size_t i = 0; i < pick.size(); ++i) {
         sum += space_.choices[i].options[pick[i]].amounts[a];
       }
-      result.amounts.push_back(sum);
+      candidate.amounts.push_back(sum);
       const auto& limit = space_.amounts[a].limit;
       if (!limit || sum <= *limit * (1.0 + 1e-12)) continue;
-      if (result.feasible || excess_ > 0.0) {
-        const double part = sum / *limit - 1.0;
-        if (part > excess_) excess_ = part, exceeds_ = a;
-      }
-      result.feasible = false;
+      candidate.feasible = false;
+      const double excess = sum / *limit - 1.0;
+      if (meets_targets && excess > result.excess) result.excess = excess, result.exceeds = a;
     }
-    result.pick = std::move(pick);
-    sound_ = sound;
     return result;
   }
-  /// Of the last candidate; the excess over a limit is of one that meets all targets, else 0.
-  bool sound() const { return sound_; }
-  double excess() const { return excess_; }
-  std::size_t exceeds() const { return exceeds_; }
 
   double goal(const Candidate& of, std::size_t i) const {
     const auto at = goals_[i];
@@ -182,9 +182,6 @@ class Worth {
   const std::vector<ChannelTable>& tables_;
   std::optional<std::size_t> adjustment_{};
   std::vector<std::size_t> goals_{};
-  mutable bool sound_ = false;
-  mutable double excess_ = 0.0;
-  mutable std::size_t exceeds_ = 0;
 };
 
 // Keeps what no other is better than; the lowest number of equal ones, as numbers rise.
@@ -213,7 +210,7 @@ std::vector<bool> what_matters(const Space& space, const Worth& worth,
       auto pick = of.pick;
       for (std::size_t o = 0; o < space.choices[i].options.size() && !matters[i]; ++o) {
         pick[i] = o;
-        const auto other = worth.of(0, pick);
+        const auto other = worth.of(0, pick).candidate;
         matters[i] = other.feasible != of.feasible || !worth.equal(other, of);
       }
     }
@@ -230,6 +227,9 @@ void validate(const Space& space) {
       require(option.amounts.size() == space.amounts.size(), "an amount of each kind");
     }
   }
+  require(
+      std::ranges::count_if(space.choices, [](const Choice& of) { return of.keys.empty(); }) <= 1,
+      "one choice of an adjustment at most");
   for (const auto& goal : space.goals) {
     const bool known = goal == "error" || goal == "latency" ||
                        std::ranges::find(space.amounts, goal, &Amount::name) != space.amounts.end();
@@ -252,6 +252,9 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
   for (const auto& channel : space.channels) {
     tables.push_back(table_of(space, as_it_is, channel));
     result.evaluated += tables.back().figures.size();
+    if (!model::find(as_it_is.channels, channel)->target.accuracy) {
+      result.without_accuracy.push_back(channel);
+    }
   }
   if (!fill(tables, space, board, std::max(threads, 1U), go_on)) return {};
 
@@ -266,8 +269,8 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
   constexpr std::uint64_t most_behind = 4096;
   const std::uint64_t every = (result.candidates + most_behind - 1) / most_behind;
   do {
-    auto candidate = worth.of(number++, pick);
-    if ((candidate.number % every) == 0 && worth.sound()) {
+    auto [candidate, sound, excess, exceeds] = worth.of(number++, pick);
+    if (candidate.number % every == 0 && sound) {
       const auto last = space.goals.size() > 1 ? worth.goal(candidate, 1) : candidate.error;
       result.behind.push_back(
           {.first = worth.goal(candidate, 0), .second = last, .feasible = candidate.feasible});
@@ -275,11 +278,11 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
     if (candidate.feasible) {
       ++result.feasible;
       take(result.front, worth, std::move(candidate));
-    } else if (worth.sound() && result.feasible == 0) {
-      if (worth.excess() > 0.0 && worth.excess() < least_excess) {
-        least_excess = worth.excess();
+    } else if (sound && result.feasible == 0) {
+      if (excess > 0.0 && excess < least_excess) {
+        least_excess = excess;
         result.beyond_limits = candidate;
-        result.exceeds = worth.exceeds();
+        result.exceeds = exceeds;
       }
       take(result.nearest, nearness, std::move(candidate));
     }
@@ -297,18 +300,24 @@ std::optional<Exploration> explore(const Space& space, const BoardOf& board, uns
   return result;
 }
 
-Candidate candidate_of(const Space& space, const BoardOf& board, std::uint64_t number) {
-  validate(space);
-  auto one = space;
-  auto rest = number;
+std::vector<std::size_t> pick_of(const Space& space, std::uint64_t number) {
   std::vector<std::size_t> pick(space.choices.size());
   for (std::size_t i = pick.size(); i-- > 0;) {
     const auto count = space.choices[i].options.size();
-    pick[i] = static_cast<std::size_t>(rest % count);
-    rest /= count;
+    pick[i] = static_cast<std::size_t>(number % count);
+    number /= count;
+  }
+  require(number == 0, "a number of a candidate");
+  return pick;
+}
+
+Candidate candidate_of(const Space& space, const BoardOf& board, std::uint64_t number) {
+  validate(space);
+  const auto pick = pick_of(space, number);
+  auto one = space;
+  for (std::size_t i = 0; i < pick.size(); ++i) {
     one.choices[i].options = {space.choices[i].options[pick[i]]};
   }
-  require(rest == 0, "a number of a candidate");
   const auto picked = [&](const Pick& of) {
     auto full = of;
     for (std::size_t i = 0; i < full.size(); ++i) {
@@ -320,8 +329,8 @@ Candidate candidate_of(const Space& space, const BoardOf& board, std::uint64_t n
   const auto as_it_is = board(Pick(space.choices.size()));
   for (const auto& channel : space.channels) tables.push_back(table_of(one, as_it_is, channel));
   fill(tables, one, picked, 1, {});
-  auto result = Worth(one, tables).of(number, std::vector<std::size_t>(pick.size(), 0));
-  result.pick = std::move(pick);
+  auto result = Worth(one, tables).of(number, std::vector<std::size_t>(pick.size(), 0)).candidate;
+  result.pick = pick;
   return result;
 }
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <sstream>
+#include <utility>
 
 #include "board_parts.hpp"
 #include "tamlo/names.hpp"
@@ -85,6 +86,7 @@ class Reader {
   std::string path_;
   ChoicesFile file_{};
   std::vector<Diagnostic> diagnostics_{};
+  bool adjusted_ = false;
 
   void report(const toml::node& node, const std::string& key, std::string found,
               std::string allowed) {
@@ -167,6 +169,10 @@ class Reader {
       }
     }
     const bool adjusts = table["adjustment"].value_or(false);
+    if (adjusts && std::exchange(adjusted_, true)) {
+      report(table, "choice.adjustment", "a second choice of an adjustment",
+             "one: a board has one");
+    }
     if (const auto key = table["key"].value<std::string>()) choice.keys = {path_of(*key)};
     if (const auto* keys = table["keys"].as_array()) {
       for (const auto& key : *keys) choice.keys.push_back(path_of(key.value_or(std::string())));

@@ -47,16 +47,12 @@ model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::
                                const std::string& accuracy) {
   const auto unit = readings.at_pin ? quantity::unit("V") : of_channel;
   double largest = 0.0;
+  std::vector<double> shown;
   for (const auto& row : readings.readings) {
-    largest = std::max(largest, std::abs(quantity::in_unit(row.meter, unit)));
+    shown.push_back(quantity::in_unit(row.meter, unit));
+    largest = std::max(largest, std::abs(shown.back()));
   }
-  // The fewest decimals with which all of them are whole.
-  int decimals = 0;
-  const auto whole = [&](const meter::Reading& row) {
-    const double scaled = quantity::in_unit(row.meter, unit) * std::pow(10.0, decimals);
-    return std::abs(scaled - std::round(scaled)) < 1e-6 * std::max(1.0, std::abs(scaled));
-  };
-  while (decimals < 9 && !std::ranges::all_of(readings.readings, whole)) ++decimals;
+  const int decimals = quantity::decimals_of(shown, 9);
   // Its ranges are not known: one that holds all, whose digit is that last place.
   const double top = std::pow(10.0, std::ceil(std::log10(std::max(largest, 1e-9))) + 3.0);
   model::MeterRange range{

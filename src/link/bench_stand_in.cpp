@@ -6,6 +6,7 @@
 #include <bit>
 #include <filesystem>
 #include <system_error>
+#include <thread>
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
@@ -54,6 +55,24 @@ struct BenchStandIn::Inside {
     } else {
       modbus->set_word(0, static_cast<std::uint32_t>(static_cast<std::int32_t>(sample)));
     }
+  }
+
+  // All that is due so many seconds after the start.
+  void serve(double seconds) {
+    const auto due = static_cast<std::uint64_t>(seconds * sampler.rate());
+    std::string text;
+    bool leave = false;
+    for (const double sample : sampler.next(static_cast<std::size_t>(due - sent))) {
+      text += disturbance.of(line_of(sample));
+      leave = leave || disturbance.disconnects();
+      if (modbus) hold(sample);
+    }
+    sent = due;
+    if (lines) lines->send_bytes(text);
+    if (lines && leave) lines->disconnect();
+    if (terminal && !text.empty()) terminal->send_bytes(text);
+    if (meter && Clock::now() >= hangs_until) meter->serve();
+    if (source) source->serve();
   }
 
   std::optional<std::string> measured(std::string_view command) {
@@ -189,22 +208,14 @@ void BenchStandIn::attach(model::Board& board) const {
   }
 }
 
-void BenchStandIn::serve(double seconds) {
-  auto& in = *inside_;
-  const auto due = static_cast<std::uint64_t>(seconds * in.sampler.rate());
-  std::string text;
-  bool leave = false;
-  for (const double sample : in.sampler.next(static_cast<std::size_t>(due - in.sent))) {
-    text += in.disturbance.of(in.line_of(sample));
-    leave = leave || in.disturbance.disconnects();
-    if (in.modbus) in.hold(sample);
+void BenchStandIn::serve(const std::function<bool(double seconds)>& go_on) {
+  const auto begin = Clock::now();
+  for (;;) {
+    const double seconds = std::chrono::duration<double>(Clock::now() - begin).count();
+    if (!go_on(seconds)) return;
+    inside_->serve(seconds);
+    std::this_thread::sleep_for(std::chrono::milliseconds(1));
   }
-  in.sent = due;
-  if (in.lines) in.lines->send_bytes(text);
-  if (in.lines && leave) in.lines->disconnect();
-  if (in.terminal && !text.empty()) in.terminal->send_bytes(text);
-  if (in.meter && Clock::now() >= in.hangs_until) in.meter->serve();
-  if (in.source) in.source->serve();
 }
 
 }  // namespace tamlo::link

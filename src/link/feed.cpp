@@ -7,7 +7,7 @@
 #include <bit>
 #include <cmath>
 #include <cstdint>
-#include <cstring>
+#include <optional>
 #include <thread>
 
 #include "tamlo/error.hpp"
@@ -42,6 +42,10 @@ class Questions {
     return waits_ ? until : std::min(until, asked_ + every_);
   }
   void answered() { waits_ = false; }
+  /// Until when the answer to a question that was asked may come; nothing is under way else.
+  std::optional<Clock::time_point> awaited() const {
+    return waits_ ? std::optional(asked_ + patience) : std::nullopt;
+  }
 
  private:
   static constexpr auto patience = std::chrono::seconds(3);
@@ -84,15 +88,12 @@ class ScpiFeed : public Feed {
   ScpiFeed(const model::Link& link, const model::Board& board)
       : questions_(link), stream_(open(link)) {
     if (!link.pattern.empty()) {
-      slot_ = slot_of(board, link.pattern);
-      if (!slot_ || slot_->holds == Holds::code) {
-        throw ArgumentError(fmt::format(
-            "\"{}\" of the link {}: no meter of the board with .shown, or channel with .reading",
-            link.pattern, link.name));
+      slot_ = slot_of(board, link.pattern, link);
+      if (slot_->holds == Holds::code) {
+        throw ArgumentError(fmt::format("\"{}\" of the link {}: no instrument answers with codes",
+                                        link.pattern, link.name));
       }
-      like_ = slot_->holds == Holds::shown
-                  ? board.meters[slot_->index].ranges.front().full_scale.unit
-                  : board.channels[slot_->index].span.unit;
+      like_ = unit_of(board, *slot_);
     }
     stream_->write("*CLS\n");
     identity_ = question("*IDN?");
@@ -122,9 +123,7 @@ class ScpiFeed : public Feed {
   bool ended() const override { return stream_->ended(); }
 
   void tell(const std::string& command) override {
-    // An answer that is under way comes first.
-    const auto late = Clock::now() + milliseconds(200);
-    if (slot_ && stream_->read_line(line_, late)) questions_.answered();
+    ask_no_more();
     stream_->write(command + "\n");
     if (const auto error = scpi_error(question("SYST:ERR?"))) {
       throw LinkError(fmt::format("{} does not take {}: {}", identity_, command, *error));
@@ -137,6 +136,15 @@ class ScpiFeed : public Feed {
   std::optional<Slot> slot_{};
   quantity::Unit like_{};
   std::string identity_{}, line_{};
+
+  // An answer that is under way comes before what is said next, or it would be taken for its
+  // answer.
+  void ask_no_more() {
+    const auto until = questions_.awaited();
+    if (!until) return;
+    if (!stream_->read_line(line_, *until)) throw LinkError("no answer before a command");
+    questions_.answered();
+  }
 
   std::string question(const std::string& text) {
     stream_->write(text + "\n");
@@ -177,13 +185,9 @@ class FrameFeed : public Feed {
     auto got = Got::values;
     for (std::size_t i = 0; i < slots_.size(); ++i) {
       const auto& of = link_.values[i];
-      const double number = decode(bytes + of.at, of.type, of.order);
-      if (std::isfinite(number)) {
-        values.push_back({.of = slots_[i], .value = in_si(board_, slots_[i], number * of.scale)});
-      } else {
-        problem_ = "a float that is no number";
-        got = Got::malformed;
-      }
+      if (put(values, board_, slots_[i], of, decode(bytes + of.at, of.type, of.order))) continue;
+      problem_ = "a float that is no number";
+      got = Got::malformed;
     }
     buffer_.erase(0, link_.length);
     return got;
@@ -222,18 +226,16 @@ double decode(const unsigned char* bytes, model::NumberType type, model::Order o
   }
 }
 
+bool put(std::vector<Value>& into, const model::Board& board, const Slot& slot,
+         const model::PlacedNumber& of, double number) {
+  if (!std::isfinite(number)) return false;
+  into.push_back({.of = slot, .value = in_si(board, slot, number * of.scale)});
+  return true;
+}
+
 std::vector<Slot> slots_of(const model::Link& link, const model::Board& board) {
   std::vector<Slot> slots;
-  for (const auto& value : link.values) {
-    const auto slot = slot_of(board, value.holds);
-    if (!slot) {
-      throw ArgumentError(
-          fmt::format("\"{}\" of the link {}: no channel of the board with .code or .reading, or "
-                      "meter with .shown",
-                      value.holds, link.name));
-    }
-    slots.push_back(*slot);
-  }
+  for (const auto& value : link.values) slots.push_back(slot_of(board, value.holds, link));
   return slots;
 }
 

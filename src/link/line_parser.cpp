@@ -56,11 +56,29 @@ std::optional<Slot> slot_of(const model::Board& board, std::string_view text) {
   return holds == Holds::shown ? among(board.meters) : among(board.channels);
 }
 
+Slot slot_of(const model::Board& board, std::string_view name, const model::Link& link) {
+  if (const auto slot = slot_of(board, name)) return *slot;
+  throw ArgumentError(
+      fmt::format("\"{}\" of the link {}: no channel of the board with .code or .reading, or "
+                  "meter with .shown",
+                  name, link.name));
+}
+
+const quantity::Unit& unit_of(const model::Board& board, const Slot& slot) {
+  static const quantity::Unit none{};
+  switch (slot.holds) {
+    case Holds::code:
+      break;
+    case Holds::reading:
+      return board.channels[slot.index].span.unit;
+    case Holds::shown:
+      return board.meters[slot.index].ranges.front().full_scale.unit;
+  }
+  return none;
+}
+
 double in_si(const model::Board& board, const Slot& slot, double number) {
-  if (slot.holds == Holds::code) return number;
-  const auto& unit = slot.holds == Holds::reading
-                         ? board.channels[slot.index].span.unit
-                         : board.meters[slot.index].ranges.front().full_scale.unit;
+  const auto& unit = unit_of(board, slot);
   return number * unit.scale() + unit.offset;
 }
 
@@ -75,14 +93,8 @@ bool parse_code(std::string_view text, double& value) {
 
 LineParser::LineParser(const model::Link& link, const model::Board& board)
     : board_(board), form_(link.form) {
-  const auto named_slot = [&](std::string_view name) {
-    if (const auto slot = slot_of(board, name)) return slot;
-    throw ArgumentError(
-        fmt::format("\"{}\" of the link {}: no channel of the board with .code or .reading, or "
-                    "meter with .shown",
-                    name, link.name));
-  };
-  if (form_ == model::LineForm::number) places_.push_back({.slot = named_slot(link.pattern)});
+  if (form_ == model::LineForm::number)
+    places_.push_back({.slot = slot_of(board, link.pattern, link)});
   if (form_ != model::LineForm::pattern) return;
   std::string_view rest = link.pattern;
   for (auto open = rest.find('{'); open != std::string_view::npos; open = rest.find('{')) {
@@ -92,8 +104,9 @@ LineParser::LineParser(const model::Link& link, const model::Board& board)
                                       link.pattern, link.name));
     }
     const auto inner = rest.substr(open + 1, close - open - 1);
-    places_.push_back({.before = std::string(rest.substr(0, open)),
-                       .slot = inner.empty() ? std::nullopt : named_slot(inner)});
+    places_.push_back(
+        {.before = std::string(rest.substr(0, open)),
+         .slot = inner.empty() ? std::nullopt : std::optional(slot_of(board, inner, link))});
     rest.remove_prefix(close + 1);
   }
   behind_ = rest;
@@ -119,8 +132,7 @@ bool LineParser::take(const std::optional<Slot>& slot, std::string_view word,
   } else {
     if (!parse_number(word, value.value)) return fail("a reading that is no number");
     if (slot->holds == Holds::shown) {
-      const auto& unit = board_.meters[slot->index].ranges.front().full_scale.unit;
-      value.place = last_place(word) * unit.scale();
+      value.place = last_place(word) * unit_of(board_, *slot).scale();
     }
     value.value = in_si(board_, *slot, value.value);
   }

@@ -90,7 +90,6 @@ void Listening::Inside::lose(Reader& reader, const std::string& why) {
   reader.feed.reset();
   const std::lock_guard lock(mutex);
   ++reader.state.lost;
-  reader.state.connected = false;
   reader.state.problem = why;
 }
 
@@ -106,8 +105,6 @@ bool Listening::Inside::reopen(Reader& reader, milliseconds& pause) {
   } catch (const LinkError&) {
     return true;
   }
-  const std::lock_guard lock(mutex);
-  reader.state.connected = true;
   return true;
 }
 
@@ -127,7 +124,7 @@ void Listening::Inside::read(std::size_t index) {
       continue;
     }
     try {
-      Sample sample{.link = index};
+      Sample sample;
       const auto got = reader.feed->next(sample.values, Clock::now() + milliseconds(50));
       if (got != Got::nothing) {
         pause = milliseconds(100);

@@ -61,7 +61,7 @@ struct Measuring::Inside {
       if (value.overload) {
         pairing.add_overload();
       } else {
-        pairing.add_shown(value.value, seconds, value.place);
+        pairing.add_shown(value.value, value.place);
       }
     } else if (value.of.index == index) {
       if (value.of.holds == Holds::code) {
@@ -94,8 +94,6 @@ Measuring::Measuring(const model::Board& board, const std::string& channel,
   inside_ = std::make_unique<Inside>(board, channel, meter, settings);
 }
 Measuring::~Measuring() = default;
-
-std::vector<LinkState> Measuring::states() const { return inside_->listening.states(); }
 
 double Measuring::tolerance() const {
   return inside_->board.channels[inside_->index].span.width() / 50.0;

@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <array>
 #include <cerrno>
-#include <cmath>
 #include <cstdint>
 #include <numeric>
 #include <thread>
@@ -118,12 +117,9 @@ class ModbusFeed : public Feed {
       bytes[2 * k + 1] = static_cast<unsigned char>(word & 0xFFU);
     }
     const double number = decode(bytes.data(), of.type, model::Order::big_endian);
-    if (!std::isfinite(number)) {
-      problem_ = fmt::format("register {}: a float that is no number", of.at);
-      return false;
-    }
-    values.push_back({.of = slots_[i], .value = in_si(board_, slots_[i], number * of.scale)});
-    return true;
+    if (put(values, board_, slots_[i], of, number)) return true;
+    problem_ = fmt::format("register {}: a float that is no number", of.at);
+    return false;
   }
 };
 

@@ -56,7 +56,7 @@ struct Watching::Inside {
         if (value.overload) {
           of.pairing->add_overload();
         } else {
-          of.pairing->add_shown(value.value, seconds, value.place);
+          of.pairing->add_shown(value.value, value.place);
         }
       }
       return true;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/math/coverage.hpp"
 
+#include <algorithm>
 #include <boost/math/distributions/chi_squared.hpp>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
@@ -34,6 +35,20 @@ double chi_squared_survival(double value, int dof) {
   require(value >= 0.0, "chi-squared is not below 0");
   if (std::isinf(value)) return 0.0;
   return boost::math::cdf(complement(boost::math::chi_squared(dof), value));
+}
+
+double chi_squared_survival(double value, int dof, double noncentrality) {
+  require(noncentrality >= 0.0 && std::isfinite(noncentrality), "a noncentrality of 0 or more");
+  const double half = noncentrality / 2.0;
+  if (half == 0.0) return chi_squared_survival(value, dof);
+  double sum = 0.0, log_weight = -half;
+  // The weights are a Poisson distribution's: so many, around their mean.
+  const int last = static_cast<int>(half + 12.0 * std::sqrt(half + 1.0)) + 12;
+  for (int j = 0; j <= last; ++j) {
+    if (log_weight > -45.0) sum += std::exp(log_weight) * chi_squared_survival(value, dof + 2 * j);
+    log_weight += std::log(half) - std::log(static_cast<double>(j + 1));
+  }
+  return std::min(sum, 1.0);
 }
 
 double chi_squared_quantile(double probability, double dof) {

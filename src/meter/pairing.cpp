@@ -74,7 +74,7 @@ bool Pairing::both_at_rest() const {
   return channel_.at_rest() && meter_settling_ && meter_settling_->settled() && !overload_;
 }
 
-void Pairing::add_shown(double shown, double, double place) {
+void Pairing::add_shown(double shown, double place) {
   if (place > 0.0) place_ = place_ > 0.0 ? std::min(place_, place) : place;
   overload_ = !range_for(meter_, shown);
   if (!meter_settling_) {

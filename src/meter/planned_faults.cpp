@@ -16,27 +16,13 @@ namespace {
 constexpr double sure = 0.95;
 const double twenty = 2.0 * std::log(20.0);  // a likelihood ratio of 20, in chi-squared
 
-// Of a noncentral chi-squared: a Poisson mixture of central ones (Patnaik 1949).
-double survival(double value, int dof, double noncentrality) {
-  const double half = noncentrality / 2.0;
-  double sum = 0.0, log_weight = -half;
-  // The weights are those of so many, around their mean.
-  const int last = static_cast<int>(half + 12.0 * std::sqrt(half + 1.0)) + 12;
-  for (int j = 0; j <= last; ++j) {
-    if (log_weight > -45.0)
-      sum += std::exp(log_weight) * math::chi_squared_survival(value, dof + 2 * j);
-    log_weight += std::log(half) - std::log(static_cast<double>(j + 1));
-  }
-  return std::min(sum, 1.0);
-}
-
 // The noncentrality that is seen with that probability.
 double noncentrality_seen(double value, int dof) {
   double low = 0.0, high = 1.0;
-  while (survival(value, dof, high) < sure) high *= 2.0;
+  while (math::chi_squared_survival(value, dof, high) < sure) high *= 2.0;
   for (int i = 0; i < 60; ++i) {
     const double middle = (low + high) / 2.0;
-    (survival(value, dof, middle) < sure ? low : high) = middle;
+    (math::chi_squared_survival(value, dof, middle) < sure ? low : high) = middle;
   }
   return high;
 }
@@ -91,9 +77,10 @@ std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string&
   for (auto& [fault, rows] : known_shifts(context)) {
     auto& shift = add(std::move(fault), std::move(rows));
     shift.noncentrality = shift.information;
-    shift.of.probability = shift.information > 2000.0
-                               ? 1.0
-                               : survival(threshold, dof, std::max(shift.information, 1e-9));
+    shift.of.probability =
+        shift.information > 2000.0
+            ? 1.0
+            : math::chi_squared_survival(threshold, dof, std::max(shift.information, 0.0));
   }
   const auto visible = [](const Shift& of) { return of.of.limits || of.of.probability; };
   for (auto& one : shifts) {

@@ -39,4 +39,14 @@ std::string engineering(double si, const Unit& unit, int digits) {
 
 std::string fixed(double value, int decimals) { return fmt::format("{:.{}f}", value, decimals); }
 
+int decimals_of(std::span<const double> numbers, int most) {
+  int decimals = 0;
+  const auto whole = [&](double number) {
+    const double scaled = number * std::pow(10.0, decimals);
+    return std::abs(scaled - std::round(scaled)) < 1e-6 * std::max(1.0, std::abs(scaled));
+  };
+  while (decimals < most && !std::ranges::all_of(numbers, whole)) ++decimals;
+  return decimals;
+}
+
 }  // namespace tamlo::quantity

@@ -30,17 +30,6 @@ std::string words_of(const ExploredCandidate& of) {
   return text;
 }
 
-// Decimals with which a column's numbers are whole, six at most.
-int decimals_of(const std::vector<ExploredCandidate>& rows, std::size_t amount) {
-  int decimals = 0;
-  const auto whole = [&](const ExploredCandidate& row) {
-    const double scaled = row.amounts[amount].value * std::pow(10.0, decimals);
-    return std::abs(scaled - std::round(scaled)) < 1e-6 * std::max(1.0, std::abs(scaled));
-  };
-  while (decimals < 6 && !std::ranges::all_of(rows, whole)) ++decimals;
-  return decimals;
-}
-
 // Only the columns that differ from row to row.
 Table table_of(const std::string& title, const std::vector<ExploredCandidate>& rows) {
   Table table{.title = title, .columns = {{"number"}}, .rows = {}};
@@ -53,10 +42,13 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
   for (std::size_t a = 0; a < first.amounts.size(); ++a) {
     const auto& of = first.amounts[a];
     table.columns.push_back({of.unit.empty() ? of.name : fmt::format("{} [{}]", of.name, of.unit)});
-    cells.emplace_back([a, decimals = decimals_of(rows, a)](const ExploredCandidate& row) {
-      return Cell(fmt::format("{:.{}f}", row.amounts[a].value, decimals),
-                  fmt::format("{:.17g}", row.amounts[a].value));
-    });
+    std::vector<double> values;
+    for (const auto& row : rows) values.push_back(row.amounts[a].value);
+    cells.emplace_back(
+        [a, decimals = quantity::decimals_of(values, 6)](const ExploredCandidate& row) {
+          return Cell(fmt::format("{:.{}f}", row.amounts[a].value, decimals),
+                      fmt::format("{:.17g}", row.amounts[a].value));
+        });
   }
   table.columns.push_back({"error [%]"});
   cells.emplace_back([](const ExploredCandidate& row) { return percent(row.error, 1); });
@@ -127,6 +119,12 @@ Report of(const result::Explored& explored) {
       if (same)
         report.remarks.push_back({fmt::format("all of them have {} {}", one.name, one.value)});
     }
+  }
+  if (!explored.without_accuracy.empty()) {
+    report.remarks.push_back(
+        {fmt::format("no error is known of {}: no target of accuracy says what is allowed",
+                     fmt::join(explored.without_accuracy, ", ")),
+         Tone::doubtful});
   }
   for (const auto& choice : explored.never_matter) {
     report.remarks.push_back({fmt::format("{} never matters here", choice)});

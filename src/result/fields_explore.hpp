@@ -45,6 +45,8 @@ struct Fields<Explored> {
       field("candidates", &T::candidates, "all combinations"),
       field("feasible", &T::feasible, "of them"),
       field("evaluated", &T::evaluated, "channels that were built for them"),
+      field("without_accuracy", &T::without_accuracy,
+            "channels without a target of accuracy: no error of theirs is known"),
       field("front", &T::front, "no other is as good in all goals, and better in one"),
       field("nearest", &T::nearest, "where nothing is feasible: the least error at each price"),
       field("never_matter", &T::never_matter, "choices that change no goal of the front"),

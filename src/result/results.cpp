@@ -96,7 +96,8 @@ Explored explored_of(const explore::Space& space, const explore::Exploration& ex
                   .goals = space.goals,
                   .candidates = exploration.candidates,
                   .feasible = exploration.feasible,
-                  .evaluated = exploration.evaluated};
+                  .evaluated = exploration.evaluated,
+                  .without_accuracy = exploration.without_accuracy};
   const auto told = [&](const explore::Candidate& of) {
     ExploredCandidate candidate{
         .number = of.number, .feasible = of.feasible, .error = of.error, .latency = of.latency};

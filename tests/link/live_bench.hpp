@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <atomic>
-#include <chrono>
 #include <memory>
 #include <string>
 #include <thread>
@@ -38,12 +36,7 @@ class LiveBench {
         sampler_(chain_, firmware_, unit_of(unit), settings(unit)),
         stand_in_(sampler_, chain_, model::find(board_.meters, "bench"), unit.served),
         thread_([this](const std::stop_token& stop) {
-          using Clock = std::chrono::steady_clock;
-          const auto begin = Clock::now();
-          while (!stop.stop_requested()) {
-            stand_in_.serve(std::chrono::duration<double>(Clock::now() - begin).count());
-            std::this_thread::sleep_for(std::chrono::milliseconds(1));
-          }
+          stand_in_.serve([&](double) { return !stop.stop_requested(); });
         }) {}
 
   /// The file behind the board that says how it is reached; the meter is asked often.

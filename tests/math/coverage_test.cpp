@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 
+#include "tamlo/error.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::math {
@@ -35,6 +36,29 @@ TEST(Coverage, ChiSquaredTailsAreThoseOfTheTables) {
   EXPECT_NEAR(chi_squared_survival(23.209251, 10), 0.01, 1e-7);
   EXPECT_NEAR(chi_squared_survival(1.386294361, 2), 0.5, 1e-9);  // 2 ln 2
   EXPECT_EQ(chi_squared_survival(0.0, 4), 1.0);
+}
+
+// In closed form, of one and of three degrees of freedom: (Z + d)^2 is above x where Z + d is
+// beyond either root, and two more degrees add [phi(sqrt x - d) - phi(sqrt x + d)] / d.
+TEST(Coverage, NoncentralChiSquaredIsThatOfMovedNormals) {
+  const auto above = [](double z) { return std::erfc(z / std::sqrt(2.0)) / 2.0; };
+  const auto density = [](double z) {
+    return std::exp(-z * z / 2.0) / std::sqrt(2.0 * std::acos(-1.0));
+  };
+  for (const double noncentrality : {1e-6, 0.5, 7.3, 60.0, 1999.0}) {
+    const double d = std::sqrt(noncentrality);
+    for (const double part : {0.05, 0.6, 1.0, 1.7}) {
+      const double x = part * (noncentrality + 2.0), root = std::sqrt(x);
+      const double one = above(root - d) + above(root + d);
+      EXPECT_NEAR(chi_squared_survival(x, 1, noncentrality), one, 1e-10)
+          << noncentrality << " " << x;
+      const double three = one + (density(root - d) - density(root + d)) / d;
+      EXPECT_NEAR(chi_squared_survival(x, 3, noncentrality), three, 1e-10)
+          << noncentrality << " " << x;
+    }
+  }
+  EXPECT_EQ(chi_squared_survival(5.0, 4, 0.0), chi_squared_survival(5.0, 4));
+  EXPECT_THROW(chi_squared_survival(5.0, 4, -1.0), ArgumentError);
 }
 
 // The interval holds the true deviation as often as it says, over records of normal values.

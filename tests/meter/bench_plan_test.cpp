@@ -161,7 +161,7 @@ TEST(Pairing, WaitsForBothSides) {
   EXPECT_EQ(pairing.waits(), Waits::for_meter);
   for (int i = 0; i < 9; ++i) {
     channel(30.0, 4);
-    pairing.add_shown(30.01, seconds);
+    pairing.add_shown(30.01);
   }
   ASSERT_EQ(pairing.waits(), Waits::nothing);
   const auto pair = pairing.pair().value();
@@ -175,7 +175,7 @@ TEST(Pairing, WaitsForBothSides) {
   EXPECT_FALSE(pairing.pair());
   for (int i = 0; i < 20; ++i) {
     channel(30.0 + i, 4);
-    pairing.add_shown(30.0 + i, seconds);
+    pairing.add_shown(30.0 + i);
     EXPECT_FALSE(pairing.pair()) << i;
   }
   channel(59.9, 60);
@@ -183,11 +183,11 @@ TEST(Pairing, WaitsForBothSides) {
   EXPECT_EQ(pairing.waits(), Waits::meter_overload);
   for (int i = 0; i < 12; ++i) {
     pairing.add_code(4095.0, seconds += 0.001);
-    pairing.add_shown(59.9, seconds);
+    pairing.add_shown(59.9);
   }
   for (int i = 0; i < 4000 && pairing.waits() == Waits::for_channel; ++i) {
     pairing.add_code(4095.0, seconds += 0.001);
-    if (i % 40 == 0) pairing.add_shown(59.9, seconds);
+    if (i % 40 == 0) pairing.add_shown(59.9);
   }
   EXPECT_TRUE(pairing.waits() == Waits::code_at_end || pairing.waits() == Waits::for_meter);
   EXPECT_FALSE(pairing.pair());
@@ -208,7 +208,7 @@ TEST(Pairing, KnowsARangeByItsLastPlace) {
     double seconds = 0.0;
     for (int i = 0; i < 400 && !pairing.pair(); ++i) {
       pairing.add_reading(shown, seconds += 0.02);
-      if (i % 4 == 3) pairing.add_shown(shown, seconds, place);
+      if (i % 4 == 3) pairing.add_shown(shown, place);
     }
     ASSERT_TRUE(pairing.pair());
     EXPECT_EQ(pairing.pair()->meter_range, range) << shown << " " << place;

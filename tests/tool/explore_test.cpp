@@ -126,6 +126,27 @@ TEST(Explore, SolvesForTheLoosestLimits) {
   EXPECT_NE(read(picture).find("<svg"), std::string::npos);
 }
 
+// Where nothing says what is allowed, no error is known, and that is said.
+TEST(Explore, SaysOfWhichChannelNoErrorIsKnown) {
+  const Folder folder;
+  const std::string target = "target = { accuracy = \"±0.5 % of span\" }\n";
+  const auto with = folder.write("with.toml", small_board);
+  const auto without = folder.write("without.toml", replaced(small_board, target, ""));
+  const auto choices = folder.write("c.toml", R"(format = 1
+[[choice]]
+name = "average"
+key = "channel.v.average"
+values = [ { is = 1, price = 1 }, { is = 4, price = 2 } ]
+)");
+  const std::string says = "no error is known of v: no target of accuracy says what is allowed";
+  const auto asked = tamlo({"explore", with, choices});
+  EXPECT_EQ(asked.status, 0) << asked.errors;
+  EXPECT_EQ(asked.output.find(says), std::string::npos) << asked.output;
+  const auto result = tamlo({"explore", without, choices});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_NE(result.output.find(says), std::string::npos) << result.output;
+}
+
 TEST(Explore, MistakesOfAChoicesFile) {
   const Folder folder;
   struct Case {
@@ -155,6 +176,10 @@ TEST(Explore, MistakesOfAChoicesFile) {
        "price"},
       {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = [{ is = 1, error = 1 }]",
        "another name"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nadjustment = true\nvalues = "
+       "[\"none\"]\n[[choice]]\nname = "
+       "\"b\"\nadjustment = true\nvalues = [\"zero\"]",
+       "a second choice of an adjustment"},
       {"format = 1\ncolour = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = [1]", "colour"},
   };
   for (const auto& [text, says] : cases) {

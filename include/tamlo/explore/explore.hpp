@@ -100,6 +100,8 @@ struct Exploration {
   std::size_t exceeds = 0;
   /// Sound ones, evenly by their numbers, 4096 at most.
   std::vector<Behind> behind{};
+  /// Channels without a target of accuracy, on the board as it is: no error of theirs is known.
+  std::vector<std::string> without_accuracy{};
   /// Of each choice: whether some other option of it would change a goal or feasibility of a
   /// candidate of the front.
   std::vector<bool> matters{};
@@ -112,6 +114,9 @@ struct Exploration {
 /// and then, with the part that is done; false ends it with std::nullopt.
 std::optional<Exploration> explore(const Space& space, const BoardOf& board, unsigned threads = 1,
                                    const std::function<bool(double)>& go_on = {});
+
+/// The options of a candidate by its number. Throws ArgumentError for a number beyond the last.
+std::vector<std::size_t> pick_of(const Space& space, std::uint64_t number);
 
 /// The candidate of that number.
 Candidate candidate_of(const Space& space, const BoardOf& board, std::uint64_t number);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -46,8 +47,9 @@ class BenchStandIn {
   std::string links() const;
   /// The same links in a board that was built in code: its meter and a source "knob" name them.
   void attach(model::Board& board) const;
-  /// All that is due so many seconds after the start.
-  void serve(double seconds);
+  /// In real time, about a thousand times a second, for as long as `go_on`, which is told the
+  /// seconds since it began, says so.
+  void serve(const std::function<bool(double seconds)>& go_on);
 
  private:
   struct Inside;

@@ -29,6 +29,11 @@ struct Slot {
 
 /// Nothing for a name that is none of the board's.
 std::optional<Slot> slot_of(const model::Board& board, std::string_view name);
+/// Throws ArgumentError for such a name, with that of the link that has it.
+Slot slot_of(const model::Board& board, std::string_view name, const model::Link& link);
+
+/// The unit in which its numbers come; none of a code.
+const quantity::Unit& unit_of(const model::Board& board, const Slot& slot);
 
 /// One value of a line.
 struct Value {

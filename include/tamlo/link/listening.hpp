@@ -16,7 +16,6 @@ namespace link TAMLO_API {
 
 /// What came in one line, answer or frame, at one moment.
 struct Sample {
-  std::size_t link = 0;  ///< of those that are listened to
   double seconds = 0.0;  ///< since the listening began
   std::vector<Value> values{};
   bool after_gap = false;  ///< the link was lost before it, and found again
@@ -28,8 +27,7 @@ struct LinkState {
   std::uint64_t lines = 0;      ///< or answers, or frames
   std::uint64_t malformed = 0;  ///< of them
   std::uint64_t lost = 0;       ///< times that it was lost
-  bool connected = true;
-  std::string problem{};  ///< of the last malformed line, or why it was lost
+  std::string problem{};        ///< of the last malformed line, or why it was lost
 };
 
 /// Reads each link in a thread of its own, so that nothing that is done with the samples holds it

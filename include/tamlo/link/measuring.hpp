@@ -68,7 +68,6 @@ class Measuring {
   std::optional<Taken> take(const Position& position,
                             const std::function<Wish(const Progress&)>& watch);
   const Progress& progress() const { return progress_; }
-  std::vector<LinkState> states() const;
   /// Both sides of a position that is near enough.
   double tolerance() const;
 

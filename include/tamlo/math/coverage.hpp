@@ -14,6 +14,10 @@ double coverage_factor(double coverage, double dof);
 /// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
 double chi_squared_survival(double value, int dof);
 
+/// The same of a noncentral chi-squared, `noncentrality` >= 0: a Poisson mixture of central ones
+/// (Patnaik 1949). Absolute accuracy 1e-10 up to a noncentrality of 2000.
+double chi_squared_survival(double value, int dof, double noncentrality);
+
 /// The value that chi-squared of `dof` > 0 degrees of freedom is below with that probability.
 double chi_squared_quantile(double probability, double dof);
 

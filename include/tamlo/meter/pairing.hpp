@@ -45,7 +45,7 @@ class Pairing {
   void add_reading(double reading, double seconds);
   /// `place`, SI, is that of the last digit shown; 0 where it is not known. A display that shows
   /// the digits of a higher range than it needs is on that range: the pair is then of it.
-  void add_shown(double shown, double seconds, double place = 0.0);
+  void add_shown(double shown, double place = 0.0);
   void add_overload();
   /// The quantity was changed: what came before is forgotten.
   void restart();

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <span>
 #include <string>
 
 #include "tamlo/export.hpp"
@@ -19,6 +20,9 @@ std::string engineering(double si, const Unit& unit, int digits);
 
 /// A number with so many decimals.
 std::string fixed(double value, int decimals);
+
+/// The fewest decimals with which all of the numbers are whole, `most` at most.
+int decimals_of(std::span<const double> numbers, int most);
 
 }  // namespace quantity
 }  // namespace tamlo

@@ -157,6 +157,7 @@ struct ExploredCandidate {
 struct Explored {
   std::vector<std::string> channels{}, goals{};
   std::uint64_t candidates = 0, feasible = 0, evaluated = 0;
+  std::vector<std::string> without_accuracy{};  ///< channels of which no error is known
   std::vector<ExploredCandidate> front{}, nearest{};
   std::vector<std::string> never_matter{};  ///< choices that change no goal of the front
   std::string relax_first{};  ///< where nothing is feasible: what would have to give way least
