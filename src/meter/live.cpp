@@ -9,6 +9,12 @@
 
 namespace tamlo::meter {
 
+bool is_end(const chain::Chain& chain, double register_value) {
+  const auto& ends = chain.report;
+  return register_value == static_cast<double>(ends.first_reported) ||
+         register_value == static_cast<double>(ends.last_reported);
+}
+
 struct Live::Inside {
   Inside(chain::Chain of, double uncertainty)
       : chain(std::move(of)),
@@ -60,6 +66,7 @@ LiveState Live::state() const {
   const auto& span = in.chain.channel.span;
   LiveState state{.channel = in.chain.channel.name, .unit = span.unit, .readings = in.all.count()};
   state.code = in.code;
+  state.at_end = in.code && is_end(in.chain, *in.code);
   if (state.readings == 0) return state;
   state.elapsed = in.last_at - in.first_at;
   state.last = in.last;

@@ -49,11 +49,7 @@ Pairing::Pairing(chain::Chain chain, const model::Meter& meter, double uncertain
     : meter_(meter), channel_(std::move(chain), uncertainty), uncertainty_(uncertainty) {}
 
 void Pairing::add_code(double code, double seconds) {
-  const auto& chain = channel_.chain();
-  const auto at = [&](std::int64_t end) {
-    return code == static_cast<double>(chain::reported(chain.report, end));
-  };
-  at_end_ = at_end_ || at(chain::first_code(chain)) || at(chain::last_code(chain));
+  at_end_ = at_end_ || is_end(channel_.chain(), code);
   channel_.add_code(code, seconds);
   count_channel();
 }

@@ -113,8 +113,9 @@ class Layout {
       words.push_back({whole < 0 ? fmt::format("code {}   ", whole)
                                  : fmt::format("code {}  0x{:X}   ", whole, whole)});
     }
-    words.push_back(state.settled ? Stretch{"at rest", Look::good}
-                                  : Stretch{"moving", Look::doubtful});
+    words.push_back(state.at_end ? Stretch{"at an end of the codes: it may lie beyond", Look::bad}
+                    : state.settled ? Stretch{"at rest", Look::good}
+                                    : Stretch{"moving", Look::doubtful});
     if (!one_.zone.empty()) words.push_back({"   zone " + one_.zone, Look::strong});
     return words;
   }
@@ -219,7 +220,9 @@ class Layout {
       add({{state.channel + "  ", look_of_channel(i)},
            {state.readings == 0 ? "nothing has come yet"
                                 : with_unit(value_text(state, state.last), state.unit) +
-                                      (state.settled ? "  at rest" : "  moving")}});
+                                      (state.at_end    ? "  at an end of the codes"
+                                       : state.settled ? "  at rest"
+                                                       : "  moving")}});
     }
   }
 

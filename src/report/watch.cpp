@@ -23,6 +23,7 @@ std::string code_of(double code) {
 }
 
 std::string rest_of(const meter::LiveState& state) {
+  if (state.at_end) return "at an end of the codes: it may lie beyond";
   return state.settled ? "at rest" : "moving, or too early to tell";
 }
 
@@ -88,7 +89,7 @@ Report of(const result::Watched& watched) {
   for (const auto& [of, span, allowed, edges, zone, age, shown, row] : watched.channels) {
     if (row)
       report.remarks.push_back({fmt::format("{}: {}", of.channel, report::line_of(*row, of.unit))});
-    if (!of.settled) continue;
+    if (!of.settled || of.at_end) continue;
     report.remarks.push_back(
         {fmt::format("{}: at rest at {}, the mean of {} readings", of.channel,
                      reading_of(of, of.settled->value), of.settled->readings)});

@@ -40,6 +40,8 @@ struct Fields<meter::LiveView> {
       field("noise", of_state<&S::noise>, difference, "standard deviation of the last window"),
       field("predicted_noise", of_state<&S::predicted_noise>, difference,
             "of a reading, by the budget"),
+      field("at_end", of_state<&S::at_end>,
+            "the last register value is the first or the last there is: it may lie beyond"),
       field("settled", of_state<&S::settled>, "none: it moves, or it is too early to tell"),
       field("zone", &T::zone, "that the last reading lies in"),
       field("shown", &T::shown, quantity_value, "by a meter beside it"),

@@ -25,7 +25,9 @@ std::optional<double> BenchMeter::show(double x) const {
   double shown = x;
   for (std::size_t i = 0; i < u.limits.size(); ++i) shown += u.limits[i] * deviations_[*at][i];
   const double digit = meter::digit(meter_.ranges[*at]);
-  return digit > 0.0 ? std::round(shown / digit) * digit : shown;
+  // On the scale that it shows: of a thermometer in degC, no whole digits of K.
+  const double zero = meter_.ranges[*at].full_scale.unit.offset;
+  return digit > 0.0 ? zero + std::round((shown - zero) / digit) * digit : shown;
 }
 
 }  // namespace tamlo::simulate

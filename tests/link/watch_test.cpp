@@ -192,6 +192,31 @@ std::string asked(const std::string& address, const std::string& path, const std
   return text;
 }
 
+// A value at an end of the codes is not said to be at rest: it may lie beyond.
+TEST(Watch, SaysThatACodeIsAtAnEnd) {
+  const Folder folder;
+  const auto link =
+      folder.write("link.toml", "[link.l]\nfile = \"lines.txt\"\nholds = \"pack_voltage.code\"\n");
+  struct Case {
+    int code;
+    bool at_end;
+  };
+  for (const auto& [code, at_end] :
+       {Case{0, true}, Case{1, false}, Case{4094, false}, Case{4095, true}}) {
+    std::string lines;
+    for (int i = 0; i < 600; ++i) lines += fmt::format("{}\n", code);
+    folder.write("lines.txt", lines);
+    const auto text = tamlo({"watch", demo_board, link, "--channel", "pack_voltage"});
+    const bool said =
+        text.output.find("at an end of the codes: it may lie beyond") != std::string::npos;
+    EXPECT_EQ(said, at_end) << code << text.output;
+    EXPECT_EQ(text.output.find("at rest") == std::string::npos, at_end) << code << text.output;
+    const auto json = nlohmann::json::parse(
+        tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--format", "json"}).output);
+    EXPECT_EQ(json["channels"][0]["at_end"], at_end) << code;
+  }
+}
+
 // 20,000 lines a second with a log and a page: each is on the disk, none is lost.
 TEST(Watch, LosesNoLineOfManyWhileItLogsAndShows) {
   const Folder folder;

@@ -130,6 +130,12 @@ TEST(Screen, SaysWhatIsThere) {
         "now", "m mark   p pause", "█"}) {
     EXPECT_NE(text.find(says), std::string::npos) << says << "\n" << text;
   }
+  auto end = screen_of(61.0);
+  end.channels.front().state.at_end = true;
+  const auto at_end = text_of(report::lines_of(end, 140, 34));
+  EXPECT_NE(at_end.find("at an end of the codes: it may lie beyond"), std::string::npos) << at_end;
+  EXPECT_EQ(at_end.find("at rest"), std::string::npos) << at_end;
+
   auto screen = screen_of(61.0);
   screen.ascii = screen.paused = screen.fits_values = true;
   screen.aim = 61.0;

@@ -199,5 +199,18 @@ TEST(BenchMeter, IsWithinItsAccuracyAndRounds) {
   EXPECT_FALSE(BenchMeter(meter, 1).show(100.0));
 }
 
+TEST(BenchMeter, AThermometerRoundsOnItsOwnScale) {
+  const auto celsius = quantity::unit("degC");
+  const model::Meter meter{
+      .name = "probe",
+      .ranges = {
+          {.full_scale = {.nominal = 473.15, .unit = celsius, .limits = {}}, .digits = 2000.0}}};
+  const BenchMeter bench(meter, 1);
+  for (const double x : {-16.63, 0.04, 20.16, 146.55001}) {
+    const double shown = quantity::in_unit(bench.show(273.15 + x).value(), celsius);
+    EXPECT_NEAR(shown, std::round(10.0 * x) / 10.0, 1e-9) << x;
+  }
+}
+
 }  // namespace
 }  // namespace tamlo::simulate

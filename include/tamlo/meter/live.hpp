@@ -16,6 +16,9 @@
 namespace tamlo {
 namespace meter TAMLO_API {
 
+/// Whether a register value is the first or the last that there is: the quantity may lie beyond.
+bool is_end(const chain::Chain& chain, double register_value);
+
 /// At one moment; SI.
 struct LiveState {
   std::string channel{};
@@ -28,6 +31,7 @@ struct LiveState {
   double noise = 0.0;            ///< standard deviation of the readings of the last window
   double predicted_noise = 0.0;  ///< of a reading, by the budget, there
   std::optional<Settled> settled{};
+  bool at_end = false;  ///< the last register value is one of is_end()
 
   double rate() const {  ///< readings a second; 0 of fewer than two
     return elapsed > 0.0 ? static_cast<double>(readings - 1) / elapsed : 0.0;
