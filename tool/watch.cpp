@@ -5,6 +5,7 @@
 #include <chrono>
 #include <memory>
 #include <optional>
+#include <utility>
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
@@ -68,9 +69,9 @@ Watching::Settings settings_of(const model::Board& board, const WatchArguments& 
   for (const auto& chain : chains_of(board, arguments)) {
     settings.channels.push_back(chain.channel.name);
     if (arguments.within.empty()) continue;
-    settings.within =
-        value_of("--within", arguments.within, quantity::difference_unit(chain.channel.span.unit));
-    if (!(*settings.within > 0.0)) {
+    settings.within.push_back(
+        value_of("--within", arguments.within, quantity::difference_unit(chain.channel.span.unit)));
+    if (!(settings.within.back() > 0.0)) {
       refuse("--within", fmt::format("\"{}\"", arguments.within), "a value above 0");
     }
   }
@@ -125,8 +126,10 @@ struct Told {
 
 Told watch(const model::Board& board, const WatchArguments& arguments) {
   const auto settings = settings_of(board, arguments);
-  if (!arguments.log.empty() && settings.channels.size() != 1) {
-    refuse("--log", fmt::format("{} channels", settings.channels.size()),
+  for (const auto& [option, value] :
+       {std::pair("--log", &arguments.log), {"--aim", &arguments.aim}}) {
+    if (value->empty() || settings.channels.size() == 1) continue;
+    refuse(option, fmt::format("{} channels", settings.channels.size()),
            "one: name it with --channel");
   }
   const auto& first = *model::find(board.channels, settings.channels.front());

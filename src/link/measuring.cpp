@@ -114,7 +114,10 @@ std::optional<Taken> Measuring::take(const Position& position,
     const double now = in.listening.seconds();
     const auto state = in.pairing.channel().state();
     progress_.waits = in.pairing.waits();
-    progress_.shown = in.pairing.shown();
+    progress_.shown.reset();
+    if (const auto shown = in.pairing.shown()) {
+      progress_.shown = meter::quantity_of(in.beside_meter, in.meter, *shown);
+    }
     if (state.readings > 0) progress_.reading = state.last;
     const auto pair = in.pairing.pair();
     const double at = pair ? meter::quantity_of(in.beside_meter, in.meter, pair->meter) : 0.0;

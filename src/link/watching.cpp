@@ -85,11 +85,15 @@ struct Watching::Inside {
 
 Watching::Watching(const model::Board& board, const Settings& settings) {
   std::vector<Inside::One> all;
-  for (const auto& name : settings.channels) {
+  require(settings.within.empty() || settings.within.size() == settings.channels.size(),
+          "what each channel is to be known within, or none");
+  for (std::size_t i = 0; i < settings.channels.size(); ++i) {
+    const auto& name = settings.channels[i];
     const auto* channel = model::find(board.channels, name);
     require(channel != nullptr, "a channel of the board");
     auto chain = chain::build(board, name);
-    const double within = settings.within.value_or(meter::wanted_uncertainty(chain));
+    const double within =
+        settings.within.empty() ? meter::wanted_uncertainty(chain) : settings.within[i];
     Inside::One one{.index = static_cast<std::size_t>(channel - board.channels.data()),
                     .live = meter::Live(chain, within),
                     .pairing = {},
@@ -144,7 +148,10 @@ std::vector<meter::LiveView> Watching::channels() const {
     }
     if (chain.channel.zones) one.edges = chain.channel.zones->edges;
     if (of.pairing) {
-      one.shown = of.pairing->shown();
+      // A meter at the pin shows volts.
+      if (const auto shown = of.pairing->shown()) {
+        one.shown = meter::quantity_of(*of.as_metered, *inside_->meter, *shown);
+      }
       if (const auto pair = of.pairing->pair()) {
         one.row = meter::compare(*of.as_metered, *inside_->meter, {*pair}).rows.front();
       }

@@ -217,6 +217,62 @@ TEST(Watch, SaysThatACodeIsAtAnEnd) {
   }
 }
 
+// A meter at the pin shows volts; beside the reading stands the quantity that puts them there.
+TEST(Watch, AMeterAtThePinIsShownAsTheQuantity) {
+  const Folder folder;
+  const auto link = folder.write("link.toml", R"([link.board]
+file = "codes.txt"
+holds = "pack_voltage.code"
+[link.pin]
+file = "volts.txt"
+[meter.pin]
+ranges = [ { full_scale = "3 V", digits = 30000, accuracy = "±0.01 %" } ]
+touches = "pin"
+link = "pin"
+)");
+  std::string codes, volts;
+  for (int i = 0; i < 400; ++i) codes += "1966\n";
+  for (int i = 0; i < 8; ++i) volts += "1.2000\n";
+  folder.write("codes.txt", codes);
+  folder.write("volts.txt", volts);
+  const auto result =
+      tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--format", "json"});
+  ASSERT_EQ(result.status, 0) << result.errors;
+  const auto channel = nlohmann::json::parse(result.output)["channels"][0];
+  EXPECT_NEAR(channel["shown"], 30.0, 0.1);  // 1.2 V times 250 / 10
+  EXPECT_NEAR(channel["last"], 30.0, 0.1);
+}
+
+// How near is near enough is each channel's own, in its own unit; an aim is of one.
+TEST(Watch, WithinIsOfEachChannel) {
+  const Folder folder;
+  const auto link = folder.write("link.toml", "[link.l]\nfile = \"lines.txt\"\nform = \"pairs\"\n");
+  std::string lines;
+  for (int i = 0; i < 600; ++i) {
+    lines += fmt::format("pack_voltage.reading={} auxiliary_supply.reading={}\n", 30.0 + 0.001 * i,
+                         12.0 + 0.001 * i);
+  }
+  folder.write("lines.txt", lines);
+  const auto watch = [&](std::vector<std::string> more) {
+    std::vector<std::string> words{"watch", demo_board, link, "--channel", "pack_voltage"};
+    words.insert(words.end(), more.begin(), more.end());
+    return tamlo(words);
+  };
+  const auto rests = [&](const char* within) {
+    std::string said;
+    const auto json = nlohmann::json::parse(
+        watch({"--channel", "auxiliary_supply", "--within", within, "--format", "json"}).output);
+    for (const auto& of : json["channels"]) said += of["settled"].is_null() ? "moves " : "rests ";
+    return said;
+  };
+  EXPECT_EQ(rests("1 V"), "rests rests ");
+  EXPECT_EQ(rests("1 mV"), "moves moves ");
+  EXPECT_EQ(watch({"--channel", "coolant_flow", "--within", "1 V"}).status,
+            2);  // no volts of a flow
+  EXPECT_EQ(watch({"--channel", "coolant_flow", "--aim", "30 V"}).status, 2);
+  EXPECT_NE(watch({"--aim", "31 V"}).output.find("up by 1.0 V to 31"), std::string::npos);
+}
+
 // 20,000 lines a second with a log and a page: each is on the disk, none is lost.
 TEST(Watch, LosesNoLineOfManyWhileItLogsAndShows) {
   const Folder folder;

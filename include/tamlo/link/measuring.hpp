@@ -35,7 +35,7 @@ struct Taken {
 struct Progress {
   Position position{};
   meter::Waits waits = meter::Waits::nothing;
-  std::optional<double> shown{};    ///< by the meter
+  std::optional<double> shown{};    ///< the quantity, as the meter says
   std::optional<double> reading{};  ///< of the channel, the last
   bool elsewhere = false;           ///< both are at rest, and not where they were asked to be
 };

@@ -23,7 +23,8 @@ class Watching {
     std::vector<std::string> channels{};
     std::vector<std::string> links{};  ///< none: all that are of no instrument, and the meter's
     const model::Meter* meter = nullptr;
-    std::optional<double> within{};  ///< what a reading is to be known within, SI
+    /// Of each channel, what a reading is to be known within, SI; empty: by its target.
+    std::vector<double> within{};
   };
   /// Keeps a reference to the board. Throws LinkError, ArgumentError.
   Watching(const model::Board& board, const Settings& settings);

@@ -46,7 +46,7 @@ struct LiveView {
   std::vector<double> edges{};      ///< between its zones
   std::string zone{};               ///< that the last reading lies in, by the edges alone
   double age = 0.0;                 ///< s, of the last reading
-  std::optional<double> shown{};    ///< by a meter beside it
+  std::optional<double> shown{};    ///< the quantity, as a meter beside it says
   std::optional<Row> row{};         ///< of both sides, once they are at rest
 };
 
