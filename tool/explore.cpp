@@ -109,17 +109,15 @@ int run_explore(const ExploreArguments& arguments) {
   };
   const auto threads = static_cast<unsigned>(whole_of("--threads", arguments.threads, 1, 256));
   heed_interrupts();
-  std::optional<explore::Exploration> exploration;
-  {
+  const auto exploration = [&] {
     SearchProgress progress;
-    exploration = explore::explore(choices.space, board_of, threads,
-                                   [&](double part) { return progress.go_on(part); });
-  }
-  if (!exploration) throw io::EnvironmentError("it was ended before all candidates were tried");
+    return explore::explore(choices.space, board_of, math::by_threads(threads),
+                            [&](double part) { return progress.go_on(part); });
+  }();
   auto chosen =
-      exploration->front.empty() ? std::optional<explore::Candidate>{} : exploration->front.front();
+      exploration.front.empty() ? std::optional<explore::Candidate>{} : exploration.front.front();
   if (!arguments.number.empty()) {
-    const auto number = whole_of("--number", arguments.number, 0, exploration->candidates - 1);
+    const auto number = whole_of("--number", arguments.number, 0, exploration.candidates - 1);
     chosen = explore::candidate_of(choices.space, board_of, number);
   }
   if (!arguments.write.empty()) {
@@ -127,15 +125,16 @@ int run_explore(const ExploreArguments& arguments) {
     outputs.write(arguments.write, io::choices_overlay(choices, *chosen));
   }
   if (!arguments.plot.empty()) {
-    if (exploration->front.empty())
+    if (exploration.front.empty())
       refuse("--plot", "a front without candidates", "choices of which some meet everything");
-    outputs.write(arguments.plot, report::plot_front(choices.space, *exploration,
+    outputs.write(arguments.plot, report::plot_front(choices.space, exploration,
                                                      *report::image_of(arguments.plot)));
   }
   outputs.finish();
-  const auto result = result::explored_of(choices.space, *exploration);
+  const auto result = result::explored_of(choices.space, exploration);
   show(result, {report::of(result)}, arguments.format);
-  return exploration->feasible > 0 ? done : missed;
+  if (exploration.tried < exploration.candidates) return environment;
+  return exploration.feasible > 0 ? done : missed;
 }
 
 void declare_explore(Options& options, ExploreArguments& a) {

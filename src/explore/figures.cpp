@@ -47,35 +47,55 @@ std::vector<double> adjusted_places(const quantity::Range& span) {
   return places;
 }
 
-AdjustedFigures figures_of(const model::Board& board, const std::string& channel) {
-  AdjustedFigures result{};
-  try {
-    const auto chain = chain::build(board, channel);
-    if (check::has_error(board, chain)) return result;
-    const auto budget = budget::evaluate(chain, {.at = adjusted_places(chain.channel.span)});
-    const auto dynamics = chain::dynamics(chain);
-    const auto& target = chain.channel.target;
-    for (const auto adjustment : {Adjustment::none, Adjustment::zero, Adjustment::two_point}) {
-      auto& of = result.at(static_cast<std::size_t>(adjustment));
-      of = {.sound = true, .meets = true, .latency = dynamics.latency};
-      const bool as_built = adjustment == Adjustment::none;
-      of.error = as_built ? used(budget.worst_place, adjustment) : 0.0;
-      bool overflows = budget.worst_place.overflows();
-      double noise_free = budget.worst_place.resolution.noise_free;
-      for (const auto& point : budget.points) {
-        if (!as_built) of.error = std::max(of.error, used(point, adjustment));
-        overflows = overflows || point.overflows();
-        noise_free = std::min(noise_free, point.resolution.noise_free);
-      }
-      of.meets = !overflows && std::isfinite(of.error) && of.error <= 1.0 &&
-                 !(target.noise_free && noise_free < *target.noise_free) &&
-                 !(target.latency && !(dynamics.latency <= *target.latency));
-      of.sound = std::isfinite(of.error) && std::isfinite(of.latency);
-    }
-  } catch (const Error&) {
-    return {};
+void Figures::pack(std::vector<double>& into) const {
+  double met = 0.0;
+  for (std::size_t i = 0; i < adjustments; ++i) met += meets[i] ? std::ldexp(1.0, int(i)) : 0.0;
+  into.insert(into.end(), {static_cast<double>(state), latency, noise_free, met});
+  into.insert(into.end(), error.begin(), error.end());
+}
+
+Figures Figures::unpack(const double* from) {
+  Figures result{.state = static_cast<State>(from[0]), .latency = from[1], .noise_free = from[2]};
+  const auto met = static_cast<unsigned>(from[3]);
+  for (std::size_t i = 0; i < adjustments; ++i) {
+    result.meets[i] = (met >> i & 1U) != 0;
+    result.error[i] = from[4 + i];
   }
   return result;
+}
+
+Figures figures_of(const model::Board& board, const std::string& channel) {
+  const Figures unsound{.state = Figures::State::not_sound};
+  try {
+    const auto chain = chain::build(board, channel);
+    if (check::has_error(board, chain)) return unsound;
+    const auto budget = budget::evaluate(chain, {.at = adjusted_places(chain.channel.span)});
+    const auto& target = chain.channel.target;
+    Figures result{.state = Figures::State::sound,
+                   .latency = chain::dynamics(chain).latency,
+                   .noise_free = budget.worst_place.resolution.noise_free};
+    bool overflows = budget.worst_place.overflows();
+    for (const auto& point : budget.points) {
+      overflows = overflows || point.overflows();
+      result.noise_free = std::min(result.noise_free, point.resolution.noise_free);
+    }
+    const bool in_time = !target.latency || result.latency <= *target.latency;
+    const bool steady = !target.noise_free || !(result.noise_free < *target.noise_free);
+    for (const auto adjustment : {Adjustment::none, Adjustment::zero, Adjustment::two_point}) {
+      const auto i = static_cast<std::size_t>(adjustment);
+      if (adjustment == Adjustment::none) {
+        result.error[i] = used(budget.worst_place, adjustment);
+      } else {
+        for (const auto& point : budget.points)
+          result.error[i] = std::max(result.error[i], used(point, adjustment));
+      }
+      if (!std::isfinite(result.error[i]) || !std::isfinite(result.latency)) return unsound;
+      result.meets[i] = !overflows && result.error[i] <= 1.0 && in_time && steady;
+    }
+    return result;
+  } catch (const Error&) {
+    return unsound;
+  }
 }
 
 }  // namespace tamlo::explore

@@ -3,16 +3,32 @@
 
 #include <array>
 #include <string>
+#include <vector>
 
 #include "tamlo/explore/explore.hpp"
 #include "tamlo/model/board.hpp"
 
 namespace tamlo::explore {
 
-/// Of a channel as built, and after each adjustment.
-using AdjustedFigures = std::array<ChannelFigures, 3>;
+/// Of one channel. The error is (|bias| + U) / allowed, 0 without an accuracy: as built at the
+/// worst place of the span, as budget finds it; after an adjustment at the worst of
+/// adjusted_places().
+struct Figures {
+  enum class State : std::uint8_t { not_tried, not_sound, sound };
+  static constexpr std::size_t adjustments = 3;
+  static constexpr std::size_t packed = 4 + adjustments;  ///< numbers that carry it
+
+  State state = State::not_tried;  ///< sound: there is such a board, and check finds no error
+  double latency = 0.0;            ///< s
+  double noise_free = 0.0;         ///< bits, the smallest
+  std::array<bool, adjustments> meets{};  ///< all targets, by the adjustment
+  std::array<double, adjustments> error{};
+
+  void pack(std::vector<double>& into) const;
+  static Figures unpack(const double* from);
+};
 
 /// Throws nothing: a channel that cannot be built is not sound.
-AdjustedFigures figures_of(const model::Board& board, const std::string& channel);
+Figures figures_of(const model::Board& board, const std::string& channel);
 
 }  // namespace tamlo::explore

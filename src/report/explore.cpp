@@ -73,11 +73,63 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
   return table;
 }
 
+// What each channel's targets cost, and the next tighter ones.
+Table table_of_costs(const result::Explored& explored) {
+  Table table{.title = "what a tighter target costs",
+              .columns = {{"channel", false},
+                          {"target", false},
+                          {"now"},
+                          {explored.cost_of},
+                          {"candidate"},
+                          {"next tighter"},
+                          {explored.cost_of},
+                          {"candidate"}},
+              .rows = {}};
+  std::vector<double> sums;
+  for (const auto& of : explored.costs) {
+    sums.push_back(of.cost);
+    if (of.next_cost) sums.push_back(*of.next_cost);
+  }
+  const auto decimals = quantity::decimals_of(sums, 6);
+  const auto cost = [&](double value) {
+    return Cell(fmt::format("{:.{}f}", value, decimals), fmt::format("{:.17g}", value));
+  };
+  const auto reached = [](explore::Target target, double value) {
+    if (target == explore::Target::latency)
+      return Cell(seconds(value), fmt::format("{:.17g}", value));
+    if (target == explore::Target::noise_free)
+      return Cell(fmt::format("{:.2f} bit", value), fmt::format("{:.17g}", value));
+    return Cell(fmt::format("{:.1f} %", 100.0 * value), fmt::format("{:.17g}", value));
+  };
+  for (const auto& of : explored.costs) {
+    std::vector<Cell> row{of.channel,
+                          of.target == explore::Target::noise_free ? "noise-free resolution"
+                                                                   : std::string(name(of.target)),
+                          reached(of.target, of.now), cost(of.cost), fmt::format("{}", of.number)};
+    if (of.next) {
+      row.push_back(reached(of.target, *of.next));
+      row.push_back(cost(of.next_cost.value_or(0.0)));
+      row.emplace_back(fmt::format("{}", of.next_number.value_or(0)));
+    } else {
+      row.insert(row.end(), {"not to be had", "", ""});
+    }
+    table.rows.push_back(std::move(row));
+  }
+  return table;
+}
+
 }  // namespace
 
 Report of(const result::Explored& explored) {
   Report report;
   const bool any = explored.feasible > 0;
+  if (explored.tried < explored.candidates) {
+    report.verdict.push_back(
+        {explored.tried > 0 ? fmt::format("ended before the end: {} of {} candidates were tried",
+                                          explored.tried, explored.candidates)
+                            : "ended while it was put together: this is a part of it",
+         Tone::doubtful});
+  }
   report.verdict.push_back(
       {fmt::format("{} of {} candidates meet everything", explored.feasible, explored.candidates),
        any ? Tone::good : Tone::bad});
@@ -86,22 +138,18 @@ Report of(const result::Explored& explored) {
     report.remarks.push_back({"no candidate is sound: tamlo check says why of the board as it is"});
     return report;
   }
-  const auto least = [&](const auto& get) { return *std::ranges::min_element(rows, {}, get); };
   if (any) {
-    for (std::size_t a = 0; a < rows.front().amounts.size(); ++a) {
-      const auto best = least([a](const auto& row) { return row.amounts[a].value; });
-      report.verdict.push_back({fmt::format("least {}: {}", best.amounts[a].name, words_of(best))});
-    }
-    report.verdict.push_back({"most accurate: " + words_of(least(&ExploredCandidate::error))});
-    if (rows.front().latency > 0.0) {
-      report.verdict.push_back({"fastest: " + words_of(least(&ExploredCandidate::latency))});
+    for (const auto& of : explored.best) {
+      if (of.least == "latency" && of.candidate.latency == 0.0) continue;
+      const auto heading = of.least == "error"     ? std::string("most accurate")
+                           : of.least == "latency" ? std::string("fastest")
+                                                   : "least " + of.least;
+      report.verdict.push_back({heading + ": " + words_of(of.candidate)});
     }
   } else {
-    if (!explored.relax_first.empty()) {
+    report.verdict.push_back({"nearest: " + words_of(rows.front()), Tone::doubtful});
+    if (!explored.relax_first.empty())
       report.verdict.push_back({"to relax first: " + explored.relax_first, Tone::doubtful});
-    }
-    report.verdict.push_back(
-        {"nearest: " + words_of(least(&ExploredCandidate::error)), Tone::doubtful});
   }
   report.tables.push_back(
       table_of(any ? fmt::format("the front: least {}", fmt::join(explored.goals, ", least "))
@@ -111,6 +159,7 @@ Report of(const result::Explored& explored) {
     report.remarks.push_back(
         {fmt::format("{} more: --format csv has them all", rows.size() - most_rows)});
   }
+  if (!explored.costs.empty()) report.tables.push_back(table_of_costs(explored));
   if (any && rows.size() > 1) {
     for (std::size_t i = 0; i < rows.front().choices.size(); ++i) {
       const auto& one = rows.front().choices[i];

@@ -42,7 +42,7 @@ std::string plot_front(const explore::Space& space, const explore::Exploration& 
   for (const bool feasible : {false, true}) {
     script += feasible ? "$feasible << EOD\n" : "$other << EOD\n";
     for (const auto& of : exploration.behind) {
-      if (of.feasible == feasible)
+      if (of.candidate.feasible == feasible)
         script += fmt::format("{:.17g} {:.17g}\n", x.of(of.first), y.of(of.second));
     }
     script += "NaN NaN\nEOD\n";  // never empty

@@ -37,17 +37,44 @@ struct Fields<ExploredCandidate> {
 };
 
 template <>
+struct Fields<ExploredBest> {
+  using T = ExploredBest;
+  static constexpr auto list =
+      std::make_tuple(field("least", &T::least, "error, latency, or a number of the user's own"),
+                      field("candidate", &T::candidate, "of those, the first by the goals"));
+};
+
+template <>
+struct Fields<ExploredCost> {
+  using T = ExploredCost;
+  static constexpr auto list = std::make_tuple(
+      field("channel", &T::channel, "whose target it is"),
+      field("target", &T::target, "of the channel"),
+      field("now", &T::now,
+            "reached at the least cost: the part of what is allowed, seconds, or bits"),
+      field("cost", &T::cost, "the least with which everything is met"),
+      field("number", &T::number, "of that candidate"),
+      field("next", &T::next, "the next tighter that can be reached"),
+      field("next_cost", &T::next_cost, "of it"),
+      field("next_number", &T::next_number, "of that candidate"));
+};
+
+template <>
 struct Fields<Explored> {
   using T = Explored;
   static constexpr auto list = std::make_tuple(
       field("channels", &T::channels, "that were asked about"),
       field("goals", &T::goals, "what is to be least"),
       field("candidates", &T::candidates, "all combinations"),
-      field("feasible", &T::feasible, "of them"),
+      field("tried", &T::tried, "of them: all, unless it was ended before"),
+      field("feasible", &T::feasible, "of those that were tried"),
       field("evaluated", &T::evaluated, "channels that were built for them"),
       field("without_accuracy", &T::without_accuracy,
             "channels without a target of accuracy: no error of theirs is known"),
       field("front", &T::front, "no other is as good in all goals, and better in one"),
+      field("best", &T::best, "the least of each figure"),
+      field("cost_of", &T::cost_of, "the number that costs are in, with its unit"),
+      field("costs", &T::costs, "what the next tighter target costs"),
       field("nearest", &T::nearest, "where nothing is feasible: the least error at each price"),
       field("never_matter", &T::never_matter, "choices that change no goal of the front"),
       field("relax_first", &T::relax_first, "where nothing is feasible"));

@@ -95,6 +95,7 @@ Explored explored_of(const explore::Space& space, const explore::Exploration& ex
   Explored result{.channels = space.channels,
                   .goals = space.goals,
                   .candidates = exploration.candidates,
+                  .tried = exploration.tried,
                   .feasible = exploration.feasible,
                   .evaluated = exploration.evaluated,
                   .without_accuracy = exploration.without_accuracy};
@@ -115,6 +116,27 @@ Explored explored_of(const explore::Space& space, const explore::Exploration& ex
   };
   for (const auto& of : exploration.front) result.front.push_back(told(of));
   for (const auto& of : exploration.nearest) result.nearest.push_back(told(of));
+  for (const auto& of : exploration.best) result.best.push_back({of.of, told(of.candidate)});
+  for (const auto& goal : space.goals) {
+    const auto known = std::ranges::find(space.amounts, goal, &explore::Amount::name);
+    if (known == space.amounts.end() || !result.cost_of.empty()) continue;
+    const auto a = static_cast<std::size_t>(known - space.amounts.begin());
+    const auto& unit = known->unit;
+    result.cost_of = unit.symbol.empty() ? goal : fmt::format("{} [{}]", goal, unit.symbol);
+    for (const auto& of : exploration.costs) {
+      ExploredCost cost{.channel = of.channel,
+                        .target = of.target,
+                        .now = of.now,
+                        .cost = quantity::in_unit(of.at.amounts[a], unit),
+                        .number = of.at.number,
+                        .next = of.next};
+      if (of.next_at) {
+        cost.next_cost = quantity::in_unit(of.next_at->amounts[a], unit);
+        cost.next_number = of.next_at->number;
+      }
+      result.costs.push_back(std::move(cost));
+    }
+  }
   if (const auto& beyond = exploration.beyond_limits) {
     const auto& amount = space.amounts[exploration.exceeds];
     const auto in = [&](double si) {
@@ -125,13 +147,31 @@ Explored explored_of(const explore::Space& space, const explore::Exploration& ex
         fmt::format("the limit of {}: candidate {} meets every target with {}, where {} is allowed",
                     amount.name, beyond->number, in(beyond->amounts[exploration.exceeds]),
                     in(amount.limit.value_or(0.0)));
-  } else if (exploration.feasible == 0 && !exploration.nearest.empty()) {
-    const auto& nearest = exploration.nearest.front();
-    if (nearest.error > 1.0) {
-      result.relax_first =
-          fmt::format("accuracy: candidate {} uses up {:.4g} % of what the tightest target allows",
-                      nearest.number, 100.0 * nearest.error);
+  } else if (!exploration.misses.empty()) {
+    std::vector<std::string> missed;
+    for (const auto& of : exploration.misses) {
+      const auto told_of = [&](double value) {
+        switch (of.target) {
+          case explore::Target::accuracy:
+            return quantity::significant(100.0 * value, {}, 4) + " %";
+          case explore::Target::latency:
+            return quantity::engineering(value, quantity::unit("s"), 3);
+          case explore::Target::noise_free:
+            return fmt::format("{:.2f} bit", value);
+        }
+        return std::string();
+      };
+      missed.push_back(of.target == explore::Target::accuracy
+                           ? fmt::format("the accuracy of {}: {} of what it allows is used up",
+                                         of.channel, told_of(of.reached))
+                           : fmt::format("the {} of {}: {}, and {} is asked for",
+                                         of.target == explore::Target::latency
+                                             ? "latency"
+                                             : "noise-free resolution",
+                                         of.channel, told_of(of.reached), told_of(of.allowed)));
     }
+    result.relax_first = fmt::format("{} (candidate {})", fmt::join(missed, "; "),
+                                     exploration.nearest.front().number);
   }
   for (std::size_t i = 0; i < space.choices.size() && !result.front.empty(); ++i) {
     if (!exploration.matters[i]) result.never_matter.push_back(space.choices[i].name);

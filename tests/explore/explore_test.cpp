@@ -92,13 +92,17 @@ std::vector<MenuEntry> menu() {
             b.channels[1].target.accuracy = value(text, "V").limits.front();
           },
           "±0.3 %", "±0.5 % of span"),
+      // Only its price is anything to a channel.
+      entry(
+          "board.title", [](Board& b, const char* text) { b.title = text; }, "a", "b", "c"),
   };
 }
 
 // The same by public calls, one candidate at a time.
 struct Brute {
   bool sound = true, feasible = true;
-  double error = 0.0, latency = 0.0, price = 0.0;
+  double error = 0.0, latency = 0.0;
+  int price = 0, power = 0;  // tenths
 };
 
 Brute tried(const model::Board& board, Adjustment adjustment) {
@@ -146,22 +150,35 @@ struct Drawn {
   std::vector<std::vector<Apply>> apply;
 };
 
+// So many boards are drawn, with so many choices: TAMLO_BOARDS and TAMLO_CHOICES in the environment
+// ask for others.
+std::uint32_t asked_for(const char* name, std::uint32_t ordinarily) {
+  const char* const asked = std::getenv(name);
+  return asked != nullptr ? static_cast<std::uint32_t>(std::atoi(asked)) : ordinarily;
+}
+
 Drawn drawn(std::uint32_t seed) {
   std::mt19937 random(seed);
   auto all = menu();
   std::ranges::shuffle(all, random);
-  all.resize(4);
-  Drawn result{.space = {.amounts = {{.name = "price", .unit = {}}},
+  all.resize(asked_for("TAMLO_CHOICES", 4));
+  Drawn result{.space = {.amounts = {{.name = "price", .unit = {}}, {.name = "power", .unit = {}}},
                          .goals = {"price", "error"},
                          .channels = {"x", "y"}},
                .apply = {}};
   if (seed % 3 == 0) result.space.goals.emplace_back("latency");
-  if (seed % 4 == 0) result.space.amounts.front().limit = 3.0;
-  const auto price = [&] { return static_cast<double>(random() % 8) / 4.0; };
+  if (seed % 4 == 0) result.space.amounts.front().limit = 1.2;
+  if (seed % 5 == 1) result.space.amounts.back().limit = 0.5;
+  if (seed % 7 == 3) result.space.goals = {"power", "latency", "price"};
+  // Tenths: sums that binary numbers miss.
+  const auto amounts = [&] {
+    return std::vector{static_cast<double>(random() % 8) / 10.0,
+                       static_cast<double>(random() % 3) / 10.0};
+  };
   for (const auto& of : all) {
     explore::Choice choice{.name = of.key, .keys = {of.key}};
     for (std::size_t i = 0; i < of.options.size(); ++i) {
-      choice.options.push_back({.label = std::to_string(i), .amounts = {price()}});
+      choice.options.push_back({.label = std::to_string(i), .amounts = amounts()});
     }
     result.space.choices.push_back(choice);
     result.apply.push_back(of.options);
@@ -169,7 +186,7 @@ Drawn drawn(std::uint32_t seed) {
   if (seed % 2 == 0) {
     explore::Choice choice{.name = "adjustment"};
     for (const auto of : {Adjustment::none, Adjustment::zero, Adjustment::two_point}) {
-      choice.options.push_back({.label = "", .amounts = {price()}, .adjustment = of});
+      choice.options.push_back({.label = "", .amounts = amounts(), .adjustment = of});
     }
     result.space.choices.push_back(choice);
     result.apply.emplace_back(3);
@@ -177,15 +194,9 @@ Drawn drawn(std::uint32_t seed) {
   return result;
 }
 
-// So many boards are drawn; TAMLO_BOARDS in the environment draws others.
-std::uint32_t boards_drawn() {
-  const char* const asked = std::getenv("TAMLO_BOARDS");
-  return asked != nullptr ? static_cast<std::uint32_t>(std::atoi(asked)) : 2U;
-}
-
 TEST(Explore, TheFrontIsThatOfTryingEverything) {
   std::uint64_t feasible = 0;
-  for (std::uint32_t seed = 1; seed <= boards_drawn(); ++seed) {
+  for (std::uint32_t seed = 1; seed <= asked_for("TAMLO_BOARDS", 2); ++seed) {
     const auto [space, apply] = drawn(seed);
     const auto board_of = [&](const explore::Pick& pick) {
       auto board = two_channels();
@@ -194,8 +205,7 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
       }
       return board;
     };
-    const auto found = explore::explore(space, board_of, seed % 2 + 1);
-    ASSERT_TRUE(found);
+    const auto found = explore::explore(space, board_of, math::by_threads(seed % 2 + 1));
 
     // Everything, in the same order.
     std::vector<Brute> all;
@@ -204,16 +214,18 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
       auto adjustment = Adjustment::none;
       explore::Pick of(pick.begin(), pick.end());
       Brute brute;
-      double price = 0.0;
+      int price = 0, power = 0;
       for (std::size_t i = 0; i < pick.size(); ++i) {
-        price += space.choices[i].options[pick[i]].amounts[0];
+        const auto& amounts = space.choices[i].options[pick[i]].amounts;
+        price += static_cast<int>(std::lround(10.0 * amounts[0]));
+        power += static_cast<int>(std::lround(10.0 * amounts[1]));
         if (space.choices[i].keys.empty())
           adjustment = space.choices[i].options[pick[i]].adjustment;
       }
       brute = tried(board_of(of), adjustment);
-      brute.price = price;
-      const auto& limit = space.amounts.front().limit;
-      if (limit && price > *limit) brute.feasible = false;
+      brute.price = price, brute.power = power;
+      if (space.amounts[0].limit && price > 12) brute.feasible = false;
+      if (space.amounts[1].limit && power > 5) brute.feasible = false;
       all.push_back(brute);
       more = false;
       for (std::size_t i = pick.size(); i-- > 0 && !more;) {
@@ -221,14 +233,20 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
         if (!more) pick[i] = 0;
       }
     }
-    ASSERT_EQ(found->candidates, all.size());
-    EXPECT_LE(found->evaluated, 2 * all.size()) << seed;
-    EXPECT_EQ(found->feasible, static_cast<std::uint64_t>(std::ranges::count_if(
-                                   all, [](const Brute& of) { return of.feasible; })))
+    ASSERT_EQ(found.candidates, all.size());
+    EXPECT_LE(found.evaluated, 2 * all.size()) << seed;
+    EXPECT_EQ(found.feasible, static_cast<std::uint64_t>(std::ranges::count_if(
+                                  all, [](const Brute& of) { return of.feasible; })))
         << seed;
-    const bool by_latency = space.goals.size() == 3;
+    const auto has = [&](const Brute& of, const std::string& goal) {
+      return goal == "error"     ? of.error
+             : goal == "latency" ? of.latency
+             : goal == "price"   ? of.price
+                                 : of.power;
+    };
     const auto no_worse = [&](const Brute& a, const Brute& b) {
-      return a.price <= b.price && a.error <= b.error && (!by_latency || a.latency <= b.latency);
+      return std::ranges::all_of(space.goals,
+                                 [&](const auto& goal) { return has(a, goal) <= has(b, goal); });
     };
     std::vector<std::uint64_t> front;
     for (std::size_t i = 0; i < all.size(); ++i) {
@@ -240,7 +258,7 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
       if (kept) front.push_back(i);
     }
     std::vector<std::uint64_t> numbers;
-    for (const auto& of : found->front) {
+    for (const auto& of : found.front) {
       numbers.push_back(of.number);
       // The same figures, to the last bit; and the same again when it is asked for by its number.
       EXPECT_EQ(of.error, all[of.number].error);
@@ -254,7 +272,8 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
         EXPECT_EQ(of.error, error) << of.number;
       }
       EXPECT_EQ(of.latency, all[of.number].latency);
-      EXPECT_EQ(of.amounts.front(), all[of.number].price);
+      EXPECT_EQ(of.amounts[0], all[of.number].price / 10.0);
+      EXPECT_EQ(of.amounts[1], all[of.number].power / 10.0);
       const auto again = explore::candidate_of(space, board_of, of.number);
       EXPECT_EQ(again.error, of.error);
       EXPECT_EQ(again.pick, of.pick);
@@ -262,9 +281,18 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
     }
     std::ranges::sort(numbers);
     EXPECT_EQ(numbers, front) << seed;
-    feasible += found->feasible;
-    EXPECT_EQ(found->front.empty() && !found->nearest.empty(),
-              found->feasible == 0 && std::ranges::any_of(all, &Brute::sound))
+    // The least of each figure.
+    for (const auto& best : found.best) {
+      double least = std::numeric_limits<double>::infinity();
+      for (const auto& of : all) {
+        if (of.feasible) least = std::min(least, has(of, best.of));
+      }
+      EXPECT_EQ(has(all[best.candidate.number], best.of), least) << seed << best.of;
+    }
+    EXPECT_EQ(found.best.size(), found.feasible > 0 ? 4u : 0u);
+    feasible += found.feasible;
+    EXPECT_EQ(found.front.empty() && !found.nearest.empty(),
+              found.feasible == 0 && std::ranges::any_of(all, &Brute::sound))
         << seed;
   }
   EXPECT_GT(feasible, 5u);
@@ -295,7 +323,7 @@ TEST(Explore, RefusesSpacesThatAreNone) {
   const explore::Choice choice{
       .name = "a", .keys = {"channel.x.average"}, .options = {{.label = "1"}}};
   const explore::Space sound{.choices = {choice}, .goals = {"error"}, .channels = {"x"}};
-  EXPECT_TRUE(explore::explore(sound, board_of));
+  EXPECT_EQ(explore::explore(sound, board_of).tried, 1u);
   const auto refused = [&](const std::function<void(explore::Space&)>& change) {
     auto space = sound;
     change(space);
@@ -312,7 +340,9 @@ TEST(Explore, RefusesSpacesThatAreNone) {
   });
   EXPECT_THROW(explore::candidate_of(sound, board_of, 1), ArgumentError);
   // It is ended when it is asked to be.
-  EXPECT_FALSE(explore::explore(sound, board_of, 1, [](double) { return false; }));
+  EXPECT_EQ(explore::explore(sound, board_of, math::by_threads(1), [](double) { return false; })
+                .front.size(),
+            1u);
 }
 
 // IEC 60063:2015, tables 1 and 2, by eye.

@@ -5,10 +5,11 @@
 #include <functional>
 #include <optional>
 #include <string>
-#include <utility>
+#include <string_view>
 #include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/math/blocks.hpp"
 #include "tamlo/quantity/value.hpp"
 
 namespace tamlo::model {
@@ -61,39 +62,67 @@ using BoardOf = std::function<model::Board(const Pick&)>;
 /// tried reading by reading, are left out.
 std::vector<double> adjusted_places(const quantity::Range& span);
 
-/// Of one channel. The error is (|bias| + U) / allowed, 0 without an accuracy: as built at the
-/// worst place of the span, as budget finds it; after an adjustment at the worst of
-/// adjusted_places().
-struct ChannelFigures {
-  bool sound = false;  ///< there is such a board, and check finds no error of the channel
-  bool meets = false;  ///< all its targets
-  double error = 0.0;
-  double latency = 0.0;  ///< s
-};
-
 struct Candidate {
   std::uint64_t number = 0;  ///< mixed radix of the choices in their order, the last the fastest
   std::vector<std::size_t> pick{};  ///< an option of each choice
   bool feasible = false;            ///< sound, all targets met, all limits kept
-  double error = 0.0;               ///< the largest of the channels
-  double latency = 0.0;             ///< s, the largest of the channels
-  std::vector<double> amounts{};    ///< SI, of each of Space::amounts
+  /// The largest of the channels. Of one it is (|bias| + U) / allowed, 0 without an accuracy: as
+  /// built at the worst place of the span, as budget finds it; after an adjustment at the worst of
+  /// adjusted_places().
+  double error = 0.0;
+  double latency = 0.0;  ///< s, the largest of the channels
+  /// SI, of each of Space::amounts. They are added as whole numbers of a decimal place, so that 0.1
+  /// and 0.2 make 0.3; to 14 digits of the largest sum.
+  std::vector<double> amounts{};
 };
 
 /// A candidate as a point of a picture: its first two goals; the error where there is one goal.
 struct Behind {
+  Candidate candidate{};
   double first = 0.0, second = 0.0;
-  bool feasible = false;
+};
+
+/// The least of one figure, and of those the first by the goals.
+struct Best {
+  std::string of{};  ///< "error", "latency", or an amount's name
+  Candidate candidate{};
+};
+
+enum class Target : std::uint8_t { accuracy, latency, noise_free };
+std::string_view name(Target target);
+
+/// What a target of a channel costs: of all that meet everything.
+struct TargetCost {
+  std::string channel{};
+  Target target = Target::accuracy;
+  /// At the least sum of the first goal that is an amount: the tightest that is reached, as the
+  /// part of what is allowed, in s, or in bits.
+  double now = 0.0;
+  Candidate at{};
+  /// The next tighter that is to be had, and the first candidate that has it.
+  std::optional<double> next{};
+  std::optional<Candidate> next_at{};
+};
+
+/// A target that a candidate misses: the part of what is allowed, s, or bits.
+struct TargetMiss {
+  std::string channel{};
+  Target target = Target::accuracy;
+  double reached = 0.0, allowed = 0.0;
 };
 
 struct Exploration {
   std::uint64_t candidates = 0, feasible = 0;
-  std::uint64_t evaluated = 0;  ///< channels that were built and evaluated for them
+  std::uint64_t tried = 0;      ///< all, unless it was ended before
+  std::uint64_t evaluated = 0;  ///< channels that are to be built and evaluated for all of them
   /// Feasible, and no other is as good in all goals and better in one; of equal ones the lowest
   /// number. By the first goal, then the next.
   std::vector<Candidate> front{};
+  std::vector<Best> best{};
+  std::vector<TargetCost> costs{};
   /// Where nothing is feasible: the sound candidates of the least error, and the cheapest of them.
   std::vector<Candidate> nearest{};
+  std::vector<TargetMiss> misses{};  ///< of the first of them, by the targets of the board as it is
   /// Where nothing is feasible, and some meet all targets but not all limits on amounts: the one
   /// that exceeds a limit by the smallest part, and that amount.
   std::optional<Candidate> beyond_limits{};
@@ -107,13 +136,16 @@ struct Exploration {
   std::vector<bool> matters{};
 };
 
-/// Tries everything: the front is that of all candidates, whatever the number of threads. What of
-/// the choices a channel depends on is tried once for each combination, and no more than 2^22
-/// combinations of a channel. Throws ArgumentError for a space without choices, options or goals,
-/// or with more combinations; and what `board` throws for the board itself. `go_on` is asked now
-/// and then, with the part that is done; false ends it with std::nullopt.
-std::optional<Exploration> explore(const Space& space, const BoardOf& board, unsigned threads = 1,
-                                   const std::function<bool(double)>& go_on = {});
+/// The front of all candidates, exactly, whoever does the work. Each channel is built and evaluated
+/// once for each combination of the choices that it depends on, 2^22 at most; what does not couple
+/// is searched apart and put together, and what no completion can bring to the front is left out
+/// (docs/method.md, "Exploring"). `go_on` is asked now and then, with the part that is done; false
+/// ends it with what is known of the candidates that were tried. Throws ArgumentError for a space
+/// without choices, options or goals, with more than 2^53 candidates, more than 14 goals and
+/// amounts, or more combinations; and what `board` throws for the board itself.
+Exploration explore(const Space& space, const BoardOf& board,
+                    const math::BlockDriver& driver = math::by_threads(1),
+                    const std::function<bool(double)>& go_on = {});
 
 /// The options of a candidate by its number. Throws ArgumentError for a number beyond the last.
 std::vector<std::size_t> pick_of(const Space& space, std::uint64_t number);

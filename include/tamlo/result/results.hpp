@@ -153,12 +153,30 @@ struct ExploredCandidate {
   std::vector<ExploredChoice> choices{};
 };
 
+/// The candidate of the least error, latency, or amount.
+struct ExploredBest {
+  std::string least{};
+  ExploredCandidate candidate{};
+};
+/// What a target costs, and the next tighter one: in the first goal that is an amount.
+struct ExploredCost {
+  std::string channel{};
+  explore::Target target = explore::Target::accuracy;
+  double now = 0.0, cost = 0.0;  ///< cost in the unit of the amount
+  std::uint64_t number = 0;
+  std::optional<double> next{}, next_cost{};
+  std::optional<std::uint64_t> next_number{};
+};
+
 /// The front of all candidates.
 struct Explored {
   std::vector<std::string> channels{}, goals{};
-  std::uint64_t candidates = 0, feasible = 0, evaluated = 0;
+  std::uint64_t candidates = 0, tried = 0, feasible = 0, evaluated = 0;
   std::vector<std::string> without_accuracy{};  ///< channels of which no error is known
   std::vector<ExploredCandidate> front{}, nearest{};
+  std::vector<ExploredBest> best{};
+  std::string cost_of{};  ///< the amount that costs are in, with its unit
+  std::vector<ExploredCost> costs{};
   std::vector<std::string> never_matter{};  ///< choices that change no goal of the front
   std::string relax_first{};  ///< where nothing is feasible: what would have to give way least
 };

@@ -1,0 +1,32 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <vector>
+
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
+
+/// Work in numbered blocks. A block's figures depend on its number alone, so it does not matter who
+/// does it, when, or how often: the result is the same for any number of threads or machines.
+struct Blocks {
+  std::uint64_t count = 0;
+  /// The figures of a block. Called from several threads at once, or on another machine.
+  std::function<std::vector<double>(std::uint64_t block)> work{};
+  /// Called once for each block, in any order, never from two threads at once.
+  std::function<void(std::uint64_t block, const std::vector<double>& figures)> take{};
+  /// Asked now and then with the part that is done; false ends the work.
+  std::function<bool(double part)> go_on{};
+};
+
+/// Does all blocks and returns true; false where go_on ended it. What work or take throws ends it.
+using BlockDriver = std::function<bool(const Blocks&)>;
+
+/// One or more threads of this process.
+BlockDriver by_threads(unsigned threads);
+
+}  // namespace math
+}  // namespace tamlo

@@ -1,0 +1,99 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tables.hpp"
+
+#include <algorithm>
+
+#include "dependence.hpp"
+#include "tamlo/error.hpp"
+
+namespace tamlo::explore {
+namespace {
+
+constexpr std::uint64_t most_combinations = std::uint64_t{1} << 22U;
+// Long enough to be worth a message to another machine, short enough to wait for.
+constexpr std::uint64_t block_size = 16;
+
+ChannelTable table_of(const Space& space, const model::Board& board, const std::string& name) {
+  const auto* channel = model::find(board.channels, name);
+  require(channel != nullptr, "a channel of the board");
+  ChannelTable table{.channel = name, .stride = std::vector<std::size_t>(space.choices.size(), 0)};
+  // Where their order may change, every channel depends on all.
+  const bool any_order = std::ranges::any_of(space.choices, [](const Choice& choice) {
+    return std::ranges::any_of(choice.keys, reorders);
+  });
+  std::uint64_t combinations = 1;
+  for (std::size_t i = space.choices.size(); i-- > 0;) {
+    const auto& keys = space.choices[i].keys;
+    const bool changes =
+        (any_order && !keys.empty()) || std::ranges::any_of(keys, [&](const auto& key) {
+          return may_change(key, board, *channel);
+        });
+    if (!changes) continue;
+    table.stride[i] = static_cast<std::size_t>(combinations);
+    table.depends.insert(table.depends.begin(), i);
+    combinations *= space.choices[i].options.size();
+    require(combinations <= most_combinations,
+            "at most 2^22 combinations of the choices that one channel depends on");
+  }
+  table.figures.resize(static_cast<std::size_t>(combinations));
+  return table;
+}
+
+}  // namespace
+
+std::size_t ChannelTable::index_of(const std::vector<std::size_t>& pick) const {
+  std::size_t at = 0;
+  for (const auto i : depends) at += stride[i] * pick[i];
+  return at;
+}
+
+Pick ChannelTable::pick_of(const Space& space, std::size_t combination) const {
+  Pick pick(space.choices.size());
+  for (const auto i : depends) pick[i] = combination / stride[i] % space.choices[i].options.size();
+  return pick;
+}
+
+std::vector<ChannelTable> tables_of(const Space& space, const model::Board& board) {
+  std::vector<ChannelTable> tables;
+  for (const auto& channel : space.channels) tables.push_back(table_of(space, board, channel));
+  return tables;
+}
+
+bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& board,
+          const math::BlockDriver& driver, const std::function<bool(double)>& go_on) {
+  std::uint64_t all = 0;
+  for (const auto& table : tables) all += table.figures.size();
+  // The combination that stands at a number, as all tables are counted through.
+  const auto each = [&](std::uint64_t block, const auto& visit) {
+    const auto last = std::min((block + 1) * block_size, all);
+    for (auto number = block * block_size; number < last; ++number) {
+      auto at = number;
+      auto table = tables.begin();
+      while (at >= table->figures.size()) at -= (table++)->figures.size();
+      visit(*table, static_cast<std::size_t>(at));
+    }
+  };
+  const auto work = [&](std::uint64_t block) {
+    std::vector<double> figures;
+    each(block, [&](const ChannelTable& table, std::size_t at) {
+      Figures of{.state = Figures::State::not_sound};
+      try {
+        of = figures_of(board(table.pick_of(space, at)), table.channel);
+      } catch (const Error&) {  // no such board
+      }
+      of.pack(figures);
+    });
+    return figures;
+  };
+  const auto take = [&](std::uint64_t block, const std::vector<double>& figures) {
+    const double* from = figures.data();
+    each(block, [&](ChannelTable& table, std::size_t at) {
+      table.figures[at] = Figures::unpack(from);
+      from += Figures::packed;
+    });
+  };
+  return driver(
+      {.count = (all + block_size - 1) / block_size, .work = work, .take = take, .go_on = go_on});
+}
+
+}  // namespace tamlo::explore
