@@ -182,7 +182,7 @@ std::string asked(const std::string& address, const std::string& path, const std
       link::open({.name = "page",
                   .at = model::TcpPort{.host = "127.0.0.1",
                                        .port = std::stoi(host.substr(host.find(':') + 1))}});
-  stream->write("GET " + path + " HTTP/1.1\r\n" + headers + "\r\n");
+  stream->write("GET " + path + " HTTP/1.1\r\nConnection: close\r\n" + headers + "\r\n");
   std::string text;
   const auto end = link::Clock::now() + std::chrono::milliseconds(500);
   try {
