@@ -2,11 +2,9 @@
 #include "tamlo/explore/explore.hpp"
 
 #include <fmt/format.h>
-#include <unistd.h>
-
 #include <algorithm>
-#include <chrono>
 
+#include "crew.hpp"
 #include "job.hpp"
 #include "tamlo/explore/loosest.hpp"
 #include "tamlo/io/board_file.hpp"
@@ -21,7 +19,8 @@ namespace {
 
 struct ExploreArguments : BoardArguments {
   std::vector<std::string> solve;
-  std::string write, plot, number, threads = "2", format = "text";
+  std::string write, plot, number, format = "text";
+  CrewArguments crew;
 };
 
 // The board's files, and the choices behind them.
@@ -37,31 +36,6 @@ Files files_of(const ExploreArguments& arguments) {
   boards.pop_back();
   return {std::move(boards), std::move(choices)};
 }
-
-// Told on a terminal, twice a second.
-class SearchProgress {
- public:
-  bool go_on(double part) {
-    if (::isatty(STDERR_FILENO) != 1 || Clock::now() < next_) return !interrupted();
-    next_ = Clock::now() + std::chrono::milliseconds(500);
-    const double gone = std::chrono::duration<double>(Clock::now() - begin_).count();
-    fmt::print(stderr, "\r\x1b[K{:.0f} %, about {:.0f} s left", 100.0 * part,
-               part > 0.0 ? gone * (1.0 - part) / part : 0.0);
-    shown_ = true;
-    return !interrupted();
-  }
-  ~SearchProgress() {
-    if (shown_) fmt::print(stderr, "\r\x1b[K");
-  }
-  SearchProgress() = default;
-  SearchProgress(const SearchProgress&) = delete;
-  SearchProgress& operator=(const SearchProgress&) = delete;
-
- private:
-  using Clock = std::chrono::steady_clock;
-  Clock::time_point begin_ = Clock::now(), next_ = begin_ + std::chrono::milliseconds(500);
-  bool shown_ = false;
-};
 
 // How loose the limits of some keys may be, all by one factor.
 int solve(const ExploreArguments& arguments) {
@@ -100,20 +74,21 @@ int run_explore(const ExploreArguments& arguments) {
   const auto board = io::load_board(boards);
   BoardArguments asked = arguments;
   asked.boards = boards;
-  for (const auto& chain : chains_of(board, asked))
+  auto identity = io::texts_behind(arguments.boards);
+  for (const auto& chain : chains_of(board, asked)) {
     choices.space.channels.push_back(chain.channel.name);
+    identity += chain.channel.name + '\0';
+  }
   check_picture("--plot", arguments.plot, 1);
-  io::OutputFiles outputs({arguments.write, arguments.plot});
   const auto board_of = [&](const explore::Pick& pick) {
     return io::load_board(boards, io::settings_of(choices, pick));
   };
-  const auto threads = static_cast<unsigned>(whole_of("--threads", arguments.threads, 1, 256));
-  heed_interrupts();
-  const auto exploration = [&] {
-    SearchProgress progress;
-    return explore::explore(choices.space, board_of, math::by_threads(threads),
-                            [&](double part) { return progress.go_on(part); });
-  }();
+  Crew crew(arguments.crew, identity);
+  std::optional<io::OutputFiles> outputs;
+  if (crew.first()) outputs.emplace(std::vector{arguments.write, arguments.plot});
+  const auto exploration = explore::explore(choices.space, board_of, crew.driver(),
+                                            [&](double part) { return crew.go_on(part); });
+  if (!crew.first()) return crew.leave(done);
   auto chosen =
       exploration.front.empty() ? std::optional<explore::Candidate>{} : exploration.front.front();
   if (!arguments.number.empty()) {
@@ -122,26 +97,26 @@ int run_explore(const ExploreArguments& arguments) {
   }
   if (!arguments.write.empty()) {
     if (!chosen) refuse("--write", "nothing that meets everything", "--number with a candidate");
-    outputs.write(arguments.write, io::choices_overlay(choices, *chosen));
+    outputs->write(arguments.write, io::choices_overlay(choices, *chosen));
   }
   if (!arguments.plot.empty()) {
     if (exploration.front.empty())
       refuse("--plot", "a front without candidates", "choices of which some meet everything");
-    outputs.write(arguments.plot, report::plot_front(choices.space, exploration,
+    outputs->write(arguments.plot, report::plot_front(choices.space, exploration,
                                                      *report::image_of(arguments.plot)));
   }
-  outputs.finish();
+  outputs->finish();
   const auto result = result::explored_of(choices.space, exploration);
   show(result, {report::of(result)}, arguments.format);
-  if (exploration.tried < exploration.candidates) return environment;
-  return exploration.feasible > 0 ? done : missed;
+  if (exploration.tried < exploration.candidates) return crew.leave(environment);
+  return crew.leave(exploration.feasible > 0 ? done : missed);
 }
 
 void declare_explore(Options& options, ExploreArguments& a) {
   options.board(a);
   options.repeated("--solve", a.solve,
                    {"KEY", "without choices: how loose may its limits be? Several: by one factor"});
-  options.option("--threads", a.threads, {"NUMBER", "that try combinations", "2"});
+  declare_crew(options, a.crew);
   options.group("Output");
   options.output("--write", a.write,
                  {"FILE", "the first of the front as FILE.toml, to go behind the board"});

@@ -1,31 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "watch_page.hpp"
 
-#include <fmt/format.h>
-
 #include <array>
-#include <filesystem>
 
+#include "module.hpp"
 #include "page_module.hpp"
-#include "tamlo/io/detail/shared_library.hpp"
 
 namespace tamlo::tool {
-namespace {
-
-// Beside the tool where it was built, in lib/tamlo where it was installed.
-io::detail::SharedLibrary open_module() {
-  std::error_code error;
-  const auto tool = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
-  for (const auto& path : {tool / "tamlo_page.so", tool / ".." / TAMLO_MODULES / "tamlo_page.so"}) {
-    if (!std::filesystem::exists(path, error)) continue;
-    return {path.c_str(),
-            fmt::format("{}: cannot be loaded, or libcpp-httplib is missing", path.string())};
-  }
-  throw io::EnvironmentError("tamlo_page.so, which serves the page, is not beside the tool");
-}
-
-}  // namespace
-
 struct WatchPage::Inside {
   decltype(&tamlo_page_open) open;
   decltype(&tamlo_page_close) close;
@@ -39,7 +20,7 @@ struct WatchPage::Inside {
 
 WatchPage::WatchPage(int port) : inside_(std::make_unique<Inside>()) {
   auto& in = *inside_;
-  const auto module = open_module();
+  const auto module = open_module("tamlo_page.so", "libcpp-httplib");
   module.find("tamlo_page_open", in.open);
   module.find("tamlo_page_close", in.close);
   module.find("tamlo_page_address", in.address_of);

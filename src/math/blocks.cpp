@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/math/blocks.hpp"
 
+#include <algorithm>
 #include <atomic>
 #include <exception>
 #include <mutex>
@@ -13,11 +14,12 @@ BlockDriver by_threads(unsigned threads) {
     std::atomic<std::uint64_t> next = 0;
     std::atomic<bool> stop = false;
     std::mutex taking;
-    std::uint64_t taken = 0;
+    auto taken = static_cast<std::uint64_t>(std::ranges::count(blocks.known, true));
     std::exception_ptr problem;
     const auto work = [&](bool asks) {
       try {
         for (auto block = next++; block < blocks.count && !stop; block = next++) {
+          if (!blocks.known.empty() && blocks.known[block]) continue;
           const auto figures = blocks.work(block);
           const std::scoped_lock lock(taking);
           blocks.take(block, figures);

@@ -5,6 +5,7 @@
 #include <boost/math/distributions/chi_squared.hpp>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
+#include <boost/math/special_functions/beta.hpp>
 #include <cmath>
 #include <limits>
 #include <numbers>
@@ -83,6 +84,15 @@ double tolerance_factor(int n, double content, double confidence) {
   require(n >= 2, "a tolerance factor needs two values or more");
   const double z = coverage_factor(content, std::numeric_limits<double>::infinity());
   return z * std::sqrt((n - 1) * (1.0 + 1.0 / n) / chi_squared_quantile(1.0 - confidence, n - 1));
+}
+
+Interval probability_interval(std::uint64_t hits, std::uint64_t trials, double coverage) {
+  require(trials >= 1 && hits <= trials, "one trial or more, and no more hits");
+  require_probability(coverage);
+  const double tail = (1.0 - coverage) / 2.0;
+  const auto k = static_cast<double>(hits), n = static_cast<double>(trials);
+  return {.low = hits == 0 ? 0.0 : boost::math::ibeta_inv(k, n - k + 1.0, tail),
+          .high = hits == trials ? 1.0 : boost::math::ibetac_inv(k + 1.0, n - k, tail)};
 }
 
 }  // namespace tamlo::math

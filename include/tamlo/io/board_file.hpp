@@ -29,5 +29,9 @@ std::string text_at(const std::vector<std::string>& paths, const std::string& ke
 /// one without limits; `key` is for the message.
 std::string with_limits_times(const std::string& text, double factor, const std::string& key);
 
+/// All that a work on these TOML files depends on: their texts, and those of the files that they
+/// name (curves, profiles).
+std::string texts_behind(const std::vector<std::string>& paths);
+
 }  // namespace io
 }  // namespace tamlo

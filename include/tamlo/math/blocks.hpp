@@ -14,9 +14,10 @@ namespace math TAMLO_API {
 /// does it, when, or how often: the result is the same for any number of threads or machines.
 struct Blocks {
   std::uint64_t count = 0;
+  std::vector<bool> known{};  ///< blocks that need not be done; none, or one for each
   /// The figures of a block. Called from several threads at once, or on another machine.
   std::function<std::vector<double>(std::uint64_t block)> work{};
-  /// Called once for each block, in any order, never from two threads at once.
+  /// Called once for each of the others, in any order, never from two threads at once.
   std::function<void(std::uint64_t block, const std::vector<double>& figures)> take{};
   /// Asked now and then with the part that is done; false ends the work.
   std::function<bool(double part)> go_on{};

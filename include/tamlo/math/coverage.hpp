@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstdint>
+
 #include "tamlo/export.hpp"
+#include "tamlo/math/interval.hpp"
 
 namespace tamlo {
 namespace math TAMLO_API {
@@ -34,6 +37,10 @@ double normal_cdf(double z);
 /// Student's t of `dof` > 0 degrees of freedom.
 double normal_quantile(double probability);
 double student_quantile(double probability, double dof);
+
+/// Confidence interval of a probability, where `hits` of `trials` >= 1 independent ones came about;
+/// never too narrow (Clopper and Pearson, 1934).
+Interval probability_interval(std::uint64_t hits, std::uint64_t trials, double coverage);
 
 /// Half-width, in standard deviations of a sample of `n` >= 2 normal values, of the interval about
 /// their mean that holds the part `content` of all with the probability `confidence`; within 1 %

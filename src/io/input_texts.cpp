@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <filesystem>
+
+#include "board_parts.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+
+namespace tamlo::io {
+namespace {
+
+// Of all texts in a table, those that are the name of a file beside it.
+void gather(const toml::node& node, const std::filesystem::path& folder, std::string& texts) {
+  if (const auto* table = node.as_table()) {
+    for (const auto& [key, value] : *table) gather(value, folder, texts);
+  } else if (const auto* array = node.as_array()) {
+    for (const auto& value : *array) gather(value, folder, texts);
+  } else if (const auto* text = node.as_string()) {
+    std::error_code error;
+    const auto path = folder / text->get();
+    if (std::filesystem::is_regular_file(path, error)) texts += read_file(path.string()) + '\0';
+  }
+}
+
+}  // namespace
+
+std::string texts_behind(const std::vector<std::string>& paths) {
+  std::string result;
+  for (const auto& path : paths) {
+    result += read_file(path) + '\0';
+    gather(parse_toml(path), std::filesystem::path(path).parent_path(), result);
+  }
+  return result;
+}
+
+}  // namespace tamlo::io

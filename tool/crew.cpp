@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "crew.hpp"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <array>
+#include <chrono>
+#include <cstdlib>
+
+#include "job.hpp"
+#include "module.hpp"
+#include "ranks_module.hpp"
+#include "tamlo/link/kept_blocks.hpp"
+#include "tamlo/version.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+double seconds_now() {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
+
+// mpirun says so in the environment.
+bool under_mpirun() { return std::getenv("OMPI_COMM_WORLD_SIZE") != nullptr; }
+
+// What it would say is said by the first.
+void fall_silent() {
+  const int nowhere = ::open("/dev/null", O_WRONLY | O_CLOEXEC);
+  if (nowhere < 0) return;
+  ::dup2(nowhere, STDOUT_FILENO);
+  ::dup2(nowhere, STDERR_FILENO);
+  ::close(nowhere);
+}
+
+}  // namespace
+
+void declare_crew(Options& options, CrewArguments& a) {
+  options.group("A long work");
+  options.option("--threads", a.threads, {"NUMBER", "that work at once", "2; under mpirun 1 each"});
+  options.output("--resume", a.resume,
+                 {"FILE", "keep in it what is done, and go on from what stands there"});
+}
+
+struct Crew::Ranks {
+  decltype(&tamlo_ranks_begin) begin;
+  decltype(&tamlo_ranks_run) run;
+  decltype(&tamlo_ranks_lost) lost;
+  decltype(&tamlo_ranks_end) end;
+};
+
+Crew::Crew(const CrewArguments& arguments, const std::string& identity)
+    : begin_(seconds_now()), next_(begin_ + 0.5) {
+  if (under_mpirun()) {
+    if (!arguments.threads.empty())
+      refuse("--threads", "threads beside mpirun", "more processes: mpirun -n");
+    ranks_ = std::make_unique<Ranks>();
+    const auto module = open_module("tamlo_ranks.so", "libopenmpi3");
+    module.find("tamlo_ranks_begin", ranks_->begin);
+    module.find("tamlo_ranks_run", ranks_->run);
+    module.find("tamlo_ranks_lost", ranks_->lost);
+    module.find("tamlo_ranks_end", ranks_->end);
+    int count = 1;
+    ranks_->begin(&rank_, &count);
+    if (!first()) fall_silent();
+    driver_ = [run = ranks_->run](const math::Blocks& blocks) { return run(blocks); };
+  } else {
+    driver_ = math::by_threads(
+        arguments.threads.empty()
+            ? 2U
+            : static_cast<unsigned>(whole_of("--threads", arguments.threads, 1, 256)));
+  }
+  heed_interrupts();
+  if (arguments.resume.empty() || !first()) return;
+  driver_ = link::kept_in(arguments.resume, link::identity_of(version + identity),
+                          std::move(driver_));
+}
+
+Crew::~Crew() { wipe(); }
+
+void Crew::wipe() {
+  if (shown_) fmt::print(stderr, "\r\x1b[K");
+  shown_ = false;
+}
+
+bool Crew::go_on(double part) {
+  const double now = seconds_now();
+  if (!first() || ::isatty(STDERR_FILENO) != 1 || now < next_) return !interrupted();
+  next_ = now + 0.5;
+  const double gone = now - begin_;
+  fmt::print(stderr, "\r\x1b[K{:.0f} %, about {:.0f} s left", 100.0 * part,
+             part > 0.0 ? gone * (1.0 - part) / part : 0.0);
+  shown_ = true;
+  return !interrupted();
+}
+
+int Crew::leave(int status) {
+  wipe();
+  if (!ranks_) return status;
+  std::array<char, 4096> sentence{};
+  if (ranks_->lost(sentence.data(), sentence.size()) > 0) fmt::print(stderr, "{}\n", sentence.data());
+  ranks_->end(status);
+  return status;
+}
+
+}  // namespace tamlo::tool

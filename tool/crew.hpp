@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <memory>
+#include <string>
+
+#include "command.hpp"
+#include "tamlo/math/blocks.hpp"
+
+namespace tamlo::tool {
+
+struct CrewArguments {
+  std::string threads, resume;
+};
+void declare_crew(Options& options, CrewArguments& arguments);
+
+/// Who does the blocks of a long work: threads of this process, or under mpirun all its processes.
+/// Told on a terminal how far it is, twice a second; a signal ends it.
+class Crew {
+ public:
+  /// `identity` is all that the figures depend on, for --resume.
+  Crew(const CrewArguments& arguments, const std::string& identity);
+  ~Crew();
+  Crew(const Crew&) = delete;
+  Crew& operator=(const Crew&) = delete;
+
+  /// The process that has the result. The others have done their part when a work returns, and say
+  /// nothing.
+  bool first() const { return rank_ == 0; }
+  const math::BlockDriver& driver() const { return driver_; }
+  bool go_on(double part);
+  /// What is to be known of processes that were lost; ends the processes' connection. Call it when
+  /// the result is told; the status is what the command ends with.
+  int leave(int status);
+
+ private:
+  struct Ranks;
+  std::unique_ptr<Ranks> ranks_{};
+  int rank_ = 0;
+  math::BlockDriver driver_{};
+  double begin_ = 0.0, next_ = 0.0;
+  bool shown_ = false;
+
+  void wipe();
+};
+
+}  // namespace tamlo::tool
