@@ -29,13 +29,6 @@ struct BudgetArguments : BoardArguments {
 
 constexpr int curve_points = 201, condition_points = 13;
 
-double point_of(const std::string& text, const quantity::Range& span) {
-  const double x = value_of("--at", text, span.unit);
-  if (span.holds(x)) return x;
-  refuse("--at", fmt::format("\"{}\"", text),
-         fmt::format("a point of the span {}", quantity::to_string(span)));
-}
-
 budget::Request request_of(const BudgetArguments& arguments, const quantity::Range& span) {
   budget::Request request{.at = {}, .coverage = coverage_of(arguments.coverage)};
   for (const auto& at : arguments.at) request.at.push_back(point_of(at, span));

@@ -72,9 +72,14 @@ Crew::Crew(const CrewArguments& arguments, const std::string& identity)
             : static_cast<unsigned>(whole_of("--threads", arguments.threads, 1, 256)));
   }
   heed_interrupts();
-  if (arguments.resume.empty() || !first()) return;
-  driver_ = link::kept_in(arguments.resume, link::identity_of(version + identity),
-                          std::move(driver_));
+  if (first()) resume_ = arguments.resume;
+  identity_ = version + identity;
+}
+
+math::BlockDriver Crew::driver(std::size_t work) const {
+  if (resume_.empty()) return driver_;
+  return link::kept_in(work == 0 ? resume_ : fmt::format("{}.{}", resume_, work),
+                       link::identity_of(fmt::format("{} work {}", identity_, work)), driver_);
 }
 
 Crew::~Crew() { wipe(); }
@@ -99,7 +104,8 @@ int Crew::leave(int status) {
   wipe();
   if (!ranks_) return status;
   std::array<char, 4096> sentence{};
-  if (ranks_->lost(sentence.data(), sentence.size()) > 0) fmt::print(stderr, "{}\n", sentence.data());
+  if (ranks_->lost(sentence.data(), sentence.size()) > 0)
+    fmt::print(stderr, "{}\n", sentence.data());
   ranks_->end(status);
   return status;
 }

@@ -27,7 +27,8 @@ class Crew {
   /// The process that has the result. The others have done their part when a work returns, and say
   /// nothing.
   bool first() const { return rank_ == 0; }
-  const math::BlockDriver& driver() const { return driver_; }
+  /// For one work of the command; the second and later ones are kept in files FILE.1, FILE.2 ...
+  math::BlockDriver driver(std::size_t work = 0) const;
   bool go_on(double part);
   /// What is to be known of processes that were lost; ends the processes' connection. Call it when
   /// the result is told; the status is what the command ends with.
@@ -38,6 +39,7 @@ class Crew {
   std::unique_ptr<Ranks> ranks_{};
   int rank_ = 0;
   math::BlockDriver driver_{};
+  std::string resume_{}, identity_{};
   double begin_ = 0.0, next_ = 0.0;
   bool shown_ = false;
 

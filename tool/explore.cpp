@@ -19,7 +19,7 @@ namespace {
 
 struct ExploreArguments : BoardArguments {
   std::vector<std::string> solve;
-  std::string write, plot, number, format = "text";
+  std::string write, plot, picture = "front", number, format = "text";
   CrewArguments crew;
 };
 
@@ -102,8 +102,9 @@ int run_explore(const ExploreArguments& arguments) {
   if (!arguments.plot.empty()) {
     if (exploration.front.empty())
       refuse("--plot", "a front without candidates", "choices of which some meet everything");
-    outputs->write(arguments.plot, report::plot_front(choices.space, exploration,
-                                                     *report::image_of(arguments.plot)));
+    const auto draw = arguments.picture == "front" ? report::plot_front : report::plot_choices;
+    outputs->write(arguments.plot,
+                   draw(choices.space, exploration, *report::image_of(arguments.plot)));
   }
   outputs->finish();
   const auto result = result::explored_of(choices.space, exploration);
@@ -121,7 +122,7 @@ void declare_explore(Options& options, ExploreArguments& a) {
   options.output("--write", a.write,
                  {"FILE", "the first of the front as FILE.toml, to go behind the board"});
   options.option("--number", a.number, {"NUMBER", "write the candidate of that number instead"});
-  options.output("--plot", a.plot, {"FILE", "the front over two goals, to FILE.svg or FILE.png"});
+  options.plot(a.plot, a.picture, {"front", "choices"}, "front");
   options.format(a.format);
 }
 

@@ -88,6 +88,13 @@ quantity::Range range_of(const std::string& option, const std::string& text,
   return option_value(option, text, [&] { return quantity::parse_range(text, {.unit = unit}); });
 }
 
+double point_of(const std::string& text, const quantity::Range& span) {
+  const double x = value_of("--at", text, span.unit);
+  if (span.holds(x)) return x;
+  refuse("--at", fmt::format("\"{}\"", text),
+         fmt::format("a point of the span {}", quantity::to_string(span)));
+}
+
 std::chrono::steady_clock::duration time_of(const std::string& option, const std::string& text) {
   const double seconds = value_of(option, text, quantity::unit("s"));
   if (!(seconds > 0.0 && seconds < 1e9)) {

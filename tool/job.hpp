@@ -42,6 +42,8 @@ const Named& named_in(const std::vector<Named>& list, const std::string& option,
 /// A whole number within bounds.
 std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
                        std::uint64_t high);
+/// What --at says, inside the span.
+double point_of(const std::string& text, const quantity::Range& span);
 /// A time above 0.
 std::chrono::steady_clock::duration time_of(const std::string& option, const std::string& text);
 /// From then on SIGINT and SIGTERM end nothing, and interrupted() tells whether one came.

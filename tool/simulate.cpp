@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <utility>
 
+#include "crew.hpp"
 #include "job.hpp"
 #include "serve.hpp"
 #include "tamlo/io/board_file.hpp"
@@ -13,7 +14,9 @@
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
+#include "tamlo/report/reports.hpp"
 #include "tamlo/simulate/bench_meter.hpp"
+#include "tamlo/simulate/coverage.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
 namespace tamlo::tool {
@@ -23,7 +26,8 @@ struct SimulateArguments : BoardArguments {
   std::vector<std::string> at, deviate, missing;
   std::string meter, input = "steady", low, high, frequency, samples = "10000", rate, shows;
   std::string unit = "1", seed = "1", run = "0", firmware, inl, bend = "bow", jitter, drift, hum;
-  std::string layout, write;
+  std::string layout, write, coverage, format = "text";
+  CrewArguments crew;
   ServeArguments serve;
 };
 
@@ -31,20 +35,19 @@ using record::Input;
 using record::Shows;
 using simulate::Unit;
 
-// The numbers of a range such as 11..22, or one.
+// The numbers of a range such as 11..22, or one. Readings of several are one text.
 struct Numbers {
   std::uint64_t first = 1, last = 1;
 };
-Numbers numbers_of(const std::string& text) {
+constexpr std::uint64_t most_units = 100'000;
+Numbers numbers_of(const std::string& text, std::uint64_t most = most_units) {
   const auto dots = text.find("..");
   if (dots == std::string::npos) {
     const auto one = whole_of("--unit", text, 0, 1000000000);
     return {one, one};
   }
   const auto first = whole_of("--unit", text.substr(0, dots), 0, 1000000000);
-  // Readings of several are one text.
-  constexpr std::uint64_t most_units = 100'000;
-  return {first, whole_of("--unit", text.substr(dots + 2), first, first + most_units - 1)};
+  return {first, whole_of("--unit", text.substr(dots + 2), first, first + most - 1)};
 }
 
 // A deviation of the command line: "divider top=-1.2 %".
@@ -258,6 +261,48 @@ const model::Meter& meter_at_the_quantity(const SimulateArguments& arguments,
   refuse("--meter", meter.name + ", which touches the pin", "a meter of the quantity");
 }
 
+// How often readings lie within the budget: of 10 000 units where none are named.
+int prove_coverage(const SimulateArguments& arguments, const std::vector<Built>& channels) {
+  if (!arguments.deviate.empty()) refuse("--deviate", "deviations", "units as they are drawn");
+  const double p = coverage_of(arguments.coverage);
+  constexpr std::uint64_t most = 1'000'000'000;
+  const auto numbers = numbers_of(arguments.unit == "1" ? "1..10000" : arguments.unit, most);
+  auto files = arguments.boards;
+  if (!arguments.firmware.empty()) files.push_back(arguments.firmware);
+  auto identity =
+      io::texts_behind(files) + fmt::format("coverage {} {} {} {}", arguments.coverage,
+                                            arguments.seed, numbers.first, numbers.last);
+  std::vector<simulate::CoverageRequest> requests;
+  for (const auto& of : channels) {
+    identity += of.chain.channel.name + '\0';
+    requests.push_back({.first = numbers.first,
+                        .units = numbers.last - numbers.first + 1,
+                        .seed = seed_of(arguments),
+                        .coverage = p});
+    for (const auto& at : arguments.at) {
+      identity += at + '\0';
+      requests.back().at.push_back(point_of(at, of.chain.channel.span));
+    }
+  }
+  Crew crew(arguments.crew, identity);
+  result::Covered result{.seed = seed_of(arguments), .first = numbers.first};
+  std::vector<report::Report> reports;
+  bool all = true, holds = true;
+  for (std::size_t i = 0; i < channels.size(); ++i) {
+    const auto& chain = channels[i].chain;
+    const auto proof =
+        simulate::prove_coverage(chain, channels[i].firmware, requests[i], crew.driver(i),
+                                 [&](double part) { return crew.go_on(part); });
+    all = all && proof.units == requests[i].units;
+    holds = holds && proof.holds();
+    result.channels.push_back({chain.channel.name, chain.channel.span.unit, proof, proof.holds()});
+    reports.push_back(report::of(result.channels.back()));
+  }
+  if (!crew.first()) return crew.leave(done);
+  show(result, reports, arguments.format);
+  return crew.leave(!all ? environment : holds ? done : missed);
+}
+
 int run_simulate(const SimulateArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto channels = built_of(arguments, board);
@@ -270,6 +315,7 @@ int run_simulate(const SimulateArguments& arguments) {
     return serve(sampler, channels.front().chain, arguments.shows == "readings", bench,
                  seed_of(arguments), arguments.serve);
   }
+  if (!arguments.coverage.empty()) return prove_coverage(arguments, channels);
   if (arguments.at.empty()) return write_record(arguments, channels);
   const auto text = readings_text(arguments, board, channels);
   if (arguments.write.empty()) {
@@ -316,6 +362,13 @@ void declare_simulate(Options& options, SimulateArguments& a) {
   options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
   options.output("--write", a.write, {"FILE", "write to it", "standard output"});
   declare_serve(options, a.serve);
+  options.group("A proof of the budget");
+  options.option("--coverage", a.coverage,
+                 {"P",
+                  "how many readings of 10000 units, or of --unit, lie within the budget's "
+                  "uncertainty of that coverage?"});
+  options.format(a.format);
+  declare_crew(options, a.crew);
 }
 
 }  // namespace

@@ -194,7 +194,8 @@ Exploration explore(const Space& space, const BoardOf& board, const math::BlockD
   }
   const bool all = fill(tables, space, board, driver, go_on);
   const Judge judge(space, tables);
-  // Once ended, what is known is put together without asking again.
+  // Once ended, what is known is put together without asking again; where that is ended too, it is
+  // not said how many were tried.
   const Together together(space, tables, judge, all ? go_on : std::function<bool(double)>{});
   result.tried = all ? result.candidates : together.count(Wanted::tried);
   result.feasible = together.count(Wanted::feasible);

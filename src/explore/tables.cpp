@@ -62,15 +62,18 @@ std::vector<ChannelTable> tables_of(const Space& space, const model::Board& boar
 bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& board,
           const math::BlockDriver& driver, const std::function<bool(double)>& go_on) {
   std::uint64_t all = 0;
-  for (const auto& table : tables) all += table.figures.size();
+  // Small ones first: a candidate is tried once it is in all tables.
+  std::vector<ChannelTable*> order;
+  for (auto& table : tables) order.push_back(&table), all += table.figures.size();
+  std::ranges::stable_sort(order, {}, [](const auto* of) { return of->figures.size(); });
   // The combination that stands at a number, as all tables are counted through.
   const auto each = [&](std::uint64_t block, const auto& visit) {
     const auto last = std::min((block + 1) * block_size, all);
     for (auto number = block * block_size; number < last; ++number) {
       auto at = number;
-      auto table = tables.begin();
-      while (at >= table->figures.size()) at -= (table++)->figures.size();
-      visit(*table, static_cast<std::size_t>(at));
+      auto table = order.begin();
+      while (at >= (*table)->figures.size()) at -= (*table++)->figures.size();
+      visit(**table, static_cast<std::size_t>(at));
     }
   };
   const auto work = [&](std::uint64_t block) {

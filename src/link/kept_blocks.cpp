@@ -43,11 +43,19 @@ math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDri
   return [path = std::move(path), identity = std::move(identity),
           driver = std::move(driver)](const math::Blocks& asked) {
     const auto heading = fmt::format("block,figures of {}", identity);
+    std::ifstream file(path);
+    std::string row;
+    if (std::getline(file, row) && row != heading) {
+      throw io::EnvironmentError(fmt::format(
+          "{}: keeps another work, with other files, options or another version: it stays as it is",
+          path));
+    }
     Log log(path, heading);  // whole rows from here on
     auto blocks = asked;
     blocks.known.resize(static_cast<std::size_t>(asked.count), false);
-    std::ifstream file(path);
-    std::string row;
+    if (!file.is_open()) file.open(path);
+    file.clear();
+    file.seekg(0);
     std::getline(file, row);
     while (std::getline(file, row)) read_row(path, row, blocks);
     if (file.bad()) throw io::EnvironmentError(path + ": cannot be read");

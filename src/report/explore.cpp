@@ -125,9 +125,11 @@ Report of(const result::Explored& explored) {
   const bool any = explored.feasible > 0;
   if (explored.tried < explored.candidates) {
     report.verdict.push_back(
-        {explored.tried > 0 ? fmt::format("ended before the end: {} of {} candidates were tried",
-                                          explored.tried, explored.candidates)
-                            : "ended while it was put together: this is a part of it",
+        {explored.tried > 0
+             ? fmt::format(
+                   "ended early: what follows is of the {} of {} candidates that were tried",
+                   explored.tried, explored.candidates)
+             : "ended early: no candidate was tried in all its channels",
          Tone::doubtful});
   }
   report.verdict.push_back(
@@ -135,7 +137,10 @@ Report of(const result::Explored& explored) {
        any ? Tone::good : Tone::bad});
   const auto& rows = any ? explored.front : explored.nearest;
   if (rows.empty()) {
-    report.remarks.push_back({"no candidate is sound: tamlo check says why of the board as it is"});
+    if (explored.tried == explored.candidates) {
+      report.remarks.push_back(
+          {"no candidate is sound: tamlo check says why of the board as it is"});
+    }
     return report;
   }
   if (any) {

@@ -6,6 +6,7 @@
 #include "fields_calibrate.hpp"
 #include "fields_channel.hpp"
 #include "fields_convert.hpp"
+#include "fields_covered.hpp"
 #include "fields_explore.hpp"
 #include "fields_firmware.hpp"
 #include "fields_measure.hpp"
@@ -28,7 +29,7 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 12> described{{{"check", shape_of<Check>},
+constexpr std::array<Command, 13> described{{{"check", shape_of<Check>},
                                              {"channel", shape_of<Settings>},
                                              {"convert", shape_of<Traces>},
                                              {"budget", shape_of<Budgets>},
@@ -39,7 +40,8 @@ constexpr std::array<Command, 12> described{{{"check", shape_of<Check>},
                                              {"registers", shape_of<Registers>},
                                              {"watch", shape_of<Watched>},
                                              {"measure", shape_of<meter::BenchPlan>},
-                                             {"explore", shape_of<Explored>}}};
+                                             {"explore", shape_of<Explored>},
+                                             {"simulate", shape_of<Covered>}}};
 
 }  // namespace
 
@@ -56,6 +58,7 @@ std::string write(const Registers& of, Format format) { return written("register
 std::string write(const Watched& of, Format format) { return written("watch", of, format); }
 std::string write(const Loosened& of, Format format) { return written("explore", of, format); }
 std::string write(const Explored& of, Format format) { return written("explore", of, format); }
+std::string write(const Covered& of, Format format) { return written("simulate", of, format); }
 std::string write(const meter::BenchPlan& of, Format format) {
   return written("measure", of, format);
 }

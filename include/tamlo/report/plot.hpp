@@ -39,6 +39,11 @@ std::optional<Image> image_of(std::string_view path);
 std::string plot_front(const explore::Space& space, const explore::Exploration& exploration,
                        Image image);
 
+/// The same candidates as lines over all choices and goals, side by side: what those of the front
+/// have in common, and where they part. Of a front that is not empty.
+std::string plot_choices(const explore::Space& space, const explore::Exploration& exploration,
+                         Image image);
+
 /// The strip chart of a screen, each channel in its own unit.
 std::string plot_strip(const Screen& screen, Image image);
 

@@ -44,6 +44,7 @@ Report of(const result::Watched& watched);
 Report of(const meter::BenchPlan& plan);
 Report of(const result::Explored& explored);
 Report of(const result::Loosened& loosened);
+Report of(const result::CoveredChannel& covered);
 /// A row in one line, as it was taken.
 std::string line_of(const meter::Row& row, const quantity::Unit& unit);
 /// What is to be done at a position, and what it waits for; SI.

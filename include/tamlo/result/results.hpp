@@ -28,6 +28,7 @@
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/sample_times.hpp"
 #include "tamlo/record/verdict.hpp"
+#include "tamlo/simulate/coverage.hpp"
 
 /// What each command gives, as plain data. Their fields are described once
 /// (src/result/fields_*.hpp) and written from there in JSON, CSV and Markdown; the schemas are made
@@ -180,6 +181,18 @@ struct Explored {
   std::vector<std::string> never_matter{};  ///< choices that change no goal of the front
   std::string relax_first{};  ///< where nothing is feasible: what would have to give way least
 };
+/// What a budget claims beside what virtual units show.
+struct CoveredChannel {
+  std::string channel{};
+  quantity::Unit unit{};
+  simulate::CoverageProof proof{};
+  bool holds = false;
+};
+struct Covered {
+  std::uint64_t seed = 0, first = 0;
+  std::vector<CoveredChannel> channels{};
+};
+
 /// Tolerances as loose as the targets let them be.
 struct LoosenedKey {
   std::string key{}, as_it_is{}, loosest{};
@@ -268,6 +281,7 @@ std::string write(const Firmwares& of, Format format);
 std::string write(const Registers& of, Format format);
 std::string write(const Watched& of, Format format);
 std::string write(const Explored& of, Format format);
+std::string write(const Covered& of, Format format);
 std::string write(const Loosened& of, Format format);
 std::string write(const meter::BenchPlan& of, Format format);
 std::string write(const Records& result, Format format);

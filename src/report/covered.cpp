@@ -1,0 +1,46 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "tamlo/report/reports.hpp"
+#include "words.hpp"
+
+namespace tamlo::report {
+
+Report of(const result::CoveredChannel& covered) {
+  Report report;
+  const auto& proof = covered.proof;
+  report.verdict.push_back(
+      {fmt::format("{}: the budget's {:.4g} % {}, by {} virtual units", covered.channel,
+                   100.0 * proof.claimed, covered.holds ? "holds" : "does not hold", proof.units),
+       covered.holds ? Tone::good : Tone::bad});
+  const auto unit = quantity::difference_unit(covered.unit);
+  Table table{.title = "",
+              .columns = {{"at [" + covered.unit.symbol + "]"},
+                          {"bias [" + unit.symbol + "]"},
+                          {"U [" + unit.symbol + "]"},
+                          {"below"},
+                          {"within"},
+                          {"above"},
+                          {"within [%]"},
+                          {"99 % interval [%]"}},
+              .rows = {}};
+  for (const auto& of : proof.places) {
+    const auto difference = [&](double si) { return quantity::significant(si, unit, 3); };
+    table.rows.push_back(
+        {quantity::significant(of.at, covered.unit, 4), difference(of.bias),
+         difference(of.expanded), fmt::format("{}", of.below), fmt::format("{}", of.within),
+         fmt::format("{}", of.above), fmt::format("{:.2f}", 100.0 * of.part),
+         fmt::format("{:.2f} to {:.2f}", 100.0 * of.interval.low, 100.0 * of.interval.high)});
+    if (of.interval.low > proof.claimed + (1.0 - proof.claimed) / 2.0) {
+      report.remarks.push_back(
+          {fmt::format("at {} {} the budget is wider than it needs to be",
+                       quantity::significant(of.at, covered.unit, 4), covered.unit.symbol)});
+    }
+  }
+  report.tables.push_back(std::move(table));
+  return report;
+}
+
+}  // namespace tamlo::report
