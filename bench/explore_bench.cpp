@@ -21,11 +21,12 @@ using namespace tamlo;
 const std::vector<std::string> boards{TAMLO_SOURCE "/demo/board.toml"};
 
 struct Demo {
-  io::ChoicesFile choices = io::load_choices(TAMLO_SOURCE "/demo/choices.toml");
+  io::ChoicesFile choices;
   explore::BoardOf board_of = [this](const explore::Pick& pick) {
     return io::load_board(boards, io::settings_of(choices, pick));
   };
-  Demo() {
+  explicit Demo(const char* file = TAMLO_SOURCE "/demo/choices.toml")
+      : choices(io::load_choices(file)) {
     for (const auto& channel : io::load_board(boards).channels) {
       choices.space.channels.push_back(channel.name);
     }
@@ -39,10 +40,22 @@ void every_candidate_explored(benchmark::State& state) {
 }
 BENCHMARK(every_candidate_explored)->Unit(benchmark::kMicrosecond);
 
+void more_than_a_million_candidates(benchmark::State& state) {
+  const Demo demo(TAMLO_SOURCE "/bench/million.toml");
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(
+        explore::explore(demo.choices.space, demo.board_of, math::by_threads(2)));
+  }
+}
+BENCHMARK(more_than_a_million_candidates)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1)
+    ->UseRealTime();
+
 void some_by_public_calls(benchmark::State& state) {
   const Demo demo;
   for (auto _ : state) {
-    for (std::uint64_t number = 0; number < 3456; number += 300) {
+    for (std::uint64_t number = 0; number < 3456; number += 288) {
       const auto pick = explore::pick_of(demo.choices.space, number);
       const auto board = demo.board_of({pick.begin(), pick.end()});
       for (const auto& channel : board.channels) {
