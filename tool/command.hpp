@@ -31,6 +31,8 @@ class Options {
   virtual ~Options() = default;
   /// BOARD [MORE.toml ...], with --channel; `data` is the file behind it, where one is read.
   virtual void board(BoardArguments& into, const OptionText& data) = 0;
+  /// One word behind the command, in place of a board.
+  virtual void word(const char* name, std::string& into, OptionText text) = 0;
   /// Those that follow stand under this title.
   virtual void group(std::string title) = 0;
   virtual void option(const char* name, std::string& into, OptionText text) = 0;
@@ -79,7 +81,7 @@ std::function<int()> described(Options& options, void (*declare)(Options&, Argum
   return [arguments, run] { return run(*arguments); };
 }
 
-extern const Command demo_command, check_command, channel_command, convert_command, budget_command,
+extern const Command demo_command, start_command, check_command, channel_command, convert_command, budget_command,
     explore_command, registers_command, firmware_command, watch_command, measure_command,
     compare_command, calibrate_command, record_command, simulate_command;
 

@@ -17,7 +17,7 @@ namespace {
 
 // In the order of the work.
 const Command* const commands[] = {
-    &demo_command,    &check_command,     &channel_command,  &convert_command, &budget_command,
+    &demo_command, &start_command,    &check_command,     &channel_command,  &convert_command, &budget_command,
     &explore_command, &registers_command, &firmware_command, &watch_command,   &measure_command,
     &compare_command, &calibrate_command, &record_command,   &simulate_command};
 
@@ -41,6 +41,12 @@ class AskedOptions : public Options {
               reads_data_ ? "a channel; may be repeated"
                           : "a channel, which may also stand behind the board; may be repeated",
               "all"});
+  }
+  void word(const char* name, std::string& into, OptionText text) override {
+    app_.add_option(name, into);
+    help_.usage = "[" + std::string(name) + "]";
+    group("Input");
+    help_.add(name, std::move(text));
   }
   void group(std::string title) override { help_.group(std::move(title)); }
   void option(const char* name, std::string& into, OptionText text) override {

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <thread>
 
+#include "installed.hpp"
 #include "job.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/check/check.hpp"
@@ -24,19 +25,6 @@ namespace {
 namespace fs = std::filesystem;
 using report::Line;
 using report::Tone;
-
-// The installed demo beside the tool, or the one of the source tree.
-fs::path demo_directory() {
-  std::error_code error;
-  const auto tool = fs::read_symlink("/proc/self/exe", error);
-  for (const auto& candidate :
-       {tool.parent_path().parent_path() / "share/tamlo/demo", fs::path(TAMLO_DEMO_DIRECTORY)}) {
-    if (!fs::exists(candidate / "board.toml", error)) continue;
-    const auto near = fs::proximate(candidate, error);
-    return near.string().size() < candidate.string().size() ? near : candidate;
-  }
-  throw io::EnvironmentError("the demo's board is not installed beside the tool");
-}
 
 // The story, line by line.
 class Story {
@@ -141,7 +129,7 @@ void tell_bench(Story& story, const model::Board& described, const std::string& 
 }
 
 int run_demo() {
-  const auto directory = demo_directory();
+  const auto directory = installed("demo");
   const auto board_path = (directory / "board.toml").string();
   const auto readings_path = (directory / "readings.csv").string();
   const auto board = io::load_board({board_path});

@@ -21,8 +21,8 @@ using Clock = std::chrono::steady_clock;
 
 enum Tag : int { to_do = 1, figures_of = 2, problem_of = 3, leaving = 4 };
 constexpr std::int64_t no_more = -1;
-// Handed out ahead, so that a rank has the next while its figures are on the way.
-constexpr std::size_t ahead = 2;
+// Handed out ahead, so that a rank has the next while its figures wait for the first to look.
+constexpr std::size_t ahead = 4;
 constexpr auto poll_time = std::chrono::microseconds(200);
 
 int own_rank = 0, rank_count = 1;

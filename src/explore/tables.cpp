@@ -11,7 +11,7 @@ namespace {
 
 constexpr std::uint64_t most_combinations = std::uint64_t{1} << 22U;
 // Long enough to be worth a message to another machine, short enough to wait for.
-constexpr std::uint64_t block_size = 16;
+constexpr std::uint64_t block_size = 4;
 
 ChannelTable table_of(const Space& space, const model::Board& board, const std::string& name) {
   const auto* channel = model::find(board.channels, name);

@@ -305,5 +305,28 @@ TEST(Simulate, ProvesTheCoverageOfABudget) {
   }
 }
 
+// A board of every kind is whole, sound, and asks its questions; what stands there is not lost.
+TEST(Start, WritesABoardOfEveryKind) {
+  const auto list = tamlo({"start"});
+  ASSERT_EQ(list.status, 0) << list.errors;
+  int kinds = 0;
+  for (const auto& file : std::filesystem::directory_iterator(TAMLO_SOURCE "/share/start")) {
+    const auto kind = file.path().stem().string();
+    ++kinds;
+    EXPECT_NE(list.output.find("\n  " + kind + " "), std::string::npos) << kind;
+    const Folder folder;
+    const auto board = folder.path("board.toml");
+    ASSERT_EQ(tamlo({"start", kind, "--write", board}).status, 0) << kind;
+    EXPECT_EQ(tamlo({"start", kind}).output, read(board));
+    EXPECT_GT(std::ranges::count(read(board), '?'), 5) << kind;
+    EXPECT_EQ(tamlo({"check", board}).status, 0) << kind;
+    EXPECT_EQ(tamlo({"budget", board}).status, 0) << kind;
+    EXPECT_EQ(tamlo({"start", kind, "--write", board}).status, 2);
+  }
+  EXPECT_EQ(kinds, 10);
+  EXPECT_NE(tamlo({"start", "termistor"}).errors.find("did you mean thermistor?"),
+            std::string::npos);
+}
+
 }  // namespace
 }  // namespace tamlo::testing

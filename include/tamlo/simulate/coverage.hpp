@@ -36,7 +36,8 @@ struct CoverageProof {
   std::uint64_t units = 0;  ///< that were read
   std::vector<PlaceCoverage> places{};
 
-  /// No place holds fewer readings than claimed, as far as so many units can tell.
+  /// At no place more readings lie outside than 1.1 times the claimed part, as far as so many units
+  /// can tell: a coverage factor is no better than that (JCGM 100, G.1.2).
   bool holds() const;
 };
 

@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "installed.hpp"
+
+#include <fmt/format.h>
+
+#include <string_view>
+
+#include "tamlo/io/diagnostics.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+std::filesystem::path in_source_tree(std::string_view folder) {
+  const std::filesystem::path source = TAMLO_SOURCE_DIRECTORY;
+  if (folder == "demo") return source / "demo";
+  return folder == "start" ? source / "share/start" : source / "examples/boards";
+}
+
+}  // namespace
+
+std::filesystem::path installed(const char* folder) {
+  std::error_code error;
+  const auto tool = std::filesystem::read_symlink("/proc/self/exe", error);
+  for (const auto& candidate :
+       {tool.parent_path().parent_path() / "share/tamlo" / folder, in_source_tree(folder)}) {
+    if (!std::filesystem::exists(candidate, error)) continue;
+    const auto near = std::filesystem::proximate(candidate, error);
+    return near.string().size() < candidate.string().size() ? near : candidate;
+  }
+  throw io::EnvironmentError(fmt::format("the folder {} is not installed beside the tool", folder));
+}
+
+}  // namespace tamlo::tool
