@@ -37,6 +37,10 @@ struct Bench {
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
                const io::ChannelReadings& readings, const MeterArguments& arguments);
 
+/// One channel of one unit beside its meter, and what the diagnosis says.
+result::ChannelComparison comparison_of(const model::Board& board, const io::ChannelReadings& of,
+                                        const Bench& bench, double coverage);
+
 /// What compare says of a readings file, in its format; its exit status.
 int show_comparisons(const model::Board& board, const std::string& path,
                      const MeterArguments& arguments, double coverage, const std::string& format);

@@ -64,13 +64,6 @@ std::vector<result::ChannelUnits> over_units(const model::Board& board,
   return result;
 }
 
-result::ChannelComparison comparison_of(const model::Board& board, const io::ChannelReadings& of,
-                                        const Bench& bench, double coverage) {
-  return {.board_unit = of.unit,
-          .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
-          .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage)};
-}
-
 int shown(const result::Comparisons& results, const std::string& format) {
   std::vector<report::Report> reports;
   for (const auto& of : results.units) reports.push_back(report::of(of));
@@ -135,6 +128,13 @@ void declare_compare(Options& options, CompareArguments& a) {
 }
 
 }  // namespace
+
+result::ChannelComparison comparison_of(const model::Board& board, const io::ChannelReadings& of,
+                                        const Bench& bench, double coverage) {
+  return {.board_unit = of.unit,
+          .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
+          .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage)};
+}
 
 int show_comparisons(const model::Board& board, const std::string& path,
                      const MeterArguments& arguments, double coverage, const std::string& format) {

@@ -30,6 +30,8 @@ class Crew {
   /// For one work of the command; the second and later ones are kept in files FILE.1, FILE.2 ...
   math::BlockDriver driver(std::size_t work = 0) const;
   bool go_on(double part);
+  /// Takes the progress off the terminal, before the result is told.
+  void wipe();
   /// What is to be known of processes that were lost; ends the processes' connection. Call it when
   /// the result is told; the status is what the command ends with.
   int leave(int status);
@@ -42,8 +44,6 @@ class Crew {
   std::string resume_{}, identity_{};
   double begin_ = 0.0, next_ = 0.0;
   bool shown_ = false;
-
-  void wipe();
 };
 
 }  // namespace tamlo::tool

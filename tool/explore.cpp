@@ -89,6 +89,7 @@ int run_explore(const ExploreArguments& arguments) {
   const auto exploration = explore::explore(choices.space, board_of, crew.driver(),
                                             [&](double part) { return crew.go_on(part); });
   if (!crew.first()) return crew.leave(done);
+  crew.wipe();
   auto chosen =
       exploration.front.empty() ? std::optional<explore::Candidate>{} : exploration.front.front();
   if (!arguments.number.empty()) {

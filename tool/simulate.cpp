@@ -299,6 +299,7 @@ int prove_coverage(const SimulateArguments& arguments, const std::vector<Built>&
     reports.push_back(report::of(result.channels.back()));
   }
   if (!crew.first()) return crew.leave(done);
+  crew.wipe();
   show(result, reports, arguments.format);
   return crew.leave(!all ? environment : holds ? done : missed);
 }

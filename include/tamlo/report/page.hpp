@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "tamlo/export.hpp"
+#include "tamlo/report/table.hpp"
+
+namespace tamlo {
+namespace report TAMLO_API {
+
+/// A picture as SVG, and in words for who does not see it.
+struct PageFigure {
+  std::string svg{}, alternative{};
+};
+
+/// A step of the signal's way, with its values at both ends of the span.
+struct PageStep {
+  std::string stage{}, low{}, high{};
+};
+
+struct PagePart {
+  std::string title{};
+  std::vector<Report> reports{};
+  std::vector<PageFigure> figures{};
+  bool folded = false;
+};
+
+struct PageChannel {
+  std::string name{}, measures{};
+  Line verdict{};
+  std::string checked{};  ///< how many errors and warnings check found
+  Line compared{};        ///< beside the meter; empty without readings
+  std::vector<PageStep> path{};
+  std::vector<PagePart> parts{};
+};
+
+struct PageInput {
+  std::string file{}, identity{};
+};
+
+/// All about a board, for who reads it in five minutes.
+struct Page {
+  std::string title{}, version{}, made{}, command{};
+  std::vector<PageInput> inputs{};
+  std::vector<PageChannel> channels{};
+};
+
+/// The page as one HTML file that asks for nothing from anywhere: light and dark, wide and narrow,
+/// and on paper. All texts are escaped.
+std::string html_of(const Page& page);
+
+}  // namespace report
+}  // namespace tamlo

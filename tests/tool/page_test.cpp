@@ -1,0 +1,75 @@
+// SPDX-License-Identifier: Apache-2.0
+// The page of a board: what the commands say, nothing from outside, nothing that a name could do.
+#include <gtest/gtest.h>
+
+#include <regex>
+#include <set>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+std::size_t count(const std::string& text, const std::string& what) {
+  std::size_t result = 0;
+  for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + 1)) ++result;
+  return result;
+}
+
+TEST(Page, SaysWhatTheCommandsSay) {
+  const Folder folder;
+  const auto file = folder.path("board.html");
+  const auto result = tamlo({"page", demo_board, demo_readings, "--write", file});
+  EXPECT_EQ(result.status, 1) << result.errors;  // a target is missed, and readings fail
+  const auto html = read(file);
+  // The first line of budget and of compare, without the channel's name.
+  for (const char* channel : {"pack_voltage", "auxiliary_supply", "coolant_flow"}) {
+    const auto said = tamlo({"budget", demo_board, channel}).output;
+    const auto verdict = said.substr(said.find(": ") + 2, said.find('\n') - said.find(": ") - 2);
+    EXPECT_EQ(count(html, verdict), 2u + count(html, channel + (": " + verdict))) << verdict;
+    EXPECT_NE(html.find("<section class=\"channel\" id=\"channel-" + std::string(channel)),
+              std::string::npos);
+  }
+  EXPECT_NE(html.find("FAIL: 6 of 10 readings outside the target"), std::string::npos);
+  EXPECT_NE(html.find("tamlo page " + demo_board), std::string::npos);
+  // Two pictures of each budget, one of each comparison, one of each filter, with words for them.
+  EXPECT_EQ(count(html, "<figure role=\"img\" aria-label=\""), 3u * 2 + 2 + 3);
+  EXPECT_EQ(count(html, "<svg"), 11u);
+  EXPECT_EQ(count(html, "<h1>"), 1u);
+}
+
+TEST(Page, AsksForNothingAndHasEveryNameOnce) {
+  const auto html = tamlo({"page", demo_board, "--channel", "pack_voltage"}).output;
+  // Addresses stand in the names of XML alone.
+  const auto rest =
+      std::regex_replace(html, std::regex("http://www.w3.org/(2000/svg|1999/xlink)"), "");
+  for (const char* address : {"http:", "https:", "//www"})
+    EXPECT_EQ(rest.find(address), std::string::npos) << address;
+  for (const char* outside : {"<link rel=\"stylesheet", "src=", "@import", "url(http", "fetch("})
+    EXPECT_EQ(html.find(outside), std::string::npos) << outside;
+  std::set<std::string> names;
+  const std::regex id(" id=[\"']([^\"']+)[\"']");
+  for (std::sregex_iterator i(html.begin(), html.end(), id), end; i != end; ++i)
+    EXPECT_TRUE(names.insert((*i)[1]).second) << (*i)[1];
+  EXPECT_GT(names.size(), 10u);
+  // What a picture refers to is in it.
+  const std::regex reference("href=[\"']#([^\"']+)[\"']");
+  for (std::sregex_iterator i(html.begin(), html.end(), reference), end; i != end; ++i)
+    EXPECT_TRUE(names.contains((*i)[1])) << (*i)[1];
+}
+
+TEST(Page, NamesAreTexts) {
+  const Folder folder;
+  auto text = replaced(small_board, "[channel.v]", "[channel.\"<script>alert(1)</script>\"]");
+  text = replaced(text, "span", "measures = \"a & b \\\"quoted\\\" {{title}}\"\nspan");
+  const auto board = folder.write("board.toml", text);
+  const auto result = tamlo({"page", board});
+  ASSERT_LE(result.status, 1) << result.errors;
+  EXPECT_EQ(result.output.find("<script>alert"), std::string::npos);
+  EXPECT_NE(result.output.find("&lt;script&gt;alert(1)"), std::string::npos);
+  EXPECT_NE(result.output.find("a &amp; b &quot;quoted&quot; {{title}}"), std::string::npos);
+  EXPECT_EQ(tamlo({"page", board, "--write", board}).status, 2);
+}
+
+}  // namespace
+}  // namespace tamlo::testing
