@@ -5,9 +5,9 @@
 
 namespace tamlo::tool {
 
-/// A part of the tool with libraries of its own, which is loaded where it is needed: beside the tool
-/// where it was built, in lib/tamlo where it was installed. Throws io::EnvironmentError where it, or
-/// `library`, is missing.
+/// A part of the tool with libraries of its own, which is loaded where it is needed: beside the
+/// tool where it was built, in lib/tamlo where it was installed. Throws io::EnvironmentError where
+/// it, or `library`, is missing.
 io::detail::SharedLibrary open_module(const char* file, const char* library);
 
 }  // namespace tamlo::tool

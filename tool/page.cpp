@@ -118,6 +118,19 @@ std::string command_of(const PageArguments& arguments) {
   return text;
 }
 
+// What the page says first.
+std::string summary_of(const report::Page& page) {
+  std::string text;
+  for (const auto& channel : page.channels) {
+    for (auto line : {channel.verdict, channel.compared}) {
+      if (line.text.empty()) continue;
+      line.text = channel.name + ": " + line.text;
+      text += report::render(line, colour()) + "\n";
+    }
+  }
+  return text;
+}
+
 int run_page(const PageArguments& arguments) {
   auto board = io::load_board(arguments.boards);
   const double coverage = coverage_of(arguments.coverage);
@@ -167,6 +180,7 @@ int run_page(const PageArguments& arguments) {
   } else {
     outputs.write(arguments.write, html);
     outputs.finish();
+    print(summary_of(page) + "written: " + arguments.write + "\n");
   }
   return met ? done : missed;
 }

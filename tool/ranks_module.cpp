@@ -147,8 +147,8 @@ class First {
       feed(status.MPI_SOURCE);
     }
   }
-  // All ranks are told to leave. One that does not answer, while it has no more than the blocks that
-  // it holds to do, is lost.
+  // All ranks are told to leave. One that does not answer, while it has no more than the blocks
+  // that it holds to do, is lost.
   void dismiss() {
     std::vector<bool> left(static_cast<std::size_t>(rank_count), false);
     left[0] = true;

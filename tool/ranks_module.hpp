@@ -5,8 +5,8 @@
 
 #include "tamlo/math/blocks.hpp"
 
-// Work on several machines by MPI, in a module of its own that is loaded under mpirun only: the tool
-// starts, and is built, without that library.
+// Work on several machines by MPI, in a module of its own that is loaded under mpirun only: the
+// tool starts, and is built, without that library.
 extern "C" {
 
 /// The number of this process among so many. Call it once.

@@ -28,8 +28,9 @@ std::string text_of(std::string_view kind) {
 
 // The kinds, in the plain words that their files begin with.
 int list() {
-  std::string text = "tamlo start KIND --write board.toml writes a board with the questions to "
-                     "answer:\n\n";
+  std::string text =
+      "tamlo start KIND --write board.toml writes a board with the questions to "
+      "answer:\n\n";
   for (const auto* kind : kinds) {
     const auto file = text_of(kind);
     text += fmt::format("  {:<15}{}\n", kind, file.substr(2, file.find('\n') - 2));
@@ -54,9 +55,10 @@ int run_start(const StartArguments& arguments) {
   if (fs::is_regular_file(arguments.write, error))
     refuse("--write", arguments.write + ", which is there", "a new file");
   io::write_file(arguments.write, text);
-  print(fmt::format("{0} is written. Answer the questions in it, then:\n  tamlo check {0}\n"
-                    "  tamlo budget {0}\n",
-                    arguments.write));
+  print(
+      fmt::format("{0} is written. Answer the questions in it, then:\n  tamlo check {0}\n"
+                  "  tamlo budget {0}\n",
+                  arguments.write));
   return done;
 }
 
@@ -67,12 +69,11 @@ void declare_start(Options& options, StartArguments& a) {
 
 }  // namespace
 
-const Command start_command{
-    .name = "start",
-    .question = "how do I begin? a board file of my kind of system",
-    .examples = {"start", "start thermistor"},
-    .describe = [](Options& options) {
-      return described<StartArguments>(options, declare_start, run_start);
-    }};
+const Command start_command{.name = "start",
+                            .question = "how do I begin? a board file of my kind of system",
+                            .examples = {"start", "start thermistor"},
+                            .describe = [](Options& options) {
+                              return described<StartArguments>(options, declare_start, run_start);
+                            }};
 
 }  // namespace tamlo::tool

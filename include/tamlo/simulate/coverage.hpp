@@ -16,7 +16,7 @@ namespace tamlo {
 namespace simulate TAMLO_API {
 
 struct CoverageRequest {
-  std::vector<double> at{};        ///< SI, inside the span; none asks for those of budget
+  std::vector<double> at{};                 ///< SI, inside the span; none asks for those of budget
   std::uint64_t first = 1, units = 10'000;  ///< numbers of the units, as draw() has them
   std::uint64_t seed = 1;
   double coverage = 0.95;  ///< that the budget claims
@@ -27,8 +27,8 @@ struct PlaceCoverage {
   double at = 0.0;
   double bias = 0.0, expanded = 0.0;  ///< of the budget
   std::uint64_t within = 0, below = 0, above = 0;
-  double part = 0.0;                  ///< within, of all
-  math::Interval interval{};          ///< of the probability, 99 % of the time
+  double part = 0.0;          ///< within, of all
+  math::Interval interval{};  ///< of the probability, 99 % of the time
 };
 
 struct CoverageProof {
