@@ -9,6 +9,7 @@
 #include "command.hpp"
 #include "help.hpp"
 #include "job.hpp"
+#include "manual.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/version.hpp"
 
@@ -182,8 +183,38 @@ std::string general_help() {
             std::string(12 - std::string_view(command->name).size(), ' ') + command->question +
             "\n";
   }
-  return text + "\ntamlo COMMAND --help lists the options of one. Begin with: tamlo demo\n" +
+  return text +
+         "\ntamlo COMMAND --help lists the options of one; --version says which this is. Begin "
+         "with:\n"
+         "tamlo demo, then tamlo start\n\n"
+         "--manual [COMMAND]            a page for man\n"
+         "--completion SHELL            for bash, zsh or fish\n\n" +
          exit_statuses;
+}
+
+// The help of every command.
+std::vector<Help> all_help() {
+  std::vector<Help> all;
+  for (const auto* command : commands) {
+    CLI::App app;
+    AskedOptions options(app, *command);
+    command->describe(options);
+    all.push_back(options.help());
+  }
+  return all;
+}
+
+// What is asked of the tool itself; nothing where it is something else.
+std::string said_of_itself(const std::vector<std::string>& words) {
+  if (words.size() == 1 && words[0] == "--version") return std::string("tamlo ") + version + "\n";
+  if (words.size() == 1 && (words[0] == "--help" || words[0] == "-h")) return general_help();
+  if (words.size() == 2 && words[0] == "--completion") return completion(all_help(), words[1]);
+  if (words.empty() || words.size() > 2 || words[0] != "--manual") return "";
+  const auto all = all_help();
+  if (words.size() == 1) return manual_page(all, nullptr);
+  const auto named =
+      std::ranges::find_if(all, [&](const Help& help) { return words[1] == help.command().name; });
+  return named == all.end() ? "" : manual_page(all, &*named);
 }
 
 }  // namespace
@@ -191,17 +222,12 @@ std::string general_help() {
 CommandLine read_command_line(int argc, const char* const* argv) {
   const auto* const asked = std::find_if(
       argv + 1, argv + argc, [](std::string_view text) { return !text.starts_with('-'); });
+  if (auto said = said_of_itself({argv + 1, argv + argc}); !said.empty())
+    return {.run = {}, .exit = 0, .said = std::move(said)};
   const std::string word = asked < argv + argc ? *asked : "";
   const auto command =
       std::ranges::find_if(commands, [&](const Command* c) { return word == c->name; });
   if (command == std::end(commands)) {
-    const bool only = argc == 2;
-    if (only && std::string_view(argv[1]) == "--version") {
-      return {.run = {}, .exit = 0, .said = std::string("tamlo ") + version + "\n"};
-    }
-    if (only && (std::string_view(argv[1]) == "--help" || std::string_view(argv[1]) == "-h")) {
-      return {.run = {}, .exit = 0, .said = general_help()};
-    }
     std::vector<std::string> known;
     for (const auto* of : commands) known.emplace_back(of->name);
     const auto what = word.empty() ? "no command" : "found \"" + word + "\"";

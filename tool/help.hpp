@@ -15,14 +15,6 @@ class Help {
  public:
   explicit Help(const Command& command) : command_(command) {}
 
-  std::string usage{};  ///< behind the command, before the options
-  void group(std::string title) { groups_.push_back({std::move(title), {}}); }
-  void add(std::string name, OptionText text, const std::vector<std::string>& choices = {});
-  std::string text() const;
-  /// Of all options.
-  std::vector<std::string> names() const;
-
- private:
   struct Entry {
     std::string name;
     OptionText text;
@@ -32,6 +24,17 @@ class Help {
     std::string title;
     std::vector<Entry> entries;
   };
+
+  std::string usage{};  ///< behind the command, before the options
+  void group(std::string title) { groups_.push_back({std::move(title), {}}); }
+  void add(std::string name, OptionText text, const std::vector<std::string>& choices = {});
+  std::string text() const;
+  const Command& command() const { return command_; }
+  const std::vector<Group>& groups() const { return groups_; }
+  /// Of all options.
+  std::vector<std::string> names() const;
+
+ private:
   const Command& command_;
   std::vector<Group> groups_;
 };

@@ -22,7 +22,7 @@ struct PageArguments : MeterArguments {
   std::string coverage = "0.95", write;
 };
 
-constexpr int curve_points = 201;
+constexpr int points_of_span = 201;
 constexpr auto svg = report::Image::svg;
 
 // Under the channel's own heading its name need not be said again.
@@ -58,7 +58,7 @@ report::PagePart budget_of(const model::Board& board, const chain::Chain& chain,
     reports.front().verdict.erase(reports.front().verdict.begin());
   return {.title = "Error budget",
           .reports = std::move(reports),
-          .figures = {{report::plot_span(budget::over_span(chain, curve_points, coverage), svg),
+          .figures = {{report::plot_span(budget::over_span(chain, points_of_span, coverage), svg),
                        fmt::format("{}: bias and expanded uncertainty over the span, beside what "
                                    "the target allows; the table has the figures",
                                    name)},

@@ -1,0 +1,50 @@
+# SPDX-License-Identifier: Apache-2.0
+# Debian packages: cpack in the folder of a build (scripts/package). Two builds of one commit give the same files.
+set(CPACK_GENERATOR DEB)
+set(CPACK_PACKAGE_NAME tamlo)
+set(CPACK_PACKAGE_CONTACT "The Tamlo developers <tamlo@localhost.localdomain>")
+set(CPACK_DEBIAN_PACKAGE_MAINTAINER ${CPACK_PACKAGE_CONTACT})
+set(CPACK_PACKAGING_INSTALL_PREFIX /usr)
+set(CPACK_STRIP_FILES ON)
+set(CPACK_DEB_COMPONENT_INSTALL ON)
+set(CPACK_DEBIAN_FILE_NAME DEB-DEFAULT)
+set(CPACK_COMPONENTS_ALL tamlo libtamlo-dev)
+set(CPACK_COMPONENTS_GROUPING ONE_PER_GROUP)
+
+set(CPACK_DEBIAN_TAMLO_PACKAGE_NAME tamlo)
+set(CPACK_DEBIAN_TAMLO_PACKAGE_SECTION electronics)
+set(CPACK_DEBIAN_TAMLO_PACKAGE_SHLIBDEPS ON)
+# Loaded when a command needs them.
+set(CPACK_DEBIAN_TAMLO_PACKAGE_RECOMMENDS "gnuplot-nox | gnuplot, libsndfile1, libmodbus5, libncursesw6")
+set(CPACK_DEBIAN_TAMLO_PACKAGE_SUGGESTS "openmpi-bin")
+set(CPACK_COMPONENT_TAMLO_DESCRIPTION "error budgets for analog channels, and their proof on the bench
+ From one description of a board: which resolution, reference, attenuation, rate
+ and filter each channel needs, how wrong its reading can be, which registers and
+ code the firmware needs, and whether a board does what its budget said.")
+
+set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_NAME libtamlo-dev)
+set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_SECTION libdevel)
+set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9)")
+set(CPACK_COMPONENT_LIBTAMLO-DEV_DESCRIPTION "error budgets for analog channels, library
+ Headers, static libraries and a CMake package: the chain of a channel, its
+ budget, comparison with a meter, calibration, records, firmware arithmetic.")
+
+# What Debian expects beside each package.
+file(WRITE ${PROJECT_BINARY_DIR}/copyright
+"Format: https://www.debian.org/doc/packaging-manuals/copyright-format/1.0/
+Upstream-Name: tamlo
+
+Files: *
+Copyright: 2026 The Tamlo developers
+License: Apache-2.0
+ On Debian systems the full text of the Apache License, version 2.0, is in
+ /usr/share/common-licenses/Apache-2.0.
+")
+find_program(gzip gzip REQUIRED)
+execute_process(COMMAND ${gzip} -9nc ${PROJECT_SOURCE_DIR}/CHANGELOG.md OUTPUT_FILE ${PROJECT_BINARY_DIR}/changelog.gz
+                COMMAND_ERROR_IS_FATAL ANY)
+foreach(package tamlo libtamlo-dev)
+  install(FILES ${PROJECT_BINARY_DIR}/copyright ${PROJECT_BINARY_DIR}/changelog.gz
+          DESTINATION ${CMAKE_INSTALL_DOCDIR}/../${package} COMPONENT ${package})
+endforeach()
+include(CPack)

@@ -1,0 +1,65 @@
+// SPDX-License-Identifier: Apache-2.0
+// Manual pages and completion hold what --help holds, and a shell takes them.
+#include <gtest/gtest.h>
+
+#include <regex>
+
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+std::vector<std::string> commands() {
+  const auto help = tamlo({"--help"}).output;
+  std::vector<std::string> result;
+  const std::regex line("\n  ([a-z]+) +[a-z]");
+  for (std::sregex_iterator i(help.begin(), help.end(), line), end; i != end; ++i)
+    result.push_back((*i)[1]);
+  return result;
+}
+
+TEST(Manual, HoldsEveryOptionOfEveryCommand) {
+  const auto all = commands();
+  ASSERT_GE(all.size(), 16u);
+  const auto page = tamlo({"--manual"});
+  ASSERT_EQ(page.status, 0) << page.errors;
+  const std::regex option("\n  (--[a-z-]+)");
+  for (const auto& command : all) {
+    EXPECT_NE(page.output.find("tamlo\\-" + command + " (1)"), std::string::npos) << command;
+    const auto manual = tamlo({"--manual", command}).output;
+    EXPECT_TRUE(manual.starts_with(".TH TAMLO-")) << command;
+    const auto help = tamlo({command, "--help"}).output;
+    for (std::sregex_iterator i(help.begin(), help.end(), option), end; i != end; ++i) {
+      const auto name = std::regex_replace(std::string((*i)[1]), std::regex("-"), "\\-");
+      EXPECT_NE(manual.find(".B " + name), std::string::npos) << command << (*i)[1];
+      for (const char* shell : {"bash", "zsh"})
+        EXPECT_NE(tamlo({"--completion", shell}).output.find((*i)[1]), std::string::npos) << shell;
+    }
+  }
+  EXPECT_EQ(tamlo({"--manual", "nonsense"}).status, 2);
+  EXPECT_EQ(tamlo({"--completion", "nonsense"}).status, 2);
+}
+
+TEST(Manual, CompletesInAShell) {
+  const Folder folder;
+  const auto script = folder.write("tamlo.bash", tamlo({"--completion", "bash"}).output);
+  struct Case {
+    const char *line, *completed;
+  };
+  for (const auto& [line, completed] :
+       {Case{"tamlo ex", "explore"}, Case{"tamlo budget 'BOARD' --channel pa", "pack_voltage"},
+        Case{"tamlo budget 'BOARD' --format ''", "text json csv markdown"},
+        Case{"tamlo explore 'BOARD' --plot-k", "--plot-kind"}, Case{"tamlo check 'BOARD'", ""}}) {
+    const auto result =
+        run("/bin/bash",
+            {"-c", "source '" + script + "'; COMP_WORDS=(" +
+                       std::regex_replace(std::string(line), std::regex("BOARD"), demo_board) +
+                       "); COMP_CWORD=$((${#COMP_WORDS[@]} - 1)); _tamlo; "
+                       "echo \"${COMPREPLY[*]}\""});
+    EXPECT_EQ(result.output, std::string(completed) + "\n") << line;
+    EXPECT_EQ(result.errors, "") << line;
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing
