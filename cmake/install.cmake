@@ -35,4 +35,6 @@ if(TAMLO_TOOL)
   install(FILES demo/board.toml demo/first_unit.toml demo/first_unit.csv demo/readings.csv demo/steady.raw demo/live.toml demo/lines.txt demo/choices.toml DESTINATION ${CMAKE_INSTALL_DATADIR}/tamlo/demo COMPONENT tamlo)
 endif()
 
-include(cmake/packages.cmake)
+if(PROJECT_IS_TOP_LEVEL AND TAMLO_TOOL)
+  include(cmake/packages.cmake)
+endif()

@@ -26,23 +26,35 @@ Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_
   for (int i = 0; i < 3; ++i) {
     const auto here = with_integers_at(chain, places[i], 0.0);
     bias_[i] = chain::bias(here ? *here : chain, places[i]);
-    if (!chain.adjusted_with) continue;
-    const auto& meter = *chain.adjusted_with;
-    // Above its ranges it is as wrong as the highest one would be there.
-    const auto range = meter::range_for(meter, places[i]).value_or(meter.ranges.size() - 1);
-    const auto use = meter::use_of(meter, chain.conditions.specified_at);
-    const auto u = meter::uncertainty(meter.ranges[range], places[i], use);
-    std::size_t before = 0;
-    for (std::size_t r = 0; r < range; ++r) before += meter.ranges[r].accuracy.limits.size();
-    meter_[i].limits.assign(before, 0.0);
-    for (const double limit : u.limits) {
-      meter_[i].limits.push_back(std::copysign(limit, places[i] - span_.unit.offset));
-    }
-    meter_[i].own = std::hypot(u.resolution, chain::reading_noise(chain, places[i]));
+    if (chain.adjusted_with) meter_[i] = meter_at(chain, places[i]);
   }
   std::size_t most = 0;
   for (const auto& meter : meter_) most = std::max(most, meter.limits.size());
   for (auto& meter : meter_) meter.limits.resize(most, 0.0);
+}
+
+Adjustment::Meter Adjustment::meter_at(const Chain& chain, double place) {
+  const auto& meter = *chain.adjusted_with;
+  // Above its ranges it is as wrong as the highest one would be there.
+  const auto range = meter::range_for(meter, place).value_or(meter.ranges.size() - 1);
+  const auto use = meter::use_of(meter, chain.conditions.specified_at);
+  const auto u = meter::uncertainty(meter.ranges[range], place, use);
+  Meter result;
+  std::size_t before = 0;
+  for (std::size_t r = 0; r < range; ++r) before += meter.ranges[r].accuracy.limits.size();
+  result.limits.assign(before, 0.0);
+  for (const double limit : u.limits)
+    result.limits.push_back(std::copysign(limit, place - chain.channel.span.unit.offset));
+  result.own = std::hypot(u.resolution, chain::reading_noise(chain, place));
+  return result;
+}
+
+double Adjustment::calibration_variance(const Chain& chain, double x) const {
+  if (!chain.adjusted_with) return 0.0;
+  const auto meter = meter_at(chain, x);
+  double variance = meter.own * meter.own;
+  for (const double limit : meter.limits) variance += limit * limit;
+  return variance;
 }
 
 Adjusted Adjustment::adjust(double x, double here, double zero, double low, double high) const {

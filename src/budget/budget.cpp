@@ -108,7 +108,7 @@ bool held(const Chain& chain, double x) {
 
 // What each source does, and the figures of the law of propagation.
 Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& corners, double x,
-                     double coverage, bool search_corners) {
+                     double coverage, bool search_corners, bool calibrated) {
   const double reading = chain::read(chain, x, chain.nominal);
   Point point{.at = x,
               .reading = reading,
@@ -158,6 +158,13 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
     return coverage_factor(chain, of, all, coverage, k) * std::sqrt(all);
   };
   point.adjusted = {point.expanded, expanded(zeroed, own.zero), expanded(two_point, own.two_point)};
+  if (calibrated) {
+    auto remaining = effects;
+    for (std::size_t i = 0; i < remaining.size(); ++i) {
+      if (chain.sources[i].kind() == Kind::tolerance) remaining[i] = 0.0;
+    }
+    point.calibrated = {.expanded = expanded(remaining, adjustment.calibration_variance(chain, x))};
+  }
   point.resolution = resolution_of(chain, point, effects);
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {
@@ -169,7 +176,8 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
 Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const Request& request) {
   const bool few = request.at.size() <= many_points;
   const auto closed_form = [&](const Chain& of, Corners& corners) {
-    return by_closed_form(of, adjustment, corners, x, request.coverage, few && request.details);
+    return by_closed_form(of, adjustment, corners, x, request.coverage, few && request.details,
+                          request.calibrated);
   };
   Corners corners(chain, x);
   auto point = closed_form(chain, corners);
@@ -255,7 +263,8 @@ namespace {
 // Nothing that is not a number leaves unseen.
 const Point& checked(const Chain& chain, const Point& point) {
   const double sum = point.bias + point.combined + point.expanded + point.worst_case.size() +
-                     point.adjusted.zero + point.adjusted.two_point + point.code_width;
+                     point.adjusted.zero + point.adjusted.two_point + point.code_width +
+                     (point.calibrated ? point.calibrated->bias + point.calibrated->expanded : 0.0);
   if (std::isfinite(sum)) return point;
   throw DataError(
       fmt::format("channel {}: no finite figure at {:.6g} {}: the reading does not follow it there",

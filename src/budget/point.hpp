@@ -38,6 +38,8 @@ class Adjustment {
   Adjusted bias(double x, double bias) const;
   /// Of the meter, and of the readings while it adjusts; none for an ideal adjustment.
   Adjusted own_variance(double x) const;
+  /// The same of a calibration at the place itself.
+  double calibration_variance(const chain::Chain& chain, double x) const;
   /// Places of the adjustment, and what a deviation at each does to a reading at `x`.
   struct Weight {
     double place, zero, two_point;
@@ -58,6 +60,7 @@ class Adjustment {
     std::vector<double> limits{};  // of both ranges, one after the other
     double own = 0.0;
   } meter_[3];
+  static Meter meter_at(const chain::Chain& chain, double place);
   mutable std::map<double, std::vector<double>> errors_{};
 
   Adjusted adjust(double x, double here, double zero, double low, double high) const;

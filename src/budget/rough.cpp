@@ -76,6 +76,14 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
   const auto both = summary(std::move(two_point), point.coverage);
   point.adjusted = {point.expanded, zero.expanded, both.expanded};
   point.adjusted_bias = {point.bias, zero.mean, both.mean};
+  if (!point.calibrated) return;
+  auto calibrated = errors;
+  const auto& here = adjustment.errors_at(chain, point.at, errors.size());
+  const double of_meter = std::sqrt(adjustment.calibration_variance(chain, point.at));
+  for (std::size_t i = 0; i < errors.size(); ++i)
+    calibrated[i] += of_meter * math::Stream(0x63616c69ULL, i).normal() - here[i];
+  const auto remaining = summary(std::move(calibrated), point.coverage);
+  point.calibrated = {.bias = remaining.mean, .expanded = remaining.expanded};
 }
 
 }  // namespace

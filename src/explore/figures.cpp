@@ -20,6 +20,8 @@ std::string_view name(Adjustment adjustment) {
       return "zero";
     case Adjustment::two_point:
       return "two-point";
+    case Adjustment::calibrated:
+      return "calibrated";
   }
   return "";
 }
@@ -34,6 +36,8 @@ double used(const budget::Point& point, Adjustment adjustment) {
     bias = point.adjusted_bias.zero, expanded = point.adjusted.zero;
   } else if (adjustment == Adjustment::two_point) {
     bias = point.adjusted_bias.two_point, expanded = point.adjusted.two_point;
+  } else if (adjustment == Adjustment::calibrated) {
+    bias = point.calibrated.value().bias, expanded = point.calibrated.value().expanded;
   }
   return (std::abs(bias) + expanded) / *point.limit;
 }
@@ -69,7 +73,8 @@ Figures figures_of(const model::Board& board, const std::string& channel) {
   try {
     const auto chain = chain::build(board, channel);
     if (check::has_error(board, chain)) return unsound;
-    const auto budget = budget::evaluate(chain, {.at = adjusted_places(chain.channel.span)});
+    const auto budget =
+        budget::evaluate(chain, {.at = adjusted_places(chain.channel.span), .calibrated = true});
     const auto& target = chain.channel.target;
     Figures result{.state = Figures::State::sound,
                    .latency = chain::dynamics(chain).latency,
@@ -81,7 +86,8 @@ Figures figures_of(const model::Board& board, const std::string& channel) {
     }
     const bool in_time = !target.latency || result.latency <= *target.latency;
     const bool steady = !target.noise_free || !(result.noise_free < *target.noise_free);
-    for (const auto adjustment : {Adjustment::none, Adjustment::zero, Adjustment::two_point}) {
+    for (const auto adjustment :
+         {Adjustment::none, Adjustment::zero, Adjustment::two_point, Adjustment::calibrated}) {
       const auto i = static_cast<std::size_t>(adjustment);
       if (adjustment == Adjustment::none) {
         result.error[i] = used(budget.worst_place, adjustment);

@@ -15,7 +15,7 @@ namespace tamlo::explore {
 /// adjusted_places().
 struct Figures {
   enum class State : std::uint8_t { not_tried, not_sound, sound };
-  static constexpr std::size_t adjustments = 3;
+  static constexpr std::size_t adjustments = 4;
   static constexpr std::size_t packed = 4 + adjustments;  ///< numbers that carry it
 
   State state = State::not_tried;  ///< sound: there is such a board, and check finds no error

@@ -213,7 +213,8 @@ class Reader {
     if (choice.keys.empty()) {
       const auto named_so = named<explore::Adjustment>(is.value_or(std::string()));
       if (!named_so)
-        report(is, "choice.values", describe(is), "\"none\", \"zero\" or \"two-point\"");
+        report(is, "choice.values", describe(is),
+               "\"none\", \"zero\", \"two-point\" or \"calibrated\"");
       option.adjustment = named_so.value_or(explore::Adjustment::none);
     } else if (choice.keys.size() == 1) {
       own.push_back(choice.keys.front() + "=" + text_of(is));

@@ -154,6 +154,36 @@ TEST(Budget, AdjustmentsTakeAwayWhatTheyCan) {
   }
 }
 
+// What a calibration leaves is what the same board has whose parts are all as they are written, but
+// for what changes; at places by trials too.
+TEST(Budget, ACalibrationLeavesWhatChanges) {
+  const auto chain_of = [](const char* reference, const char* offset, const char* inl) {
+    auto b = testing::board();
+    b.conditions.temperature = testing::range("15..45 degC");
+    b.conditions.age = 31557600.0;
+    b.references[0].voltage = testing::value(reference, "V");
+    b.converters[0].offset = testing::value(offset, "V");
+    b.converters[0].inl = testing::value(inl, "V");
+    return chain::build(b, "x");
+  };
+  const auto whole = chain_of("2.5 V ±1 % ±20 ppm/K ±400 ppm/year", "±20 LSB ±0.1 LSB/K", "±2 LSB");
+  const auto changing = chain_of("2.5 V ±20 ppm/K ±400 ppm/year", "±0.1 LSB/K", "±2 LSB");
+  const auto found = evaluate(whole, {.at = {0.6, 1.5, 2.3}, .calibrated = true});
+  const auto expected = evaluate(changing, {.at = {0.6, 1.5, 2.3}});
+  for (std::size_t i = 0; i < 3; ++i) {
+    ASSERT_TRUE(found.points[i].calibrated);
+    EXPECT_EQ(found.points[i].calibrated->bias, 0.0);
+    EXPECT_NEAR(found.points[i].calibrated->expanded / expected.points[i].expanded, 1.0, 1e-9);
+    EXPECT_GT(found.points[i].expanded, 2.0 * expected.points[i].expanded);
+  }
+  EXPECT_FALSE(evaluate(whole, {.at = {1.5}}).points.front().calibrated);
+  // An end of the codes is within reach: by trials of units.
+  const auto end = evaluate(whole, {.at = {0.0}, .calibrated = true}).points.front();
+  ASSERT_EQ(end.method, Method::trials);
+  EXPECT_LT(end.calibrated->expanded, end.expanded);
+  EXPECT_GT(end.calibrated->expanded, 0.8 * evaluate(changing, {.at = {0.0}}).points[0].expanded);
+}
+
 TEST(Budget, ABiasIsReportedAndCountsAgainstTheTarget) {
   auto b = testing::board({.span = "0..2.4 V"});
   b.channels.front().scaling.convention = model::Convention::last_code;

@@ -114,19 +114,22 @@ Brute tried(const model::Board& board, Adjustment adjustment) {
       // As built, the worst place of an ordinary budget; adjusted, the worst of some places.
       const auto budget = budget::evaluate(
           chain, {.at = adjustment == Adjustment::none ? std::vector{channel.span.middle()}
-                                                       : explore::adjusted_places(channel.span)});
+                                                       : explore::adjusted_places(channel.span),
+                  .calibrated = adjustment == Adjustment::calibrated});
       const double latency = chain::dynamics(chain).latency;
       auto points = budget.points;
       if (adjustment == Adjustment::none) points = {budget.worst_place};
       double error = 0.0;
       bool met = !wrong;
       for (const auto& p : points) {
-        const double bias = adjustment == Adjustment::none   ? p.bias
-                            : adjustment == Adjustment::zero ? p.adjusted_bias.zero
-                                                             : p.adjusted_bias.two_point;
-        const double expanded = adjustment == Adjustment::none   ? p.expanded
-                                : adjustment == Adjustment::zero ? p.adjusted.zero
-                                                                 : p.adjusted.two_point;
+        const double bias = adjustment == Adjustment::none         ? p.bias
+                            : adjustment == Adjustment::calibrated ? p.calibrated->bias
+                            : adjustment == Adjustment::zero       ? p.adjusted_bias.zero
+                                                                   : p.adjusted_bias.two_point;
+        const double expanded = adjustment == Adjustment::none         ? p.expanded
+                                : adjustment == Adjustment::calibrated ? p.calibrated->expanded
+                                : adjustment == Adjustment::zero       ? p.adjusted.zero
+                                                                       : p.adjusted.two_point;
         error = std::max(error, (std::abs(bias) + expanded) / p.limit.value());
         met = met && !p.overflows();
       }
@@ -185,11 +188,12 @@ Drawn drawn(std::uint32_t seed) {
   }
   if (seed % 2 == 0) {
     explore::Choice choice{.name = "adjustment"};
-    for (const auto of : {Adjustment::none, Adjustment::zero, Adjustment::two_point}) {
+    for (const auto of :
+         {Adjustment::none, Adjustment::zero, Adjustment::two_point, Adjustment::calibrated}) {
       choice.options.push_back({.label = "", .amounts = amounts(), .adjustment = of});
     }
     result.space.choices.push_back(choice);
-    result.apply.emplace_back(3);
+    result.apply.emplace_back(4);
   }
   return result;
 }

@@ -29,6 +29,8 @@ struct Request {
   /// False where neither worst cases nor adjusted columns are asked for: the former are then
   /// corners by signs alone, the latter are not tried at rough points.
   bool details = true;
+  /// Also what remains after a calibration: Point::calibrated.
+  bool calibrated = false;
   std::optional<TrialsRequest> trials{};  ///< its coverage is this request's
 };
 
@@ -48,6 +50,15 @@ struct Adjusted {
   double none = 0.0;
   double zero = 0.0;
   double two_point = 0.0;
+};
+
+/// What remains after a calibration, a correction found at every place of the span: what is fixed
+/// in a unit is gone, and so is the known bias. Left are what changes after it (temperature, age),
+/// noise, steps and nonlinearity, and the meter, as it is at the place, where the channel names
+/// one.
+struct AfterCalibration {
+  double bias = 0.0;  ///< by trials their mean, else 0
+  double expanded = 0.0;
 };
 
 /// The same point by trials of the whole chain (JCGM 101). The interval is of the error, reading
@@ -99,7 +110,8 @@ struct Point {
   bool clipped = false;     ///< the converter is at an end of its codes here, or a clamp holds
   Adjusted adjusted{};      ///< expanded uncertainty
   Adjusted adjusted_bias{};
-  std::optional<double> limit{};  ///< what the target allows here
+  std::optional<AfterCalibration> calibrated{};  ///< where the request asks for it
+  std::optional<double> limit{};                 ///< what the target allows here
   Resolution resolution{};
   std::optional<PointTrials> trials{};
   std::vector<Contribution> contributions{};  ///< one for each of Budget::sources

@@ -21,7 +21,7 @@ namespace tamlo {
 namespace explore TAMLO_API {
 
 /// What the firmware or the bench does about the errors that are fixed.
-enum class Adjustment : std::uint8_t { none, zero, two_point };
+enum class Adjustment : std::uint8_t { none, zero, two_point, calibrated };
 std::string_view name(Adjustment adjustment);
 
 /// One value that a choice may take.
