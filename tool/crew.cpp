@@ -94,8 +94,8 @@ bool Crew::go_on(double part) {
   if (!first() || ::isatty(STDERR_FILENO) != 1 || now < next_) return !interrupted();
   next_ = now + 0.5;
   const double gone = now - begin_;
-  fmt::print(stderr, "\r\x1b[K{:.0f} %, about {:.0f} s left", 100.0 * part,
-             part > 0.0 ? gone * (1.0 - part) / part : 0.0);
+  fmt::print(stderr, "\r\x1b[K{:.0f} %, {:.2g} % a second, about {:.0f} s left", 100.0 * part,
+             100.0 * part / gone, part > 0.0 ? gone * (1.0 - part) / part : 0.0);
   shown_ = true;
   return !interrupted();
 }

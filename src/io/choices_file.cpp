@@ -309,6 +309,13 @@ class Reader {
     if (const auto* several = node.as_array()) {
       for (const auto& one : *several) goals.push_back(one.value_or(std::string()));
     }
+    // What the errors leave of the targets: the largest margin is the least error.
+    std::ranges::replace(goals, std::string("margin"), std::string("error"));
+    std::vector<std::string> once;
+    for (const auto& goal : goals) {
+      if (std::ranges::find(once, goal) == once.end()) once.push_back(goal);
+    }
+    goals = std::move(once);
     std::vector<std::string> known{"error", "latency"};
     for (const auto& of : file_.space.amounts) known.push_back(of.name);
     if (goals.empty()) goals = {known.size() > 2 ? known[2] : "error"};

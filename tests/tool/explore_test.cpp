@@ -220,6 +220,21 @@ TEST(Explore, MistakesOfAChoicesFile) {
   EXPECT_EQ(tamlo({"explore", demo_board}).status, 2);
 }
 
+// The largest margin is the least error.
+TEST(Explore, AMarginIsWhatTheErrorLeaves) {
+  const Folder folder;
+  const auto goals = [&](const char* least) {
+    const auto file =
+        folder.write("choices.toml", std::string("format = 1\n[goal]\nleast = ") + least +
+                                         "\n[[choice]]\nname = \"average\"\n"
+                                         "key = \"channel.coolant_flow.average\"\n"
+                                         "values = [4, 64]\n");
+    return Json::parse(tamlo({"explore", demo_board, file, "--format", "json"}).output)["goals"];
+  };
+  EXPECT_EQ(goals("\"margin\""), Json{"error"});
+  EXPECT_EQ(goals("[\"latency\", \"margin\", \"error\"]"), (Json{"latency", "error"}));
+}
+
 // Ended by a signal it says what is known; what was kept is not tried again, and gives the same.
 TEST(Explore, GoesOnFromWhatItKept) {
   const Folder folder;

@@ -9,7 +9,7 @@
 namespace tamlo::testing {
 namespace {
 
-std::vector<std::string> commands() {
+std::vector<std::string> commands_of_help() {
   const auto help = tamlo({"--help"}).output;
   std::vector<std::string> result;
   const std::regex line("\n  ([a-z]+) +[a-z]");
@@ -19,12 +19,12 @@ std::vector<std::string> commands() {
 }
 
 TEST(Manual, HoldsEveryOptionOfEveryCommand) {
-  const auto all = commands();
-  ASSERT_GE(all.size(), 16u);
+  const auto every = commands_of_help();
+  ASSERT_GE(every.size(), 16u);
   const auto page = tamlo({"--manual"});
   ASSERT_EQ(page.status, 0) << page.errors;
   const std::regex option("\n  (--[a-z-]+)");
-  for (const auto& command : all) {
+  for (const auto& command : every) {
     EXPECT_NE(page.output.find("tamlo\\-" + command + " (1)"), std::string::npos) << command;
     const auto manual = tamlo({"--manual", command}).output;
     EXPECT_TRUE(manual.starts_with(".TH TAMLO-")) << command;
