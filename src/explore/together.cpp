@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <map>
+#include <utility>
 
 #include "tamlo/error.hpp"
 
@@ -27,8 +28,8 @@ void over(const Space& space, const std::vector<std::size_t>& choices,
 }  // namespace
 
 Together::Together(const Space& space, const std::vector<ChannelTable>& tables, const Judge& judge,
-                   const std::function<bool(double)>& go_on)
-    : space_(space), judge_(judge), weight_(space.choices.size(), 1), go_on_(go_on) {
+                   std::function<bool(double)> go_on)
+    : space_(space), judge_(judge), weight_(space.choices.size(), 1), go_on_(std::move(go_on)) {
   for (std::size_t i = weight_.size(); i-- > 1;)
     weight_[i - 1] = weight_[i] * space.choices[i].options.size();
   const auto depends = [&](const ChannelTable& table, std::size_t i) {

@@ -17,7 +17,7 @@ namespace tamlo::explore {
 class Together {
  public:
   Together(const Space& space, const std::vector<ChannelTable>& tables, const Judge& judge,
-           const std::function<bool(double)>& go_on);
+           std::function<bool(double)> go_on);
 
   std::uint64_t count(Wanted wanted) const;
   /// No other is as good in all goals and better in one; of equal ones the lowest number. By the
@@ -72,7 +72,7 @@ class Together {
   std::vector<std::uint64_t> weight_{};  // of each choice in a candidate's number
   std::vector<std::size_t> shared_{};
   std::vector<Group> groups_{};
-  const std::function<bool(double)>& go_on_;
+  std::function<bool(double)> go_on_;
   mutable bool ended_ = false;
   mutable std::uint64_t asked_ = 0;
 };
