@@ -8,7 +8,11 @@ set(CPACK_PACKAGING_INSTALL_PREFIX /usr)
 set(CPACK_STRIP_FILES ON)
 set(CPACK_DEB_COMPONENT_INSTALL ON)
 set(CPACK_DEBIAN_FILE_NAME DEB-DEFAULT)
-set(CPACK_COMPONENTS_ALL tamlo libtamlo-dev)
+set(packages tamlo libtamlo-dev)
+if(TARGET tamlo_ranks)
+  list(APPEND packages tamlo-mpi)
+endif()
+set(CPACK_COMPONENTS_ALL ${packages})
 set(CPACK_COMPONENTS_GROUPING ONE_PER_GROUP)
 
 set(CPACK_DEBIAN_TAMLO_PACKAGE_NAME tamlo)
@@ -16,18 +20,25 @@ set(CPACK_DEBIAN_TAMLO_PACKAGE_SECTION electronics)
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SHLIBDEPS ON)
 # Loaded when a command needs them.
 set(CPACK_DEBIAN_TAMLO_PACKAGE_RECOMMENDS "gnuplot-nox | gnuplot, libsndfile1, libmodbus5, libncursesw6")
-set(CPACK_DEBIAN_TAMLO_PACKAGE_SUGGESTS "openmpi-bin")
-set(CPACK_COMPONENT_TAMLO_DESCRIPTION "error budgets for analog channels, and their proof on the bench
- From one description of a board: which resolution, reference, attenuation, rate
- and filter each channel needs, how wrong its reading can be, which registers and
- code the firmware needs, and whether a board does what its budget said.")
+set(CPACK_DEBIAN_TAMLO_PACKAGE_SUGGESTS "tamlo-mpi")
+
+set(CPACK_DEBIAN_TAMLO-MPI_PACKAGE_NAME tamlo-mpi)
+set(CPACK_DEBIAN_TAMLO-MPI_PACKAGE_SECTION electronics)
+set(CPACK_DEBIAN_TAMLO-MPI_PACKAGE_SHLIBDEPS ON)
+set(CPACK_DEBIAN_TAMLO-MPI_PACKAGE_DEPENDS "tamlo (= ${PROJECT_VERSION}), openmpi-bin")
+set(CPACK_COMPONENT_TAMLO-MPI_DESCRIPTION "Lets long searches and proofs of tamlo run on several machines
+under mpirun.")
+set(CPACK_COMPONENT_TAMLO_DESCRIPTION "From one description of a board: which resolution, reference,
+attenuation, rate and filter each channel needs, how wrong its reading can
+be, which registers and code the firmware needs, and whether a board does
+what its budget said.")
 
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_NAME libtamlo-dev)
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_SECTION libdevel)
-set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9)")
-set(CPACK_COMPONENT_LIBTAMLO-DEV_DESCRIPTION "error budgets for analog channels, library
- Headers, static libraries and a CMake package: the chain of a channel, its
- budget, comparison with a meter, calibration, records, firmware arithmetic.")
+set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9), libeigen3-dev, libboost-dev, libtomlplusplus-dev, nlohmann-json3-dev")
+set(CPACK_COMPONENT_LIBTAMLO-DEV_DESCRIPTION "Headers, static libraries and a CMake package: the chain of a
+channel, its budget, comparison with a meter, calibration, records,
+firmware arithmetic.")
 
 # What Debian expects beside each package.
 file(WRITE ${PROJECT_BINARY_DIR}/copyright
@@ -43,7 +54,11 @@ License: Apache-2.0
 find_program(gzip gzip REQUIRED)
 execute_process(COMMAND ${gzip} -9nc ${PROJECT_SOURCE_DIR}/CHANGELOG.md OUTPUT_FILE ${PROJECT_BINARY_DIR}/changelog.gz
                 COMMAND_ERROR_IS_FATAL ANY)
-foreach(package tamlo libtamlo-dev)
+foreach(package IN LISTS packages)
+  # The project has no address.
+  file(WRITE ${PROJECT_BINARY_DIR}/overrides/${package} "${package}: bogus-mail-host *\n")
+  install(FILES ${PROJECT_BINARY_DIR}/overrides/${package} DESTINATION ${CMAKE_INSTALL_DATADIR}/lintian/overrides
+          COMPONENT ${package})
   install(FILES ${PROJECT_BINARY_DIR}/copyright ${PROJECT_BINARY_DIR}/changelog.gz
           DESTINATION ${CMAKE_INSTALL_DOCDIR}/../${package} COMPONENT ${package})
 endforeach()
