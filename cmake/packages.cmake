@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: Apache-2.0
-# Debian packages: cpack in the folder of a build (scripts/package). Two builds of one commit give the same files.
+# Debian packages: cpack in the folder of a build (scripts/package). Their dates are those of the commit.
 set(CPACK_GENERATOR DEB)
 set(CPACK_PACKAGE_NAME tamlo)
 set(CPACK_PACKAGE_CONTACT "The Tamlo developers <tamlo@localhost.localdomain>")
