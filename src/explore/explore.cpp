@@ -131,18 +131,13 @@ void miss(Exploration& result, const Space& space, const model::Board& board,
   }
 }
 
-std::vector<Behind> behind_of(const Space& space, const Judge& judge, std::uint64_t candidates) {
+std::vector<Candidate> behind_of(const Space& space, const Judge& judge, std::uint64_t candidates) {
   constexpr std::uint64_t most = 4096;
-  const auto goals = goals_of(space);
-  std::vector<Behind> result;
+  std::vector<Candidate> result;
   const auto every = (candidates + most - 1) / most;
   for (std::uint64_t number = 0; number < candidates; number += every) {
     const auto pick = pick_of(space, number);
-    if (!judge.is(Wanted::sound, pick)) continue;
-    auto candidate = judge.candidate(number, pick);
-    const double first = judge.goal(goals.front(), candidate);
-    const double second = goals.size() > 1 ? judge.goal(goals[1], candidate) : candidate.error;
-    result.push_back({std::move(candidate), first, second});
+    if (judge.is(Wanted::sound, pick)) result.push_back(judge.candidate(number, pick));
   }
   return result;
 }
@@ -230,12 +225,7 @@ Candidate candidate_of(const Space& space, const BoardOf& board, std::uint64_t n
   // Tables in which only this candidate's combinations are tried.
   auto tables = tables_of(space, board(Pick(space.choices.size())));
   for (auto& table : tables) {
-    Figures of{.state = Figures::State::not_sound};
-    try {
-      of = figures_of(board(picked), table.channel);
-    } catch (const Error&) {  // no such board
-    }
-    table.figures[table.index_of(pick)] = of;
+    table.figures[table.index_of(pick)] = figures_of(board, picked, table.channel);
   }
   return Judge(space, tables).candidate(number, pick);
 }

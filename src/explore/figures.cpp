@@ -104,4 +104,12 @@ Figures figures_of(const model::Board& board, const std::string& channel) {
   }
 }
 
+Figures figures_of(const BoardOf& board, const Pick& pick, const std::string& channel) {
+  try {
+    return figures_of(board(pick), channel);
+  } catch (const Error&) {
+    return {.state = Figures::State::not_sound};
+  }
+}
+
 }  // namespace tamlo::explore

@@ -30,5 +30,7 @@ struct Figures {
 
 /// Throws nothing: a channel that cannot be built is not sound.
 Figures figures_of(const model::Board& board, const std::string& channel);
+/// The same of the board with those options; where there is none it is not sound.
+Figures figures_of(const BoardOf& board, const Pick& pick, const std::string& channel);
 
 }  // namespace tamlo::explore

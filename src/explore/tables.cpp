@@ -79,12 +79,7 @@ bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& 
   const auto work = [&](std::uint64_t block) {
     std::vector<double> figures;
     each(block, [&](const ChannelTable& table, std::size_t at) {
-      Figures of{.state = Figures::State::not_sound};
-      try {
-        of = figures_of(board(table.pick_of(space, at)), table.channel);
-      } catch (const Error&) {  // no such board
-      }
-      of.pack(figures);
+      figures_of(board, table.pick_of(space, at), table.channel).pack(figures);
     });
     return figures;
   };

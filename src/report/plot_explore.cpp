@@ -87,7 +87,7 @@ std::string plot_choices(const explore::Space& space, const explore::Exploration
   for (const auto& of : exploration.front) front.push_back(&of);
   const auto every = exploration.behind.size() / most_behind + 1;
   for (std::size_t i = 0; i < exploration.behind.size(); i += every) {
-    const auto& of = exploration.behind[i].candidate;
+    const auto& of = exploration.behind[i];
     if (of.feasible) behind.push_back(&of);
   }
   auto all = front;
@@ -150,8 +150,9 @@ std::string plot_front(const explore::Space& space, const explore::Exploration& 
   for (const bool feasible : {false, true}) {
     script += feasible ? "$feasible << EOD\n" : "$other << EOD\n";
     for (const auto& of : exploration.behind) {
-      if (of.candidate.feasible == feasible)
-        script += fmt::format("{:.17g} {:.17g}\n", x.of(of.first), y.of(of.second));
+      if (of.feasible == feasible)
+        script += fmt::format("{:.17g} {:.17g}\n", x.of(goal_of(space, of, first)),
+                              y.of(goal_of(space, of, second)));
     }
     script += "NaN NaN\nEOD\n";  // never empty
   }

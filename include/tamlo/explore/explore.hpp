@@ -76,12 +76,6 @@ struct Candidate {
   std::vector<double> amounts{};
 };
 
-/// A candidate as a point of a picture: its first two goals; the error where there is one goal.
-struct Behind {
-  Candidate candidate{};
-  double first = 0.0, second = 0.0;
-};
-
 /// The least of one figure, and of those the first by the goals.
 struct Best {
   std::string of{};  ///< "error", "latency", or an amount's name
@@ -128,7 +122,7 @@ struct Exploration {
   std::optional<Candidate> beyond_limits{};
   std::size_t exceeds = 0;
   /// Sound ones, evenly by their numbers, 4096 at most.
-  std::vector<Behind> behind{};
+  std::vector<Candidate> behind{};
   /// Channels without a target of accuracy, on the board as it is: no error of theirs is known.
   std::vector<std::string> without_accuracy{};
   /// Of each choice: whether some other option of it would change a goal or feasibility of a
