@@ -153,8 +153,8 @@ struct Drawn {
   std::vector<std::vector<Apply>> apply;
 };
 
-// So many boards are drawn, with so many choices: TAMLO_BOARDS and TAMLO_CHOICES in the environment
-// ask for others.
+// These boards are drawn, with so many choices: TAMLO_FIRST_BOARD, TAMLO_BOARDS (the last) and
+// TAMLO_CHOICES in the environment ask for others.
 std::uint32_t asked_for(const char* name, std::uint32_t ordinarily) {
   const char* const asked = std::getenv(name);
   return asked != nullptr ? static_cast<std::uint32_t>(std::atoi(asked)) : ordinarily;
@@ -200,7 +200,8 @@ Drawn drawn(std::uint32_t seed) {
 
 TEST(Explore, TheFrontIsThatOfTryingEverything) {
   std::uint64_t feasible = 0;
-  for (std::uint32_t seed = 1; seed <= asked_for("TAMLO_BOARDS", 2); ++seed) {
+  for (auto seed = asked_for("TAMLO_FIRST_BOARD", 1); seed <= asked_for("TAMLO_BOARDS", 2);
+       ++seed) {
     const auto [space, apply] = drawn(seed);
     const auto board_of = [&](const explore::Pick& pick) {
       auto board = two_channels();
