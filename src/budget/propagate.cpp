@@ -160,20 +160,28 @@ Output propagate(const Model& model, const std::vector<Input>& inputs, double co
   return propagate(one, 1, inputs, coverage, correlations).outputs.front();
 }
 
-Trials simulate(const Model& model, const std::vector<Input>& inputs, const TrialsRequest& request,
-                const std::vector<Correlation>& correlations) {
+TrialsOfOutputs simulate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
+                         const TrialsRequest& request,
+                         const std::vector<Correlation>& correlations) {
   check(inputs, correlations);
   const Draws draws(inputs, correlations);
-  const auto block = [&](std::uint64_t first, std::span<double> y) {
+  const auto block = [&](std::uint64_t first, std::span<const std::span<double>> y) {
     thread_local std::vector<std::vector<double>> rows;
-    draws.fill(request.seed, first, y.size(), rows);
-    std::vector<double> x(inputs.size());
-    for (std::size_t t = 0; t < y.size(); ++t) {
+    draws.fill(request.seed, first, y.front().size(), rows);
+    std::vector<double> x(inputs.size()), of_trial(outputs);
+    for (std::size_t t = 0; t < y.front().size(); ++t) {
       for (std::size_t i = 0; i < x.size(); ++i) x[i] = rows[i][t];
-      y[t] = model(x);
+      model(x, of_trial);
+      for (std::size_t k = 0; k < outputs; ++k) y[k][t] = of_trial[k];
     }
   };
-  return run(block, request);
+  return run(block, outputs, request);
+}
+
+Trials simulate(const Model& model, const std::vector<Input>& inputs, const TrialsRequest& request,
+                const std::vector<Correlation>& correlations) {
+  const auto one = [&](std::span<const double> x, std::span<double> y) { y[0] = model(x); };
+  return simulate(one, 1, inputs, request, correlations).outputs.front();
 }
 
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,

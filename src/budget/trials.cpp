@@ -20,18 +20,26 @@ namespace {
 
 constexpr std::uint64_t block_size = math::draws_block;
 
-// Runs the blocks of `values` on so many threads; each block has its own place.
-void fill(const Block& block, std::uint64_t first, std::span<double> values, int threads) {
-  const std::uint64_t blocks = (values.size() + block_size - 1) / block_size;
+using Values = std::vector<std::vector<double>>;
+
+// Appends `count` values to each output, on so many threads; each block has its own place.
+void fill(const BlockOfOutputs& block, Values& values, std::uint64_t count, int threads) {
+  const std::uint64_t first = values.front().size();
+  const std::uint64_t blocks = (count + block_size - 1) / block_size;
+  for (auto& of : values) of.resize(first + count);
   std::atomic<std::uint64_t> next{0};
   // What a model throws ends the trials, on whichever thread it is.
   std::exception_ptr thrown;
   std::mutex of_thrown;
   const auto work = [&] {
     try {
+      std::vector<std::span<double>> y(values.size());
       for (std::uint64_t i = next++; i < blocks; i = next++) {
-        const auto from = i * block_size;
-        block(first + from, values.subspan(from, std::min(block_size, values.size() - from)));
+        const auto from = i * block_size, size = std::min(block_size, count - from);
+        for (std::size_t k = 0; k < y.size(); ++k) {
+          y[k] = std::span(values[k]).subspan(first + from, size);
+        }
+        block(first + from, y);
       }
     } catch (...) {
       const std::lock_guard lock(of_thrown);
@@ -140,12 +148,19 @@ Tails tails(std::span<const double> values, std::size_t count) {
   return result;
 }
 
+// A block of one output, as one of several.
+BlockOfOutputs alone(const Block& block) {
+  return [&block](std::uint64_t first, std::span<const std::span<double>> y) {
+    block(first, y.front());
+  };
+}
+
 }  // namespace
 
 std::vector<double> sample(const Block& block, std::uint64_t count, int threads) {
-  std::vector<double> values(count);
-  fill(block, 0, values, threads);
-  return values;
+  Values values(1);
+  fill(alone(block), values, count, threads);
+  return std::move(values.front());
 }
 
 Trials describe(std::span<const double> values, double coverage) {
@@ -177,36 +192,67 @@ double tolerance(double standard, int digits) {
   return 0.5 * std::pow(10.0, l);
 }
 
-Trials run(const Block& block, const TrialsRequest& request) {
+TrialsOfOutputs run(const BlockOfOutputs& block, std::size_t outputs,
+                    const TrialsRequest& request) {
+  require(outputs > 0, "trials are of one output or more");
+  TrialsOfOutputs result{.values = Values(outputs)};
+  auto& values = result.values;
+  const auto describe_all = [&](bool settled) {
+    for (const auto& of : values) {
+      result.outputs.push_back(describe(of, request.coverage));
+      result.outputs.back().settled = settled;
+    }
+    return std::move(result);
+  };
   if (request.count > 0) {
-    auto values = sample(block, request.count, request.threads);
-    return describe(values, request.coverage);
+    fill(block, values, request.count, request.threads);
+    return describe_all(true);
   }
-  // JCGM 101, 7.9.4: groups of M trials, until the figures of the groups agree.
+  // JCGM 101, 7.9.4: groups of M trials, until the figures of the groups agree, of every output.
   const double needed = std::max(100.0 / (1.0 - request.coverage), 1e4);
   const auto group =
       (static_cast<std::uint64_t>(needed) + block_size - 1) / block_size * block_size;
-  std::vector<double> values;
-  std::vector<double> means, deviations, lows, highs;
+  struct Groups {
+    std::vector<double> means{}, deviations{}, lows{}, highs{};
+  };
+  std::vector<Groups> groups(outputs);
   bool settled = false;
-  while (!settled && values.size() + group <= request.most) {
-    const auto first = values.size();
-    values.resize(first + group);
-    fill(block, first, std::span(values).subspan(first), request.threads);
-    const auto of = describe(std::span(values).subspan(first), request.coverage);
-    means.push_back(of.mean);
-    deviations.push_back(of.combined);
-    lows.push_back(of.symmetric.low);
-    highs.push_back(of.symmetric.high);
-    if (means.size() < 2) continue;
-    const double allowed = tolerance(spread(deviations).mean, request.digits) / 5.0;
-    settled = std::ranges::all_of(
-        std::array{&means, &deviations, &lows, &highs},
-        [&](const auto* of_groups) { return 2.0 * spread(*of_groups).of_mean <= allowed; });
+  while (!settled && values.front().size() + group <= request.most) {
+    const auto first = values.front().size();
+    fill(block, values, group, request.threads);
+    settled = first > 0;
+    for (std::size_t k = 0; k < outputs; ++k) {
+      auto& [means, deviations, lows, highs] = groups[k];
+      const auto of = describe(std::span(values[k]).subspan(first), request.coverage);
+      means.push_back(of.mean);
+      deviations.push_back(of.combined);
+      lows.push_back(of.symmetric.low);
+      highs.push_back(of.symmetric.high);
+      if (first == 0) continue;
+      const double allowed = tolerance(spread(deviations).mean, request.digits) / 5.0;
+      settled = settled && std::ranges::all_of(std::array{&means, &deviations, &lows, &highs},
+                                               [&](const auto* of_groups) {
+                                                 return 2.0 * spread(*of_groups).of_mean <= allowed;
+                                               });
+    }
   }
-  auto result = describe(values, request.coverage);
-  result.settled = settled;
-  return result;
+  return describe_all(settled);
+}
+
+Trials run(const Block& block, const TrialsRequest& request) {
+  return run(alone(block), 1, request).outputs.front();
+}
+
+double TrialsOfOutputs::correlation(std::size_t a, std::size_t b) const {
+  require(a < outputs.size() && b < outputs.size(), "an output that is not there");
+  const auto n = values[a].size();
+  const double scale = outputs[a].combined * outputs[b].combined * static_cast<double>(n - 1);
+  if (scale == 0.0) return 0.0;
+  double sum = 0.0;
+  for (std::size_t i = 0; i < n; ++i) {
+    sum += (values[a][i] - outputs[a].mean) * (values[b][i] - outputs[b].mean);
+  }
+  return sum / scale;
 }
 
 }  // namespace tamlo::budget

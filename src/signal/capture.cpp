@@ -2,6 +2,7 @@
 #include "tamlo/signal/capture.hpp"
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cmath>
 #include <limits>
@@ -44,6 +45,23 @@ void Capture::add(std::span<const double> values) {
   const auto room = std::min(values.size(), options_.head - head_.size());
   head_.insert(head_.end(), values.begin(), values.begin() + static_cast<std::ptrdiff_t>(room));
 }
+
+// In stretches, so that memory does not grow with what is handed over.
+template <class Code>
+void Capture::add_codes(std::span<const Code> codes) {
+  std::array<double, 4096> values;
+  while (!codes.empty()) {
+    const auto some = codes.first(std::min(codes.size(), values.size()));
+    std::ranges::copy(some, values.begin());
+    add(std::span<const double>(values).first(some.size()));
+    codes = codes.subspan(some.size());
+  }
+}
+
+void Capture::add(std::span<const std::int16_t> codes) { add_codes(codes); }
+void Capture::add(std::span<const std::uint16_t> codes) { add_codes(codes); }
+void Capture::add(std::span<const std::int32_t> codes) { add_codes(codes); }
+void Capture::add(std::span<const std::uint32_t> codes) { add_codes(codes); }
 
 void Capture::merge(const Capture& other) {
   require(other.options_.bin_width == options_.bin_width,

@@ -97,13 +97,46 @@ Trials simulate(const Model& model, const std::vector<Input>& inputs,
                 const TrialsRequest& request = {},
                 const std::vector<Correlation>& correlations = {});
 
+/// Trials of several outputs of the same draws.
+struct TrialsOfOutputs {
+  std::vector<Trials> outputs{};
+  std::vector<std::vector<double>> values{};  ///< of each output, in the order of their numbers
+  /// Of two outputs, over the trials (JCGM 102, 7.6); 0 where one of them does not vary.
+  double correlation(std::size_t a, std::size_t b) const;
+};
+
+/// Several outputs by trials (JCGM 102, 7): as many as the digits of each output need. All values
+/// are kept: 8 bytes for each trial and output.
+TrialsOfOutputs simulate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
+                         const TrialsRequest& request = {},
+                         const std::vector<Correlation>& correlations = {});
+
+/// What the closed form leaves out, to the next order.
+struct SecondOrder {
+  double shift = 0.0;           ///< of the mean: half the sum of f_ii u_i^2
+  double added_variance = 0.0;  ///< beside that of the first order
+  double combined = 0.0;        ///< with it
+};
+
+/// The terms of the next order (JCGM 100, 5.1.2 note), by the fourth moments of each shape, for
+/// independent inputs; t is taken as normal. Derivatives are differences over half a standard
+/// uncertainty: exact for polynomials up to the third degree. Throws ArgumentError as propagate(),
+/// DataError if the model gives no number, or is so curved that a variance below 0 comes out: only
+/// trials then tell.
+SecondOrder second_order(const Model& model, const std::vector<Input>& inputs);
+
 /// Fills `y` with the results of the trials `first`, `first` + 1, ...; `first` is a multiple of
 /// math::draws_block and there are at most as many. Called from several threads at once.
 using Block = std::function<void(std::uint64_t first, std::span<double> y)>;
 
+/// The same of several outputs: a span for each.
+using BlockOfOutputs =
+    std::function<void(std::uint64_t first, std::span<const std::span<double>> y)>;
+
 /// Runs a model through its trials. Throws DataError if it gives a value that is not a
 /// number.
 Trials run(const Block& block, const TrialsRequest& request);
+TrialsOfOutputs run(const BlockOfOutputs& block, std::size_t outputs, const TrialsRequest& request);
 
 /// The values themselves, `count` of them, in the order of their numbers.
 std::vector<double> sample(const Block& block, std::uint64_t count, int threads = 1);

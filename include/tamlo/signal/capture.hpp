@@ -31,6 +31,11 @@ class Capture {
 
   /// Throws DataError for values that lie too far apart for the histogram.
   void add(std::span<const double> values);
+  /// The same of codes as a converter's driver has them.
+  void add(std::span<const std::int16_t> codes);
+  void add(std::span<const std::uint16_t> codes);
+  void add(std::span<const std::int32_t> codes);
+  void add(std::span<const std::uint32_t> codes);
   /// A stretch of its own that was fed elsewhere: histogram, moments, spectrum and stability become
   /// those of both; head and chart stay as they are.
   void merge(const Capture& other);
@@ -56,6 +61,9 @@ class Capture {
   Chart chart_{};
   std::vector<double> head_{};
   std::vector<std::int32_t> codes_{};
+
+  template <class Code>
+  void add_codes(std::span<const Code> codes);
 };
 
 }  // namespace signal
