@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/check/check.hpp"
 
-#include <algorithm>
+#include <chrono>
+#include <filesystem>
+#include <thread>
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
@@ -10,28 +12,95 @@
 namespace tamlo::tool {
 namespace {
 
+namespace fs = std::filesystem;
+
 struct CheckArguments : BoardArguments {
   std::string format = "text";
+  bool watch = false;
 };
 
-int run_check(const CheckArguments& arguments) {
+// What is found, each with its place in the files.
+result::Check checked(const CheckArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
-  result::Check result;
-  for (const auto& chain : chains_of(board, arguments)) {
-    result.channels.push_back(chain.channel.name);
-    for (auto& finding : check::check(board, chain.channel.name)) {
-      result.findings.push_back(std::move(finding));
-    }
+  std::vector<std::string> channels;
+  for (const auto& chain : chains_of(board, arguments)) channels.push_back(chain.channel.name);
+  auto check = result::check_of(board, channels);
+  std::vector<std::string> keys;
+  for (const auto& finding : check.findings) keys.push_back(finding.key);
+  const auto places = io::places_of(arguments.boards, keys);
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    auto& finding = check.findings[i];
+    finding.file = places[i].file;
+    finding.line = places[i].line;
+    finding.column = places[i].column;
+    finding.end_column = places[i].end_column;
   }
-  std::ranges::stable_sort(result.findings, {}, &check::Finding::severity);
-  show(result, {report::of(result)}, arguments.format);
-  const bool sound =
-      std::ranges::count(result.findings, check::Severity::error, &check::Finding::severity) == 0;
-  return sound ? done : missed;
+  return check;
+}
+
+// A board that cannot be read is a finding too, for programs that show them where they stand.
+result::Check unreadable(const io::BadInput& error) {
+  result::Check check;
+  for (const auto& of : error.diagnostics) {
+    result::FoundAt found{{.identifier = of.code,
+                           .severity = check::Severity::error,
+                           .key = of.key,
+                           .found = of.found,
+                           .remedy = of.allowed}};
+    found.file = of.file;
+    found.line = of.line;
+    found.column = of.column;
+    found.end_column = of.end_column;
+    check.findings.push_back(std::move(found));
+  }
+  return check;
+}
+
+int check_once(const CheckArguments& arguments) {
+  try {
+    const auto check = checked(arguments);
+    show(check, {report::of(check)}, arguments.format);
+    return check.count(check::Severity::error) == 0 ? done : missed;
+  } catch (const io::BadInput& error) {
+    const auto check = unreadable(error);
+    if (arguments.format != "text") {
+      show(check, {}, arguments.format);
+    } else if (arguments.watch) {
+      print({report::of(check)});
+    }
+    if (arguments.watch) return bad_input;
+    throw;
+  }
+}
+
+// When the files were last written; one that is being replaced is not there for a moment.
+std::vector<fs::file_time_type> written(const std::vector<std::string>& paths) {
+  std::vector<fs::file_time_type> result;
+  for (const auto& path : paths) {
+    std::error_code missing;
+    result.push_back(fs::last_write_time(path, missing));
+  }
+  return result;
+}
+
+int run_check(const CheckArguments& arguments) {
+  if (!arguments.watch) return check_once(arguments);
+  heed_interrupts();
+  int status = done;
+  for (auto before = written({}); !interrupted();) {
+    if (const auto now = written(arguments.boards); now != before) {
+      before = now;
+      status = check_once(arguments);
+      if (arguments.format == "text") print("\nwaiting for the next save; Ctrl-C ends\n");
+    }
+    std::this_thread::sleep_for(std::chrono::milliseconds(100));
+  }
+  return status;
 }
 
 void declare_check(Options& options, CheckArguments& a) {
   options.board(a);
+  options.flag("--watch", a.watch, {"", "check again whenever a file is saved"});
   options.group("Output");
   options.format(a.format);
 }

@@ -146,13 +146,9 @@ int run_demo() {
     names.push_back(channel.name);
     chains.push_back(chain::build(board, channel.name));
   }
-  std::vector<check::Finding> findings;
-  for (const auto& chain : chains) {
-    for (auto& finding : check::check(board, chain.channel.name))
-      findings.push_back(std::move(finding));
-  }
-  story.say(report::of(result::Check{names, findings}).verdict.front());
-  for (const auto& finding : findings) {
+  const auto check = result::check_of(board, names);
+  story.say(report::of(check).verdict.front());
+  for (const auto& finding : check.findings) {
     story.say({fmt::format("{} {}: {}", name(finding.severity), finding.channel, finding.found)},
               2);
   }

@@ -70,13 +70,9 @@ report::PagePart budget_of(const model::Board& board, const chain::Chain& chain,
 
 report::PagePart findings_of(const model::Board& board, const chain::Chain& chain,
                              report::PageChannel& into) {
-  result::Check check{.channels = {chain.channel.name},
-                      .findings = check::check(board, chain.channel.name)};
-  std::ranges::stable_sort(check.findings, {}, &check::Finding::severity);
-  const auto count = [&](check::Severity of) {
-    return std::ranges::count(check.findings, of, &check::Finding::severity);
-  };
-  const auto errors = count(check::Severity::error), warnings = count(check::Severity::warning);
+  const auto check = result::check_of(board, {chain.channel.name});
+  const auto errors = check.count(check::Severity::error),
+             warnings = check.count(check::Severity::warning);
   into.checked =
       errors + warnings == 0 ? "sound" : fmt::format("{} errors, {} warnings", errors, warnings);
   return {.title = "What needs attention", .reports = {report::of(check)}};

@@ -3,6 +3,8 @@
 
 #include <cstddef>
 
+#include "tamlo/export.hpp"
+
 // The server of the page, in a module of its own that is loaded with it: the tool starts without
 // the libraries that it needs.
 extern "C" {
@@ -10,10 +12,10 @@ extern "C" {
 struct TamloPage;
 
 /// Port 0 takes any that is free. Nothing where it cannot be opened, and why.
-TamloPage* tamlo_page_open(int port, char* problem, std::size_t size);
-void tamlo_page_close(TamloPage* page);
-const char* tamlo_page_address(const TamloPage* page);
-void tamlo_page_publish(TamloPage* page, const char* state, const char* strip);
-bool tamlo_page_wants_whole(const TamloPage* page);
-void tamlo_page_publish_whole(TamloPage* page, const char* strip);
+TAMLO_API TamloPage* tamlo_page_open(int port, char* problem, std::size_t size);
+TAMLO_API void tamlo_page_close(TamloPage* page);
+TAMLO_API const char* tamlo_page_address(const TamloPage* page);
+TAMLO_API void tamlo_page_publish(TamloPage* page, const char* state, const char* strip);
+TAMLO_API bool tamlo_page_wants_whole(const TamloPage* page);
+TAMLO_API void tamlo_page_publish_whole(TamloPage* page, const char* strip);
 }

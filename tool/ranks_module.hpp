@@ -3,6 +3,7 @@
 
 #include <cstddef>
 
+#include "tamlo/export.hpp"
 #include "tamlo/math/blocks.hpp"
 
 // Work on several machines by MPI, in a module of its own that is loaded under mpirun only: the
@@ -10,12 +11,12 @@
 extern "C" {
 
 /// The number of this process among so many. Call it once.
-void tamlo_ranks_begin(int* rank, int* count);
+TAMLO_API void tamlo_ranks_begin(int* rank, int* count);
 /// Does the blocks on all ranks; the first takes their figures, on the others nothing is taken. All
 /// ranks call it for the same works in the same order.
-bool tamlo_ranks_run(const tamlo::math::Blocks& blocks);
+TAMLO_API bool tamlo_ranks_run(const tamlo::math::Blocks& blocks);
 /// How many ranks did not answer, and a sentence that says which.
-std::size_t tamlo_ranks_lost(char* sentence, std::size_t size);
+TAMLO_API std::size_t tamlo_ranks_lost(char* sentence, std::size_t size);
 /// The last call. It ends the process where a rank was lost, with this status.
-void tamlo_ranks_end(int status);
+TAMLO_API void tamlo_ranks_end(int status);
 }

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/check/check.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "examination.hpp"
@@ -49,7 +52,54 @@ bool holds(const std::vector<Finding>& findings, const std::string& identifier) 
   return std::ranges::find(findings, identifier, &Finding::identifier) != findings.end();
 }
 
+constexpr std::array about{
+    About{"attenuation-exceeded", "attenuation"},
+    About{"attenuation-too-strong", "attenuation"},
+    About{"averaging-buys-nothing", "average"},
+    About{"bias-resistor", "frontend"},
+    About{"clips-at-tolerance", "frontend"},
+    About{"clock-out-of-limits", "converter.clock"},
+    About{"count-convention", "scaling"},
+    About{"ends-at-full-scale", "span"},
+    About{"gain-too-high", "frontend"},
+    About{"gain-too-low", "frontend"},
+    About{"hysteresis-too-small", "threshold"},
+    About{"input-damage", "frontend"},
+    About{"integer-overflow", "scaling"},
+    About{"integer-truncation", "scaling"},
+    About{"interference-in-readings", "interference"},
+    About{"latency-above-target", "target"},
+    About{"lead-resistance", "sensor"},
+    About{"live-zero", "sensor"},
+    About{"live-zero-ignored", "scaling"},
+    About{"loop-compliance", "sensor"},
+    About{"loop-failure-unseen", "sensor"},
+    About{"noise-free-missed", "target"},
+    About{"range-little-used", "span"},
+    About{"rate-above-scan", "rate"},
+    About{"resolution-thrown-away", "converter.report"},
+    About{"sampling-too-short", "sampling"},
+    About{"scaling-off", "scaling"},
+    About{"sensor-not-ratiometric", "sensor"},
+    About{"span-beyond-range", "span"},
+    About{"target-below-resolution", "target"},
+    About{"window-not-whole-mains", "average"},
+    About{"zone-narrow", "zones"},
+};
+
+std::string key_of(std::string_view identifier, const model::Channel& channel) {
+  const auto found = std::ranges::find(about, identifier, &About::identifier);
+  const auto key = found != about.end() ? found->key : std::string_view("span");
+  constexpr std::string_view converter = "converter.";
+  if (key.starts_with(converter)) {
+    return fmt::format("converter.{}.{}", channel.converter, key.substr(converter.size()));
+  }
+  return fmt::format("channel.{}.{}", channel.name, key);
+}
+
 }  // namespace
+
+std::vector<About> catalogue() { return {about.begin(), about.end()}; }
 
 std::string_view name(Severity severity) {
   switch (severity) {
@@ -98,8 +148,9 @@ void Examination::report(std::string identifier, Severity severity, std::string 
     if (text.empty() && severity == Severity::advice) return;
     if (text.empty()) text = "no single change of the description that was tried cures it";
   }
-  findings.push_back({std::move(identifier), severity, chain.channel.name, std::move(found),
-                      std::move(why), std::move(text)});
+  auto key = key_of(identifier, chain.channel);
+  findings.push_back({std::move(identifier), severity, chain.channel.name, std::move(key),
+                      std::move(found), std::move(why), std::move(text)});
 }
 
 bool has_error(const model::Board& board, const chain::Chain& chain) {

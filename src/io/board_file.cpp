@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/board_file.hpp"
 
+#include "tamlo/io/board_keys.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -202,6 +204,49 @@ model::Board load_board(const std::vector<std::string>& paths,
   auto board = read_board(Fields(merged, "", diagnostics));
   refuse_all(std::move(diagnostics), paths);
   return board;
+}
+
+model::Board load_board_text(std::string_view text, const std::string& name) {
+  const auto table = parse_toml_text(text, name);
+  std::vector<Diagnostic> diagnostics;
+  auto board = read_board(Fields(table, "", diagnostics));
+  refuse_all(std::move(diagnostics), {name});
+  return board;
+}
+
+std::vector<BoardKey> keys_asked(const std::vector<std::string>& boards) {
+  Asked asked;
+  for (const auto& path : boards) {
+    const auto file = parse_toml(path);
+    std::vector<Diagnostic> wrong;
+    read_board(Fields(file, "", wrong, &asked));
+  }
+  // A key is required if every table that may have it was refused without.
+  const auto times = [](const std::vector<std::string>& list, const std::string& of) {
+    return std::ranges::count(list, of);
+  };
+  std::vector<BoardKey> result;
+  for (auto& key : asked.keys) {
+    const auto same = [&](const BoardKey& other) {
+      return other.path == key.path && other.form == key.form;
+    };
+    if (const auto known = std::ranges::find_if(result, same); known != result.end()) {
+      if (known->unit != key.unit) known->unit.clear();
+      known->low = std::min(known->low, key.low);
+      known->high = std::max(known->high, key.high);
+      for (const auto& choice : key.choices) {
+        if (std::ranges::find(known->choices, choice) == known->choices.end())
+          known->choices.push_back(choice);
+      }
+      continue;
+    }
+    const auto dot = key.path.rfind('.');
+    const auto parent = dot == std::string::npos ? std::string() : key.path.substr(0, dot);
+    const auto required = times(asked.required, key.path);
+    key.required = required > 0 && required == times(asked.entered, parent);
+    result.push_back(std::move(key));
+  }
+  return result;
 }
 
 }  // namespace tamlo::io

@@ -126,6 +126,7 @@ class PartReader {
     std::vector<std::string> names;
     auto table = fields.table("gains");
     if (!table) return;
+    table->take_names();
     for (const auto& name : table->keys()) {
       const auto gain = table->value(name, in(""), above_zero());
       if (gain) of.gains.push_back({.name = name, .gain = *gain});

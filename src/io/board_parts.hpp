@@ -20,6 +20,8 @@ inline quantity::Expected in(std::string_view unit,
 
 /// A file as TOML. Throws BadInput for what is no such text, with its place.
 toml::table parse_toml(const std::string& path);
+/// The same of its text.
+toml::table parse_toml_text(std::string_view text, const std::string& path);
 
 /// Throws BadInput with all that was found, in the order of the files; nothing where there is
 /// nothing.

@@ -113,25 +113,28 @@ void merge(toml::table& base, toml::table& over) {
 
 }  // namespace
 
-toml::table parse_toml(const std::string& path) {
-  const auto text = read_file(path);
+toml::table parse_toml(const std::string& path) { return parse_toml_text(read_file(path), path); }
+
+toml::table parse_toml_text(std::string_view text, const std::string& path) {
   if (const auto line = line_of_long_key(text); line > 0) {
     throw BadInput({{.file = path,
                      .line = line,
                      .column = 1,
                      .key = {},
                      .found = "a key of more than 64 parts",
-                     .allowed = "keys of a board: channel.pack_voltage.average"}});
+                     .allowed = "keys of a board: channel.pack_voltage.average",
+                     .code = "not-toml"}});
   }
   try {
-    return toml::parse(std::string_view(text), std::string_view(path));
+    return toml::parse(text, std::string_view(path));
   } catch (const toml::parse_error& error) {
     throw BadInput({{.file = path,
                      .line = error.source().begin.line,
                      .column = error.source().begin.column,
                      .key = {},
                      .found = fmt::format("text that is not TOML ({})", error.description()),
-                     .allowed = "TOML: [section] headers, and key = \"value\" lines"}});
+                     .allowed = "TOML: [section] headers, and key = \"value\" lines",
+                     .code = "not-toml"}});
   }
 }
 
@@ -151,6 +154,30 @@ toml::table merged_files(const std::vector<std::string>& paths) {
 void override_by(toml::table& merged, const std::string& setting) {
   auto one = parse_setting(setting);
   merge(merged, one);
+}
+
+std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
+                                const std::vector<std::string>& keys) {
+  const auto merged = merged_files(paths);
+  std::vector<KeyPlace> result;
+  for (const auto& key : keys) {
+    const toml::node* node = &merged;
+    std::string_view rest = key;
+    while (!rest.empty()) {
+      const auto word = rest.substr(0, rest.find('.'));
+      const auto* table = node->as_table();
+      const auto* inner = table != nullptr ? table->get(word) : nullptr;
+      if (inner == nullptr) break;
+      node = inner;
+      rest.remove_prefix(std::min(rest.size(), word.size() + 1));
+    }
+    const auto& at = node->source();
+    result.push_back({.file = at.path ? *at.path : paths.front(),
+                      .line = std::max<std::size_t>(at.begin.line, 1),
+                      .column = std::max<std::size_t>(at.begin.column, 1),
+                      .end_column = at.end.line == at.begin.line ? at.end.column : 0});
+  }
+  return result;
 }
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {

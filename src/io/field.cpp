@@ -43,8 +43,26 @@ std::string describe(const toml::node& node) {
   }
 }
 
-Fields::Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into)
-    : table_(&table), path_(std::move(path)), into_(&into) {}
+Fields::Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into,
+               Asked* asked, std::string pattern)
+    : table_(&table),
+      path_(std::move(path)),
+      into_(&into),
+      written_down_(asked),
+      pattern_(std::move(pattern)) {
+  if (written_down_ != nullptr) written_down_->entered.push_back(pattern_);
+}
+
+std::string Fields::under(const std::string& key) const {
+  const auto& last = free_names_ ? "*" : key;
+  return pattern_.empty() ? last : pattern_ + "." + last;
+}
+
+void Fields::note(const std::string& key, BoardKey of) {
+  if (written_down_ == nullptr) return;
+  of.path = under(key);
+  written_down_->keys.push_back(std::move(of));
+}
 
 std::string Fields::full(const std::string& key) const {
   if (path_.empty() || key.empty()) return path_ + key;
@@ -76,7 +94,10 @@ void Fields::report(const std::string& key, std::string found, std::string allow
 }
 
 void Fields::require(const std::string& key, const std::string& allowed) {
-  if (!has(key)) report(key, "the key is missing: " + allowed, "");
+  if (written_down_ != nullptr) written_down_->required.push_back(under(key));
+  if (has(key)) return;
+  report(key, "the key is missing: " + allowed, "");
+  into_->back().code = "missing-key";
 }
 
 const std::string* Fields::string(const std::string& key, const std::string& allowed) {
@@ -111,6 +132,9 @@ std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
 std::optional<quantity::Value> Fields::value(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
+  note(key, {.form = KeyForm::value,
+             .unit = expected.unit ? expected.unit->symbol : "",
+             .bounds = bounds.text});
   auto result = parsed_value(
       key, expected,
       fmt::format("a text with a value, such as \"2.5 {} ±0.05 %\"", sample(expected)));
@@ -125,6 +149,9 @@ std::optional<quantity::Value> Fields::value(const std::string& key,
 std::optional<quantity::Range> Fields::range(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
+  note(key, {.form = KeyForm::range,
+             .unit = expected.unit ? expected.unit->symbol : "",
+             .bounds = bounds.text});
   auto result =
       parsed(key, fmt::format("a text with a range, such as \"0..60 {}\"", sample(expected)),
              [&](std::string_view text) { return quantity::parse_range(text, expected); });
@@ -135,6 +162,7 @@ std::optional<quantity::Range> Fields::range(const std::string& key,
 
 std::optional<quantity::Value> Fields::limits(const std::string& key,
                                               const quantity::Expected& expected) {
+  note(key, {.form = KeyForm::limits, .unit = expected.unit ? expected.unit->symbol : ""});
   const auto allowed = "limits alone, such as \"±2 LSB ±2 ppm/K\"";
   auto result = parsed_value(key, expected, allowed);
   if (!result) return {};
@@ -147,6 +175,7 @@ std::optional<quantity::Value> Fields::limits(const std::string& key,
 
 std::optional<quantity::Value> Fields::noise(const std::string& key,
                                              const quantity::Expected& expected) {
+  note(key, {.form = KeyForm::noise, .unit = expected.unit ? expected.unit->symbol : ""});
   const auto allowed = "one noise and no limits, such as \"0.6 LSB rms\"";
   auto result = parsed_value(key, expected, allowed);
   if (!result) return {};
@@ -158,6 +187,7 @@ std::optional<quantity::Value> Fields::noise(const std::string& key,
 std::optional<double> Fields::plain(const std::string& key, const quantity::Unit& unit,
                                     const Bounds& bounds) {
   const auto result = value(key, {.unit = unit}, bounds);
+  if (written_down_ != nullptr) written_down_->keys.back().form = KeyForm::plain;
   if (!result) return {};
   if (result->limits.empty()) return result->nominal;
   report(key, fmt::format("\"{}\"", quantity::to_string(*result)), "a value without limits");
@@ -166,6 +196,7 @@ std::optional<double> Fields::plain(const std::string& key, const quantity::Unit
 
 std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t low,
                                             std::int64_t high) {
+  note(key, {.form = KeyForm::integer, .low = low, .high = high});
   const auto* node = find(key);
   if (node == nullptr) return {};
   const auto* number = node->as_integer();
@@ -175,6 +206,7 @@ std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t
 }
 
 std::optional<double> Fields::number(const std::string& key, const Bounds& bounds) {
+  note(key, {.form = KeyForm::number, .bounds = bounds.text});
   const auto* node = find(key);
   if (node == nullptr) return {};
   const auto value = node->value<double>();
@@ -184,6 +216,7 @@ std::optional<double> Fields::number(const std::string& key, const Bounds& bound
 }
 
 std::optional<bool> Fields::flag(const std::string& key) {
+  note(key, {.form = KeyForm::flag});
   const auto* node = find(key);
   if (node == nullptr) return {};
   if (const auto* flag = node->as_boolean()) return flag->get();
@@ -192,6 +225,7 @@ std::optional<bool> Fields::flag(const std::string& key) {
 }
 
 std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds) {
+  note(key, {.form = KeyForm::numbers, .bounds = bounds.text});
   std::vector<double> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
@@ -210,6 +244,7 @@ std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds
 }
 
 std::vector<std::string> Fields::texts(const std::string& key) {
+  note(key, {.form = KeyForm::texts});
   std::vector<std::string> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
@@ -249,6 +284,7 @@ std::string Fields::file_of(const std::string& key) const {
 }
 
 std::optional<std::string> Fields::text(const std::string& key) {
+  note(key, {.form = KeyForm::text});
   const auto* found = string(key, "a text");
   if (found == nullptr) return {};
   return *found;
@@ -256,6 +292,7 @@ std::optional<std::string> Fields::text(const std::string& key) {
 
 std::optional<std::size_t> Fields::choice(const std::string& key,
                                           const std::vector<std::string>& names) {
+  note(key, {.form = KeyForm::choice, .choices = names});
   const auto* found = string(key, fmt::format("\"{}\"", fmt::join(names, "\" or \"")));
   if (found == nullptr) return {};
   const auto at = std::ranges::find(names, *found);
@@ -266,6 +303,7 @@ std::optional<std::size_t> Fields::choice(const std::string& key,
 
 std::optional<std::string> Fields::name_of(const std::string& key, const std::string& section,
                                            const std::vector<std::string>& names) {
+  note(key, {.form = KeyForm::name, .bounds = section});
   const auto* found = string(key, fmt::format("the name of a [{}] of this board", section));
   if (found == nullptr) return {};
   if (std::ranges::find(names, *found) != names.end()) return *found;
@@ -276,14 +314,18 @@ std::optional<std::string> Fields::name_of(const std::string& key, const std::st
 }
 
 std::optional<Fields> Fields::table(const std::string& key) {
+  note(key, {.form = KeyForm::table});
   const auto* node = find(key);
   if (node == nullptr) return {};
-  if (const auto* inner = node->as_table()) return Fields(*inner, full(key), *into_);
+  if (const auto* inner = node->as_table()) {
+    return Fields(*inner, full(key), *into_, written_down_, under(key));
+  }
   report_at(*node, key, describe(*node), "a table");
   return {};
 }
 
 std::vector<Fields> Fields::tables(const std::string& key) {
+  note(key, {.form = KeyForm::tables});
   std::vector<Fields> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
@@ -295,7 +337,7 @@ std::vector<Fields> Fields::tables(const std::string& key) {
   for (std::size_t i = 0; i < array->size(); ++i) {
     const auto path = fmt::format("{}[{}]", key, i + 1);
     if (const auto* inner = array->get(i)->as_table()) {
-      result.emplace_back(*inner, full(path), *into_);
+      result.emplace_back(*inner, full(path), *into_, written_down_, under(key));
     } else {
       report_at(*array->get(i), path, describe(*array->get(i)), "a table in braces");
     }
@@ -320,7 +362,13 @@ std::vector<std::pair<std::string, Fields>> Fields::entries(const std::string& k
   if (!outer) return result;
   for (const auto& [name, node] : *outer->table_) {
     const std::string inner(name.str());
-    if (auto found = outer->table(inner)) result.emplace_back(inner, *std::move(found));
+    auto found = outer->table(inner);
+    if (!found) continue;
+    found->pattern_ = outer->pattern_ + ".*";
+    if (written_down_ != nullptr) {
+      written_down_->keys.back().path = written_down_->entered.back() = found->pattern_;
+    }
+    result.emplace_back(inner, *std::move(found));
   }
   std::ranges::stable_sort(result, [](const auto& a, const auto& b) {
     const auto& first = a.second.table_->source();
@@ -343,6 +391,7 @@ void Fields::finish() {
     if (std::ranges::find(asked_, name) != asked_.end()) continue;
     auto diagnostic = place(key.source());
     diagnostic.key = full(name);
+    diagnostic.code = "unknown-key";
     diagnostic.found = "an unknown key";
     diagnostic.allowed = one_of(name, asked_);
     into_->push_back(std::move(diagnostic));

@@ -12,6 +12,7 @@
 #include <utility>
 #include <vector>
 
+#include "tamlo/io/board_keys.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
 
@@ -42,11 +43,19 @@ inline Bounds whole_above_zero() {
 }
 inline Bounds not_negative() { return {.low = 0.0, .text = "of 0 or more"}; }
 
+/// What a reader asks for, written down: a key each time that it is asked for or required, and each
+/// table when it is entered.
+struct Asked {
+  std::vector<BoardKey> keys{};
+  std::vector<std::string> required{}, entered{};
+};
+
 /// A table of the file under its path, e.g. "channel.pack_voltage". Remembers which keys were asked
 /// for, so that finish() can report the others.
 class Fields {
  public:
-  Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into);
+  Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into,
+         Asked* asked = nullptr, std::string pattern = {});
 
   // Each gives nothing where the key is missing (reported if required) or wrong (reported).
   std::optional<quantity::Value> value(const std::string& key, const quantity::Expected& expected,
@@ -80,6 +89,8 @@ class Fields {
   /// Tables of tables, by name, in the order of the file.
   std::vector<std::pair<std::string, Fields>> entries(const std::string& key);
 
+  /// Its keys are names of the user's own.
+  void take_names() { free_names_ = true; }
   /// All keys, in the order of the file.
   std::vector<std::string> keys() const;
   bool has(const std::string& key) const { return table_->contains(key); }
@@ -111,10 +122,15 @@ class Fields {
   const toml::table* table_;
   std::string path_;
   std::vector<Diagnostic>* into_;
+  Asked* written_down_;  ///< or nothing
+  std::string pattern_;  ///< the path with "*" for names, without numbers of elements
+  bool free_names_ = false;
   std::vector<std::string> asked_;
   std::vector<std::string> defaults_;
 
   const toml::node* find(const std::string& key);
+  std::string under(const std::string& key) const;
+  void note(const std::string& key, BoardKey of);
   const std::string* string(const std::string& key, const std::string& allowed);
   std::string full(const std::string& key) const;
   void report_at(const toml::node& node, const std::string& key, std::string found,

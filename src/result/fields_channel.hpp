@@ -10,11 +10,16 @@
 namespace tamlo::result {
 
 template <>
-struct Fields<check::Finding> {
-  using T = check::Finding;
+struct Fields<FoundAt> {
+  using T = FoundAt;
   static constexpr auto list = std::make_tuple(
       field("identifier", &T::identifier, "stable, docs/findings.md explains it"),
-      field("severity", &T::severity, "how bad it is"), field("channel", &T::channel, ""),
+      field("severity", &T::severity, "how bad it is"),
+      field("channel", &T::channel, "empty of what is not one channel's"),
+      field("key", &T::key, "of the description, that it is about"),
+      field("file", &T::file, "where that stands"), field("line", &T::line, "from 1"),
+      field("column", &T::column, "from 1"),
+      field("end_column", &T::end_column, "behind its last character; 0: in another line"),
       field("found", &T::found, "what is so, with its numbers"),
       field("why", &T::why, "why it matters"),
       field("remedy", &T::remedy, "what cures it, with a number"));
@@ -22,16 +27,13 @@ struct Fields<check::Finding> {
 
 template <>
 struct Fields<Check> {
-  static std::int64_t count(const Check& t, check::Severity severity) {
-    return std::ranges::count(t.findings, severity, &check::Finding::severity);
-  }
   static constexpr auto list = std::make_tuple(
       field(
-          "errors", [](const Check& t) { return count(t, check::Severity::error); }, ""),
+          "errors", [](const Check& t) { return t.count(check::Severity::error); }, ""),
       field(
-          "warnings", [](const Check& t) { return count(t, check::Severity::warning); }, ""),
+          "warnings", [](const Check& t) { return t.count(check::Severity::warning); }, ""),
       field(
-          "advice", [](const Check& t) { return count(t, check::Severity::advice); }, ""),
+          "advice", [](const Check& t) { return t.count(check::Severity::advice); }, ""),
       field(
           "checked", [](const Check& t) { return t.channels.size(); }, "channels"),
       field("channels", &Check::channels, "that were checked"),

@@ -34,6 +34,22 @@ void add_zones(ChannelSettings& settings) {
 
 }  // namespace
 
+std::uint64_t Check::count(check::Severity severity) const {
+  return static_cast<std::uint64_t>(
+      std::ranges::count(findings, severity, [](const FoundAt& of) { return of.severity; }));
+}
+
+Check check_of(const model::Board& board, const std::vector<std::string>& channels) {
+  Check result{.channels = channels};
+  for (const auto& channel : channels) {
+    for (auto& finding : check::check(board, channel)) {
+      result.findings.push_back({std::move(finding)});
+    }
+  }
+  std::ranges::stable_sort(result.findings, {}, [](const FoundAt& of) { return of.severity; });
+  return result;
+}
+
 ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
   ChannelSettings result{.chain = std::move(chain)};
   const auto& of = result.chain;

@@ -32,6 +32,7 @@ struct Finding {
   std::string identifier{};  ///< stable: "span-beyond-range"
   Severity severity{};
   std::string channel{};
+  std::string key{};     ///< of the description, that it is about: "channel.pack_voltage.span"
   std::string found{};   ///< what is so, with its numbers
   std::string why{};     ///< why it matters
   std::string remedy{};  ///< what cures it, with a number
@@ -40,6 +41,14 @@ struct Finding {
 /// Whether there is an error among the findings; remedies are not looked for. The chain is that of
 /// the board.
 bool has_error(const model::Board& board, const chain::Chain& chain);
+
+/// Each identifier that a finding can have, with the key of the channel, or of its converter behind
+/// "converter.", that it is about.
+struct About {
+  std::string_view identifier;
+  std::string_view key;
+};
+std::vector<About> catalogue();
 
 /// The findings about one channel, the gravest first. A remedy that can be expressed in the
 /// description was applied to a copy of the board: there the finding is gone, and no other error or

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "tamlo/export.hpp"
@@ -20,6 +21,20 @@ namespace io TAMLO_API {
 /// that is not TOML by itself is taken as a text.
 model::Board load_board(const std::vector<std::string>& paths,
                         const std::vector<std::string>& settings = {});
+
+/// The same from memory; `name` stands for the file in messages. Files that the text names, such as
+/// curves, are looked for where the program runs.
+model::Board load_board_text(std::string_view text, const std::string& name = "board");
+
+/// Where a key of these files stands, as a later one overrides it, with its value; of a key that is
+/// not there, the nearest table above it. Lines and columns count from 1. Throws BadInput.
+struct KeyPlace {
+  std::string file{};
+  std::size_t line = 0, column = 0;
+  std::size_t end_column = 0;  ///< behind the last character; 0 where it is not in the same line
+};
+std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
+                                const std::vector<std::string>& keys);
 
 /// The text at a key of these files, as a later one overrides it: "reference.precision.voltage", or
 /// "channel.pack_voltage.frontend.0.divider.top". Throws BadInput where no text stands there.

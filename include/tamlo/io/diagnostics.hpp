@@ -23,6 +23,8 @@ struct Diagnostic {
   std::string key{};           ///< where: "channel.pack_voltage.span"
   std::string found{};         ///< what stands there, or what is wrong
   std::string allowed{};       ///< what may stand there; empty where `found` says it all
+  /// Stable: "wrong-value", "missing-key", "unknown-key", "not-toml".
+  std::string code = "wrong-value";
 };
 
 /// "board.toml:12:9: channel.pack_voltage.span: found "60"; allowed: ..."

@@ -36,10 +36,21 @@
 namespace tamlo {
 namespace result TAMLO_API {
 
+/// A finding, and where in the files the key stands that it is about. Lines and columns count from
+/// 1; 0 where the board was built in code.
+struct FoundAt : check::Finding {
+  std::string file{};
+  std::uint64_t line = 0, column = 0, end_column = 0;
+};
 struct Check {
   std::vector<std::string> channels{};
-  std::vector<check::Finding> findings{};
+  std::vector<FoundAt> findings{};
+
+  /// How many findings are so grave.
+  std::uint64_t count(check::Severity severity) const;
 };
+/// The findings of these channels, errors first. Throws as check::check().
+Check check_of(const model::Board& board, const std::vector<std::string>& channels);
 
 /// How a channel follows a moving quantity.
 struct Ramp {

@@ -1,0 +1,169 @@
+// SPDX-License-Identifier: Apache-2.0
+// Findings with their places, for programs that show them there; checking again at every save; the
+// schema of a board file, by which an editor completes and checks.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include <chrono>
+#include <fstream>
+#include <regex>
+#include <thread>
+
+#include "tamlo/check/check.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+using Json = nlohmann::json;
+
+// A place of a finding leads to the key that it is about, in the file that has it.
+TEST(Check, FindingsHaveTheirPlaces) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", R"(format = 1
+[reference.supply]
+voltage = "3.3 V"
+[converter.main]
+resolution = "10 bit"
+reference = "supply"
+[channel.throttle]
+span = "0..5 V"
+converter = "main"
+)");
+  const auto overlay = folder.write("more.toml", "[channel.throttle]\nspan = \"0..9 V\"\n");
+  struct Case {
+    std::vector<std::string> files;
+    std::string file;
+    int line, column;
+  };
+  for (const auto& [files, file, line, column] :
+       {Case{{board}, board, 8, 8}, Case{{board, overlay}, overlay, 2, 8}}) {
+    std::vector<std::string> call{"check"};
+    call.insert(call.end(), files.begin(), files.end());
+    const auto text = tamlo(call);
+    EXPECT_NE(text.output.find("at      " + file + ":" + std::to_string(line) + ":" +
+                               std::to_string(column) + ": channel.throttle.span"),
+              std::string::npos)
+        << text.output;
+    call.insert(call.end(), {"--format", "json"});
+    const auto result = tamlo(call);
+    EXPECT_EQ(result.status, 1);
+    const auto finding = Json::parse(result.output)["findings"].at(0);
+    EXPECT_EQ(finding["identifier"], "span-beyond-range");
+    EXPECT_EQ(finding["file"], file);
+    EXPECT_EQ(finding["line"], line);
+    EXPECT_EQ(finding["column"], column);
+    EXPECT_EQ(finding["end_column"], column + 8);  // "0..5 V" with its quotes
+    EXPECT_EQ(finding["key"], "channel.throttle.span");
+  }
+}
+
+// What cannot be read is a list of findings too, each with its stable code, and still status 2.
+TEST(Check, WhatCannotBeReadIsFoundToo) {
+  const struct {
+    const char *text, *code, *key;
+    int line, column, end_column;
+  } cases[] = {
+      {"format = 1\n[board]\ntitel = \"x\"\n", "unknown-key", "board.titel", 3, 1, 6},
+      {"format = 1\n[reference.r]\nnoise = \"1 uV rms\"\n", "missing-key", "reference.r.voltage", 2,
+       1, 14},
+      {"format = 1\n[reference.r]\nvoltage = \"2.5 W\"\n", "wrong-value", "reference.r.voltage", 3,
+       16, 18},
+      {"format = 1\n[board\n", "not-toml", "", 2, 7, 0},
+  };
+  const Folder folder;
+  for (const auto& of : cases) {
+    const auto board = folder.write("board.toml", of.text);
+    const auto result = tamlo({"check", board, "--format", "json"});
+    EXPECT_EQ(result.status, 2) << of.text;
+    EXPECT_NE(result.errors.find(board), std::string::npos) << result.errors;
+    bool found = false;
+    const auto document = Json::parse(result.output);
+    for (const auto& finding : document["findings"]) {
+      if (finding["identifier"] != of.code) continue;
+      found = found || (finding["severity"] == "error" && finding["key"] == of.key &&
+                        finding["file"] == board && finding["line"] == of.line &&
+                        finding["column"] == of.column && finding["end_column"] == of.end_column);
+    }
+    EXPECT_TRUE(found) << of.text << result.output;
+  }
+}
+
+// The key of every finding of the catalogue is one that a board can have.
+TEST(Check, KeysOfFindingsAreKeysOfABoard) {
+  const auto schema = Json::parse(read(std::string(TAMLO_SCHEMAS) + "/board.json"));
+  const auto keys_of = [&](const char* section) {
+    return schema["properties"][section]["additionalProperties"]["properties"];
+  };
+  for (const auto& of : check::catalogue()) {
+    const std::string key(of.key), prefix = "converter.";
+    const bool converters = key.starts_with(prefix);
+    EXPECT_TRUE(keys_of(converters ? "converter" : "channel")
+                    .contains(converters ? key.substr(prefix.size()) : key))
+        << of.identifier;
+  }
+  // And every finding that the documents explain is in it.
+  const auto page = read(std::string(TAMLO_SOURCE) + "/docs/findings.md");
+  const std::regex heading("\n## `([a-z-]+)`");
+  std::size_t explained = 0;
+  for (std::sregex_iterator at(page.begin(), page.end(), heading), end; at != end; ++at) {
+    ++explained;
+    EXPECT_TRUE(std::ranges::any_of(check::catalogue(), [&](const check::About& of) {
+      return of.identifier == (*at)[1].str();
+    })) << (*at)[1];
+  }
+  EXPECT_EQ(explained, check::catalogue().size());
+}
+
+// Saved again, checked again, until it is ended; a board that cannot be read ends nothing.
+TEST(Check, WatchesItsFiles) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", "format = 1\n");
+  const auto script = R"(
+"$1" check "$2" --watch > "$3" & watcher=$!
+said() { for i in $(seq 100); do grep -q "$1" "$2" && return; sleep 0.1; done; return 1; }
+said "NOT READ" "$3" && cp "$4" "$2" && said "SOUND" "$3"; seen=$?
+kill -INT $watcher; wait $watcher; echo "ended with $?, seen $seen")";
+  const auto result =
+      run("/bin/bash", {"-c", script, "watch", TAMLO_TOOL, board, folder.path("said"), demo_board});
+  EXPECT_NE(result.output.find("ended with 0, seen 0"), std::string::npos)
+      << result.output << result.errors << read(folder.path("said"));
+}
+
+// Every board of this tree keeps to the schema, what is misspelt does not, and every key of the
+// board file's page is in it.
+TEST(Check, TheSchemaOfABoardIsThatOfItsReader) {
+  const std::string root = TAMLO_SOURCE;
+  const auto result = run("/usr/bin/python3", {"-c", R"(
+import glob, json, re, sys, tomllib, jsonschema
+schema = json.load(open(sys.argv[1])); root = sys.argv[2]
+jsonschema.Draft7Validator.check_schema(schema)
+check = jsonschema.Draft7Validator(schema)
+boards = glob.glob(root + '/examples/boards/*.toml') + glob.glob(root + '/share/start/*.toml') + [root + '/demo/board.toml']
+assert len(boards) > 20
+for path in boards:
+    board = tomllib.load(open(path, 'rb'))
+    check.validate(board)
+    channel = next(iter(board['channel'].values()))
+    channel['spam'] = channel.pop('span')
+    wrong = [e.message for e in check.iter_errors(board)]
+    assert any('spam' in m for m in wrong) and any('span' in m for m in wrong), wrong
+section = None
+for line in open(root + '/docs/board-file.md'):
+    if line.startswith('#'):
+        found = re.search(r'\[([a-z]+)(\.NAME)?\]`', line)
+        section = schema['properties'][found[1]] if found else None
+        if section and found[2]: section = section['additionalProperties']
+    elif section and line.startswith('| `'):
+        for key in re.findall(r'`([^`]+)`', line.split('|')[1]):
+            assert section['properties'][key]['description'], key
+            print(key)
+)",
+                                               std::string(TAMLO_SCHEMAS) + "/board.json", root});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_GT(std::ranges::count(result.output, '\n'), 70);
+}
+
+}  // namespace
+}  // namespace tamlo::testing

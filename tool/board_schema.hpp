@@ -1,0 +1,15 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "tamlo/io/board_keys.hpp"
+
+namespace tamlo::tool {
+
+/// A JSON Schema of the board file, of the keys that its reader asks for; what they mean is taken
+/// from the tables of `page` (docs/board-file.md).
+std::string board_schema(const std::vector<io::BoardKey>& keys, const std::string& page);
+
+}  // namespace tamlo::tool
