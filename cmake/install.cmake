@@ -2,12 +2,30 @@
 include(CMakePackageConfigHelpers)
 
 set(package_dir ${CMAKE_INSTALL_LIBDIR}/cmake/tamlo)
-set(targets tamlo_core)
+# A component is what find_package(tamlo COMPONENTS ...) may ask for: a user of the core needs nothing of the others.
+set(components core)
 if(TAMLO_FILES)
-  list(APPEND targets tamlo_io tamlo_link tamlo_result tamlo_report)
+  list(APPEND components io link result report)
 endif()
-install(TARGETS ${targets} EXPORT tamloTargets COMPONENT libtamlo-dev)
-install(EXPORT tamloTargets NAMESPACE tamlo:: DESTINATION ${package_dir} COMPONENT libtamlo-dev)
+if(TAMLO_SHARED)
+  list(APPEND components shared)
+endif()
+foreach(component IN LISTS components)
+  install(TARGETS tamlo_${component} EXPORT tamlo_${component}
+          ARCHIVE COMPONENT libtamlo-dev
+          LIBRARY COMPONENT libtamlo1 NAMELINK_COMPONENT libtamlo-dev)
+  install(EXPORT tamlo_${component} NAMESPACE tamlo:: FILE tamlo-${component}.cmake DESTINATION ${package_dir}
+          COMPONENT libtamlo-dev)
+endforeach()
+foreach(component_file "core|tamlo-core.pc" "shared|tamlo.pc")
+  string(REPLACE "|" ";" component_file "${component_file}")
+  list(POP_FRONT component_file component)
+  if(component IN_LIST components)
+    configure_file(cmake/${component_file}.in ${PROJECT_BINARY_DIR}/${component_file} @ONLY)
+    install(FILES ${PROJECT_BINARY_DIR}/${component_file} DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig
+            COMPONENT libtamlo-dev)
+  endif()
+endforeach()
 install(DIRECTORY include/tamlo TYPE INCLUDE COMPONENT libtamlo-dev)
 install(FILES ${PROJECT_BINARY_DIR}/generated/tamlo/version.hpp DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/tamlo COMPONENT libtamlo-dev)
 configure_package_config_file(cmake/tamloConfig.cmake.in ${PROJECT_BINARY_DIR}/tamloConfig.cmake

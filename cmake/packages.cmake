@@ -9,6 +9,20 @@ set(CPACK_STRIP_FILES ON)
 set(CPACK_DEB_COMPONENT_INSTALL ON)
 set(CPACK_DEBIAN_FILE_NAME DEB-DEFAULT)
 set(packages tamlo libtamlo-dev)
+if(TAMLO_SHARED)
+  list(APPEND packages libtamlo1)
+  # What the library gives, by name: later packages see by it which version a program needs.
+  find_program(gensymbols dpkg-gensymbols REQUIRED)
+  add_custom_command(TARGET tamlo_shared POST_BUILD
+    COMMAND ${gensymbols} -plibtamlo1 -v${PROJECT_VERSION} -e$<TARGET_FILE:tamlo_shared> -O${PROJECT_BINARY_DIR}/symbols)
+endif()
+set(TAMLO_REFERENCE "" CACHE PATH "Pages of the calls, made by scripts/reference; they become libtamlo-doc")
+if(TAMLO_REFERENCE)
+  list(APPEND packages libtamlo-doc)
+  install(DIRECTORY ${TAMLO_REFERENCE}/ DESTINATION ${CMAKE_INSTALL_DATADIR}/doc/libtamlo-doc/html COMPONENT libtamlo-doc)
+  install(DIRECTORY examples/ DESTINATION ${CMAKE_INSTALL_DATADIR}/doc/libtamlo-doc/examples COMPONENT libtamlo-doc
+          FILES_MATCHING PATTERN "*.cpp")
+endif()
 if(TARGET tamlo_ranks)
   list(APPEND packages tamlo-mpi)
 endif()
@@ -35,10 +49,30 @@ what its budget said.")
 
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_NAME libtamlo-dev)
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_SECTION libdevel)
-set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9), libeigen3-dev, libboost-dev, libtomlplusplus-dev, nlohmann-json3-dev")
-set(CPACK_COMPONENT_LIBTAMLO-DEV_DESCRIPTION "Headers, static libraries and a CMake package: the chain of a
-channel, its budget, comparison with a meter, calibration, records,
-firmware arithmetic.")
+# The static libraries need fmt; no public header needs another's.
+set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9)")
+if(TAMLO_SHARED)
+  string(APPEND CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS ", libtamlo1 (= ${PROJECT_VERSION})")
+endif()
+set(CPACK_COMPONENT_LIBTAMLO-DEV_DESCRIPTION "Headers, static and shared libraries, a CMake package with
+components and files for pkg-config: the chain of a channel, its
+budget, comparison with a meter, calibration, records, firmware
+arithmetic.")
+
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_NAME libtamlo1)
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SECTION libs)
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SHLIBDEPS ON)
+set(CPACK_DEBIAN_PACKAGE_GENERATE_SHLIBS ON)
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${PROJECT_BINARY_DIR}/symbols)
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libmodbus5")
+set(CPACK_COMPONENT_LIBTAMLO1_DESCRIPTION "Error budgets for analog channels, and their proof on the bench: the
+library, shared.")
+
+set(CPACK_DEBIAN_LIBTAMLO-DOC_PACKAGE_NAME libtamlo-doc)
+set(CPACK_DEBIAN_LIBTAMLO-DOC_PACKAGE_SECTION doc)
+set(CPACK_DEBIAN_LIBTAMLO-DOC_PACKAGE_ARCHITECTURE all)
+set(CPACK_COMPONENT_LIBTAMLO-DOC_DESCRIPTION "Each call of the library: units, shapes, valid range, errors, accuracy
+and source; and examples.")
 
 # What Debian expects beside each package.
 file(WRITE ${PROJECT_BINARY_DIR}/copyright

@@ -3,11 +3,13 @@
 
 add_library(tamlo_settings INTERFACE)
 target_compile_features(tamlo_settings INTERFACE cxx_std_20)
-# Of a shared library others see what a public header declares (tamlo/export.hpp).
-if(BUILD_SHARED_LIBS)
-  set(CMAKE_POSITION_INDEPENDENT_CODE ON)
-  target_compile_options(tamlo_settings INTERFACE -fvisibility=hidden -fvisibility-inlines-hidden)
-endif()
+# The same objects serve programs, static and shared libraries; of a shared one others see what a public header
+# declares (tamlo/export.hpp), and nothing of it is put in another's place.
+set(CMAKE_POSITION_INDEPENDENT_CODE ON)
+target_compile_options(tamlo_settings INTERFACE -fvisibility=hidden -fvisibility-inlines-hidden
+                       $<$<CXX_COMPILER_ID:GNU>:-fno-semantic-interposition>)
+# No path of the machine that built it stays in a file: two builds are the same bytes.
+target_compile_options(tamlo_settings INTERFACE -ffile-prefix-map=${PROJECT_SOURCE_DIR}=. -ffile-prefix-map=${PROJECT_BINARY_DIR}=.)
 # Reproducible to the bit on every instruction set: no contraction of a*b+c.
 target_compile_options(tamlo_settings INTERFACE -ffp-contract=off)
 if(TAMLO_X86_KERNELS)
@@ -70,7 +72,7 @@ function(tamlo_library name)
     add_library(tamlo_${name}_light OBJECT ${arg_LIGHT})
     tamlo_sources(tamlo_${name}_light ${arg_LIGHT})
     set_target_properties(tamlo_${name}_light PROPERTIES UNITY_BUILD_MODE BATCH UNITY_BUILD_BATCH_SIZE 0)
-    target_link_libraries(tamlo_${name}_light PRIVATE $<TARGET_PROPERTY:tamlo_${name},LINK_LIBRARIES>)
+    target_link_libraries(tamlo_${name}_light PRIVATE $<GENEX_EVAL:$<TARGET_PROPERTY:tamlo_${name},LINK_LIBRARIES>>)
     target_include_directories(tamlo_${name}_light PRIVATE ${includes} ${PROJECT_SOURCE_DIR}/src)
     target_compile_options(tamlo_${name}_light PRIVATE ${TAMLO_LIGHT})
     target_sources(tamlo_${name} PRIVATE $<TARGET_OBJECTS:tamlo_${name}_light>)
