@@ -141,6 +141,27 @@ TEST(Documents, TheCatalogueOfFindingsIsComplete) {
             names(code, std::regex("report\\(\\s*\"([a-z-]+)\"")));
 }
 
+// Every call that docs/calls.md names is one of a public header of that room.
+TEST(Documents, TheCallsOfThePageAreThere) {
+  const auto page = read(root + "/docs/calls.md");
+  const std::regex call("`([a-z]+)::([a-z_]+)`");
+  int calls = 0;
+  for (std::sregex_iterator at(page.begin(), page.end(), call), end; at != end; ++at) {
+    const auto room = (*at)[1].str(), name = (*at)[2].str();
+    if (room == "tamlo") continue;
+    bool found = false;
+    for (const auto& entry : fs::directory_iterator(root + "/include/tamlo/" + room)) {
+      if (!entry.is_regular_file()) continue;
+      const auto header = read(entry.path().string());
+      found = found || header.find(" " + name + "(") != std::string::npos ||
+              header.find("class " + name + " ") != std::string::npos;
+    }
+    EXPECT_TRUE(found) << room << "::" << name;
+    ++calls;
+  }
+  EXPECT_GT(calls, 20);
+}
+
 TEST(Documents, EverySourceHasItsLicenceLine) {
   for (const char* folder :
        {"include", "src", "tool", "tests", "bench", "examples", "demo", "scripts"}) {

@@ -36,6 +36,7 @@ struct Lever {
   double latency_before = 0.0;
 };
 
+/// What would help most, and by how much.
 struct Advice {
   std::vector<Shrink> shrinks{};  ///< the three leading sources
   std::vector<Lever> levers{};    ///< those that help, the best first

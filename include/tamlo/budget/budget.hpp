@@ -93,6 +93,7 @@ std::string_view name(Method method);
 /// the coverage factor times what has no limit.
 using WorstCase = math::Interval;
 
+/// How wrong the reading can be at one value of the quantity, in its unit (SI).
 struct Point {
   double at = 0.0;
   Method method = Method::closed_form;
@@ -122,6 +123,7 @@ struct Point {
   bool overflows() const { return roughness == chain::Roughness::overflow; }
 };
 
+/// The budget of a channel: at each point that was asked for, and at its worst place.
 struct Budget {
   std::string channel{};
   quantity::Unit unit{};

@@ -33,6 +33,7 @@ enum class Shape : std::uint8_t {
   curved_trapezoid,  ///< uniform between ends that are themselves uncertain by `ends` (6.4.3)
 };
 
+/// An input of a model: its estimate, and how it is distributed.
 struct Input {
   std::string name{};
   double estimate = 0.0;
@@ -78,9 +79,11 @@ struct Output {
   std::vector<double> contributions{};
 };
 
+/// Several outputs in closed form, and how they go together.
 struct Outputs {
   std::vector<Output> outputs{};
   std::vector<double> covariance{};  ///< of the outputs, row by row
+  /// Of two outputs, -1 to 1.
   double correlation(std::size_t a, std::size_t b) const;
 };
 

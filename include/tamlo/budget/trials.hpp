@@ -12,6 +12,7 @@
 namespace tamlo {
 namespace budget TAMLO_API {
 
+/// How many trials, from which seed, on how many threads.
 struct TrialsRequest {
   std::uint64_t seed = 1;
   std::uint64_t count = 0;  ///< 0: as many as the digits need (JCGM 101, 7.9), up to `most`

@@ -30,6 +30,7 @@ struct Parameter {
   quantity::Unit unit{};
 };
 
+/// One stage of the chain, with its nominal law.
 struct Stage {
   std::string name{};
   Law law{};

@@ -31,6 +31,7 @@ struct DigitalStage {
   int decimation = 1;
 };
 
+/// Average and filters of a channel, prepared for its rate.
 struct Digital {
   double rate = 0.0;  ///< of the conversions
   std::vector<DigitalStage> stages{};
@@ -80,12 +81,14 @@ double cutoff(const Digital& digital);
 /// A series with its memory: push() takes conversions one by one.
 class DigitalState {
  public:
+  /// At rest at 0; keeps a reference to `digital`.
   explicit DigitalState(const Digital& digital);
 
   /// As if `value` had always been there.
   void prime(double value);
   /// True if a reading came out, which is then value().
   bool push(double value);
+  /// The last reading.
   double value() const { return value_; }
 
  private:

@@ -39,6 +39,7 @@ struct Outcome {
 /// True for a source that stands for what a DiscreteReading does itself.
 bool by_codes(const Chain& chain, const Source& source);
 
+/// Readings of a chain of which the codes are few enough to be counted.
 class DiscreteReading {
  public:
   /// Of the channel at `x`, for units whose codes lie within `reach` of the nominal one (others are

@@ -50,6 +50,7 @@ struct Settling {
   double time_constant = 0.0;  ///< s, without a capacitor at the pin
 };
 
+/// How a channel follows time: rates in Hz, delays in s.
 struct Dynamics {
   Timing timing{};
   std::vector<FilterFigures> stages{};

@@ -14,6 +14,7 @@ struct IntegerScaling;
 namespace tamlo {
 namespace chain TAMLO_API {
 
+/// What integer steps make of one register value.
 struct IntegerResult {
   std::int64_t value = 0;  ///< as the machine has it: wrapped where it overflowed
   bool overflow = false;   ///< some step went beyond the word

@@ -46,6 +46,7 @@ struct BiasResistor {
   double best_output_span{};  ///< V
 };
 
+/// What the settings of a channel amount to.
 struct Settings {
   std::vector<std::string> signal_path{};  ///< parts between the quantity and the converter
   double source_resistance{};              ///< ohm that the pin sees at the middle of the span

@@ -19,6 +19,7 @@ template <class Set>
 struct UnitOfMany {
   const double* const* rows;
   std::size_t unit;
+  /// The value of a parameter in this unit.
   double operator[](std::size_t parameter) const { return rows[parameter][unit]; }
 };
 

@@ -77,8 +77,11 @@ struct Source {
   /// The stage of the signal path that it acts in; none for a reference, the pin and all behind it.
   std::optional<std::size_t> in_stage{};
 
+  /// How it behaves from unit to unit and from reading to reading.
   Kind kind() const { return kind_of(nature); }
+  /// What it is as noise, or nullptr.
   const Noise* noise() const { return std::get_if<Noise>(&nature); }
+  /// What it is as a sine that gets in, or nullptr.
   const Interference* interference() const { return std::get_if<Interference>(&nature); }
   /// Part of its standard deviation that average and filter let through; 1 of what is not random.
   double filter_gain() const {

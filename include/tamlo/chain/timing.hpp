@@ -18,6 +18,7 @@ struct Converter;
 namespace tamlo {
 namespace chain TAMLO_API {
 
+/// When a channel is converted: Hz and s.
 struct Timing {
   double clock = 0.0;
   double sampling_time = 0.0;

@@ -28,6 +28,7 @@ enum class Severity : std::uint8_t {
 };
 std::string_view name(Severity severity);
 
+/// What is found, why it matters, and what cures it.
 struct Finding {
   std::string identifier{};  ///< stable: "span-beyond-range"
   Severity severity{};

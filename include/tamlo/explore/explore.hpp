@@ -31,6 +31,7 @@ struct Option {
   Adjustment adjustment = Adjustment::none;  ///< of a choice of it
 };
 
+/// Keys that change together, and what they may be.
 struct Choice {
   std::string name{};
   std::vector<std::string>
@@ -62,6 +63,7 @@ using BoardOf = std::function<model::Board(const Pick&)>;
 /// tried reading by reading, are left out.
 std::vector<double> adjusted_places(const quantity::Range& span);
 
+/// One choice of everything, with its figures.
 struct Candidate {
   std::uint64_t number = 0;  ///< mixed radix of the choices in their order, the last the fastest
   std::vector<std::size_t> pick{};  ///< an option of each choice
@@ -105,6 +107,7 @@ struct TargetMiss {
   double reached = 0.0, allowed = 0.0;
 };
 
+/// What a search found.
 struct Exploration {
   std::uint64_t candidates = 0, feasible = 0;
   std::uint64_t tried = 0;      ///< all, unless it was ended before

@@ -50,8 +50,10 @@ struct Arithmetic {
   int add_bits = 0;       ///< of the table's entries, already shifted, without sign
   int from_bits = 0;      ///< of the table's entries, without sign; 0 where none is kept
 
+  /// Memory of its tables.
   int table_bytes() const;
   std::int64_t widest() const;  ///< the largest number that is ever held
+  /// What it makes of a number, as the firmware does: in its own word, step by step.
   std::int64_t evaluate(std::int64_t number) const;
 };
 

@@ -12,6 +12,7 @@
 namespace tamlo {
 namespace firmware TAMLO_API {
 
+/// What is written beside the reading.
 struct CodeOptions {
   bool text = false;          ///< NAME_text as well
   bool floating = false;      ///< NAME_value as well: the reading as a float in its unit
@@ -20,6 +21,7 @@ struct CodeOptions {
   std::string description{};  ///< a hash of the files that it was made from
 };
 
+/// The files of a channel in C.
 struct CodeFiles {
   std::string header{}, source{};
 };

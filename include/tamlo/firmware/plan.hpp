@@ -29,6 +29,7 @@ constexpr int coefficient_shift = 28;
 /// One stage of average or filter. Values are whole numbers of 0 or more, a register value times
 /// the gain of all stages so far.
 struct FilterStage {
+  /// What a stage of an integer filter does.
   enum class Kind : std::uint8_t { sum, running_sum, cascade, exponential, median, section, taps };
   Kind kind = Kind::sum;
   std::string name{};  ///< as the board has it
@@ -46,6 +47,7 @@ struct FilterStage {
   double rounding = 0.0;  ///< limit, in register values: what this stage rounds, as it comes out
 };
 
+/// A filter in integers, with its bound.
 struct IntegerFilter {
   std::vector<FilterStage> stages{};
   double per_code = 1.0;  ///< numbers to a register value
@@ -61,6 +63,7 @@ struct IntegerFilter {
 /// 30 bits.
 IntegerFilter integer_filter(const chain::Chain& chain);
 
+/// What the firmware may use.
 struct Request {
   std::optional<double> count{};  ///< SI: of the quantity; else a power of ten by the target
   std::optional<double> error{};  ///< SI: what the arithmetic may be off

@@ -41,10 +41,13 @@ struct RegisterField {
   std::optional<int> input{};  ///< of the channel at this input of the converter, of several
   std::optional<std::uint64_t> otherwise{};  ///< where the board has no such setting
 
+  /// How many bits it has.
   int bits() const { return high - low + 1; }
+  /// The largest number that fits.
   std::uint64_t largest() const { return low_bits(bits()); }
 };
 
+/// A register of the map: its address and its fields.
 struct Register {
   std::string name{};
   std::uint64_t address = 0;
@@ -75,12 +78,14 @@ std::vector<Setting> settings(const model::Board& board, const model::Channel& c
 std::optional<Setting> setting(const model::Board& board, const model::Channel& channel,
                                std::string_view key);
 
+/// A field, and what stands in it.
 struct FieldWord {
   std::string name{};
   int low = 0, high = 0;
   std::uint64_t value = 0;
   std::string from{};  ///< "channel.input = 2", "constant"
 };
+/// A register, and the word for it.
 struct RegisterWord {
   std::string name{};
   std::uint64_t address = 0;
@@ -121,6 +126,7 @@ struct FoundSetting {
   bool differs = false;
   bool known = true;  ///< the map has a setting for what was found
 };
+/// What words that were read back mean.
 struct FoundSettings {
   std::string channel{}, converter{};
   std::vector<FoundSetting> settings{};

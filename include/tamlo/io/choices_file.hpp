@@ -11,6 +11,7 @@
 namespace tamlo {
 namespace io TAMLO_API {
 
+/// What a choices file says.
 struct ChoicesFile {
   explore::Space space{};  ///< but for its channels
   /// Of each choice and option, what is set of the board: "channel.pack_voltage.average=64".

@@ -24,6 +24,7 @@ class OutputFile {
   OutputFile(const OutputFile&) = delete;
   OutputFile& operator=(const OutputFile&) = delete;
 
+  /// Appends. Throws EnvironmentError.
   void write(std::string_view bytes);
   /// For libraries that write by themselves; it stays this object's.
   int descriptor() const { return descriptor_; }
@@ -54,6 +55,7 @@ class OutputFiles {
   void write(const std::string& path, std::string_view bytes);
   /// One more. A file that stands there is only written over if it begins with `own`.
   void add(const std::string& path, std::string_view own);
+  /// Puts all of them in their places. Throws EnvironmentError; then none is.
   void finish();
 
  private:

@@ -11,6 +11,7 @@
 namespace tamlo {
 namespace io TAMLO_API {
 
+/// A course of the quantity over time.
 struct Profile {
   std::vector<double> times{};   ///< s, rising, two at least
   std::vector<double> values{};  ///< SI, as many

@@ -35,6 +35,7 @@ struct ChannelReadings {
   std::vector<Place> places{};
 };
 
+/// What a readings file says, channel by channel.
 struct ReadingsFile {
   std::string path{};
   std::vector<ChannelReadings> channels{};  ///< in the order of their first row

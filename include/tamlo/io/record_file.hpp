@@ -19,6 +19,7 @@ namespace io TAMLO_API {
 
 /// How the samples lie in their file.
 struct RecordLayout {
+  /// How samples lie in a file.
   enum class Kind : std::uint8_t {
     csv,  ///< a line for each sample, a column for each channel
     raw,  ///< numbers one after another, those of one moment together
@@ -38,6 +39,7 @@ bool layout_of_name(const std::string& path, RecordLayout& into);
 
 using record::SampleTimes;
 
+/// What was read of a record, and what was damaged.
 struct RecordRead {
   std::uint64_t samples = 0;     ///< of each channel
   std::string damage{};          ///< where and why it ended early; empty for a sound file
@@ -49,6 +51,7 @@ struct RecordRead {
 /// flaw behind that is handed on.
 class RecordFile {
  public:
+  /// Is given samples of a column, in their order.
   using Block = std::function<void(std::size_t which, std::span<const double> samples)>;
 
   /// `path` "-" is standard input. `wanted` names the columns to hand on: by the heading of a CSV;
@@ -77,6 +80,7 @@ int bits_for(std::int64_t first, std::int64_t last);
 /// EnvironmentError where it cannot be, and BadInput for a sample that the layout cannot hold.
 class RecordWriter {
  public:
+  /// One column of the record.
   struct Column {
     std::string name{};
     std::string unit{};  ///< "code" or the unit of the values
@@ -89,6 +93,7 @@ class RecordWriter {
 
   /// As many samples of every column.
   void add(std::span<const std::vector<double>> samples);
+  /// Writes what is left; what is not finished is not written. Throws EnvironmentError.
   void finish();
 
   struct Sink;

@@ -26,6 +26,7 @@ namespace link TAMLO_API {
 /// the span: the unit's input follows it.
 class BenchStandIn {
  public:
+  /// What the stand-in shows, and where.
   struct Settings {
     std::optional<int> lines{}, modbus{}, meter{}, source{};  ///< TCP ports; 0: any that is free
     std::string terminal{};  ///< a name for a pseudo terminal that prints the lines, too

@@ -28,6 +28,7 @@ std::string_view name(LinkFault fault);
 /// hundred.
 class Disturbance {
  public:
+  /// These faults, at times that the seed draws.
   Disturbance(std::vector<LinkFault> faults, std::uint64_t seed);
 
   /// What is sent for a line, with the ends of lines that are left of it.

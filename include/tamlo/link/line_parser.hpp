@@ -56,6 +56,7 @@ class LineParser {
   /// The values of a line, empty for one that has none: a heading, a comment. Throws nothing: a
   /// line that does not fit gives false, and problem() says why.
   bool parse(std::string_view line, std::vector<Value>& into);
+  /// Why the last line was none.
   const std::string& problem() const { return problem_; }
 
  private:

@@ -50,6 +50,7 @@ class Listening {
   void stop();
   /// Sends a command over one of the links, and returns when it was taken. Throws LinkError.
   void tell(const std::string& link, const std::string& command);
+  /// How each link is.
   std::vector<LinkState> states() const;
   /// Since it began.
   double seconds() const;

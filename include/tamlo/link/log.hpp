@@ -26,8 +26,10 @@ class Log {
 
   /// The row without its end.
   void row(std::string_view text);
+  /// All rows are on the disk when it returns. Throws EnvironmentError.
   void sync();
   std::uint64_t rows() const { return rows_; }  ///< with those that stood there
+  /// Bytes of a last row that was not whole.
   std::size_t torn() const { return torn_; }
 
  private:

@@ -44,8 +44,10 @@ struct Progress {
 std::vector<std::string> links_for(const model::Board& board, const model::Meter* meter,
                                    const model::Source* source);
 
+/// A session beside a meter, position by position.
 class Measuring {
  public:
+  /// What is measured, and when a position is done.
   struct Settings {
     double longest = 20.0;  ///< s, that a position is waited for where a source sets it, and that
                             ///< repeats are taken
@@ -67,6 +69,7 @@ class Measuring {
   /// Throws LinkError where the source does not take the value.
   std::optional<Taken> take(const Position& position,
                             const std::function<Wish(const Progress&)>& watch);
+  /// How far it is.
   const Progress& progress() const { return progress_; }
   /// Both sides of a position that is near enough.
   double tolerance() const;

@@ -24,6 +24,7 @@ class LineServer {
   LineServer(const LineServer&) = delete;
   LineServer& operator=(const LineServer&) = delete;
 
+  /// That it listens at.
   int port() const;
   /// Takes in who has come, and sends the line to all; one who does not take it, or has gone, is
   /// left. The line without its end.
@@ -32,6 +33,7 @@ class LineServer {
   void send_bytes(const std::string& bytes);
   /// Leaves all.
   void disconnect();
+  /// How many are connected.
   std::size_t clients() const;
 
  private:
@@ -51,6 +53,7 @@ class ScpiServer {
   ScpiServer(const ScpiServer&) = delete;
   ScpiServer& operator=(const ScpiServer&) = delete;
 
+  /// That it listens at.
   int port() const;
   /// Answers what has come so far.
   void serve();
@@ -64,11 +67,13 @@ class ScpiServer {
 /// served by a thread of its own. Throws io::EnvironmentError without libmodbus.
 class ModbusServer {
  public:
+  /// Listens at once; 0 takes any free port. Throws EnvironmentError.
   explicit ModbusServer(int port);
   ~ModbusServer();
   ModbusServer(const ModbusServer&) = delete;
   ModbusServer& operator=(const ModbusServer&) = delete;
 
+  /// That it listens at.
   int port() const;
   static constexpr int registers = 16;
   /// A 32-bit word in two registers, the high one first.

@@ -17,8 +17,10 @@
 namespace tamlo {
 namespace link TAMLO_API {
 
+/// What links say, channel by channel.
 class Watching {
  public:
+  /// What is watched.
   struct Settings {
     std::vector<std::string> channels{};
     std::vector<std::string> links{};  ///< none: all that are of no instrument, and the meter's
@@ -44,10 +46,15 @@ class Watching {
   bool advance(Clock::time_point until, const std::function<bool(const Event&)>& each);
   /// Listens no longer, and takes what was read by then.
   void finish(const std::function<bool(const Event&)>& each);
+  /// Whether no channel moves.
   bool all_at_rest() const;
+  /// What each channel shows now.
   std::vector<meter::LiveView> channels() const;
+  /// How each link is.
   std::vector<LinkState> links() const;
+  /// The past of a channel.
   const signal::Strip& strip(std::size_t channel) const;
+  /// Since it began.
   double seconds() const;
 
  private:

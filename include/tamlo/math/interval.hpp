@@ -12,6 +12,7 @@ namespace math TAMLO_API {
 struct Interval {
   double low = 0.0, high = 0.0;
 
+  /// From end to end.
   double width() const { return high - low; }
   bool operator==(const Interval&) const = default;
   /// The end that lies further from 0, without its sign.

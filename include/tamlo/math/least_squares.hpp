@@ -33,8 +33,10 @@ SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span
 /// V^-1 y, for a matrix that is factored once.
 class InverseCovariance {
  public:
+  /// Throws ArgumentError where it has none.
   explicit InverseCovariance(const SharedCovariance& v);
   ~InverseCovariance();
+  /// Its product with a vector of as many.
   std::vector<double> times(std::span<const double> y) const;
 
  private:

@@ -15,6 +15,7 @@ namespace math TAMLO_API {
 /// (Salmon, Moraes, Dror and Shaw, 2011).
 class Stream {
  public:
+  /// Numbers that depend on these two alone.
   Stream(std::uint64_t seed, std::uint64_t number) : seed_(seed), number_(number) {}
 
   /// Uniform in (0, 1), never an end; 2^-53 apart.

@@ -22,6 +22,7 @@ class SymmetricFactors {
   SymmetricFactors(SymmetricFactors&&) noexcept;
   ~SymmetricFactors();
 
+  /// Rows of the matrix.
   std::size_t size() const;
   /// The x of matrix x = right; for a matrix that is not singular.
   std::vector<double> solve(std::span<const double> right) const;

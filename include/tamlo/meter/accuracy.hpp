@@ -38,6 +38,7 @@ struct MeterUncertainty {
   std::vector<double> limits{};  ///< one for each limit of the accuracy
   double resolution = 0.0;
 
+  /// Of all its parts.
   double combined() const;
 };
 

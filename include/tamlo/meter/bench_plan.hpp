@@ -39,6 +39,7 @@ struct FaultSeen {
   std::vector<std::string> like{};  ///< those that it could be taken for, by a likelihood under 20
 };
 
+/// Where to measure, and what that decides.
 struct BenchPlan {
   std::string channel{}, meter{};
   quantity::Unit unit{};

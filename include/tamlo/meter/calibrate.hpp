@@ -31,6 +31,7 @@ enum class Model : std::uint8_t {
 };
 std::string_view name(Model model);
 
+/// Which model, and what is held out.
 struct CalibrationRequest {
   std::optional<Model> model{};  ///< none: the one that predicts rows best
   int order = 2;                 ///< of a polynomial, 2 to 6
@@ -62,7 +63,9 @@ struct ResidualUncertainty {
   std::optional<double> limit{};  ///< of the target
 };
 
+/// A correction, how good it is, and what remains.
 struct Calibration {
+  /// A parameter of the correction, with its uncertainty.
   struct Parameter {
     std::string name{};  ///< "offset", "gain", "c0", ...: of corrected = offset + gain * reading
     double value = 0.0;  ///< SI of the quantity, to a power of it for a polynomial's

@@ -29,6 +29,7 @@ namespace meter TAMLO_API {
 enum class Verdict : std::uint8_t { pass, fail, undecided };
 std::string_view name(Verdict verdict);
 
+/// One reading beside the meter.
 struct Row {
   double meter = 0.0;  ///< the quantity, as the meter says
   double reading = 0.0;
@@ -93,6 +94,7 @@ struct Noise {
 enum class Side : std::uint8_t { neither, channel, meter, undetermined };
 std::string_view name(Side side);
 
+/// All rows together.
 struct Summary {
   Verdict verdict = Verdict::undecided;
   int passed = 0;
@@ -113,6 +115,7 @@ struct Summary {
   std::size_t largest = 0;  ///< the row of the largest |normalised_error|
 };
 
+/// Readings beside a meter, row by row and together.
 struct Comparison {
   std::string channel{};
   quantity::Unit unit{};

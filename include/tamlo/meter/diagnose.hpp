@@ -15,6 +15,7 @@ namespace meter TAMLO_API {
 /// One source of the channel or limit of the meter, or several that these readings cannot tell
 /// apart: each would explain them as well as the first, within 3.84 of its chi-squared.
 struct Suspect {
+  /// A source among those that the fault may be.
   struct Source {
     std::string name{};
     double moved = 0.0;   ///< from its nominal, if it alone is to blame; in standard uncertainties
@@ -35,6 +36,7 @@ struct Signature {
   double probability = 0.0;  ///< of a larger one
 };
 
+/// Which part is to blame, or which cannot be told apart.
 struct Diagnosis {
   Agreement agreement{};
   bool fault = false;  ///< the readings do not agree with the budget

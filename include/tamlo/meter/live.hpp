@@ -64,15 +64,20 @@ class Live {
   void add_code(double code, double seconds);
   /// A reading that the firmware made.
   void add_reading(double reading, double seconds);
+  /// Whether it moves, settles or rests.
   LiveState state() const;
+  /// Whether the last window does not move.
   bool at_rest() const;
+  /// How many there were.
   std::uint64_t readings() const;
   double last() const;  ///< reading; 0 before the first
   /// Settling begins anew, as after a change that is known; what was counted stays.
   void restart();
   /// Readings of a window of the settling, and how many of them are worth one independent one.
   std::size_t window() const;
+  /// Of one reading with the next.
   double correlation() const;
+  /// Of the channel.
   const chain::Chain& chain() const;
 
  private:

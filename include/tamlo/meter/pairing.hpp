@@ -41,21 +41,27 @@ class Pairing {
   /// Keeps a reference to the meter. `uncertainty` as of Live.
   Pairing(chain::Chain chain, const model::Meter& meter, double uncertainty);
 
+  /// A register value of the channel.
   void add_code(double code, double seconds);
+  /// A reading of the channel, in SI.
   void add_reading(double reading, double seconds);
   /// `place`, SI, is that of the last digit shown; 0 where it is not known. A display that shows
   /// the digits of a higher range than it needs is on that range: the pair is then of it.
   void add_shown(double shown, double place = 0.0);
+  /// The meter shows that it cannot show it.
   void add_overload();
   /// The quantity was changed: what came before is forgotten.
   void restart();
 
+  /// What is still missing for a pair.
   Waits waits() const;
   /// The mean of the channel's readings beside that of the meter's, since both came to rest: at
   /// least two readings of the meter, and a window of the channel. `repeats` are so many
   /// independent readings as the scatter of the differences shows the mean to be worth.
   std::optional<Reading> pair() const;
+  /// The channel, as it is watched.
   const Live& channel() const { return channel_; }
+  /// What the meter showed last, in SI.
   std::optional<double> shown() const { return shown_; }
 
  private:

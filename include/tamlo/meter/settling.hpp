@@ -47,14 +47,18 @@ struct Settled {
 /// an exponential through it and the half window before it is within what is allowed.
 class Settling {
  public:
+  /// Throws ArgumentError for a rule without readings.
   explicit Settling(const SettlingRule& rule);
 
+  /// In the order of time.
   void add(double reading);
   /// Forgets all, as after a change that is known.
   void restart();
+  /// The mean once the rule holds.
   std::optional<Settled> settled() const;
   /// Of the readings of the last window, or of those there are; 0 of fewer than two.
   double standard_deviation() const;
+  /// As it was given.
   const SettlingRule& rule() const { return rule_; }
 
  private:

@@ -12,6 +12,7 @@
 namespace tamlo {
 namespace meter TAMLO_API {
 
+/// One unit beside the meter.
 struct UnitResult {
   std::string unit{};
   double offset = 0.0;  ///< SI, at the zero of the unit of the quantity
@@ -37,6 +38,7 @@ struct Share {
   int met = 0;  ///< of the units at hand
 };
 
+/// Several units: yield and spread.
 struct Units {
   std::vector<UnitResult> units{};
   Spread offset{}, gain{};

@@ -31,6 +31,7 @@ struct Conditions {
   std::vector<std::string> defaults{};  ///< keys that the file leaves to their defaults
 };
 
+/// A reference voltage.
 struct Reference {
   std::string name{};
   Value voltage{};
@@ -39,6 +40,7 @@ struct Reference {
   double load_change = 0.0;                   ///< A, half of what the load varies by
 };
 
+/// What a channel must reach.
 struct Target {
   std::optional<Limit> accuracy{};
   std::optional<double> noise_free{};  ///< bit
@@ -71,6 +73,7 @@ struct SourceCorrelation {
   double coefficient = 0.0;
 };
 
+/// One channel, from the quantity to the reading.
 struct Channel {
   std::string name{};
   std::string measures{};
@@ -97,6 +100,7 @@ struct Channel {
   std::vector<std::string> defaults{};
 };
 
+/// A range of a meter, and its accuracy there.
 struct MeterRange {
   Value full_scale{};
   double digits = 0.0;  ///< counts of the display at full scale
@@ -109,6 +113,7 @@ enum class Touches : std::uint8_t {
   pin,       ///< the converter's pin: the meter shows volts there
 };
 
+/// A reference meter.
 struct Meter {
   std::string name{};
   std::vector<MeterRange> ranges{};  ///< by rising full scale
@@ -119,6 +124,7 @@ struct Meter {
   std::string link{};                  ///< it is read over; none: by eye
 };
 
+/// The description of a board as plain data; model::validate says whether it is sound.
 struct Board {
   std::string title{};
   Conditions conditions;

@@ -46,6 +46,7 @@ enum class Architecture : std::uint8_t { sar, delta_sigma, other };
 
 /// What the firmware finds in the result register in place of the bare code.
 struct RegisterFormat {
+  /// What is done to the code.
   enum class Kind : std::uint8_t {
     plain,       ///< the code itself, also right-aligned in a wider word
     shifted,     ///< left-aligned in a word of `bits`
@@ -67,6 +68,7 @@ struct InlPoint {
   double inl = 0.0;  ///< LSB
 };
 
+/// An analog-to-digital converter.
 struct Converter {
   std::string name{};
   int resolution = 0;  ///< bits

@@ -18,6 +18,7 @@ namespace model TAMLO_API {
 enum class Parity : std::uint8_t { none, even, odd };
 std::string_view name(Parity parity);
 
+/// A serial port, and how it is set.
 struct SerialPort {
   std::string device{};
   int baud = 115200;
@@ -26,6 +27,7 @@ struct SerialPort {
   int stop_bits = 1;
 };
 
+/// A port of a host.
 struct TcpPort {
   std::string host{};
   int port = 0;

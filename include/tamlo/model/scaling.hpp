@@ -30,6 +30,7 @@ enum class Operation : std::uint8_t {
 struct IntegerLine {
   std::int64_t from = 0, multiply = 0, add = 0;
 };
+/// One step of scaling in integers.
 struct IntegerStep {
   Operation operation = Operation::add;
   std::int64_t operand = 0;  ///< of clamp: the least
@@ -63,6 +64,7 @@ struct TaughtLine {
   double low_reading = 0.0, high_reading = 1.0;
 };
 
+/// How the firmware makes a reading of a code.
 struct Scaling {
   Convention convention = Convention::full_scale;
   std::optional<IntegerScaling> integer{};  ///< none: floating point

@@ -33,6 +33,7 @@ std::vector<Problem> validate(const Board& board, const Channel& channel);
 /// A board that is not sound. The message has all its problems.
 class InvalidBoard : public Error {
  public:
+  /// Of one problem or more.
   explicit InvalidBoard(std::vector<Problem> problems);
   std::vector<Problem> problems;
 };

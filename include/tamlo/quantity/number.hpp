@@ -18,6 +18,7 @@ namespace quantity TAMLO_API {
 /// Text that is not in the notation. `column` counts characters (not bytes) from 1.
 class NotationError : public Error {
  public:
+  /// The column counts from 1.
   NotationError(std::size_t column, std::string found, std::string allowed);
   std::size_t column;
   std::string found;    ///< what stands there

@@ -30,8 +30,11 @@ struct Range {
   Unit unit{};
 
   bool operator==(const Range&) const = default;
+  /// From end to end.
   double width() const { return high - low; }
+  /// Between the ends.
   double middle() const { return low + (high - low) / 2.0; }
+  /// Whether a value lies in it, the ends too.
   bool holds(double value) const { return low <= value && value <= high; }
   /// The largest distance of a point of the range from `from`.
   double farthest(double from) const;

@@ -13,6 +13,7 @@
 namespace tamlo {
 namespace record TAMLO_API {
 
+/// A record of a quantity at rest.
 struct Steady {
   std::uint64_t count = 0;
   double mean = 0.0;

@@ -38,6 +38,7 @@ struct LinearityAssessment {
   std::uint64_t needed = 0;  ///< samples for the uncertainty of INL that is asked for
 };
 
+/// A record, held against what its channel should show.
 struct Verdict {
   std::string channel{};
   Shows shows = Shows::codes;

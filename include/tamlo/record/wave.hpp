@@ -10,6 +10,7 @@
 namespace tamlo {
 namespace record TAMLO_API {
 
+/// What is taken from a record of a sine, a ramp or a step.
 struct Wave {
   signal::SineFit fit{};          ///< to the head of the capture
   signal::SineFigures figures{};  ///< of the spectrum

@@ -20,6 +20,7 @@ struct PageStep {
   std::string stage{}, low{}, high{};
 };
 
+/// A part of a channel: a title, tables and pictures.
 struct PagePart {
   std::string title{};
   std::vector<Report> reports{};
@@ -27,6 +28,7 @@ struct PagePart {
   bool folded = false;
 };
 
+/// One channel of the page.
 struct PageChannel {
   std::string name{}, measures{};
   Line verdict{};
@@ -36,6 +38,7 @@ struct PageChannel {
   std::vector<PagePart> parts{};
 };
 
+/// A file that the page was made from.
 struct PageInput {
   std::string file{}, identity{};
 };

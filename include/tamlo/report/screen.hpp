@@ -14,6 +14,7 @@
 namespace tamlo {
 namespace report TAMLO_API {
 
+/// A live view as text, line by line.
 struct Screen {
   std::string title{};
   double seconds = 0.0;  ///< since the start
@@ -31,6 +32,7 @@ struct Screen {
 
 /// How a stretch of a line looks; the colours are the terminal's own.
 enum class Look : std::uint8_t { plain, strong, faint, good, bad, doubtful, first, second, third };
+/// Text of one look.
 struct Stretch {
   std::string text{};
   Look look = Look::plain;

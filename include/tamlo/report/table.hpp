@@ -22,6 +22,7 @@ using result::Table;
 /// How a line is meant; on a terminal it has a colour.
 enum class Tone : std::uint8_t { plain, good, bad, doubtful, heading };
 
+/// A line of text, and how it is meant.
 struct Line {
   std::string text{};
   Tone tone = Tone::plain;

@@ -42,6 +42,7 @@ struct FoundAt : check::Finding {
   std::string file{};
   std::uint64_t line = 0, column = 0, end_column = 0;
 };
+/// Of `check`.
 struct Check {
   std::vector<std::string> channels{};
   std::vector<FoundAt> findings{};
@@ -59,6 +60,7 @@ struct Ramp {
   double time_between_steps = 0.0;
 };
 
+/// A threshold of the firmware.
 struct Threshold {
   chain::ThresholdFigures figures{};
   double on_asked = 0.0, off_asked = 0.0;  ///< the quantity
@@ -75,6 +77,7 @@ struct ZoneEdge {
   double expanded = 0.0;
   double coverage = 0.0;
 };
+/// A stretch of the quantity that the firmware tells apart.
 struct Zone {
   std::string name{};
   double from = 0.0, to = 0.0;  ///< the quantity
@@ -82,6 +85,7 @@ struct Zone {
   bool narrow = false;          ///< under four of them, or under the noise of a reading
 };
 
+/// The settings of one channel.
 struct ChannelSettings {
   chain::Chain chain{};
   chain::Settings settings{};
@@ -94,16 +98,19 @@ struct ChannelSettings {
 /// `slope`: of the quantity a second, for the ramp. Throws as chain::settings() does.
 ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope = {});
 
+/// Of `channel`.
 struct Settings {
   std::vector<ChannelSettings> channels{};
 };
 
+/// Values and codes of one channel, step by step.
 struct ChannelTraces {
   std::string channel{};
   quantity::Unit unit{};
   std::vector<chain::Trace> forward{};
   std::vector<chain::InverseTrace> back{};
 };
+/// Of `convert`.
 struct Traces {
   std::vector<ChannelTraces> channels{};
 };
@@ -122,6 +129,7 @@ struct ChannelFirmware {
 ChannelFirmware firmware_of(const model::Board& board, const chain::Chain& chain,
                             const firmware::Request& request);
 
+/// Of `firmware`.
 struct Firmwares {
   std::vector<ChannelFirmware> channels{};
 };
@@ -131,6 +139,7 @@ struct ChannelRegisters {
   firmware::ChannelWords words{};
   std::optional<firmware::FoundSettings> found{};
 };
+/// Of `registers`.
 struct Registers {
   std::vector<ChannelRegisters> channels{};
 };
@@ -152,11 +161,13 @@ struct Watched {
 struct ExploredChoice {
   std::string name{}, value{};
 };
+/// An amount that candidates have, and its limit.
 struct ExploredAmount {
   std::string name{};
   double value = 0.0;  ///< in the unit
   std::string unit{};
 };
+/// A candidate, with its choices by name.
 struct ExploredCandidate {
   std::uint64_t number = 0;
   bool feasible = false;
@@ -199,6 +210,7 @@ struct CoveredChannel {
   simulate::CoverageProof proof{};
   bool holds = false;
 };
+/// Of `simulate --coverage`.
 struct Covered {
   std::uint64_t seed = 0, first = 0;
   std::vector<CoveredChannel> channels{};
@@ -208,6 +220,7 @@ struct Covered {
 struct LoosenedKey {
   std::string key{}, as_it_is{}, loosest{};
 };
+/// Of `explore --solve`.
 struct Loosened {
   std::vector<std::string> channels{};
   std::vector<LoosenedKey> keys{};
@@ -222,12 +235,14 @@ struct OverCondition {
   quantity::Unit condition_unit{};  ///< its own
   std::vector<budget::UnderCondition> points{};
 };
+/// The budget of one channel, with what was asked beside it.
 struct ChannelBudget {
   budget::Budget budget{};
   bool changed = false;  ///< of the board that a what-if made
   std::vector<OverCondition> over{};
   std::optional<budget::Advice> advice{};
 };
+/// Of `budget`.
 struct Budgets {
   std::vector<ChannelBudget> channels{};
 };
@@ -245,6 +260,7 @@ struct ChannelUnits {
   quantity::Unit unit{};
   meter::Units units{};
 };
+/// Of `compare`.
 struct Comparisons {
   std::vector<ChannelComparison> channels{};
   std::vector<ChannelUnits> units{};
@@ -259,10 +275,12 @@ struct BeforeAfter {
 BeforeAfter before_after(std::string readings, const meter::Comparison& before,
                          const meter::Comparison& after);
 
+/// The calibration of one channel.
 struct ChannelCalibration {
   meter::Calibration calibration{};
   std::vector<BeforeAfter> before_after{};
 };
+/// Of `calibrate`.
 struct Calibrations {
   std::vector<ChannelCalibration> channels{};
 };
@@ -274,6 +292,7 @@ struct ChannelRecord {
   std::string damage{};   ///< where and why the file ended early; empty for a sound one
   std::optional<record::SampleTimes> times{};
 };
+/// Of `record`.
 struct Records {
   std::vector<ChannelRecord> channels{};
 };

@@ -11,20 +11,26 @@
 namespace tamlo {
 namespace result TAMLO_API {
 
+/// What stands in a cell.
 struct Cell {
-  std::string shown{};                                ///< for people
-  std::string exact{};                                ///< for CSV; empty: the same
+  std::string shown{};  ///< for people
+  std::string exact{};  ///< for CSV; empty: the same
+  /// Shown as it is.
   Cell(std::string text) : shown(std::move(text)) {}  // NOLINT: a text is a cell
-  Cell(const char* text) : shown(text) {}             // NOLINT
+  /// Shown as it is.
+  Cell(const char* text) : shown(text) {}  // NOLINT
+  /// Shown short, exact for programs.
   Cell(std::string text, std::string full) : shown(std::move(text)), exact(std::move(full)) {}
 };
 
+/// A heading, and where its cells stand.
 struct Column {
   std::string heading{};
   bool right = true;    ///< numbers stand to the right
   std::string exact{};  ///< the heading in CSV, with its unit; empty: the same
 };
 
+/// A table of a result.
 struct Table {
   std::string title{};
   bool continued = false;  ///< of a table that was begun before: without its headings

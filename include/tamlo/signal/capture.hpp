@@ -18,6 +18,7 @@ namespace signal TAMLO_API {
 /// All that is kept of a record of one channel, in constant memory: feed blocks, ask at any time.
 class Capture {
  public:
+  /// What is kept.
   struct Options {
     double bin_width =
         1.0;  ///< of the histogram: 1 for codes, a small part of the noise for values
@@ -27,23 +28,31 @@ class Capture {
     std::vector<std::uint64_t> averages{};       ///< of the stability, beside powers of two
   };
   Capture();
+  /// Throws ArgumentError for a bin width that is not above 0.
   explicit Capture(const Options& options);
 
   /// Throws DataError for values that lie too far apart for the histogram.
   void add(std::span<const double> values);
   /// The same of codes as a converter's driver has them.
   void add(std::span<const std::int16_t> codes);
+  /// As above.
   void add(std::span<const std::uint16_t> codes);
+  /// As above.
   void add(std::span<const std::int32_t> codes);
+  /// As above.
   void add(std::span<const std::uint32_t> codes);
   /// A stretch of its own that was fed elsewhere: histogram, moments, spectrum and stability become
   /// those of both; head and chart stay as they are.
   void merge(const Capture& other);
 
+  /// Samples so far.
   std::uint64_t count() const { return moments_.count(); }
+  /// As they were given.
   const Options& options() const { return options_; }
   const Histogram& histogram() const { return histogram_; }  ///< of value / bin_width, rounded
+  /// Mean, deviation, ends.
   const Moments& moments() const { return moments_; }
+  /// The course of the record, for a picture.
   const Chart& chart() const { return chart_; }
   /// The first samples, as they came.
   std::span<const double> head() const { return head_; }

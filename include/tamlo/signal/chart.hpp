@@ -23,7 +23,9 @@ class Chart {
  public:
   /// An even number of stretches, 2 or more.
   explicit Chart(std::size_t max = 2048);
+  /// In the order of time.
   void add(std::span<const double> values);
+  /// As many as were asked for at most.
   std::vector<Stretch> stretches() const;
 
  private:

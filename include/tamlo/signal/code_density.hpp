@@ -26,7 +26,9 @@ struct Linearity {
   std::vector<std::int64_t> missing{};  ///< codes that never occur
   bool reaches_both_ends = false;       ///< the first and the last code of the converter occur
   double largest_dnl() const;           ///< with its sign
+  /// With its sign, from the line through the ends.
   double largest_inl_end_point() const;
+  /// With its sign, from the best line.
   double largest_inl_best_fit() const;
 };
 

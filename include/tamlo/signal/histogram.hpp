@@ -17,26 +17,36 @@ namespace signal TAMLO_API {
 /// add() throws DataError and keeps what it has.
 class Histogram {
  public:
+  /// Codes in any order.
   void add(std::span<const std::int16_t> codes);
+  /// As above.
   void add(std::span<const std::uint16_t> codes);
+  /// As above.
   void add(std::span<const std::int32_t> codes);
+  /// One code, so many times.
   void add(std::int64_t code, std::uint64_t times = 1);
   /// The same as if the other's codes had been fed here: exact, in any order.
   void merge(const Histogram& other);
 
+  /// Codes so far.
   std::uint64_t count() const { return count_; }
+  /// Whether there are none.
   bool empty() const { return count_ == 0; }
   std::int64_t min() const;  ///< of a histogram that is not empty; looked for at each call
+  /// The largest code, as min().
   std::int64_t max() const;
+  /// How often a code occurred.
   std::uint64_t at(std::int64_t code) const;
   /// Codes between the least and the most that never occur.
   std::vector<std::int64_t> missing() const;
 
+  /// Of the codes; 0 of none.
   double mean() const;
   /// Of the codes, with n - 1; 0 for less than two.
   double variance() const;
   /// Third and fourth central moments in units of the standard deviation: 0 and 3 of a normal one.
   double skewness() const;
+  /// As skewness().
   double kurtosis() const;
 
  private:

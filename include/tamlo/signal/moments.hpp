@@ -14,16 +14,21 @@ namespace signal TAMLO_API {
 /// all digits that the data have in double precision.
 class Moments {
  public:
+  /// In the order of time. Finite ones.
   void add(std::span<const double> values);
   /// As if the other's values had come after these.
   void merge(const Moments& other);
 
+  /// So far.
   std::uint64_t count() const { return count_; }
+  /// 0 of none.
   double mean() const;
   double variance() const;  ///< with n - 1; 0 for less than two
   /// sum (x_i - mean)(x_(i+1) - mean) / sum (x_i - mean)^2; 0 where all values are the same.
   double lag_correlation() const;
+  /// The least value.
   double min() const { return least_; }
+  /// The largest value.
   double max() const { return most_; }
 
  private:
@@ -37,13 +42,18 @@ class Moments {
 class CodeMoments {
  public:
   CodeMoments() = default;
+  /// In any order.
   void add(std::span<const std::int16_t> codes);
+  /// Those of both; exact.
   void merge(const CodeMoments& other);
 
+  /// So far.
   std::uint64_t count() const { return count_; }
   double mean() const;      ///< of one or more
   double variance() const;  ///< with n - 1; 0 for less than two
+  /// The least code.
   std::int16_t min() const { return least_; }
+  /// The largest code.
   std::int16_t max() const { return most_; }
 
  private:

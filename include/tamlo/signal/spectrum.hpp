@@ -49,8 +49,11 @@ class SpectrumParts {
   SpectrumParts& operator=(SpectrumParts&&) noexcept;
   ~SpectrumParts();
 
+  /// In the order of time.
   void add(std::span<const double> samples);
+  /// The segments of both. Throws ArgumentError for another window or length.
   void merge(const SpectrumParts& other);
+  /// Whole ones so far.
   std::uint64_t segments() const { return segments_; }
   /// Of all whole segments so far, of which there must be one.
   Spectrum result() const;

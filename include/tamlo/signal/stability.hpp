@@ -32,6 +32,7 @@ struct Deviation {
   std::uint64_t stride = 1;
 };
 
+/// How a record drifts: deviations over averages of each length.
 struct Stability {
   std::vector<Deviation> deviations{};
   /// Where the deviation is lowest: so many samples to average before it stops helping.
@@ -58,8 +59,11 @@ class StabilityParts {
   static constexpr std::size_t most_held = std::size_t{1} << 19;
   /// Beside the powers of two; each 1 to most_held / 2, else ArgumentError.
   explicit StabilityParts(std::vector<std::uint64_t> averaged = {});
+  /// In the order of time.
   void add(std::span<const double> values);
+  /// A stretch of its own. Throws ArgumentError for other averages.
   void merge(const StabilityParts& other);
+  /// Values so far.
   std::uint64_t count() const { return count_; }
   /// Needs three values.
   Stability result(double coverage = 0.95) const;

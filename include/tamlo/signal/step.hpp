@@ -19,6 +19,7 @@ struct StepFigures {
   double delay = 0.0;                ///< to half the height
   double rise = 0.0;                 ///< from 10 % to 90 % of the height
   double overshoot = 0.0;            ///< part of the height; 0 where noise hides it
+  /// When it stays within a band for good.
   struct Settling {
     double band = 0.0;             ///< part of the height
     std::optional<double> time{};  ///< for good; none where the record or its noise cannot tell

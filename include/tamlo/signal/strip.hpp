@@ -16,8 +16,11 @@ struct StripColumn {
   std::uint64_t count = 0;
   double low = 0.0, high = 0.0, sum = 0.0;
 
+  /// Of its values.
   double mean() const { return sum / static_cast<double>(count); }
+  /// A value more.
   void add(double value);
+  /// Those of both.
   void merge(const StripColumn& other);
 };
 
@@ -37,6 +40,7 @@ class Strip {
   struct Reach {
     double from = 0.0, to = 0.0;
   };
+  /// So many steps up to now.
   static Reach last_steps(double now, std::size_t steps);
 
   static constexpr double longest = 8192 * 6.4;  ///< s

@@ -15,6 +15,7 @@ struct Chain;
 namespace tamlo {
 namespace simulate TAMLO_API {
 
+/// How many units, where, and from which seed.
 struct CoverageRequest {
   std::vector<double> at{};                 ///< SI, inside the span; none asks for those of budget
   std::uint64_t first = 1, units = 10'000;  ///< numbers of the units, as draw() has them
@@ -31,6 +32,7 @@ struct PlaceCoverage {
   math::Interval interval{};  ///< of the probability, 99 % of the time
 };
 
+/// How many of so many units lay within U, place by place.
 struct CoverageProof {
   double claimed = 0.0;
   std::uint64_t units = 0;  ///< that were read

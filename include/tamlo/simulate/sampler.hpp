@@ -54,6 +54,7 @@ math::Stream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_
 /// same seed, unit and run give the same samples.
 class Sampler {
  public:
+  /// What is sampled.
   struct Settings {
     Stimulus stimulus{};
     Flaws flaws{};

@@ -32,7 +32,9 @@ struct Stimulus {
 /// low-passes are nominal; behind a sensor that is not straight they act on the quantity.
 class Course {
  public:
+  /// Of so many seconds. Throws ArgumentError for what the chain cannot be given.
   Course(const Stimulus& stimulus, const chain::Chain& chain, double duration);
+  /// The quantity at a time, in s.
   double at(double time) const;
   /// The moment of a step.
   double step_at() const { return duration_ / 4.0; }
