@@ -41,6 +41,26 @@ Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
 result::ChannelComparison comparison_of(const model::Board& board, const io::ChannelReadings& of,
                                         const Bench& bench, double coverage);
 
+/// The change since the same unit's readings in an earlier file; `apart` is the time between them,
+/// where the rows do not say it.
+meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earlier,
+                         const io::ChannelReadings& of, const Bench& bench,
+                         const MeterArguments& arguments, const std::string& apart,
+                         double coverage);
+
+/// Channels with rows of three named units or more, taken together.
+std::vector<result::ChannelUnits> over_units(const model::Board& board,
+                                             const io::ReadingsFile& file,
+                                             const std::vector<io::ChannelReadings>& channels,
+                                             const MeterArguments& arguments, double coverage);
+
+/// The rows of a file beside the meter, as they are and with the correction.
+struct BothWays {
+  meter::Comparison before{}, after{};
+};
+BothWays both_ways(const Bench& bench, const model::Board& board, const std::string& channel,
+                   const model::Correction& correction, double coverage);
+
 /// What compare says of a readings file, in its format; its exit status.
 int show_comparisons(const model::Board& board, const std::string& path,
                      const MeterArguments& arguments, double coverage, const std::string& format);

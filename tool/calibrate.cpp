@@ -30,10 +30,8 @@ meter::CalibrationRequest request_of(const CalibrateArguments& arguments) {
   return request;
 }
 
-// The rows of a file beside the meter, as they are and with the correction.
-struct BothWays {
-  meter::Comparison before, after;
-};
+}  // namespace
+
 BothWays both_ways(const Bench& bench, const model::Board& board, const std::string& channel,
                    const model::Correction& correction, double coverage) {
   auto changed = board;
@@ -44,6 +42,8 @@ BothWays both_ways(const Bench& bench, const model::Board& board, const std::str
           .after = meter::compare(chain, bench.meter, meter::corrected(correction, bench.rows),
                                   coverage)};
 }
+
+namespace {
 
 int run_calibrate(const CalibrateArguments& arguments) {
   auto board = io::load_board(arguments.boards);

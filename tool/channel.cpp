@@ -13,7 +13,7 @@ namespace tamlo::tool {
 namespace {
 
 struct ChannelArguments : BoardArguments {
-  std::string plot, kind = "response", ramp, staircase, beside, format = "text";
+  std::string plot, kind = "response", ramp, sine, staircase, beside, format = "text";
 };
 
 // The same channel with another resolution.
@@ -36,6 +36,12 @@ std::string picture_of(const chain::Chain& chain, const ChannelArguments& argume
       refuse("--plot-kind", "a channel without zones", "zones = { edges = [...] } in the board");
     }
     return report::plot_zones(result::settings_of(chain), image);
+  }
+  if (arguments.kind == "sampled") {
+    if (arguments.sine.empty())
+      refuse("--plot-kind", "\"sampled\" without a sine", "--sine \"5 Hz\"");
+    return report::plot_sampled(chain, value_of("--sine", arguments.sine, quantity::unit("Hz")),
+                                image);
   }
   if (chain.firmware.digital.stages.empty()) {
     refuse("--plot", "a channel without average and filter", "one that has a response to draw");
@@ -76,7 +82,12 @@ int run_channel(const ChannelArguments& arguments) {
     if (!arguments.ramp.empty()) {
       slope = slope_of("--ramp", arguments.ramp, chain.channel.span.unit);
     }
-    reports.push_back(report::of(result.channels.emplace_back(result::settings_of(chain, slope))));
+    std::optional<double> frequency;
+    if (!arguments.sine.empty()) {
+      frequency = value_of("--sine", arguments.sine, quantity::unit("Hz"));
+    }
+    reports.push_back(
+        report::of(result.channels.emplace_back(result::settings_of(chain, slope, frequency))));
   }
   show(result, reports, arguments.format);
   return done;
@@ -88,8 +99,9 @@ void declare_channel(Options& options, ChannelArguments& a) {
   options.option("--ramp", a.ramp, {"SLOPE", "how often the reading changes at \"2 V/s\""});
   options.output("--staircase", a.staircase, {"FILE", "draw that ramp to FILE.svg or FILE.png"});
   options.option("--other-resolution", a.beside, {"BITS", "drawn beside it, such as \"8 bit\""});
+  options.option("--sine", a.sine, {"FREQUENCY", "what the readings show of a sine of \"5 Hz\""});
   options.group("Output");
-  options.plot(a.plot, a.kind, {"response", "zones"}, "response");
+  options.plot(a.plot, a.kind, {"response", "zones", "sampled"}, "response");
   options.format(a.format);
 }
 

@@ -17,10 +17,12 @@ struct CompareArguments : MeterArguments {
   std::string since, apart, coverage = "0.95", plot, picture, format = "text";
 };
 
-// The change since the same unit's readings in an earlier file.
-meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
-                   const io::ChannelReadings& of, const Bench& bench,
-                   const CompareArguments& arguments, double coverage) {
+}  // namespace
+
+meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earlier,
+                         const io::ChannelReadings& of, const Bench& bench,
+                         const MeterArguments& arguments, const std::string& apart,
+                         double coverage) {
   const auto same = std::ranges::find_if(earlier.channels, [&](const auto& other) {
     return other.channel == of.channel && other.unit == of.unit;
   });
@@ -30,8 +32,8 @@ meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
   }
   const auto before = bench_of(board, earlier, *same, arguments);
   auto elapsed = meter::elapsed_between(before.rows, bench.rows);
-  if (!arguments.apart.empty()) {
-    elapsed = value_of("--elapsed", arguments.apart, quantity::unit("year"));
+  if (!apart.empty()) {
+    elapsed = value_of("--elapsed", apart, quantity::unit("year"));
   }
   if (!elapsed || !(*elapsed > 0.0)) {
     refuse("--since", elapsed ? "a file that is not earlier" : "rows without a time",
@@ -40,11 +42,10 @@ meter::Drift since(const model::Board& board, const io::ReadingsFile& earlier,
   return meter::drift(bench.chain, bench.meter, before.rows, bench.rows, *elapsed, coverage);
 }
 
-// Channels with rows of several named units, taken together.
 std::vector<result::ChannelUnits> over_units(const model::Board& board,
                                              const io::ReadingsFile& file,
                                              const std::vector<io::ChannelReadings>& channels,
-                                             const CompareArguments& arguments, double coverage) {
+                                             const MeterArguments& arguments, double coverage) {
   std::vector<result::ChannelUnits> result;
   std::vector<std::string> done_with;
   for (const auto& of : channels) {
@@ -63,6 +64,8 @@ std::vector<result::ChannelUnits> over_units(const model::Board& board,
   }
   return result;
 }
+
+namespace {
 
 int shown(const result::Comparisons& results, const std::string& format) {
   std::vector<report::Report> reports;
@@ -93,7 +96,7 @@ int run_compare(const CompareArguments& arguments) {
     auto result = comparison_of(board, of, bench, coverage);
     if (!arguments.since.empty()) {
       const auto earlier = io::load_readings(arguments.since, board);
-      result.drift = since(board, earlier, of, bench, arguments, coverage);
+      result.drift = drift_since(board, earlier, of, bench, arguments, arguments.apart, coverage);
     }
     results.channels.push_back(std::move(result));
   }

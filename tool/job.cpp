@@ -4,13 +4,15 @@
 #include <fmt/format.h>
 
 #include <unistd.h>
-#include <filesystem>
-#include <utility>
 
+#include <algorithm>
+#include <cctype>
 #include <charconv>
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
+#include <cstring>
+#include <filesystem>
 #include <utility>
 
 #include "tamlo/io/diagnostics.hpp"
@@ -157,6 +159,20 @@ double coverage_of(const std::string& text) {
 }
 
 bool colour() { return isatty(STDOUT_FILENO) == 1 && std::getenv("NO_COLOR") == nullptr; }
+
+std::string in_quotes(const std::string& text) {
+  std::string result = "'";
+  for (const char c : text) result += c == '\'' ? std::string("'\\''") : std::string(1, c);
+  return result + "'";
+}
+
+std::string shell_word(const std::string& word) {
+  const bool plain = std::ranges::all_of(word, [](char c) {
+    return std::isalnum(static_cast<unsigned char>(c)) != 0 ||
+           std::strchr("_-./:=,+%@", c) != nullptr;
+  });
+  return plain && !word.empty() ? word : in_quotes(word);
+}
 
 void print(std::string_view text) {
   if (std::fwrite(text.data(), 1, text.size(), stdout) != text.size() || std::fflush(stdout) != 0) {

@@ -64,6 +64,10 @@ record::Input input_of(const std::string& text);
 /// A probability between 0.5 and 0.9999.
 double coverage_of(const std::string& text);
 
+/// A text in quotes that a shell takes as it is, and a word that is quoted where it needs it.
+std::string in_quotes(const std::string& text);
+std::string shell_word(const std::string& word);
+
 /// Standard output, complete, or io::EnvironmentError.
 void print(std::string_view text);
 /// The reports as text, with colour on a terminal.

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cctype>
 
+#include "job.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {
@@ -62,7 +63,6 @@ std::string page_of(const Help& help) {
 }
 
 // In single quotes of a shell.
-std::string quoted(const std::string& text) { return "'" + replaced(text, "'", "'\\''") + "'"; }
 
 bool is_option(const Help::Entry& entry) { return entry.name.starts_with("--"); }
 bool is_of_channels(const Help::Entry& entry) { return entry.name == "--channel"; }
@@ -124,7 +124,7 @@ std::string for_zsh(const std::vector<Help>& all) {
   std::string commands, cases;
   for (const auto& help : all) {
     commands += fmt::format(
-        "    {}\n", quoted(fmt::format("{}:{}", help.command().name, help.command().question)));
+        "    {}\n", in_quotes(fmt::format("{}:{}", help.command().name, help.command().question)));
     cases += fmt::format("      {})\n        _arguments \\\n", help.command().name);
     for (const auto& group : help.groups()) {
       for (const auto& entry : group.entries) {
@@ -138,7 +138,7 @@ std::string for_zsh(const std::vector<Help>& all) {
         } else if (!entry.text.value.empty()) {
           spec += ":value:_files";
         }
-        cases += "          " + quoted(spec) + " \\\n";
+        cases += "          " + in_quotes(spec) + " \\\n";
       }
     }
     cases += "          '*:file:_files' ;;\n";
@@ -178,23 +178,24 @@ std::string for_fish(const std::vector<Help>& all) {
   const auto none =
       fmt::format("not __fish_seen_subcommand_from {}", fmt::join(command_names(all), " "));
   for (const auto& help : all) {
-    text += fmt::format("complete -c tamlo -n {} -f -a {} -d {}\n", quoted(none),
-                        help.command().name, quoted(help.command().question));
+    text += fmt::format("complete -c tamlo -n {} -f -a {} -d {}\n", in_quotes(none),
+                        help.command().name, in_quotes(help.command().question));
   }
   for (const auto& help : all) {
     const auto seen = fmt::format("__fish_seen_subcommand_from {}", help.command().name);
     for (const auto& group : help.groups()) {
       for (const auto& entry : group.entries) {
         if (!is_option(entry)) continue;
-        text += fmt::format("complete -c tamlo -n {} -l {}", quoted(seen), entry.name.substr(2));
+        text += fmt::format("complete -c tamlo -n {} -l {}", in_quotes(seen), entry.name.substr(2));
         if (is_of_channels(entry)) {
           text += " -xa '(__tamlo_channels)'";
         } else if (!entry.choices.empty()) {
-          text += fmt::format(" -xa {}", quoted(fmt::format("{}", fmt::join(entry.choices, " "))));
+          text +=
+              fmt::format(" -xa {}", in_quotes(fmt::format("{}", fmt::join(entry.choices, " "))));
         } else if (!entry.text.value.empty()) {
           text += " -r";
         }
-        text += fmt::format(" -d {}\n", quoted(entry.text.meaning));
+        text += fmt::format(" -d {}\n", in_quotes(entry.text.meaning));
       }
     }
   }

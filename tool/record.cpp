@@ -9,7 +9,7 @@
 #include <cstdio>
 #include <stdexcept>
 
-#include "job.hpp"
+#include "records.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -21,12 +21,6 @@
 
 namespace tamlo::tool {
 namespace {
-
-struct RecordArguments : BoardArguments {
-  std::vector<std::string> columns, averages;
-  std::string input = "steady", layout, shows, rate, low, high, step_at, wanted = "0.1 LSB", window;
-  std::string scale, write, coverage = "0.95", plot, picture, format = "text";
-};
 
 using record::Input;
 using record::Shows;
@@ -50,32 +44,6 @@ class Progress {
   bool shown_ = isatty(STDERR_FILENO) == 1, said_ = false;
   std::uint64_t samples_ = 0;
   std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
-};
-
-// One channel of the record: what its samples are, and all that is kept of them.
-struct Captured {
-  chain::Chain chain;
-  Shows shows;
-  quantity::Unit unit;  // of readings
-  signal::Capture capture;
-  std::optional<double> mistake{};  // the first sample that is no code
-
-  void add(std::span<const double> samples) {
-    if (mistake) return;
-    if (shows == Shows::codes) {
-      const auto odd =
-          std::ranges::find_if(samples, [&](double x) { return !chain::occurs(chain.report, x); });
-      if (odd == samples.end()) {
-        capture.add(samples);
-      } else {
-        mistake = *odd;
-      }
-      return;
-    }
-    std::vector<double> si(samples.size());
-    quantity::to_si(samples, unit, si);
-    capture.add(si);
-  }
 };
 
 std::vector<std::uint64_t> averages_of(const RecordArguments& arguments) {
@@ -129,8 +97,8 @@ record::Feed feed_of(const RecordArguments& arguments, const chain::Chain& chain
 }
 
 // A chart holds all channels, any other picture one.
-std::string picture_of(const std::vector<result::ChannelRecord>& results,
-                       const std::vector<Captured>& captures, const RecordArguments& arguments) {
+std::string picture_of(const Taken& taken, const RecordArguments& arguments) {
+  const auto& [results, captures, read] = taken;
   const auto& v = results.front().verdict;
   const auto picture = arguments.picture.empty() ? report::usual_picture(v) : arguments.picture;
   const auto image = *report::image_of(arguments.plot);
@@ -153,9 +121,26 @@ std::string picture_of(const std::vector<result::ChannelRecord>& results,
          "another picture, or a longer record");
 }
 
-int run_record(const RecordArguments& arguments) {
-  const auto board = io::load_board(arguments.boards);
-  if (arguments.data.empty()) refuse("record", "no record", "tamlo record BOARD RECORD");
+}  // namespace
+
+void Captured::add(std::span<const double> samples) {
+  if (mistake) return;
+  if (shows == Shows::codes) {
+    const auto odd =
+        std::ranges::find_if(samples, [&](double x) { return !chain::occurs(chain.report, x); });
+    if (odd == samples.end()) {
+      capture.add(samples);
+    } else {
+      mistake = *odd;
+    }
+    return;
+  }
+  std::vector<double> si(samples.size());
+  quantity::to_si(samples, unit, si);
+  capture.add(si);
+}
+
+Taken take(const model::Board& board, const RecordArguments& arguments) {
   const auto layout = layout_of(arguments.layout, arguments.data);
   auto wanted = arguments.columns.empty() ? arguments.channels : arguments.columns;
   if (!arguments.columns.empty() && arguments.columns.size() != arguments.channels.size()) {
@@ -164,46 +149,55 @@ int run_record(const RecordArguments& arguments) {
   if (wanted.empty() && board.channels.size() == 1) wanted = {board.channels.front().name};
   const double coverage = coverage_of(arguments.coverage);
   io::RecordFile file(arguments.data, layout, wanted);
-  auto captures = captures_of(board, file, layout, arguments);
+  Taken result{.captures = captures_of(board, file, layout, arguments)};
+  auto& captures = result.captures;
   check_picture("--plot", arguments.plot, arguments.picture == "chart" ? 1 : captures.size());
-  if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
-    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
-  }
   if (!arguments.write.empty() && captures.size() != 1) {
     refuse("--write", "several channels", "one: name it with --channel");
   }
-  io::OutputFiles outputs({arguments.plot, arguments.write});
-  io::RecordRead read;
   {
     Progress progress;
-    read = file.read([&](std::size_t which, std::span<const double> samples) {
+    result.read = file.read([&](std::size_t which, std::span<const double> samples) {
       captures[which].add(samples);
       progress.count(samples.size());
     });
   }
-  result::Records result;
-  auto& results = result.channels;
   for (auto& of : captures) {
     if (of.mistake) {
       refuse(of.chain.channel.name, fmt::format("{:.10g}, which is no code of it", *of.mistake),
              "codes that occur, or --data readings");
     }
-    double rate = read.rate.value_or(record::rate_of(of.chain, of.shows));
+    double rate = result.read.rate.value_or(record::rate_of(of.chain, of.shows));
     if (!arguments.rate.empty()) {
       rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
     }
     try {
-      results.push_back({.verdict = record::judge(of.chain, of.shows, feed_of(arguments, of.chain),
-                                                  of.capture, rate, coverage),
-                         .unit = of.chain.channel.span.unit,
-                         .damage = read.damage,
-                         .times = read.times});
+      result.channels.push_back(
+          {.verdict = record::judge(of.chain, of.shows, feed_of(arguments, of.chain), of.capture,
+                                    rate, coverage),
+           .unit = of.chain.channel.span.unit,
+           .damage = result.read.damage,
+           .times = result.read.times});
     } catch (const DataError& error) {
       refuse(of.chain.channel.name, error.what(), "a record that shows it, or another --input");
     }
   }
+  return result;
+}
+
+namespace {
+
+int run_record(const RecordArguments& arguments) {
+  const auto board = io::load_board(arguments.boards);
+  if (arguments.data.empty()) refuse("record", "no record", "tamlo record BOARD RECORD");
+  if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
+    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
+  }
+  io::OutputFiles outputs({arguments.plot, arguments.write});
+  const auto taken = take(board, arguments);
+  const auto& [results, captures, read] = taken;
   if (!arguments.plot.empty()) {
-    outputs.write(arguments.plot, picture_of(results, captures, arguments));
+    outputs.write(arguments.plot, picture_of(taken, arguments));
   }
   io::MeasuredFiles measured;
   if (!arguments.write.empty()) {
@@ -223,7 +217,7 @@ int run_record(const RecordArguments& arguments) {
                      measured.table.empty() ? "" : " and " + measured.table_path,
                      arguments.boards.front(), arguments.write, results.front().verdict.channel)});
   }
-  show(result, reports, arguments.format);
+  show(result::Records{results}, reports, arguments.format);
   if (!read.damage.empty()) {
     fmt::print(stderr, "{}\nonly the {} samples before it were used\n", read.damage, read.samples);
     return damaged;

@@ -213,6 +213,19 @@ Report of(const result::ChannelSettings& of_channel) {
                      amount(ramp->slope, span), amount(ramp->step, span),
                      engineering(ramp->time_between_steps, unit("s"), 4))});
   }
+  if (const auto& sine = of_channel.sine) {
+    report.remarks.push_back(
+        {fmt::format("sine: of {} there are {} conversions and {} readings a period; {} % of it is "
+                     "in the readings{}",
+                     engineering(sine->frequency, unit("Hz"), 4),
+                     fmt::format("{:.3g}", sine->conversions_per_period),
+                     fmt::format("{:.3g}", sine->readings_per_period),
+                     fmt::format("{:.3g}", 100.0 * sine->shown),
+                     sine->alias ? fmt::format(", which show it at {}",
+                                               engineering(*sine->alias, unit("Hz"), 4))
+                                 : ""),
+         sine->alias ? Tone::doubtful : Tone::plain});
+  }
   return report;
 }
 

@@ -91,6 +91,31 @@ std::string literal(std::string_view text) {
   return result + "'";
 }
 
+namespace {
+
+// Texts that points show under the pointer: as a title, which needs no script.
+std::string with_titles(std::string svg) {
+  constexpr std::string_view begin = " onmousemove=\"gnuplot_svg.showHypertext(evt,'";
+  constexpr std::string_view end =
+      "')\" onmouseout=\"gnuplot_svg.hideHypertext()\"><title> </title>";
+  for (auto at = svg.find(begin); at != std::string::npos; at = svg.find(begin, at)) {
+    const auto text = at + begin.size(), close = svg.find(end, text);
+    if (close == std::string::npos) break;
+    svg.replace(at, close + end.size() - at,
+                fmt::format("><title>{}</title>", svg.substr(text, close - text)));
+  }
+  return svg;
+}
+
+}  // namespace
+
+std::string pointed_at(std::string_view columns) {
+  return fmt::format(
+      ", {} with labels hypertext point pointtype 7 pointsize 1.6 linecolor rgb '#ff000000' "
+      "notitle",
+      columns);
+}
+
 std::string draw(Image image, const std::string& script) {
   const bool svg = image == Image::svg;
   const auto terminal = svg ? "svg size 1280,800 dynamic background 'white' font 'DejaVu Sans,16'"
@@ -102,7 +127,7 @@ std::string draw(Image image, const std::string& script) {
   if (tail.find(svg ? "</svg>" : "IEND") == std::string_view::npos) {
     throw PlotError("gnuplot did not draw the picture to its end");
   }
-  return picture;
+  return svg ? with_titles(std::move(picture)) : picture;
 }
 
 std::optional<Image> image_of(std::string_view path) {

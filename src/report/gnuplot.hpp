@@ -16,6 +16,10 @@ std::string literal(std::string_view text);
 /// What all pictures have: a pale grid, a grey frame, the key below.
 extern const char* const common_look;
 
+/// Behind a plot: points that are not seen, and show the text of the third column under the
+/// pointer: "$d using 1:2:3".
+std::string pointed_at(std::string_view columns);
+
 /// Runs a script that sets up everything but the terminal and the output, and gives the bytes of
 /// the whole picture. Throws PlotError.
 std::string draw(Image image, const std::string& script);

@@ -141,6 +141,8 @@ data of_channel(const PageChannel& channel, int& figure) {
   result.set("checked", channel.checked);
   result.set("compared", quantity::printable(channel.compared.text));
   result.set("compared_tone", class_of(channel.compared.tone));
+  result.set("recorded", quantity::printable(channel.recorded.text));
+  result.set("recorded_tone", class_of(channel.recorded.tone));
   result.set("path", path);
   result.set("parts", parts);
   return result;
@@ -164,6 +166,9 @@ std::string html_of(const Page& page) {
   root.set("command", quantity::printable(page.command));
   root.set("has_readings", data(std::ranges::any_of(page.channels, [](const auto& channel) {
              return !channel.compared.text.empty();
+           })));
+  root.set("has_records", data(std::ranges::any_of(page.channels, [](const auto& channel) {
+             return !channel.recorded.text.empty();
            })));
   root.set("inputs", inputs);
   root.set("channels", channels);

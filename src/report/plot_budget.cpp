@@ -64,6 +64,15 @@ std::string plot_span(const Budget& budget, Image image) {
                         size(std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point),
                         size(p.limit.value_or(0.0)), size(p.worst_case.size()));
   }
+  data += "EOD\n$at << EOD\n";
+  for (std::size_t i = 0; i < budget.points.size(); i += 4) {
+    const auto& p = budget.points[i];
+    data +=
+        fmt::format("{:.12g} {:.9g} \"at {}: {}{}\"\n", quantity::in_unit(p.at, budget.unit),
+                    size(error_of(p)), with_unit(aligned(p.at, budget.unit, p.at, 3), budget.unit),
+                    amount(error_of(p), budget.unit),
+                    p.limit ? " of " + amount(*p.limit, budget.unit) + " allowed" : "");
+  }
   data += "EOD\n";
   auto script = fmt::format(
       "{}{}set title {}\nset xlabel {}\nset ylabel {}\nset yrange [0:*]\nplot ", data, common_look,
@@ -77,10 +86,10 @@ std::string plot_span(const Budget& budget, Image image) {
       "$s using 1:6 with lines dashtype 2 linecolor '#7a7a7a' title {}, "
       "$s using 1:2 with lines linewidth 3 linecolor '#1f5fa8' title {}, "
       "$s using 1:3 with lines linewidth 2 dashtype 4 linecolor '#b07a00' title {}, "
-      "$s using 1:4 with lines linewidth 2 dashtype 5 linecolor '#1b7a3d' title {}\n",
+      "$s using 1:4 with lines linewidth 2 dashtype 5 linecolor '#1b7a3d' title {}",
       literal("worst case"), literal("as built"), literal("after a zero adjustment"),
       literal("after a two-point adjustment"));
-  return draw(image, script);
+  return draw(image, script + pointed_at("$at using 1:2:3") + "\n");
 }
 
 std::string plot_condition(const std::vector<budget::UnderCondition>& rows, const Budget& budget,

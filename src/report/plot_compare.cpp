@@ -18,10 +18,13 @@ std::string plot(const meter::Comparison& c, Image image) {
 
   std::string data = "$rows << EOD\n";
   for (const auto& row : rows) {
-    data += fmt::format("{:.17g} {:.17g} {:.17g} {:.17g} {:.17g} {}\n", in(row.meter, c.unit),
-                        in(row.difference, difference), in(row.guard_band, difference),
-                        in(row.limit, difference), in(row.expanded_channel, difference),
-                        static_cast<int>(row.verdict));
+    data += fmt::format(
+        "{:.17g} {:.17g} {:.17g} {:.17g} {:.17g} {} \"{}\"\n", in(row.meter, c.unit),
+        in(row.difference, difference), in(row.guard_band, difference), in(row.limit, difference),
+        in(row.expanded_channel, difference), static_cast<int>(row.verdict),
+        fmt::format("at {}: {} from the meter, E_n {:.2f}, {}",
+                    with_unit(aligned(row.meter, c.unit, row.meter, 4), c.unit),
+                    amount(row.difference, c.unit), row.normalised_error, name(row.verdict)));
   }
   data += "EOD\n";
 
@@ -66,7 +69,7 @@ std::string plot(const meter::Comparison& c, Image image) {
         static_cast<int>(verdict), shape, colour,
         literal(fmt::format("{}, with guard band", name(verdict))));
   }
-  return draw(image, script + "\n");
+  return draw(image, script + pointed_at("$rows using 1:2:7") + "\n");
 }
 
 }  // namespace tamlo::report

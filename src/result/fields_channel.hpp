@@ -271,6 +271,7 @@ struct Fields<ChannelSettings> {
       field("zone_edges", &T::zone_edges, "between the channel's zones"),
       field("zones", &T::zones, "that the firmware tells apart"),
       field("ramp", &T::ramp, "how the reading follows a moving quantity"),
+      field("sine", &T::sine, "what is left of a sine in the readings"),
       field(
           "loop", [](const T& t) { return t.settings.loop; }, "levels of a current loop"),
       field(

@@ -65,6 +65,17 @@ struct Fields<chain::BiasResistor> {
 };
 
 template <>
+struct Fields<chain::SampledSine> {
+  using T = chain::SampledSine;
+  static constexpr auto list = std::make_tuple(
+      field("frequency", &T::frequency, in("Hz"), "of a sine over nine tenths of the span"),
+      field("conversions_per_period", &T::conversions_per_period, "below 2 it folds"),
+      field("readings_per_period", &T::readings_per_period, ""),
+      field("shown", &T::shown, "part of its amplitude in the readings"),
+      field("alias", &T::alias, in("Hz"), "where the readings show it instead"));
+};
+
+template <>
 struct Fields<Ramp> {
   using T = Ramp;
   static constexpr auto list =

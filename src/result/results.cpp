@@ -50,7 +50,8 @@ Check check_of(const model::Board& board, const std::vector<std::string>& channe
   return result;
 }
 
-ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
+ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope,
+                            std::optional<double> frequency) {
   ChannelSettings result{.chain = std::move(chain)};
   const auto& of = result.chain;
   result.settings = chain::settings(of);
@@ -66,6 +67,7 @@ ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope) {
                                  .coverage = point.coverage};
   }
   add_zones(result);
+  if (frequency) result.sine = chain::sampled_sine(of, *frequency);
   if (slope) {
     const double middle = of.channel.span.middle();
     result.ramp = Ramp{.slope = *slope,

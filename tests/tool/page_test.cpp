@@ -32,10 +32,68 @@ TEST(Page, SaysWhatTheCommandsSay) {
   }
   EXPECT_NE(html.find("FAIL: 6 of 10 readings outside the target"), std::string::npos);
   EXPECT_NE(html.find("tamlo page " + demo_board), std::string::npos);
-  // Two pictures of each budget, one of each comparison, one of each filter, with words for them.
-  EXPECT_EQ(count(html, "<figure role=\"img\" aria-label=\""), 3u * 2 + 2 + 3);
-  EXPECT_EQ(count(html, "<svg"), 11u);
+  // Two pictures of each budget, one of each comparison and of its calibration, one of each filter,
+  // with words for them.
+  EXPECT_EQ(count(html, "<figure role=\"img\" aria-label=\""), 3u * 2 + 2 * 2 + 3);
+  EXPECT_EQ(count(html, "<svg"), 13u);
+  // Points say their values under the pointer, without a script of the drawing program's.
+  EXPECT_NE(html.find("<title>at 57.99 V: 0.761 V from the meter, E_n 5.73, fail</title>"),
+            std::string::npos);
+  EXPECT_EQ(html.find("gnuplot_svg"), std::string::npos);
   EXPECT_EQ(count(html, "<h1>"), 1u);
+}
+
+// Each part says what its command says; what is damaged, wrong or missing has its status.
+TEST(Page, HoldsWhatElseThereIs) {
+  const auto steady = "steady:pack_voltage=" + demo("steady.raw");
+  struct Case {
+    std::vector<std::string> more;
+    int status;
+    std::vector<std::string> says, says_not;
+  };
+  const std::vector<Case> cases{
+      {{demo_board, "--record", steady, "--record", "sine:auxiliary_supply=" + demo("sine.wav"),
+        "--layout", "int16"},
+       1,
+       {"in its record", "NOISE AS PREDICTED: noise 0.671 LSB", "0.667 LSB residual after the sine",
+        "Integers for the firmware"},
+       {"beside the meter"}},
+      {{demo_board, demo("readings_units.csv"), "--units"},
+       1,
+       {"All units together", "of all units 100.0 % (12 of 12) would meet the target"},
+       {"Beside the meter, unit 12", "calibration would buy"}},
+      {{demo_board, demo("readings_units.csv")}, 1, {"Beside the meter, unit 12"}, {}},
+      {{demo_board, demo("readings_later.csv"), "--since", demo_readings, "--elapsed", "1 year"},
+       1,
+       {"in 1 year it CHANGED BY MORE than the ageing"},
+       {}},
+      {{example("eight_channels.toml"), "--map",
+        std::string(TAMLO_SOURCE) + "/examples/maps/controller.toml", "--channel", "winding"},
+       0,
+       {"Register words"},
+       {}},
+      {{demo_board, "--record", "steady=-"}, 2, {}, {}},
+      {{demo_board, "--record", "wobbly=" + demo("steady.raw")}, 2, {}, {}},
+      {{demo_board, "--record", "steady"}, 2, {}, {}},
+      {{demo_board, "--record", "steady=missing.csv"}, 2, {}, {}},
+  };
+  for (const auto& of : cases) {
+    std::vector<std::string> call{"page"};
+    call.insert(call.end(), of.more.begin(), of.more.end());
+    const auto result = tamlo(call);
+    EXPECT_EQ(result.status, of.status) << of.more.back() << result.errors;
+    for (const auto& said : of.says) EXPECT_NE(result.output.find(said), std::string::npos) << said;
+    for (const auto& said : of.says_not)
+      EXPECT_EQ(result.output.find(said), std::string::npos) << said;
+    EXPECT_EQ(result.errors.empty(), of.status != 2) << result.errors;
+  }
+  // The command that it names makes it again.
+  const Folder folder;
+  const auto page = folder.path("a page.html");
+  tamlo({"page", demo_board, "--record", steady, "--layout", "int16", "--write", page});
+  EXPECT_NE(
+      read(page).find("--record " + steady + " --layout int16 --write &#39;" + page + "&#39;"),
+      std::string::npos);
 }
 
 TEST(Page, AsksForNothingAndHasEveryNameOnce) {

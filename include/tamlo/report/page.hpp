@@ -34,6 +34,7 @@ struct PageChannel {
   Line verdict{};
   std::string checked{};  ///< how many errors and warnings check found
   Line compared{};        ///< beside the meter; empty without readings
+  Line recorded{};        ///< in a record; empty without one
   std::vector<PageStep> path{};
   std::vector<PagePart> parts{};
 };

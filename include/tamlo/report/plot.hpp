@@ -91,6 +91,10 @@ std::string plot_zones(const result::ChannelSettings& settings, Image image);
 std::string plot_staircase(const chain::Chain& one, const chain::Chain& other, double slope,
                            Image image);
 
+/// A sine over nine tenths of the span, its conversions and the readings, over each other; where
+/// the readings fold it, the sine that they show. Throws as chain::sample_sine() does.
+std::string plot_sampled(const chain::Chain& chain, double frequency, Image image);
+
 /// What a record is usually drawn as: histogram, spectrum, linearity or step.
 std::string usual_picture(const record::Verdict& verdict);
 /// One channel of a record over time.

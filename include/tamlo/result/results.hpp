@@ -12,6 +12,7 @@
 #include "tamlo/budget/conditions.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
+#include "tamlo/chain/sampled.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/explore/explore.hpp"
@@ -94,9 +95,12 @@ struct ChannelSettings {
   std::vector<ZoneEdge> zone_edges{};
   std::vector<Zone> zones{};
   std::optional<Ramp> ramp{};
+  std::optional<chain::SampledSine> sine{};
 };
-/// `slope`: of the quantity a second, for the ramp. Throws as chain::settings() does.
-ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope = {});
+/// `slope`: of the quantity a second, for the ramp; `frequency`: Hz, of the sine. Throws as
+/// chain::settings() and chain::sampled_sine() do.
+ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope = {},
+                            std::optional<double> frequency = {});
 
 /// Of `channel`.
 struct Settings {

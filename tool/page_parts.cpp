@@ -1,0 +1,233 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "page_parts.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "records.hpp"
+#include "tamlo/names.hpp"
+#include "tamlo/quantity/format.hpp"
+#include "tamlo/report/plot.hpp"
+#include "tamlo/report/reports.hpp"
+
+namespace tamlo::tool {
+namespace {
+
+constexpr int points_of_span = 201;
+constexpr auto svg = report::Image::svg;
+
+// Under the channel's own heading its name need not be said again.
+report::Line without_name(report::Line line, const std::string& channel) {
+  if (line.text.starts_with(channel + ": ")) line.text.erase(0, channel.size() + 2);
+  return line;
+}
+
+}  // namespace
+
+std::vector<report::PageStep> path_of(const chain::Chain& chain) {
+  const auto& span = chain.channel.span;
+  const auto low = chain::trace(chain, span.low), high = chain::trace(chain, span.high);
+  std::vector<report::PageStep> path;
+  for (std::size_t i = 0; i < std::min(low.steps.size(), high.steps.size()); ++i) {
+    const auto value = [](const chain::Step& step) {
+      const auto text = quantity::significant(step.value, step.unit, 4);
+      return step.unit.symbol.empty() ? text : text + " " + step.unit.symbol;
+    };
+    path.push_back({low.steps[i].stage, value(low.steps[i]), value(high.steps[i])});
+  }
+  return path;
+}
+
+report::PagePart budget_part(const model::Board& board, const chain::Chain& chain, double coverage,
+                             report::PageChannel& into) {
+  result::ChannelBudget result{.budget = budget::evaluate(chain, {.coverage = coverage})};
+  result.advice = budget::advise(board, chain.channel.name, coverage);
+  const auto& name = chain.channel.name;
+  into.verdict = without_name(report::headline(result.budget), name);
+  // Its headline stands above.
+  auto reports = report::of(result, false);
+  if (!reports.empty() && !reports.front().verdict.empty())
+    reports.front().verdict.erase(reports.front().verdict.begin());
+  return {.title = "Error budget",
+          .reports = std::move(reports),
+          .figures = {{report::plot_span(budget::over_span(chain, points_of_span, coverage), svg),
+                       fmt::format("{}: bias and expanded uncertainty over the span, beside what "
+                                   "the target allows; the table has the figures",
+                                   name)},
+                      {report::plot_contributions(result.budget, svg),
+                       fmt::format("{}: the contributions of the sources at the worst place, as "
+                                   "bars; the table has the figures",
+                                   name)}}};
+}
+
+report::PagePart findings_part(const model::Board& board, const chain::Chain& chain,
+                               report::PageChannel& into) {
+  const auto check = result::check_of(board, {chain.channel.name});
+  const auto errors = check.count(check::Severity::error),
+             warnings = check.count(check::Severity::warning);
+  into.checked =
+      errors + warnings == 0 ? "sound" : fmt::format("{} errors, {} warnings", errors, warnings);
+  return {.title = "What needs attention", .reports = {report::of(check)}};
+}
+
+namespace {
+
+report::PagePart comparison_part(const model::Board& board, const Bench& bench,
+                                 const io::ChannelReadings& of, const PageArguments& arguments,
+                                 double coverage, report::PageChannel& into) {
+  auto result = comparison_of(board, of, bench, coverage);
+  if (!arguments.since.empty()) {
+    result.drift = drift_since(board, io::load_readings(arguments.since, board), of, bench,
+                               arguments, arguments.apart, coverage);
+  }
+  const auto headline = without_name(report::headline(result.comparison), of.channel);
+  // Of several units the first that fails, else the first.
+  if (into.compared.text.empty() ||
+      (headline.tone == report::Tone::bad && into.compared.tone != report::Tone::bad)) {
+    into.compared = headline;
+  }
+  return {.title = "Beside the meter" + (of.unit.empty() ? "" : ", unit " + of.unit),
+          .reports = report::of(result),
+          .figures = {{report::plot(result.comparison, svg),
+                       fmt::format("{}: differences from the meter beside what the budget and the "
+                                   "meter allow; the table has the figures",
+                                   of.channel)}}};
+}
+
+// What a calibration by these rows buys; nothing of a channel that has one, and in words where the
+// rows do not do for one.
+std::vector<report::PagePart> calibration_part(const model::Board& board, const Bench& bench,
+                                               const io::ChannelReadings& of,
+                                               const std::string& file, double coverage) {
+  if (bench.chain.channel.correction) return {};
+  report::PagePart part{.title = "What a calibration would buy"};
+  try {
+    const auto calibration =
+        meter::calibrate(bench.chain, bench.meter, bench.rows, {.coverage = coverage});
+    const auto ways = both_ways(bench, board, of.channel, calibration.correction, coverage);
+    part.reports.push_back(report::of(result::ChannelCalibration{
+        .calibration = calibration,
+        .before_after = {result::before_after(file, ways.before, ways.after)}}));
+    part.figures.push_back(
+        {report::plot_before_after(ways.before, ways.after, calibration, svg),
+         of.channel + ": differences before and after the correction; the table has the figures"});
+  } catch (const Error& error) {
+    report::Report report;
+    report.remarks.push_back({fmt::format("none can be made of these rows: {}", error.what())});
+    part.reports.push_back(std::move(report));
+  }
+  return {std::move(part)};
+}
+
+}  // namespace
+
+std::vector<report::PagePart> meter_parts(const model::Board& board, const io::ReadingsFile& file,
+                                          const PageArguments& arguments,
+                                          report::PageChannel& into) {
+  const double coverage = coverage_of(arguments.coverage);
+  std::vector<io::ChannelReadings> own;
+  for (const auto& of : file.channels) {
+    if (of.channel == into.name) own.push_back(of);
+  }
+  std::vector<report::PagePart> parts;
+  const auto together = over_units(board, file, own, arguments, coverage);
+  for (const auto& units : together) {
+    parts.push_back({.title = "All units together",
+                     .reports = {report::of(units)},
+                     .figures = {{report::plot_units(units.units, units.channel, units.unit, svg),
+                                  units.channel + ": offset and gain of each unit, with the "
+                                                  "interval that holds most of all"}}});
+  }
+  for (const auto& of : own) {
+    const auto bench = bench_of(board, file, of, arguments);
+    auto compared = comparison_part(board, bench, of, arguments, coverage, into);
+    // Of many units the one page has the figures together, and each in a fold, or not at all.
+    if (!together.empty() && arguments.units) continue;
+    compared.folded = !together.empty();
+    parts.push_back(std::move(compared));
+    if (!together.empty()) continue;
+    for (auto& part : calibration_part(board, bench, of, arguments.data, coverage)) {
+      parts.push_back(std::move(part));
+    }
+  }
+  return parts;
+}
+
+std::vector<PageRecord> records_of(const model::Board& board, const PageArguments& arguments) {
+  std::vector<PageRecord> result;
+  for (const auto& text : arguments.records) {
+    const auto equals = text.find('=');
+    const auto head = text.substr(0, equals);
+    const auto kinds = names_of<record::Input>();
+    RecordArguments of;
+    of.boards = arguments.boards;
+    of.coverage = arguments.coverage;
+    of.input = head.substr(0, head.find(':'));
+    if (head.find(':') != std::string::npos) of.channels = {head.substr(head.find(':') + 1)};
+    if (equals == std::string::npos || std::ranges::find(kinds, of.input) == kinds.end()) {
+      refuse("--record", "\"" + text + "\"",
+             "KIND=FILE or KIND:CHANNEL=FILE, where KIND is " + io::one_of(of.input, kinds));
+    }
+    of.data = text.substr(equals + 1);
+    if (of.data == "-") refuse("--record", "standard input", "a file, whose identity the page has");
+    // Of files whose names do not say it.
+    if (!of.data.ends_with(".csv") && !of.data.ends_with(".wav")) of.layout = arguments.layout;
+    const auto taken = take(board, of);
+    for (std::size_t i = 0; i < taken.channels.size(); ++i) {
+      const auto& record = taken.channels[i];
+      PageRecord one{.channel = record.verdict.channel, .damaged = !record.damage.empty()};
+      auto report = report::of(record);
+      if (!report.verdict.empty()) one.verdict = without_name(report.verdict.front(), one.channel);
+      one.part = {.title = fmt::format("Its record of a {} input, {}", of.input, of.data),
+                  .reports = {std::move(report)}};
+      const auto usual = report::usual_picture(record.verdict);
+      if (auto drawn =
+              report::plot(record.verdict, taken.captures[i].capture, record.unit, usual, svg)) {
+        one.part.figures.push_back(
+            {*drawn,
+             fmt::format("{}: {} of the record; the table has the figures", one.channel, usual)});
+      }
+      result.push_back(std::move(one));
+    }
+  }
+  return result;
+}
+
+report::PagePart firmware_part(const model::Board& board, const chain::Chain& chain) {
+  report::PagePart part{.title = "Integers for the firmware, and their bound", .folded = true};
+  try {
+    part.reports.push_back(report::of(result::firmware_of(board, chain, {})));
+  } catch (const Error& error) {
+    report::Report report;
+    report.remarks.push_back({fmt::format("none: {}", error.what())});
+    part.reports.push_back(std::move(report));
+  }
+  return part;
+}
+
+std::vector<report::PagePart> registers_part(const model::Board& board, const chain::Chain& chain,
+                                             const std::vector<firmware::RegisterMap>& maps) {
+  for (const auto& map : maps) {
+    if (map.converter != chain.converter.name) continue;
+    return {{.title = "Register words",
+             .reports = {report::of(result::ChannelRegisters{
+                 .words = firmware::words_of(map, board, chain.channel.name)})},
+             .folded = true}};
+  }
+  return {};
+}
+
+report::PagePart settings_part(const chain::Chain& chain) {
+  report::PagePart part{.title = "Settings, every default",
+                        .reports = {report::of(result::settings_of(chain))},
+                        .folded = true};
+  if (!chain.firmware.digital.stages.empty()) {
+    part.figures.push_back(
+        {report::plot_response(chain, svg),
+         chain.channel.name + ": the gain of average and filter over frequency"});
+  }
+  return part;
+}
+
+}  // namespace tamlo::tool
