@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <regex>
@@ -167,6 +168,19 @@ class Tree {
     }
   }
 
+  /// Every key below the sections: its path in the file, and its words.
+  std::vector<std::pair<std::string, std::string>> texts() const {
+    std::vector<std::pair<std::string, std::string>> result;
+    for (const auto& path : order_) {
+      if (path.ends_with("*")) continue;
+      const auto of = described(path);
+      auto text = of["description"].get<std::string>();
+      if (of.contains("default")) text += "\nDefault: " + of["default"].dump();
+      result.emplace_back(path, std::move(text));
+    }
+    return result;
+  }
+
   /// The object at a path.
   Json object(const std::string& path) const {
     Json properties = Json::object(), named, required = Json::array();
@@ -226,7 +240,57 @@ class Tree {
   }
 };
 
+// Text in the language of man: nothing in it is a command.
+std::string roff(const std::string& text) {
+  std::string result;
+  for (const char c : text) {
+    if (c == '\\') {
+      result += "\\e";
+    } else if (c == '-') {
+      result += "\\-";
+    } else if (c == '\n') {
+      result += "\n.br\n";
+    } else if (c != '`') {
+      const bool begins = result.empty() || result.back() == '\n';
+      result += begins && (c == '.' || c == '\'') ? std::string("\\&") + c : std::string(1, c);
+    }
+  }
+  return result;
+}
+
 }  // namespace
+
+std::string board_manual(const std::vector<io::BoardKey>& keys, const std::string& page) {
+  std::string result =
+      ".TH TAMLO\\-BOARD 5\n.SH NAME\ntamlo\\-board \\- the description of a board, in TOML\n"
+      ".SH DESCRIPTION\nValues are texts in the notation of a datasheet, with their units: "
+      "\"2.5 V \\(+-0.05 % \\(+-10 ppm/K\". A later file overrides single keys of an earlier one. "
+      "Names of sections are the user's own; here they are NAME.\n";
+  // Section by section, as the reader comes to them.
+  const auto texts = Tree(keys, meanings(page)).texts();
+  std::vector<std::string> sections;
+  const auto section_of_path = [](const std::string& path) {
+    return path.substr(0, path.find('.'));
+  };
+  for (const auto& [path, text] : texts) {
+    if (std::ranges::find(sections, section_of_path(path)) == sections.end()) {
+      sections.push_back(section_of_path(path));
+    }
+  }
+  for (const auto& section : sections) {
+    result += ".SH " + roff(section) + "\n";
+    for (const auto& [path, text] : texts) {
+      if (section_of_path(path) != section || (path == section && sections.front() != section))
+        continue;
+      auto shown = path;
+      for (auto at = shown.find('*'); at != std::string::npos; at = shown.find('*')) {
+        shown.replace(at, 1, "NAME");
+      }
+      result += ".TP\n.B " + roff(shown) + "\n" + roff(text) + "\n";
+    }
+  }
+  return result + ".SH SEE ALSO\n.BR tamlo (1),\n.BR tamlo\\-check (1)\n";
+}
 
 std::string board_schema(const std::vector<io::BoardKey>& keys, const std::string& page) {
   Json result{

@@ -12,4 +12,7 @@ namespace tamlo::tool {
 /// from the tables of `page` (docs/board-file.md).
 std::string board_schema(const std::vector<io::BoardKey>& keys, const std::string& page);
 
+/// The same as a page for man, section 5.
+std::string board_manual(const std::vector<io::BoardKey>& keys, const std::string& page);
+
 }  // namespace tamlo::tool

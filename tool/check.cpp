@@ -91,7 +91,7 @@ int run_check(const CheckArguments& arguments) {
     if (const auto now = written(arguments.boards); now != before) {
       before = now;
       status = check_once(arguments);
-      if (arguments.format == "text") print("\nwaiting for the next save; Ctrl-C ends\n");
+      if (arguments.format == "text") say("\nwaiting for the next save; Ctrl-C ends\n");
     }
     std::this_thread::sleep_for(std::chrono::milliseconds(100));
   }

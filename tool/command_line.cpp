@@ -180,13 +180,12 @@ std::string general_help() {
       "Usage: tamlo COMMAND BOARD [...]\n\nCommands, in the order of the work\n";
   for (const auto* command : commands) {
     text += "  " + std::string(command->name) +
-            std::string(12 - std::string_view(command->name).size(), ' ') + command->question +
-            "\n";
+            std::string(12 - std::string_view(command->name).size(), ' ') +
+            wrapped(command->question, 14) + "\n";
   }
   return text +
-         "\ntamlo COMMAND --help lists the options of one; --version says which this is. Begin "
-         "with:\n"
-         "tamlo demo, then tamlo start\n\n"
+         "\ntamlo COMMAND --help lists the options of one; --version says which this is.\n"
+         "Begin with: tamlo demo, then tamlo start\n\n"
          "--manual [COMMAND]            a page for man\n"
          "--completion SHELL            for bash, zsh or fish\n\n" +
          exit_statuses;
@@ -223,7 +222,11 @@ CommandLine read_command_line(int argc, const char* const* argv) {
   const auto* const asked = std::find_if(
       argv + 1, argv + argc, [](std::string_view text) { return !text.starts_with('-'); });
   if (auto said = said_of_itself({argv + 1, argv + argc}); !said.empty())
-    return {.run = {}, .exit = 0, .said = std::move(said)};
+    return {.run = {},
+            .exit = 0,
+            .said = std::move(said),
+            .for_people = std::string_view(argv[1]) != "--manual" &&
+                          std::string_view(argv[1]) != "--completion"};
   const std::string word = asked < argv + argc ? *asked : "";
   const auto command =
       std::ranges::find_if(commands, [&](const Command* c) { return word == c->name; });

@@ -13,6 +13,7 @@ struct CommandLine {
   std::function<int()> run;
   std::optional<int> exit;  ///< where no command is to run
   std::string said;         ///< help, or what is wrong
+  bool for_people = true;   ///< false: for a program, which takes it as it is
 };
 /// Throws io::BadInput for an output that is one of the inputs.
 CommandLine read_command_line(int argc, const char* const* argv);

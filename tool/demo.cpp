@@ -195,7 +195,7 @@ int run_demo() {
   tell_record(story, chains.front(), record_path);
   story.step("Now your own board: ten lines are enough, see the README.",
              "tamlo check my-board.toml");
-  print(story.text());
+  say(story.text());
   return done;
 }
 

@@ -10,10 +10,11 @@
 namespace tamlo::tool {
 namespace {
 
-constexpr std::size_t indent = 30, width = 100;
+constexpr std::size_t option_indent = 28, width = 80;
 
-// Words in lines of at most that width, all behind the indent; the first line is begun.
-std::string wrapped(const std::string& text) {
+}  // namespace
+
+std::string wrapped(const std::string& text, std::size_t indent) {
   std::istringstream words(text);
   std::string word, result;
   std::size_t column = indent;
@@ -29,11 +30,9 @@ std::string wrapped(const std::string& text) {
   return result;
 }
 
-}  // namespace
-
 const char* const exit_statuses =
-    "Exit status: 0 done; 1 done, and a target or limit is missed; 2 bad input or usage;\n"
-    "3 the environment failed; 4 done, but a record was damaged\n";
+    "Exit status: 0 done; 1 done, and a target or limit is missed; 2 bad input or\n"
+    "usage; 3 the environment failed; 4 done, but a record was damaged\n";
 
 void Help::add(std::string name, OptionText text, const std::vector<std::string>& choices) {
   if (groups_.empty()) group("Options");
@@ -55,11 +54,11 @@ std::string Help::text() const {
     result += fmt::format("\n{}\n", group.title);
     for (const auto& [name, text, choices] : group.entries) {
       auto left = fmt::format("  {}{}{}", name, text.value.empty() ? "" : " ", text.value);
-      left.resize(std::max(indent, left.size() + 1), ' ');
+      left.resize(std::max(option_indent, left.size() + 1), ' ');
       auto right = text.meaning;
       if (!choices.empty()) right += fmt::format(": {}", fmt::join(choices, ", "));
       if (!text.otherwise.empty()) right += fmt::format(" (default: {})", text.otherwise);
-      result += left + wrapped(right) + "\n";
+      result += left + wrapped(right, option_indent) + "\n";
     }
   }
   result += "\nExamples\n";

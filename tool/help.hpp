@@ -10,6 +10,9 @@ namespace tamlo::tool {
 
 extern const char* const exit_statuses;
 
+/// Words in lines of at most 80 characters, all behind the indent; the first line is begun.
+std::string wrapped(const std::string& text, std::size_t indent);
+
 /// The help of one command: what it is asked, its options by groups, and two examples.
 class Help {
  public:

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <sys/ioctl.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -182,11 +183,44 @@ void print(std::string_view text) {
 
 namespace {
 
+// Of a terminal its width, and what COLUMNS says of any reader; else 0, as wide as it is.
+std::size_t text_width() {
+  if (const char* const said = std::getenv("COLUMNS")) {
+    const int columns = std::atoi(said);
+    if (columns >= 40 && columns <= 1000) return static_cast<std::size_t>(columns);
+  }
+  winsize size{};
+  if (isatty(STDOUT_FILENO) != 1 || ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) != 0) return 0;
+  return size.ws_col >= 40 ? size.ws_col : 0U;
+}
+
+// As the locale is chosen (POSIX, 8.2): the first of these that is set.
+bool only_ascii() {
+  for (const char* name : {"LC_ALL", "LC_CTYPE", "LANG"}) {
+    const char* const set = std::getenv(name);
+    if (set == nullptr || *set == '\0') continue;
+    std::string locale(set);
+    std::ranges::transform(locale, locale.begin(), [](unsigned char c) { return std::tolower(c); });
+    return locale.find("utf-8") == std::string::npos && locale.find("utf8") == std::string::npos;
+  }
+  return true;
+}
+
+}  // namespace
+
+std::string in_letters(std::string_view text) {
+  return only_ascii() ? report::ascii(text) : std::string(text);
+}
+
+void say(std::string_view text) { print(in_letters(report::fitted(text, text_width()))); }
+
+namespace {
+
 std::string joined(const std::vector<report::Report>& reports, report::Format format) {
   std::string text;
   for (const auto& report : reports) {
     if (!text.empty()) text += "\n";
-    text += render(report, format, colour());
+    text += render(report, format, colour(), format == report::Format::text ? text_width() : 0);
   }
   return text;
 }
@@ -204,7 +238,7 @@ report::Report words(const std::vector<report::Report>& reports,
 }  // namespace
 
 void print(const std::vector<report::Report>& reports) {
-  print(joined(reports, report::Format::text));
+  print(in_letters(joined(reports, report::Format::text)));
 }
 
 void show(const std::vector<report::Report>& reports,

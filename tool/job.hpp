@@ -70,6 +70,10 @@ std::string shell_word(const std::string& word);
 
 /// Standard output, complete, or io::EnvironmentError.
 void print(std::string_view text);
+/// The same for people: as wide as their terminal, or COLUMNS, and in its letters.
+void say(std::string_view text);
+/// In plain ASCII where the locale has no other letters.
+std::string in_letters(std::string_view text);
 /// The reports as text, with colour on a terminal.
 void print(const std::vector<report::Report>& reports);
 /// A result in the format that was asked for: its fields, or for people its reports.

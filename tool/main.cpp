@@ -24,7 +24,7 @@ int complain(int status, std::string_view what) {
   std::string text;
   for (std::size_t at = 0; at < what.size();) {
     const auto end = std::min(what.find('\n', at), what.size());
-    text += quantity::printable(what.substr(at, end - at)) + "\n";
+    text += tool::in_letters(quantity::printable(what.substr(at, end - at))) + "\n";
     at = end + 1;
   }
   std::fwrite(text.data(), 1, text.size(), stderr);
@@ -38,7 +38,11 @@ int main(int argc, char** argv) {
     const auto line = tool::read_command_line(argc, argv);
     if (!line.exit) return line.run();
     if (*line.exit != tool::done) return complain(*line.exit, line.said);
-    tool::print(line.said);
+    if (line.for_people) {
+      tool::say(line.said);
+    } else {
+      tool::print(line.said);
+    }
     return tool::done;
   } catch (const io::EnvironmentError& error) {
     return complain(tool::environment, error.what());

@@ -194,26 +194,26 @@ class Guide {
 
   void begin(const Position& position, std::size_t number, std::size_t of) {
     if (quiet_) return;
-    print(report::instruction(task_.channel, position.at, task_.unit, position.direction, number,
-                              of, task_.source != nullptr));
+    say(report::instruction(task_.channel, position.at, task_.unit, position.direction, number, of,
+                            task_.source != nullptr));
   }
   void watch(const link::Progress& progress) {
     if (!live_) return;
-    print("\r\x1b[K" + report::waiting(progress.waits, progress.shown, progress.reading,
-                                       progress.position.at, progress.elsewhere, task_.unit));
+    say("\r\x1b[K" + report::waiting(progress.waits, progress.shown, progress.reading,
+                                     progress.position.at, progress.elsewhere, task_.unit));
   }
   void taken(const link::Taken& taken) {
     if (quiet_) return;
     const auto& range = taken.reading.meter_range;
-    print((live_ ? "\r\x1b[K" : "") + std::string("   ") + report::line_of(taken.row, task_.unit) +
-          (range ? ", the meter on its range of " + range_text(*task_.meter, *range) : "") + "\n");
+    say((live_ ? "\r\x1b[K" : "") + std::string("   ") + report::line_of(taken.row, task_.unit) +
+        (range ? ", the meter on its range of " + range_text(*task_.meter, *range) : "") + "\n");
   }
   void left(const link::Progress& progress) {
     if (quiet_) return;
-    print((live_ ? "\r\x1b[K" : "") + std::string("   not taken: ") +
-          report::waiting(progress.waits, progress.shown, progress.reading, progress.position.at,
-                          progress.elsewhere, task_.unit) +
-          "\n");
+    say((live_ ? "\r\x1b[K" : "") + std::string("   not taken: ") +
+        report::waiting(progress.waits, progress.shown, progress.reading, progress.position.at,
+                        progress.elsewhere, task_.unit) +
+        "\n");
   }
 
  private:

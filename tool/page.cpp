@@ -112,7 +112,7 @@ int run_page(const PageArguments& arguments) {
   } else {
     outputs.write(arguments.write, html);
     outputs.finish();
-    print(summary_of(page) + "written: " + arguments.write + "\n");
+    say(summary_of(page) + "written: " + arguments.write + "\n");
   }
   return !whole ? damaged : met ? done : missed;
 }

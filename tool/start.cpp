@@ -35,7 +35,7 @@ int list() {
     const auto file = text_of(kind);
     text += fmt::format("  {:<15}{}\n", kind, file.substr(2, file.find('\n') - 2));
   }
-  print(text + "\nBoards with several channels are in " + installed("examples").string() + "\n");
+  say(text + "\nBoards with several channels are in " + installed("examples").string() + "\n");
   return done;
 }
 

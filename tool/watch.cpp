@@ -173,7 +173,7 @@ Told watch(const model::Board& board, const WatchArguments& arguments) {
     if (live || !text || Clock::now() < next) continue;
     next = Clock::now() + every;
     for (const auto& view : watching.channels()) {
-      if (view.state.readings > 0) print(report::line_of(view, aim) + "\n");
+      if (view.state.readings > 0) say(report::line_of(view, aim) + "\n");
     }
   }
   if (!done) watching.finish(each);

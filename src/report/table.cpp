@@ -11,7 +11,7 @@
 namespace tamlo::report {
 namespace {
 
-std::size_t width(const Cell& cell) {
+std::size_t width_of(const Cell& cell) {
   return quantity::characters(quantity::printable(cell.shown));
 }
 
@@ -30,30 +30,61 @@ std::string text_row(const std::vector<std::string>& cells, const std::vector<st
   return line + "\n";
 }
 
-std::string as_text(const Table& table, bool colour) {
+// Columns that stand beside one another within the width: the first, and as many more as fit.
+std::vector<std::vector<std::size_t>> groups(const std::vector<std::size_t>& widths,
+                                             std::size_t width) {
+  std::vector<std::vector<std::size_t>> result;
+  std::size_t used = 0;
+  for (std::size_t i = 0; i < widths.size(); ++i) {
+    const auto needs = widths[i] + 3;
+    if (result.empty() || (width > 0 && used + needs > width && result.back().size() > 1)) {
+      result.emplace_back();
+      used = 2 + widths[0];
+      if (i > 0) result.back().push_back(0);
+    }
+    result.back().push_back(i);
+    if (i > 0) used += needs;
+  }
+  return result;
+}
+
+std::string as_text(const Table& table, bool colour, std::size_t most) {
   std::vector<std::size_t> widths;
   std::vector<std::string> headings;
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
     headings.push_back(table.columns[i].heading);
     widths.push_back(quantity::characters(headings.back()));
-    for (const auto& row : table.rows) widths.back() = std::max(widths.back(), width(row[i]));
+    for (const auto& row : table.rows) widths.back() = std::max(widths.back(), width_of(row[i]));
   }
   std::string text;
-  if (!table.title.empty()) text += render({table.title, Tone::heading}, colour) + "\n";
-  if (!table.continued) text += text_row(headings, widths, table.columns);
-  for (const auto& row : table.rows) {
-    std::vector<std::string> cells;
-    for (const auto& cell : row) cells.push_back(quantity::printable(cell.shown));
-    text += text_row(cells, widths, table.columns);
+  if (!table.title.empty()) {
+    text += fitted(render({table.title, Tone::heading}, colour), most) + "\n";
+  }
+  for (const auto& group : groups(widths, most)) {
+    const auto row_of = [&](const auto& cells) {
+      std::vector<std::string> shown;
+      std::vector<std::size_t> of_group;
+      std::vector<Column> columns;
+      for (const auto i : group) {
+        shown.push_back(cells(i));
+        of_group.push_back(widths[i]);
+        columns.push_back(table.columns[i]);
+      }
+      return text_row(shown, of_group, columns);
+    };
+    if (!table.continued) text += row_of([&](std::size_t i) { return headings[i]; });
+    for (const auto& row : table.rows) {
+      text += row_of([&](std::size_t i) { return quantity::printable(row[i].shown); });
+    }
   }
   return text;
 }
 
-std::string lines(const std::vector<Line>& all, Format format, bool colour) {
+std::string lines(const std::vector<Line>& all, Format format, bool colour, std::size_t width) {
   std::string text;
   for (const auto& line : all) {
     text += format == Format::markdown ? result::markdown_text(line.text) + "\n\n"
-                                       : render(line, colour) + "\n";
+                                       : fitted(render(line, colour), width) + "\n";
   }
   return text;
 }
@@ -70,16 +101,16 @@ std::string render(const Line& line, bool colour) {
   return fmt::format("\033[{}m{}\033[0m", code, text);
 }
 
-std::string render(const Report& report, Format format, bool colour) {
+std::string render(const Report& report, Format format, bool colour, std::size_t width) {
   std::vector<std::string> blocks;
   const auto add = [&](std::string block) {
     if (!block.empty()) blocks.push_back(std::move(block));
   };
-  if (format != Format::csv) add(lines(report.verdict, format, colour));
+  if (format != Format::csv) add(lines(report.verdict, format, colour, width));
   for (const auto& table : report.tables) {
     switch (format) {
       case Format::text:
-        add(as_text(table, colour));
+        add(as_text(table, colour, width));
         break;
       case Format::csv:
         add(result::csv(table));
@@ -89,7 +120,7 @@ std::string render(const Report& report, Format format, bool colour) {
         break;
     }
   }
-  if (format != Format::csv) add(lines(report.remarks, format, colour));
+  if (format != Format::csv) add(lines(report.remarks, format, colour, width));
   return fmt::format("{}", fmt::join(blocks, "\n"));
 }
 

@@ -3,7 +3,9 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <cstdlib>
 #include <filesystem>
+#include <fstream>
 #include <regex>
 #include <set>
 #include <sstream>
@@ -80,6 +82,60 @@ TEST(Documents, TheScriptsOfTheReadmeRun) {
     const auto result = run("/bin/bash", {"-emc", "cd '" + folder.path("") + "'\n" + script});
     EXPECT_EQ(result.status, 0) << result.output << result.errors;
     EXPECT_NE(result.output.find("PASS"), std::string::npos) << result.output;
+  }
+}
+
+// Every command of a page of docs/ runs, in the order of the page, and says what the page says that
+// it says.
+TEST(Documents, TheCommandsOfTheBookRun) {
+  const std::regex as_command("^(build/release/)?tamlo ");
+  int commands = 0, said = 0;
+  for (const auto& entry : fs::directory_iterator(root + "/docs")) {
+    if (entry.path().extension() != ".md") continue;
+    const Folder folder;
+    for (const char* name : {"demo", "examples"}) {
+      fs::create_directory_symlink(root + "/" + name, folder.path(name));
+    }
+    std::istringstream lines(read(entry.path().string()));
+    std::string fence, output;
+    for (std::string line; std::getline(lines, line);) {
+      if (line.starts_with("```")) {
+        if (line == "```sh") output.clear();
+        fence = line == "```" ? "" : line;
+      } else if (fence == "```sh" && std::regex_search(line, as_command)) {
+        const auto result =
+            run("/bin/sh", {"-c", "cd '" + folder.path("") + "' && '" + TAMLO_TOOL + "' " +
+                                      std::regex_replace(line, as_command, "")});
+        EXPECT_EQ(result.status, status_said(result.output)) << line << "\n" << result.errors;
+        EXPECT_EQ(result.errors, "") << line;
+        output += result.output;
+        ++commands;
+      } else if (fence == "```text") {
+        EXPECT_NE(output.find(line), std::string::npos) << entry.path() << ": " << line;
+        ++said;
+      }
+    }
+  }
+  EXPECT_GE(commands, 40);
+  EXPECT_GE(said, 25);
+}
+
+// The page of the commands is what the tool says of itself; scripts/golden writes it anew.
+TEST(Documents, ThePageOfTheCommandsIsThatOfTheTool) {
+  const auto path = root + "/docs/commands.md";
+  std::string text =
+      "# Every command\n\nAs `tamlo --help` and `tamlo COMMAND --help` say it.\n\n```help\n" +
+      tamlo({"--help"}).output + "```\n";
+  const auto help = tamlo({"--help"}).output;
+  const std::regex listed("\n  ([a-z]+) +[a-z]");
+  for (std::sregex_iterator at(help.begin(), help.end(), listed), end; at != end; ++at) {
+    const auto name = (*at)[1].str();
+    text += "\n## " + name + "\n\n```help\n" + tamlo({name, "--help"}).output + "```\n";
+  }
+  if (std::getenv("TAMLO_WRITE_GOLDEN") != nullptr) {
+    std::ofstream(path) << text;
+  } else {
+    EXPECT_EQ(read(path), text) << "scripts/golden writes it anew";
   }
 }
 

@@ -7,6 +7,7 @@
 #include <unistd.h>
 #include <regex>
 
+#include <algorithm>
 #include <atomic>
 #include <fstream>
 #include <iterator>
@@ -72,13 +73,21 @@ Result run(const std::string& program, const std::vector<std::string>& arguments
   std::vector<char*> argv{const_cast<char*>(program.c_str())};
   for (const auto& argument : arguments) argv.push_back(const_cast<char*>(argument.c_str()));
   argv.push_back(nullptr);
+  // Texts in all their letters, as wide as they are, whatever runs the tests.
+  static const std::vector<std::string> ordinary{"LC_ALL=C.UTF-8", "COLUMNS="};
   std::vector<char*> env;
+  const auto set = [](const std::vector<std::string>& entries, const std::string& name) {
+    return std::ranges::any_of(entries, [&](const auto& own) { return own.starts_with(name); });
+  };
+  for (const auto& entry : ordinary) {
+    if (!set(environment, entry.substr(0, entry.find('=') + 1))) {
+      env.push_back(const_cast<char*>(entry.c_str()));
+    }
+  }
   for (const auto& entry : environment) env.push_back(const_cast<char*>(entry.c_str()));
   for (char** entry = environ; *entry != nullptr; ++entry) {
     const std::string name(*entry, std::string(*entry).find('=') + 1);
-    bool overridden = false;
-    for (const auto& own : environment) overridden = overridden || own.starts_with(name);
-    if (!overridden) env.push_back(*entry);
+    if (!set(environment, name) && !set(ordinary, name)) env.push_back(*entry);
   }
   env.push_back(nullptr);
 

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "tamlo/export.hpp"
@@ -35,7 +36,15 @@ struct Report {
   std::vector<Line> remarks{};
 };
 
-std::string render(const Report& report, Format format, bool colour);
+/// As text lines and tables fit into `width` characters, 0 for as wide as they are: a table that is
+/// wider goes on below, with its first column again.
+std::string render(const Report& report, Format format, bool colour, std::size_t width = 0);
+
+/// Text whose lines are broken between words where they are wider, 0 for not at all.
+std::string fitted(std::string_view text, std::size_t width);
+
+/// The same in plain ASCII: "±" is "+-", "°C" is "degC"; what has no such form is "?".
+std::string ascii(std::string_view text);
 
 /// One line in its tone; plain text without colour.
 std::string render(const Line& line, bool colour);
