@@ -55,7 +55,9 @@ SampledStretch sample_sine(const Chain& chain, double frequency) {
   SampledStretch result;
   result.amplitude = amplitude_of_span * chain.channel.span.width();
   result.duration = 12.0 / rate;
-  if (slowest > 1e-9 * rate) result.duration = std::max(result.duration, 3.0 / slowest);
+  // What folds to nothing stands still.
+  const bool still = sine.alias && *sine.alias <= 1e-9 * rate;
+  if (!still) result.duration = std::max(result.duration, 3.0 / slowest);
   // Of readings that stand still, some are enough.
   result.duration = std::max(result.duration, 8.0 / output_rate(digital));
   const double conversions = result.duration * rate;

@@ -70,12 +70,12 @@ std::vector<Best> best_of(const Space& space, const Together& together) {
 }
 
 // What the targets of each channel cost in the first goal that is an amount.
-std::vector<TargetCost> costs_of(const Space& space, const model::Board& board,
-                                 const Together& together, const Judge& judge) {
-  std::vector<TargetCost> result;
+void find_costs(Exploration& into, const Space& space, const model::Board& board,
+                const Together& together, const Judge& judge) {
   const auto goals = goals_of(space);
   const auto amount = std::ranges::find(goals, Goal::Of::amount, &Goal::of);
-  if (amount == goals.end()) return result;
+  if (amount == goals.end()) return;
+  into.cost_amount = amount->at;
   for (std::size_t c = 0; c < space.channels.size(); ++c) {
     const auto& target = model::find(board.channels, space.channels[c])->target;
     const auto add = [&](Target of, Goal::Of figure) {
@@ -89,13 +89,12 @@ std::vector<TargetCost> costs_of(const Space& space, const model::Board& board,
         cost.next_at = front[1];
         cost.next = sign * judge.goal(goal, front[1]);
       }
-      result.push_back(std::move(cost));
+      into.costs.push_back(std::move(cost));
     };
     if (target.accuracy) add(Target::accuracy, Goal::Of::error);
     if (target.latency) add(Target::latency, Goal::Of::latency);
     if (target.noise_free) add(Target::noise_free, Goal::Of::noise);
   }
-  return result;
 }
 
 // The nearest misses, where nothing is feasible.
@@ -197,7 +196,7 @@ Exploration explore(const Space& space, const BoardOf& board, const math::BlockD
   result.front = together.front(goals_of(space), Wanted::feasible);
   if (result.feasible > 0) {
     result.best = best_of(space, together);
-    result.costs = costs_of(space, as_it_is, together, judge);
+    find_costs(result, space, as_it_is, together, judge);
   } else {
     miss(result, space, as_it_is, together, judge);
   }

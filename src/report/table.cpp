@@ -16,7 +16,8 @@ std::size_t width_of(const Cell& cell) {
 }
 
 std::string padded(const std::string& text, std::size_t to, bool right) {
-  const std::string spaces(to - quantity::characters(text), ' ');
+  const auto size = quantity::characters(text);
+  const std::string spaces(to > size ? to - size : 0, ' ');
   return right ? spaces + text : text + spaces;
 }
 
@@ -28,6 +29,45 @@ std::string text_row(const std::vector<std::string>& cells, const std::vector<st
   }
   line.erase(line.find_last_not_of(' ') + 1);
   return line + "\n";
+}
+
+// A cell in lines of at most that width; a word that is wider stays whole.
+std::vector<std::string> lines_of(const std::string& cell, std::size_t width) {
+  std::vector<std::string> result;
+  const auto text = fitted(cell, quantity::characters(cell) > width ? width : 0);
+  for (std::size_t at = 0; at <= text.size();) {
+    const auto end = std::min(text.find('\n', at), text.size());
+    result.push_back(text.substr(at, end - at));
+    at = end + 1;
+  }
+  return result;
+}
+
+// A row whose cells have several lines.
+std::string text_rows(const std::vector<std::vector<std::string>>& cells,
+                      const std::vector<std::size_t>& widths, const std::vector<Column>& columns) {
+  std::size_t lines = 1;
+  for (const auto& cell : cells) lines = std::max(lines, cell.size());
+  std::string text;
+  for (std::size_t line = 0; line < lines; ++line) {
+    std::vector<std::string> of_line;
+    for (const auto& cell : cells) of_line.push_back(line < cell.size() ? cell[line] : "");
+    text += text_row(of_line, widths, columns);
+  }
+  return text;
+}
+
+// Takes from the widest column of texts what is too much for the width.
+void narrow(std::vector<std::size_t>& widths, const std::vector<Column>& columns,
+            std::size_t most) {
+  constexpr std::size_t least = 16;
+  std::size_t total = 2 + 3 * (widths.size() - 1), widest = widths.size();
+  for (std::size_t i = 0; i < widths.size(); ++i) {
+    total += widths[i];
+    if (!columns[i].right && (widest == widths.size() || widths[i] > widths[widest])) widest = i;
+  }
+  if (most == 0 || total <= most || widest == widths.size()) return;
+  widths[widest] = std::max(least, widths[widest] - std::min(total - most, widths[widest]));
 }
 
 // Columns that stand beside one another within the width: the first, and as many more as fit.
@@ -61,16 +101,19 @@ std::string as_text(const Table& table, bool colour, std::size_t most) {
     text += fitted(render({table.title, Tone::heading}, colour), most) + "\n";
   }
   for (const auto& group : groups(widths, most)) {
+    std::vector<std::size_t> of_group;
+    std::vector<Column> columns;
+    for (const auto i : group) {
+      of_group.push_back(widths[i]);
+      columns.push_back(table.columns[i]);
+    }
+    narrow(of_group, columns, most);
     const auto row_of = [&](const auto& cells) {
-      std::vector<std::string> shown;
-      std::vector<std::size_t> of_group;
-      std::vector<Column> columns;
-      for (const auto i : group) {
-        shown.push_back(cells(i));
-        of_group.push_back(widths[i]);
-        columns.push_back(table.columns[i]);
+      std::vector<std::vector<std::string>> shown;
+      for (std::size_t k = 0; k < group.size(); ++k) {
+        shown.push_back(lines_of(cells(group[k]), of_group[k]));
       }
-      return text_row(shown, of_group, columns);
+      return text_rows(shown, of_group, columns);
     };
     if (!table.continued) text += row_of([&](std::size_t i) { return headings[i]; });
     for (const auto& row : table.rows) {

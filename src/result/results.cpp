@@ -135,21 +135,18 @@ Explored explored_of(const explore::Space& space, const explore::Exploration& ex
   for (const auto& of : exploration.front) result.front.push_back(told(of));
   for (const auto& of : exploration.nearest) result.nearest.push_back(told(of));
   for (const auto& of : exploration.best) result.best.push_back({of.of, told(of.candidate)});
-  for (const auto& goal : space.goals) {
-    const auto known = std::ranges::find(space.amounts, goal, &explore::Amount::name);
-    if (known == space.amounts.end() || !result.cost_of.empty()) continue;
-    const auto a = static_cast<std::size_t>(known - space.amounts.begin());
-    const auto& unit = known->unit;
-    result.cost_of = unit.symbol.empty() ? goal : fmt::format("{} [{}]", goal, unit.symbol);
+  if (const auto a = exploration.cost_amount) {
+    const auto& [name, unit, limit] = space.amounts[*a];
+    result.cost_of = unit.symbol.empty() ? name : fmt::format("{} [{}]", name, unit.symbol);
     for (const auto& of : exploration.costs) {
       ExploredCost cost{.channel = of.channel,
                         .target = of.target,
                         .now = of.now,
-                        .cost = quantity::in_unit(of.at.amounts[a], unit),
+                        .cost = quantity::in_unit(of.at.amounts[*a], unit),
                         .number = of.at.number,
                         .next = of.next};
       if (of.next_at) {
-        cost.next_cost = quantity::in_unit(of.next_at->amounts[a], unit);
+        cost.next_cost = quantity::in_unit(of.next_at->amounts[*a], unit);
         cost.next_number = of.next_at->number;
       }
       result.costs.push_back(std::move(cost));

@@ -44,7 +44,7 @@ TEST(Sampled, WhatIsShownIsWhatSamplingGives) {
     double frequency;
     std::optional<double> alias;
   } cases[] = {{10.0, {}},     // 25 readings a period
-               {110.0, {}},    // just followed
+               {62.5, {}},     // four
                {200.0, 50.0},  // folds at the 250 readings a second
                {990.0, 10.0},  // folds at the conversions already
                {1260.0, 10.0}};

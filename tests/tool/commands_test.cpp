@@ -226,7 +226,7 @@ TEST(Commands, FormatsForSpreadsheetsAndPages) {
       {{"check", demo_board, "--format", "csv"},
        0,
        {"errors,warnings,advice,checked\n0,0,0,3\n",
-        "identifier,severity,channel,found,why,remedy"}},
+        "identifier,severity,channel,key,file,line,column,end_column,found,why,remedy"}},
       {{"check", example("small_inputs.toml"), "--format", "csv"}, 1, {"\nspan-beyond"}},
       {{"convert", demo_board, "pack_voltage", "--at", "48 V", "--step", "after divider",
         "--format", "json"},

@@ -92,7 +92,7 @@ TEST(Page, HoldsWhatElseThereIs) {
   const auto page = folder.path("a page.html");
   tamlo({"page", demo_board, "--record", steady, "--layout", "int16", "--write", page});
   EXPECT_NE(
-      read(page).find("--record " + steady + " --layout int16 --write &#39;" + page + "&#39;"),
+      read(page).find("--record " + steady + " --layout int16 --write &apos;" + page + "&apos;"),
       std::string::npos);
 }
 

@@ -116,6 +116,8 @@ struct Exploration {
   /// number. By the first goal, then the next.
   std::vector<Candidate> front{};
   std::vector<Best> best{};
+  /// What they cost is in this amount: the first goal that is one; none without such a goal.
+  std::optional<std::size_t> cost_amount{};
   std::vector<TargetCost> costs{};
   /// Where nothing is feasible: the sound candidates of the least error, and the cheapest of them.
   std::vector<Candidate> nearest{};
