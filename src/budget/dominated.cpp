@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <optional>
 
 #include "point.hpp"
 #include "tamlo/chain/discrete.hpp"
@@ -52,6 +53,60 @@ bool is_step(const chain::Chain& chain, const chain::Source& source) {
          source.kind() != chain::Kind::interference;
 }
 
+// Readings at one place lie a step apart. How far from the quantity the interval must reach there
+// that holds them with the probability asked, at the worst place within a step; in standard
+// deviations of the rest, which `below` gives, as the step is.
+template <class Below>
+double reach_of_steps(double step, double coverage, const Below& below) {
+  constexpr int places = 64;
+  double worst = 0.0;
+  for (int i = 0; i < places; ++i) {
+    // The quantity lies so far above the middle of its code; codes beside it one after the other,
+    // the nearer first.
+    const double away = ((i + 0.5) / places - 0.5) * step;
+    const auto part = [&](int code) {
+      return below((code + 0.5) * step - away) - below((code - 0.5) * step - away);
+    };
+    double within = part(0), reach = std::abs(away);
+    for (int n = 1; within < coverage && n < 1000; ++n) {
+      const int nearer = away > 0.0 ? n : -n;
+      reach = n * step - std::abs(away);
+      within += part(nearer);
+      if (within >= coverage) break;
+      reach = n * step + std::abs(away);
+      within += part(-nearer);
+    }
+    worst = std::max(worst, reach);
+  }
+  return worst;
+}
+
+// Where the steps of the codes are a good part of what is uncertain, and nothing as good as random
+// beside it.
+std::optional<double> factor_of_steps(const chain::Chain& chain,
+                                      const std::vector<double>& contributions, double variance,
+                                      double coverage) {
+  constexpr double good_part = 0.15;
+  double steps = 0.0, largest = 0.0;
+  bool uniform = false;
+  for (std::size_t i = 0; i < contributions.size(); ++i) {
+    const double own = squared(contributions[i]);
+    if (chain.sources[i].kind() == chain::Kind::quantisation) {
+      steps += own;
+    } else if (own > largest) {
+      largest = own;
+      uniform = chain.sources[i].distribution == quantity::Distribution::uniform;
+    }
+  }
+  const double rest = variance - steps;
+  if (steps < good_part * variance || rest < 1e-6 * variance) return {};
+  const double deviation = std::sqrt(rest), share = std::min(1.0, largest / rest);
+  const double reach = reach_of_steps(std::sqrt(12.0 * steps) / deviation, coverage, [&](double x) {
+    return uniform ? below_with_uniform(x, share) : math::normal_cdf(x);
+  });
+  return reach * deviation / std::sqrt(variance);
+}
+
 }  // namespace
 
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
@@ -64,7 +119,11 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
   const bool sine = distribution == quantity::Distribution::arcsine && share > 0.5;
   const bool uniform = distribution == quantity::Distribution::uniform && share > 0.9;
   // A tare has a source of its own of the same kind.
-  if ((!sine && !uniform) || chain.channel.scaling.tare) return normal;
+  if (chain.channel.scaling.tare) return normal;
+  if (const auto stepped = factor_of_steps(chain, contributions, variance, coverage)) {
+    return *stepped;
+  }
+  if (!sine && !uniform) return normal;
   if (sine) return factor(below_with_sine, share, coverage, normal);
   // Steps are not random at one place: half of each is added as it is.
   double half_steps = 0.0, rest = variance;

@@ -74,6 +74,9 @@ class Corners {
   /// Half of what the whole limit of a source moves the reading by, both ways together.
   double of_limit(std::size_t source) const { return (above_[source] - below_[source]) / 2.0; }
   bool bounded(std::size_t source) const { return size_[source] > 0.0; }
+  /// How far the mean of readings is from the nominal one because they bend over the bounded
+  /// sources: half the sum of f_ii u_i^2, by the ends of their limits.
+  double bend(const std::vector<Contribution>& contributions) const;
   /// The lowest and the highest error; `search` also tries whether a source does more the other way
   /// once the others are at their worst.
   WorstCase find(bool search);

@@ -39,6 +39,16 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
   }
 }
 
+double Corners::bend(const std::vector<Contribution>& contributions) const {
+  double shift = 0.0;
+  for (std::size_t s = 0; s < size_.size(); ++s) {
+    if (!bounded(s)) continue;
+    const double part = contributions[s].standard_uncertainty / chain_.sources[s].limit;
+    shift += ((above_[s] + below_[s]) / 2.0 - nominal_) * part * part;
+  }
+  return shift;
+}
+
 // A tare has a deviation of its own of what belongs to the place, at its worst the opposite one.
 double Corners::sign_of_tare(std::size_t source) const {
   return chain::own_of_place(chain_.sources[source].kind()) ? -1.0 : 1.0;

@@ -13,6 +13,8 @@ std::string_view name(Roughness roughness) {
   switch (roughness) {
     case Roughness::none:
       return "none";
+    case Roughness::curved:
+      return "readings bend within the limits";
     case Roughness::code_end:
       return "an end of the codes is within reach";
     case Roughness::clamp:

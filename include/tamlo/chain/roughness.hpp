@@ -16,8 +16,9 @@ struct Chain;
 /// first.
 enum class Roughness : std::uint8_t {
   none,
-  steps,     ///< steps of the integers or decimals as coarse as what is to be told, or integers
-             ///< that are off otherwise below the place than above it
+  curved,  ///< readings bend over what varies from unit to unit: their mean is not the nominal one
+  steps,   ///< steps of the integers or decimals as coarse as what is to be told, or integers
+           ///< that are off otherwise below the place than above it
   code_end,  ///< an end of the codes, or of the reported counts
   clamp,     ///< a clamp of the firmware
   overflow,  ///< a word of the firmware that is too short

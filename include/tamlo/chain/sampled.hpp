@@ -34,6 +34,7 @@ struct SampledStretch {
   /// What the readings show where they fold: mean + s sin(2 pi alias t) + c cos(2 pi alias t).
   double mean = 0.0, s = 0.0, c = 0.0;
 
+  /// That sine at a time, of `alias` Hz.
   double shown_at(double time, double alias) const;
 };
 

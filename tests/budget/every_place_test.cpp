@@ -1,0 +1,110 @@
+// SPDX-License-Identifier: Apache-2.0
+// The interval that a budget states holds at every place within a code, where steps are a good part
+// of it, and where readings bend within the limits. Conversions here are a floor() of their own.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "boards.hpp"
+#include "tamlo/budget/budget.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+// A converter of 8 bit without noise on a reference of 2.56 V: a code is 10 mV. At mid-scale the
+// reference's limit moves the reading by `codes`, uniformly, or normally with that deviation.
+double stated_in_codes(double codes, bool normal) {
+  const double relative = codes / 128.0;
+  const auto text = "2.56 V ±" + std::to_string(100.0 * relative) + " %" + (normal ? " (k=1)" : "");
+  const auto b = board({.bits = 8, .reference = text.c_str(), .span = "0..2.5 V"});
+  const auto budget = budget::evaluate(chain::build(b, "x"), {.at = {1.28}, .search = false});
+  EXPECT_EQ(budget.points.front().method, budget::Method::closed_form);
+  return budget.points.front().expanded / 0.01;
+}
+
+constexpr int units = 10'000;
+
+// What the units are off, in parts of 1, evenly by probability: uniform, or normal.
+std::vector<double> deviations(bool normal) {
+  std::vector<double> result;
+  for (int i = 0; i < units; ++i) {
+    const double u = (i + 0.5) / units;
+    // The normal quantile by bisection of erfc: no library of the budget's.
+    double low = -6.0, high = 6.0;
+    for (int k = 0; normal && k < 50; ++k) {
+      const double z = (low + high) / 2.0;
+      (std::erfc(-z / std::numbers::sqrt2) / 2.0 < u ? low : high) = z;
+    }
+    result.push_back(normal ? low : 2.0 * u - 1.0);
+  }
+  return result;
+}
+
+// How far an interval must reach, in codes, that holds 95 % of the units at a quantity that lies
+// `away` above the middle of its code.
+double needed(const std::vector<double>& units_off, double codes, double away) {
+  std::vector<double> errors;
+  for (const double off : units_off) {
+    errors.push_back(std::abs(std::floor(away + codes * off + 0.5) - away));
+  }
+  std::ranges::nth_element(errors, errors.begin() + units * 95 / 100);
+  return errors[units * 95 / 100];
+}
+
+TEST(EveryPlace, AnIntervalHoldsAtTheWorstPlaceWithinACode) {
+  for (const bool normal : {false, true}) {
+    const auto off = deviations(normal);
+    // From steps that are most of it to such that are a sixth.
+    for (const double codes : {0.2, 0.35, 0.5, 0.8, 1.1}) {
+      if (normal && codes > 0.6) continue;
+      double worst = 0.0;
+      for (int place = 0; place < 50; ++place) {
+        worst = std::max(worst, needed(off, codes, (place + 0.5) / 50.0 - 0.5));
+      }
+      const double stated = stated_in_codes(codes, normal);
+      EXPECT_GE(stated, worst - 0.03) << codes << normal;
+      EXPECT_LE(stated, worst + 0.03) << codes << normal;
+      // And not more than steps as they are beside the rest.
+      EXPECT_LE(stated, 0.5 + 1.96 * codes * (normal ? 1.0 : 0.97)) << codes << normal;
+    }
+  }
+}
+
+// A resistance by a power law: exponent and resistance have limits of ten per cent and more, and
+// readings bend. The nominal reading is then not their mean; 95 % lie in the interval all the same.
+TEST(EveryPlace, AnIntervalHoldsWhereReadingsBend) {
+  auto b = board({.bits = 20, .reference = "3.3 V", .span = "5..2000 lx"});
+  auto& channel = b.channels.front();
+  channel.sensor = model::Photoresistor{
+      .resistance = value("20 kohm ±20 %", "ohm"), .at = 10.0, .exponent = value("0.7 ±10 %", "")};
+  channel.frontend = {
+      model::SensorDivider{.bias_resistor = value("2.2 kohm", "ohm"), .supply = "ref"}};
+  const auto chain = chain::build(b, "x");
+  for (const double lux : {50.0, 1000.0, 2000.0}) {
+    const auto budget = budget::evaluate(chain, {.at = {lux}, .search = false});
+    const auto& point = budget.points.front();
+    EXPECT_EQ(point.roughness, chain::Roughness::curved) << lux;
+    // The firmware takes R for 20 kohm (x / 10 lx)^-0.7; a unit has its own.
+    int within = 0;
+    constexpr int side = 300;
+    double mean = 0.0;
+    for (int i = 0; i < side; ++i) {
+      for (int k = 0; k < side; ++k) {
+        const double r = 1.0 + 0.2 * (2.0 * (i + 0.5) / side - 1.0);
+        const double exponent = 0.7 * (1.0 + 0.1 * (2.0 * (k + 0.5) / side - 1.0));
+        const double of_unit = r * std::pow(lux / 10.0, -exponent);
+        const double error = 10.0 * std::pow(of_unit, -1.0 / 0.7) - lux;
+        mean += error / (side * side);
+        within += std::abs(error - point.bias) <= point.expanded ? 1 : 0;
+      }
+    }
+    EXPECT_NEAR(static_cast<double>(within) / (side * side), 0.95, 0.012) << lux;
+    EXPECT_NEAR(point.bias, mean, 0.05 * point.combined) << lux;
+    EXPECT_GT(std::abs(mean), 0.05 * point.combined) << lux;
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing
