@@ -14,6 +14,7 @@ if(TAMLO_SHARED)
   # What the library gives, by name: later packages see by it which version a program needs.
   find_program(gensymbols dpkg-gensymbols REQUIRED)
   add_custom_command(TARGET tamlo_shared POST_BUILD
+    COMMAND ${CMAKE_COMMAND} -E rm -f ${PROJECT_BINARY_DIR}/symbols
     COMMAND ${gensymbols} -plibtamlo1 -v${PROJECT_VERSION} -e$<TARGET_FILE:tamlo_shared> -O${PROJECT_BINARY_DIR}/symbols)
 endif()
 set(TAMLO_REFERENCE "" CACHE PATH "Pages of the calls, made by scripts/reference; they become libtamlo-doc")
@@ -63,8 +64,10 @@ arithmetic.")
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_NAME libtamlo1)
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SECTION libs)
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SHLIBDEPS ON)
-set(CPACK_DEBIAN_PACKAGE_GENERATE_SHLIBS ON)
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${PROJECT_BINARY_DIR}/symbols)
+file(WRITE ${PROJECT_BINARY_DIR}/shlibs "libtamlo 1 libtamlo1 (>= ${PROJECT_VERSION})\n")
+file(WRITE ${PROJECT_BINARY_DIR}/triggers "activate-noawait ldconfig\n")
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${PROJECT_BINARY_DIR}/symbols ${PROJECT_BINARY_DIR}/shlibs
+    ${PROJECT_BINARY_DIR}/triggers)
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libmodbus5")
 set(CPACK_COMPONENT_LIBTAMLO1_DESCRIPTION "Error budgets for analog channels, and their proof on the bench: the
 library, shared.")
@@ -87,14 +90,22 @@ License: Apache-2.0
  /usr/share/common-licenses/Apache-2.0.
 ")
 find_program(gzip gzip REQUIRED)
-execute_process(COMMAND ${gzip} -9nc ${PROJECT_SOURCE_DIR}/CHANGELOG.md OUTPUT_FILE ${PROJECT_BINARY_DIR}/changelog.gz
+string(TIMESTAMP day "%a, %d %b %Y %H:%M:%S +0000" UTC)  # of SOURCE_DATE_EPOCH
+file(WRITE ${PROJECT_BINARY_DIR}/changelog
+"tamlo (${PROJECT_VERSION}) unstable; urgency=medium
+
+  * As CHANGELOG.md of the sources says.
+
+ -- ${CPACK_PACKAGE_CONTACT}  ${day}
+")
+execute_process(COMMAND ${gzip} -9nc ${PROJECT_BINARY_DIR}/changelog OUTPUT_FILE ${PROJECT_BINARY_DIR}/changelog.gz
                 COMMAND_ERROR_IS_FATAL ANY)
 foreach(package IN LISTS packages)
   # The project has no address.
-  file(WRITE ${PROJECT_BINARY_DIR}/overrides/${package} "${package}: bogus-mail-host *\n")
+  file(WRITE ${PROJECT_BINARY_DIR}/overrides/${package} "${package}: bogus-mail-host *\n${package}: bogus-mail-host-in-debian-changelog *\n")
   install(FILES ${PROJECT_BINARY_DIR}/overrides/${package} DESTINATION ${CMAKE_INSTALL_DATADIR}/lintian/overrides
           COMPONENT ${package})
   install(FILES ${PROJECT_BINARY_DIR}/copyright ${PROJECT_BINARY_DIR}/changelog.gz
-          DESTINATION ${CMAKE_INSTALL_DOCDIR}/../${package} COMPONENT ${package})
+          DESTINATION ${CMAKE_INSTALL_DATAROOTDIR}/doc/${package} COMPONENT ${package})
 endforeach()
 include(CPack)
