@@ -220,7 +220,9 @@ std::string joined(const std::vector<report::Report>& reports, report::Format fo
   std::string text;
   for (const auto& report : reports) {
     if (!text.empty()) text += "\n";
-    text += render(report, format, colour(), format == report::Format::text ? text_width() : 0);
+    const bool people = format == report::Format::text;
+    text += render(people && only_ascii() ? report::ascii(report) : report, format, colour(),
+                   people ? text_width() : 0);
   }
   return text;
 }
@@ -238,7 +240,7 @@ report::Report words(const std::vector<report::Report>& reports,
 }  // namespace
 
 void print(const std::vector<report::Report>& reports) {
-  print(in_letters(joined(reports, report::Format::text)));
+  print(joined(reports, report::Format::text));
 }
 
 void show(const std::vector<report::Report>& reports,

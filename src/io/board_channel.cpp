@@ -100,7 +100,12 @@ model::Channel read_channel(const std::string& name, Fields fields,
   if (auto v = fields.range("span", volts ? in("V") : Expected{})) {
     result.span = *v;
   } else {
-    result.span = {.low = 0.0, .high = 1.0, .unit = quantity::unit("V")};
+    // What stands in for it is not to be found wrong as well.
+    const auto sensor = fields.is_table("sensor") ? fields.table("sensor") : std::nullopt;
+    const bool thermal = sensor && (sensor->has("ntc") || sensor->has("platinum"));
+    result.span = {.low = thermal ? 273.15 : 0.0,
+                   .high = thermal ? 373.15 : 1.0,
+                   .unit = quantity::unit(thermal ? "degC" : "V")};
   }
   std::vector<std::string> names;
   for (const auto& converter : converters) names.push_back(converter.name);

@@ -135,9 +135,12 @@ std::optional<quantity::Value> Fields::value(const std::string& key,
   note(key, {.form = KeyForm::value,
              .unit = expected.unit ? expected.unit->symbol : "",
              .bounds = bounds.text});
-  auto result = parsed_value(
-      key, expected,
-      fmt::format("a text with a value, such as \"2.5 {} ±0.05 %\"", sample(expected)));
+  // Of a bare number that number is the example.
+  const auto* node = table_->get(key);
+  const auto number = node != nullptr && node->is_number() ? node->value<double>() : std::nullopt;
+  auto result = parsed_value(key, expected,
+                             fmt::format("a text with a value, such as \"{:.6g} {} ±0.05 %\"",
+                                         number.value_or(2.5), sample(expected)));
   if (!result) return {};
   if (result->nominal && bounds.hold(*result->nominal)) return result;
   report(key, describe(*table_->get(key)),

@@ -187,6 +187,11 @@ class Reader {
     if (!symbol.empty() && find_unit("m" + symbol)) {
       advice += fmt::format(", such as {0}, m{0} or k{0}", symbol);
     }
+    // "22 k": a multiple without the unit that it is of.
+    const auto whole = std::string(found) + symbol;
+    if (found.size() == 1 && !symbol.empty() && find_unit(whole)) {
+      return advice + fmt::format(" (did you mean {}?)", whole);
+    }
     if (const auto near = similar_unit(found); !near.empty() && near != found) {
       advice += fmt::format(" (did you mean {}? capitals count)", near);
     }

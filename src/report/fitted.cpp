@@ -86,4 +86,18 @@ std::string ascii(std::string_view text) {
   return result;
 }
 
+Report ascii(Report report) {
+  for (auto* lines : {&report.verdict, &report.remarks}) {
+    for (auto& line : *lines) line.text = ascii(line.text);
+  }
+  for (auto& table : report.tables) {
+    table.title = ascii(table.title);
+    for (auto& column : table.columns) column.heading = ascii(column.heading);
+    for (auto& row : table.rows) {
+      for (auto& cell : row) cell.shown = ascii(cell.shown);
+    }
+  }
+  return report;
+}
+
 }  // namespace tamlo::report

@@ -120,6 +120,8 @@ TEST(Notation, ErrorsNameTheColumnAndWhatIsAllowed) {
       {"2.5 mv", "V", 5, "did you mean mV? capitals count"},
       {"2.5 A", "V", 5, "a unit of V, such as V, mV or kV"},
       {"10 Kohm", "ohm", 4, "did you mean kohm?"},
+      {"22k", "ohm", 3, "did you mean kohm?"},
+      {"100 n", "F", 5, "did you mean nF?"},
       {"2.5 V ±", "V", 8, "a number"},
       {"2.5 V ±0.1", "V", 11, "a limit in V, %, ppm"},
       {"2.5 V ±0.1 A", "V", 12, "a limit in V"},

@@ -2,7 +2,7 @@
 // Texts fit the terminal that there is, in its letters, with colour only where it is wanted.
 #include <gtest/gtest.h>
 
-#include <regex>
+#include <set>
 #include <sstream>
 
 #include "tool/process.hpp"
@@ -74,6 +74,13 @@ TEST(TerminalText, IsPlainWhereTheLocaleIs) {
   EXPECT_NE(tamlo({"budget", demo_board}, {"LC_ALL=", "LC_CTYPE=", "LANG=de_DE.utf8"})
                 .output.find("±0.134 V"),
             std::string::npos);
+  // Columns stay straight: "+-" is wider than the sign that it stands for.
+  std::istringstream lines(tamlo({"budget", demo_board, "pack_voltage"}, {"LC_ALL=C"}).output);
+  std::set<std::size_t> columns;
+  for (std::string line; std::getline(lines, line);) {
+    if (line.find("uniform") != std::string::npos) columns.insert(line.find("uniform"));
+  }
+  EXPECT_EQ(columns.size(), 1U);
   // What programs read keeps its letters.
   EXPECT_NE(tamlo({"start", "thermistor"}, {"LC_ALL=C"}).output.find("±"), std::string::npos);
   EXPECT_FALSE(plain(tamlo({"budget", demo_board, "--format", "csv"}, {"LC_ALL=C"}).output));

@@ -45,6 +45,8 @@ std::string fitted(std::string_view text, std::size_t width);
 
 /// The same in plain ASCII: "±" is "+-", "°C" is "degC"; what has no such form is "?".
 std::string ascii(std::string_view text);
+/// All texts of a report, before they are laid out: its columns stay straight.
+Report ascii(Report report);
 
 /// One line in its tone; plain text without colour.
 std::string render(const Line& line, bool colour);

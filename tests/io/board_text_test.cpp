@@ -1,0 +1,118 @@
+// SPDX-License-Identifier: Apache-2.0
+// Boards from memory, the places of keys, and what the reader asks for.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/board_keys.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/model/board.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+TEST(BoardText, IsWhatTheFileIs) {
+  const auto of_text = io::load_board_text(read(demo_board));
+  const auto of_file = io::load_board({demo_board});
+  ASSERT_EQ(of_text.channels.size(), of_file.channels.size());
+  for (std::size_t i = 0; i < of_file.channels.size(); ++i) {
+    EXPECT_EQ(of_text.channels[i].name, of_file.channels[i].name);
+    EXPECT_EQ(of_text.channels[i].span, of_file.channels[i].span);
+    EXPECT_EQ(of_text.channels[i].frontend.size(), of_file.channels[i].frontend.size());
+  }
+  EXPECT_EQ(of_text.references.front().voltage, of_file.references.front().voltage);
+}
+
+TEST(BoardText, MistakesNameIt) {
+  const struct {
+    const char *text, *problem, *code;
+    std::size_t line, column;
+  } cases[] = {{"format = 2\n", "the integer 2", "wrong-value", 1, 10},
+               {"format = 1\nfromat = 1\n", "an unknown key", "unknown-key", 2, 1},
+               {"format = 1\n", "the key is missing", "missing-key", 1, 1},
+               {"format = \n", "text that is not TOML", "not-toml", 1, 10}};
+  for (const auto& of : cases) {
+    try {
+      io::load_board_text(of.text, "typed by hand");
+      ADD_FAILURE() << of.text;
+    } catch (const io::BadInput& error) {
+      const auto found = std::ranges::find(error.diagnostics, of.code, &io::Diagnostic::code);
+      ASSERT_NE(found, error.diagnostics.end()) << of.text << error.what();
+      EXPECT_EQ(found->file, "typed by hand");
+      EXPECT_EQ(found->line, of.line) << of.text;
+      EXPECT_EQ(found->column, of.column) << of.text;
+      EXPECT_NE(found->found.find(of.problem), std::string::npos) << found->found;
+    }
+  }
+}
+
+TEST(BoardText, KeysHaveTheirPlaces) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", "format = 1\n[reference.a]\nvoltage = \"2.5 V\"\n");
+  const auto more = folder.write("more.toml", "[reference.a]\nnoise = \"1 uV rms\"\n");
+  const struct {
+    const char* key;
+    std::string file;
+    std::size_t line, column, end_column;
+  } cases[] = {{"reference.a.voltage", board, 3, 11, 18},
+               {"reference.a.noise", more, 2, 9, 19},
+               {"reference.a.missing", board, 2, 1, 14},  // the table above it
+               {"converter.main.clock", board, 1, 1, 0},
+               {"format", board, 1, 10, 11}};
+  std::vector<std::string> keys;
+  for (const auto& of : cases) keys.emplace_back(of.key);
+  const auto places = io::places_of({board, more}, keys);
+  for (std::size_t i = 0; i < std::size(cases); ++i) {
+    EXPECT_EQ(places[i].file, cases[i].file) << keys[i];
+    EXPECT_EQ(places[i].line, cases[i].line) << keys[i];
+    EXPECT_EQ(places[i].column, cases[i].column) << keys[i];
+    const auto end = cases[i].end_column > 0 ? places[i].end_column : 0;
+    EXPECT_EQ(end, cases[i].end_column) << keys[i];
+  }
+}
+
+TEST(BoardText, WhatIsAskedForIsWrittenDown) {
+  const auto keys = io::keys_asked({demo_board, example("weighing.toml")});
+  const auto find = [&](const char* path) {
+    const auto at = std::ranges::find(keys, path, &io::BoardKey::path);
+    EXPECT_NE(at, keys.end()) << path;
+    return at == keys.end() ? io::BoardKey{} : *at;
+  };
+  const struct {
+    const char* path;
+    io::KeyForm form;
+    const char* unit;
+    bool required;
+  } cases[] = {{"format", io::KeyForm::integer, "", true},
+               {"reference.*.voltage", io::KeyForm::value, "V", true},
+               {"reference.*.noise", io::KeyForm::noise, "V", false},
+               {"converter.*.resolution", io::KeyForm::plain, "bit", true},
+               {"converter.*.coding", io::KeyForm::choice, "", false},
+               {"converter.*.reference", io::KeyForm::name, "", true},
+               {"channel.*.frontend.divider.top", io::KeyForm::value, "ohm", true},
+               {"channel.*.frontend.amplifier.gains.*", io::KeyForm::value, "", false},
+               {"channel.*.span", io::KeyForm::range, "", true},
+               {"meter.*.ranges", io::KeyForm::tables, "", true}};
+  for (const auto& of : cases) {
+    const auto key = find(of.path);
+    EXPECT_EQ(key.form, of.form) << of.path;
+    EXPECT_EQ(key.unit, of.unit) << of.path;
+    EXPECT_EQ(key.required, of.required) << of.path;
+  }
+  EXPECT_EQ(find("converter.*.coding").choices.size(), 3u);
+  EXPECT_EQ(find("converter.*.sinc_order").high, 5);
+  // Each once for each form.
+  for (const auto& key : keys) {
+    EXPECT_EQ(std::ranges::count_if(keys,
+                                    [&](const io::BoardKey& other) {
+                                      return other.path == key.path && other.form == key.form;
+                                    }),
+              1)
+        << key.path;
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::testing
