@@ -300,7 +300,9 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
               found.feasible == 0 && std::ranges::any_of(all, &Brute::sound))
         << seed;
   }
-  EXPECT_GT(feasible, 5u);
+  // Of one board alone nothing may be feasible.
+  const bool several = asked_for("TAMLO_FIRST_BOARD", 1) < asked_for("TAMLO_BOARDS", 2);
+  EXPECT_TRUE(feasible > 5 || !several);
 }
 
 // What is asked for quickly is what the findings say.
