@@ -12,10 +12,15 @@ set(packages tamlo libtamlo-dev)
 if(TAMLO_SHARED)
   list(APPEND packages libtamlo1)
   # What the library gives, by name: later packages see by it which version a program needs.
-  find_program(gensymbols dpkg-gensymbols REQUIRED)
-  add_custom_command(TARGET tamlo_shared POST_BUILD
-    COMMAND ${CMAKE_COMMAND} -E rm -f ${PROJECT_BINARY_DIR}/symbols
-    COMMAND ${gensymbols} -plibtamlo1 -v${PROJECT_VERSION} -e$<TARGET_FILE:tamlo_shared> -O${PROJECT_BINARY_DIR}/symbols)
+  # Only who packages has the program for it.
+  find_program(TAMLO_GENSYMBOLS dpkg-gensymbols)
+  set(symbols)
+  if(TAMLO_GENSYMBOLS)
+    set(symbols ${PROJECT_BINARY_DIR}/symbols)
+    add_custom_command(TARGET tamlo_shared POST_BUILD
+      COMMAND ${CMAKE_COMMAND} -E rm -f ${symbols}
+      COMMAND ${TAMLO_GENSYMBOLS} -plibtamlo1 -v${PROJECT_VERSION} -e$<TARGET_FILE:tamlo_shared> -O${symbols})
+  endif()
 endif()
 set(TAMLO_REFERENCE "" CACHE PATH "Pages of the calls, made by scripts/reference; they become libtamlo-doc")
 if(TAMLO_REFERENCE)
@@ -66,8 +71,7 @@ set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SECTION libs)
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SHLIBDEPS ON)
 file(WRITE ${PROJECT_BINARY_DIR}/shlibs "libtamlo 1 libtamlo1 (>= ${PROJECT_VERSION})\n")
 file(WRITE ${PROJECT_BINARY_DIR}/triggers "activate-noawait ldconfig\n")
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${PROJECT_BINARY_DIR}/symbols ${PROJECT_BINARY_DIR}/shlibs
-    ${PROJECT_BINARY_DIR}/triggers)
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${symbols} ${PROJECT_BINARY_DIR}/shlibs ${PROJECT_BINARY_DIR}/triggers)
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libmodbus5")
 set(CPACK_COMPONENT_LIBTAMLO1_DESCRIPTION "Error budgets for analog channels, and their proof on the bench: the
 library, shared.")
