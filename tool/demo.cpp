@@ -204,7 +204,7 @@ int run_demo() {
 const Command demo_command{
     .name = "demo",
     .question = "what can it do? walks the whole job on the shipped board and readings",
-    .examples = {"demo", "demo | less"},
+    .examples = {"demo", "demo | more"},
     .describe = [](Options&) { return std::function<int()>(run_demo); }};
 
 }  // namespace tamlo::tool
