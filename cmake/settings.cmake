@@ -8,7 +8,7 @@ target_compile_features(tamlo_settings INTERFACE cxx_std_20)
 set(CMAKE_POSITION_INDEPENDENT_CODE ON)
 target_compile_options(tamlo_settings INTERFACE -fvisibility=hidden -fvisibility-inlines-hidden
                        $<$<CXX_COMPILER_ID:GNU>:-fno-semantic-interposition>)
-# No path of the machine that built it stays in a file: two builds are the same bytes.
+# What the compiler writes of paths, in messages and for debuggers, is the same wherever the tree lies.
 target_compile_options(tamlo_settings INTERFACE -ffile-prefix-map=${PROJECT_SOURCE_DIR}=. -ffile-prefix-map=${PROJECT_BINARY_DIR}=.)
 # Reproducible to the bit on every instruction set: no contraction of a*b+c.
 target_compile_options(tamlo_settings INTERFACE -ffp-contract=off)

@@ -12,6 +12,8 @@
 #include <regex>
 #include <sstream>
 
+#include "roff.hpp"
+
 namespace tamlo::tool {
 namespace {
 
@@ -240,20 +242,13 @@ class Tree {
   }
 };
 
-// Text in the language of man: nothing in it is a command.
-std::string roff(const std::string& text) {
+// The lines of a text one below the other, without what sets off code in a page of Markdown.
+std::string roff_lines(std::string text) {
+  std::erase(text, '`');
+  std::istringstream lines(text);
   std::string result;
-  for (const char c : text) {
-    if (c == '\\') {
-      result += "\\e";
-    } else if (c == '-') {
-      result += "\\-";
-    } else if (c == '\n') {
-      result += "\n.br\n";
-    } else if (c != '`') {
-      const bool begins = result.empty() || result.back() == '\n';
-      result += begins && (c == '.' || c == '\'') ? std::string("\\&") + c : std::string(1, c);
-    }
+  for (std::string line; std::getline(lines, line);) {
+    result += (result.empty() ? "" : "\n.br\n") + roff(line);
   }
   return result;
 }
@@ -286,7 +281,7 @@ std::string board_manual(const std::vector<io::BoardKey>& keys, const std::strin
       for (auto at = shown.find('*'); at != std::string::npos; at = shown.find('*')) {
         shown.replace(at, 1, "NAME");
       }
-      result += ".TP\n.B " + roff(shown) + "\n" + roff(text) + "\n";
+      result += ".TP\n.B " + roff(shown) + "\n" + roff_lines(text) + "\n";
     }
   }
   return result + ".SH SEE ALSO\n.BR tamlo (1),\n.BR tamlo\\-check (1)\n";

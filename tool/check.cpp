@@ -19,6 +19,14 @@ struct CheckArguments : BoardArguments {
   bool watch = false;
 };
 
+// Where it stands: of a key, or of what cannot be read.
+void put_at(result::FoundAt& finding, const auto& place) {
+  finding.file = place.file;
+  finding.line = place.line;
+  finding.column = place.column;
+  finding.end_column = place.end_column;
+}
+
 // What is found, each with its place in the files.
 result::Check checked(const CheckArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
@@ -28,13 +36,7 @@ result::Check checked(const CheckArguments& arguments) {
   std::vector<std::string> keys;
   for (const auto& finding : check.findings) keys.push_back(finding.key);
   const auto places = io::places_of(arguments.boards, keys);
-  for (std::size_t i = 0; i < places.size(); ++i) {
-    auto& finding = check.findings[i];
-    finding.file = places[i].file;
-    finding.line = places[i].line;
-    finding.column = places[i].column;
-    finding.end_column = places[i].end_column;
-  }
+  for (std::size_t i = 0; i < places.size(); ++i) put_at(check.findings[i], places[i]);
   return check;
 }
 
@@ -47,10 +49,7 @@ result::Check unreadable(const io::BadInput& error) {
                            .key = of.key,
                            .found = of.found,
                            .remedy = of.allowed}};
-    found.file = of.file;
-    found.line = of.line;
-    found.column = of.column;
-    found.end_column = of.end_column;
+    put_at(found, of);
     check.findings.push_back(std::move(found));
   }
   return check;

@@ -2,6 +2,7 @@
 #include "tamlo/meter/compare.hpp"
 
 #include <algorithm>
+#include <optional>
 
 #include "bench.hpp"
 #include "tamlo/io/board_file.hpp"
@@ -90,13 +91,14 @@ int run_compare(const CompareArguments& arguments) {
   check_picture("--plot", arguments.plot, units_drawn ? 1 : channels.size());
   io::OutputFiles outputs({arguments.plot});
 
+  std::optional<io::ReadingsFile> earlier;
+  if (!arguments.since.empty()) earlier = io::load_readings(arguments.since, board);
   result::Comparisons results;
   for (const auto& of : channels) {
     const auto bench = bench_of(board, file, of, arguments);
     auto result = comparison_of(board, of, bench, coverage);
-    if (!arguments.since.empty()) {
-      const auto earlier = io::load_readings(arguments.since, board);
-      result.drift = drift_since(board, earlier, of, bench, arguments, arguments.apart, coverage);
+    if (earlier) {
+      result.drift = drift_since(board, *earlier, of, bench, arguments, arguments.apart, coverage);
     }
     results.channels.push_back(std::move(result));
   }

@@ -8,6 +8,7 @@
 #include <cctype>
 
 #include "job.hpp"
+#include "roff.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {
@@ -17,13 +18,6 @@ std::string replaced(std::string text, std::string_view from, std::string_view t
   for (auto at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size()))
     text.replace(at, from.size(), to);
   return text;
-}
-
-// As the typesetter of manual pages takes it: nothing begins a request, a minus stays one.
-std::string roff(const std::string& text) {
-  auto result = replaced(replaced(text, "\\", "\\e"), "-", "\\-");
-  if (result.starts_with('.') || result.starts_with('\'')) result.insert(0, "\\&");
-  return result;
 }
 
 std::string meaning_of(const Help::Entry& entry) {
@@ -61,8 +55,6 @@ std::string page_of(const Help& help) {
     page += fmt::format("tamlo {}\n", roff(example));
   return page + ".fi\n.SH EXIT STATUS\n" + roff(exit_statuses) + ".SH SEE ALSO\n.BR tamlo (1)\n";
 }
-
-// In single quotes of a shell.
 
 bool is_option(const Help::Entry& entry) { return entry.name.starts_with("--"); }
 bool is_of_channels(const Help::Entry& entry) { return entry.name == "--channel"; }

@@ -67,10 +67,11 @@ int run_page(const PageArguments& arguments) {
                     .version = version,
                     .made = link::utc_now(),
                     .command = command_of(arguments)};
-  std::optional<io::ReadingsFile> readings;
+  std::optional<PageReadings> readings;
   if (!arguments.data.empty()) {
-    readings = readings_of(arguments.data, board);
-    provide_meters(board, readings->channels, arguments);
+    readings = PageReadings{.now = readings_of(arguments.data, board)};
+    provide_meters(board, readings->now.channels, arguments);
+    if (!arguments.since.empty()) readings->earlier = io::load_readings(arguments.since, board);
   }
   std::vector<firmware::RegisterMap> maps;
   if (!arguments.map.empty()) maps = io::load_register_maps(arguments.map, board);
@@ -89,7 +90,7 @@ int run_page(const PageArguments& arguments) {
     const auto add = [&](std::vector<report::PagePart> parts) {
       for (auto& part : parts) channel.parts.push_back(std::move(part));
     };
-    if (readings) add(meter_parts(board, *readings, arguments, channel));
+    if (readings) add(meter_parts(board, *readings, arguments, coverage, channel));
     for (auto& record : records) {
       if (record.channel != channel.name) continue;
       // The first, unless another is worse.

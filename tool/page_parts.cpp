@@ -73,20 +73,28 @@ report::PagePart findings_part(const model::Board& board, const chain::Chain& ch
 
 namespace {
 
-report::PagePart comparison_part(const model::Board& board, const Bench& bench,
-                                 const io::ChannelReadings& of, const PageArguments& arguments,
-                                 double coverage, report::PageChannel& into) {
-  auto result = comparison_of(board, of, bench, coverage);
-  if (!arguments.since.empty()) {
-    result.drift = drift_since(board, io::load_readings(arguments.since, board), of, bench,
-                               arguments, arguments.apart, coverage);
-  }
-  const auto headline = without_name(report::headline(result.comparison), of.channel);
-  // Of several units the first that fails, else the first.
+// A part that says one thing.
+report::Report remark(std::string text) { return {.remarks = {{std::move(text)}}}; }
+
+// Of several units the first that fails, else the first.
+void put_above(const meter::Comparison& comparison, report::PageChannel& into) {
+  const auto headline = without_name(report::headline(comparison), into.name);
   if (into.compared.text.empty() ||
       (headline.tone == report::Tone::bad && into.compared.tone != report::Tone::bad)) {
     into.compared = headline;
   }
+}
+
+report::PagePart comparison_part(const model::Board& board, const PageReadings& readings,
+                                 const Bench& bench, const io::ChannelReadings& of,
+                                 const PageArguments& arguments, double coverage,
+                                 report::PageChannel& into) {
+  auto result = comparison_of(board, of, bench, coverage);
+  if (readings.earlier) {
+    result.drift =
+        drift_since(board, *readings.earlier, of, bench, arguments, arguments.apart, coverage);
+  }
+  put_above(result.comparison, into);
   return {.title = "Beside the meter" + (of.unit.empty() ? "" : ", unit " + of.unit),
           .reports = report::of(result),
           .figures = {{report::plot(result.comparison, svg),
@@ -113,19 +121,17 @@ std::vector<report::PagePart> calibration_part(const model::Board& board, const 
         {report::plot_before_after(ways.before, ways.after, calibration, svg),
          of.channel + ": differences before and after the correction; the table has the figures"});
   } catch (const Error& error) {
-    report::Report report;
-    report.remarks.push_back({fmt::format("none can be made of these rows: {}", error.what())});
-    part.reports.push_back(std::move(report));
+    part.reports = {remark(fmt::format("none can be made of these rows: {}", error.what()))};
   }
   return {std::move(part)};
 }
 
 }  // namespace
 
-std::vector<report::PagePart> meter_parts(const model::Board& board, const io::ReadingsFile& file,
-                                          const PageArguments& arguments,
+std::vector<report::PagePart> meter_parts(const model::Board& board, const PageReadings& readings,
+                                          const PageArguments& arguments, double coverage,
                                           report::PageChannel& into) {
-  const double coverage = coverage_of(arguments.coverage);
+  const auto& file = readings.now;
   std::vector<io::ChannelReadings> own;
   for (const auto& of : file.channels) {
     if (of.channel == into.name) own.push_back(of);
@@ -141,9 +147,12 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const io::R
   }
   for (const auto& of : own) {
     const auto bench = bench_of(board, file, of, arguments);
-    auto compared = comparison_part(board, bench, of, arguments, coverage, into);
     // Of many units the one page has the figures together, and each in a fold, or not at all.
-    if (!together.empty() && arguments.units) continue;
+    if (!together.empty() && arguments.units) {
+      put_above(meter::compare(bench.chain, bench.meter, bench.rows, coverage), into);
+      continue;
+    }
+    auto compared = comparison_part(board, readings, bench, of, arguments, coverage, into);
     compared.folded = !together.empty();
     parts.push_back(std::move(compared));
     if (!together.empty()) continue;
@@ -199,9 +208,7 @@ report::PagePart firmware_part(const model::Board& board, const chain::Chain& ch
   try {
     part.reports.push_back(report::of(result::firmware_of(board, chain, {})));
   } catch (const Error& error) {
-    report::Report report;
-    report.remarks.push_back({fmt::format("none: {}", error.what())});
-    part.reports.push_back(std::move(report));
+    part.reports = {remark(fmt::format("none: {}", error.what()))};
   }
   return part;
 }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -25,10 +26,15 @@ report::PagePart findings_part(const model::Board& board, const chain::Chain& ch
 report::PagePart budget_part(const model::Board& board, const chain::Chain& chain, double coverage,
                              report::PageChannel& into);
 
-/// What a readings file says of a channel: beside the meter, with what changed since an earlier
-/// file, and what a calibration buys; of several units all together first.
-std::vector<report::PagePart> meter_parts(const model::Board& board, const io::ReadingsFile& file,
-                                          const PageArguments& arguments,
+/// Readings beside a meter, and those of the same units before, where they are asked for.
+struct PageReadings {
+  io::ReadingsFile now{};
+  std::optional<io::ReadingsFile> earlier{};
+};
+/// What they say of a channel: beside the meter, with what changed, and what a calibration buys; of
+/// several units all together first.
+std::vector<report::PagePart> meter_parts(const model::Board& board, const PageReadings& readings,
+                                          const PageArguments& arguments, double coverage,
                                           report::PageChannel& into);
 
 /// A record of some channels, taken and judged as `record` does.

@@ -196,22 +196,26 @@ void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::stri
   throw BadInput(std::move(diagnostics));
 }
 
-model::Board load_board(const std::vector<std::string>& paths,
-                        const std::vector<std::string>& settings) {
-  auto merged = merged_files(paths);
-  for (const auto& setting : settings) override_by(merged, setting);
+namespace {
+
+model::Board sound_board(const toml::table& table, const std::vector<std::string>& paths) {
   std::vector<Diagnostic> diagnostics;
-  auto board = read_board(Fields(merged, "", diagnostics));
+  auto board = read_board(Fields(table, "", diagnostics));
   refuse_all(std::move(diagnostics), paths);
   return board;
 }
 
+}  // namespace
+
+model::Board load_board(const std::vector<std::string>& paths,
+                        const std::vector<std::string>& settings) {
+  auto merged = merged_files(paths);
+  for (const auto& setting : settings) override_by(merged, setting);
+  return sound_board(merged, paths);
+}
+
 model::Board load_board_text(std::string_view text, const std::string& name) {
-  const auto table = parse_toml_text(text, name);
-  std::vector<Diagnostic> diagnostics;
-  auto board = read_board(Fields(table, "", diagnostics));
-  refuse_all(std::move(diagnostics), {name});
-  return board;
+  return sound_board(parse_toml_text(text, name), {name});
 }
 
 std::vector<BoardKey> keys_asked(const std::vector<std::string>& boards) {

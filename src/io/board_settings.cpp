@@ -104,6 +104,32 @@ void merge(toml::table& base, toml::table& over) {
   }
 }
 
+// As far as a path of keys, and of numbers of elements, leads.
+struct Walk {
+  const toml::node* nearest = nullptr;
+  bool whole = true;  ///< to its end
+};
+
+Walk walk(const toml::table& from, std::string_view path) {
+  Walk result{.nearest = &from};
+  while (!path.empty()) {
+    const auto word = path.substr(0, path.find('.'));
+    path.remove_prefix(std::min(path.size(), word.size() + 1));
+    const toml::node* inner = nullptr;
+    std::size_t index = 0;
+    if (const auto* table = result.nearest->as_table()) {
+      inner = table->get(word);
+    } else if (const auto* array = result.nearest->as_array();
+               array != nullptr &&
+               std::from_chars(word.data(), word.data() + word.size(), index).ec == std::errc{}) {
+      inner = array->get(index);
+    }
+    if (inner == nullptr) return {.nearest = result.nearest, .whole = false};
+    result.nearest = inner;
+  }
+  return result;
+}
+
 [[noreturn]] void refuse_key(const std::string& key, std::string found, std::string allowed) {
   throw BadInput({{.file = "command line",
                    .key = key,
@@ -158,20 +184,11 @@ void override_by(toml::table& merged, const std::string& setting) {
 
 std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
                                 const std::vector<std::string>& keys) {
+  if (keys.empty()) return {};
   const auto merged = merged_files(paths);
   std::vector<KeyPlace> result;
   for (const auto& key : keys) {
-    const toml::node* node = &merged;
-    std::string_view rest = key;
-    while (!rest.empty()) {
-      const auto word = rest.substr(0, rest.find('.'));
-      const auto* table = node->as_table();
-      const auto* inner = table != nullptr ? table->get(word) : nullptr;
-      if (inner == nullptr) break;
-      node = inner;
-      rest.remove_prefix(std::min(rest.size(), word.size() + 1));
-    }
-    const auto& at = node->source();
+    const auto& at = walk(merged, key).nearest->source();
     result.push_back({.file = at.path ? *at.path : paths.front(),
                       .line = std::max<std::size_t>(at.begin.line, 1),
                       .column = std::max<std::size_t>(at.begin.column, 1),
@@ -182,24 +199,9 @@ std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
   const auto merged = merged_files(paths);
-  const toml::node* node = &merged;
-  std::string_view rest = key;
-  while (node != nullptr && !rest.empty()) {
-    const auto word = rest.substr(0, rest.find('.'));
-    rest.remove_prefix(std::min(rest.size(), word.size() + 1));
-    std::size_t index = 0;
-    if (const auto* table = node->as_table()) {
-      node = table->get(word);
-    } else if (const auto* array = node->as_array();
-               array != nullptr &&
-               std::from_chars(word.data(), word.data() + word.size(), index).ec == std::errc{}) {
-      node = array->get(index);
-    } else {
-      node = nullptr;
-    }
-  }
-  if (const auto text = node != nullptr ? node->value<std::string>() : std::nullopt) return *text;
-  refuse_key(key, node == nullptr ? "no such key in the board" : describe(*node),
+  const auto [node, whole] = walk(merged, key);
+  if (const auto text = whole ? node->value<std::string>() : std::nullopt) return *text;
+  refuse_key(key, whole ? describe(*node) : "no such key in the board",
              "a key with a value and its limits, such as reference.precision.voltage");
 }
 

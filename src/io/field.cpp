@@ -58,10 +58,17 @@ std::string Fields::under(const std::string& key) const {
   return pattern_.empty() ? last : pattern_ + "." + last;
 }
 
-void Fields::note(const std::string& key, BoardKey of) {
-  if (written_down_ == nullptr) return;
-  of.path = under(key);
-  written_down_->keys.push_back(std::move(of));
+BoardKey* Fields::note(const std::string& key, KeyForm form) {
+  if (written_down_ == nullptr) return nullptr;
+  return &written_down_->keys.emplace_back(BoardKey{.path = under(key), .form = form});
+}
+
+void Fields::note(const std::string& key, KeyForm form, const quantity::Expected& expected,
+                  const Bounds& bounds) {
+  auto* const noted = note(key, form);
+  if (noted == nullptr) return;
+  if (expected.unit) noted->unit = expected.unit->symbol;
+  noted->bounds = bounds.text;
 }
 
 std::string Fields::full(const std::string& key) const {
@@ -132,9 +139,13 @@ std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
 std::optional<quantity::Value> Fields::value(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
-  note(key, {.form = KeyForm::value,
-             .unit = expected.unit ? expected.unit->symbol : "",
-             .bounds = bounds.text});
+  note(key, KeyForm::value, expected, bounds);
+  return nominal(key, expected, bounds);
+}
+
+std::optional<quantity::Value> Fields::nominal(const std::string& key,
+                                               const quantity::Expected& expected,
+                                               const Bounds& bounds) {
   // Of a bare number that number is the example.
   const auto* node = table_->get(key);
   const auto number = node != nullptr && node->is_number() ? node->value<double>() : std::nullopt;
@@ -152,9 +163,7 @@ std::optional<quantity::Value> Fields::value(const std::string& key,
 std::optional<quantity::Range> Fields::range(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
-  note(key, {.form = KeyForm::range,
-             .unit = expected.unit ? expected.unit->symbol : "",
-             .bounds = bounds.text});
+  note(key, KeyForm::range, expected, bounds);
   auto result =
       parsed(key, fmt::format("a text with a range, such as \"0..60 {}\"", sample(expected)),
              [&](std::string_view text) { return quantity::parse_range(text, expected); });
@@ -165,7 +174,7 @@ std::optional<quantity::Range> Fields::range(const std::string& key,
 
 std::optional<quantity::Value> Fields::limits(const std::string& key,
                                               const quantity::Expected& expected) {
-  note(key, {.form = KeyForm::limits, .unit = expected.unit ? expected.unit->symbol : ""});
+  note(key, KeyForm::limits, expected, {});
   const auto allowed = "limits alone, such as \"±2 LSB ±2 ppm/K\"";
   auto result = parsed_value(key, expected, allowed);
   if (!result) return {};
@@ -178,7 +187,7 @@ std::optional<quantity::Value> Fields::limits(const std::string& key,
 
 std::optional<quantity::Value> Fields::noise(const std::string& key,
                                              const quantity::Expected& expected) {
-  note(key, {.form = KeyForm::noise, .unit = expected.unit ? expected.unit->symbol : ""});
+  note(key, KeyForm::noise, expected, {});
   const auto allowed = "one noise and no limits, such as \"0.6 LSB rms\"";
   auto result = parsed_value(key, expected, allowed);
   if (!result) return {};
@@ -189,8 +198,9 @@ std::optional<quantity::Value> Fields::noise(const std::string& key,
 
 std::optional<double> Fields::plain(const std::string& key, const quantity::Unit& unit,
                                     const Bounds& bounds) {
-  const auto result = value(key, {.unit = unit}, bounds);
-  if (written_down_ != nullptr) written_down_->keys.back().form = KeyForm::plain;
+  const quantity::Expected expected{.unit = unit};
+  note(key, KeyForm::plain, expected, bounds);
+  const auto result = nominal(key, expected, bounds);
   if (!result) return {};
   if (result->limits.empty()) return result->nominal;
   report(key, fmt::format("\"{}\"", quantity::to_string(*result)), "a value without limits");
@@ -199,7 +209,7 @@ std::optional<double> Fields::plain(const std::string& key, const quantity::Unit
 
 std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t low,
                                             std::int64_t high) {
-  note(key, {.form = KeyForm::integer, .low = low, .high = high});
+  if (auto* const noted = note(key, KeyForm::integer)) noted->low = low, noted->high = high;
   const auto* node = find(key);
   if (node == nullptr) return {};
   const auto* number = node->as_integer();
@@ -209,7 +219,7 @@ std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t
 }
 
 std::optional<double> Fields::number(const std::string& key, const Bounds& bounds) {
-  note(key, {.form = KeyForm::number, .bounds = bounds.text});
+  note(key, KeyForm::number, {}, bounds);
   const auto* node = find(key);
   if (node == nullptr) return {};
   const auto value = node->value<double>();
@@ -219,65 +229,12 @@ std::optional<double> Fields::number(const std::string& key, const Bounds& bound
 }
 
 std::optional<bool> Fields::flag(const std::string& key) {
-  note(key, {.form = KeyForm::flag});
+  note(key, KeyForm::flag);
   const auto* node = find(key);
   if (node == nullptr) return {};
   if (const auto* flag = node->as_boolean()) return flag->get();
   report_at(*node, key, describe(*node), "true or false");
   return {};
-}
-
-std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds) {
-  note(key, {.form = KeyForm::numbers, .bounds = bounds.text});
-  std::vector<double> result;
-  const auto* node = find(key);
-  if (node == nullptr) return result;
-  const auto* array = node->as_array();
-  const auto sound = [&](const toml::node& of) {
-    const auto value = of.value<double>();
-    if (of.is_number() && value && bounds.hold(*value)) result.push_back(*value);
-    return of.is_number() && value && bounds.hold(*value);
-  };
-  if (array != nullptr && !array->empty() && std::all_of(array->begin(), array->end(), sound)) {
-    return result;
-  }
-  report_at(*node, key, describe(*node),
-            fmt::format("an array of {}", bounds.text.empty() ? "numbers" : bounds.text));
-  return {};
-}
-
-std::vector<std::string> Fields::texts(const std::string& key) {
-  note(key, {.form = KeyForm::texts});
-  std::vector<std::string> result;
-  const auto* node = find(key);
-  if (node == nullptr) return result;
-  if (const auto* array = node->as_array()) {
-    for (const auto& of : *array) {
-      if (const auto text = of.value<std::string>(); of.is_string() && text)
-        result.push_back(*text);
-    }
-    if (!array->empty() && result.size() == array->size()) return result;
-  }
-  report_at(*node, key, describe(*node), "an array of texts: [\"a\", \"b\"]");
-  return {};
-}
-
-std::vector<double> Fields::values(const std::string& key, const quantity::Unit& unit) {
-  std::vector<double> result;
-  for (const auto& text : texts(key)) {
-    try {
-      const auto value = quantity::parse_value(text, {.unit = unit});
-      if (!value.limits.empty() || !value.nominal) {
-        report(key, fmt::format("\"{}\"", text), "values without limits");
-        return {};
-      }
-      result.push_back(*value.nominal);
-    } catch (const quantity::NotationError& error) {
-      report(key, fmt::format("{} in \"{}\"", error.found, text), error.allowed);
-      return {};
-    }
-  }
-  return result;
 }
 
 std::string Fields::file_of(const std::string& key) const {
@@ -287,7 +244,7 @@ std::string Fields::file_of(const std::string& key) const {
 }
 
 std::optional<std::string> Fields::text(const std::string& key) {
-  note(key, {.form = KeyForm::text});
+  note(key, KeyForm::text);
   const auto* found = string(key, "a text");
   if (found == nullptr) return {};
   return *found;
@@ -295,7 +252,7 @@ std::optional<std::string> Fields::text(const std::string& key) {
 
 std::optional<std::size_t> Fields::choice(const std::string& key,
                                           const std::vector<std::string>& names) {
-  note(key, {.form = KeyForm::choice, .choices = names});
+  if (auto* const noted = note(key, KeyForm::choice)) noted->choices = names;
   const auto* found = string(key, fmt::format("\"{}\"", fmt::join(names, "\" or \"")));
   if (found == nullptr) return {};
   const auto at = std::ranges::find(names, *found);
@@ -306,7 +263,7 @@ std::optional<std::size_t> Fields::choice(const std::string& key,
 
 std::optional<std::string> Fields::name_of(const std::string& key, const std::string& section,
                                            const std::vector<std::string>& names) {
-  note(key, {.form = KeyForm::name, .bounds = section});
+  if (auto* const noted = note(key, KeyForm::name)) noted->bounds = section;
   const auto* found = string(key, fmt::format("the name of a [{}] of this board", section));
   if (found == nullptr) return {};
   if (std::ranges::find(names, *found) != names.end()) return *found;
@@ -314,71 +271,6 @@ std::optional<std::string> Fields::name_of(const std::string& key, const std::st
          names.empty() ? fmt::format("a [{}.NAME] section, of which the board has none", section)
                        : fmt::format("a {} of this board: {}", section, one_of(*found, names)));
   return {};
-}
-
-std::optional<Fields> Fields::table(const std::string& key) {
-  note(key, {.form = KeyForm::table});
-  const auto* node = find(key);
-  if (node == nullptr) return {};
-  if (const auto* inner = node->as_table()) {
-    return Fields(*inner, full(key), *into_, written_down_, under(key));
-  }
-  report_at(*node, key, describe(*node), "a table");
-  return {};
-}
-
-std::vector<Fields> Fields::tables(const std::string& key) {
-  note(key, {.form = KeyForm::tables});
-  std::vector<Fields> result;
-  const auto* node = find(key);
-  if (node == nullptr) return result;
-  const auto* array = node->as_array();
-  if (array == nullptr) {
-    report_at(*node, key, describe(*node), "an array of tables: [ { ... }, { ... } ]");
-    return result;
-  }
-  for (std::size_t i = 0; i < array->size(); ++i) {
-    const auto path = fmt::format("{}[{}]", key, i + 1);
-    if (const auto* inner = array->get(i)->as_table()) {
-      result.emplace_back(*inner, full(path), *into_, written_down_, under(key));
-    } else {
-      report_at(*array->get(i), path, describe(*array->get(i)), "a table in braces");
-    }
-  }
-  return result;
-}
-
-std::vector<std::string> Fields::keys() const {
-  std::vector<std::pair<toml::source_position, std::string>> places;
-  for (const auto& [key, node] : *table_) {
-    places.emplace_back(key.source().begin, std::string(key.str()));
-  }
-  std::ranges::stable_sort(places, [](const auto& a, const auto& b) { return a.first < b.first; });
-  std::vector<std::string> result;
-  for (auto& [place, name] : places) result.push_back(std::move(name));
-  return result;
-}
-
-std::vector<std::pair<std::string, Fields>> Fields::entries(const std::string& key) {
-  std::vector<std::pair<std::string, Fields>> result;
-  auto outer = table(key);
-  if (!outer) return result;
-  for (const auto& [name, node] : *outer->table_) {
-    const std::string inner(name.str());
-    auto found = outer->table(inner);
-    if (!found) continue;
-    found->pattern_ = outer->pattern_ + ".*";
-    if (written_down_ != nullptr) {
-      written_down_->keys.back().path = written_down_->entered.back() = found->pattern_;
-    }
-    result.emplace_back(inner, *std::move(found));
-  }
-  std::ranges::stable_sort(result, [](const auto& a, const auto& b) {
-    const auto& first = a.second.table_->source();
-    const auto& second = b.second.table_->source();
-    return first.begin.line < second.begin.line;
-  });
-  return result;
 }
 
 bool Fields::is_text(const std::string& key, std::string_view text) {

@@ -130,7 +130,12 @@ class Fields {
 
   const toml::node* find(const std::string& key);
   std::string under(const std::string& key) const;
-  void note(const std::string& key, BoardKey of);
+  /// The key as it is written down; nothing where nobody does.
+  BoardKey* note(const std::string& key, KeyForm form);
+  void note(const std::string& key, KeyForm form, const quantity::Expected& expected,
+            const Bounds& bounds);
+  std::optional<quantity::Value> nominal(const std::string& key, const quantity::Expected& expected,
+                                         const Bounds& bounds);
   const std::string* string(const std::string& key, const std::string& allowed);
   std::string full(const std::string& key) const;
   void report_at(const toml::node& node, const std::string& key, std::string found,

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
-#include <algorithm>
-
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::report {
@@ -33,7 +31,7 @@ Report of(const result::Check& check) {
       {findings.empty() ? fmt::format("SOUND: nothing found in {} channel{}", channels.size(),
                                       channels.size() == 1 ? "" : "s")
        : channels.empty()
-           ? fmt::format("NOT READ: {} error{}; what else there is shows once they are mended",
+           ? fmt::format("NOT READ: {} error{}; what else there is shows once they are corrected",
                          errors, errors == 1 ? "" : "s")
            : fmt::format("{}: {} error{}, {} warning{}, {} advice in {} channel{}",
                          errors > 0 ? "UNSOUND" : "USABLE", errors, errors == 1 ? "" : "s",
