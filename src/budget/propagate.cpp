@@ -160,28 +160,49 @@ Output propagate(const Model& model, const std::vector<Input>& inputs, double co
   return propagate(one, 1, inputs, coverage, correlations).outputs.front();
 }
 
+namespace {
+
+// The inputs of so many trials from `first` on, one after the other: each(t, x).
+template <class Each>
+void draw_each(const Draws& draws, std::uint64_t seed, std::uint64_t first, std::size_t count,
+               std::size_t inputs, const Each& each) {
+  thread_local std::vector<std::vector<double>> rows;
+  draws.fill(seed, first, count, rows);
+  std::vector<double> x(inputs);
+  for (std::size_t t = 0; t < count; ++t) {
+    for (std::size_t i = 0; i < inputs; ++i) x[i] = rows[i][t];
+    each(t, x);
+  }
+}
+
+}  // namespace
+
 TrialsOfOutputs simulate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
                          const TrialsRequest& request,
                          const std::vector<Correlation>& correlations) {
   check(inputs, correlations);
   const Draws draws(inputs, correlations);
   const auto block = [&](std::uint64_t first, std::span<const std::span<double>> y) {
-    thread_local std::vector<std::vector<double>> rows;
-    draws.fill(request.seed, first, y.front().size(), rows);
-    std::vector<double> x(inputs.size()), of_trial(outputs);
-    for (std::size_t t = 0; t < y.front().size(); ++t) {
-      for (std::size_t i = 0; i < x.size(); ++i) x[i] = rows[i][t];
-      model(x, of_trial);
-      for (std::size_t k = 0; k < outputs; ++k) y[k][t] = of_trial[k];
-    }
+    std::vector<double> of_trial(outputs);
+    draw_each(draws, request.seed, first, y.front().size(), inputs.size(),
+              [&](std::size_t t, std::span<const double> x) {
+                model(x, of_trial);
+                for (std::size_t k = 0; k < outputs; ++k) y[k][t] = of_trial[k];
+              });
   };
   return run(block, outputs, request);
 }
 
+// One output goes straight into its place.
 Trials simulate(const Model& model, const std::vector<Input>& inputs, const TrialsRequest& request,
                 const std::vector<Correlation>& correlations) {
-  const auto one = [&](std::span<const double> x, std::span<double> y) { y[0] = model(x); };
-  return simulate(one, 1, inputs, request, correlations).outputs.front();
+  check(inputs, correlations);
+  const Draws draws(inputs, correlations);
+  const auto block = [&](std::uint64_t first, std::span<double> y) {
+    draw_each(draws, request.seed, first, y.size(), inputs.size(),
+              [&](std::size_t t, std::span<const double> x) { y[t] = model(x); });
+  };
+  return run(block, request);
 }
 
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
