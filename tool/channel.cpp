@@ -29,6 +29,16 @@ chain::Chain with_resolution(model::Board board, const chain::Chain& chain,
   return chain::build(board, chain.channel.name);
 }
 
+double sine_of(const std::string& text, const chain::Chain& chain) {
+  const double frequency = value_of("--sine", text, quantity::unit("Hz"));
+  if (!(frequency > 0.0)) refuse("--sine", "\"" + text + "\"", "a frequency above 0");
+  if (!(chain.firmware.digital.rate > 0.0)) {
+    refuse("--sine", "channel " + chain.channel.name + ", whose rate is not known",
+           "rate = \"1 kSa/s\" in the board, or --channel with another");
+  }
+  return frequency;
+}
+
 std::string picture_of(const chain::Chain& chain, const ChannelArguments& arguments) {
   const auto image = *report::image_of(arguments.plot);
   if (arguments.kind == "zones") {
@@ -40,8 +50,7 @@ std::string picture_of(const chain::Chain& chain, const ChannelArguments& argume
   if (arguments.kind == "sampled") {
     if (arguments.sine.empty())
       refuse("--plot-kind", "\"sampled\" without a sine", "--sine \"5 Hz\"");
-    return report::plot_sampled(chain, value_of("--sine", arguments.sine, quantity::unit("Hz")),
-                                image);
+    return report::plot_sampled(chain, sine_of(arguments.sine, chain), image);
   }
   if (chain.firmware.digital.stages.empty()) {
     refuse("--plot", "a channel without average and filter", "one that has a response to draw");
@@ -83,9 +92,7 @@ int run_channel(const ChannelArguments& arguments) {
       slope = slope_of("--ramp", arguments.ramp, chain.channel.span.unit);
     }
     std::optional<double> frequency;
-    if (!arguments.sine.empty()) {
-      frequency = value_of("--sine", arguments.sine, quantity::unit("Hz"));
-    }
+    if (!arguments.sine.empty()) frequency = sine_of(arguments.sine, chain);
     reports.push_back(
         report::of(result.channels.emplace_back(result::settings_of(chain, slope, frequency))));
   }

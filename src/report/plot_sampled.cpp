@@ -22,13 +22,19 @@ std::string plot_sampled(const chain::Chain& chain, double frequency, Image imag
   const auto row = [&](double time, double value) {
     return fmt::format("{:.9g} {:.9g}\n", time * per, quantity::in_unit(value, span.unit));
   };
-  // The curves need some forty points a period, and a picture has no room for more than it is wide.
-  const auto points = std::clamp(static_cast<int>(40.0 * frequency * stretch.duration), 400, 20000);
+  // A curve needs some forty points a period, and a picture has no room for more periods than some
+  // hundred: beyond that the quantity is the band that it fills, or its points would fold too.
+  constexpr double most_periods = 200.0;
+  const double periods = frequency * stretch.duration;
+  const bool band = periods > most_periods;
+  const auto points = static_cast<int>(40.0 * std::clamp(periods, 10.0, most_periods));
   std::string input = "$x << EOD\n", alias = "$a << EOD\n";
   for (int i = 0; i <= points; ++i) {
     const double time = stretch.duration * i / points;
-    input += row(time, span.middle() +
-                           stretch.amplitude * std::sin(2.0 * std::numbers::pi * frequency * time));
+    if (!band) {
+      input += row(time, span.middle() + stretch.amplitude *
+                                             std::sin(2.0 * std::numbers::pi * frequency * time));
+    }
     if (sine.alias) alias += row(time, stretch.shown_at(time, *sine.alias));
   }
   std::string conversions = "$c << EOD\n", readings = "$r << EOD\n";
@@ -49,8 +55,17 @@ std::string plot_sampled(const chain::Chain& chain, double frequency, Image imag
                           sine.readings_per_period)),
       literal(fast ? "time [ms]" : "time [s]"), literal(heading(chain.channel.measures, span.unit)),
       stretch.duration * per);
-  script += fmt::format("plot $x using 1:2 with lines linecolor '#9a9a9a' title {}",
-                        literal("the quantity"));
+  if (band) {
+    script += fmt::format(
+        "plot [0:{:.9g}] '+' using 1:({:.9g}):({:.9g}) with filledcurves fillcolor '#ececec' title "
+        "{}",
+        stretch.duration * per, quantity::in_unit(span.middle() - stretch.amplitude, span.unit),
+        quantity::in_unit(span.middle() + stretch.amplitude, span.unit),
+        literal(fmt::format("the quantity, {:.4g} periods", periods)));
+  } else {
+    script += fmt::format("plot $x using 1:2 with lines linecolor '#9a9a9a' title {}",
+                          literal("the quantity"));
+  }
   if (stretch.times.size() <= 1000) {
     script += fmt::format(
         ", $c using 1:2 with points pointtype 7 pointsize 0.5 linecolor '#7a7a7a' title {}",

@@ -140,14 +140,14 @@ values = [ {{ holds = "pack_voltage.code", at = 1 }},
 TEST(Listening, TellsASourceAndHearsItsErrors) {
   const Folder folder;
   std::string told;
-  std::jthread thread;
   link::ScpiServer server(0, "some,source,0,1",
                           [&](std::string_view command) -> std::optional<std::string> {
                             if (!command.starts_with("VOLT ")) return {};
                             told = command;
                             return "";
                           });
-  thread = std::jthread([&](const std::stop_token& stop) {
+  // After what it serves, so that it has ended before that goes.
+  const std::jthread thread([&](const std::stop_token& stop) {
     while (!stop.stop_requested()) {
       server.serve();
       std::this_thread::sleep_for(milliseconds(1));

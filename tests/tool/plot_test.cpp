@@ -160,6 +160,37 @@ TEST(Plot, EveryPictureOfABudget) {
   }
 }
 
+// A sine as it is sampled: followed, folded, and so fast that only the band it fills can be drawn.
+TEST(Plot, ASineAsItIsSampled) {
+  const Folder folder;
+  const auto path = folder.path("sampled.svg");
+  const struct {
+    const char *channel, *sine, *said;
+    std::vector<const char*> drawn, not_drawn;
+  } cases[] = {
+      {"coolant_flow",
+       "5 Hz",
+       "of 5 Hz there are 20 conversions and 5 readings a period; 15.8 % of it",
+       {"conversions", "readings, 15.8 % of the sine"},
+       {"what they show", "periods"}},
+      {"pack_voltage",
+       "60 Hz",
+       "2.94 % of it is in the readings, which show it at 10 Hz",
+       {"what they show: 10 Hz"},
+       {"periods"}},
+      {"pack_voltage", "1 GHz", "which show it at 0 Hz", {"the quantity, 1.6e+08 periods"}, {}},
+  };
+  for (const auto& of : cases) {
+    const auto result = tamlo({"channel", demo_board, of.channel, "--sine", of.sine, "--plot-kind",
+                               "sampled", "--plot", path});
+    EXPECT_EQ(result.status, 0) << result.errors;
+    EXPECT_NE(result.output.find(of.said), std::string::npos) << result.output;
+    const auto svg = read(path);
+    for (const auto* text : of.drawn) EXPECT_NE(svg.find(text), std::string::npos) << text;
+    for (const auto* text : of.not_drawn) EXPECT_EQ(svg.find(text), std::string::npos) << text;
+  }
+}
+
 TEST(Plot, AStaircaseOfTwoResolutions) {
   const Folder folder;
   const auto path = folder.path("stairs.svg");
