@@ -29,8 +29,11 @@ struct BudgetArguments : BoardArguments {
 
 constexpr int curve_points = 201, condition_points = 13;
 
-budget::Request request_of(const BudgetArguments& arguments, const quantity::Range& span) {
-  budget::Request request{.at = {}, .coverage = coverage_of(arguments.coverage)};
+budget::Request request_of(const BudgetArguments& arguments, const quantity::Range& span,
+                           std::size_t channels) {
+  budget::Request request{.at = {},
+                          .coverage = coverage_of(arguments.coverage),
+                          .rough_units = budget::rough_units_among(channels)};
   for (const auto& at : arguments.at) request.at.push_back(point_of(at, span));
   if (!arguments.trials.empty()) {
     budget::TrialsRequest trials{
@@ -84,12 +87,14 @@ int run_what_if(const BudgetArguments& arguments) {
   result::Budgets result;
   std::vector<report::Report> reports;
   bool met = true;
-  for (const auto& chain : chains_of(before, arguments)) {
-    const auto request = request_of(arguments, chain.channel.span);
+  const auto chains = chains_of(before, arguments);
+  for (const auto& chain : chains) {
+    const auto request = request_of(arguments, chain.channel.span, chains.size());
     if (model::find(after.channels, chain.channel.name) == nullptr) continue;
     const auto changed = chain::build(after, chain.channel.name);
     const auto as_is = budget::evaluate(chain, request);
-    const auto of_changed = budget::evaluate(changed, request_of(arguments, changed.channel.span));
+    const auto of_changed =
+        budget::evaluate(changed, request_of(arguments, changed.channel.span, chains.size()));
     met = met && of_changed.target_met();
     reports.push_back(report::of_change(as_is, of_changed));
     result.channels.push_back({.budget = as_is});
@@ -109,7 +114,7 @@ int run_budget(const BudgetArguments& arguments) {
   std::vector<report::Report> reports;
   bool met = true;
   for (const auto& chain : chains) {
-    const auto request = request_of(arguments, chain.channel.span);
+    const auto request = request_of(arguments, chain.channel.span, chains.size());
     auto& of = result.channels.emplace_back();
     of.budget = budget::evaluate(chain, request);
     met = met && of.budget.target_met();

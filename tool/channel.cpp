@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include "job.hpp"
+#include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -87,14 +88,13 @@ int run_channel(const ChannelArguments& arguments) {
   result::Settings result;
   std::vector<report::Report> reports;
   for (const auto& chain : chains) {
-    std::optional<double> slope;
+    result::SettingsRequest request{.rough_units = budget::rough_units_among(chains.size())};
     if (!arguments.ramp.empty()) {
-      slope = slope_of("--ramp", arguments.ramp, chain.channel.span.unit);
+      request.slope = slope_of("--ramp", arguments.ramp, chain.channel.span.unit);
     }
-    std::optional<double> frequency;
-    if (!arguments.sine.empty()) frequency = sine_of(arguments.sine, chain);
+    if (!arguments.sine.empty()) request.frequency = sine_of(arguments.sine, chain);
     reports.push_back(
-        report::of(result.channels.emplace_back(result::settings_of(chain, slope, frequency))));
+        report::of(result.channels.emplace_back(result::settings_of(chain, request))));
   }
   show(result, reports, arguments.format);
   return done;

@@ -41,7 +41,9 @@ std::vector<report::PageStep> path_of(const chain::Chain& chain) {
 
 report::PagePart budget_part(const model::Board& board, const chain::Chain& chain, double coverage,
                              report::PageChannel& into) {
-  result::ChannelBudget result{.budget = budget::evaluate(chain, {.coverage = coverage})};
+  const auto units = budget::rough_units_among(board.channels.size());
+  result::ChannelBudget result{
+      .budget = budget::evaluate(chain, {.coverage = coverage, .rough_units = units})};
   result.advice = budget::advise(board, chain.channel.name, coverage);
   const auto& name = chain.channel.name;
   into.verdict = without_name(report::headline(result.budget), name);

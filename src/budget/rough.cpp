@@ -98,10 +98,13 @@ void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, cons
   point.roughness = roughness_at(chain, corners, point);
   if (point.roughness == chain::Roughness::none) return;
   point.method = Method::trials;
-  // Where every unit costs many conversions, fewer units: a point is not to take minutes.
+  // Where every unit costs many conversions, fewer units: a point is not to take minutes. Fewer
+  // than a hundred would show no interval.
   const double part = 100.0 / chain::DiscreteReading(chain, point.at).conversions();
-  units = static_cast<std::uint64_t>(static_cast<double>(units) * std::clamp(part, 0.02, 1.0));
-  auto errors = sample_discrete(chain, point.at, std::max<std::uint64_t>(2, units));
+  const auto fewer = static_cast<std::uint64_t>(static_cast<double>(units) * std::min(part, 1.0));
+  const auto least = std::clamp<std::uint64_t>(units / 50, 100, 400);
+  point.units = std::max(fewer, std::min(units, least));
+  auto errors = sample_discrete(chain, point.at, point.units);
   const double k = point.coverage_factor;
   const auto [lowest, highest] = std::ranges::minmax(errors);
   const auto of = summary(errors, point.coverage);

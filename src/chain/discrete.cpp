@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <optional>
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
@@ -139,10 +140,26 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
     }
     return result;
   };
+  // Away from the ends every code is like the next: the points of one are all that there are.
+  std::array<std::optional<ReportedMoments>, 17> of_one_code;
+  const double clear = 7.0 * noise_ + 1.0;
+  const double lowest = static_cast<double>(first_code(chain)) + clear,
+               highest = static_cast<double>(last_code(chain)) - clear;
+  const bool alike = reports_codes(chain.report) && per_code >= 1.0;
+  const auto of_noise = [&](double unquantised) {
+    if (!alike || unquantised < lowest || unquantised > highest)
+      return reported_moments(chain, unquantised, noise_);
+    const double code = std::floor(unquantised);
+    auto& known =
+        of_one_code[static_cast<std::size_t>(std::lround((unquantised - code) * per_code))];
+    if (!known) {
+      known = reported_moments(chain, unquantised, noise_);
+      known->mean -= code;
+    }
+    return ReportedMoments{.mean = code + known->mean, .variance = known->variance};
+  };
   // Noise alone first, then over the phases of the sine.
-  const auto noise_alone = grid(reach + sine_ + 3.0, [&](double unquantised) {
-    return reported_moments(chain, unquantised, noise_);
-  });
+  const auto noise_alone = grid(reach + sine_ + 3.0, of_noise);
   grid_ = grid(reach, [&](double unquantised) {
     return over_phases(unquantised, [&](double at) { return noise_alone.at(at); });
   });

@@ -38,7 +38,7 @@ std::vector<double> preferred_between(int count, double low, double high) {
   }
   std::ranges::sort(result);
   const auto same = [](double a, double b) { return std::abs(a - b) <= 1e-9 * b; };
-  result.erase(std::ranges::unique(result, same).begin(), result.end());
+  result.erase(std::unique(result.begin(), result.end(), same), result.end());
   return result;
 }
 

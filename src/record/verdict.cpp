@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/record/verdict.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -129,6 +131,12 @@ LinearityAssessment linearity_assessment(const chain::Chain& chain, const Verdic
                                                        std::numeric_limits<double>::infinity()));
   result.dnl_beyond = beyond(l.dnl, l.dnl_standard, result.dnl_limit, far);
   result.inl_beyond = beyond(l.inl_end_point, l.inl_standard, result.inl_limit, far);
+  const auto unsure = [k](const std::vector<double>& standards, std::optional<double> limit) {
+    return limit && k * *std::ranges::max_element(standards) > *limit;
+  };
+  result.undecided =
+      !result.dnl_beyond && !result.inl_beyond &&
+      (unsure(l.dnl_standard, result.dnl_limit) || unsure(l.inl_standard, result.inl_limit));
   if (feed.low && feed.high) {
     const auto ideal = [&](double x) { return chain::code(chain, x, chain.nominal); };
     const auto ends = transition_ends(capture.histogram(), first, last, stimulus, ideal(*feed.low),
@@ -151,11 +159,17 @@ bool tells_linearity(const chain::Chain& chain, const Verdict& verdict,
   const bool ramp = verdict.feed.input == Input::ramp;
   if (!ramp && verdict.feed.input != Input::sine) return false;
   const bool counts = counts_codes(chain, verdict.shows);
-  if (counts && reaches_both_ends(chain, capture)) return true;
+  const bool reaches = counts && reaches_both_ends(chain, capture);
+  const auto codes =
+      static_cast<std::uint64_t>(chain::last_code(chain) - chain::first_code(chain) - 1);
+  if (reaches && capture.count() >= codes) return true;
   if (!ramp) return false;
   throw DataError(
-      counts ? "the ramp did not reach both ends of the converter: its code density tells nothing"
-             : "the code density of a ramp needs the converter's own codes");
+      !counts ? "the code density of a ramp needs the converter's own codes"
+      : !reaches
+          ? "the ramp did not reach both ends of the converter: its code density tells nothing"
+          : fmt::format("the ramp has {} samples for {} codes: its code density tells nothing",
+                        capture.count(), codes));
 }
 
 void judge_step(const chain::Chain& chain, const signal::Capture& capture, Verdict& verdict) {

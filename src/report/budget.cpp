@@ -223,8 +223,8 @@ Report of(const Budget& budget, bool all) {
     if (p.roughness == chain::Roughness::none) continue;
     report.remarks.push_back(
         {fmt::format("at {} the law of propagation does not hold ({}): by trials "
-                     "of units, code by code",
-                     at(budget, p.at), name(p.roughness))});
+                     "of {} units, code by code",
+                     at(budget, p.at), name(p.roughness), p.units)});
   }
   for (const auto& p : budget.points) {
     if (!p.clipped) continue;

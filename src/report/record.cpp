@@ -142,11 +142,13 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
   auto& lines = report.verdict;
   const bool sound =
       !s.dnl_beyond && !s.inl_beyond && (!s.non_monotonic_codes || s.non_monotonic_codes->empty());
-  lines.push_back(
-      judged(fmt::format("{}: LINEARITY {}: INL {:+.2f} LSB, DNL {:+.2f} LSB", v.channel,
-                         sound ? "AS THE BOARD HAS IT" : "IS NOT AS THE BOARD HAS IT",
-                         l.largest_inl_end_point(), l.largest_dnl()),
-             sound));
+  const auto& [verdict, tone] = !sound ? std::pair{"IS NOT AS THE BOARD HAS IT", Tone::bad}
+                                : s.undecided
+                                    ? std::pair{"NOT DECIDED, too few samples", Tone::doubtful}
+                                    : std::pair{"AS THE BOARD HAS IT", Tone::good};
+  lines.push_back({fmt::format("{}: LINEARITY {}: INL {:+.2f} LSB, DNL {:+.2f} LSB", v.channel,
+                               verdict, l.largest_inl_end_point(), l.largest_dnl()),
+                   tone});
   lines.push_back(judged(
       fmt::format("INL {:+.2f} LSB by the ends, {:+.2f} LSB by the best line, u {:.2f} LSB{}",
                   l.largest_inl_end_point(), l.largest_inl_best_fit(), largest_of(l.inl_standard),
@@ -155,11 +157,17 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
   lines.push_back(judged(fmt::format("DNL {:+.2f} LSB, u {:.2f} LSB{}", l.largest_dnl(),
                                      largest_of(l.dnl_standard), against(s.dnl_limit)),
                          !s.dnl_beyond));
-  lines.push_back(l.missing.empty()
-                      ? plain("no code is missing")
-                      : Line{fmt::format("{} missing code{}: {}", l.missing.size(),
-                                         l.missing.size() == 1 ? "" : "s", first_codes(l.missing)),
-                             Tone::bad});
+  if (!l.missing.empty()) {
+    lines.push_back({fmt::format("{} missing code{}: {}", l.missing.size(),
+                                 l.missing.size() == 1 ? "" : "s", first_codes(l.missing)),
+                     Tone::bad});
+  }
+  if (l.unseen > 0) {
+    lines.push_back({fmt::format("{} code{} did not come: of so few samples that may be by chance",
+                                 l.unseen, l.unseen == 1 ? "" : "s"),
+                     Tone::doubtful});
+  }
+  if (l.missing.empty() && l.unseen == 0) lines.push_back(plain("no code is missing"));
   if (s.non_monotonic_codes) {
     lines.push_back(
         s.non_monotonic_codes->empty()

@@ -179,6 +179,12 @@ struct Fields<BudgetPoint> {
           "roughness", [](const T& t) { return t.point->roughness; },
           "why trials and not the closed form"),
       field(
+          "units",
+          [](const T& t) {
+            return t.point->units > 0 ? std::optional(t.point->units) : std::nullopt;
+          },
+          "that were tried, by trials"),
+      field(
           "adjusted", [](const T& t) { return t.point->adjusted; },
           "expanded uncertainty after an adjustment"),
       field(

@@ -56,7 +56,8 @@ struct Fields<record::Steady> {
       field("min", &T::min, sample, ""), field("max", &T::max, sample, ""),
       field("effective_bits", &T::effective_bits, in("bit"), ""),
       field("noise_free_bits", &T::noise_free_bits, in("bit"), "6.6 standard deviations"),
-      field("missing", &T::missing, "codes within the range that never occur"),
+      field("missing", &T::missing,
+            "codes that never occur, though enough samples fall about them"),
       field("skewness", &T::skewness, ""), field("kurtosis", &T::kurtosis, ""),
       field("normal", &T::normal, "such as normal noise with these steps shows"),
       field("lag_correlation", &T::lag_correlation, "of neighbours"),
@@ -105,6 +106,7 @@ struct Fields<record::LinearityAssessment> {
       field("dnl_limit", &T::dnl_limit, lsb, "of the board"),
       field("inl_limit", &T::inl_limit, lsb, "of the board"),
       field("dnl_beyond", &T::dnl_beyond, "by more than its expanded uncertainty"),
+      field("undecided", &T::undecided, "too few samples to find either beyond its limit"),
       field("inl_beyond", &T::inl_beyond, "by more than its expanded uncertainty"),
       field("offset", &T::offset, lsb, "at the first transition"),
       field("gain", &T::gain, lsb, "from there to the last"),
@@ -113,7 +115,11 @@ struct Fields<record::LinearityAssessment> {
       field("non_monotonic_codes", &T::non_monotonic_codes, "none where they cannot be seen"),
       field("needed", &T::needed, "samples for the uncertainty of INL that was asked for"),
       field(
-          "missing", [](const T& t) { return t.linearity.missing; }, "codes that never occur"),
+          "missing", [](const T& t) { return t.linearity.missing; },
+          "codes that never occur, and would if they were as wide as others"),
+      field(
+          "unseen", [](const T& t) { return t.linearity.unseen; },
+          "codes that do not occur, as may be by chance"),
       field(
           "dnl", [](const T& t) { return t.linearity.dnl; }, lsb, "of each code"),
       field(

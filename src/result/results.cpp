@@ -8,12 +8,13 @@ namespace tamlo::result {
 
 namespace {
 
-void add_zones(ChannelSettings& settings) {
+void add_zones(ChannelSettings& settings, std::uint64_t rough_units) {
   const auto& chain = settings.chain;
   const auto edges = chain::zone_edges(chain);
   if (edges.empty()) return;
   const auto& zones = *chain.channel.zones;
-  const auto budget = budget::evaluate(chain, {.at = zones.edges, .search = false});
+  const auto budget =
+      budget::evaluate(chain, {.at = zones.edges, .search = false, .rough_units = rough_units});
   for (std::size_t i = 0; i < edges.size(); ++i) {
     settings.zone_edges.push_back({.below = zones.names[i],
                                    .above = zones.names[i + 1],
@@ -50,14 +51,15 @@ Check check_of(const model::Board& board, const std::vector<std::string>& channe
   return result;
 }
 
-ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope,
-                            std::optional<double> frequency) {
+ChannelSettings settings_of(chain::Chain chain, const SettingsRequest& request) {
   ChannelSettings result{.chain = std::move(chain)};
   const auto& of = result.chain;
   result.settings = chain::settings(of);
   result.dynamics = chain::dynamics(of);
   if (auto figures = chain::threshold(of)) {
-    const auto budget = budget::evaluate(of, {.at = {of.channel.threshold->at}, .search = false});
+    const auto budget = budget::evaluate(
+        of,
+        {.at = {of.channel.threshold->at}, .search = false, .rough_units = request.rough_units});
     const auto& point = budget.points.front();
     const auto& asked = *of.channel.threshold;
     result.threshold = Threshold{.figures = *figures,
@@ -66,9 +68,9 @@ ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope,
                                  .expanded = point.expanded,
                                  .coverage = point.coverage};
   }
-  add_zones(result);
-  if (frequency) result.sine = chain::sampled_sine(of, *frequency);
-  if (slope) {
+  add_zones(result, request.rough_units);
+  if (request.frequency) result.sine = chain::sampled_sine(of, *request.frequency);
+  if (const auto& slope = request.slope) {
     const double middle = of.channel.span.middle();
     result.ramp = Ramp{.slope = *slope,
                        .step = chain::step_at(of, middle),

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/signal/code_density.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -54,6 +56,13 @@ double even_width(double apart, double noise) {
   return apart * std::max(0.0, 1.0 - together) + apart * apart / 6.0;
 }
 
+// Whether a code 1 LSB wide comes, of samples `apart` LSB from one another: of 14 of them, each
+// anywhere, none falls into it once in 1e6.
+bool surely_seen(double apart, std::optional<double> even_noise) {
+  if (apart * 14.0 <= 1.0) return true;
+  return even_noise && 25.0 * even_width(apart, *even_noise) < 1.0;
+}
+
 }  // namespace
 
 double Linearity::largest_dnl() const { return largest(dnl); }
@@ -65,6 +74,12 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
   require(last - first >= 3, "code density needs four codes or more");
   const auto total = static_cast<double>(histogram.count());
   const auto inner = static_cast<std::size_t>(last - first - 1);
+  if (histogram.count() < inner) {
+    throw DataError(
+        fmt::format("{} samples for {} codes: code density tells nothing of fewer "
+                    "samples than codes",
+                    histogram.count(), inner));
+  }
   // transitions[j] lies below code first + 1 + j.
   std::vector<double> transitions, parts;
   auto below = static_cast<double>(histogram.at(first));
@@ -102,8 +117,12 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
       result.inl_standard.push_back(
           step * std::sqrt(std::max(0.0, variance_from_ends(input, parts, j + 1) / total)));
     }
-    if (histogram.at(first + 1 + static_cast<std::int64_t>(j)) == 0) {
-      result.missing.push_back(first + 1 + static_cast<std::int64_t>(j));
+    const auto code = first + 1 + static_cast<std::int64_t>(j);
+    if (histogram.at(code) > 0) continue;
+    if (surely_seen(step * slope(input, p) / total, even_noise)) {
+      result.missing.push_back(code);
+    } else {
+      ++result.unseen;
     }
   }
   std::vector<double> place, ones(inner + 1, 1.0), off;

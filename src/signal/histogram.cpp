@@ -5,6 +5,7 @@
 #include <array>
 #include <cmath>
 #include <limits>
+#include <numbers>
 #include <stdexcept>
 #include <type_traits>
 #include <utility>
@@ -15,7 +16,8 @@
 namespace tamlo::signal {
 namespace {
 
-constexpr std::int64_t most_codes = std::int64_t{1} << 26;
+constexpr std::int64_t most_codes = std::int64_t{1} << 24;  // with room beside 134 MB
+constexpr double seen_in_each = 20.0;
 constexpr std::size_t piece = 16384;  // of a block, that is counted in one way
 
 }  // namespace
@@ -178,8 +180,14 @@ std::uint64_t Histogram::at(std::int64_t code) const {
 
 std::vector<std::int64_t> Histogram::missing() const {
   std::vector<std::int64_t> result;
-  const auto last = max();
-  for (auto code = min(); code <= last; ++code) {
+  const double deviation = std::sqrt(variance());
+  const double most = static_cast<double>(count_) /
+                      (deviation * std::sqrt(2.0 * std::numbers::pi));  // in the middle
+  if (!(deviation > 0.0) || most < seen_in_each) return result;
+  const double reach = deviation * std::sqrt(2.0 * std::log(most / seen_in_each));
+  const auto first = std::max(min(), static_cast<std::int64_t>(std::ceil(mean() - reach))),
+             last = std::min(max(), static_cast<std::int64_t>(std::floor(mean() + reach)));
+  for (auto code = first; code <= last; ++code) {
     if (at(code) == 0) result.push_back(code);
   }
   return result;

@@ -13,7 +13,6 @@
 
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/check/check.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/correction.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -77,7 +76,7 @@ void through_the_core(const model::Board& board) {
   for (const auto& channel : board.channels) {
     const auto chain = chain::build(board, channel.name);
     const auto& span = chain.channel.span;
-    result::write(result::Check{{channel.name}, check::check(board, channel.name)}, json);
+    result::write(result::check_of(board, {channel.name}), json);
     const auto budget =
         budget::evaluate(chain, {.at = {span.low, span.high}, .search = false, .rough_units = 50});
     must(std::isfinite(budget.points.front().expanded));

@@ -112,6 +112,36 @@ TEST(Verdict, TheCornerIsFound) {
   EXPECT_EQ(v.steady->differs, 0);
 }
 
+// Of a sound unit so few samples that codes stay out by chance: none of them is called missing, and
+// no verdict is given that they cannot carry.
+TEST(Verdict, FewSamplesOfASineDecideNothing) {
+  const auto chain = pack();
+  for (const std::uint64_t samples : {8000U, 400000U}) {
+    const Sampler::Settings settings{.stimulus = {.input = signal::Input::sine,
+                                                  .from = -1.0,
+                                                  .to = 63.6,
+                                                  .frequency = 7.1234567},
+                                     .rate = 1000.0,
+                                     .samples = samples};
+    const Feed feed{.input = Input::sine, .low = -1.0, .high = 63.6};
+    const auto v = judge(chain, Shows::codes, feed, captured(chain, settings, Input::sine), 1000.0);
+    ASSERT_TRUE(v.linearity_assessment);
+    const auto& s = *v.linearity_assessment;
+    const bool few = samples < 10000;
+    EXPECT_EQ(s.linearity.unseen > 100, few);
+    EXPECT_TRUE(s.linearity.missing.empty()) << s.linearity.missing.size();
+    EXPECT_FALSE(s.dnl_beyond || s.inl_beyond);
+    EXPECT_TRUE(s.undecided);  // even the many leave an INL of random phases to some LSB
+  }
+  const Sampler::Settings too_few{
+      .stimulus = {.input = signal::Input::ramp, .from = -1.0, .to = 63.6},
+      .rate = 1000.0,
+      .samples = 4000};
+  const Feed ramp{.input = Input::ramp, .low = -1.0, .high = 63.6};
+  EXPECT_THROW(judge(chain, Shows::codes, ramp, captured(chain, too_few, Input::ramp), 1000.0),
+               DataError);
+}
+
 // INL, DNL and missing codes of a bent unit: within what is said, as often as it is said; offset
 // and gain within what is expected of the channel.
 TEST(Verdict, RampsAndSinesShowTheBend) {
@@ -137,6 +167,7 @@ TEST(Verdict, RampsAndSinesShowTheBend) {
       const auto& s = *v.linearity_assessment;
       EXPECT_EQ(s.linearity.missing, std::vector<std::int64_t>{1000});
       EXPECT_TRUE(s.dnl_beyond);
+      EXPECT_FALSE(s.undecided);
       EXPECT_LT(std::abs(*s.offset), 2.0 * *s.offset_expected);
       EXPECT_LT(std::abs(*s.gain), 2.0 * *s.gain_expected);
       if (input == Input::ramp) {

@@ -49,6 +49,7 @@ TEST(Density, KnownLinearityIsRecovered) {
       const auto found = linearity(histogram, 0, codes - 1, input);
       EXPECT_TRUE(found.reaches_both_ends);
       EXPECT_EQ(found.missing, std::vector<std::int64_t>{19});
+      EXPECT_EQ(found.unseen, 0U);
       ASSERT_EQ(found.dnl.size(), static_cast<std::size_t>(codes - 2));
       for (std::size_t j = 0; j + 1 < found.dnl.size(); ++j) {
         if (j == 18) continue;  // the missing one, whose width is known without doubt

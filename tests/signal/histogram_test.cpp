@@ -124,9 +124,28 @@ TEST(Histogram, IsExactInAnyOrderAndPart) {
   wide.add(std::int64_t{-9'000'000'000'000'000'000});
   EXPECT_THROW(wide.add(std::int64_t{9'000'000'000'000'000'000}), DataError);
   EXPECT_EQ(wide.count(), 1U);
-  Histogram gap;
-  for (const int code : {1, 2, 4, 5}) gap.add(code);
-  EXPECT_EQ(gap.missing(), std::vector<std::int64_t>{3});
+}
+
+// A code that stays out of noise about it is missing; of few samples, or far out, it is chance.
+TEST(Histogram, MissingCodes) {
+  const auto of = [](int samples, int left_out) {
+    Histogram histogram;
+    math::Stream noise(5, 0);
+    for (int i = 0; i < samples; ++i) {
+      const auto code = std::llround(100.3 + 2.0 * noise.normal());
+      if (code != left_out) histogram.add(code);
+    }
+    return histogram.missing();
+  };
+  EXPECT_EQ(of(1000, 99), std::vector<std::int64_t>{99});
+  EXPECT_EQ(of(1000, 103), std::vector<std::int64_t>{103});
+  EXPECT_TRUE(of(1000, 93).empty());  // less than one of them expected
+  EXPECT_TRUE(of(1000, 0).empty());
+  EXPECT_TRUE(of(60, 99).empty());  // a dozen expected
+  EXPECT_TRUE(of(0, 0).empty());
+  Histogram apart;
+  for (const int code : {1, 2, 16'000'000, 16'000'001}) apart.add(code);
+  EXPECT_TRUE(apart.missing().empty());
 }
 
 }  // namespace

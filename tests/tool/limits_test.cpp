@@ -3,6 +3,7 @@
 // no figure that is none comes out.
 #include <gtest/gtest.h>
 
+#include <nlohmann/json.hpp>
 #include <regex>
 
 #include "tool/process.hpp"
@@ -90,6 +91,59 @@ TEST(Limits, RunsAreBounded) {
     EXPECT_EQ(result.status, 2) << says;
     EXPECT_NE(result.errors.find(says), std::string::npos) << says << result.errors.substr(0, 300);
   }
+}
+
+// Trials are shared among the channels of a command: what is found of each is said to be of so many
+// units, and agrees with what more units say of one alone.
+TEST(Limits, ManyChannelsShareTheTrials) {
+  const auto demo = read(demo_board);
+  const Folder folder;
+  const auto point = [&](int others) {
+    const auto board = folder.write(
+        "board.toml", replaced(demo, "[meter.bench]", channels(others) + "[meter.bench]"));
+    const auto result = tamlo({"budget", board, "--format", "json"});
+    const auto json = nlohmann::json::parse(result.output);
+    for (const auto& of : json["channels"]) {
+      if (of["channel"] == "pack_voltage") return of["points"][0];
+    }
+    return nlohmann::json();
+  };
+  const auto alone = point(0), among_many = point(197);
+  EXPECT_EQ(alone["units"], 20000);
+  EXPECT_EQ(among_many["units"], 400000 / 200);
+  const double of_more = alone["expanded"], of_fewer = among_many["expanded"];
+  EXPECT_NEAR(of_fewer, of_more, 0.06 * of_more);  // three standard deviations of 2000 units
+  EXPECT_NE(of_fewer, of_more);
+  // Where the closed form holds none are tried.
+  const auto full = tamlo(
+      {"budget", demo_board, "--at", "60 V", "--channel", "pack_voltage", "--format", "json"});
+  EXPECT_TRUE(nlohmann::json::parse(full.output)["channels"][0]["points"][0]["units"].is_null());
+}
+
+// Codes far apart are not told one by one, in any format; of fewer samples than codes no linearity.
+TEST(Limits, FewSamplesOfManyCodes) {
+  const auto board_of_24_bit = replaced(read(demo_board), "\"12 bit\"", "\"24 bit\"");
+  const Folder folder;
+  const auto board = folder.write("board.toml", board_of_24_bit);
+  const auto record = [&](const std::vector<int>& codes) {
+    std::string text = "pack_voltage [code]\n";
+    for (const int code : codes) text += std::to_string(code) + "\n";
+    return folder.write("record.csv", text);
+  };
+  for (const char* format : {"text", "json", "csv", "markdown"}) {
+    const auto apart = tamlo({"record", board, record({100, 101, 99, 16000000, 16000001}),
+                              "--channel", "pack_voltage", "--format", format});
+    EXPECT_EQ(apart.status, 1) << apart.errors;
+    EXPECT_LT(apart.output.size(), 10000U) << format;
+  }
+  std::vector<int> ramp;
+  for (int i = 0; i <= 1000; ++i) ramp.push_back(std::min(16777215, 16777 * i + 300 * (i / 500)));
+  ramp.front() = 0;
+  ramp.back() = 16777215;
+  const auto few = tamlo({"record", board, record(ramp), "--channel", "pack_voltage", "--input",
+                          "ramp", "--format", "json"});
+  EXPECT_EQ(few.status, 2);
+  EXPECT_NE(few.errors.find("1001 samples for 16777214 codes"), std::string::npos) << few.errors;
 }
 
 // Piece by piece is the same as at once: the heading once, a row for each value.

@@ -29,7 +29,7 @@ struct Steady {
   /// Of codes: log2(codes / noise) and log2(codes / (6.6 noise)), at most the
   /// resolution.
   std::optional<double> effective_bits{}, noise_free_bits{};
-  std::vector<std::int64_t> missing{};  ///< codes in the range observed that never occur
+  std::vector<std::int64_t> missing{};  ///< as signal::Histogram::missing() has it
   double skewness = 0.0, kurtosis = 3.0;
   /// Skewness and kurtosis are such as normal noise with these steps shows, or tones hide what it
   /// is.

@@ -29,6 +29,9 @@ struct LinearityAssessment {
   signal::Linearity linearity{};
   std::optional<double> dnl_limit{}, inl_limit{};  ///< of the description
   bool dnl_beyond = false, inl_beyond = false;     ///< by more than their expanded uncertainty
+  /// Nothing is beyond its limit, and the expanded uncertainty is larger than one: so few samples
+  /// would not show it.
+  bool undecided = false;
   std::optional<double> offset{}, gain{};  ///< what the codes are off at the first transition, and
                                            ///< what they gain from there to the last
   std::optional<double> offset_expected{}, gain_expected{};  ///< expanded uncertainty of the unit

@@ -97,10 +97,14 @@ struct ChannelSettings {
   std::optional<Ramp> ramp{};
   std::optional<chain::SampledSine> sine{};
 };
-/// `slope`: of the quantity a second, for the ramp; `frequency`: Hz, of the sine. Throws as
-/// chain::settings() and chain::sampled_sine() do.
-ChannelSettings settings_of(chain::Chain chain, std::optional<double> slope = {},
-                            std::optional<double> frequency = {});
+/// What else is asked of a channel beside its settings.
+struct SettingsRequest {
+  std::optional<double> slope{};       ///< of the quantity a second, for the ramp
+  std::optional<double> frequency{};   ///< of the sine, Hz
+  std::uint64_t rough_units = 20'000;  ///< as in budget::Request, for thresholds and zones
+};
+/// Throws as chain::settings() and chain::sampled_sine() do.
+ChannelSettings settings_of(chain::Chain chain, const SettingsRequest& request = {});
 
 /// Of `channel`.
 struct Settings {

@@ -23,7 +23,9 @@ struct Linearity {
   std::vector<double> inl_best_fit{};   ///< from the line of least squares
   std::vector<double> dnl_standard{};   ///< what so many samples leave
   std::vector<double> inl_standard{};
-  std::vector<std::int64_t> missing{};  ///< codes that never occur
+  std::vector<std::int64_t> missing{};  ///< codes that never occur, and surely would if they were
+                                        ///< as wide as others
+  std::uint64_t unseen = 0;             ///< codes that do not occur, as may be by chance
   bool reaches_both_ends = false;       ///< the first and the last code of the converter occur
   double largest_dnl() const;           ///< with its sign
   /// With its sign, from the line through the ends.
@@ -32,11 +34,11 @@ struct Linearity {
   double largest_inl_best_fit() const;
 };
 
-/// Of a converter with codes `first` to `last`, four or more. Needs samples between them: throws
-/// DataError else. Without `even_noise` each sample is taken to fall anywhere on the
-/// input, independent of the others. With it the samples are spread evenly, as those of a ramp
-/// or of a coherent sine are, and only noise of that standard deviation (LSB) moves them: then they
-/// are far surer (Blair, 1994).
+/// Of a converter with codes `first` to `last`, four or more. Needs samples between them, and as
+/// many as codes: throws DataError else. Without `even_noise` each sample is taken to fall anywhere
+/// on the input, independent of the others. With it the samples are spread evenly, as those of a
+/// ramp or of a coherent sine are, and only noise of that standard deviation (LSB) moves them: then
+/// they are far surer (Blair, 1994).
 Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last, Input input,
                     std::optional<double> even_noise = {});
 

@@ -37,7 +37,9 @@ class Histogram {
   std::int64_t max() const;
   /// How often a code occurred.
   std::uint64_t at(std::int64_t code) const;
-  /// Codes between the least and the most that never occur.
+  /// Codes between the least and the most that never occur, and would if all were normal: in each
+  /// of them 20 samples are expected. Of so many none comes once in 1e8 by chance, and once in 1e5
+  /// where the samples are those of a sine. None of less than that.
   std::vector<std::int64_t> missing() const;
 
   /// Of the codes; 0 of none.
