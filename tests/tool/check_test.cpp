@@ -8,9 +8,15 @@
 #include <chrono>
 #include <fstream>
 #include <regex>
+#include <set>
 #include <thread>
 
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/check/check.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/result/results.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
@@ -131,6 +137,53 @@ kill -INT $watcher; wait $watcher; echo "ended with $?, seen $seen")";
       << result.output << result.errors << read(folder.path("said"));
 }
 
+// What the reader makes of some files: settings and budgets of all channels.
+std::string all_of(const std::vector<std::string>& files) {
+  const auto board = io::load_board(files);
+  result::Budgets budgets;
+  result::Settings settings;
+  for (const auto& channel : board.channels) {
+    const auto chain = chain::build(board, channel.name);
+    budgets.channels.push_back(
+        {.budget = budget::evaluate(chain, {.search = false, .rough_units = 50})});
+    settings.channels.push_back(result::settings_of(chain, {.rough_units = 50}));
+  }
+  auto said = Json::parse(result::write(settings, result::Format::json));
+  for (auto& of : said["channels"]) of.erase("defaults");  // those that are left out
+  return result::write(budgets, result::Format::json) + said.dump();
+}
+
+// A board that states a default says the same as one that leaves it out.
+TEST(Check, DefaultsOfTheSchemaAreThoseOfTheReader) {
+  const auto schema = Json::parse(read(std::string(TAMLO_SCHEMAS) + "/board.json"))["properties"];
+  const std::pair<const char*, const char*> places[] = {{"conditions", "[conditions]"},
+                                                        {"converter", "[converter.main]"},
+                                                        {"channel", "[channel.pack_voltage]"},
+                                                        {"meter", "[meter.bench]"}};
+  const Folder folder;
+  std::set<std::string> held;
+  for (const auto& [section, heading] : places) {
+    const auto& of = schema[section];
+    const auto& keys =
+        of.contains("properties") ? of["properties"] : of["additionalProperties"]["properties"];
+    for (const auto& [key, about] : keys.items()) {
+      if (!about.contains("default")) continue;
+      const auto without = folder.write(
+          "without.toml",
+          std::regex_replace(read(demo_board), std::regex("\n" + key + " *=[^\n]*"), ""));
+      const auto stated = folder.write("stated.toml", std::string(heading) + "\n" + key + " = " +
+                                                          about["default"].dump() + "\n");
+      try {
+        EXPECT_EQ(all_of({without}), all_of({without, stated})) << key;
+        held.insert(key);
+      } catch (const io::BadInput& error) {
+        EXPECT_EQ(key, "sinc_order") << error.what();  // only beside what it belongs to
+      }
+    }
+  }
+  EXPECT_GE(held.size(), 8U);
+}
+
 // Every board of this tree keeps to the schema, what is misspelt does not, and every key of the
 // board file's page is in it.
 TEST(Check, TheSchemaOfABoardIsThatOfItsReader) {
@@ -149,6 +202,12 @@ for path in boards:
     channel['spam'] = channel.pop('span')
     wrong = [e.message for e in check.iter_errors(board)]
     assert any('spam' in m for m in wrong) and any('span' in m for m in wrong), wrong
+def check_defaults(of):
+    if not isinstance(of, dict): return
+    if isinstance(of.get('description'), str) and 'default' in of:
+        jsonschema.Draft7Validator(of).validate(of['default'])
+    for below in of.values(): check_defaults(below)
+check_defaults(schema)
 section = None
 for line in open(root + '/docs/board-file.md'):
     if line.startswith('#'):
