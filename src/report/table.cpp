@@ -11,6 +11,8 @@
 namespace tamlo::report {
 namespace {
 
+constexpr std::size_t rows_under_a_heading = 40;
+
 std::size_t width_of(const Cell& cell) {
   return quantity::characters(quantity::printable(cell.shown));
 }
@@ -115,9 +117,12 @@ std::string as_text(const Table& table, bool colour, std::size_t most) {
       }
       return text_rows(shown, of_group, columns);
     };
-    if (!table.continued) text += row_of([&](std::size_t i) { return headings[i]; });
-    for (const auto& row : table.rows) {
-      text += row_of([&](std::size_t i) { return quantity::printable(row[i].shown); });
+    const auto heading = row_of([&](std::size_t i) { return headings[i]; });
+    if (!table.continued) text += heading;
+    for (std::size_t r = 0; r < table.rows.size(); ++r) {
+      // Of a long table on a terminal, the heading again where the last one has scrolled away.
+      if (most > 0 && r > 0 && r % rows_under_a_heading == 0) text += heading;
+      text += row_of([&](std::size_t i) { return quantity::printable(table.rows[r][i].shown); });
     }
   }
   return text;

@@ -3,6 +3,8 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
+
 namespace tamlo::report {
 namespace {
 
@@ -24,6 +26,25 @@ TEST(Table, TextIsAlignedByCharacters) {
             "  µ       12\n"
             "\n"
             "the end\n");
+}
+
+// On a terminal the heading of a long table comes again; in a file it stands once.
+TEST(Table, ALongOneHasItsHeadingAgain) {
+  const struct {
+    std::size_t rows, width, headings;
+  } cases[] = {{40, 80, 1}, {41, 80, 2}, {100, 80, 3}, {100, 0, 1}, {0, 80, 1}};
+  for (const auto& of : cases) {
+    Report report{.tables = {{.columns = {{"number"}, {"square"}}, .rows = {}}}};
+    auto& rows = report.tables.front().rows;
+    for (std::size_t i = 1; i <= of.rows; ++i) {
+      rows.push_back({std::to_string(i), std::to_string(i * i)});
+    }
+    const auto text = render(report, Format::text, false, of.width);
+    EXPECT_EQ(std::ranges::count(text, 'q'), static_cast<std::ptrdiff_t>(of.headings));
+    EXPECT_EQ(std::ranges::count(text, '\n'), static_cast<std::ptrdiff_t>(of.rows + of.headings));
+    if (of.headings < 2) continue;
+    EXPECT_NE(text.find("40     1600\n  number   square\n      41"), std::string::npos) << text;
+  }
 }
 
 TEST(Table, CsvHasAllDigitsAndNoProse) {
