@@ -125,19 +125,27 @@ std::string picture_of(const Taken& taken, const RecordArguments& arguments) {
 
 void Captured::add(std::span<const double> samples) {
   if (mistake) return;
+  std::vector<double> si;
   if (shows == Shows::codes) {
     const auto odd =
         std::ranges::find_if(samples, [&](double x) { return !chain::occurs(chain.report, x); });
-    if (odd == samples.end()) {
-      capture.add(samples);
-    } else {
+    if (odd != samples.end()) {
       mistake = *odd;
+      return;
     }
-    return;
+  } else {
+    si.resize(samples.size());
+    quantity::to_si(samples, unit, si);
+    samples = si;
   }
-  std::vector<double> si(samples.size());
-  quantity::to_si(samples, unit, si);
-  capture.add(si);
+  try {
+    capture.add(samples);
+  } catch (const DataError& error) {
+    refuse(chain.channel.name, error.what(),
+           fmt::format("within four spans of it, {:.6g} to {:.6g} {}",
+                       quantity::in_unit(chain.channel.span.low, unit),
+                       quantity::in_unit(chain.channel.span.high, unit), unit.symbol));
+  }
 }
 
 Taken take(const model::Board& board, const RecordArguments& arguments) {

@@ -16,7 +16,7 @@
 namespace tamlo::signal {
 namespace {
 
-constexpr std::int64_t most_codes = std::int64_t{1} << 24;  // with room beside 134 MB
+constexpr std::int64_t most_codes = std::int64_t{1} << 25;  // 134 MB
 constexpr double seen_in_each = 20.0;
 constexpr std::size_t piece = 16384;  // of a block, that is counted in one way
 
@@ -32,10 +32,11 @@ void Histogram::make_room(std::int64_t low, std::int64_t high) {
   // Not `high - low`: the ends of 64 bits are farther apart than they can say.
   const auto width = static_cast<std::uint64_t>(high) - static_cast<std::uint64_t>(low);
   if (width >= static_cast<std::uint64_t>(most_codes)) {
-    throw DataError("the codes of a record lie too far apart for a histogram");
+    throw DataError("values of the record that lie too far apart to be counted");
   }
   // Twice as wide as needed, so that a record that wanders does not grow it at every step.
-  const auto room = static_cast<std::int64_t>(width / 2 + 16);
+  const auto room = std::min(static_cast<std::int64_t>(width / 2 + 16),
+                             (most_codes - static_cast<std::int64_t>(width)) / 2);
   const auto first = low - room;
   const auto moved = [&](const auto& from) {
     auto to = std::decay_t<decltype(from)>(width + 1 + 2 * static_cast<std::size_t>(room));
@@ -197,8 +198,10 @@ double Histogram::mean() const {
   const auto begin = min();
   long double sum = 0.0L;
   for (auto place = static_cast<std::size_t>(begin - first_); place < recent_.size(); ++place) {
+    const auto times = counted(place);
+    if (times == 0) continue;
     const auto from = first_ + static_cast<std::int64_t>(place) - begin;
-    sum += static_cast<long double>(from) * static_cast<long double>(counted(place));
+    sum += static_cast<long double>(from) * static_cast<long double>(times);
   }
   return static_cast<double>(static_cast<long double>(begin) +
                              sum / static_cast<long double>(count_));

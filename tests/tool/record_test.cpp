@@ -112,6 +112,7 @@ TEST(Record, DamageHasAStatusOfItsOwn) {
 
 TEST(Record, BadCallsAndFiles) {
   const Folder folder;
+  const auto far = folder.write("far.csv", "pack_voltage [mV]\n5\n5.01\n2400000\n");
   const auto codes = folder.write("c.csv", "3000\n3001\n3000\n3001\n");
   const auto odd = folder.write("o.csv", "3000\n3001.5\n");
   const auto beyond = folder.write("b.csv", "3000\n4096\n");
@@ -141,6 +142,8 @@ TEST(Record, BadCallsAndFiles) {
        {"did not reach both ends"}},
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--input", "step"},
        {"less than 16 samples"}},
+      {{"record", demo_board, far, "--channel", "pack_voltage"},
+       {"pack_voltage: found values of the record that lie too far apart", "0 to 60000 mV"}},
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--low", "1 V"},
        {"both: --low and --high"}},
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--write", "x.csv"},
