@@ -128,13 +128,14 @@ class Levers {
     for (auto& channel : board.channels) {
       if (channel.name == name_) apply(board, channel);
     }
-    std::optional<Chain> built;
     try {
-      built = chain::build(board, name_);
+      try_out(std::move(change), chain::build(board, name_));
     } catch (const Error&) {
-      return;  // no such board can be
+      // No such board can be, or its readings do not follow the quantity.
     }
-    const auto& chain = *built;
+  }
+
+  void try_out(std::string change, const Chain& chain) {
     const auto& span = chain.channel.span;
     for (const double x : {span.low, span.high}) {
       if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;

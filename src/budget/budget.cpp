@@ -29,7 +29,7 @@ double combined_variance(const Chain& chain, const std::vector<double>& contribu
   for (const double c : contributions) sum += c * c;
   for (const auto& [i, j, r] : chain.correlations)
     sum += 2.0 * r * contributions[i] * contributions[j];
-  return std::max(0.0, sum);
+  return std::max(sum, 0.0);  // in this order: what is not a number stays one
 }
 
 std::optional<Chain> with_integers_at(const Chain& chain, double x, double reach) {
@@ -147,7 +147,8 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   }
 
   point.combined = std::sqrt(variance);
-  point.coverage_factor = coverage_factor(chain, effects, variance, coverage, k);
+  const double step = point.code_width * chain.report.width;
+  point.coverage_factor = coverage_factor(chain, effects, variance, coverage, k, step);
   point.expanded = point.coverage_factor * point.combined;
   point.worst_case = corners.find(search_corners);
   point.worst_case.low -= std::sqrt(unbounded);
@@ -155,7 +156,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   const auto own = adjustment.own_variance(x);
   const auto expanded = [&](const std::vector<double>& of, double added) {
     const double all = combined_variance(chain, of) + added;
-    return coverage_factor(chain, of, all, coverage, k) * std::sqrt(all);
+    return coverage_factor(chain, of, all, coverage, k, step) * std::sqrt(all);
   };
   point.adjusted = {point.expanded, expanded(zeroed, own.zero), expanded(two_point, own.two_point)};
   if (calibrated) {

@@ -38,6 +38,21 @@ double below_with_uniform(double x, double share) {
   return rest / (2.0 * half) * (integral((x + half) / rest) - integral((x - half) / rest));
 }
 
+// The same of two such sources: of their sum, which has shoulders where a normal law has tails.
+double below_with_two_uniform(double x, double share, double second) {
+  const double a = std::sqrt(3.0 * share), b = std::sqrt(3.0 * second);
+  const double rest = std::sqrt(std::max(1e-6, 1.0 - share - second));
+  // The integral of the integral of the normal law's probability below z.
+  const auto twice = [rest](double z) {
+    z /= rest;
+    return ((z * z + 1.0) * math::normal_cdf(z) +
+            z * std::exp(-squared(z) / 2.0) / std::sqrt(2.0 * std::numbers::pi)) /
+           2.0;
+  };
+  return squared(rest) / (4.0 * a * b) *
+         (twice(x + a + b) - twice(x + a - b) - twice(x - a + b) + twice(x - a - b));
+}
+
 // The k within which the sum lies with the probability asked.
 double factor(double (*below)(double, double), double share, double coverage, double normal) {
   double low = 0.0, high = 4.0 * normal;
@@ -60,10 +75,10 @@ template <class Below>
 double reach_of_steps(double step, double coverage, const Below& below) {
   constexpr int places = 64;
   double worst = 0.0;
-  for (int i = 0; i < places; ++i) {
+  for (int i = 0; i <= places; ++i) {
     // The quantity lies so far above the middle of its code; codes beside it one after the other,
     // the nearer first.
-    const double away = ((i + 0.5) / places - 0.5) * step;
+    const double away = (static_cast<double>(i) / places - 0.5) * step;
     const auto part = [&](int code) {
       return below((code + 0.5) * step - away) - below((code - 0.5) * step - away);
     };
@@ -78,31 +93,42 @@ double reach_of_steps(double step, double coverage, const Below& below) {
     }
     worst = std::max(worst, reach);
   }
-  return worst;
+  return worst + 0.01 * step;  // a code that lies just there is within
 }
 
 // Where the steps of the codes are a good part of what is uncertain, and nothing as good as random
 // beside it.
 std::optional<double> factor_of_steps(const chain::Chain& chain,
                                       const std::vector<double>& contributions, double variance,
-                                      double coverage) {
-  constexpr double good_part = 0.15;
-  double steps = 0.0, largest = 0.0;
-  bool uniform = false;
+                                      double coverage, double step) {
+  constexpr double good_part = 0.01;
+  double steps = 0.0, largest = 0.0, second = 0.0;  // of those that are uniform
   for (std::size_t i = 0; i < contributions.size(); ++i) {
     const double own = squared(contributions[i]);
     if (chain.sources[i].kind() == chain::Kind::quantisation) {
       steps += own;
-    } else if (own > largest) {
-      largest = own;
-      uniform = chain.sources[i].distribution == quantity::Distribution::uniform;
+    } else if (chain.sources[i].distribution == quantity::Distribution::uniform) {
+      second = std::max(second, std::min(own, largest));
+      largest = std::max(largest, own);
     }
+  }
+  // A tare rounds for itself: to the steps of the reading its rounding is as good as random.
+  if (chain.channel.scaling.tare) {
+    steps /= 2.0;
+    second = std::max(second, std::min(steps, largest));
+    largest = std::max(largest, steps);
   }
   const double rest = variance - steps;
   if (steps < good_part * variance || rest < 1e-6 * variance) return {};
-  const double deviation = std::sqrt(rest), share = std::min(1.0, largest / rest);
-  const double reach = reach_of_steps(std::sqrt(12.0 * steps) / deviation, coverage, [&](double x) {
-    return uniform ? below_with_uniform(x, share) : math::normal_cdf(x);
+  const double deviation = std::sqrt(rest);
+  const double share = std::min(1.0, largest / rest), other = std::min(1.0 - share, second / rest);
+  // Noise that takes a little of the steps' variance leaves readings a whole step apart.
+  const double seen = std::sqrt(12.0 * steps),
+               apart = seen > 0.8 * step ? std::max(seen, step) : seen;
+  const double reach = reach_of_steps(apart / deviation, coverage, [&](double x) {
+    return other > 0.02   ? below_with_two_uniform(x, share, other)
+           : share > 0.02 ? below_with_uniform(x, share)
+                          : math::normal_cdf(x);
   });
   return reach * deviation / std::sqrt(variance);
 }
@@ -110,7 +136,7 @@ std::optional<double> factor_of_steps(const chain::Chain& chain,
 }  // namespace
 
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
-                       double variance, double coverage, double normal) {
+                       double variance, double coverage, double normal, double step) {
   const auto largest = std::ranges::max_element(contributions, {}, squared);
   if (largest == contributions.end() || !(variance > 0.0)) return normal;
   const auto dominant = static_cast<std::size_t>(largest - contributions.begin());
@@ -118,12 +144,11 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
   const double share = std::min(1.0, squared(*largest) / variance);
   const bool sine = distribution == quantity::Distribution::arcsine && share > 0.5;
   const bool uniform = distribution == quantity::Distribution::uniform && share > 0.9;
-  // A tare has a source of its own of the same kind.
-  if (chain.channel.scaling.tare) return normal;
-  if (const auto stepped = factor_of_steps(chain, contributions, variance, coverage)) {
+  if (const auto stepped = factor_of_steps(chain, contributions, variance, coverage, step)) {
     return *stepped;
   }
-  if (!sine && !uniform) return normal;
+  // A tare has a source of its own of the same kind.
+  if ((!sine && !uniform) || chain.channel.scaling.tare) return normal;
   if (sine) return factor(below_with_sine, share, coverage, normal);
   // Steps are not random at one place: half of each is added as it is.
   double half_steps = 0.0, rest = variance;

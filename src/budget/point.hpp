@@ -19,9 +19,11 @@ double combined_variance(const chain::Chain& chain, const std::vector<double>& c
 
 /// The coverage factor of a sum of that variance: `normal`, that of a normal law, unless one
 /// bounded source makes most of it, a sine more than half or a uniform source more than 0.9: then
-/// that of this source and a normal rest, with half of each step added.
+/// that of this source and a normal rest, with half of each step added. Where the steps of the
+/// codes have more than a hundredth of it, that of the worst place within a step; readings without
+/// noise lie `step` apart.
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
-                       double variance, double coverage, double normal);
+                       double variance, double coverage, double normal, double step);
 
 /// The same chain, its integers' error that of the register values about `x` and not of all: of
 /// those within `reach` codes, 64 at least. Nothing where it is the same, as it mostly is.

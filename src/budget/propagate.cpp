@@ -141,7 +141,7 @@ Outputs propagate(const Models& model, std::size_t outputs, const std::vector<In
   }
   for (std::size_t k = 0; k < outputs; ++k) {
     auto& of = result.outputs[k];
-    of.combined = std::sqrt(std::max(0.0, result.covariance[k * outputs + k]));
+    of.combined = std::sqrt(std::max(result.covariance[k * outputs + k], 0.0));
     if (!std::isfinite(of.estimate) || !std::isfinite(of.combined)) {
       throw DataError("the model gives a value that is not a number");
     }

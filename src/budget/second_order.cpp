@@ -77,7 +77,7 @@ SecondOrder second_order(const Model& model, const std::vector<Input>& inputs) {
   if (variance < -1e-9 * first_order * first_order) {
     throw DataError("the model is too curved for terms of second order: ask trials");
   }
-  result.combined = std::sqrt(std::max(0.0, variance));
+  result.combined = std::sqrt(std::max(variance, 0.0));
   return result;
 }
 

@@ -113,6 +113,14 @@ double exact_reading(const Chain& chain, double reported) {
   return quantity_at_voltage(chain, firmware_volts(chain, reported));
 }
 
+double smooth_reading(const Chain& chain, double reported) {
+  const double result = exact_reading(chain, reported);
+  if (std::isfinite(result)) return result;
+  const auto ends = std::minmax(chain.report.first_reported, chain.report.last_reported);
+  return exact_reading(chain, std::clamp(reported, static_cast<double>(ends.first),
+                                         static_cast<double>(ends.second)));
+}
+
 bool whole_means(const Chain& chain) {
   const auto& integer = chain.channel.scaling.integer;
   return (integer && integer->per_code == 1.0) || chain.channel.average.truncated;
@@ -162,7 +170,7 @@ namespace {
 
 double uncorrected(const Chain& chain, double volts, Parameters p) {
   const double reported = chain.report.offset + chain.report.gain * code_of_volts(chain, volts, p);
-  return exact_reading(chain, reported) + chain.firmware.arithmetic.mean +
+  return smooth_reading(chain, reported) + chain.firmware.arithmetic.mean +
          p[chain.firmware.rounding];
 }
 

@@ -61,7 +61,7 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
     before = up_to;
     code = end + 1;
   }
-  result.variance = std::max(0.0, squares - result.mean * result.mean);
+  result.variance = std::max(squares - result.mean * result.mean, 0.0);
   result.mean += base;
   return result;
 }
@@ -193,7 +193,7 @@ ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments
     sum.mean += of.mean / phases;
     squares += (of.variance + of.mean * of.mean) / phases;
   }
-  sum.variance = std::max(0.0, squares - sum.mean * sum.mean);
+  sum.variance = std::max(squares - sum.mean * sum.mean, 0.0);
   return sum;
 }
 

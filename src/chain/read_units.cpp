@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 #include "blocks.hpp"
 #include "math/draws.hpp"
@@ -84,9 +85,11 @@ void read_units(const Chain& chain, double x, const double* const* rows, std::sp
   chosen(with, base::to_reported, avx2::to_reported, avx512::to_reported)(
       chain.conversion, chain.report, static_cast<double>(first_code(chain)), signals.value.data(),
       n, rows);
+  const auto found = signals.value;
   to_readings(chain, signals.value.data(), n, with);
   const double* rounding = rows[chain.firmware.rounding];
   for (std::size_t t = 0; t < n; ++t) {
+    if (!std::isfinite(signals.value[t])) signals.value[t] = smooth_reading(chain, found[t]);
     out[t] = signals.value[t] + chain.firmware.arithmetic.mean + rounding[t];
   }
   if (!chain.channel.correction) return;

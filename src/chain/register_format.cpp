@@ -154,7 +154,7 @@ RegisterFormat report_law(const model::RegisterFormat& reporting, int resolution
   if (count == 0.0) return law;
   const double mean = sum / count;
   law.offset = base + mean;
-  const double variance = std::max(0.0, squares / count - mean * mean);
+  const double variance = std::max(squares / count - mean * mean, 0.0);
   // Two quantisers in series: their variances add, and 1/12 w^2 is that of one of width w.
   law.width = std::sqrt(1.0 + 12.0 * variance / (law.gain * law.gain));
   return law;

@@ -51,7 +51,7 @@ void set_parameters(Calibration& result, const Basis& basis, const std::vector<d
         }
       }
       result.covariance.push_back(sum);
-      if (a == b) parameter.standard_uncertainty = std::sqrt(std::max(0.0, sum));
+      if (a == b) parameter.standard_uncertainty = std::sqrt(std::max(sum, 0.0));
     }
     result.parameters.push_back(std::move(parameter));
   }
@@ -231,7 +231,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
       lefts.push_back(left);
     }
     for (const auto& [a, b, r] : chain.correlations) channel += 2.0 * r * lefts[a] * lefts[b];
-    channel = std::max(0.0, channel);
+    channel = std::max(channel, 0.0);
     ResidualUncertainty of{.at = at[p],
                            .before = std::abs(effects.bias[place]) + effects.expanded[place],
                            .meter = k * std::sqrt(meter_part),

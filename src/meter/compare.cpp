@@ -176,7 +176,7 @@ Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& r
           .expanded_meter = k * std::sqrt(evidence.meter[i]),
           .guard_band = evidence.coverage_factor(i, u) * u,
           .repeats = reading.repeats,
-          .irreducible = k * std::sqrt(std::max(0.0, squared(u) - evidence.averages[i]))};
+          .irreducible = k * std::sqrt(std::max(squared(u) - evidence.averages[i], 0.0))};
   row.limit = accuracy ? chain::allowed_at(chain, *accuracy, row.meter) : row.expanded_channel;
   // A spread that is larger than the budget's comes in beside both.
   const double both = std::hypot(row.expanded_channel, row.expanded_meter) / k;

@@ -63,14 +63,15 @@ void take_tones(Steady& of, const signal::Spectrum& spectrum, const Prediction& 
 Steady steady(const signal::Capture& capture, const Prediction& predicted, double coverage) {
   require(capture.count() >= 2, "a steady record has two samples or more");
   const auto& histogram = capture.histogram();
+  const auto shape = histogram.shape();
   const auto& moments = capture.moments();
   Steady result{.count = moments.count(),
                 .mean = moments.mean(),
                 .deviation = std::sqrt(moments.variance()),
                 .min = moments.min(),
                 .max = moments.max(),
-                .skewness = histogram.skewness(),
-                .kurtosis = histogram.kurtosis(),
+                .skewness = shape.skewness,
+                .kurtosis = shape.kurtosis,
                 .lag_correlation = moments.lag_correlation(),
                 .trend = trend(capture.chart())};
   result.noise = result.deviation;

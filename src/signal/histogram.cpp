@@ -181,62 +181,61 @@ std::uint64_t Histogram::at(std::int64_t code) const {
 
 std::vector<std::int64_t> Histogram::missing() const {
   std::vector<std::int64_t> result;
-  const double deviation = std::sqrt(variance());
+  if (count_ < 2) return result;
+  const auto of_all = shape();
+  const double deviation = std::sqrt(of_all.variance);
   const double most = static_cast<double>(count_) /
                       (deviation * std::sqrt(2.0 * std::numbers::pi));  // in the middle
   if (!(deviation > 0.0) || most < seen_in_each) return result;
   const double reach = deviation * std::sqrt(2.0 * std::log(most / seen_in_each));
-  const auto first = std::max(min(), static_cast<std::int64_t>(std::ceil(mean() - reach))),
-             last = std::min(max(), static_cast<std::int64_t>(std::floor(mean() + reach)));
+  const auto first = std::max(min(), static_cast<std::int64_t>(std::ceil(of_all.mean - reach))),
+             last = std::min(max(), static_cast<std::int64_t>(std::floor(of_all.mean + reach)));
   for (auto code = first; code <= last; ++code) {
     if (at(code) == 0) result.push_back(code);
   }
   return result;
 }
 
-double Histogram::mean() const {
-  const auto begin = min();
-  long double sum = 0.0L;
-  for (auto place = static_cast<std::size_t>(begin - first_); place < recent_.size(); ++place) {
-    const auto times = counted(place);
-    if (times == 0) continue;
-    const auto from = first_ + static_cast<std::int64_t>(place) - begin;
-    sum += static_cast<long double>(from) * static_cast<long double>(times);
-  }
-  return static_cast<double>(static_cast<long double>(begin) +
-                             sum / static_cast<long double>(count_));
-}
-
-double Histogram::central(int power) const {
-  const auto mean_place = static_cast<long double>(mean()) - static_cast<long double>(first_);
-  long double sum = 0.0L;
+template <class Take>
+void Histogram::for_each(Take take) const {
   for (std::size_t place = 0; place < recent_.size(); ++place) {
-    const auto times = counted(place);
-    if (times == 0) continue;
-    const auto from = static_cast<long double>(place) - mean_place;
-    long double product = 1.0L;
-    for (int i = 0; i < power; ++i) product *= from;
-    sum += product * static_cast<long double>(times);
+    if (const auto times = counted(place); times > 0) {
+      take(static_cast<long double>(place), static_cast<long double>(times));
+    }
   }
-  return static_cast<double>(sum);
 }
 
-double Histogram::variance() const {
-  return count_ < 2 ? 0.0 : central(2) / static_cast<double>(count_ - 1);
+// In places, from the first of which the sums lose nothing.
+long double Histogram::mean_place() const {
+  long double sum = 0.0L;
+  for_each([&](long double place, long double times) { sum += place * times; });
+  return sum / static_cast<long double>(count_);
 }
 
-double Histogram::skewness() const {
+double Histogram::mean() const {
+  require(!empty(), "an empty histogram has no mean");
+  return static_cast<double>(static_cast<long double>(first_) + mean_place());
+}
+
+double Histogram::variance() const { return count_ < 2 ? 0.0 : shape().variance; }
+
+Histogram::Shape Histogram::shape() const {
   require(!empty(), "an empty histogram has no shape");
-  const auto n = static_cast<double>(count_);
-  const double second = central(2) / n;
-  return second > 0.0 ? central(3) / n / std::pow(second, 1.5) : 0.0;
-}
-
-double Histogram::kurtosis() const {
-  require(!empty(), "an empty histogram has no shape");
-  const auto n = static_cast<double>(count_);
-  const double second = central(2) / n;
-  return second > 0.0 ? central(4) / n / (second * second) : 3.0;
+  const auto middle = mean_place(), n = static_cast<long double>(count_);
+  long double second = 0.0L, third = 0.0L, fourth = 0.0L;
+  for_each([&](long double place, long double times) {
+    const auto from = place - middle, square = from * from;
+    second += square * times;
+    third += square * from * times;
+    fourth += square * square * times;
+  });
+  Shape result{.mean = static_cast<double>(static_cast<long double>(first_) + middle)};
+  if (!(second > 0.0L)) return result;
+  const auto of_one = second / n;
+  result.variance = static_cast<double>(second / (n - 1.0L));
+  result.skewness = static_cast<double>(third / n / (of_one * std::sqrt(of_one)));
+  result.kurtosis = static_cast<double>(fourth / n / (of_one * of_one));
+  return result;
 }
 
 }  // namespace tamlo::signal

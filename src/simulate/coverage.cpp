@@ -30,6 +30,8 @@ CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firm
       chain, {.at = request.at, .coverage = request.coverage, .search = false, .details = false});
   for (const auto& point : budget.points)
     result.places.push_back({.at = point.at, .bias = point.bias, .expanded = point.expanded});
+  // A reading at the very edge of the interval is within, however its last digit rounds.
+  const double edge = 1e-9 * chain.channel.span.width();
 
   // Of each place: readings below, within and above.
   const auto work = [&](std::uint64_t block) {
@@ -42,7 +44,8 @@ CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firm
       for (std::size_t p = 0; p < result.places.size(); ++p) {
         const auto& place = result.places[p];
         const double error = read(chain, firmware, unit, place.at, noise) - place.at - place.bias;
-        counts[3 * p + (error < -place.expanded ? 0 : error > place.expanded ? 2 : 1)] += 1.0;
+        const double reach = place.expanded + edge;
+        counts[3 * p + (error < -reach ? 0 : error > reach ? 2 : 1)] += 1.0;
       }
     }
     return counts;

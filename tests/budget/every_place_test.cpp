@@ -8,6 +8,7 @@
 #include <numbers>
 
 #include "boards.hpp"
+#include "tamlo/budget/advice.hpp"
 #include "tamlo/budget/budget.hpp"
 
 namespace tamlo::testing {
@@ -70,6 +71,87 @@ TEST(EveryPlace, AnIntervalHoldsAtTheWorstPlaceWithinACode) {
       EXPECT_LE(stated, 0.5 + 1.96 * codes * (normal ? 1.0 : 0.97)) << codes << normal;
     }
   }
+}
+
+// The same of two uniform sources that are both large, down to steps of a hundredth of the
+// variance: the reference moves readings at mid-scale by so many codes, the offset by so many.
+TEST(EveryPlace, AnIntervalHoldsOfTwoUniformSources) {
+  struct Codes {
+    double reference, offset;
+  };
+  for (const auto& [reference, offset] :
+       {Codes{1.1, 0.9}, Codes{2.0, 1.5}, Codes{2.0, 0.5}, Codes{3.0, 3.0}, Codes{3.6, 1.2}}) {
+    auto b = board({.bits = 8,
+                    .reference = ("2.56 V ±" + std::to_string(reference / 1.28) + " %").c_str(),
+                    .span = "0..2.5 V"});
+    b.converters.front().offset = value(("±" + std::to_string(offset) + " LSB").c_str(), "V");
+    const auto budget = budget::evaluate(chain::build(b, "x"), {.at = {1.28}, .search = false});
+    const double stated = budget.points.front().expanded / 0.01;
+    double worst = 0.0;
+    for (int place = 0; place < 50; ++place) {
+      const double away = (place + 0.5) / 50.0 - 0.5;
+      std::vector<double> errors;
+      for (int i = 0; i < 100; ++i) {
+        for (int k = 0; k < 100; ++k) {
+          const double off = reference * (2.0 * (i + 0.5) / 100.0 - 1.0) +
+                             offset * (2.0 * (k + 0.5) / 100.0 - 1.0);
+          errors.push_back(std::abs(std::floor(away + off + 0.5) - away));
+        }
+      }
+      std::ranges::nth_element(errors, errors.begin() + 9500);
+      worst = std::max(worst, errors[9500]);
+    }
+    EXPECT_GE(stated, worst - 0.03) << reference << " " << offset;
+    EXPECT_LE(stated, worst + 0.08) << reference << " " << offset;
+  }
+}
+
+// A tare rounds too: what is left of a shift that moves both is one step, or none.
+TEST(EveryPlace, AnIntervalHoldsOfADifferenceOfTwoReadings) {
+  auto b = board({.bits = 8, .reference = "2.56 V", .span = "0..2.5 V"});
+  b.converters.front().offset = value("±5 LSB", "V");
+  auto& channel = b.channels.front();
+  double stated = 0.0, worst = 0.0;
+  for (int place = 0; place < 20; ++place) {
+    const double tare = 0.5 + 0.01 * place / 20.0;
+    channel.scaling.tare = tare;
+    const auto budget = budget::evaluate(chain::build(b, "x"), {.at = {1.28}, .search = false});
+    stated = budget.points.front().expanded / 0.01;
+    std::vector<double> errors;
+    for (int i = 0; i < units; ++i) {
+      const double off = 5.0 * (2.0 * (i + 0.5) / units - 1.0);
+      const double difference = std::floor(128.0 + off + 0.5) - std::floor(tare / 0.01 + off + 0.5);
+      errors.push_back(std::abs(difference - (128.0 - tare / 0.01)));
+    }
+    std::ranges::nth_element(errors, errors.begin() + units * 95 / 100);
+    worst = std::max(worst, errors[units * 95 / 100]);
+  }
+  EXPECT_NEAR(worst, 0.95, 0.011);
+  EXPECT_GE(stated, worst - 0.03);
+  EXPECT_LE(stated, 1.0);
+}
+
+// A cold thermistor whose converter may be so many codes off that some units would read a
+// resistance below nothing. They read the last code, and no figure is lost or nothing.
+TEST(EveryPlace, BeyondTheEndOfASensorUnitsReadTheLastCode) {
+  auto b = board({.bits = 8, .reference = "2.5 V", .span = "-11.5..90 degC"});
+  b.converters.front().offset = value("±24 LSB", "V");
+  auto& channel = b.channels.front();
+  channel.span = quantity::parse_range("-11.5..90 degC", {.unit = quantity::unit("degC")});
+  channel.sensor = model::Ntc{
+      .law = model::Thermistor{.r25 = value("10 kohm ±1 %", "ohm"), .beta = value("3950 K", "K")}};
+  channel.frontend = {model::SensorDivider{
+      .bias_resistor = value("3.3 kohm", "ohm"), .sensor_at_bottom = true, .supply = "ref"}};
+  const auto chain = chain::build(b, "x");
+  const auto& span = chain.channel.span;
+  const auto budget = budget::evaluate(chain, {.at = {span.low}, .search = false});
+  const auto& point = budget.points.front();
+  EXPECT_EQ(point.method, budget::Method::trials);
+  EXPECT_GT(point.expanded, 5.0);
+  EXPECT_LT(point.expanded, 60.0);
+  for (const auto& of : point.contributions) EXPECT_TRUE(std::isfinite(of.contribution + of.worst));
+  // And advice about it comes to an end.
+  EXPECT_NO_THROW(budget::advise(b, "x"));
 }
 
 // A resistance by a power law: exponent and resistance have limits of ten per cent and more, and

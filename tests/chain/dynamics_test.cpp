@@ -178,7 +178,8 @@ TEST(Dynamics, FalseTripsOfAThreshold) {
   const double q = 2.5 / 4096.0;
   for (const auto& [sigma, average, hysteresis] :
        {Comparator{1.0, 1, 2.0}, Comparator{0.3, 1, 1.0}, Comparator{0.25, 1, 0.0},
-        Comparator{2.0, 8, 1.5}, Comparator{0.5, 4, 1.0}}) {
+        Comparator{2.0, 8, 1.5}, Comparator{0.5, 4, 1.0}, Comparator{2000.0, 1, 900.0},
+        Comparator{90.0, 4, 60.0}}) {
     SCOPED_TRACE(::testing::Message() << sigma << " LSB, " << average << ", " << hysteresis);
     auto b = quiet((std::to_string(sigma) + " LSB rms").c_str());
     b.converters.front().max_rate = 1000.0;
@@ -190,7 +191,8 @@ TEST(Dynamics, FalseTripsOfAThreshold) {
     math::Stream noise(7, static_cast<std::uint64_t>(average * 100 + sigma * 10.0));
     double most = 0.0;
     constexpr int readings = 100'000;
-    for (double place = t->off_code - 1.0; place <= t->on_code + 1.0; place += 0.125) {
+    const double apart = std::max(0.125, (hysteresis + 2.0) / 24.0);
+    for (double place = t->off_code - 1.0; place <= t->on_code + 1.0; place += apart) {
       bool on = false;
       int trips = 0;
       for (int i = 0; i < readings; ++i) {

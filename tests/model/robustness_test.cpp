@@ -182,7 +182,7 @@ TEST(Robustness, BadArgumentsEndInAnError) {
          a.merge(signal::Capture({.bin_width = 2.0}));
        }},
       {"histogram", [] { (void)signal::Histogram{}.mean(); }},
-      {"histogram's shape", [] { (void)signal::Histogram{}.kurtosis(); }},
+      {"histogram's shape", [] { (void)signal::Histogram{}.shape(); }},
       {"a value",
        [] {
          signal::Moments{}.add(std::vector<double>{1.0, nan});

@@ -148,6 +148,8 @@ CountLine count_line(const Chain& chain);
 double reading(const Chain& chain, double reported);
 /// The same without any rounding or overflow.
 double exact_reading(const Chain& chain, double reported);
+/// The same; beyond the ends of the codes, where a law may have no reading, that of the end.
+double smooth_reading(const Chain& chain, double reported);
 
 /// A reading with a calibration's correction; nodes go on as their outermost pieces beyond them.
 double corrected(const model::Correction& correction, double reading);

@@ -42,14 +42,20 @@ class Histogram {
   /// where the samples are those of a sine. None of less than that.
   std::vector<std::int64_t> missing() const;
 
-  /// Of the codes; 0 of none.
+  /// Of the codes, of which there is one at least.
   double mean() const;
   /// Of the codes, with n - 1; 0 for less than two.
   double variance() const;
-  /// Third and fourth central moments in units of the standard deviation: 0 and 3 of a normal one.
-  double skewness() const;
-  /// As skewness().
-  double kurtosis() const;
+  /// What the codes are like; of less than two different ones as if they were normal.
+  struct Shape {
+    double mean = 0.0;
+    double variance = 0.0;  ///< with n - 1
+    /// Third and fourth central moments in units of the standard deviation: 0 and 3 of a normal
+    /// one.
+    double skewness = 0.0, kurtosis = 3.0;
+  };
+  /// Of a histogram that is not empty.
+  Shape shape() const;
 
  private:
   // Counts of the last codes, of 2^32 - 1 at most, in half the room and time; and of those before,
@@ -70,7 +76,9 @@ class Histogram {
   bool add_narrow(std::span<const Code> codes, std::span<const Code> ahead);
   template <class Code>
   void add_wide(std::span<const Code> codes);
-  double central(int power) const;
+  long double mean_place() const;
+  template <class Take>
+  void for_each(Take take) const;
 };
 
 }  // namespace signal
