@@ -16,7 +16,8 @@ std::string drift_text(const Limit& limit) {
   return found == std::end(drifts) ? "" : std::string(found->text);
 }
 
-// Number and unit; in SI where the unit itself has no text that reads back the same.
+// Number and unit; in s or K where the unit itself has no text that reads back the same, else the
+// nearest that there is.
 std::string number_and_unit(double si, const Unit& unit) {
   auto number = format_number(si, unit);
   if (number.empty()) {
@@ -24,7 +25,7 @@ std::string number_and_unit(double si, const Unit& unit) {
       const auto coherent = tamlo::quantity::unit(base);
       if (coherent.dimension == unit.dimension) return number_and_unit(si, coherent);
     }
-    number = format_number(si);
+    number = fmt::format("{:.17g}", (si - unit.offset) / unit.scale());
   }
   const bool tight = unit.symbol.empty();
   return number + (tight ? "" : " ") + unit.symbol;
