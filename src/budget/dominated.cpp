@@ -102,21 +102,25 @@ std::optional<double> factor_of_steps(const chain::Chain& chain,
                                       const std::vector<double>& contributions, double variance,
                                       double coverage, double step) {
   constexpr double good_part = 0.01;
-  double steps = 0.0, largest = 0.0, second = 0.0;  // of those that are uniform
+  double steps = 0.0, largest = 0.0, second = 0.0;  // the coarsest, and of others that are uniform
+  bool of_codes = true;
+  const auto take_uniform = [&](double own) {
+    second = std::max(second, std::min(own, largest));
+    largest = std::max(largest, own);
+  };
   for (std::size_t i = 0; i < contributions.size(); ++i) {
-    const double own = squared(contributions[i]);
-    if (chain.sources[i].kind() == chain::Kind::quantisation) {
-      steps += own;
-    } else if (chain.sources[i].distribution == quantity::Distribution::uniform) {
-      second = std::max(second, std::min(own, largest));
-      largest = std::max(largest, own);
+    const auto& source = chain.sources[i];
+    double own = squared(contributions[i]);
+    if (is_step(chain, source) && own > steps) {
+      std::swap(own, steps);
+      of_codes = source.kind() == chain::Kind::quantisation;
     }
+    if (source.distribution == quantity::Distribution::uniform) take_uniform(own);
   }
   // A tare rounds for itself: to the steps of the reading its rounding is as good as random.
   if (chain.channel.scaling.tare) {
     steps /= 2.0;
-    second = std::max(second, std::min(steps, largest));
-    largest = std::max(largest, steps);
+    take_uniform(steps);
   }
   const double rest = variance - steps;
   if (steps < good_part * variance || rest < 1e-6 * variance) return {};
@@ -124,7 +128,7 @@ std::optional<double> factor_of_steps(const chain::Chain& chain,
   const double share = std::min(1.0, largest / rest), other = std::min(1.0 - share, second / rest);
   // Noise that takes a little of the steps' variance leaves readings a whole step apart.
   const double seen = std::sqrt(12.0 * steps),
-               apart = seen > 0.8 * step ? std::max(seen, step) : seen;
+               apart = of_codes && seen > 0.8 * step ? std::max(seen, step) : seen;
   const double reach = reach_of_steps(apart / deviation, coverage, [&](double x) {
     return other > 0.02   ? below_with_two_uniform(x, share, other)
            : share > 0.02 ? below_with_uniform(x, share)

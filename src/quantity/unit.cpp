@@ -152,8 +152,12 @@ std::optional<Unit> find_unit(std::string_view text) {
   int terms = 0;
   for (std::size_t at = 0; at <= spelled.size();) {
     const std::size_t end = std::min(spelled.find_first_of(" /", at), spelled.size());
-    const auto term = find_term(std::string_view(spelled).substr(at, end - at));
+    const auto written = std::string_view(spelled).substr(at, end - at);
+    const auto term = find_term(written);
     if (!term) return {};
+    // A part of something comes first, as in ppm/K: nothing is measured in d/year %.
+    const bool part = written == "%" || written == "ppm" || written == "ppb";
+    if (part && terms > 0) return {};
     for (std::size_t i = 0; i < result.dimension.halves.size(); ++i) {
       auto& half = result.dimension.halves[i];
       half = static_cast<std::int8_t>(half + sign * term->dimension.halves[i]);

@@ -108,6 +108,9 @@ TEST(Number, WhatWasReadInAUnitPrintsInIt) {
 
 TEST(Number, UnitsAreCaseSensitiveAndComposed) {
   EXPECT_FALSE(find_unit("mv"));
+  for (const char* text : {"d/year %", "% %", "mV/V ppm", "V/%"})
+    EXPECT_FALSE(find_unit(text)) << text;
+  EXPECT_TRUE(find_unit("ppm/K"));
   EXPECT_FALSE(find_unit("KHz"));
   EXPECT_FALSE(find_unit("Kohm"));
   EXPECT_FALSE(find_unit("cV"));
