@@ -232,7 +232,8 @@ double search(const Chain& chain, double k) {
 }  // namespace
 
 std::uint64_t rough_units_among(std::size_t channels) {
-  return std::min<std::uint64_t>(20'000, 400'000 / std::max<std::size_t>(channels, 1));
+  return std::min<std::uint64_t>(Request{}.rough_units,
+                                 400'000 / std::max<std::size_t>(channels, 1));
 }
 
 std::string_view name(Method method) { return method == Method::trials ? "trials" : "closed form"; }

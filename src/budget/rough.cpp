@@ -31,7 +31,7 @@ Summary summary(std::vector<double> errors, double coverage) {
   result.deviation = std::sqrt(squares / (n - 1.0));
   const auto within = errors.begin() + static_cast<std::ptrdiff_t>(std::ceil(coverage * n)) - 1;
   std::ranges::nth_element(errors, within);
-  result.expanded = *within * (1.0 + 1e-9);  // readings that lie just there are within
+  result.expanded = *within;
   return result;
 }
 

@@ -70,15 +70,17 @@ std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
   const bool shifted = reports_shifted(chain_.report);
   const std::int64_t step = shifted ? static_cast<std::int64_t>(chain_.report.per_code) : 1;
   const auto together = codes_at_once(noise_, count, shifted || reports_codes(chain_.report));
-  const double unit = static_cast<double>(step * together);
   Whole one;
   const int waves = sine_ < 0.01 ? 1 : phases;
   for (int i = 0; i < waves; ++i) {
     const double at = unquantised + (waves == 1 ? 0.0 : wave(i));
     const auto from = convert(chain_, at - 9.5 * noise_).code;
     const auto to = convert(chain_, at + 9.5 * noise_).code;
-    for (auto code = from; code <= to; code += together) {
-      const auto end = std::min(code + together - 1, to);
+    for (auto code = from; code <= to;) {
+      // Of those that go together, from wherever the first one lies among them.
+      const auto value = reported(chain_.report, code) / step;
+      const auto into = (value % together + together) % together;
+      const auto end = std::min(code + together - 1 - into, to);
       // By the smaller tail, so that rare codes keep their digits.
       const double edge = (static_cast<double>(end) + 0.5 - at) / noise_;
       const double lower = (static_cast<double>(code) - 0.5 - at) / noise_;
@@ -86,17 +88,16 @@ std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
                           : code == from ? math::normal_cdf(edge)
                           : lower > 0.0  ? math::normal_cdf(-lower) - math::normal_cdf(-edge)
                                          : math::normal_cdf(edge) - math::normal_cdf(lower);
-      const auto middle =
-          static_cast<double>(reported(chain_.report, code) + reported(chain_.report, end)) / 2.0;
-      const auto value = static_cast<std::int64_t>(std::floor(middle / unit));
-      if (one.of.empty()) one.first = value;
-      if (value < one.first) {
-        one.of.insert(one.of.begin(), static_cast<std::size_t>(one.first - value), 0.0);
-        one.first = value;
+      const auto group = (value - into) / together;
+      if (one.of.empty()) one.first = group;
+      if (group < one.first) {
+        one.of.insert(one.of.begin(), static_cast<std::size_t>(one.first - group), 0.0);
+        one.first = group;
       }
-      const auto place = static_cast<std::size_t>(value - one.first);
+      const auto place = static_cast<std::size_t>(group - one.first);
       if (place >= one.of.size()) one.of.resize(place + 1, 0.0);
       one.of[place] += part / waves;
+      code = end + 1;
     }
   }
   // The sum of `count`, by doubling.
@@ -106,9 +107,10 @@ std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
     if (left > 1) power = sum_of(power, power);
   }
   for (std::size_t i = 0; i < sum.of.size(); ++i) {
-    // Those of a unit lie about its middle.
-    const double total = static_cast<double>(sum.first + static_cast<std::int64_t>(i)) * unit +
-                         count * static_cast<double>(step * (together - 1)) / 2.0;
+    // Those that go together lie about their middle.
+    const auto groups = sum.first + static_cast<std::int64_t>(i);
+    const double total = static_cast<double>(groups * together * step) +
+                         count * static_cast<double>((together - 1) * step) / 2.0;
     result.push_back({.value = total / count, .probability = sum.of[i]});
   }
   return result;

@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/record/verdict.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -160,16 +158,14 @@ bool tells_linearity(const chain::Chain& chain, const Verdict& verdict,
   if (!ramp && verdict.feed.input != Input::sine) return false;
   const bool counts = counts_codes(chain, verdict.shows);
   const bool reaches = counts && reaches_both_ends(chain, capture);
-  const auto codes =
-      static_cast<std::uint64_t>(chain::last_code(chain) - chain::first_code(chain) - 1);
-  if (reaches && capture.count() >= codes) return true;
-  if (!ramp) return false;
+  if (!ramp) {
+    const auto inner = chain::last_code(chain) - chain::first_code(chain) - 1;
+    return reaches && capture.count() >= static_cast<std::uint64_t>(inner);
+  }
+  if (reaches) return true;  // what else it lacks, linearity() says
   throw DataError(
-      !counts ? "the code density of a ramp needs the converter's own codes"
-      : !reaches
-          ? "the ramp did not reach both ends of the converter: its code density tells nothing"
-          : fmt::format("the ramp has {} samples for {} codes: its code density tells nothing",
-                        capture.count(), codes));
+      counts ? "the ramp did not reach both ends of the converter: its code density tells nothing"
+             : "the code density of a ramp needs the converter's own codes");
 }
 
 void judge_step(const chain::Chain& chain, const signal::Capture& capture, Verdict& verdict) {

@@ -98,14 +98,14 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
     result.inl_end_point.push_back((transitions[j + 1] - transitions.front()) * step -
                                    static_cast<double>(j + 1));
     const double p = (parts[j + 1] + parts[j]) / 2.0;
+    const auto code = first + 1 + static_cast<std::int64_t>(j);
+    const bool empty = histogram.at(code) == 0;
+    const auto apart_at = [&](double part) { return step * slope(input, part) / total; };
+    const double apart = apart_at(p);  // from sample to sample
     if (even_noise) {
       const double along = static_cast<double>(j + 1) / static_cast<double>(inner);
-      const auto of = [&](double part) {
-        return even_transition(step * slope(input, part) / total, *even_noise);
-      };
+      const auto of = [&](double part) { return even_transition(apart_at(part), *even_noise); };
       // A code that never comes is less than a sample wide.
-      const double apart = step * slope(input, p) / total;
-      const bool empty = histogram.at(first + 1 + static_cast<std::int64_t>(j)) == 0;
       result.dnl_standard.push_back(empty ? apart : std::sqrt(even_width(apart, *even_noise)));
       result.inl_standard.push_back(std::sqrt(of(parts[j + 1]) +
                                               (1.0 - along) * (1.0 - along) * of(parts.front()) +
@@ -117,9 +117,8 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
       result.inl_standard.push_back(
           step * std::sqrt(std::max(0.0, variance_from_ends(input, parts, j + 1) / total)));
     }
-    const auto code = first + 1 + static_cast<std::int64_t>(j);
-    if (histogram.at(code) > 0) continue;
-    if (surely_seen(step * slope(input, p) / total, even_noise)) {
+    if (!empty) continue;
+    if (surely_seen(apart, even_noise)) {
       result.missing.push_back(code);
     } else {
       ++result.unseen;

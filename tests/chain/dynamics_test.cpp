@@ -213,6 +213,29 @@ TEST(Dynamics, FalseTripsOfAThreshold) {
   }
 }
 
+// Whatever the noise: one reading in two passes a code where the quantity stands at it.
+TEST(Dynamics, NoiseDoesNotMoveAThreshold) {
+  const double q = 2.5 / 4096.0;
+  for (const double sigma : {1.0, 40.0, 200.0}) {
+    for (const int average : {1, 4, 64}) {
+      for (const double code : {1800.0, 1803.0, 1811.0, 2048.0}) {
+        auto b = quiet((std::to_string(sigma) + " LSB rms").c_str());
+        auto& channel = b.channels.front();
+        channel.average.count = average;
+        channel.threshold = {.at = code * q, .hysteresis = 20.0 * q};
+        const auto t = threshold(build(b, "x"));
+        ASSERT_TRUE(t);
+        EXPECT_EQ(t->on_code, code);
+        EXPECT_NEAR(t->on / q, code - 0.5 / average, 0.02 + 0.02 * sigma / std::sqrt(average))
+            << sigma << " " << average;
+        EXPECT_NEAR(t->off / q, code - 20.0 - 0.5 / average,
+                    0.02 + 0.02 * sigma / std::sqrt(average))
+            << sigma << " " << average;
+      }
+    }
+  }
+}
+
 // The hysteresis that is named keeps the trips as few as is asked, and a hundredth less does not.
 TEST(Dynamics, HysteresisForTheTripsThatAreAllowed) {
   auto b = quiet("1.3 LSB rms");

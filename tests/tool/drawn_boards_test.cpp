@@ -25,18 +25,6 @@ int setting(const char* name, int otherwise) {
   return text == nullptr ? otherwise : std::atoi(text);
 }
 
-std::vector<std::string> boards_of_the_tree() {
-  std::vector<std::string> result{demo_board};
-  for (const char* folder : {"/examples/boards", "/share/start"}) {
-    for (const auto& entry :
-         std::filesystem::directory_iterator(TAMLO_SOURCE + std::string(folder))) {
-      if (entry.path().extension() == ".toml") result.push_back(entry.path().string());
-    }
-  }
-  std::ranges::sort(result);  // not as the disk has them
-  return result;
-}
-
 class Draw {
  public:
   explicit Draw(int number) : random_(static_cast<unsigned>(number)) {}

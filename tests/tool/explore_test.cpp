@@ -2,8 +2,6 @@
 // tamlo explore on the demo's choices; what it writes, read by budget; mistakes of a choices file.
 #include <gtest/gtest.h>
 
-#include <filesystem>
-
 #include <nlohmann/json.hpp>
 
 #include "tool/process.hpp"
@@ -240,14 +238,10 @@ TEST(Explore, AMarginIsWhatTheErrorLeaves) {
 // Ended by a signal it says what is known; what was kept is not tried again, and gives the same.
 // The budget of every board of this tree holds, by counting virtual units.
 TEST(Explore, EveryBudgetIsProvenByUnits) {
-  for (const char* folder : {"/examples/boards", "/share/start"}) {
-    for (const auto& entry :
-         std::filesystem::directory_iterator(TAMLO_SOURCE + std::string(folder))) {
-      if (entry.path().extension() != ".toml") continue;
-      const auto result = tamlo({"simulate", entry.path().string(), "--coverage", "0.95", "--unit",
-                                 "1..500", "--threads", "2"});
-      EXPECT_EQ(result.status, 0) << entry.path() << result.output << result.errors;
-    }
+  for (const auto& board : boards_of_the_tree()) {
+    const auto result =
+        tamlo({"simulate", board, "--coverage", "0.95", "--unit", "1..500", "--threads", "2"});
+    EXPECT_EQ(result.status, 0) << board << result.output << result.errors;
   }
 }
 

@@ -60,6 +60,17 @@ std::string example(const std::string& name) {
   return std::string(TAMLO_SOURCE) + "/examples/boards/" + name;
 }
 
+std::vector<std::string> boards_of_the_tree() {
+  std::vector<std::string> result{demo_board};
+  for (const char* folder : {"/examples/boards", "/share/start"}) {
+    for (const auto& entry : fs::directory_iterator(TAMLO_SOURCE + std::string(folder))) {
+      if (entry.path().extension() == ".toml") result.push_back(entry.path().string());
+    }
+  }
+  std::ranges::sort(result);  // not as the disk has them
+  return result;
+}
+
 Result run(const std::string& program, const std::vector<std::string>& arguments,
            const std::vector<std::string>& environment) {
   const Folder folder;

@@ -46,6 +46,8 @@ std::string replaced(std::string text, const std::string& from, const std::strin
 /// Files of the demo, and the example board of that name.
 std::string demo(const std::string& name);
 std::string example(const std::string& name);
+/// Every board there is, by its name: the demo's, the examples, those that `start` writes.
+std::vector<std::string> boards_of_the_tree();
 inline const std::string demo_board = demo("board.toml");
 inline const std::string demo_readings = demo("readings.csv");
 

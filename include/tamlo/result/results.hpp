@@ -99,9 +99,10 @@ struct ChannelSettings {
 };
 /// What else is asked of a channel beside its settings.
 struct SettingsRequest {
-  std::optional<double> slope{};       ///< of the quantity a second, for the ramp
-  std::optional<double> frequency{};   ///< of the sine, Hz
-  std::uint64_t rough_units = 20'000;  ///< as in budget::Request, for thresholds and zones
+  std::optional<double> slope{};      ///< of the quantity a second, for the ramp
+  std::optional<double> frequency{};  ///< of the sine, Hz
+  /// As in budget::Request, for thresholds and zones.
+  std::uint64_t rough_units = budget::Request{}.rough_units;
 };
 /// Throws as chain::settings() and chain::sampled_sine() do.
 ChannelSettings settings_of(chain::Chain chain, const SettingsRequest& request = {});
