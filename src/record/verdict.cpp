@@ -79,12 +79,20 @@ std::optional<std::vector<std::int64_t>> non_monotonic_codes(std::span<const dou
   const double correlation = spread > 0.0 ? cross / std::sqrt(spread * along) : 0.0;
   if (std::abs(correlation) < 0.99) return {};  // no single ramp
   const double sign = correlation > 0.0 ? 1.0 : -1.0;
+  // A code of one sample or two does not show how far noise spreads it: all codes together do.
+  double spread_of_all = 0.0, more_than_one = 0.0;
+  for (const auto& [code, of] : places) {
+    spread_of_all += of.squares - of.sum * of.sum / of.count;
+    more_than_one += of.count - 1.0;
+  }
+  const double common = more_than_one > 0.0 ? std::max(spread_of_all / more_than_one, 1.0 / 12.0)
+                                            : std::numeric_limits<double>::infinity();
   std::vector<std::int64_t> result;
   const Places* before = nullptr;
   for (const auto& [code, of] : places) {
-    const auto variance = [](const Places& p) {
+    const auto variance = [common](const Places& p) {
       const double mean = p.sum / p.count;
-      return std::max(p.squares / p.count - mean * mean, 1.0 / 12.0) / p.count;
+      return std::max(p.squares / p.count - mean * mean, common) / p.count;
     };
     if (before != nullptr) {
       const double step = sign * (of.sum / of.count - before->sum / before->count);

@@ -133,11 +133,23 @@ TEST(Verdict, FewSamplesOfASineDecideNothing) {
     EXPECT_FALSE(s.dnl_beyond || s.inl_beyond);
     EXPECT_TRUE(s.undecided);  // even the many leave an INL of random phases to some LSB
   }
+  // Two samples a code of a ramp, with noise: they come in any order.
+  const Feed ramp{.input = Input::ramp, .low = -1.0, .high = 63.6};
+  for (std::uint64_t number = 1; number <= 5; ++number) {
+    const Sampler::Settings two_each{
+        .stimulus = {.input = signal::Input::ramp, .from = -1.0, .to = 63.6},
+        .rate = 1000.0,
+        .samples = 9000,
+        .number = number};
+    const auto v = judge(chain, Shows::codes, ramp, captured(chain, two_each, Input::ramp), 1000.0);
+    EXPECT_TRUE(v.linearity_assessment->undecided);
+    EXPECT_TRUE(v.linearity_assessment->non_monotonic_codes->empty());
+    EXPECT_TRUE(v.meets_prediction());
+  }
   const Sampler::Settings too_few{
       .stimulus = {.input = signal::Input::ramp, .from = -1.0, .to = 63.6},
       .rate = 1000.0,
       .samples = 4000};
-  const Feed ramp{.input = Input::ramp, .low = -1.0, .high = 63.6};
   EXPECT_THROW(judge(chain, Shows::codes, ramp, captured(chain, too_few, Input::ramp), 1000.0),
                DataError);
 }
