@@ -19,12 +19,40 @@ namespace {
 constexpr std::int64_t most_codes = std::int64_t{1} << 25;  // 134 MB
 constexpr double seen_in_each = 20.0;
 constexpr std::size_t piece = 16384;  // of a block, that is counted in one way
+// Few codes that lie far apart are found again without a look at all between them.
+constexpr std::size_t stretch = 1024;
+constexpr std::size_t looked_through = 64;  // that many stretches are all used
+
+// How many have room, up to the first that has none: they are counted.
+template <bool marks, class Code>
+std::size_t count_codes(std::span<const Code> codes, std::int64_t first,
+                        std::span<std::uint32_t> counts, char* used) {
+  for (std::size_t i = 0; i < codes.size(); ++i) {
+    const auto place = static_cast<std::uint64_t>(codes[i] - first);
+    if (place >= counts.size()) [[unlikely]]
+      return i;
+    ++counts[place];
+    if constexpr (marks) used[place / stretch] = 1;
+  }
+  return codes.size();
+}
 
 }  // namespace
 
+template <class Take>
+void Histogram::for_each(Take take) const {
+  for (std::size_t i = 0; i < used_.size(); ++i) {
+    if (used_[i] == 0) continue;
+    const auto end = std::min((i + 1) * stretch, recent_.size());
+    for (auto place = i * stretch; place < end; ++place) {
+      if (const auto times = counted(place); times > 0) take(place, times);
+    }
+  }
+}
+
 void Histogram::make_room(std::int64_t low, std::int64_t high) {
   const auto size = static_cast<std::int64_t>(recent_.size());
-  if (size > 0 && low >= first_ && high < first_ + size) return;
+  if (low >= first_ && high < first_ + size) return;
   if (size > 0) {  // then something is counted
     low = std::min(low, min());
     high = std::max(high, max());
@@ -37,18 +65,22 @@ void Histogram::make_room(std::int64_t low, std::int64_t high) {
   // Twice as wide as needed, so that a record that wanders does not grow it at every step.
   const auto room = std::min(static_cast<std::int64_t>(width / 2 + 16),
                              (most_codes - static_cast<std::int64_t>(width)) / 2);
-  const auto first = low - room;
-  const auto moved = [&](const auto& from) {
-    auto to = std::decay_t<decltype(from)>(width + 1 + 2 * static_cast<std::size_t>(room));
-    for (std::size_t i = 0; i < from.size(); ++i) {
-      if (from[i] > 0)
-        to[static_cast<std::size_t>(first_ + static_cast<std::int64_t>(i) - first)] = from[i];
-    }
-    return to;
-  };
-  recent_ = moved(recent_);
-  if (!earlier_.empty()) earlier_ = moved(earlier_);
-  first_ = first;
+  const auto size_now = width + 1 + 2 * static_cast<std::size_t>(room);
+  Histogram wider;
+  wider.first_ = low - room;
+  wider.recent_.resize(size_now);
+  if (!earlier_.empty()) wider.earlier_.resize(size_now);
+  const auto stretches = size_now / stretch + 1;
+  wider.used_.resize(stretches, stretches <= looked_through ? 1 : 0);
+  for_each([&](std::size_t place, std::uint64_t) {
+    const auto to = wider.place_of(code_at(place));
+    wider.recent_[to] = recent_[place];
+    if (!earlier_.empty()) wider.earlier_[to] = earlier_[place];
+    wider.used_[to / stretch] = 1;
+  });
+  wider.recent_count_ = recent_count_;
+  wider.count_ = count_;
+  *this = std::move(wider);
 }
 
 // Before the recent counts could overflow.
@@ -58,28 +90,35 @@ void Histogram::expect(std::uint64_t more) {
     return;
   }
   earlier_.resize(recent_.size());
-  for (std::size_t i = 0; i < recent_.size(); ++i) earlier_[i] += std::exchange(recent_[i], 0);
+  for_each([&](std::size_t place, std::uint64_t) {
+    earlier_[place] += std::exchange(recent_[place], 0);
+  });
   recent_count_ = more;
 }
 
 std::int64_t Histogram::min() const {
   require(!empty(), "an empty histogram has no min code");
-  std::size_t place = 0;
+  const auto used = std::ranges::find(used_, 1) - used_.begin();
+  auto place = static_cast<std::size_t>(used) * stretch;
   while (counted(place) == 0) ++place;
-  return first_ + static_cast<std::int64_t>(place);
+  return code_at(place);
 }
 
 std::int64_t Histogram::max() const {
   require(!empty(), "an empty histogram has no largest code");
-  std::size_t place = recent_.size() - 1;
-  while (counted(place) == 0) --place;
-  return first_ + static_cast<std::int64_t>(place);
+  const auto unused = std::find(used_.rbegin(), used_.rend(), 1) - used_.rbegin();
+  auto place =
+      std::min((used_.size() - static_cast<std::size_t>(unused)) * stretch, recent_.size());
+  while (counted(--place) == 0) {
+  }
+  return code_at(place);
 }
 
 void Histogram::add(std::int64_t code, std::uint64_t times) {
   if (times == 0) return;
   make_room(code, code);
-  const auto place = static_cast<std::size_t>(code - first_);
+  const auto place = place_of(code);
+  used_[place / stretch] = 1;
   if (times <= std::numeric_limits<std::uint32_t>::max()) {
     expect(times);
     recent_[place] += static_cast<std::uint32_t>(times);
@@ -123,7 +162,9 @@ bool Histogram::add_narrow(std::span<const Code> codes, std::span<const Code> ah
     const auto end = std::min(from + line, pairs);
     for (std::size_t i = from; i < end; ++i) ++table[places[i]];
   }
-  auto* const counts = &recent_[static_cast<std::size_t>(first - first_)];
+  const auto place = place_of(first);
+  for (const auto end : {place, place + narrow - 1}) used_[end / stretch] = 1;
+  auto* const counts = &recent_[place];
   math::chosen(base::add_pairs, avx2::add_pairs, avx512::add_pairs)(table.data(), counts);
   if (codes.size() % 2 == 1) ++counts[last];
   count_ += codes.size();
@@ -132,23 +173,14 @@ bool Histogram::add_narrow(std::span<const Code> codes, std::span<const Code> ah
 
 template <class Code>
 void Histogram::add_wide(std::span<const Code> codes) {
-  auto* counts = recent_.data();
-  auto size = recent_.size();
-  auto from = first_;
-  std::size_t done = 0;
-  for (std::size_t i = 0; i < codes.size(); ++i) {
-    auto place = static_cast<std::uint64_t>(codes[i] - from);
-    if (place >= size) [[unlikely]] {
-      count_ += i - std::exchange(done, i);  // what a throw must keep
-      make_room(codes[i], codes[i]);
-      counts = recent_.data();
-      size = recent_.size();
-      from = first_;
-      place = static_cast<std::uint64_t>(codes[i] - from);
-    }
-    ++counts[place];
+  while (!codes.empty()) {
+    const auto count =
+        used_.size() <= looked_through ? count_codes<false, Code> : count_codes<true, Code>;
+    const auto n = count(codes, first_, recent_, used_.data());
+    count_ += n;
+    codes = codes.subspan(n);
+    if (!codes.empty()) make_room(codes.front(), codes.front());
   }
-  count_ += codes.size() - done;
 }
 
 template <class Code>
@@ -168,9 +200,7 @@ void Histogram::add(std::span<const std::int32_t> codes) { add_codes(codes); }
 void Histogram::merge(const Histogram& other) {
   if (other.empty()) return;
   make_room(other.min(), other.max());
-  for (std::size_t i = 0; i < other.recent_.size(); ++i) {
-    add(other.first_ + static_cast<std::int64_t>(i), other.counted(i));
-  }
+  other.for_each([&](std::size_t place, std::uint64_t times) { add(other.code_at(place), times); });
 }
 
 std::uint64_t Histogram::at(std::int64_t code) const {
@@ -196,19 +226,12 @@ std::vector<std::int64_t> Histogram::missing() const {
   return result;
 }
 
-template <class Take>
-void Histogram::for_each(Take take) const {
-  for (std::size_t place = 0; place < recent_.size(); ++place) {
-    if (const auto times = counted(place); times > 0) {
-      take(static_cast<long double>(place), static_cast<long double>(times));
-    }
-  }
-}
-
 // In places, from the first of which the sums lose nothing.
 long double Histogram::mean_place() const {
   long double sum = 0.0L;
-  for_each([&](long double place, long double times) { sum += place * times; });
+  for_each([&](std::size_t place, std::uint64_t times) {
+    sum += static_cast<long double>(place) * static_cast<long double>(times);
+  });
   return sum / static_cast<long double>(count_);
 }
 
@@ -223,8 +246,9 @@ Histogram::Shape Histogram::shape() const {
   require(!empty(), "an empty histogram has no shape");
   const auto middle = mean_place(), n = static_cast<long double>(count_);
   long double second = 0.0L, third = 0.0L, fourth = 0.0L;
-  for_each([&](long double place, long double times) {
-    const auto from = place - middle, square = from * from;
+  for_each([&](std::size_t place, std::uint64_t counted) {
+    const auto times = static_cast<long double>(counted);
+    const auto from = static_cast<long double>(place) - middle, square = from * from;
     second += square * times;
     third += square * from * times;
     fourth += square * square * times;

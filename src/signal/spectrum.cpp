@@ -78,7 +78,7 @@ struct SpectrumParts::Work {
 };
 
 SpectrumParts::SpectrumParts(Window window, std::size_t segment)
-    : window_(window), segment_(segment), work_(std::make_unique<Work>(window, segment)) {
+    : window_(window), segment_(segment) {
   require(std::has_single_bit(segment) && segment >= 8,
           "a segment is of a power of two, 8 or more");
   power_.assign(segment / 2 + 1, 0.0);
@@ -98,6 +98,7 @@ void SpectrumParts::add(std::span<const double> samples) {
                     samples.begin() + static_cast<std::ptrdiff_t>(taken));
     samples = samples.subspan(taken);
     if (waiting_.size() < segment_) return;
+    if (!work_) work_ = std::make_unique<Work>(window_, segment_);
     work_->transform.add_squares(waiting_, work_->weights, mean_of(waiting_), power_);
     ++segments_;
     waiting_.erase(waiting_.begin(), waiting_.end() - static_cast<std::ptrdiff_t>(kept));

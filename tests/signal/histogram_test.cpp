@@ -126,6 +126,48 @@ TEST(Histogram, IsExactInAnyOrderAndPart) {
   EXPECT_EQ(wide.count(), 1U);
 }
 
+// Of heaps of codes far from one another and at every place, which come in any order so that the
+// histogram grows to both sides, each figure is that of all codes in a list.
+TEST(Histogram, HeapsFarApartAreFoundAgain) {
+  for (const std::int64_t apart : {300, 5000, 400'000, 1'300'000}) {
+    math::Stream stream(77, static_cast<std::uint64_t>(apart));
+    Histogram histogram;
+    std::map<std::int64_t, std::uint64_t> counts;
+    for (const std::int64_t heap : {3, 0, 7, -9, 12, 4, -2}) {
+      for (const int n : {1, 40, 5000}) {  // the last in pairs
+        std::vector<std::int32_t> codes;
+        for (int i = 0; i < n; ++i) {
+          const auto from = std::llround(3.0 * stream.normal());
+          codes.push_back(static_cast<std::int32_t>(heap * apart + 37 * heap + from));
+          ++counts[codes.back()];
+        }
+        histogram.add(codes);
+      }
+      long double sum = 0.0L, squares = 0.0L, n = 0.0L;
+      for (const auto& [code, times] : counts) {
+        EXPECT_EQ(histogram.at(code), times);
+        sum += static_cast<long double>(code) * static_cast<long double>(times);
+        n += static_cast<long double>(times);
+      }
+      for (const auto& [code, times] : counts) {
+        const auto from = static_cast<long double>(code) - sum / n;
+        squares += from * from * static_cast<long double>(times);
+      }
+      EXPECT_EQ(histogram.min(), counts.begin()->first);
+      EXPECT_EQ(histogram.max(), counts.rbegin()->first);
+      EXPECT_EQ(histogram.count(), static_cast<std::uint64_t>(n));
+      EXPECT_NEAR(histogram.mean(), static_cast<double>(sum / n),
+                  1e-9 * static_cast<double>(apart));
+      EXPECT_NEAR(histogram.variance() / static_cast<double>(squares / (n - 1.0L)), 1.0, 1e-12);
+    }
+    Histogram merged;
+    merged.add(-10 * apart);
+    merged.merge(histogram);
+    for (const auto& [code, times] : counts) EXPECT_EQ(merged.at(code), times);
+    EXPECT_EQ(merged.max(), histogram.max());
+  }
+}
+
 // A code that stays out of noise about it is missing; of few samples, or far out, it is chance.
 TEST(Histogram, MissingCodes) {
   const auto of = [](int samples, int left_out) {

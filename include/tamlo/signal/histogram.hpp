@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstdint>
+#include <cstdlib>
+#include <new>
 #include <span>
 #include <vector>
 
@@ -12,8 +14,26 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
+/// Of zeros that take no memory until something is written to them.
+template <class T>
+struct Zeros {
+  using value_type = T;
+  Zeros() = default;
+  template <class U>
+  explicit Zeros(const Zeros<U>&) {}
+  /// @throws std::bad_alloc
+  T* allocate(std::size_t n) {
+    if (void* const room = std::calloc(n, sizeof(T))) return static_cast<T*>(room);
+    throw std::bad_alloc();
+  }
+  void deallocate(T* room, std::size_t) { std::free(room); }
+  /// The zero is there.
+  void construct(T*) {}
+  bool operator==(const Zeros&) const = default;
+};
+
 /// How often each code occurs; all else of a record whose order does not matter follows from that,
-/// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^26 of them: beyond that
+/// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^25 of them: beyond that
 /// add() throws DataError and keeps what it has.
 class Histogram {
  public:
@@ -60,14 +80,19 @@ class Histogram {
  private:
   // Counts of the last codes, of 2^32 - 1 at most, in half the room and time; and of those before,
   // once there are more.
-  std::vector<std::uint32_t> recent_{};
-  std::vector<std::uint64_t> earlier_{};
-  std::int64_t first_ = 0;  // code of the first
+  std::vector<std::uint32_t, Zeros<std::uint32_t>> recent_{};
+  std::vector<std::uint64_t, Zeros<std::uint64_t>> earlier_{};
+  std::vector<char> used_{};  // whether one may be counted in each stretch of them
+  std::int64_t first_ = 0;    // code of the first
   std::uint64_t recent_count_ = 0, count_ = 0;
 
   std::uint64_t counted(std::size_t place) const {
     return recent_[place] + (earlier_.empty() ? 0 : earlier_[place]);
   }
+  std::int64_t code_at(std::size_t place) const {
+    return first_ + static_cast<std::int64_t>(place);
+  }
+  std::size_t place_of(std::int64_t code) const { return static_cast<std::size_t>(code - first_); }
   void make_room(std::int64_t low, std::int64_t high);
   void expect(std::uint64_t more);
   template <class Code>

@@ -64,7 +64,7 @@ class SpectrumParts {
   std::size_t segment_;
   std::uint64_t segments_ = 0;
   std::vector<double> power_{}, waiting_{};
-  std::unique_ptr<Work> work_;
+  std::unique_ptr<Work> work_{};  // from the first whole segment on
 };
 
 /// Segments of a power of two, at least 8 and no longer than the record; 0: one segment, as long as
