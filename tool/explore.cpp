@@ -70,10 +70,11 @@ int solve(const ExploreArguments& arguments) {
 
 int run_explore(const ExploreArguments& arguments) {
   if (!arguments.solve.empty()) return solve(arguments);
-  auto [boards, choices] = files_of(arguments);
-  const auto board = io::load_board(boards);
+  auto files = files_of(arguments);
+  auto& choices = files.choices;
   BoardArguments asked = arguments;
-  asked.boards = boards;
+  asked.boards = files.boards;
+  const auto board = io::load_board(asked.boards);
   auto identity = io::texts_behind(arguments.boards);
   for (const auto& chain : chains_of(board, asked)) {
     choices.space.channels.push_back(chain.channel.name);
@@ -81,7 +82,7 @@ int run_explore(const ExploreArguments& arguments) {
   }
   check_picture("--plot", arguments.plot, 1);
   const auto board_of = [&](const explore::Pick& pick) {
-    return io::load_board(boards, io::settings_of(choices, pick));
+    return io::load_board(files.boards, io::settings_of(choices, pick));
   };
   Crew crew(arguments.crew, identity);
   std::optional<io::OutputFiles> outputs;

@@ -31,25 +31,78 @@ struct Grid {
   }
 };
 
-// The offsets that a multiplier leaves for the places [from, to): none where low > high.
+// The offsets that a multiplier leaves: none where low > high.
 struct Offsets {
   std::int64_t low = 0, high = std::numeric_limits<std::int64_t>::max();
   std::int64_t room() const { return high - low; }
 };
-Offsets offsets(const Grid& grid, std::size_t from, std::size_t to, std::int64_t multiply) {
-  Offsets result;
-  const auto first = grid.number(from);
-  for (auto i = from; i < to; ++i) {
-    const auto product = multiply * (grid.number(i) - first);
-    result.low = std::max(result.low, (grid.low[i] << grid.shift) - product);
-    result.high = std::min(result.high, ((grid.high[i] + 1) << grid.shift) - 1 - product);
-  }
-  return result;
-}
 
-// The line with the most room at the places [from, to); none where no line passes all of them.
-// The room is concave in the multiplier.
-std::optional<model::IntegerLine> line_over(const Grid& grid, std::size_t from, std::size_t to) {
+struct Point {
+  std::int64_t x = 0, y = 0;
+};
+
+// Of points that come from left to right, those that a line above them all can touch: the others
+// lie on or below a line between two of these.
+class Hull {
+ public:
+  void add(Point next) {
+    while (corners_.size() > 1 && !turns_down(corners_.end()[-2], corners_.back(), next)) {
+      corners_.pop_back();
+    }
+    corners_.push_back(next);
+  }
+  const std::vector<Point>& corners() const { return corners_; }
+
+ private:
+  __extension__ using Wide = __int128;
+  static bool turns_down(Point a, Point b, Point c) {
+    return Wide{b.y - a.y} * (c.x - b.x) > Wide{c.y - b.y} * (b.x - a.x);
+  }
+  std::vector<Point> corners_{};
+};
+
+// What a line over the places [from(), to()) must pass between; x counts from the first of them.
+class Passage {
+ public:
+  Passage(const Grid& grid, std::size_t from, std::size_t to)
+      : grid_(&grid), from_(from), to_(from) {
+    extend(to);
+  }
+  void extend(std::size_t to) {
+    for (; to_ < to; ++to_) {
+      const auto x = grid_->number(to_) - grid_->number(from_);
+      floor_.add({x, grid_->low[to_] << grid_->shift});
+      ceiling_.add({x, -(((grid_->high[to_] + 1) << grid_->shift) - 1)});
+    }
+  }
+  Passage extended(std::size_t to) const {
+    auto result = *this;
+    result.extend(to);
+    return result;
+  }
+  std::size_t from() const { return from_; }
+  std::size_t to() const { return to_; }
+  Offsets offsets(std::int64_t multiply) const {
+    Offsets result;
+    for (const auto& at : floor_.corners()) {
+      result.low = std::max(result.low, at.y - multiply * at.x);
+    }
+    for (const auto& at : ceiling_.corners()) {
+      result.high = std::min(result.high, -at.y - multiply * at.x);
+    }
+    return result;
+  }
+
+ private:
+  const Grid* grid_;
+  std::size_t from_, to_;
+  Hull floor_{}, ceiling_{};
+};
+
+// The line with the most room; none where no line passes all places. The room is concave in the
+// multiplier.
+std::optional<model::IntegerLine> line_over(const Grid& grid, const Passage& passage) {
+  const auto from = passage.from(), to = passage.to();
   std::int64_t low = 0, high = 0;
   if (to - from > 1) {
     // Whoever passes both ends has about the slope between them.
@@ -65,13 +118,13 @@ std::optional<model::IntegerLine> line_over(const Grid& grid, std::size_t from, 
   }
   while (low < high) {
     const auto middle = low + (high - low) / 2;
-    if (offsets(grid, from, to, middle).room() < offsets(grid, from, to, middle + 1).room()) {
+    if (passage.offsets(middle).room() < passage.offsets(middle + 1).room()) {
       low = middle + 1;
     } else {
       high = middle;
     }
   }
-  const auto room = offsets(grid, from, to, low);
+  const auto room = passage.offsets(low);
   const std::int64_t step = std::int64_t{1} << grid.add_shift;
   if (room.low > room.high) return {};
   auto add = (room.low + room.high) / 2 / step * step;
@@ -89,30 +142,23 @@ std::optional<std::vector<model::IntegerLine>> free_pieces(const Grid& grid, std
   std::vector<model::IntegerLine> result;
   for (std::size_t from = 0; from < n;) {
     if (result.size() == most) return {};
-    std::size_t good = from + 1, step = 1, bad = n + 1;
-    auto line = line_over(grid, from, good);
+    Passage good(grid, from, from + 1);
+    std::size_t step = 1, bad = n + 1;
+    auto line = line_over(grid, good);
     if (!line) return {};
-    while (good < n && bad > n) {  // twice as far, until one is too long
-      const auto next = std::min(n, good + step);
-      if (auto longer = line_over(grid, from, next)) {
-        line = longer;
-        good = next;
-        step *= 2;
+    const auto try_as_far_as = [&](std::size_t to) {
+      auto longer = good.extended(to);
+      if (const auto found = line_over(grid, longer)) {
+        line = found;
+        good = std::move(longer);
       } else {
-        bad = next;
+        bad = to;
       }
-    }
-    while (bad <= n && bad - good > 1) {
-      const auto middle = good + (bad - good) / 2;
-      if (auto longer = line_over(grid, from, middle)) {
-        line = longer;
-        good = middle;
-      } else {
-        bad = middle;
-      }
-    }
+    };
+    for (; good.to() < n && bad > n; step *= 2) try_as_far_as(std::min(n, good.to() + step));
+    while (bad <= n && bad - good.to() > 1) try_as_far_as(good.to() + (bad - good.to()) / 2);
     result.push_back(*line);
-    from = good;
+    from = good.to();
   }
   return result;
 }
@@ -124,7 +170,7 @@ std::optional<std::vector<model::IntegerLine>> even_pieces(const Grid& grid, int
   const auto places = static_cast<std::size_t>(width / grid.wanted.stride);
   std::vector<model::IntegerLine> result;
   for (std::size_t from = 0; from < n; from += places) {
-    const auto line = line_over(grid, from, std::min(n, from + places));
+    const auto line = line_over(grid, Passage(grid, from, std::min(n, from + places)));
     if (!line) return {};
     result.push_back(*line);
   }
