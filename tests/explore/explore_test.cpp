@@ -202,11 +202,13 @@ TEST(Explore, TheFrontIsThatOfTryingEverything) {
   std::uint64_t feasible = 0;
   for (auto seed = asked_for("TAMLO_FIRST_BOARD", 1); seed <= asked_for("TAMLO_BOARDS", 2);
        ++seed) {
-    const auto [space, apply] = drawn(seed);
+    const auto draws = drawn(seed);
+    const auto& space = draws.space;
     const auto board_of = [&](const explore::Pick& pick) {
       auto board = two_channels();
       for (std::size_t i = 0; i < pick.size(); ++i) {
-        if (pick[i] && apply[i][*pick[i]]) apply[i][*pick[i]](board);
+        const auto& apply = draws.apply[i];
+        if (pick[i] && apply[*pick[i]]) apply[*pick[i]](board);
       }
       return board;
     };

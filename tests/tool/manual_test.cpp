@@ -24,6 +24,8 @@ TEST(Manual, HoldsEveryOptionOfEveryCommand) {
   const auto page = tamlo({"--manual"});
   ASSERT_EQ(page.status, 0) << page.errors;
   const std::regex option("\n  (--[a-z-]+)");
+  const auto bash = tamlo({"--completion", "bash"}).output,
+             zsh = tamlo({"--completion", "zsh"}).output;
   for (const auto& command : every) {
     EXPECT_NE(page.output.find("tamlo\\-" + command + " (1)"), std::string::npos) << command;
     const auto manual = tamlo({"--manual", command}).output;
@@ -32,8 +34,8 @@ TEST(Manual, HoldsEveryOptionOfEveryCommand) {
     for (std::sregex_iterator i(help.begin(), help.end(), option), end; i != end; ++i) {
       const auto name = std::regex_replace(std::string((*i)[1]), std::regex("-"), "\\-");
       EXPECT_NE(manual.find(".B " + name), std::string::npos) << command << (*i)[1];
-      for (const char* shell : {"bash", "zsh"})
-        EXPECT_NE(tamlo({"--completion", shell}).output.find((*i)[1]), std::string::npos) << shell;
+      for (const auto& completion : {bash, zsh})
+        EXPECT_NE(completion.find((*i)[1]), std::string::npos) << command << (*i)[1];
     }
   }
   EXPECT_EQ(tamlo({"--manual", "nonsense"}).status, 2);
