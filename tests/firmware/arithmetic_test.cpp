@@ -65,7 +65,8 @@ TEST(Straight, TakesTheNarrowestWordThatKeepsTheBound) {
   for (const auto& [slope, start, allowed, bits] :
        {Case{1.25, 0.0, 0.55, 16}, Case{14.648, 3.0, 2.0, 32}, Case{-0.8, 4000.0, 0.55, 32},
         Case{1000.0 / 4095.0, -250.0, 0.6, 32}, Case{123456.789, 0.0, 0.51, 64}}) {
-    const auto of = wanted(0, 4095, [&](double k) { return slope * k + start; });
+    const auto of =
+        wanted(0, 4095, [slope = slope, start = start](double k) { return slope * k + start; });
     const auto made = firmware::straight(of, allowed);
     EXPECT_EQ(made.bits, bits) << slope;
     EXPECT_LE(worst(of, [&](std::int64_t k) { return made.evaluate(k); }), allowed) << slope;

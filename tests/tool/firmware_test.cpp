@@ -68,7 +68,7 @@ TEST(Firmware, ATextIsThatOfPrintf) {
     const auto plan = firmware::plan(chain, request);
     const double factor =
         std::round(*request.count / chain.channel.span.unit.scale() * std::pow(10.0, decimals));
-    const auto size = fmt::format("{}_TEXT_SIZE", [&] {
+    const auto size = fmt::format("{}_TEXT_SIZE", [&channel = channel] {
       auto upper = channel;
       for (auto& c : upper) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
       return upper;
