@@ -4,9 +4,7 @@
 #include <algorithm>
 #include <utility>
 
-#include "crew.hpp"
-#include "job.hpp"
-#include "serve.hpp"
+#include "simulate.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/output_file.hpp"
@@ -17,38 +15,12 @@
 #include "tamlo/report/reports.hpp"
 #include "tamlo/simulate/bench_meter.hpp"
 #include "tamlo/simulate/coverage.hpp"
-#include "tamlo/simulate/sampler.hpp"
 
 namespace tamlo::tool {
 namespace {
 
-struct SimulateArguments : BoardArguments {
-  std::vector<std::string> at, deviate, missing;
-  std::string meter, input = "steady", low, high, frequency, samples = "10000", rate, shows;
-  std::string unit = "1", seed = "1", run = "0", firmware, inl, bend = "bow", jitter, drift, hum;
-  std::string layout, write, coverage, format = "text";
-  CrewArguments crew;
-  ServeArguments serve;
-};
-
 using record::Input;
-using record::Shows;
 using simulate::Unit;
-
-// The numbers of a range such as 11..22, or one. Readings of several are one text.
-struct Numbers {
-  std::uint64_t first = 1, last = 1;
-};
-constexpr std::uint64_t most_units = 100'000;
-Numbers numbers_of(const std::string& text, std::uint64_t most = most_units) {
-  const auto dots = text.find("..");
-  if (dots == std::string::npos) {
-    const auto one = whole_of("--unit", text, 0, 1000000000);
-    return {one, one};
-  }
-  const auto first = whole_of("--unit", text.substr(0, dots), 0, 1000000000);
-  return {first, whole_of("--unit", text.substr(dots + 2), first, first + most - 1)};
-}
 
 // A deviation of the command line: "divider top=-1.2 %".
 void deviate(Unit& unit, const chain::Chain& chain, const std::string& text) {
@@ -67,21 +39,30 @@ void deviate(Unit& unit, const chain::Chain& chain, const std::string& text) {
                  relative);
 }
 
+}  // namespace
+
+Numbers numbers_of(const std::string& text, std::uint64_t most) {
+  const auto dots = text.find("..");
+  if (dots == std::string::npos) {
+    const auto one = whole_of("--unit", text, 0, 1000000000);
+    return {one, one};
+  }
+  const auto first = whole_of("--unit", text.substr(0, dots), 0, 1000000000);
+  return {first, whole_of("--unit", text.substr(dots + 2), first, first + most - 1)};
+}
+
 std::uint64_t seed_of(const SimulateArguments& arguments) {
   return whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
 }
 
-// A channel of the board with what its firmware believes.
-struct Built {
-  chain::Chain chain, firmware;
+Unit Built::unit(const SimulateArguments& arguments, std::uint64_t number) const {
+  auto result =
+      number == 0 ? simulate::nominal(chain) : simulate::draw(chain, seed_of(arguments), number);
+  for (const auto& text : arguments.deviate) deviate(result, chain, text);
+  return result;
+}
 
-  Unit unit(const SimulateArguments& arguments, std::uint64_t number) const {
-    auto result =
-        number == 0 ? simulate::nominal(chain) : simulate::draw(chain, seed_of(arguments), number);
-    for (const auto& text : arguments.deviate) deviate(result, chain, text);
-    return result;
-  }
-};
+namespace {
 
 std::vector<Built> built_of(const SimulateArguments& arguments, const model::Board& board) {
   auto believed = board;
@@ -144,113 +125,6 @@ std::string readings_text(const SimulateArguments& arguments, const model::Board
     }
   }
   return text;
-}
-
-simulate::Stimulus stimulus_of(const SimulateArguments& arguments, const chain::Chain& chain) {
-  const auto& span = chain.channel.span;
-  simulate::Stimulus result{.from = span.middle(), .to = span.high};
-  switch (input_of(arguments.input)) {
-    case Input::steady:
-      break;
-    case Input::ramp:
-      result = {.input = signal::Input::ramp, .from = span.low, .to = span.high};
-      break;
-    case Input::sine:
-      result = {.input = signal::Input::sine, .from = span.low, .to = span.high};
-      break;
-    case Input::step:
-      result = {.input = signal::Input::step, .from = span.low, .to = span.middle()};
-      break;
-  }
-  if (!arguments.low.empty()) result.from = value_of("--low", arguments.low, span.unit);
-  if (!arguments.high.empty()) result.to = value_of("--high", arguments.high, span.unit);
-  if (!arguments.drift.empty()) result.drift = slope_of("--drift", arguments.drift, span.unit);
-  const auto difference = quantity::difference_unit(span.unit);
-  if (const auto& hum = arguments.hum; !hum.empty()) {
-    const auto at = hum.find(" at ");
-    if (at == std::string::npos) refuse("--hum", "\"" + hum + "\"", "such as \"0.2 V at 50 Hz\"");
-    result.hum = value_of("--hum", hum.substr(0, at), difference);
-    result.hum_frequency = value_of("--hum", hum.substr(at + 4), quantity::unit("Hz"));
-  }
-  return result;
-}
-
-simulate::Flaws flaws_of(const SimulateArguments& arguments) {
-  simulate::Flaws result;
-  result.bend = named<simulate::Bend>(arguments.bend).value_or(simulate::Bend::bow);
-  if (!arguments.inl.empty()) result.inl = value_of("--inl", arguments.inl, quantity::unit("LSB"));
-  if (!arguments.jitter.empty()) {
-    result.jitter = value_of("--jitter", arguments.jitter, quantity::unit("s"));
-  }
-  for (const auto& code : arguments.missing) {
-    result.missing.push_back(
-        static_cast<std::int64_t>(whole_of("--missing", code, 0, std::uint64_t{1} << 32)));
-  }
-  return result;
-}
-
-// One that is endless repeats its input after --samples.
-simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of,
-                             bool endless = false) {
-  simulate::Sampler::Settings s{
-      .stimulus = stimulus_of(arguments, of.chain),
-      .flaws = flaws_of(arguments),
-      .shows = arguments.shows == "readings" ? Shows::readings : Shows::codes,
-      .rate = of.chain.firmware.digital.rate};
-  s.samples = whole_of("--samples", arguments.samples, 1, 1000000000000);
-  s.seed = seed_of(arguments);
-  const auto numbers = numbers_of(arguments.unit);
-  if (numbers.last > numbers.first) refuse("--unit", arguments.unit, "one unit for a record");
-  s.number = numbers.first;
-  s.run = whole_of("--run", arguments.run, 0, 1000000);
-  if (!arguments.rate.empty()) s.rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
-  if (!(s.rate > 0.0)) refuse("--rate", "none, and the board does not say", "such as \"1 kSa/s\"");
-  if (s.stimulus.input == signal::Input::sine) {
-    if (arguments.frequency.empty()) refuse("--frequency", "none", "such as \"50 Hz\"");
-    const double wanted = value_of("--frequency", arguments.frequency, quantity::unit("Hz"));
-    const double rate = simulate::shown_rate(of.chain, s);
-    if (!(wanted > 0.0) || wanted >= rate / 2.0) {
-      refuse("--frequency", arguments.frequency, "above 0, below half the rate of the samples");
-    }
-    s.stimulus.frequency = simulate::coherent(wanted, rate, s.samples);
-  }
-  if (endless) s.period = std::exchange(s.samples, 1'000'000'000'000);
-  return {of.chain, of.firmware, of.unit(arguments, s.number), s};
-}
-
-int write_record(const SimulateArguments& arguments, const std::vector<Built>& channels) {
-  const auto path = arguments.write.empty() ? "-" : arguments.write;
-  auto layout = layout_of(arguments.layout, path);
-  std::vector<simulate::Sampler> samplers;
-  std::vector<io::RecordWriter::Column> columns;
-  const bool readings = arguments.shows == "readings";
-  for (const auto& of : channels) {
-    samplers.push_back(sampler_of(arguments, of));
-    const auto& unit = of.chain.channel.span.unit;
-    columns.push_back({.name = of.chain.channel.name,
-                       .unit = readings ? unit.symbol : "code",
-                       .decimals = readings ? simulate::record_decimals(of.chain) : 0});
-    if (layout.kind == io::RecordLayout::Kind::wav) {
-      layout.bits = std::max(layout.bits,
-                             io::bits_for(chain::first_code(of.chain), chain::last_code(of.chain)));
-    }
-    if (samplers.back().rate() != samplers.front().rate()) {
-      refuse("--rate", "channels with different rates", "one rate, or one channel");
-    }
-  }
-  io::RecordWriter writer(path, layout, columns, samplers.front().rate());
-  for (;;) {
-    std::vector<std::vector<double>> blocks;
-    for (std::size_t i = 0; i < samplers.size(); ++i) {
-      auto block = samplers[i].next(8192);
-      if (readings) quantity::from_si(block, channels[i].chain.channel.span.unit, block);
-      blocks.push_back(std::move(block));
-    }
-    if (blocks.front().empty()) break;
-    writer.add(blocks);
-  }
-  writer.finish();
-  return done;
 }
 
 const model::Meter& meter_at_the_quantity(const SimulateArguments& arguments,
