@@ -71,24 +71,26 @@ void must(bool holds) {
 
 constexpr auto json = result::Format::json;
 
-// A board through check, budget, the way to a code and back, and JSON.
+// A channel through check, budget, the way to a code and back, and JSON.
+void through_the_core(const model::Board& board, const std::string& channel) {
+  const auto chain = chain::build(board, channel);
+  const auto& span = chain.channel.span;
+  result::write(result::check_of(board, {channel}), json);
+  const auto budget =
+      budget::evaluate(chain, {.at = {span.low, span.high}, .search = false, .rough_units = 50});
+  must(std::isfinite(budget.points.front().expanded));
+  result::write(result::Budgets{{{.budget = budget}}}, json);
+  const auto trace = chain::trace(chain, span.middle());
+  result::write(
+      result::Traces{{{.channel = channel,
+                       .unit = span.unit,
+                       .forward = {trace},
+                       .back = {chain::inverse_trace(chain, chain.report.first_reported)}}}},
+      json);
+}
+
 void through_the_core(const model::Board& board) {
-  for (const auto& channel : board.channels) {
-    const auto chain = chain::build(board, channel.name);
-    const auto& span = chain.channel.span;
-    result::write(result::check_of(board, {channel.name}), json);
-    const auto budget =
-        budget::evaluate(chain, {.at = {span.low, span.high}, .search = false, .rough_units = 50});
-    must(std::isfinite(budget.points.front().expanded));
-    result::write(result::Budgets{{{.budget = budget}}}, json);
-    const auto trace = chain::trace(chain, span.middle());
-    result::write(
-        result::Traces{{{.channel = channel.name,
-                         .unit = span.unit,
-                         .forward = {trace},
-                         .back = {chain::inverse_trace(chain, chain.report.first_reported)}}}},
-        json);
-  }
+  for (const auto& channel : board.channels) through_the_core(board, channel.name);
 }
 
 [[maybe_unused]] void fuzz_board(std::string_view text) {
@@ -97,7 +99,8 @@ void through_the_core(const model::Board& board) {
 }
 
 [[maybe_unused]] void fuzz_setting(std::string_view text) {
-  through_the_core(io::load_board({TAMLO_SOURCE "/demo/board.toml"}, {std::string(text)}));
+  through_the_core(
+      io::load_board({TAMLO_SOURCE "/examples/boards/coolant_pressure.toml"}, {std::string(text)}));
 }
 
 // A register map to words and back, and the words as a board again.
@@ -138,7 +141,7 @@ void through_the_core(const model::Board& board) {
     result::write(result::Comparisons{.channels = {comparison}}, json);
     const auto calibration = meter::calibrate(chain, meter, rows);
     const MemoryFile overlay(io::overlay_of(calibration));
-    through_the_core(io::load_board({path, overlay.path()}));
+    through_the_core(io::load_board({path, overlay.path()}), of.channel);
   }
 }
 

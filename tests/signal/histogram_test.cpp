@@ -129,7 +129,7 @@ TEST(Histogram, IsExactInAnyOrderAndPart) {
 // Of heaps of codes far from one another and at every place, which come in any order so that the
 // histogram grows to both sides, each figure is that of all codes in a list.
 TEST(Histogram, HeapsFarApartAreFoundAgain) {
-  for (const std::int64_t apart : {300, 5000, 400'000, 1'300'000}) {
+  for (const std::int64_t apart : {300, 5000, 100'000}) {
     math::Stream stream(77, static_cast<std::uint64_t>(apart));
     Histogram histogram;
     std::map<std::int64_t, std::uint64_t> counts;
