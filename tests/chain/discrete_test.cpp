@@ -1,0 +1,190 @@
+// SPDX-License-Identifier: Apache-2.0
+// What noise makes of a reading, value by value, against conversions that are made one by one: by
+// the standard library's numbers, and roundings, ends and formats written out here.
+#include "tamlo/chain/discrete.hpp"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <map>
+#include <random>
+
+#include "boards.hpp"
+#include "tamlo/math/random.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+using Format = model::RegisterFormat::Kind;
+using Value = std::function<std::int64_t(std::int64_t code)>;
+
+// A converter of 8 bits, of which both ends are near, and what its register shows for a code.
+struct Reported {
+  const char* name;
+  model::RegisterFormat format;
+  Value value;
+};
+const Reported ways_to_report[] = {
+    {"plain", {}, [](std::int64_t code) { return code; }},
+    {"left-aligned", {.kind = Format::shifted, .bits = 12}, [](auto code) { return 16 * code; }},
+    {"dropped",
+     {.kind = Format::dropped, .bits = 2},
+     [](auto code) { return (code - code % 4) / 4; }},
+    {"divided", {.kind = Format::divided, .divisor = 3}, [](auto code) { return code / 3; }},
+    {"widened",
+     {.kind = Format::replicated, .bits = 10},
+     [](auto code) { return 4 * code + code / 64; }},
+};
+
+model::Board board_of(const Reported& reported, double noise, int average) {
+  auto result = testing::board({.bits = 8, .span = "0..2.49 V"});
+  auto& converter = result.converters.front();
+  converter.reporting = reported.format;
+  converter.noise.limits = {{.size = noise,
+                             .unit = quantity::unit("LSB"),
+                             .basis = quantity::Basis::code,
+                             .distribution = quantity::Distribution::normal,
+                             .noise = true}};
+  result.channels.front().average.count = average;
+  return result;
+}
+
+struct Moments {
+  double mean = 0.0, variance = 0.0;
+};
+Moments moments_of(const std::map<double, double>& probabilities) {
+  Moments result;
+  double sum = 0.0;
+  for (const auto& [value, p] : probabilities) sum += p, result.mean += p * value;
+  result.mean /= sum;
+  for (const auto& [value, p] : probabilities) {
+    result.variance += p / sum * std::pow(value - result.mean, 2);
+  }
+  return result;
+}
+
+// Sums of as many register values, each of a conversion of its own.
+std::map<double, double> converted(const Value& value, double unquantised, double noise,
+                                   int average, int readings) {
+  std::mt19937_64 random(4711);
+  std::normal_distribution<double> normal(0.0, noise);
+  std::map<double, double> result;
+  for (int i = 0; i < readings; ++i) {
+    std::int64_t sum = 0;
+    for (int k = 0; k < average; ++k) {
+      const auto code = std::lround(std::clamp(unquantised + normal(random), 0.0, 255.0));
+      sum += value(code);
+    }
+    result[static_cast<double>(sum) / average] += 1.0 / readings;
+  }
+  return result;
+}
+
+// The largest distance of two distributions whose values are the same multiples.
+double apart(const std::map<double, double>& a, const std::map<double, double>& b) {
+  std::map<double, double> change;
+  for (const auto& [value, p] : a) change[value] += p;
+  for (const auto& [value, p] : b) change[value] -= p;
+  double sum = 0.0, result = 0.0;
+  for (const auto& [value, p] : change) result = std::max(result, std::abs(sum += p));
+  return result;
+}
+
+// In the middle of the codes, on an edge between two, near an end, and beyond it.
+TEST(Discrete, OutcomesAreThoseOfConversionsMadeOneByOne) {
+  constexpr int readings = 20'000 / testing::fewer;
+  // Kolmogorov: more comes by chance once in 3e5 distributions.
+  const double chance = 2.6 / std::sqrt(readings);
+  for (const auto& reported : ways_to_report) {
+    for (const double noise : {0.02, 0.4, 2.5}) {
+      for (const int average : {1, 3, 16}) {
+        const auto chain = build(board_of(reported, noise, average), "x");
+        const DiscreteReading reading(chain, 1.2);
+        for (const double unquantised : {120.0, 127.5, 1.1, 254.9, -0.6}) {
+          SCOPED_TRACE(::testing::Message() << reported.name << ", noise " << noise << ", average "
+                                            << average << ", at " << unquantised);
+          std::map<double, double> outcomes;
+          double all = 0.0;
+          for (const auto& [value, probability] : reading.outcomes(unquantised)) {
+            EXPECT_GE(probability, 0.0);
+            all += probability;
+            // What is a multiple of a fraction, as it is divided here too.
+            outcomes[std::round(value * average) / average] += probability;
+          }
+          EXPECT_NEAR(all, 1.0, 1e-9);
+          const auto found = converted(reported.value, unquantised, noise, average, readings);
+          EXPECT_LT(apart(outcomes, found), chance);
+          const auto told = moments_of(outcomes), seen = moments_of(found);
+          const double scatter = std::sqrt(told.variance / readings);
+          EXPECT_NEAR(told.mean, seen.mean, 5.0 * scatter + 1e-9);
+          if (average > 1) continue;
+          const auto moments = reported_moments(chain, unquantised, noise);
+          EXPECT_NEAR(moments.mean, told.mean, 1e-9);
+          EXPECT_NEAR(moments.variance, told.variance, 1e-9 + 1e-9 * told.variance);
+        }
+      }
+    }
+  }
+}
+
+// Many readings of draw() have the mean that expected() says, and the spread of the outcomes: of
+// averages to within what their rounding to parts of a count adds.
+TEST(Discrete, DrawsHaveTheirMeanAndSpread) {
+  constexpr int readings = 20'000 / testing::fewer;
+  for (const auto& reported : ways_to_report) {
+    for (const double x : {0.004, 1.2, 1.2049, 2.48}) {
+      for (const int average : {1, 5}) {
+        SCOPED_TRACE(::testing::Message() << reported.name << " " << x << " " << average);
+        const auto chain = build(board_of(reported, 0.7, average), "x");
+        const DiscreteReading reading(chain, x);
+        math::Stream stream(3, 1);
+        double sum = 0.0, squares = 0.0;
+        for (int i = 0; i < readings; ++i) {
+          const double from = reading.draw(chain.nominal, stream) - x;
+          sum += from, squares += from * from;
+        }
+        const double mean = sum / readings, variance = squares / readings - mean * mean;
+        std::map<double, double> outcomes;
+        for (const auto& of : reading.outcomes(x / 2.5 * 256.0)) {
+          outcomes[chain::reading(chain, of.value)] += of.probability;
+        }
+        const auto told = moments_of(outcomes);
+        double fourth = 0.0;
+        for (const auto& [value, p] : outcomes) fourth += p * std::pow(value - told.mean, 4);
+        const double part = average == 1 ? 0.0 : 2.5 / 256.0 / chain.report.per_code / average;
+        EXPECT_NEAR(x + mean, reading.expected(chain.nominal),
+                    5.0 * std::sqrt(told.variance / readings) + 0.01 * part + 1e-12);
+        EXPECT_NEAR(variance, told.variance,
+                    5.0 * std::sqrt(fourth / readings) + part * part / 12.0 + 1e-12);
+      }
+    }
+  }
+}
+
+// Of wide noise, codes go together: their mean and spread stay, and nothing is lost.
+TEST(Discrete, CodesThatGoTogetherKeepMeanAndSpread) {
+  for (const int average : {1, 4, 64}) {
+    auto board = board_of(ways_to_report[0], 300.0, average);
+    board.converters.front().resolution = 14;
+    const auto chain = build(board, "x");
+    const DiscreteReading reading(chain, 1.2);
+    for (const double unquantised : {8000.0, 8000.4, 8123.0}) {
+      std::map<double, double> outcomes;
+      double all = 0.0;
+      for (const auto& of : reading.outcomes(unquantised)) {
+        outcomes[of.value] += of.probability;
+        all += of.probability;
+      }
+      EXPECT_NEAR(all, 1.0, 1e-9);
+      EXPECT_LT(outcomes.size(), 40'000u);
+      const auto moments = moments_of(outcomes);
+      EXPECT_NEAR(moments.mean, unquantised, 0.01 * 300.0 / std::sqrt(average));
+      EXPECT_NEAR(moments.variance / (300.0 * 300.0 / average), 1.0, 0.003) << average;
+    }
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::chain
