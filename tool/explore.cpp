@@ -62,7 +62,7 @@ int solve(const ExploreArguments& arguments) {
   result.factor = found.factor;
   result.error = found.error;
   for (auto& of : result.keys) {
-    if (found.meets) of.loosest = io::with_limits_times(of.as_it_is, found.factor, of.key);
+    if (found.meets) of.loosest = io::with_limits_times(of.as_it_is, found.factor, of.key, 3);
   }
   show(result, {report::of(result)}, arguments.format);
   return found.meets && found.factor >= 1.0 ? done : missed;

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 
 #include "board_parts.hpp"
 #include "tamlo/io/board_file.hpp"
@@ -205,7 +206,21 @@ std::string text_at(const std::vector<std::string>& paths, const std::string& ke
              "a key with a value and its limits, such as reference.precision.voltage");
 }
 
-std::string with_limits_times(const std::string& text, double factor, const std::string& key) {
+namespace {
+
+// As a text of so many digits reads, in its own unit.
+double rounded_down(double size, const quantity::Unit& unit, int digits) {
+  const double in_unit = size / unit.scale();
+  if (!(in_unit > 0.0)) return size;
+  const double place = std::pow(10.0, std::floor(std::log10(in_unit)) - digits + 1);
+  const double rounded = std::floor(in_unit / place * (1.0 + 1e-12)) * place;
+  return quantity::parse_number(fmt::format("{:.{}e}", rounded, digits - 1), unit);
+}
+
+}  // namespace
+
+std::string with_limits_times(const std::string& text, double factor, const std::string& key,
+                              int digits) {
   using quantity::Basis;
   try {
     auto value =
@@ -215,6 +230,7 @@ std::string with_limits_times(const std::string& text, double factor, const std:
     for (auto& limit : value.limits) {
       if (limit.noise) continue;
       limit.size *= factor;
+      if (digits > 0) limit.size = rounded_down(limit.size, limit.unit, digits);
       any = true;
     }
     if (any) return quantity::to_string(value);

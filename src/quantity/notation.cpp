@@ -48,6 +48,7 @@ class Reader {
         return {.nominal = {}, .unit = {}, .limits = {noise}};
       }
       check_unit(result.unit, unit_at);
+      if (!expected_.unit) expected_.unit = result.unit;  // of the limits
       result.nominal = parse_number(number, result.unit, column(start));
     }
     while (take_plus_minus()) result.limits.push_back(limit());
@@ -85,7 +86,7 @@ class Reader {
 
  private:
   std::string_view text_;
-  const Expected& expected_;
+  Expected expected_;
   std::size_t at_ = 0;
 
   Range one_value(std::size_t start, std::string_view number) {
@@ -231,8 +232,13 @@ class Reader {
       limit.per = per;
       return;
     }
-    const auto offset_unit = find_unit(unit_text);
-    const bool celsius = offset_unit && offset_unit->offset != 0.0;
+    const auto any = find_unit(unit_text);
+    const bool celsius = any && any->offset != 0.0;
+    if (!expected_.unit && !unit_text.empty() && !celsius) {
+      limit.basis = Basis::absolute;
+      limit.unit = any.value_or(label_unit(unit_text));
+      return;
+    }
     throw NotationError(
         column(at), unit_text.empty() ? "no unit" : in_quotes(unit_text),
         celsius ? "a difference of temperatures, which is in K" : limit_advice(unit_text));

@@ -85,7 +85,8 @@ struct Fields<LoosenedKey> {
   using T = LoosenedKey;
   static constexpr auto list = std::make_tuple(
       field("key", &T::key, "of the board"), field("as_it_is", &T::as_it_is, "its value"),
-      field("loosest", &T::loosest, "with its limits times the factor"));
+      field("loosest", &T::loosest,
+            "with its limits times the factor, rounded down to three digits"));
 };
 
 template <>

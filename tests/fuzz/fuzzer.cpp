@@ -9,6 +9,7 @@
 #include <cmath>
 #include <cstdint>
 #include <cstdlib>
+#include <optional>
 #include <string>
 
 #include "tamlo/budget/budget.hpp"
@@ -53,8 +54,11 @@ void must(bool holds) {
 
 // What is read prints so that it is read back the same.
 [[maybe_unused]] void fuzz_notation(std::string_view text) {
-  for (const char* name : {"V", "degC", "ohm", ""}) {
-    const quantity::Expected expected{.unit = quantity::unit(name)};
+  using quantity::unit;
+  for (const auto& of :
+       {std::optional(unit("V")), std::optional(unit("degC")), std::optional(unit("ohm")),
+        std::optional(unit("")), std::optional<quantity::Unit>()}) {
+    const quantity::Expected expected{.unit = of};
     try {
       const auto value = quantity::parse_value(text, expected);
       const auto again = quantity::to_string(value);

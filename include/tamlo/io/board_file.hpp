@@ -40,9 +40,11 @@ std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
 /// "channel.pack_voltage.frontend.0.divider.top". Throws BadInput where no text stands there.
 std::string text_at(const std::vector<std::string>& paths, const std::string& key);
 
-/// A text in datasheet notation with all its limits but noise times a factor. Throws BadInput for
-/// one without limits; `key` is for the message.
-std::string with_limits_times(const std::string& text, double factor, const std::string& key);
+/// A text in datasheet notation with all its limits but noise times a factor, and rounded down to
+/// so many digits, of all that there are by default. Throws BadInput for one without limits; `key`
+/// is for the message.
+std::string with_limits_times(const std::string& text, double factor, const std::string& key,
+                              int digits = 0);
 
 /// All that a work on these TOML files depends on: their texts, and those of the files that they
 /// name (curves, profiles).
