@@ -12,12 +12,36 @@ namespace {
 using model::Operation;
 __extension__ using Wide = __int128;  // holds every product of two words
 
+// Whether 64 bits hold all that comes up between two words as well, in a third of the time.
+bool fits_in_64(const model::IntegerScaling& scaling) {
+  if (scaling.bits > 32) return false;
+  const auto below = [](std::int64_t number, int bits) {
+    return std::abs(static_cast<double>(number)) < std::ldexp(1.0, bits);
+  };
+  return std::ranges::all_of(scaling.steps, [&](const model::IntegerStep& step) {
+    switch (step.operation) {
+      case Operation::multiply:
+        return below(step.operand, 29);
+      case Operation::lines:
+        return std::ranges::all_of(step.lines, [&](const model::IntegerLine& line) {
+          return below(line.multiply, 27) && below(line.from, 33) && below(line.add, 61);
+        });
+      case Operation::polynomial:  // of sums below 2^31 + 2^30
+        return (scaling.is_signed || scaling.bits < 32) &&
+               std::ranges::all_of(step.coefficients, [&](std::int64_t c) { return below(c, 30); });
+      default:
+        return below(step.operand, 61);
+    }
+  });
+}
+
 std::size_t line_at(const std::vector<model::IntegerLine>& lines, double value) {
   const auto above = std::ranges::upper_bound(
       lines, value, {}, [](const auto& line) { return static_cast<double>(line.from); });
   return static_cast<std::size_t>(std::max<std::ptrdiff_t>(1, above - lines.begin()) - 1);
 }
 
+template <class Wide>
 Wide over(const model::IntegerStep& step, Wide value) {
   if (!step.round) return value / step.operand;
   const Wide divisor = step.operand;
@@ -25,22 +49,26 @@ Wide over(const model::IntegerStep& step, Wide value) {
   return (value + (value < 0 ? -half : half)) / divisor;
 }
 
+template <class Wide>
 Wide shifted(const model::IntegerStep& step, Wide value) {
   const bool half = step.round && step.operand > 0;
   return (value + (half ? Wide{1} << (step.operand - 1) : Wide{0})) >> step.operand;
 }
 
 // Its products are as wide as the word, or it has overflowed: then the result is beyond any word.
+template <class Wide>
 Wide polynomial(const model::IntegerStep& step, Wide value, int bits) {
   Wide sum = step.coefficients.back();
   for (auto c = step.coefficients.rbegin() + 1; c != step.coefficients.rend(); ++c) {
     const Wide product = sum * value;
-    if ((product < 0 ? -product : product) >> (bits - 1) != 0) return Wide{1} << 100;
+    if ((product < 0 ? -product : product) >> (bits - 1) != 0)
+      return Wide{1} << (8 * sizeof(Wide) - 4);
     sum = (product >> step.operand) + *c;
   }
   return sum;
 }
 
+template <class Wide>
 Wide applied(const model::IntegerStep& step, Wide value, int bits) {
   switch (step.operation) {
     case Operation::multiply:
@@ -48,7 +76,7 @@ Wide applied(const model::IntegerStep& step, Wide value, int bits) {
     case Operation::add:
       return value + step.operand;
     case Operation::divide:
-      return over(step, value);
+      return over<Wide>(step, value);
     case Operation::shift_right:
       return shifted(step, value);
     case Operation::clamp:
@@ -84,6 +112,7 @@ double joined(const std::vector<model::IntegerLine>& lines, double value) {
 }
 
 // Two's complement of so many bits.
+template <class Wide>
 Wide wrapped(Wide value, int bits, bool is_signed) {
   const Wide size = Wide{1} << bits;
   const Wide low = value & (size - 1);
@@ -91,9 +120,10 @@ Wide wrapped(Wide value, int bits, bool is_signed) {
 }
 
 // All steps on a number that they take.
-IntegerResult stepped(const model::IntegerScaling& scaling, std::int64_t number) {
+template <class Wide>
+IntegerResult stepped_in(const model::IntegerScaling& scaling, std::int64_t number) {
   IntegerResult result;
-  Wide value = wrapped(number, scaling.bits, scaling.is_signed);
+  Wide value = wrapped<Wide>(number, scaling.bits, scaling.is_signed);
   result.overflow = value != number;
   for (const auto& step : scaling.steps) {
     const Wide before = value, full = applied(step, before, scaling.bits);
@@ -103,6 +133,15 @@ IntegerResult stepped(const model::IntegerScaling& scaling, std::int64_t number)
   }
   result.value = static_cast<std::int64_t>(value);
   return result;
+}
+
+IntegerResult stepped(const model::IntegerScaling& scaling, std::int64_t number) {
+  return stepped_in<Wide>(scaling, number);
+}
+
+// value / 2^bits, of up to 63 bits.
+double halved(double value, std::int64_t bits) {
+  return value / static_cast<double>(std::uint64_t{1} << bits);
 }
 
 }  // namespace
@@ -136,7 +175,7 @@ double exact(const model::IntegerScaling& scaling, double code) {
         value /= operand;
         break;
       case Operation::shift_right:
-        value = std::ldexp(value, -static_cast<int>(step.operand));
+        value = halved(value, step.operand);
         break;
       case Operation::clamp:
         value = std::clamp(value, operand, static_cast<double>(step.most));
@@ -147,7 +186,7 @@ double exact(const model::IntegerScaling& scaling, double code) {
       case Operation::polynomial: {
         double sum = static_cast<double>(step.coefficients.back());
         for (auto c = step.coefficients.rbegin() + 1; c != step.coefficients.rend(); ++c) {
-          sum = std::ldexp(sum * value, -static_cast<int>(step.operand)) + static_cast<double>(*c);
+          sum = halved(sum * value, step.operand) + static_cast<double>(*c);
         }
         value = sum;
         break;
@@ -167,8 +206,9 @@ ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int6
   const std::int64_t stride = to - from < (std::int64_t{1} << 22) ? 1 : ((to - from) >> 22) | 1;
   double sum = 0.0, lowest = 0.0, highest = 0.0;
   std::int64_t count = 0;
+  const auto run = fits_in_64(scaling) ? stepped_in<std::int64_t> : stepped_in<Wide>;
   for (auto number = from; number <= to; number += stride) {
-    const auto computed = stepped(scaling, number);
+    const auto computed = run(scaling, number);
     const double code = static_cast<double>(number) / scaling.per_code;
     if (computed.overflow) {
       if (!result.first_overflow) {

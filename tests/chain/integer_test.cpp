@@ -4,8 +4,11 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <optional>
+#include <random>
+#include <vector>
 
 #include "boards.hpp"
 #include "tamlo/budget/budget.hpp"
@@ -85,6 +88,85 @@ TEST(Integer, OverflowIsFoundAtItsFirstCode) {
   EXPECT_EQ(error.first_overflow, 3356);
   EXPECT_LE(error.worst, 1e-3);  // the error of the others is that of the division
   EXPECT_FALSE(arithmetic_error(scaling, 0, 3355).first_overflow);
+}
+
+// Steps drawn at random, up to the largest that a file takes: over all numbers, what each of them
+// gives one by one.
+IntegerScaling drawn_scaling(std::mt19937_64& random) {
+  const auto below = [&](std::int64_t n) { return static_cast<std::int64_t>(random() % n); };
+  const auto sized = [&](int bits) {  // of any size up to so many bits
+    const auto size = below(std::int64_t{1} << (1 + below(bits)));
+    return random() % 3 == 0 ? -size : size;
+  };
+  IntegerScaling result{.bits = std::array{8, 16, 31, 32, 48, 64}[random() % 6],
+                        .is_signed = random() % 4 != 0};
+  for (auto n = 1 + below(4); n > 0; --n) {
+    model::IntegerStep step{.operation = static_cast<Operation>(random() % 7)};
+    step.round = random() % 2 == 0;
+    switch (step.operation) {
+      case Operation::multiply:
+      case Operation::add:
+        step.operand = sized(40);
+        break;
+      case Operation::divide:
+        step.operand = sized(20);
+        if (step.operand == 0) step.operand = 7;
+        break;
+      case Operation::shift_right:
+        step.operand = below(63);
+        break;
+      case Operation::clamp:
+        step.operand = sized(30);
+        step.most = step.operand + below(std::int64_t{1} << 30);
+        break;
+      case Operation::lines:
+        for (std::int64_t from = sized(10); step.lines.size() < 3; from += 1 + below(2000)) {
+          step.lines.push_back({.from = from, .multiply = sized(30), .add = sized(35)});
+        }
+        break;
+      case Operation::polynomial:
+        step.operand = below(32);
+        for (int i = 0; i < 3; ++i) step.coefficients.push_back(sized(33));
+        break;
+    }
+    result.steps.push_back(step);
+  }
+  return result;
+}
+
+TEST(Integer, TheErrorIsThatOfEveryNumber) {
+  std::mt19937_64 random(20261127);
+  int overflowed = 0, narrow = 0;
+  for (int i = 0; i < 3000; ++i) {
+    const auto scaling = drawn_scaling(random);
+    constexpr std::int64_t first = -300, last = 700;
+    std::optional<std::int64_t> first_overflow;
+    std::vector<double> errors;
+    for (auto code = first; code <= last; ++code) {
+      const auto found = evaluate(scaling, code);
+      if (found.overflow) {
+        if (!first_overflow) first_overflow = code;
+        continue;
+      }
+      errors.push_back(static_cast<double>(found.value) -
+                       exact(scaling, static_cast<double>(code)));
+    }
+    const auto error = arithmetic_error(scaling, first, last);
+    SCOPED_TRACE(::testing::Message() << "scaling " << i << ", bits " << scaling.bits);
+    ASSERT_EQ(error.first_overflow, first_overflow);
+    overflowed += first_overflow ? 1 : 0;
+    if (errors.empty()) continue;
+    narrow += scaling.bits <= 32 ? 1 : 0;
+    double mean = 0.0, worst = 0.0, largest = 0.0;
+    for (const double e : errors) mean += e / static_cast<double>(errors.size());
+    for (const double e : errors) worst = std::max(worst, std::abs(e));
+    for (const double e : errors) largest = std::max(largest, std::abs(e - mean));
+    EXPECT_NEAR(error.mean, mean, 1e-9 * (1.0 + worst));
+    EXPECT_DOUBLE_EQ(error.worst, worst);
+    EXPECT_NEAR(error.largest, largest, 1e-9 * (1.0 + worst));
+  }
+  EXPECT_GT(overflowed, 500);
+  EXPECT_GT(narrow, 1000);
 }
 
 // code * 2500 >> 12 drops a fraction that is uniform over 1024 places: -(1 - 1/1024) / 2 counts.
