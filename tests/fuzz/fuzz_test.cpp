@@ -108,7 +108,7 @@ std::string mutant(const Texts& seeds, std::uint64_t number) {
 }
 
 void fuzz(const Texts& seeds, const std::string& name,
-          const std::function<void(const std::string&)>& reads, std::uint64_t executions = 3000) {
+          const std::function<void(const std::string&)>& reads, std::uint64_t executions = 2000) {
   ASSERT_FALSE(seeds.empty());
   const Folder folder;
   int refused = 0;

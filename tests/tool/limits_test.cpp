@@ -179,9 +179,9 @@ TEST(Limits, NoValueBecomesNoFigure) {
   for (const auto& [from, to, says] : changes) {
     const auto board = folder.write("board.toml", replaced(demo, from, to));
     for (const char* command : {"check", "channel", "budget"}) {
-      const auto said = status_said(tamlo({command, board}).output);
-      for (const char* format : {"text", "json"}) {
-        const auto result = tamlo({command, board, "--format", format});
+      const auto text = tamlo({command, board});
+      const auto said = status_said(text.output);
+      for (const auto& result : {text, tamlo({command, board, "--format", "json"})}) {
         SCOPED_TRACE(to + " in " + command);
         if (says != nullptr) {
           EXPECT_EQ(result.status, 2) << result.output;

@@ -14,11 +14,13 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// Of zeros that take no memory until something is written to them.
+/// Of zeros that take no memory until something is written to them: an allocator of the standard
+/// library.
 template <class T>
 struct Zeros {
-  using value_type = T;
+  using value_type = T;  ///< what is allocated
   Zeros() = default;
+  /// Has no state.
   template <class U>
   explicit Zeros(const Zeros<U>&) {}
   /// @throws std::bad_alloc
@@ -26,6 +28,7 @@ struct Zeros {
     if (void* const room = std::calloc(n, sizeof(T))) return static_cast<T*>(room);
     throw std::bad_alloc();
   }
+  /// Of allocate().
   void deallocate(T* room, std::size_t) { std::free(room); }
   /// The zero is there.
   void construct(T*) {}
