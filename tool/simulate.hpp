@@ -26,8 +26,9 @@ struct SimulateArguments : BoardArguments {
 struct Numbers {
   std::uint64_t first = 1, last = 1;
 };
-/// Of --unit. Readings of several are one text.
+/// The readings of so many are one text.
 constexpr std::uint64_t most_units = 100'000;
+/// Of --unit.
 Numbers numbers_of(const std::string& text, std::uint64_t most = most_units);
 
 std::uint64_t seed_of(const SimulateArguments& arguments);

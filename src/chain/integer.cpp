@@ -12,7 +12,7 @@ namespace {
 using model::Operation;
 __extension__ using Wide = __int128;  // holds every product of two words
 
-// Whether 64 bits hold all that comes up between two words as well, in a third of the time.
+// Whether 64 bits hold all that comes up between two words as well, and faster.
 bool fits_in_64(const model::IntegerScaling& scaling) {
   if (scaling.bits > 32) return false;
   const auto below = [](std::int64_t number, int bits) {
@@ -41,46 +41,46 @@ std::size_t line_at(const std::vector<model::IntegerLine>& lines, double value) 
   return static_cast<std::size_t>(std::max<std::ptrdiff_t>(1, above - lines.begin()) - 1);
 }
 
-template <class Wide>
-Wide over(const model::IntegerStep& step, Wide value) {
+template <class Word>
+Word over(const model::IntegerStep& step, Word value) {
   if (!step.round) return value / step.operand;
-  const Wide divisor = step.operand;
-  const Wide half = (divisor < 0 ? -divisor : divisor) / 2;
+  const Word divisor = step.operand;
+  const Word half = (divisor < 0 ? -divisor : divisor) / 2;
   return (value + (value < 0 ? -half : half)) / divisor;
 }
 
-template <class Wide>
-Wide shifted(const model::IntegerStep& step, Wide value) {
+template <class Word>
+Word shifted(const model::IntegerStep& step, Word value) {
   const bool half = step.round && step.operand > 0;
-  return (value + (half ? Wide{1} << (step.operand - 1) : Wide{0})) >> step.operand;
+  return (value + (half ? Word{1} << (step.operand - 1) : Word{0})) >> step.operand;
 }
 
 // Its products are as wide as the word, or it has overflowed: then the result is beyond any word.
-template <class Wide>
-Wide polynomial(const model::IntegerStep& step, Wide value, int bits) {
-  Wide sum = step.coefficients.back();
+template <class Word>
+Word polynomial(const model::IntegerStep& step, Word value, int bits) {
+  Word sum = step.coefficients.back();
   for (auto c = step.coefficients.rbegin() + 1; c != step.coefficients.rend(); ++c) {
-    const Wide product = sum * value;
+    const Word product = sum * value;
     if ((product < 0 ? -product : product) >> (bits - 1) != 0)
-      return Wide{1} << (8 * sizeof(Wide) - 4);
+      return Word{1} << (8 * sizeof(Word) - 4);
     sum = (product >> step.operand) + *c;
   }
   return sum;
 }
 
-template <class Wide>
-Wide applied(const model::IntegerStep& step, Wide value, int bits) {
+template <class Word>
+Word applied(const model::IntegerStep& step, Word value, int bits) {
   switch (step.operation) {
     case Operation::multiply:
       return value * step.operand;
     case Operation::add:
       return value + step.operand;
     case Operation::divide:
-      return over<Wide>(step, value);
+      return over(step, value);
     case Operation::shift_right:
       return shifted(step, value);
     case Operation::clamp:
-      return std::clamp<Wide>(value, step.operand, step.most);
+      return std::clamp<Word>(value, step.operand, step.most);
     case Operation::lines: {
       const auto& line = step.lines[line_at(step.lines, static_cast<double>(value))];
       return line.multiply * (value - line.from) + line.add;
@@ -112,21 +112,21 @@ double joined(const std::vector<model::IntegerLine>& lines, double value) {
 }
 
 // Two's complement of so many bits.
-template <class Wide>
-Wide wrapped(Wide value, int bits, bool is_signed) {
-  const Wide size = Wide{1} << bits;
-  const Wide low = value & (size - 1);
+template <class Word>
+Word wrapped(Word value, int bits, bool is_signed) {
+  const Word size = Word{1} << bits;
+  const Word low = value & (size - 1);
   return is_signed && low >= size / 2 ? low - size : low;
 }
 
 // All steps on a number that they take.
-template <class Wide>
+template <class Word>
 IntegerResult stepped_in(const model::IntegerScaling& scaling, std::int64_t number) {
   IntegerResult result;
-  Wide value = wrapped<Wide>(number, scaling.bits, scaling.is_signed);
+  Word value = wrapped<Word>(number, scaling.bits, scaling.is_signed);
   result.overflow = value != number;
   for (const auto& step : scaling.steps) {
-    const Wide before = value, full = applied(step, before, scaling.bits);
+    const Word before = value, full = applied(step, before, scaling.bits);
     value = wrapped(full, scaling.bits, scaling.is_signed);
     result.overflow = result.overflow || value != full;
     result.clamped = result.clamped || (step.operation == Operation::clamp && full != before);

@@ -75,11 +75,7 @@ class Passage {
       ceiling_.add({x, -(((grid_->high[to_] + 1) << grid_->shift) - 1)});
     }
   }
-  Passage extended(std::size_t to) const {
-    auto result = *this;
-    result.extend(to);
-    return result;
-  }
+  const Grid& grid() const { return *grid_; }
   std::size_t from() const { return from_; }
   std::size_t to() const { return to_; }
   Offsets offsets(std::int64_t multiply) const {
@@ -101,7 +97,8 @@ class Passage {
 
 // The line with the most room; none where no line passes all places. The room is concave in the
 // multiplier.
-std::optional<model::IntegerLine> line_over(const Grid& grid, const Passage& passage) {
+std::optional<model::IntegerLine> line_over(const Passage& passage) {
+  const auto& grid = passage.grid();
   const auto from = passage.from(), to = passage.to();
   std::int64_t low = 0, high = 0;
   if (to - from > 1) {
@@ -144,11 +141,12 @@ std::optional<std::vector<model::IntegerLine>> free_pieces(const Grid& grid, std
     if (result.size() == most) return {};
     Passage good(grid, from, from + 1);
     std::size_t step = 1, bad = n + 1;
-    auto line = line_over(grid, good);
+    auto line = line_over(good);
     if (!line) return {};
     const auto try_as_far_as = [&](std::size_t to) {
-      auto longer = good.extended(to);
-      if (const auto found = line_over(grid, longer)) {
+      auto longer = good;
+      longer.extend(to);
+      if (const auto found = line_over(longer)) {
         line = found;
         good = std::move(longer);
       } else {
@@ -170,7 +168,7 @@ std::optional<std::vector<model::IntegerLine>> even_pieces(const Grid& grid, int
   const auto places = static_cast<std::size_t>(width / grid.wanted.stride);
   std::vector<model::IntegerLine> result;
   for (std::size_t from = 0; from < n; from += places) {
-    const auto line = line_over(grid, Passage(grid, from, std::min(n, from + places)));
+    const auto line = line_over(Passage(grid, from, std::min(n, from + places)));
     if (!line) return {};
     result.push_back(*line);
   }

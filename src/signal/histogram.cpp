@@ -7,7 +7,6 @@
 #include <limits>
 #include <numbers>
 #include <stdexcept>
-#include <type_traits>
 #include <utility>
 
 #include "counting.hpp"

@@ -10,6 +10,7 @@
 #include <functional>
 #include <map>
 #include <random>
+#include <string>
 
 #include "boards.hpp"
 #include "tamlo/math/random.hpp"
@@ -42,11 +43,7 @@ model::Board board_of(const Reported& reported, double noise, int average) {
   auto result = testing::board({.bits = 8, .span = "0..2.49 V"});
   auto& converter = result.converters.front();
   converter.reporting = reported.format;
-  converter.noise.limits = {{.size = noise,
-                             .unit = quantity::unit("LSB"),
-                             .basis = quantity::Basis::code,
-                             .distribution = quantity::Distribution::normal,
-                             .noise = true}};
+  converter.noise = testing::value((std::to_string(noise) + " LSB rms").c_str(), "V");
   result.channels.front().average.count = average;
   return result;
 }

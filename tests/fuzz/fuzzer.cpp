@@ -9,7 +9,6 @@
 #include <cmath>
 #include <cstdint>
 #include <cstdlib>
-#include <optional>
 #include <string>
 
 #include "tamlo/budget/budget.hpp"
@@ -54,11 +53,9 @@ void must(bool holds) {
 
 // What is read prints so that it is read back the same.
 [[maybe_unused]] void fuzz_notation(std::string_view text) {
-  using quantity::unit;
-  for (const auto& of :
-       {std::optional(unit("V")), std::optional(unit("degC")), std::optional(unit("ohm")),
-        std::optional(unit("")), std::optional<quantity::Unit>()}) {
-    const quantity::Expected expected{.unit = of};
+  for (const char* name : {"V", "degC", "ohm", "", static_cast<const char*>(nullptr)}) {
+    quantity::Expected expected;
+    if (name != nullptr) expected.unit = quantity::unit(name);
     try {
       const auto value = quantity::parse_value(text, expected);
       const auto again = quantity::to_string(value);

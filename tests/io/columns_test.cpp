@@ -15,10 +15,12 @@
 namespace tamlo::testing {
 namespace {
 
+using Lines = std::vector<std::size_t>;
+
 // The lines of what is wrong; none where nothing is.
 template <class Read>
-std::vector<std::size_t> wrong_lines(Read read) {
-  std::vector<std::size_t> result;
+Lines wrong_lines(Read read) {
+  Lines result;
   try {
     read();
   } catch (const io::BadInput& error) {
@@ -52,7 +54,6 @@ TEST(Columns, ValuesInTheirUnits) {
 }
 
 TEST(Columns, EachLineThatIsWrongIsNamed) {
-  using Lines = std::vector<std::size_t>;
   const struct {
     const char* text;
     Lines lines;
@@ -92,7 +93,6 @@ TEST(Columns, AProfileIsStraightBetweenItsRows) {
   for (const auto& [seconds, celsius] : cases) {
     EXPECT_NEAR(profile.at(seconds), celsius + 273.15, 1e-9) << seconds;
   }
-  using Lines = std::vector<std::size_t>;
   const struct {
     const char* text;
     Lines lines;

@@ -21,6 +21,10 @@ std::string choices_without(const std::vector<std::string>& names) {
   return text;
 }
 
+std::string few_choices() {
+  return choices_without({"auxiliary divider", "flow divider", "flow sensor", "flow filter"});
+}
+
 TEST(Explore, WhatItWritesIsTheBoardThatItFound) {
   const Folder folder;
   const auto chosen = folder.path("chosen.toml");
@@ -174,8 +178,7 @@ TEST(Explore, SolvesForTheLoosestLimits) {
     EXPECT_EQ(tamlo({"explore", demo_board, "--solve", key}).status, 2) << key;
   }
   const auto picture = folder.path("front.svg");
-  const auto few = folder.write("few.toml", choices_without({"auxiliary divider", "flow divider",
-                                                             "flow sensor", "flow filter"}));
+  const auto few = folder.write("few.toml", few_choices());
   EXPECT_EQ(tamlo({"explore", demo_board, few, "--plot", picture}).status, 0);
   EXPECT_NE(read(picture).find("<svg"), std::string::npos);
 }
@@ -272,8 +275,7 @@ TEST(Explore, EveryBudgetIsProvenByUnits) {
 TEST(Explore, GoesOnFromWhatItKept) {
   const Folder folder;
   const auto kept = folder.path("kept.csv");
-  const auto few = folder.write("few.toml", choices_without({"auxiliary divider", "flow divider",
-                                                             "flow sensor", "flow filter"}));
+  const auto few = folder.write("few.toml", few_choices());
   std::vector<std::string> words{"explore", demo_board, few, "--format", "json"};
   const auto whole = tamlo(words);
   words.insert(words.end(), {"--resume", kept});

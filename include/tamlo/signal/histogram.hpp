@@ -14,27 +14,6 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// Of zeros that take no memory until something is written to them: an allocator of the standard
-/// library.
-template <class T>
-struct Zeros {
-  using value_type = T;  ///< what is allocated
-  Zeros() = default;
-  /// Has no state.
-  template <class U>
-  explicit Zeros(const Zeros<U>&) {}
-  /// @throws std::bad_alloc
-  T* allocate(std::size_t n) {
-    if (void* const room = std::calloc(n, sizeof(T))) return static_cast<T*>(room);
-    throw std::bad_alloc();
-  }
-  /// Of allocate().
-  void deallocate(T* room, std::size_t) { std::free(room); }
-  /// The zero is there.
-  void construct(T*) {}
-  bool operator==(const Zeros&) const = default;
-};
-
 /// How often each code occurs; all else of a record whose order does not matter follows from that,
 /// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^25 of them: beyond that
 /// add() throws DataError and keeps what it has.
@@ -81,6 +60,22 @@ class Histogram {
   Shape shape() const;
 
  private:
+  // An allocator of zeros that take no memory until something is written to them.
+  template <class T>
+  struct Zeros {
+    using value_type = T;
+    Zeros() = default;
+    template <class U>
+    explicit Zeros(const Zeros<U>&) {}
+    T* allocate(std::size_t n) {
+      if (void* const room = std::calloc(n, sizeof(T))) return static_cast<T*>(room);
+      throw std::bad_alloc();
+    }
+    void deallocate(T* room, std::size_t) { std::free(room); }
+    void construct(T*) {}  // the zero is there
+    bool operator==(const Zeros&) const = default;
+  };
+
   // Counts of the last codes, of 2^32 - 1 at most, in half the room and time; and of those before,
   // once there are more.
   std::vector<std::uint32_t, Zeros<std::uint32_t>> recent_{};
