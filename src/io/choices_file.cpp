@@ -263,7 +263,11 @@ class Reader {
     }
     try {
       const auto end = [&](const char* key) {
-        return quantity::parse_value(range[key].value_or(std::string()), {});
+        const auto text = range[key].value_or(std::string());
+        const auto value = quantity::parse_value(text, {});
+        if (value.limits.empty()) return value;
+        throw quantity::NotationError(1, "\"" + text + "\"",
+                                      "an end without limits; those of all: limits = \"±1 %\"");
       };
       const auto low = end("from"), high = end("to");
       const int count = series->starts_with('E') ? std::atoi(series->c_str() + 1) : 0;

@@ -224,6 +224,12 @@ TEST(Explore, MistakesOfAChoicesFile) {
       {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = { series = \"E7\", from = \"1 "
        "ohm\", to = \"2 ohm\" }",
        "a series without values"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = { series = \"E6\", from = \"1 "
+       "kohm ±1 %\", to = \"2 kohm\" }",
+       "an end without limits"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = { series = \"E6\", from = \"1 "
+       "kohm\", to = \"2 kohm ±5 ohm\" }",
+       "an end without limits"},
       {"format = 1\n[goal]\nleast = \"beauty\"\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = "
        "[1]",
        "beauty"},
