@@ -13,10 +13,12 @@ namespace tamlo::record {
 namespace {
 
 // Skewness and kurtosis of n normal values spread by sqrt(6 / n) and sqrt(24 / n); steps as coarse
-// as the noise change the kurtosis itself, so that little noise is not judged by it.
+// as the noise change the kurtosis itself, so that little noise is not judged by it. Tones make it
+// smaller, never larger: a larger one is of single values far out.
 bool looks_normal(const Steady& of, double step) {
   const auto n = static_cast<double>(of.count);
-  if (of.noise < 0.5 * step || of.count < 20 || of.noise < 0.97 * of.deviation) return true;
+  if (of.noise < 0.5 * step || of.count < 20) return true;
+  if (of.noise < 0.97 * of.deviation) return of.kurtosis < 4.0;
   const double far = math::coverage_factor(0.999, std::numeric_limits<double>::infinity());
   return std::abs(of.skewness) < far * std::sqrt(6.0 / n) + 0.01 &&
          std::abs(of.kurtosis - 3.0) < far * std::sqrt(24.0 / n) + 0.05;

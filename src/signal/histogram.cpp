@@ -208,17 +208,35 @@ std::uint64_t Histogram::at(std::int64_t code) const {
   return held ? counted(static_cast<std::size_t>(place)) : 0;
 }
 
+// The code up to which so large a part of all lies.
+std::int64_t Histogram::code_below(double part) const {
+  const double most = part * static_cast<double>(count_);
+  double sum = 0.0;
+  std::size_t result = 0;
+  for_each([&](std::size_t place, std::uint64_t times) {
+    if (sum < most) result = place;
+    sum += static_cast<double>(times);
+  });
+  return code_at(result);
+}
+
 std::vector<std::int64_t> Histogram::missing() const {
   std::vector<std::int64_t> result;
   if (count_ < 2) return result;
   const auto of_all = shape();
-  const double deviation = std::sqrt(of_all.variance);
+  // Of the middle 68 %, where that is less: a few codes far out do not make the others wide.
+  const double half = static_cast<double>(code_below(0.8413) - code_below(0.1587)) / 2.0;
+  const double deviation = std::min(std::sqrt(of_all.variance), half);
   const double most = static_cast<double>(count_) /
                       (deviation * std::sqrt(2.0 * std::numbers::pi));  // in the middle
   if (!(deviation > 0.0) || most < seen_in_each) return result;
   const double reach = deviation * std::sqrt(2.0 * std::log(most / seen_in_each));
-  const auto first = std::max(min(), static_cast<std::int64_t>(std::ceil(of_all.mean - reach))),
-             last = std::min(max(), static_cast<std::int64_t>(std::floor(of_all.mean + reach)));
+  // And as many lie beyond it on either side, or those that do are far out.
+  const double outside = seen_in_each / static_cast<double>(count_);
+  const auto first = std::max(code_below(outside),
+                              static_cast<std::int64_t>(std::ceil(of_all.mean - reach))),
+             last = std::min(code_below(1.0 - outside),
+                             static_cast<std::int64_t>(std::floor(of_all.mean + reach)));
   for (auto code = first; code <= last; ++code) {
     if (at(code) == 0) result.push_back(code);
   }

@@ -87,8 +87,17 @@ TEST(Verdict, TonesAreNotNoise) {
     EXPECT_NEAR(std::sqrt(2.0 * v.steady->tones[0].power), amplitude, 0.05);
     EXPECT_NEAR(v.steady->tones_predicted[0], amplitude, 1e-9);
     meets_prediction += v.steady->differs == 0 ? 1 : 0;
+    EXPECT_TRUE(v.steady->normal);
+    EXPECT_TRUE(v.steady->missing.empty());
   }
   EXPECT_GE(meets_prediction, 88);
+  // Two wild samples among them are told; the codes on the way to them are not missing.
+  const Sampler::Settings settings{.stimulus = {.from = 48.0}, .rate = 1000.0, .samples = 5000};
+  auto wild = captured(chain, settings, Input::steady);
+  wild.add(std::vector<double>{3.0, 4090.0});
+  const auto v = judge(chain, Shows::codes, {}, wild, 1000.0);
+  EXPECT_FALSE(v.steady->normal);
+  EXPECT_TRUE(v.steady->missing.empty());
 }
 
 // 1/f noise of a known corner, made as a sum of slow parts.

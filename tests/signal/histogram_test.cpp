@@ -185,6 +185,14 @@ TEST(Histogram, MissingCodes) {
   EXPECT_TRUE(of(1000, 0).empty());
   EXPECT_TRUE(of(60, 99).empty());  // a dozen expected
   EXPECT_TRUE(of(0, 0).empty());
+  // Two wild ones make the variance a thousand times as large, and no other code a missing one.
+  Histogram wild;
+  math::Stream noise(5, 1);
+  for (int i = 0; i < 5000; ++i) wild.add(std::llround(2000.0 + noise.normal()));
+  wild.add(3);
+  wild.add(4090);
+  EXPECT_GT(wild.variance(), 1000.0);
+  EXPECT_TRUE(wild.missing().empty());
   Histogram apart;
   for (const int code : {1, 2, 16'000'000, 16'000'001}) apart.add(code);
   EXPECT_TRUE(apart.missing().empty());

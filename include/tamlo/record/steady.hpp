@@ -32,7 +32,7 @@ struct Steady {
   std::vector<std::int64_t> missing{};  ///< as signal::Histogram::missing() has it
   double skewness = 0.0, kurtosis = 3.0;
   /// Skewness and kurtosis are such as normal noise with these steps shows, or tones hide what it
-  /// is.
+  /// is: of them the kurtosis stays below 4.
   bool normal = true;
   double lag_correlation = 0.0;       ///< of neighbours
   std::vector<signal::Tone> tones{};  ///< the largest first

@@ -39,9 +39,10 @@ class Histogram {
   std::int64_t max() const;
   /// How often a code occurred.
   std::uint64_t at(std::int64_t code) const;
-  /// Codes between the least and the most that never occur, and would if all were normal: in each
-  /// of them 20 samples are expected. Of so many none comes once in 1e8 by chance, and once in 1e5
-  /// where the samples are those of a sine. None of less than that.
+  /// Codes between others that never occur, and would if all were normal with the spread of their
+  /// middle 68 %: in each of them 20 samples are expected, and as many lie beyond it on either
+  /// side. Of so many none comes once in 1e8 by chance, and once in 1e5 where the samples are those
+  /// of a sine. None of less than that.
   std::vector<std::int64_t> missing() const;
 
   /// Of the codes, of which there is one at least.
@@ -91,6 +92,7 @@ class Histogram {
     return first_ + static_cast<std::int64_t>(place);
   }
   std::size_t place_of(std::int64_t code) const { return static_cast<std::size_t>(code - first_); }
+  std::int64_t code_below(double part) const;
   void make_room(std::int64_t low, std::int64_t high);
   void expect(std::uint64_t more);
   template <class Code>
