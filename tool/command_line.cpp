@@ -11,6 +11,7 @@
 #include "job.hpp"
 #include "manual.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/math/instruction_sets.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {
@@ -203,9 +204,17 @@ std::vector<Help> all_help() {
   return all;
 }
 
+std::string version_text() {
+  const auto sets = math::instruction_sets();
+  std::ostringstream text;
+  text << "tamlo " << version << "\nloops compiled for " << sets.compiled << "; in use: "
+       << sets.in_use << "\n";
+  return text.str();
+}
+
 // What is asked of the tool itself; nothing where it is something else.
 std::string said_of_itself(const std::vector<std::string>& words) {
-  if (words.size() == 1 && words[0] == "--version") return std::string("tamlo ") + version + "\n";
+  if (words.size() == 1 && words[0] == "--version") return version_text();
   if (words.size() == 1 && (words[0] == "--help" || words[0] == "-h")) return general_help();
   if (words.size() == 2 && words[0] == "--completion") return completion(all_help(), words[1]);
   if (words.empty() || words.size() > 2 || words[0] != "--manual") return "";

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <atomic>
 
+#include "tamlo/math/instruction_sets.hpp"
+
 namespace tamlo::math {
 namespace {
 
@@ -29,5 +31,15 @@ std::atomic<Instructions>& widest() {
 Instructions widest_instructions() { return widest().load(std::memory_order_relaxed); }
 
 void hold_instructions(Instructions most) { widest() = std::min(most, of_this_machine()); }
+
+InstructionSets instruction_sets() {
+#ifdef TAMLO_X86_KERNELS
+  static constexpr std::string_view names[] = {"SSE2", "AVX2", "AVX-512"};
+  return {.compiled = "SSE2, AVX2, AVX-512",
+          .in_use = names[static_cast<std::size_t>(widest_instructions())]};
+#else
+  return {.compiled = "baseline", .in_use = "baseline"};
+#endif
+}
 
 }  // namespace tamlo::math

@@ -6,9 +6,12 @@
 #include <Random123/philox.h>
 
 #include <cmath>
+#include <fstream>
 #include <numbers>
+#include <string>
 #include <vector>
 
+#include "tamlo/math/instruction_sets.hpp"
 #include "tamlo/math/exponential.hpp"
 
 namespace tamlo::math {
@@ -21,6 +24,25 @@ std::vector<double> row(Deviate of, std::uint64_t seed, std::uint64_t number, st
   std::vector<double> result(count);
   add_deviates(of, seed, number, first, 1.0, result, result, with);
   return result;
+}
+
+// A build without them gives the same figures, and only slower: nothing else would tell.
+TEST(InstructionSets, AreTheWidestThatTheMachineHas) {
+#if defined(__x86_64__) && defined(__linux__)
+  std::ifstream file("/proc/cpuinfo");
+  std::string line;
+  while (std::getline(file, line) && !line.starts_with("flags")) {
+  }
+  const auto has = [&](const char* flag) {
+    return (line + " ").find(std::string(" ") + flag + " ") != std::string::npos;
+  };
+  ASSERT_TRUE(has("sse2"));
+  const bool widest = has("avx512f") && has("avx512dq") && has("avx512bw");
+  EXPECT_EQ(instruction_sets().in_use, widest ? "AVX-512" : has("avx2") ? "AVX2" : "SSE2");
+  EXPECT_EQ(instruction_sets().compiled, "SSE2, AVX2, AVX-512");
+#else
+  GTEST_SKIP() << "an x86-64 machine with Linux is needed";
+#endif
 }
 
 TEST(Draws, TheSameBitsOnEverySetOfInstructions) {

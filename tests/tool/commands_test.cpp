@@ -237,7 +237,7 @@ TEST(Commands, FormatsForSpreadsheetsAndPages) {
 
 TEST(Commands, HelpAndVersion) {
   expect(
-      {{{"--version"}, 0, {"tamlo 0.2.0"}},
+      {{{"--version"}, 0, {"tamlo 0.2.0\n", "loops compiled for ", "; in use: "}},
        {{"--help"}, 0, {"demo", "check", "channel", "convert", "budget", "compare", "Exit status"}},
        {{"budget", "--help"}, 0, {"--at VALUE", "--coverage P", "(default: 0.95)", "Examples"}}});
 }
