@@ -4,6 +4,7 @@
 
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 #include "tamlo/meter/accuracy.hpp"
 
 namespace tamlo::budget {
@@ -27,10 +28,19 @@ Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_
     const auto here = with_integers_at(chain, places[i], 0.0);
     bias_[i] = chain::bias(here ? *here : chain, places[i]);
     if (chain.adjusted_with) meter_[i] = meter_at(chain, places[i]);
+    const auto& here_effects = i == 0 ? zero_ : i == 1 ? low_ : high_;
+    for (std::size_t s = 0; s < here_effects.size(); ++s) {
+      if (is_shape(chain, s)) shape_[i] = std::hypot(shape_[i], here_effects[s]);
+    }
   }
   std::size_t most = 0;
   for (const auto& meter : meter_) most = std::max(most, meter.limits.size());
   for (auto& meter : meter_) meter.limits.resize(most, 0.0);
+}
+
+// What differs from place to place, and is the same again at one: no step of the codes.
+bool Adjustment::is_shape(const Chain& chain, std::size_t source) {
+  return chain.sources[source].kind() == Kind::nonlinearity && !chain::by_codes(chain, source);
 }
 
 Adjustment::Meter Adjustment::meter_at(const Chain& chain, double place) {
@@ -62,8 +72,19 @@ Adjusted Adjustment::adjust(double x, double here, double zero, double low, doub
   return {here, here - zero, here - std::lerp(low, high, fraction)};
 }
 
-Adjusted Adjustment::effect(std::size_t source, Kind kind, double x, double effect) const {
-  if (kind != Kind::tolerance) return {effect, effect, effect};
+Adjusted Adjustment::effect(const Chain& chain, std::size_t source, double x,
+                            double effect) const {
+  if (is_shape(chain, source)) {
+    // At a place of the adjustment itself the shape there is the one that was taken away.
+    Adjusted part{1.0, 1.0, 1.0};
+    for (const auto& of : weights(x)) {
+      if (of.place != x) continue;
+      part.zero -= of.zero;
+      part.two_point -= of.two_point;
+    }
+    return {effect, effect * part.zero, effect * part.two_point};
+  }
+  if (chain.sources[source].kind() != Kind::tolerance) return {effect, effect, effect};
   return adjust(x, effect, zero_[source], low_[source], high_[source]);
 }
 
@@ -87,7 +108,7 @@ const std::vector<double>& Adjustment::errors_at(const Chain& chain, double plac
 
 // A limit of the meter is one unknown for the whole of a range; what is new at every reading is
 // independent.
-Adjusted Adjustment::own_variance(double x) const {
+Adjusted Adjustment::own_variance(double x, bool with_shape) const {
   Adjusted result;
   const auto of = weights(x);
   for (std::size_t limit = 0; limit < meter_[0].limits.size(); ++limit) {
@@ -100,8 +121,10 @@ Adjusted Adjustment::own_variance(double x) const {
     result.two_point += two_point * two_point;
   }
   for (std::size_t i = 0; i < of.size(); ++i) {
-    result.zero += std::pow(of[i].zero * meter_[i].own, 2);
-    result.two_point += std::pow(of[i].two_point * meter_[i].own, 2);
+    const double shape = of[i].place == x ? 0.0 : shape_[i];
+    const double own = std::hypot(meter_[i].own, with_shape ? shape : 0.0);
+    result.zero += std::pow(of[i].zero * own, 2);
+    result.two_point += std::pow(of[i].two_point * own, 2);
   }
   return result;
 }

@@ -74,19 +74,16 @@ double most_bits(const Chain& chain, double x) {
   return std::log2(step > 0.0 ? std::min(registers, chain.conversion.codes / step) : registers);
 }
 
-// Bits: of a reading, and of a sine over the whole range in single conversions. What a source does
-// to one conversion is what it does to a reading before average and filter.
+// Bits: of a reading, and of a sine over the whole range in single conversions.
 Resolution resolution_of(const Chain& chain, const Point& point,
                          const std::vector<double>& effects) {
   const double codes = chain.conversion.codes, width = chain.report.width;
-  double reading = 0.0, conversion = width * width / 12.0;
+  double reading = 0.0;
+  double conversion = width * width / 12.0 + std::pow(chain::noise_in_codes(chain, point.at), 2);
   for (std::size_t i = 0; i < effects.size(); ++i) {
     const Source& source = chain.sources[i];
     const double in_codes = effects[i] / point.code_width;
     if (chain::random(source.kind())) reading += in_codes * in_codes;
-    if (source.kind() == Kind::noise && source.filter_gain() > 0.0) {
-      conversion += std::pow(in_codes / source.filter_gain(), 2);
-    }
     if (source.parameter == chain.conversion.inl)
       conversion += std::pow(source.standard_uncertainty, 2);
   }
@@ -133,11 +130,12 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
     c.sensitivity = standards[i] > 0.0 ? effects[i] / standards[i] : 0.0;
     c.worst = corners.bounded(i) ? std::abs(corners.of_limit(i)) : k * std::abs(effects[i]);
     if (!corners.bounded(i)) unbounded += c.worst * c.worst;
-    const auto adjusted = adjustment.effect(i, source.kind(), x, effects[i]);
+    const auto adjusted = adjustment.effect(chain, i, x, effects[i]);
     zeroed.push_back(adjusted.zero);
     two_point.push_back(adjusted.two_point);
     point.contributions.push_back(c);
   }
+  const auto at_tare = chain::tare_effects(chain, standards);
   const double variance = combined_variance(chain, effects);
   for (auto& c : point.contributions) c.share = c.contribution * c.contribution / variance;
   for (const auto& [i, j, r] : chain.correlations) {
@@ -148,15 +146,16 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
 
   point.combined = std::sqrt(variance);
   const double step = point.code_width * chain.report.width;
-  point.coverage_factor = coverage_factor(chain, effects, variance, coverage, k, step);
+  point.coverage_factor = coverage_factor(chain, effects, at_tare, 0.0, coverage, k, step);
   point.expanded = point.coverage_factor * point.combined;
   point.worst_case = corners.find(search_corners);
   point.worst_case.low -= std::sqrt(unbounded);
   point.worst_case.high += std::sqrt(unbounded);
+  hold_interval(point);
   const auto own = adjustment.own_variance(x);
   const auto expanded = [&](const std::vector<double>& of, double added) {
     const double all = combined_variance(chain, of) + added;
-    return coverage_factor(chain, of, all, coverage, k, step) * std::sqrt(all);
+    return coverage_factor(chain, of, at_tare, added, coverage, k, step) * std::sqrt(all);
   };
   point.adjusted = {point.expanded, expanded(zeroed, own.zero), expanded(two_point, own.two_point)};
   if (calibrated) {
@@ -188,7 +187,11 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
     point = closed_form(*here, of_place);
   }
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
-  take_trials_if_rough(chain, adjustment, corners, units, request.details, point);
+  draw_if_not_smooth(chain, adjustment, corners,
+                     {.units = units,
+                      .check_units = few && request.details ? request.check_units : 0,
+                      .adjusted = request.details},
+                     point);
   return point;
 }
 
@@ -301,7 +304,7 @@ Budget evaluate(const Chain& chain, const Request& request) {
     auto trials = *request.trials;
     trials.coverage = request.coverage;
     if (point.method == Method::trials) {
-      point.trials = PointTrials{.of = simulate_discrete(chain, x, trials)};
+      point.trials = PointTrials{.of = simulate_readings(chain, x, trials)};
       continue;
     }
     point.trials = PointTrials{.of = simulate(chain, x, trials)};

@@ -2,12 +2,15 @@
 #include "tamlo/budget/channel_trials.hpp"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <optional>
 
 #include "chain/read_units.hpp"
+#include "math/draws.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/chain/reading_sampler.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
@@ -34,14 +37,15 @@ Shape shape_of(quantity::Distribution distribution) {
 enum class What {
   smooth,     // a reading without steps and without ends
   by_codes,   // a reading as it comes about, code by code
-  adjusting,  // the mean of such readings on the day when the unit is adjusted: tolerances alone
+  adjusting,  // the mean of such readings on the day when the unit is adjusted: tolerances and shape
 };
 
 // Everything that the trials of one channel at one point need, once.
 class ChannelModel {
  public:
-  ChannelModel(const Chain& chain, double x, std::uint64_t seed, What what = What::smooth)
-      : chain_(chain), x_(x), seed_(seed), what_(what), inputs_(inputs_of(chain, x)) {
+  ChannelModel(const Chain& chain, double x, std::uint64_t seed, What what = What::smooth,
+               double step = 0.0)
+      : chain_(chain), x_(x), step_(step), seed_(seed), what_(what), inputs_(inputs_of(chain, x)) {
     for (const double nominal : chain.nominal) nominal_.emplace_back(math::draws_block, nominal);
     for (const auto& [i, j, r] : chain.correlations) {
       correlations_.push_back({i, j, r});
@@ -49,19 +53,23 @@ class ChannelModel {
     }
     leave_out_what_does_nothing();
     if (what_ == What::smooth) return;
-    at_point_.emplace(chain, x, reach_at(x));
+    at_point_.emplace(chain, x);
+    if (what_ == What::adjusting) mean_at_point_.emplace(chain, x, reach_at(x));
     const auto& tare = chain.channel.scaling.tare;
-    if (tare) at_tare_.emplace(chain, *tare, reach_at(*tare));
+    if (!tare) return;
+    at_tare_.emplace(chain, *tare);
+    if (what_ == What::adjusting) mean_at_tare_.emplace(chain, *tare, reach_at(*tare));
   }
 
   void operator()(std::uint64_t first, std::span<double> y) const {
     thread_local Units units;
-    read(units, x_, first, seed_, y);
+    read(units, x_, first, {.reading = seed_, .place = seed_of_place(x_)}, y);
     if (const auto& tare = chain_.channel.scaling.tare) {
-      // The tare is a reading of its own: what is new at every reading, and what a place has to
-      // itself, is drawn again.
+      // The tare is a reading of its own: what is new at every reading is drawn again, and so is
+      // what a place has to itself.
       std::vector<double> empty(y.size());
-      read(units, *tare, first, seed_ ^ 0x7461726500000000ULL, empty);
+      const std::uint64_t seed = seed_ ^ 0x7461726500000000ULL;
+      read(units, *tare, first, {.reading = seed, .place = seed_of_place(*tare)}, empty);
       for (std::size_t t = 0; t < y.size(); ++t) y[t] -= empty[t] - *tare;
     }
     for (double& value : y) value -= x_;
@@ -73,14 +81,21 @@ class ChannelModel {
   struct Units {
     std::vector<std::vector<double>> parameters{}, joint{};
     std::vector<const double*> rows{};
+    std::vector<double> codes{};
+  };
+  // Of what is new at every reading, and of what is that of a place.
+  struct Seeds {
+    std::uint64_t reading = 0, place = 0;
   };
 
   const Chain& chain_;
   double x_;
+  double step_;  // codes over which the places of the units are spread
   std::uint64_t seed_;
   What what_;
   std::vector<Input> inputs_;
-  std::optional<chain::DiscreteReading> at_point_{}, at_tare_{};
+  std::optional<chain::ReadingSampler> at_point_{}, at_tare_{};
+  std::optional<chain::ReadingDistribution> mean_at_point_{}, mean_at_tare_{};
   std::vector<std::size_t> alone_{};  // sources that are drawn by themselves
   std::vector<Correlation> correlations_{};
   std::vector<Draws> pairs_{};                  // of each correlation
@@ -97,17 +112,23 @@ class ChannelModel {
     for (std::size_t s = 0; s < inputs_.size(); ++s) {
       const bool joint = std::ranges::any_of(
           correlations_, [&](const auto& c) { return c.first == s || c.second == s; });
-      if (!joint && drawn(chain_.sources[s], effects[s], std::sqrt(sum))) alone_.push_back(s);
+      if (!joint && drawn(s, effects[s], std::sqrt(sum))) alone_.push_back(s);
     }
   }
 
-  bool drawn(const chain::Source& source, double effect, double all) const {
+  bool drawn(std::size_t source, double effect, double all) const {
     if (what_ == What::smooth) return std::abs(effect) > 1e-12 * all;
     // Beyond a clamp the smooth limit does not move; what is random comes with the codes.
-    return !chain::by_codes(chain_, source) && moves(source);
+    return !chain::by_codes(chain_, source) && moves(chain_.sources[source]);
   }
   bool moves(const chain::Source& source) const {
-    return what_ != What::adjusting || source.kind() == Kind::tolerance;
+    return what_ != What::adjusting || source.kind() == Kind::tolerance ||
+           source.kind() == Kind::nonlinearity;
+  }
+
+  // What a place has to itself is the same whenever a unit is read there.
+  std::uint64_t seed_of_place(double x) const {
+    return seed_ ^ (std::bit_cast<std::uint64_t>(x + 0.0) * 0x9e3779b97f4a7c15ULL | 1U);
   }
 
   // How far the codes of the units are spread about the nominal one.
@@ -123,25 +144,35 @@ class ChannelModel {
   }
 
   // Readings at `x` of the units from `first` on.
-  void read(Units& units, double x, std::uint64_t first, std::uint64_t seed,
+  void read(Units& units, double x, std::uint64_t first, const Seeds& seeds,
             std::span<double> y) const {
-    set(units, first, y.size(), seed);
+    set(units, first, y.size(), seeds);
     if (what_ == What::smooth) return chain::read_units(chain_, x, units.rows.data(), y);
-    const auto& reading = x == x_ ? *at_point_ : *at_tare_;
-    std::vector<double> p(units.rows.size());
-    for (std::size_t t = 0; t < y.size(); ++t) {
-      for (std::size_t i = 0; i < p.size(); ++i) p[i] = units.rows[i][t];
-      if (what_ == What::adjusting) {
-        y[t] = reading.expected(p);
-        continue;
-      }
-      math::Stream noise(seed ^ 0x636f646573000000ULL, first + t);
-      y[t] = reading.draw(p, noise);
+    const bool at_point = x == x_;
+    const auto& sampler = at_point ? *at_point_ : *at_tare_;
+    units.codes.resize(y.size());
+    sampler.codes(units.rows.data(), units.codes);
+    if (what_ == What::by_codes) {
+      if (step_ > 0.0 && at_point) return about(sampler, units, seeds, first, y);
+      return sampler.draw(units.codes, seeds.reading ^ 0x636f646573000000ULL, first, y);
     }
+    const auto& mean = at_point ? *mean_at_point_ : *mean_at_tare_;
+    for (std::size_t t = 0; t < y.size(); ++t) y[t] = mean.expected(units.codes[t]);
+  }
+
+  // Of places within a step: what the quantity is more there is no error.
+  void about(const chain::ReadingSampler& sampler, Units& units, const Seeds& seeds,
+             std::uint64_t first, std::span<double> y) const {
+    std::vector<double> away(y.size(), 0.0);
+    math::add_deviates(math::Deviate::uniform, seeds.reading, std::uint64_t{1} << 23U, first,
+                       step_ / 2.0, away, away);
+    for (std::size_t t = 0; t < y.size(); ++t) units.codes[t] += away[t];
+    sampler.draw(units.codes, seeds.reading ^ 0x636f646573000000ULL, first, y);
+    for (std::size_t t = 0; t < y.size(); ++t) y[t] -= away[t] * sampler.per_code();
   }
 
   // Nominal, plus what each source moves it by; what is new at every reading from its own seed.
-  void set(Units& units, std::uint64_t first, std::size_t n, std::uint64_t reading) const {
+  void set(Units& units, std::uint64_t first, std::size_t n, const Seeds& seeds) const {
     units.parameters.resize(nominal_.size());
     units.rows.clear();
     for (const auto& row : nominal_) units.rows.push_back(row.data());
@@ -155,7 +186,8 @@ class ChannelModel {
       return std::span(units.rows[chain_.sources[s].parameter], n);
     };
     const auto seed = [&](std::size_t s) {
-      return chain::own_of_place(chain_.sources[s].kind()) ? reading : seed_;
+      const auto kind = chain_.sources[s].kind();
+      return !chain::own_of_place(kind) ? seed_ : chain::random(kind) ? seeds.reading : seeds.place;
     };
     for (const auto s : alone_) {
       add_deviations(inputs_[s], seed(s), s, first, before(s), row(s));
@@ -186,7 +218,9 @@ std::vector<Input> inputs_of(const Chain& chain, double x) {
     Input input{.name = source.name,
                 .standard_uncertainty = standards[i],
                 .shape = shape_of(source.distribution),
-                .half_width = source.limit * source.filter_gain()};
+                .half_width = source.limit * chain::filter_gain_at(chain, source, x)};
+    if (source.kind() == Kind::interference)
+      input.half_width = standards[i] * std::sqrt(2.0);
     if (source.kind() == Kind::quantisation) input.half_width = standards[i] * std::sqrt(3.0);
     result.push_back(std::move(input));
   }
@@ -197,13 +231,18 @@ Trials simulate(const Chain& chain, double x, const TrialsRequest& request) {
   return run(ChannelModel(chain, x, request.seed), request);
 }
 
-Trials simulate_discrete(const Chain& chain, double x, const TrialsRequest& request) {
+Trials simulate_readings(const Chain& chain, double x, const TrialsRequest& request) {
   return run(ChannelModel(chain, x, request.seed, What::by_codes), request);
 }
 
-std::vector<double> sample_discrete(const Chain& chain, double x, std::uint64_t count,
+std::vector<double> sample_readings(const Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed) {
   return sample(ChannelModel(chain, x, seed, What::by_codes), count);
+}
+
+std::vector<double> sample_about(const Chain& chain, double x, double step, std::uint64_t count,
+                                 std::uint64_t seed) {
+  return sample(ChannelModel(chain, x, seed, What::by_codes, step), count);
 }
 
 std::vector<double> sample_expected(const Chain& chain, double x, std::uint64_t count,

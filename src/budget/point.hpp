@@ -17,13 +17,15 @@ double zero_of(const quantity::Range& span);
 /// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
 double combined_variance(const chain::Chain& chain, const std::vector<double>& contributions);
 
-/// The coverage factor of a sum of that variance: `normal`, that of a normal law, unless one
-/// bounded source makes most of it, a sine more than half or a uniform source more than 0.9: then
-/// that of this source and a normal rest, with half of each step added. Where the steps of the
-/// codes have more than a hundredth of it, that of the worst place within a step; readings without
-/// noise lie `step` apart.
+/// The coverage factor of a reading with these contributions, `at_tare` of which stand in the tare
+/// (empty: there is none), and a normal part of variance `added`. It is `normal`, that of a normal
+/// law, unless a source with ends has more than half of the variance (below a coverage of 0.9: a
+/// 20th): then that of all sources as they are distributed, with half of each step added. Where the
+/// steps of the codes have more than a hundredth of it, that of the worst place within a step;
+/// readings without noise lie `step` apart.
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
-                       double variance, double coverage, double normal, double step);
+                       const std::vector<double>& at_tare, double added, double coverage,
+                       double normal, double step);
 
 /// The same chain, its integers' error that of the register values about `x` and not of all: of
 /// those within `reach` codes, 64 at least. Nothing where it is the same, as it mostly is.
@@ -36,10 +38,11 @@ class Adjustment {
  public:
   explicit Adjustment(const chain::Chain& chain);
 
-  Adjusted effect(std::size_t source, chain::Kind kind, double x, double effect) const;
+  Adjusted effect(const chain::Chain& chain, std::size_t source, double x, double effect) const;
   Adjusted bias(double x, double bias) const;
-  /// Of the meter, and of the readings while it adjusts; none for an ideal adjustment.
-  Adjusted own_variance(double x) const;
+  /// Of the shape of the channel at the places of the adjustment, of the meter, and of the readings
+  /// while it adjusts; of an ideal adjustment the first alone.
+  Adjusted own_variance(double x, bool with_shape = true) const;
   /// The same of a calibration at the place itself.
   double calibration_variance(const chain::Chain& chain, double x) const;
   /// Places of the adjustment, and what a deviation at each does to a reading at `x`.
@@ -56,12 +59,14 @@ class Adjustment {
   double at_zero_;
   std::vector<double> zero_, low_, high_;
   double bias_[3];
+  double shape_[3] = {};  // standard uncertainties of the shape at the three places
   // Standard uncertainties of the adjusting meter at the three places, limit by limit, and what is
   // new at each of them.
   struct Meter {
     std::vector<double> limits{};  // of both ranges, one after the other
     double own = 0.0;
   } meter_[3];
+  static bool is_shape(const chain::Chain& chain, std::size_t source);
   static Meter meter_at(const chain::Chain& chain, double place);
   mutable std::map<double, std::vector<double>> errors_{};
 
@@ -82,8 +87,9 @@ class Corners {
   /// The lowest and the highest error; `search` also tries whether a source does more the other way
   /// once the others are at their worst.
   WorstCase find(bool search);
-  /// The same two corners of readings code by code, the codes moved by up to `shift`.
-  WorstCase of_codes(double shift) const;
+  /// The same of readings that are drawn, without noise, at these two corners and at some drawn by
+  /// chance; their codes moved by up to `shift` either way.
+  WorstCase of_readings(double shift) const;
 
  private:
   using Signs = std::vector<double>;  // -1, 0 or 1 of each source
@@ -96,14 +102,25 @@ class Corners {
 
   double sign_of_tare(std::size_t source) const;
   std::vector<double> parameters(const Signs& signs, bool of_tare) const;
+  std::vector<double> drawn_parameters(const Signs& signs, bool of_tare) const;
   double reading(chain::Parameters here, chain::Parameters of_tare) const;
   double reading(const Signs& signs) const;
   Signs corner(double direction, bool search) const;
 };
 
-/// Where a reading is not smooth over what varies from unit to unit, the law of propagation does
-/// not hold: the figures of the point by trials of readings code by code.
-void take_trials_if_rough(const chain::Chain& chain, const Adjustment& adjustment,
-                          const Corners& corners, std::uint64_t units, bool adjusted, Point& point);
+/// Puts the interval into the worst case: what has no limit may reach beyond it.
+void hold_interval(Point& point);
+
+/// How a point is drawn.
+struct DrawnPoint {
+  std::uint64_t units = 0;        ///< where the closed form does not hold
+  std::uint64_t check_units = 0;  ///< to check it
+  bool adjusted = true;           ///< the adjusted columns too
+};
+
+/// Gives a point its figures by trials of readings as they happen, where a reading is not smooth
+/// over what varies from unit to unit, or some readings drawn to check the closed form disagree.
+void draw_if_not_smooth(const chain::Chain& chain, const Adjustment& adjustment,
+                        const Corners& corners, const DrawnPoint& request, Point& point);
 
 }  // namespace tamlo::budget

@@ -4,10 +4,14 @@
 #include <limits>
 
 #include "point.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "math/draws.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/chain/reading_sampler.hpp"
+#include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
 
+using chain::Chain;
 using chain::Kind;
 
 Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
@@ -24,7 +28,9 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
     const auto& source = chain.sources[s];
     if (source.distribution == quantity::Distribution::normal) continue;
     // Of what averages, the limit shrinks as its standard uncertainty does.
-    size_[s] = source.limit * (source.kind() == Kind::interference ? source.filter_gain() : 1.0);
+    size_[s] = source.kind() == Kind::interference
+                   ? chain::interference_limit_at(chain, source, x) * source.filter_gain()
+                   : source.limit;
     const double nominal = chain.nominal[source.parameter];
     const auto moved = [&](double sign) {
       here[source.parameter] = nominal + sign * size_[s];
@@ -61,6 +67,15 @@ std::vector<double> Corners::parameters(const Signs& signs, bool of_tare) const 
     if (sign != 0.0) p[chain_.sources[s].parameter] += sign * size_[s];
   }
   return p;
+}
+
+// Those of a reading that is drawn: what it does by itself stays at its nominal.
+std::vector<double> Corners::drawn_parameters(const Signs& signs, bool of_tare) const {
+  auto fixed = signs;
+  for (std::size_t s = 0; s < fixed.size(); ++s) {
+    if (chain::by_codes(chain_, s)) fixed[s] = 0.0;
+  }
+  return parameters(fixed, of_tare);
 }
 
 double Corners::reading(chain::Parameters here, chain::Parameters of_tare) const {
@@ -119,28 +134,72 @@ WorstCase Corners::find(bool search) {
   return {.low = reading(lowest_) - x_, .high = reading(highest_) - x_};
 }
 
-WorstCase Corners::of_codes(double shift) const {
+namespace {
+
+// What is left when nothing is by chance but the phases of what gets in.
+Chain without_noise(Chain chain) {
+  for (auto& source : chain.sources) {
+    if (source.kind() == Kind::noise) source.standard_uncertainty = 0.0;
+  }
+  return chain;
+}
+
+}  // namespace
+
+WorstCase Corners::of_readings(double shift) const {
+  const auto quiet = without_noise(chain_);
   const auto& tare = chain_.channel.scaling.tare;
-  const double corrected_here = chain::correction_in_codes(chain_, x_);
-  const double corrected_tare = tare ? chain::correction_in_codes(chain_, *tare) : 0.0;
-  const auto at_codes = [&](double x, const Signs& signs, bool of_tare, double by) {
-    auto p = parameters(signs, of_tare);
-    p[chain_.conversion.quantisation] = chain_.nominal[chain_.conversion.quantisation];
-    const double code =
-        chain::code(chain_, x, p) + (of_tare ? corrected_tare : corrected_here) + by;
-    return chain::reading(chain_, static_cast<double>(chain::register_value(chain_, code)));
+  const chain::ReadingSampler sampler(quiet, x_), at_tare(quiet, tare.value_or(x_));
+  // Each corner at some phases, the codes moved either way; as many that are drawn as cost little.
+  constexpr int phases = 200, most = 1000;
+  constexpr double conversions = 5e5;
+  const int drawn =
+      static_cast<int>(std::clamp(conversions / sampler.conversions(), 30.0, double{most}));
+  std::vector<double> codes, codes_at_tare;
+  const auto add = [&](const Signs& here, const Signs& there) {
+    const auto p = drawn_parameters(here, false), p_tare = drawn_parameters(there, true);
+    const double code = sampler.code(p), code_tare = at_tare.code(p_tare);
+    for (const double by : {-shift, shift}) {
+      codes.push_back(code + by);
+      codes_at_tare.push_back(code_tare - by);
+    }
   };
+  for (const auto* signs : {&lowest_, &highest_}) {
+    for (int i = 0; i < (sampler.interference() > 0.0 ? std::min(phases, drawn) : 1); ++i) add(*signs, *signs);
+  }
+  math::Stream ends(0x636f726e657273ULL, 0);
+  for (int i = 0; i < drawn; ++i) {
+    Signs here(size_.size());
+    for (double& sign : here) sign = ends.uniform() < 0.5 ? -1.0 : 1.0;
+    auto there = here;
+    for (std::size_t s = 0; s < there.size(); ++s) {
+      if (chain::own_of_place(chain_.sources[s].kind()) && ends.uniform() < 0.5) there[s] *= -1.0;
+    }
+    add(here, there);
+  }
   WorstCase result{.low = std::numeric_limits<double>::infinity(),
                    .high = -std::numeric_limits<double>::infinity()};
-  for (const auto* signs : {&lowest_, &highest_}) {
-    for (const double by : {-shift, shift}) {
-      double error = at_codes(x_, *signs, false, by) - x_;
-      if (tare) error -= at_codes(*tare, *signs, true, -by) - *tare;
+  std::vector<double> readings, of_tare;
+  for (std::size_t from = 0; from < codes.size(); from += math::draws_block) {
+    const auto n = std::min(math::draws_block, codes.size() - from);
+    readings.resize(n);
+    sampler.draw(std::span(codes).subspan(from, n), 3, from, readings);
+    if (tare) {
+      of_tare.resize(n);
+      at_tare.draw(std::span(codes_at_tare).subspan(from, n), 4, from, of_tare);
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      const double error = readings[i] - x_ - (tare ? of_tare[i] - *tare : 0.0);
       result.low = std::min(result.low, error);
       result.high = std::max(result.high, error);
     }
   }
   return result;
+}
+
+void hold_interval(Point& point) {
+  point.worst_case.low = std::min(point.worst_case.low, point.bias - point.expanded);
+  point.worst_case.high = std::max(point.worst_case.high, point.bias + point.expanded);
 }
 
 }  // namespace tamlo::budget

@@ -141,7 +141,9 @@ void Builder::set_correction() {
   }
   chain_.sources = std::move(kept);
   chain_.named.quantisation = place[chain_.named.quantisation].value();
-  if (chain_.named.integers) chain_.named.integers = place[*chain_.named.integers];
+  for (auto* named : {&chain_.named.integers, &chain_.named.decimals}) {
+    if (*named) *named = place[**named];
+  }
   std::vector<Correlation> correlations;
   for (const auto& [a, b, r] : chain_.correlations) {
     if (place[a] && place[b]) correlations.push_back({*place[a], *place[b], r});

@@ -79,12 +79,12 @@ void Builder::add_pin() {
   const auto& channel = chain_.channel;
   const auto& converter = chain_.converter;
   set_nominals();
-  // Time constants of the low-passes, for the resistance that they are fed from in mid-span.
-  Signal passing{.value = channel.span.middle()};
-  for (const auto& part : chain_.path.stages) {
-    passing = forward(part.law, passing, chain_.nominal);
-    if (const auto* of = std::get_if<LowpassLaw>(&part.law)) {
-      chain_.path.time_constants.push_back(passing.resistance * chain_.nominal[of->capacitor]);
+  chain_.path.time_constants = time_constants_at(chain_, channel.span.middle());
+  for (const double end : {channel.span.low, channel.span.high}) {
+    const auto there = time_constants_at(chain_, end);
+    for (std::size_t i = 0; i < there.size(); ++i) {
+      const double here = chain_.path.time_constants[i];
+      if (std::abs(there[i] - here) > 1e-6 * here) chain_.path.time_constants_vary = true;
     }
   }
   if (converter.sampling_capacitor && chain_.timing.sampling_time > 0.0) {

@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "builder.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -70,6 +70,7 @@ void Builder::add_rounding() {
     auto source = rounding(fmt::format("{} decimals", *scaling.decimals), chain_.firmware.rounding,
                            last_place / 2.0);
     source.name = unique("decimals");
+    chain_.named.decimals = chain_.sources.size();
     computed(std::move(source));
   }
 }
@@ -135,7 +136,7 @@ void Builder::add_densities() {
 void Builder::set_truncation() {
   if (!chain_.channel.average.truncated) return;
   const double x = chain_.channel.span.middle();
-  const DiscreteReading reading(chain_, x);
+  const ReadingDistribution reading(chain_, x);
   const double here = std::floor(code(chain_, x, chain_.nominal));
   constexpr int places = 16;
   double dropped = 0.0;

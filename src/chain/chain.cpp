@@ -3,9 +3,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 #include "tamlo/chain/averaging.hpp"
+#include "tamlo/math/coverage.hpp"
 
 namespace tamlo::chain {
 
@@ -232,8 +234,12 @@ double noise_in_codes(const Chain& chain, double x) {
 
 std::vector<double> standards_at(const Chain& chain, double x) {
   std::vector<double> result;
-  for (const auto& source : chain.sources)
-    result.push_back(source.standard_uncertainty * source.filter_gain());
+  for (const auto& source : chain.sources) {
+    const bool sine = source.kind() == Kind::interference;
+    const double converted = sine ? interference_limit_at(chain, source, x) / std::numbers::sqrt2
+                                  : source.standard_uncertainty;
+    result.push_back(converted * filter_gain_at(chain, source, x));
+  }
   // A firmware in integers rounds the mean to a code again, and averaging gives no steps between.
   const double width = chain.report.width;
   result[chain.named.quantisation] =
@@ -251,12 +257,49 @@ double reading_noise(const Chain& chain, double x) {
   return std::sqrt(variance);
 }
 
+std::vector<double> time_constants_at(const Chain& chain, double x) {
+  std::vector<double> result;
+  Signal passing{.value = x};
+  for (const auto& part : chain.path.stages) {
+    passing = forward(part.law, passing, chain.nominal);
+    if (const auto* of = std::get_if<LowpassLaw>(&part.law))
+      result.push_back(passing.resistance * chain.nominal[of->capacitor]);
+  }
+  return result;
+}
+
+namespace {
+
+double through_lowpasses(const std::vector<double>& time_constants, double frequency) {
+  double result = 1.0;
+  for (const double tau : time_constants)
+    result /= std::hypot(1.0, 2.0 * std::numbers::pi * frequency * tau);
+  return result;
+}
+
+}  // namespace
+
+double interference_limit_at(const Chain& chain, const Source& source, double x) {
+  if (!chain.path.time_constants_vary) return source.limit;
+  const double frequency = source.interference()->frequency;
+  return source.limit * through_lowpasses(time_constants_at(chain, x), frequency) /
+         through_lowpasses(chain.path.time_constants, frequency);
+}
+
+double filter_gain_at(const Chain& chain, const Source& source, double x) {
+  const auto* noise = source.noise();
+  const bool varies = noise != nullptr && noise->correlated_over > 0.0 && noise->corner == 0.0 &&
+                      chain.path.time_constants_vary && chain.firmware.digital.rate > 0.0;
+  if (!varies) return source.filter_gain();
+  const double slowest = std::ranges::max(time_constants_at(chain, x));
+  const double keeps =
+      slowest > 0.0 ? std::exp(-1.0 / (slowest * chain.firmware.digital.rate)) : 0.0;
+  return std::sqrt(noise_gain(chain.firmware.digital, keeps));
+}
+
 double analog_magnitude(const Chain& chain, double frequency) {
   using std::numbers::pi;
-  double result = 1.0;
-  for (const double tau : chain.path.time_constants) {
-    result /= std::hypot(1.0, 2.0 * pi * frequency * tau);
-  }
+  double result = through_lowpasses(chain.path.time_constants, frequency);
   if (chain.converter.data_rate) {
     const double turns = pi * frequency / *chain.converter.data_rate;
     const double one = turns == 0.0 ? 1.0 : std::sin(turns) / turns;
@@ -283,17 +326,29 @@ math::Interval worst_case(const Chain& chain, double x,
                           double (*figure)(const Chain&, double, Parameters)) {
   const double nominal = figure(chain, x, chain.nominal);
   auto lowest = chain.nominal, highest = chain.nominal;
+  double unbounded = 0.0;
   for (const auto& source : chain.sources) {
-    if (random(source.kind())) continue;
+    if (source.kind() == Kind::quantisation) continue;
     const bool bounded = source.distribution != quantity::Distribution::normal;
-    const double size = bounded ? source.limit : 3.0 * source.standard_uncertainty;
+    const bool sine = source.kind() == Kind::interference;
+    const double size = sine      ? interference_limit_at(chain, source, x)
+                        : bounded ? source.limit
+                                  : source.standard_uncertainty;
     auto moved = chain.nominal;
     moved[source.parameter] += size;
-    const double towards = figure(chain, x, moved) < nominal ? -size : size;
+    const double by = figure(chain, x, moved) - nominal;
+    if (!bounded) {
+      unbounded += by * by;
+      continue;
+    }
+    const double towards = by < 0.0 ? -size : size;
     highest[source.parameter] += towards;
     lowest[source.parameter] -= towards;
   }
-  return {.low = figure(chain, x, lowest), .high = figure(chain, x, highest)};
+  const double either_side =
+      math::coverage_factor(0.95, std::numeric_limits<double>::infinity()) * std::sqrt(unbounded);
+  return {.low = figure(chain, x, lowest) - either_side,
+          .high = figure(chain, x, highest) + either_side};
 }
 
 }  // namespace tamlo::chain

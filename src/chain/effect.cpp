@@ -29,7 +29,9 @@ double effect_between(const Chain& chain, const Place& at, const std::optional<P
     });
   };
   if (!tare) return of_reading(at);
-  if (own_of_place(source.kind())) {
+  // Readings at one place share its shape.
+  const bool shared = source.kind() == Kind::nonlinearity && at.x == tare->x;
+  if (own_of_place(source.kind()) && !shared) {
     // The reading and the tare each have their own.
     const double here = of_reading(at);
     return std::copysign(std::hypot(here, of_reading(*tare)), here);
@@ -60,6 +62,29 @@ std::vector<double> effects(const Chain& chain, double x, const std::vector<doub
   result.reserve(sizes.size());
   for (std::size_t i = 0; i < sizes.size(); ++i) {
     result.push_back(effect_between(chain, at, tare, chain.sources[i], sizes[i], p));
+  }
+  return result;
+}
+
+std::vector<double> tare_effects(const Chain& chain, const std::vector<double>& sizes) {
+  const auto tare = place_of_tare(chain);
+  std::vector<double> result;
+  if (!tare) return result;
+  auto p = chain.nominal;
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    const bool own = own_of_place(chain.sources[i].kind());
+    result.push_back(own ? effect_between(chain, *tare, {}, chain.sources[i], sizes[i], p) : 0.0);
+  }
+  return result;
+}
+
+ConversionSpread conversion_spread(const Chain& chain, double x) {
+  ConversionSpread result{.noise = noise_in_codes(chain, x)};
+  auto p = chain.nominal;
+  for (const auto& source : chain.sources) {
+    if (source.kind() != Kind::interference) continue;
+    result.amplitudes +=
+        std::abs(code_effect(chain, x, source, interference_limit_at(chain, source, x), p));
   }
   return result;
 }

@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 #include "tamlo/math/coverage.hpp"
 
 namespace tamlo::chain {
@@ -47,7 +47,7 @@ std::int64_t codes_at_once(double noise, int count, bool in_line) {
 
 }  // namespace
 
-std::vector<Outcome> DiscreteReading::outcomes(double unquantised) const {
+std::vector<Outcome> ReadingDistribution::outcomes(double unquantised) const {
   const int count = bin_width_ > 0.0 ? chain_.firmware.digital.stages[0].averages[0] : 1;
   const bool independent = std::abs(left_ * std::sqrt(count) - noise_) < 0.01 * noise_ + 1e-9;
   std::vector<Outcome> result;

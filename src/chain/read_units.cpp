@@ -68,11 +68,13 @@ void exact_readings(const Chain& chain, double* value, std::size_t n) {
   to_readings(chain, value, n, math::widest_instructions());
 }
 
-void read_units(const Chain& chain, double x, const double* const* rows, std::span<double> out,
-                Instructions with) {
-  const auto n = out.size();
+namespace {
+
+// From the quantity to what the register shows on the whole.
+void to_registers(const Chain& chain, const RegisterFormat& report, double x,
+                  const double* const* rows, std::size_t n, UnitSignals& signals,
+                  Instructions with) {
   require(n <= math::draws_block, "more units than one block takes");
-  UnitSignals signals;
   Signal known{.value = x};
   for (std::size_t i = 0; i < chain.path.known; ++i) {
     known = forward(chain.path.stages[i].law, known, chain.nominal);
@@ -83,8 +85,24 @@ void read_units(const Chain& chain, double x, const double* const* rows, std::sp
     pass(chain.path.stages[i].law, signals, n, rows, chain.parameters.size(), with);
   }
   chosen(with, base::to_reported, avx2::to_reported, avx512::to_reported)(
-      chain.conversion, chain.report, static_cast<double>(first_code(chain)), signals.value.data(),
-      n, rows);
+      chain.conversion, report, static_cast<double>(first_code(chain)), signals.value.data(), n,
+      rows);
+}
+
+}  // namespace
+
+void codes_of_units(const Chain& chain, double x, const double* const* rows, std::span<double> out,
+                    Instructions with) {
+  UnitSignals signals;
+  to_registers(chain, RegisterFormat{}, x, rows, out.size(), signals, with);
+  std::copy_n(signals.value.begin(), out.size(), out.begin());
+}
+
+void read_units(const Chain& chain, double x, const double* const* rows, std::span<double> out,
+                Instructions with) {
+  const auto n = out.size();
+  UnitSignals signals;
+  to_registers(chain, chain.report, x, rows, n, signals, with);
   const auto found = signals.value;
   to_readings(chain, signals.value.data(), n, with);
   const double* rounding = rows[chain.firmware.rounding];

@@ -15,4 +15,9 @@ struct Chain;
 void read_units(const Chain& chain, double x, const double* const* rows, std::span<double> out,
                 math::Instructions with = math::widest_instructions());
 
+/// Unquantised codes of many units at the quantity `x`, as code() gives them one by one, with rows
+/// as above.
+void codes_of_units(const Chain& chain, double x, const double* const* rows, std::span<double> out,
+                    math::Instructions with = math::widest_instructions());
+
 }  // namespace tamlo::chain

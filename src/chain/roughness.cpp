@@ -5,7 +5,7 @@
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 
 namespace tamlo::chain {
 
@@ -13,6 +13,12 @@ std::string_view name(Roughness roughness) {
   switch (roughness) {
     case Roughness::none:
       return "none";
+    case Roughness::disagreement:
+      return "readings drawn to check the closed form disagree with it";
+    case Roughness::filter:
+      return "interference meets a median";
+    case Roughness::tare:
+      return "the tare is taken at this place";
     case Roughness::curved:
       return "readings bend within the limits";
     case Roughness::code_end:
@@ -33,7 +39,17 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   const auto last = static_cast<double>(last_code(chain));
   const double low = here - reach, high = here + reach;
   auto result = low < first - 0.5 || high > last + 0.5 ? Roughness::code_end : Roughness::none;
+  const auto hold = [&](bool found, Roughness what) {
+    if (found) result = std::max(result, what);
+  };
   const auto& report = chain.report;
+  const auto& digital = chain.firmware.digital;
+  const bool median = std::ranges::any_of(digital.stages, [](const auto& s) { return s.median > 0; });
+  constexpr double seen = 0.1;  // codes of interference that a median may bend
+  hold(median && conversion_spread(chain, x).amplitudes > seen, Roughness::filter);
+  const auto& tare = chain.channel.scaling.tare;
+  if (tare) hold(std::abs(x - *tare) <= 2.0 * step_at(chain, x), Roughness::tare);
+  hold(chain.channel.average.truncated && step_at(chain, x) > 0.2 * coarse, Roughness::steps);
   const bool counts = report.reporting.kind == model::RegisterFormat::Kind::counts;
   const auto& integer = chain.channel.scaling.integer;
   const auto& decimals = chain.channel.scaling.decimals;

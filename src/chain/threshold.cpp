@@ -5,7 +5,7 @@
 #include <limits>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 #include "tamlo/chain/dynamics.hpp"
 
 namespace tamlo::chain {
@@ -65,7 +65,7 @@ class Switch {
 
  private:
   const Chain& chain_;
-  DiscreteReading reading_;
+  ReadingDistribution reading_;
   double here_;
   bool rising_;
 

@@ -15,7 +15,7 @@
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/averaging.hpp"
 #include "tamlo/chain/batch.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/meter/calibrate.hpp"
@@ -216,7 +216,7 @@ TEST(Robustness, AModelThatThrowsEndsItsTrialsAndNothingElse) {
 // What keeps a reference takes none of a temporary.
 TEST(Robustness, TemporariesAreRefused) {
   EXPECT_FALSE((std::is_constructible_v<simulate::BenchMeter, model::Meter&&, std::uint64_t>));
-  EXPECT_FALSE((std::is_constructible_v<chain::DiscreteReading, chain::Chain&&, double>));
+  EXPECT_FALSE((std::is_constructible_v<chain::ReadingDistribution, chain::Chain&&, double>));
   EXPECT_FALSE((std::is_constructible_v<simulate::Sampler, chain::Chain&&, const chain::Chain&,
                                         simulate::Unit, const simulate::Sampler::Settings&>));
 }

@@ -26,10 +26,14 @@ std::vector<double> sample(const chain::Chain& chain, double x, std::uint64_t co
                            const TrialsRequest& request);
 
 /// The same of units that give one reading each, as it comes about code by code: with the ends of
-/// the codes, the firmware's steps, its clamps and its overflow (chain/discrete.hpp).
-Trials simulate_discrete(const chain::Chain& chain, double x, const TrialsRequest& request);
-std::vector<double> sample_discrete(const chain::Chain& chain, double x, std::uint64_t count,
+/// the codes, the firmware's steps, its clamps and its overflow (chain/reading_distribution.hpp).
+Trials simulate_readings(const chain::Chain& chain, double x, const TrialsRequest& request);
+std::vector<double> sample_readings(const chain::Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed = 1);
+/// The same of places that lie evenly within a step of `x`, `step` codes wide, one for each unit: a
+/// closed form speaks of all of them together.
+std::vector<double> sample_about(const chain::Chain& chain, double x, double step,
+                                 std::uint64_t count, std::uint64_t seed);
 /// The errors that the same units have on average on the day when they are adjusted: with their
 /// tolerances alone.
 std::vector<double> sample_expected(const chain::Chain& chain, double x, std::uint64_t count,

@@ -45,7 +45,8 @@ struct SignalPath {
   std::size_t known = 0;
   std::size_t before_pin = 0;            ///< stages
   std::size_t parameters = 0;            ///< from that one on, none moves the voltage at the pin
-  std::vector<double> time_constants{};  ///< s, of the low-passes before the pin
+  std::vector<double> time_constants{};  ///< s, of the low-passes before the pin, in mid-span
+  bool time_constants_vary = false;      ///< over the span, as the resistance before them does
   std::optional<Sampling> sampling{};    ///< where the board says enough of it
 };
 
@@ -63,6 +64,7 @@ struct Firmware {
 struct NamedSources {
   std::size_t quantisation{};                ///< its size depends on the noise at the point
   std::optional<std::size_t> integers{};     ///< of a firmware that scales in integers
+  std::optional<std::size_t> decimals{};     ///< of a firmware that rounds its readings
   std::optional<std::size_t> calibration{};  ///< of a channel with a correction
 };
 
@@ -179,6 +181,14 @@ double reading_noise(const Chain& chain, double x);
 /// Standard uncertainties of the sources in a reading at `x`, in the units of their parameters:
 /// noise after average and filter, quantisation by the exact rule for the noise there.
 std::vector<double> standards_at(const Chain& chain, double x);
+/// Returns the time constants of the low-passes before the pin in s, for the resistance that they
+/// are fed from at `x`.
+std::vector<double> time_constants_at(const Chain& chain, double x);
+/// Returns the amplitude of a source of interference behind the low-passes at `x`, in the unit of
+/// its parameter; its `limit` is that of mid-span.
+double interference_limit_at(const Chain& chain, const Source& source, double x);
+/// Returns the part of a source's standard deviation that average and filter let through at `x`.
+double filter_gain_at(const Chain& chain, const Source& source, double x);
 /// What of a sine of that frequency passes the low-passes before the pin, and a delta sigma
 /// converter's own filter.
 double analog_magnitude(const Chain& chain, double frequency);
@@ -200,6 +210,17 @@ double effect(const Chain& chain, double x, const Source& source, double size,
 /// The same of all sources at once, each of its own size.
 std::vector<double> effects(const Chain& chain, double x, const std::vector<double>& sizes);
 
+/// The same at the tare alone, of what a place has to itself; empty without a tare. effects() has it
+/// in it.
+std::vector<double> tare_effects(const Chain& chain, const std::vector<double>& sizes);
+
+/// What moves one conversion at `x` from the next, in codes.
+struct ConversionSpread {
+  double noise = 0.0;       ///< standard deviation
+  double amplitudes = 0.0;  ///< of all interference together
+};
+ConversionSpread conversion_spread(const Chain& chain, double x);
+
 /// The same of one source, of the unquantised code.
 double code_effect(const Chain& chain, double x, const Source& source, double size,
                    std::vector<double>& p);
@@ -207,8 +228,9 @@ double code_effect(const Chain& chain, double x, const Source& source, double si
 /// What `accuracy` allows at `x`, SI: a part of the span or of the reading, LSB, or absolute.
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x);
 
-/// Lowest and highest value of `figure` (voltage or code) at `x` with every source that is fixed in
-/// a unit at the worst end of its limit; a normal one at three standard deviations.
+/// Lowest and highest value of `figure` (voltage or code) at `x` in single conversions: every source
+/// with a limit at the worst end of it, interference included, and to either side the coverage factor
+/// of 95 % times the root sum of squares of those without one, as in a budget.
 math::Interval worst_case(const Chain& chain, double x,
                           double (*figure)(const Chain&, double, Parameters));
 

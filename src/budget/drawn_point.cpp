@@ -1,12 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-// Points where readings are not smooth: their figures by trials, code by code.
+// Points where readings are not smooth: their figures by trials of readings as they happen.
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numeric>
 
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_sampler.hpp"
+#include "tamlo/math/coverage.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
@@ -35,27 +37,57 @@ Summary summary(std::vector<double> errors, double coverage) {
   return result;
 }
 
+// How far the codes of single conversions lie from the nominal one: what is fixed in a unit, noise
+// and interference together, before any average or filter.
 chain::Roughness roughness_at(const Chain& chain, const Corners& corners, const Point& point) {
-  // Of one conversion, in codes: what average and filter leave, before they do.
-  double noise = 0.0, sines = 0.0;
+  double fixed = 0.0;
   for (std::size_t s = 0; s < chain.sources.size(); ++s) {
-    const auto& source = chain.sources[s];
-    if (source.kind() != Kind::noise && source.kind() != Kind::interference) continue;
-    const double in_codes = point.contributions[s].sensitivity / point.code_width;
-    if (source.kind() == Kind::noise)
-      noise = std::hypot(noise, in_codes * source.standard_uncertainty);
-    if (source.kind() == Kind::interference) sines += std::abs(in_codes * source.limit);
+    if (!chain::random(chain.sources[s].kind()))
+      fixed = std::hypot(fixed, point.contributions[s].contribution);
   }
+  const auto spread = chain::conversion_spread(chain, point.at);
   // e = a v + d v^2 of a uniform v in -1..1 has a mean of d / 3; where that is 0.04 standard
   // uncertainties, an interval of 95 % about the nominal reading holds 94.6 %.
   constexpr double lopsided = 0.04;
   const bool bends = std::abs(corners.bend(point.contributions)) > lopsided * point.combined;
   const auto smooth = bends ? chain::Roughness::curved : chain::Roughness::none;
-  const double reach = 3.0 * point.combined / point.code_width + 6.0 * noise + sines;
+  const double reach =
+      3.0 * fixed / point.code_width + 6.0 * spread.noise + spread.amplitudes;
   const auto of = std::max(smooth, chain::roughness(chain, point.at, reach, point.expanded / 2.0));
   // A tare is a reading too.
   const auto& tare = chain.channel.scaling.tare;
   return tare ? std::max(of, chain::roughness(chain, *tare, reach, point.expanded / 2.0)) : of;
+}
+
+// So many conversions at a point are little beside the rest of its budget.
+constexpr double conversions_of_a_check = 1e5, conversions_of_trials = 4e6;
+
+std::uint64_t affordable(std::uint64_t units, double conversions, double each) {
+  return std::min(units, static_cast<std::uint64_t>(conversions / each) + 1);
+}
+
+// True where readings of units, drawn at places within a step, are such as the closed form says: no
+// more of them outside of the interval than chance brings, and it not a quarter too wide.
+bool borne_out(const Chain& chain, const Point& point, std::uint64_t units, double each) {
+  const auto count = std::max<std::uint64_t>(affordable(units, conversions_of_a_check, each), 100);
+  const double step = std::max(chain::step_at(chain, point.at), point.code_width);
+  auto off = sample_about(chain, point.at, step / point.code_width, count, 2);
+  const auto n = static_cast<double>(count);
+  const double mean = std::accumulate(off.begin(), off.end(), 0.0) / n;
+  double squares = 0.0, outside = 0.0;
+  for (double& error : off) {
+    squares += (error - mean) * (error - mean);
+    error = std::abs(error - point.bias);
+    if (!(error <= point.expanded * (1.0 + 1e-9))) outside += 1.0;
+  }
+  const double of_mean = std::sqrt(squares / n / n);
+  const double missed = 1.0 - point.coverage;
+  const auto within = off.begin() + static_cast<std::ptrdiff_t>(point.coverage * n);
+  std::ranges::nth_element(off, within);
+  constexpr double too_wide = 1.25;
+  return std::abs(mean - point.bias) <= 0.05 * point.expanded + 4.0 * of_mean &&
+         outside <= n * missed + 2.5 * std::sqrt(n * missed * point.coverage) &&
+         point.expanded <= too_wide * *within + step / 2.0;
 }
 
 // The same units once they were adjusted: less what they were off at the places of the adjustment
@@ -63,7 +95,7 @@ chain::Roughness roughness_at(const Chain& chain, const Corners& corners, const 
 void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<double>& errors,
             Point& point) {
   auto zeroed = errors, two_point = errors;
-  const auto own = adjustment.own_variance(point.at);
+  const auto own = adjustment.own_variance(point.at, false);
   for (const auto& weight : adjustment.weights(point.at)) {
     if (weight.zero == 0.0 && weight.two_point == 0.0) continue;
     const auto& there = adjustment.errors_at(chain, weight.place, errors.size());
@@ -93,42 +125,40 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
 
 }  // namespace
 
-void take_trials_if_rough(const Chain& chain, const Adjustment& adjustment, const Corners& corners,
-                          std::uint64_t units, bool adjusted, Point& point) {
+void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const Corners& corners,
+                        const DrawnPoint& request, Point& point) {
   point.roughness = roughness_at(chain, corners, point);
-  if (point.roughness == chain::Roughness::none) return;
+  const bool rough = point.roughness != chain::Roughness::none;
+  if (!rough && request.check_units == 0) return;
+  const double each = chain::ReadingSampler(chain, point.at).conversions();
+  if (!rough) {
+    if (borne_out(chain, point, request.check_units, each)) return;
+    point.roughness = chain::Roughness::disagreement;
+  }
   point.method = Method::trials;
   // Where every unit costs many conversions, fewer units: a point is not to take minutes. Fewer
   // than a hundred would show no interval.
-  const double part = 100.0 / chain::DiscreteReading(chain, point.at).conversions();
-  const auto fewer = static_cast<std::uint64_t>(static_cast<double>(units) * std::min(part, 1.0));
-  const auto least = std::clamp<std::uint64_t>(units / 50, 100, 400);
-  point.units = std::max(fewer, std::min(units, least));
-  auto errors = sample_discrete(chain, point.at, point.units);
-  const double k = point.coverage_factor;
-  const auto [lowest, highest] = std::ranges::minmax(errors);
+  const auto least = std::clamp<std::uint64_t>(request.units / 50, 100, 400);
+  point.units = std::max(affordable(request.units, conversions_of_trials, each),
+                         std::min(request.units, least));
+  auto errors = sample_readings(chain, point.at, point.units);
+  const double k = math::coverage_factor(point.coverage, std::numeric_limits<double>::infinity());
   const auto of = summary(errors, point.coverage);
   point.bias = of.mean;
   point.reading = point.at + point.bias;
   point.combined = of.deviation;
   point.expanded = of.expanded;
   if (point.combined > 0.0) point.coverage_factor = point.expanded / point.combined;
-  // At the corners of the limits noise moves the codes besides.
-  double noise = 0.0;
-  auto p = chain.nominal;
-  for (const auto& source : chain.sources) {
-    if (source.kind() != Kind::noise) continue;
-    noise = std::hypot(noise,
-                       chain::code_effect(chain, point.at, source,
-                                          source.standard_uncertainty * source.filter_gain(), p));
+  // At the corners of the limits what has none moves the codes besides.
+  double unbounded = 0.0;
+  for (std::size_t s = 0; s < chain.sources.size(); ++s) {
+    if (!corners.bounded(s)) {
+      unbounded = std::hypot(unbounded, point.contributions[s].contribution / point.code_width);
+    }
   }
-  if (const auto& calibration = chain.named.calibration) {
-    noise = std::hypot(noise, chain.sources[*calibration].standard_uncertainty / point.code_width);
-  }
-  const auto at_corners = corners.of_codes(k * noise);
-  point.worst_case = {.low = std::min(lowest, at_corners.low),
-                      .high = std::max(highest, at_corners.high)};
-  if (adjusted) adjust(chain, adjustment, errors, point);
+  point.worst_case = corners.of_readings(k * unbounded);
+  hold_interval(point);
+  if (request.adjusted) adjust(chain, adjustment, errors, point);
 }
 
 }  // namespace tamlo::budget

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 
 #include <algorithm>
 #include <array>
@@ -10,7 +10,6 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/math/coverage.hpp"
-#include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -90,23 +89,21 @@ double correction_in_codes(const Chain& chain, double x) {
   return 0.0;
 }
 
-bool by_codes(const Chain& chain, const Source& source) {
-  const bool calibration =
-      chain.named.calibration && &source == &chain.sources[*chain.named.calibration];
-  return random(source.kind()) || (source.parameter == chain.firmware.rounding && !calibration);
+bool by_codes(const Chain& chain, std::size_t source) {
+  return random(chain.sources[source].kind()) || chain.named.integers == source ||
+         chain.named.decimals == source;
 }
 
-DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
-    : chain_(chain), x_(x), shift_(correction_in_codes(chain, x)) {
-  if (chain.named.calibration) {
-    const double nominal = code(chain, x, chain.nominal);
-    per_code_ = quantity_at(chain, nominal + 0.5) - quantity_at(chain, nominal - 0.5);
-  }
+ReadingDistribution::ReadingDistribution(const Chain& chain, double x, double reach)
+    : chain_(chain) {
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind() != Kind::noise && source.kind() != Kind::interference) continue;
-    const double effect = std::abs(code_effect(chain, x, source, source.standard_uncertainty, p));
-    left_ = std::hypot(left_, effect * source.filter_gain());
+    const double size = source.kind() == Kind::interference
+                            ? interference_limit_at(chain, source, x) / std::numbers::sqrt2
+                            : source.standard_uncertainty;
+    const double effect = std::abs(code_effect(chain, x, source, size, p));
+    left_ = std::hypot(left_, effect * filter_gain_at(chain, source, x));
     // The largest sine is taken as one; any other is as good as noise beside it.
     double other = effect;
     if (source.kind() == Kind::interference && effect * std::numbers::sqrt2 > sine_) {
@@ -116,17 +113,15 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   }
   const auto& stages = chain.firmware.digital.stages;
   // The median of codes is the code of the median: one conversion, of less noise.
-  each_noise_ = noise_;
   noise_ *= chain.firmware.dither;
   single_ = stages.empty() || (stages.size() == 1 && stages[0].median > 0);
-  one_by_one_ = !single_ && std::ranges::any_of(stages, [](const auto& s) { return s.median > 0; });
   if (stages.size() == 1 && stages[0].averages.size() == 1 && stages[0].sections.empty() &&
       stages[0].taps.size() == 1 && stages[0].median == 0) {
     bin_width_ = 1.0 / stages[0].averages[0];
   }
   // Between its points the mean is straight only where noise spreads it over some of them.
   if (!(reach > 0.0) || single_ || noise_ < 0.25) return;
-  const double here = code(chain, x, chain.nominal) + shift_;
+  const double here = code(chain, x, chain.nominal) + correction_in_codes(chain, x);
   // Points to a code: of wide noise fewer than one, sixteen to its spread.
   const double per_code =
       noise_ > 16.0 ? 16.0 / noise_ : std::clamp(std::ceil(4.0 / noise_), 1.0, 16.0);
@@ -165,12 +160,12 @@ DiscreteReading::DiscreteReading(const Chain& chain, double x, double reach)
   });
 }
 
-bool DiscreteReading::Grid::holds(double unquantised) const {
+bool ReadingDistribution::Grid::holds(double unquantised) const {
   const double at = (unquantised - first) * per_code;
   return at >= 0.0 && at + 1.0 < static_cast<double>(moments.size());
 }
 
-ReportedMoments DiscreteReading::Grid::at(double unquantised) const {
+ReportedMoments ReadingDistribution::Grid::at(double unquantised) const {
   const double at = (unquantised - first) * per_code;
   const auto i = static_cast<std::size_t>(at);
   const double part = at - static_cast<double>(i);
@@ -178,13 +173,13 @@ ReportedMoments DiscreteReading::Grid::at(double unquantised) const {
           .variance = std::lerp(moments[i].variance, moments[i + 1].variance, part)};
 }
 
-double DiscreteReading::wave(int phase) const {
+double ReadingDistribution::wave(int phase) const {
   return sine_ * std::sin(2.0 * std::numbers::pi * (phase + 0.5) / phases);
 }
 
 // The variance is that of the conversions, the sine's part included.
 template <class Moments>
-ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments) const {
+ReportedMoments ReadingDistribution::over_phases(double unquantised, Moments moments) const {
   if (sine_ < 0.01) return moments(unquantised);
   ReportedMoments sum;
   double squares = 0.0;
@@ -197,48 +192,16 @@ ReportedMoments DiscreteReading::over_phases(double unquantised, Moments moments
   return sum;
 }
 
-// Of a corrected channel the unit that was calibrated, which the calibration knows to its
-// uncertainty only.
-double DiscreteReading::code_of(Parameters p) const {
-  const double calibration = p[chain_.firmware.rounding] - chain_.nominal[chain_.firmware.rounding];
-  return code(chain_, x_, p) + shift_ + (calibration != 0.0 ? calibration / per_code_ : 0.0);
+// What can stand behind the filter: nothing beyond the ends of the codes, and of an average
+// multiples of one value.
+double ReadingDistribution::possible(double value) const {
+  if (bin_width_ > 0.0) value = std::floor(value / bin_width_ + 0.5) * bin_width_;
+  const auto [low, high] = std::minmax(static_cast<double>(chain_.report.first_reported),
+                                       static_cast<double>(chain_.report.last_reported));
+  return std::clamp(value, low, high);
 }
 
-double DiscreteReading::draw(Parameters p, math::Stream& noise) const {
-  const double unquantised = code_of(p);
-  if (one_by_one_) return reading(chain_, converted_one_by_one(unquantised, noise));
-  const double z = noise.normal();
-  if (single_) {
-    const double wave = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
-    return reading(chain_,
-                   static_cast<double>(register_value(chain_, unquantised + wave + noise_ * z)));
-  }
-  const auto of = behind_filter(unquantised);
-  return reading(chain_, in_bins(of.mean + std::sqrt(of.variance) * z));
-}
-
-double DiscreteReading::converted_one_by_one(double unquantised, math::Stream& noise) const {
-  DigitalState state(chain_.firmware.digital);
-  for (int readings = 0; readings < chain_.firmware.settling_readings;) {
-    const double hum = sine_ * std::sin(2.0 * std::numbers::pi * noise.uniform());
-    const auto found = register_value(chain_, unquantised + hum + each_noise_ * noise.normal());
-    if (state.push(static_cast<double>(found))) ++readings;
-  }
-  return state.value();
-}
-
-double DiscreteReading::conversions() const {
-  return one_by_one_ ? static_cast<double>(chain_.firmware.settling_readings) *
-                           decimation(chain_.firmware.digital)
-                     : 1.0;
-}
-
-double DiscreteReading::in_bins(double value) const {
-  return bin_width_ > 0.0 ? std::floor(value / bin_width_ + 0.5) * bin_width_ : value;
-}
-
-double DiscreteReading::expected(Parameters p) const {
-  const double unquantised = code_of(p);
+double ReadingDistribution::expected(double unquantised) const {
   const auto& scaling = chain_.channel.scaling;
   const bool steps = whole_means(chain_) || scaling.decimals;
   double sum = 0.0;
@@ -251,11 +214,11 @@ double DiscreteReading::expected(Parameters p) const {
   const auto of = behind_filter(unquantised);
   if (!steps) return reading(chain_, of.mean);
   const double sigma = std::sqrt(of.variance);
-  for (const double z : equally_likely()) sum += reading(chain_, in_bins(of.mean + sigma * z));
+  for (const double z : equally_likely()) sum += reading(chain_, possible(of.mean + sigma * z));
   return sum / static_cast<double>(equally_likely().size());
 }
 
-ReportedMoments DiscreteReading::behind_filter(double unquantised) const {
+ReportedMoments ReadingDistribution::behind_filter(double unquantised) const {
   auto of =
       grid_.holds(unquantised) ? grid_.at(unquantised) : over_phases(unquantised, [&](double at) {
         return reported_moments(chain_, at, noise_);

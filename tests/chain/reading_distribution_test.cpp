@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // What noise makes of a reading, value by value, against conversions that are made one by one: by
 // the standard library's numbers, and roundings, ends and formats written out here.
-#include "tamlo/chain/discrete.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
 
 #include <gtest/gtest.h>
 
@@ -98,7 +98,7 @@ TEST(Discrete, OutcomesAreThoseOfConversionsMadeOneByOne) {
     for (const double noise : {0.02, 0.4, 2.5}) {
       for (const int average : {1, 3, 16}) {
         const auto chain = build(board_of(reported, noise, average), "x");
-        const DiscreteReading reading(chain, 1.2);
+        const ReadingDistribution reading(chain, 1.2);
         for (const double unquantised : {120.0, 127.5, 1.1, 254.9, -0.6}) {
           SCOPED_TRACE(::testing::Message() << reported.name << ", noise " << noise << ", average "
                                             << average << ", at " << unquantised);
@@ -135,7 +135,7 @@ TEST(Discrete, DrawsHaveTheirMeanAndSpread) {
       for (const int average : {1, 5}) {
         SCOPED_TRACE(::testing::Message() << reported.name << " " << x << " " << average);
         const auto chain = build(board_of(reported, 0.7, average), "x");
-        const DiscreteReading reading(chain, x);
+        const ReadingDistribution reading(chain, x);
         math::Stream stream(3, 1);
         double sum = 0.0, squares = 0.0;
         for (int i = 0; i < readings; ++i) {
@@ -166,7 +166,7 @@ TEST(Discrete, CodesThatGoTogetherKeepMeanAndSpread) {
     auto board = board_of(ways_to_report[0], 300.0, average);
     board.converters.front().resolution = 14;
     const auto chain = build(board, "x");
-    const DiscreteReading reading(chain, 1.2);
+    const ReadingDistribution reading(chain, 1.2);
     for (const double unquantised : {8000.0, 8000.4, 8123.0}) {
       std::map<double, double> outcomes;
       double all = 0.0;

@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "tamlo/chain/digital.hpp"
+#include "tamlo/chain/signal.hpp"
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace chain TAMLO_API {
+
+struct Chain;
+
+/// How readings are drawn.
+enum class SamplingStrategy : std::uint8_t {
+  conversions,  ///< every conversion, weighed as average and filter weigh it
+  stepwise,     ///< every conversion through the state of the filters; a median needs it
+  normal,  ///< the mean of the conversions with a normal spread, where conversions would give it
+};
+
+/// Draws readings as they happen: a phase for each source of interference, then every conversion
+/// that enters the reading at its own moment, each with noise of its own, rounded to a code and
+/// clipped; then the register format, average and filter, the firmware's integers, correction and
+/// decimals (docs/method.md, "One reading"). read() of chain.hpp is its smooth limit.
+///
+/// Noise of one conversion is white, or follows the low-pass that it passes, or is one value for
+/// the whole reading as far as 1/f noise does not average away. Sources that are small beside the
+/// span are taken as linear about the nominal unit at the place.
+///
+/// The shortcut SamplingStrategy::normal is taken for single units only where the noise of a
+/// conversion is 0.5 codes or more (then rounding moves no mean by more than 0.003 codes) and all
+/// that moves a conversion stays off both ends of the codes, six standard deviations of noise
+/// included.
+class ReadingSampler {
+ public:
+  /// For readings of the quantity `x`, SI; keeps a reference to the chain.
+  ReadingSampler(const Chain& chain, double x);
+  ReadingSampler(Chain&& temporary, double x) = delete;
+
+  /// Returns the unquantised code of a unit with these parameters at the place, noise left out. Of a
+  /// corrected channel it is the code of the unit that was calibrated, moved by the parameters.
+  double code(Parameters p) const;
+  /// The same for a block of units: rows[i][t] is parameter i of unit t; at most 1024 units.
+  void codes(const double* const* rows, std::span<double> codes) const;
+
+  /// Draws one reading for each of the unquantised `codes`, before a tare, SI. `first` is the
+  /// number of the first unit, a multiple of 1024, of which there are at most 1024; readings depend
+  /// on seed and number alone.
+  void draw(std::span<const double> codes, std::uint64_t seed, std::uint64_t first,
+            std::span<double> readings) const;
+  /// Draws what the firmware scales: register values behind average and filter.
+  void draw_reported(std::span<const double> codes, std::uint64_t seed, std::uint64_t first,
+                     std::span<double> reported) const;
+
+  /// Conversions that one reading steps through; 1 where the shortcut holds for the nominal unit.
+  double conversions() const;
+  /// What one code more of a unit is worth in the unit of the quantity, nominally, with its sign.
+  double per_code() const { return per_code_; }
+  SamplingStrategy strategy() const { return strategy_; }
+  /// The largest that noise (six standard deviations) and interference move one conversion by, in
+  /// codes.
+  double reach() const { return reach_; }
+  /// Standard deviation of the noise of one conversion in codes, and the sum of the amplitudes of
+  /// what gets in.
+  double noise() const { return noise_; }
+  double interference() const { return amplitudes_; }
+
+ private:
+  struct Sine {
+    double amplitude = 0.0;                // codes
+    double left = 0.0;                     // the part of it behind average and filter
+    std::vector<double> cosine{}, sine{};  // of its angle at each conversion
+  };
+  // Numbers of a block of units: those of each conversion, and those of the whole reading.
+  struct Draws {
+    std::uint64_t seed = 0, first = 0;
+    std::vector<std::vector<double>> turns{};  // of each sine, in parts of one
+    std::vector<double> still{};               // in its standard deviation
+  };
+  Draws draws(std::size_t units, std::uint64_t seed, std::uint64_t first) const;
+
+  void prepare_filter();
+  void prepare_noise();
+  void prepare_sines();
+  bool normal_holds(double code) const;
+  void round_to_values(std::span<double> unquantised) const;
+  template <class Sink>
+  void convert(std::span<const double> codes, const Draws& draws, const Sink& sink) const;
+  void weigh(std::span<const double> codes, const Draws& draws, std::span<double> reported) const;
+  void step(std::span<const double> codes, const Draws& draws, std::span<double> reported) const;
+  void shorten(std::span<const double> codes, const Draws& draws,
+               std::span<double> reported) const;
+
+  const Chain& chain_;
+  double x_, shift_ = 0.0, per_code_ = 1.0;
+  double first_ = 0.0, last_ = 0.0;  // codes
+  SamplingStrategy strategy_ = SamplingStrategy::conversions;
+  bool rated_ = false;  // the board says when conversions come
+  // Standard deviations in codes: of what is new at each conversion, of what follows a low-pass
+  // (a part `keeps_` of it goes over to the next), and of what stays for the whole reading.
+  double white_ = 0.0, slow_ = 0.0, keeps_ = 0.0, still_ = 0.0;
+  double noise_ = 0.0, left_ = 0.0, amplitudes_ = 0.0, reach_ = 0.0;
+  std::vector<Sine> sines_{};
+  std::vector<double> weights_{};  // whole numbers where all are multiples of the least, else parts
+  double sum_of_weights_ = 1.0;
+  bool whole_weights_ = true;
+  // Of a reading that is stepped through: the block average in front, and what follows it.
+  std::size_t lead_ = 1;
+  Digital rest_{};
+};
+
+}  // namespace chain
+}  // namespace tamlo

@@ -1,0 +1,382 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/reading_sampler.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+#include <numbers>
+#include <numeric>
+
+#include "blocks.hpp"
+#include "chain/read_units.hpp"
+#include "math/draws.hpp"
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/error.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+using math::Deviate;
+using math::draws_block;
+
+constexpr double two_pi = 2.0 * std::numbers::pi;
+
+// Rows of random numbers, apart from those of the sources of a unit.
+enum Row : std::uint64_t {
+  of_turns = std::uint64_t{1} << 20,
+  of_still = std::uint64_t{1} << 21,
+  of_normal = std::uint64_t{1} << 22,
+  of_white = std::uint64_t{1} << 40,
+  of_slow = std::uint64_t{2} << 40,
+  of_phases = std::uint64_t{3} << 40,
+};
+
+// The answer to one conversion, without a tail that holds less than 1e-5 of it.
+std::vector<double> without_tail(std::vector<double> h) {
+  double tail = 0.0;
+  while (h.size() > 1 && (tail += std::abs(h.back())) < 1e-5) h.pop_back();
+  return h;
+}
+
+// The mean of whole blocks that many firmwares begin with.
+bool is_block(const DigitalStage& stage) {
+  return stage.averages.size() == 1 && stage.averages[0] == stage.decimation &&
+         stage.sections.empty() && stage.taps.size() == 1 && stage.median == 0;
+}
+
+}  // namespace
+
+ReadingSampler::ReadingSampler(const Chain& chain, double x)
+    : chain_(chain),
+      x_(x),
+      shift_(correction_in_codes(chain, x)),
+      first_(static_cast<double>(first_code(chain))),
+      last_(static_cast<double>(last_code(chain))),
+      rated_(chain.firmware.digital.rate > 0.0) {
+  const double nominal = chain::code(chain, x, chain.nominal);
+  per_code_ = quantity_at(chain, nominal + 0.5) - quantity_at(chain, nominal - 0.5);
+  prepare_filter();
+  prepare_noise();
+  prepare_sines();
+  reach_ = 6.0 * noise_ + amplitudes_;
+}
+
+void ReadingSampler::prepare_filter() {
+  const auto& digital = chain_.firmware.digital;
+  const auto& stages = digital.stages;
+  if (std::ranges::any_of(stages, [](const auto& s) { return s.median > 0; })) {
+    strategy_ = SamplingStrategy::stepwise;
+    rest_ = digital;
+    if (is_block(stages.front())) {
+      lead_ = static_cast<std::size_t>(stages.front().decimation);
+      rest_.stages.erase(rest_.stages.begin());
+    }
+    const auto count = static_cast<std::size_t>(chain_.firmware.settling_readings) *
+                       static_cast<std::size_t>(decimation(digital));
+    weights_.assign(count, 1.0);
+    return;
+  }
+  weights_ = without_tail(impulse_response(digital));
+  // Parts that are multiples of one are whole numbers, so that means of codes come out exactly.
+  double least = std::numeric_limits<double>::infinity();
+  for (const double w : weights_) {
+    if (w != 0.0) least = std::min(least, std::abs(w));
+  }
+  whole_weights_ = std::ranges::all_of(weights_, [&](double w) {
+    const double multiple = w / least;
+    return std::abs(multiple) < 1e6 && std::abs(multiple - std::round(multiple)) < 1e-6;
+  });
+  if (whole_weights_) {
+    for (double& w : weights_) w = std::round(w / least);
+  }
+  sum_of_weights_ = std::accumulate(weights_.begin(), weights_.end(), 0.0);
+}
+
+void ReadingSampler::prepare_noise() {
+  auto p = chain_.nominal;
+  double white = 0.0, slow = 0.0, still = 0.0;
+  for (const auto& source : chain_.sources) {
+    const auto* noise = source.noise();
+    if (noise == nullptr) continue;
+    const double variance =
+        std::pow(code_effect(chain_, x_, source, source.standard_uncertainty, p), 2);
+    const double tau =
+        noise->correlated_over > 0.0 ? std::ranges::max(time_constants_at(chain_, x_)) : 0.0;
+    if (noise->corner > 0.0) {
+      // What averages away does so from one conversion to the next.
+      const double stays = std::min(1.0, noise->filter_gain * noise->filter_gain);
+      still += variance * stays;
+      white += variance * (1.0 - stays);
+    } else if (rated_ && tau > 0.0) {
+      slow += variance;
+      keeps_ = std::exp(-1.0 / (tau * chain_.firmware.digital.rate));
+    } else {
+      white += variance;
+    }
+  }
+  white_ = std::sqrt(white);
+  slow_ = std::sqrt(slow);
+  still_ = std::sqrt(still);
+  noise_ = std::sqrt(white + slow + still);
+  if (strategy_ == SamplingStrategy::stepwise) return;
+  // What average and filter leave, the rounding of each conversion to a code included.
+  double of_white_noise = 0.0, of_slow_noise = 0.0, kept = 0.0;
+  const double fresh = std::sqrt(1.0 - keeps_ * keeps_);
+  for (const double weight : weights_) {
+    const double w = weight / sum_of_weights_;
+    of_white_noise += w * w;
+    kept = keeps_ * kept + fresh * w;
+    of_slow_noise += kept * kept;
+  }
+  if (keeps_ > 0.0) of_slow_noise += std::pow(kept * keeps_ / fresh, 2);
+  left_ = std::sqrt((white + 1.0 / 12.0) * of_white_noise + slow * of_slow_noise + still);
+}
+
+void ReadingSampler::prepare_sines() {
+  auto p = chain_.nominal;
+  for (const auto& source : chain_.sources) {
+    const auto* of = source.interference();
+    if (of == nullptr) continue;
+    Sine sine{.amplitude = std::abs(
+                  code_effect(chain_, x_, source, interference_limit_at(chain_, source, x_), p))};
+    if (sine.amplitude < 1e-9) continue;
+    amplitudes_ += sine.amplitude;
+    if (rated_) {
+      const double turn = two_pi * of->frequency / chain_.firmware.digital.rate;
+      double real = 0.0, imaginary = 0.0;
+      for (std::size_t k = 0; k < weights_.size(); ++k) {
+        const double angle = std::remainder(turn * static_cast<double>(k), two_pi);
+        sine.cosine.push_back(std::cos(angle));
+        sine.sine.push_back(std::sin(angle));
+        real += weights_[k] * sine.cosine.back();
+        imaginary += weights_[k] * sine.sine.back();
+      }
+      sine.left = std::hypot(real, imaginary) / sum_of_weights_;
+    }
+    sines_.push_back(std::move(sine));
+  }
+}
+
+double ReadingSampler::code(Parameters p) const {
+  return chain::code(chain_, x_, p) + shift_ + p[chain_.firmware.rounding] / per_code_;
+}
+
+void ReadingSampler::codes(const double* const* rows, std::span<double> codes) const {
+  codes_of_units(chain_, x_, rows, codes);
+  const double* added = rows[chain_.firmware.rounding];
+  for (std::size_t t = 0; t < codes.size(); ++t) codes[t] += shift_ + added[t] / per_code_;
+}
+
+double ReadingSampler::conversions() const {
+  const double nominal = chain::code(chain_, x_, chain_.nominal) + shift_;
+  return normal_holds(nominal) ? 1.0 : static_cast<double>(weights_.size());
+}
+
+bool ReadingSampler::normal_holds(double code) const {
+  const auto& report = chain_.report;
+  return strategy_ == SamplingStrategy::conversions && weights_.size() > 1 && noise_ >= 0.5 &&
+         (sines_.empty() || rated_) && (reports_codes(report) || reports_shifted(report)) &&
+         code - reach_ > first_ - 0.5 && code + reach_ < last_ + 0.5;
+}
+
+ReadingSampler::Draws ReadingSampler::draws(std::size_t units, std::uint64_t seed,
+                                            std::uint64_t first) const {
+  Draws result{.seed = seed ^ 0x636f6e7665727473ULL, .first = first};
+  if (rated_) {
+    for (std::size_t s = 0; s < sines_.size(); ++s) {
+      auto& turns = result.turns.emplace_back(units, 0.5);
+      math::add_deviates(Deviate::uniform, result.seed, of_turns + s, first, 0.5, turns, turns);
+    }
+  }
+  if (still_ > 0.0) {
+    result.still.assign(units, 0.0);
+    math::add_deviates(Deviate::normal, result.seed, of_still, first, still_, result.still,
+                       result.still);
+  }
+  return result;
+}
+
+// Rounds to codes, and holds them at both ends; what the register shows for them.
+void ReadingSampler::round_to_values(std::span<double> unquantised) const {
+  const double first = first_, last = last_ + 0.5;
+  const auto held = [=](double code) {
+    const double above = code + 0.5;
+    const double from_first = above >= first ? above : first;
+    return (from_first <= last ? from_first : last) - first;
+  };
+  if (last_ - first_ < 0x1p30) {
+    for (double& code : unquantised)
+      code = static_cast<double>(static_cast<std::int32_t>(held(code))) + first;
+  } else {
+    for (double& code : unquantised)
+      code = static_cast<double>(static_cast<std::int64_t>(held(code))) + first;
+  }
+  if (reports_codes(chain_.report)) return;
+  for (double& code : unquantised) {
+    code = static_cast<double>(reported(chain_.report, static_cast<std::int64_t>(code)));
+  }
+}
+
+// All conversions of all units, one after the other: the sink is given what the register shows for
+// a stretch of those of one unit, from the k-th on.
+template <class Sink>
+void ReadingSampler::convert(std::span<const double> codes, const Draws& draws,
+                             const Sink& sink) const {
+  struct Stretch {
+    std::size_t unit, k, count;
+  };
+  std::array<double, draws_block> values{}, slow{};
+  std::vector<Stretch> stretches;
+  const std::size_t each = weights_.size();
+  const std::uint64_t block = draws.first / draws_block;
+  const double fresh = std::sqrt(1.0 - keeps_ * keeps_);
+  std::size_t unit = 0, k = 0;
+  double kept = 0.0;
+  for (std::uint64_t drawn = 0; unit < codes.size(); drawn += draws_block) {
+    stretches.clear();
+    std::size_t filled = 0;
+    while (filled < draws_block && unit < codes.size()) {
+      const auto count = std::min(draws_block - filled, each - k);
+      const auto here = std::span(values).subspan(filled, count);
+      std::ranges::fill(here, codes[unit] + (draws.still.empty() ? 0.0 : draws.still[unit]));
+      for (std::size_t s = 0; s < draws.turns.size(); ++s) {
+        const auto& sine = sines_[s];
+        const double angle = two_pi * draws.turns[s][unit];
+        const double a = sine.amplitude * std::sin(angle), b = sine.amplitude * std::cos(angle);
+        const double* of_cosine = sine.cosine.data() + k;
+        const double* of_sine = sine.sine.data() + k;
+        for (std::size_t i = 0; i < count; ++i) here[i] += a * of_cosine[i] + b * of_sine[i];
+      }
+      stretches.push_back({unit, k, count});
+      filled += count;
+      k += count;
+      if (k == each) k = 0, ++unit;
+    }
+    const auto all = std::span(values).first(filled);
+    if (!rated_) {
+      for (std::size_t s = 0; s < sines_.size(); ++s)
+        math::add_deviates(Deviate::arcsine, draws.seed, of_phases + (s << 32U) + block, drawn,
+                           sines_[s].amplitude, all, all);
+    }
+    if (white_ > 0.0)
+      math::add_deviates(Deviate::normal, draws.seed, of_white + block, drawn, white_, all, all);
+    if (slow_ > 0.0) {
+      std::ranges::fill(slow, 0.0);
+      math::add_deviates(Deviate::normal, draws.seed, of_slow + block, drawn, 1.0, slow, slow);
+      std::size_t at = 0;
+      for (const auto& of : stretches) {
+        for (std::size_t i = 0; i < of.count; ++i, ++at) {
+          kept = of.k + i == 0 ? slow[at] : keeps_ * kept + fresh * slow[at];
+          values[at] += slow_ * kept;
+        }
+      }
+    }
+    round_to_values(all);
+    std::size_t at = 0;
+    for (const auto& of : stretches) {
+      sink(of.unit, of.k, std::span<const double>(values).subspan(at, of.count));
+      at += of.count;
+    }
+  }
+}
+
+void ReadingSampler::weigh(std::span<const double> codes, const Draws& draws,
+                           std::span<double> reported) const {
+  double sum = 0.0;
+  convert(codes, draws, [&](std::size_t unit, std::size_t k, std::span<const double> values) {
+    if (k == 0) sum = 0.0;
+    // In lanes that the compiler may take at once; whole numbers are exact in any order.
+    std::array<double, 8> lanes{};
+    const double* weights = weights_.data() + k;
+    const std::size_t whole = values.size() / lanes.size() * lanes.size();
+    for (std::size_t i = 0; i < whole; i += lanes.size()) {
+      for (std::size_t lane = 0; lane < lanes.size(); ++lane)
+        lanes[lane] += weights[i + lane] * values[i + lane];
+    }
+    for (std::size_t i = whole; i < values.size(); ++i) lanes[0] += weights[i] * values[i];
+    for (const double lane : lanes) sum += lane;
+    if (k + values.size() == weights_.size()) reported[unit] = sum / sum_of_weights_;
+  });
+}
+
+void ReadingSampler::step(std::span<const double> codes, const Draws& draws,
+                          std::span<double> reported) const {
+  DigitalState state(rest_);
+  double sum = 0.0;
+  std::size_t in_block = 0;
+  bool begun = false;
+  convert(codes, draws, [&](std::size_t unit, std::size_t k, std::span<const double> values) {
+    if (k == 0) begun = false, in_block = 0, sum = 0.0;
+    for (const double value : values) {
+      sum += value;
+      if (++in_block < lead_) continue;
+      const double mean = sum / static_cast<double>(lead_);
+      if (!begun) state.prime(mean);
+      begun = true;
+      state.push(mean);
+      sum = 0.0;
+      in_block = 0;
+    }
+    if (k + values.size() == weights_.size()) reported[unit] = state.value();
+  });
+}
+
+// The mean of the conversions, with what average and filter leave of noise and sines.
+void ReadingSampler::shorten(std::span<const double> codes, const Draws& draws,
+                             std::span<double> reported) const {
+  std::ranges::copy(codes, reported.begin());
+  math::add_deviates(Deviate::normal, draws.seed, of_normal, draws.first, left_, reported,
+                     reported);
+  const double per_code = reports_codes(chain_.report) ? 1.0 : chain_.report.per_code;
+  for (std::size_t t = 0; t < reported.size(); ++t) {
+    for (std::size_t s = 0; s < sines_.size(); ++s) {
+      const double amplitude = sines_[s].left * sines_[s].amplitude;
+      reported[t] += amplitude * std::sin(two_pi * draws.turns[s][t]);
+    }
+    if (whole_weights_)
+      reported[t] = std::floor(reported[t] * sum_of_weights_ + 0.5) / sum_of_weights_;
+    reported[t] *= per_code;
+  }
+}
+
+void ReadingSampler::draw_reported(std::span<const double> codes, std::uint64_t seed,
+                                   std::uint64_t first, std::span<double> reported) const {
+  require(codes.size() == reported.size() && codes.size() <= draws_block &&
+              first % draws_block == 0,
+          "a block of units");
+  const auto numbers = draws(codes.size(), seed, first);
+  if (strategy_ == SamplingStrategy::stepwise) return step(codes, numbers, reported);
+  const auto held =
+      std::ranges::count_if(codes, [&](double code) { return normal_holds(code); });
+  if (held == 0) return weigh(codes, numbers, reported);
+  shorten(codes, numbers, reported);
+  if (static_cast<std::size_t>(held) == codes.size()) return;
+  std::vector<double> exact(codes.size());
+  weigh(codes, numbers, exact);
+  for (std::size_t t = 0; t < codes.size(); ++t) {
+    if (!normal_holds(codes[t])) reported[t] = exact[t];
+  }
+}
+
+void ReadingSampler::draw(std::span<const double> codes, std::uint64_t seed, std::uint64_t first,
+                          std::span<double> readings) const {
+  draw_reported(codes, seed, first, readings);
+  const auto& scaling = chain_.channel.scaling;
+  const bool plain = !scaling.integer && !scaling.taught && !scaling.decimals &&
+                     !chain_.channel.correction && !chain_.channel.average.truncated;
+  std::vector<double> reported;
+  if (plain) {
+    reported.assign(readings.begin(), readings.end());
+    exact_readings(chain_, readings.data(), readings.size());
+  } else {
+    for (double& value : readings) value = reading(chain_, value);
+  }
+  for (std::size_t t = 0; t < readings.size(); ++t) {
+    if (!std::isfinite(codes[t])) readings[t] = std::numeric_limits<double>::quiet_NaN();
+    else if (!std::isfinite(readings[t]) && plain) readings[t] = smooth_reading(chain_, reported[t]);
+  }
+}
+
+}  // namespace tamlo::chain
