@@ -31,10 +31,16 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
     auto changed = chain;
     changed.sources[source].limit *= part;
     changed.sources[source].standard_uncertainty *= part;
-    const auto run = evaluate(
-        changed,
-        {.at = {point.at}, .coverage = coverage, .search = false, .rough_units = rough_units});
-    return used(run.points.front()) <= point.limit.value_or(0.0);
+    try {
+      const auto run = evaluate(changed, {.at = {point.at},
+                                          .coverage = coverage,
+                                          .search = false,
+                                          .rough_units = rough_units,
+                                          .check_units = 0});
+      return used(run.points.front()) <= point.limit.value_or(0.0);
+    } catch (const DataError&) {
+      return false;  // readings that do not follow the quantity at all
+    }
   };
   if (!meets(0.0)) return result;
   double low = 0.0, high = 10.0;
@@ -96,7 +102,11 @@ class Levers {
 
   void adjustments() {
     // The place that is worst after the adjustment, of a grid over the span.
-    Request request{.at = {}, .coverage = coverage_, .search = false, .rough_units = rough_units};
+    Request request{.at = {},
+                    .coverage = coverage_,
+                    .search = false,
+                    .rough_units = rough_units,
+                    .check_units = 0};
     const auto& span = before_.channel.span;
     for (int i = 0; i <= 32; ++i)
       request.at.push_back(std::min(span.high, span.low + span.width() * i / 32.0));
@@ -140,7 +150,7 @@ class Levers {
     for (const double x : {span.low, span.high}) {
       if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;
     }
-    const auto budget = evaluate(chain, {.coverage = coverage_, .rough_units = rough_units});
+    const auto budget = evaluate(chain, {.coverage = coverage_, .rough_units = rough_units, .check_units = 0});
     const auto& worst = budget.worst_place;
     keep({.change = std::move(change),
           .at = worst.at,

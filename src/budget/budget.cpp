@@ -13,6 +13,7 @@
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/averaging.hpp"
+#include "tamlo/chain/bias_parts.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
@@ -165,6 +166,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
     }
     point.calibrated = {.expanded = expanded(remaining, adjustment.calibration_variance(chain, x))};
   }
+  point.bias_parts = chain::bias_parts(chain, x);
   point.resolution = resolution_of(chain, point, effects);
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {
@@ -189,7 +191,7 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
   draw_if_not_smooth(chain, adjustment, corners,
                      {.units = units,
-                      .check_units = few && request.details ? request.check_units : 0,
+                      .check_units = few ? request.check_units : 0,
                       .adjusted = request.details},
                      point);
   return point;
@@ -295,6 +297,7 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .span = span,
                 .sources = chain.sources,
                 .correlations = chain.correlations,
+                .of_ideal_parts = chain::of_ideal_parts(chain),
                 .adjusted_with = chain.channel.adjusted_with,
                 .points = {}};
   for (const double x : request.at.empty() ? default_points(span) : request.at) {

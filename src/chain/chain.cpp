@@ -297,15 +297,16 @@ double filter_gain_at(const Chain& chain, const Source& source, double x) {
   return std::sqrt(noise_gain(chain.firmware.digital, keeps));
 }
 
+double converter_magnitude(const Chain& chain, double frequency) {
+  if (!chain.converter.data_rate) return 1.0;
+  const double turns = std::numbers::pi * frequency / *chain.converter.data_rate;
+  const double one = turns == 0.0 ? 1.0 : std::sin(turns) / turns;
+  return std::pow(std::abs(one), chain.converter.sinc_order);
+}
+
 double analog_magnitude(const Chain& chain, double frequency) {
-  using std::numbers::pi;
-  double result = through_lowpasses(chain.path.time_constants, frequency);
-  if (chain.converter.data_rate) {
-    const double turns = pi * frequency / *chain.converter.data_rate;
-    const double one = turns == 0.0 ? 1.0 : std::sin(turns) / turns;
-    result *= std::pow(std::abs(one), chain.converter.sinc_order);
-  }
-  return result;
+  return through_lowpasses(chain.path.time_constants, frequency) *
+         converter_magnitude(chain, frequency);
 }
 
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x) {

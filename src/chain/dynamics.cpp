@@ -30,8 +30,12 @@ FilterFigures figures(const Chain& chain, const Digital& digital, std::string na
                        .to_permille = readings_to_settle(digital, 1e-3),
                        .to_target = readings_to_settle(digital, target)};
   if (digital.rate > 0.0) {
-    result.rejection_50_hz = decibels(magnitude(digital, 50.0));
-    result.rejection_60_hz = decibels(magnitude(digital, 60.0));
+    // With the filter inside of a delta sigma converter; low-passes of the front end apart.
+    const auto rejected = [&](double frequency) {
+      return decibels(magnitude(digital, frequency) * converter_magnitude(chain, frequency));
+    };
+    result.rejection_50_hz = rejected(50.0);
+    result.rejection_60_hz = rejected(60.0);
   }
   return result;
 }
@@ -149,6 +153,10 @@ Dynamics dynamics(const Chain& chain) {
                   .series = figures(chain, chain.firmware.digital, "all in series"),
                   .settling = settling(chain),
                   .mains_periods = mains_periods(chain)};
+  if (const auto& mains = chain.conditions.mains; mains && chain.firmware.digital.rate > 0.0) {
+    result.mains_rejection = decibels(magnitude(chain.firmware.digital, *mains) *
+                                      converter_magnitude(chain, *mains));
+  }
   for (const auto& stage : chain.firmware.digital.stages) {
     result.stages.push_back(figures(chain, {.rate = stage.rate, .stages = {stage}}, stage.name));
   }

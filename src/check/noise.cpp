@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "examination.hpp"
 #include "tamlo/chain/averaging.hpp"
@@ -30,6 +31,33 @@ void examine_aliases(const Examination& e) {
         {{fmt::format("a low-pass of {} before the pin, or an average over whole periods of it",
                       in_unit(alias.frequency / std::sqrt(factor * factor - 1.0 + 1e-9), "Hz", 2)),
           {}}});
+  }
+}
+
+// An average rejects a sine only where none of it is cut off.
+void examine_clipped_interference(const Examination& e) {
+  const auto first = static_cast<double>(chain::first_code(e.chain));
+  const auto last = static_cast<double>(chain::last_code(e.chain));
+  const auto& accuracy = e.chain.channel.target.accuracy;
+  for (const double x : {e.span.low, e.span.high}) {
+    const double code = chain::code(e.chain, x, e.chain.nominal);
+    const double amplitude = chain::conversion_spread(e.chain, x).amplitudes;
+    const double beyond = std::max(first - 0.5 - (code - amplitude), code + amplitude - last - 0.5);
+    // Of a sine about the very end a part of 1/pi is left as a mean.
+    const double shift = std::min(beyond, amplitude) / std::numbers::pi;
+    const double width = chain::code_width_at(e.chain, x);
+    const double allowed =
+        accuracy ? chain::allowed_at(e.chain, *accuracy, x) / 4.0 : chain::step_at(e.chain, x);
+    if (amplitude < 1.0 || shift * width <= allowed) continue;
+    e.report("interference-clips", Severity::warning,
+             fmt::format("at {} interference of {} reaches beyond the end of the codes", e.shown(x),
+                         e.amount(amplitude * width)),
+             fmt::format("what is cut off on one side shifts the mean, by up to {}: no average "
+                         "takes it away",
+                         e.amount(shift * width)),
+             {{"a low-pass before the pin, or a signal that stays off the end by the amplitude",
+               {}}});
+    return;
   }
 }
 
@@ -120,6 +148,7 @@ void examine_zones(const Examination& e) {
 
 void examine_noise(const Examination& e) {
   examine_aliases(e);
+  examine_clipped_interference(e);
   examine_average(e);
   examine_noise_free(e);
   examine_threshold(e);

@@ -87,9 +87,23 @@ void examine_leads(const Examination& e) {
   const auto& accuracy = e.chain.channel.target.accuracy;
   const double allowed = accuracy ? chain::allowed_at(e.chain, *accuracy, e.span.middle()) / 4.0
                                   : chain::step_at(e.chain, e.span.middle());
+  const auto leads = in_unit(platinum->lead.or_zero(), "ohm");
+  if (!platinum->lead_compensated && all > allowed) {
+    e.report("lead-resistance", Severity::warning,
+             fmt::format("two wires: the leads of {} each read {} too high", leads, e.amount(all)),
+             "the firmware does not subtract them",
+             {{"subtract the nominal leads in the firmware: lead_compensated = true",
+               [](model::Board&, model::Channel& of) {
+                 std::get<model::Platinum>(*of.sensor).lead_compensated = true;
+               }},
+              {"connect three wires, and only the difference of two leads is left, or four",
+               [](model::Board&, model::Channel& of) {
+                 std::get<model::Platinum>(*of.sensor).wires = 3;
+               }}});
+    return;
+  }
   const bool limits = !platinum->lead.limits.empty();
   if ((limits ? left : all) <= allowed) return;
-  const auto leads = in_unit(platinum->lead.or_zero(), "ohm");
   e.report("lead-resistance", Severity::warning,
            limits
                ? fmt::format("two wires: the limits of the leads of {} each are {} of the reading",

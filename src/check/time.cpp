@@ -118,7 +118,23 @@ void examine_mains(const Examination& e) {
   const double periods = e.dynamics.mains_periods;
   if (periods == 0.0) return;
   const double whole = std::max(1.0, std::round(periods));
-  if (std::abs(periods - whole) < 0.01 * whole) return;
+  const double mains = *e.chain.conditions.mains, rate = e.chain.firmware.digital.rate;
+  if (std::abs(periods - whole) < 0.01 * whole) {
+    // A whole period of conversions that all meet the sine at the same phase.
+    if (e.dynamics.mains_rejection >= 20.0) return;
+    e.report("mains-folded", Severity::warning,
+             fmt::format("at {:.4g} Sa/s the mains of {} folds to {:.3g} Hz: of the average's "
+                         "window none of it is rejected",
+                         rate, in_unit(mains, "Hz"), chain::folded(mains, rate)),
+             "every conversion meets the mains at the same phase, which reads as an offset",
+             {{fmt::format("sample at {:.4g} Sa/s, and average over a whole period", 20.0 * mains),
+               [mains](model::Board&, model::Channel& of) {
+                 of.rate = 20.0 * mains;
+                 longest_average(of) = {.time = 1.0 / mains};
+               }},
+              {"sample at a rate of which the mains is no multiple", {}}});
+    return;
+  }
   const double window = whole / *e.chain.conditions.mains;
   e.report(
       "window-not-whole-mains", Severity::advice,

@@ -33,10 +33,10 @@ std::optional<model::Correction> read_correction(Fields& fields, const quantity:
   };
   result.coefficients = add(of->numbers("coefficients", {}), difference);
   if (auto v = of->plain("centre", unit)) result.centre = *v;
-  if (auto v = of->plain("half_width", difference, above_zero())) result.half_width = *v;
+  if (auto v = of->difference("half_width", unit, above_zero())) result.half_width = *v;
   result.readings = add(of->numbers("readings", {}), unit);
   result.corrected = add(of->numbers("corrected", {}), unit);
-  if (auto v = of->plain("uncertainty", difference, not_negative()))
+  if (auto v = of->difference("uncertainty", unit, not_negative()))
     result.standard_uncertainty = *v;
   if (auto v = of->flag("in_firmware")) result.in_firmware = *v;
   of->text("model");

@@ -100,8 +100,7 @@ model::IntegerScaling read_integer(Fields& fields, const quantity::Unit& quantit
   fields.require("steps", "steps = [ { multiply = 15259 }, { divide = 1000 } ]");
   for (auto& step : fields.tables("steps")) integer.steps.push_back(read_step(std::move(step)));
   fields.require("count", "what one count of the result is worth, such as \"1 mV\"");
-  const auto difference = quantity::difference_unit(quantity_unit);
-  if (auto v = fields.plain("count", difference, above_zero())) integer.count = *v;
+  if (auto v = fields.difference("count", quantity_unit, above_zero())) integer.count = *v;
   const std::vector<std::string> words{"16 bit signed", "16 bit unsigned", "32 bit signed",
                                        "32 bit unsigned", "64 bit signed"};
   fields.require("word", one_of("", words));
@@ -110,7 +109,7 @@ model::IntegerScaling read_integer(Fields& fields, const quantity::Unit& quantit
     integer.is_signed = *v % 2 == 0;
   }
   if (auto v = fields.number("per_code", above_zero())) integer.per_code = *v;
-  if (auto v = fields.plain("filter_rounding", difference, not_negative())) {
+  if (auto v = fields.difference("filter_rounding", quantity_unit, not_negative())) {
     integer.filter_rounding = *v;
   }
   if (auto v = fields.flag("corrects")) integer.corrects = *v;

@@ -130,6 +130,7 @@ class SensorReader {
       sensor.tolerance = static_cast<model::PlatinumClass>(*v + 1);
     }
     if (auto v = fields.integer("wires", 2, 4)) sensor.wires = static_cast<int>(*v);
+    if (auto v = fields.flag("lead_compensated")) sensor.lead_compensated = *v;
     if (sensor.wires < 4) fields.require("lead", "the resistance of one lead, \"0.4 ohm ±20 %\"");
     if (auto v = fields.value("lead", in("ohm"), not_negative())) sensor.lead = *v;
     const auto& span = channel.span;

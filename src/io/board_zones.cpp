@@ -62,8 +62,7 @@ model::Zones read_zones(Fields fields, const model::Channel& channel) {
                   fmt::format("edges in {}", quantity::to_string(span)));
     break;
   }
-  const auto difference = quantity::difference_unit(span.unit);
-  if (auto v = fields.plain("hysteresis", difference, not_negative())) result.hysteresis = *v;
+  if (auto v = fields.difference("hysteresis", span.unit, not_negative())) result.hysteresis = *v;
   fields.finish();
   if (result.edges.empty()) {  // what was wrong has been said
     result.edges = {span.middle()};

@@ -198,7 +198,17 @@ std::optional<quantity::Value> Fields::noise(const std::string& key,
 
 std::optional<double> Fields::plain(const std::string& key, const quantity::Unit& unit,
                                     const Bounds& bounds) {
-  const quantity::Expected expected{.unit = unit};
+  return without_limits(key, {.unit = unit}, bounds);
+}
+
+std::optional<double> Fields::difference(const std::string& key, const quantity::Unit& unit,
+                                         const Bounds& bounds) {
+  return without_limits(key, {.unit = quantity::difference_unit(unit), .difference = true}, bounds);
+}
+
+std::optional<double> Fields::without_limits(const std::string& key,
+                                             const quantity::Expected& expected,
+                                             const Bounds& bounds) {
   note(key, KeyForm::plain, expected, bounds);
   const auto result = nominal(key, expected, bounds);
   if (!result) return {};

@@ -67,6 +67,9 @@ class Fields {
   /// Exactly "a rms".
   std::optional<quantity::Value> noise(const std::string& key, const quantity::Expected& expected);
   /// A bare nominal, without limits.
+  /// The same of a difference of two values, for which the offset of a unit counts nothing.
+  std::optional<double> difference(const std::string& key, const quantity::Unit& unit,
+                                   const Bounds& bounds = {});
   std::optional<double> plain(const std::string& key, const quantity::Unit& unit,
                               const Bounds& bounds = {});
   std::optional<std::int64_t> integer(const std::string& key, std::int64_t low, std::int64_t high);
@@ -119,6 +122,8 @@ class Fields {
   const std::string& path() const { return path_; }
 
  private:
+  std::optional<double> without_limits(const std::string& key, const quantity::Expected& expected,
+                                       const Bounds& bounds);
   const toml::table* table_;
   std::string path_;
   std::vector<Diagnostic>* into_;

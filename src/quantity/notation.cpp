@@ -48,6 +48,7 @@ class Reader {
         return {.nominal = {}, .unit = {}, .limits = {noise}};
       }
       check_unit(result.unit, unit_at);
+      if (expected_.difference) result.unit.offset = 0.0;
       if (!expected_.unit) expected_.unit = result.unit;  // of the limits
       result.nominal = parse_number(number, result.unit, column(start));
     }

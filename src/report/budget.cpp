@@ -168,6 +168,39 @@ void add_remarks(const Budget& budget, Report& report) {
   }
 }
 
+// What is the same in every unit and has a name.
+void add_bias_parts(const Budget& budget, Report& report) {
+  const auto difference = quantity::difference_unit(budget.unit);
+  for (const auto& p : budget.points) {
+    for (const auto& part : p.bias_parts) {
+      if (std::abs(part.size) < 0.05 * p.expanded) continue;
+      report.remarks.push_back(
+          {fmt::format("of the bias at {}: {} {}{} (remedy: {})", at(budget, p.at), part.name,
+                       part.size > 0.0 ? "+" : "-",
+                       amount(std::abs(part.size), difference), part.remedy)});
+    }
+  }
+}
+
+// Readings that stop at an end are said before anything else, and parts without limits too.
+std::vector<Line> cautions(const Budget& budget) {
+  std::vector<Line> result;
+  for (const auto& p : budget.points) {
+    if (!p.clipped) continue;
+    result.push_back({fmt::format("{}: CLIPPED at {}: the converter is at an end of its codes, or the "
+                                  "firmware at a clamp: readings stop there",
+                                  budget.channel, at(budget, p.at)),
+                      Tone::bad});
+  }
+  if (budget.of_ideal_parts) {
+    result.push_back({fmt::format("{}: of ideal parts: no part has a limit, so this is noise and "
+                                  "steps alone",
+                                  budget.channel),
+                      Tone::doubtful});
+  }
+  return result;
+}
+
 }  // namespace
 
 Line headline(const Budget& budget) {
@@ -199,6 +232,7 @@ Line headline(const Budget& budget) {
 Report of(const Budget& budget, bool all) {
   const auto& worst = budget.worst();
   Report report;
+  report.verdict = cautions(budget);
   report.verdict.push_back(headline(budget));
   const auto leading = by_share(worst).front();
   report.verdict.push_back(
@@ -209,6 +243,7 @@ Report of(const Budget& budget, bool all) {
   report.tables.push_back(sources_table(budget, worst, all));
 
   add_remarks(budget, report);
+  add_bias_parts(budget, report);
   if (!budget.target_met()) {
     if (budget.target_met_after(&Adjusted::zero)) {
       report.remarks.push_back({"remedy: a zero adjustment meets the target at these points"});
@@ -223,16 +258,8 @@ Report of(const Budget& budget, bool all) {
     if (p.roughness == chain::Roughness::none) continue;
     report.remarks.push_back(
         {fmt::format("at {} the law of propagation does not hold ({}): by trials "
-                     "of {} units, code by code",
+                     "of {} units, conversion by conversion",
                      at(budget, p.at), name(p.roughness), p.units)});
-  }
-  for (const auto& p : budget.points) {
-    if (!p.clipped) continue;
-    report.remarks.push_back(
-        {fmt::format("CLIPPED at {}: the converter is at an end of its codes, or the firmware at a "
-                     "clamp: readings stop there",
-                     at(budget, p.at)),
-         Tone::bad});
   }
   return report;
 }

@@ -1,5 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <utility>
+#include <vector>
 
 #include "tamlo/report/reports.hpp"
 
@@ -18,6 +23,33 @@ Tone tone(check::Severity severity) {
   return Tone::plain;
 }
 
+// The same omission of several channels once.
+void add_omissions(const result::Check& check, Report& report) {
+  std::vector<std::pair<std::string, std::string>> lines;  // what, and the channels
+  for (const auto& omission : check.omissions) {
+    const auto known =
+        std::ranges::find(lines, omission.what, &std::pair<std::string, std::string>::first);
+    if (known == lines.end()) {
+      lines.emplace_back(omission.what, omission.channel);
+    } else {
+      known->second += ", " + omission.channel;
+    }
+  }
+  if (lines.empty()) return;
+  report.remarks.push_back({"not looked at, as the board does not say:", Tone::heading});
+  for (const auto& [what, of_channels] : lines)
+    report.remarks.push_back({fmt::format("  {} ({})", what, of_channels)});
+}
+
+// The verdict without findings: of parts without limits it says little.
+std::string nothing_found(const result::Check& check) {
+  const auto& channels = check.channels;
+  const auto count = fmt::format("{} channel{}", channels.size(), channels.size() == 1 ? "" : "s");
+  if (check.ideal.empty()) return fmt::format("SOUND: nothing found in {}", count);
+  return fmt::format("SOUND OF IDEAL PARTS ONLY: nothing found in {}, and no part of {} has a limit",
+                     count, fmt::join(check.ideal, ", "));
+}
+
 }  // namespace
 
 Report of(const result::Check& check) {
@@ -28,8 +60,7 @@ Report of(const result::Check& check) {
   const auto advice = check.count(check::Severity::advice);
   Report report;
   report.verdict.push_back(
-      {findings.empty() ? fmt::format("SOUND: nothing found in {} channel{}", channels.size(),
-                                      channels.size() == 1 ? "" : "s")
+      {findings.empty() ? nothing_found(check)
        : channels.empty()
            ? fmt::format("NOT READ: {} error{}; what else there is shows once they are corrected",
                          errors, errors == 1 ? "" : "s")
@@ -40,6 +71,12 @@ Report of(const result::Check& check) {
        errors > 0         ? Tone::bad
        : findings.empty() ? Tone::good
                           : Tone::doubtful});
+  // A span that the converter does not hold makes every other figure one of another board.
+  for (const auto& f : findings) {
+    if (f.identifier != "span-beyond-range") continue;
+    report.verdict.insert(report.verdict.begin(),
+                          {fmt::format("CLIPPED {}: {}", f.channel, f.found), Tone::bad});
+  }
   for (const auto& f : findings) {
     report.remarks.push_back({fmt::format("{} {}: {}", name(f.severity),
                                           f.channel.empty() ? "board" : f.channel, f.identifier),
@@ -52,6 +89,7 @@ Report of(const result::Check& check) {
     if (!f.why.empty()) report.remarks.push_back({"  why     " + f.why});
     report.remarks.push_back({"  remedy  " + f.remedy});
   }
+  add_omissions(check, report);
   return report;
 }
 

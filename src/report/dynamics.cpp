@@ -70,9 +70,16 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
   if (d.latency > 0.0) add("latency", time(d.latency) + " until a reading shows a step");
   if (d.mains_periods > 0.0) {
     const bool whole = std::abs(d.mains_periods - std::round(d.mains_periods)) < 0.005;
-    add("longest average",
-        fmt::format("{:.4g} mains period{}{}", d.mains_periods, d.mains_periods == 1.0 ? "" : "s",
-                    whole ? ": rejects the mains" : ""));
+    const auto rejection = [&] {
+      if (d.mains_rejection < 20.0)
+        return whole ? fmt::format(": the mains folds to 0 Hz at this rate and is not rejected")
+                     : std::string();
+      return std::isfinite(d.mains_rejection) && d.mains_rejection < 120.0
+                 ? fmt::format(": rejects the mains by {:.0f} dB", d.mains_rejection)
+                 : std::string(": rejects the mains");
+    };
+    add("longest average", fmt::format("{:.4g} mains period{}{}", d.mains_periods,
+                                       d.mains_periods == 1.0 ? "" : "s", rejection()));
   }
   return table;
 }

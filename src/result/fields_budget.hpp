@@ -105,6 +105,14 @@ struct Fields<budget::MinorSources> {
       field("share", &T::share, "part of the variance"));
 };
 
+template <>
+struct Fields<chain::BiasPart> {
+  using T = chain::BiasPart;
+  static constexpr auto list = std::make_tuple(
+      field("name", &T::name, ""), field("size", &T::size, difference, "of the bias, with its sign"),
+      field("remedy", &T::remedy, "what takes it away"));
+};
+
 /// A point of a budget, with the budget that it is of.
 struct BudgetPoint {
   const budget::Budget* budget;
@@ -134,6 +142,9 @@ struct Fields<BudgetPoint> {
           "reading", [](const T& t) { return t.point->reading; }, quantity_value, "in the mean"),
       field(
           "bias", [](const T& t) { return t.point->bias; }, difference, "what it is always off"),
+      field(
+          "bias_parts", [](const T& t) { return t.point->bias_parts; },
+          "what has a name of it: self-heating, leads, wires, a load, integers"),
       field(
           "combined", [](const T& t) { return t.point->combined; }, difference,
           "combined standard uncertainty"),
@@ -319,6 +330,9 @@ struct Fields<ChannelBudget> {
       field(
           "unit", [](const T& t) { return t.budget.unit; }, "of the quantity"),
       field("changed", &T::changed, "of the board that --what-if or --set made"),
+      field(
+          "of_ideal_parts", [](const T& t) { return t.budget.of_ideal_parts; },
+          "no part of the channel has a limit"),
       field(
           "adjusted_with", [](const T& t) { return t.budget.adjusted_with; },
           "meter of an adjustment; empty: an ideal one"),

@@ -26,6 +26,14 @@ struct Fields<FoundAt> {
 };
 
 template <>
+struct Fields<check::Omission> {
+  using T = check::Omission;
+  static constexpr auto list = std::make_tuple(
+      field("channel", &T::channel, ""), field("key", &T::key, "where it would stand"),
+      field("what", &T::what, "what is not said, and what follows"));
+};
+
+template <>
 struct Fields<Check> {
   static constexpr auto list = std::make_tuple(
       field(
@@ -37,7 +45,9 @@ struct Fields<Check> {
       field(
           "checked", [](const Check& t) { return t.channels.size(); }, "channels"),
       field("channels", &Check::channels, "that were checked"),
-      field("findings", &Check::findings, "errors first"));
+      field("findings", &Check::findings, "errors first"),
+      field("omissions", &Check::omissions, "what the board does not say"),
+      field("ideal", &Check::ideal, "channels of which no part has a limit"));
 };
 
 template <>
@@ -123,7 +133,9 @@ struct Fields<chain::Dynamics> {
       field("analog_settling", &T::analog_settling, in("s"), "of the low-passes alone"),
       field("latency", &T::latency, in("s"), "until a reading shows a step; 0: not known"),
       field("first_valid", &T::first_valid, "number of the first valid reading after a start"),
-      field("mains_periods", &T::mains_periods, "in the window of the longest average"));
+      field("mains_periods", &T::mains_periods, "in the window of the longest average"),
+      field("mains_rejection", &T::mains_rejection,
+            "of the mains by the conversions that stand, dB; null for what is taken out whole"));
 };
 
 template <>

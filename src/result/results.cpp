@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/bias_parts.hpp"
 #include "tamlo/result/results.hpp"
 
 #include <algorithm>
@@ -46,6 +47,9 @@ Check check_of(const model::Board& board, const std::vector<std::string>& channe
     for (auto& finding : check::check(board, channel)) {
       result.findings.push_back({std::move(finding)});
     }
+    for (auto& omission : check::omissions(board, channel))
+      result.omissions.push_back(std::move(omission));
+    if (chain::of_ideal_parts(chain::build(board, channel))) result.ideal.push_back(channel);
   }
   std::ranges::stable_sort(result.findings, {}, [](const FoundAt& of) { return of.severity; });
   return result;

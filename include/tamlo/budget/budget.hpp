@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "tamlo/budget/trials.hpp"
+#include "tamlo/chain/bias_parts.hpp"
 #include "tamlo/chain/roughness.hpp"
 #include "tamlo/chain/source.hpp"
 #include "tamlo/export.hpp"
@@ -110,6 +111,7 @@ struct Point {
   double reading = 0.0;  ///< with all deviations zero and unlimited resolution
   double bias =
       0.0;  ///< reading - at; known, and not a part of the uncertainty; by trials their mean
+  std::vector<chain::BiasPart> bias_parts{};  ///< what has a name of it
   double combined = 0.0;
   double dof = 0.0;  ///< effective degrees of freedom; infinite where no source has finite ones
   double coverage = 0.0;
@@ -140,6 +142,7 @@ struct Budget {
   quantity::Range span{};
   std::vector<chain::Source> sources{};
   std::vector<chain::Correlation> correlations{};  ///< of the sources
+  bool of_ideal_parts = false;  ///< no part of the channel has a limit
   std::string adjusted_with{};  ///< the meter of the adjustments; empty: they are ideal
   std::vector<Point> points{};
   /// The place of the whole span that comes nearest to its limit, or misses it by most; found by

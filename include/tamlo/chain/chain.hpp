@@ -189,6 +189,9 @@ std::vector<double> time_constants_at(const Chain& chain, double x);
 double interference_limit_at(const Chain& chain, const Source& source, double x);
 /// Returns the part of a source's standard deviation that average and filter let through at `x`.
 double filter_gain_at(const Chain& chain, const Source& source, double x);
+/// Returns the part of a sine of that frequency that passes a delta sigma converter's own filter; 1 of
+/// other converters.
+double converter_magnitude(const Chain& chain, double frequency);
 /// What of a sine of that frequency passes the low-passes before the pin, and a delta sigma
 /// converter's own filter.
 double analog_magnitude(const Chain& chain, double frequency);

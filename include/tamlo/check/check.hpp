@@ -43,6 +43,18 @@ struct Finding {
 /// the board.
 bool has_error(const model::Board& board, const chain::Chain& chain);
 
+/// Something that a description does not say, so that no finding and no figure can tell of it.
+struct Omission {
+  std::string channel{};
+  std::string key{};   ///< of the description, where it would stand
+  std::string what{};  ///< "no temperature range: drift counts nothing"
+};
+
+/// Returns what the description of a channel leaves out: limits of converter, reference and parts,
+/// the temperature range, what settling needs, interference. Throws ChainError as chain::build()
+/// does.
+std::vector<Omission> omissions(const model::Board& board, std::string_view channel);
+
 /// Each identifier that a finding can have, with the key of the channel, or of its converter behind
 /// "converter.", that it is about.
 struct About {

@@ -18,6 +18,7 @@ namespace quantity TAMLO_API {
 struct Expected {
   std::optional<Unit> unit{};
   std::vector<Basis> bases = {Basis::absolute, Basis::relative};
+  bool difference = false;  ///< a difference of two values is meant: 0.1 degC are 0.1 K
   bool one_value = false;  ///< parse_range() takes one value for a range from it to itself, too
 };
 

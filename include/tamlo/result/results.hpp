@@ -47,6 +47,8 @@ struct FoundAt : check::Finding {
 struct Check {
   std::vector<std::string> channels{};
   std::vector<FoundAt> findings{};
+  std::vector<check::Omission> omissions{};  ///< what the board does not say
+  std::vector<std::string> ideal{};          ///< channels of which no part has a limit
 
   /// How many findings are so grave.
   std::uint64_t count(check::Severity severity) const;

@@ -26,6 +26,7 @@ struct PlatinumLaw {
   std::size_t r0, error;
   double base, slope;
   std::vector<std::size_t> added, taken;
+  bool compensated = true;  // the firmware subtracts the nominal leads
 };
 
 inline constexpr double celsius_zero = 273.15;
@@ -66,7 +67,8 @@ inline double forward_of(const PlatinumLaw& law, double x, Parameters p) {
 }
 
 inline double inverse_of(const PlatinumLaw& law, double out, Parameters p) {
-  return platinum_temperature((out - leads(law, p)) / p[law.r0]) + celsius_zero;
+  const double sensor = law.compensated ? out - leads(law, p) : out;
+  return platinum_temperature(sensor / p[law.r0]) + celsius_zero;
 }
 
 // IEC 60751:2008, table 3, wire-wound: base and slope of the limit in K.
@@ -94,7 +96,8 @@ void build_part(Builder& b, const model::Platinum& sensor) {
                   .base = base,
                   .slope = slope,
                   .added = {},
-                  .taken = {}};
+                  .taken = {},
+                  .compensated = sensor.lead_compensated};
   // In units of the class's own limit, whatever that is at the temperature.
   model::Value whole;
   if (base > 0.0) whole.limits.push_back({.size = 1.0});

@@ -1,0 +1,76 @@
+// SPDX-License-Identifier: Apache-2.0
+#include "tamlo/chain/bias_parts.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+#include <variant>
+
+#include "tamlo/chain/chain.hpp"
+
+namespace tamlo::chain {
+namespace {
+
+// The same chain with one law done otherwise; nothing where it has none of that kind.
+template <class Law, class Change>
+bool change_laws(Chain& chain, Change change) {
+  bool found = false;
+  for (auto& stage : chain.path.stages) {
+    auto* law = std::get_if<Law>(&stage.law);
+    if (law != nullptr) found = change(*law) || found;
+  }
+  return found;
+}
+
+}  // namespace
+
+std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
+  std::vector<BiasPart> result;
+  const double least = 1e-3 * code_width_at(chain, x);
+  const double here = read(chain, x, chain.nominal);
+  const auto add = [&](const char* name, const char* remedy, auto remove) {
+    auto without = chain;
+    if (!remove(without)) return;
+    const double size = here - read(without, x, without.nominal);
+    if (std::abs(size) >= least) result.push_back({name, size, remedy});
+  };
+  add("self-heating", "less current through the sensor, or power only while it is converted",
+      [](Chain& of) {
+        return change_laws<SelfHeatedLaw>(of, [&](const SelfHeatedLaw& law) {
+          of.nominal[law.dissipation] = 1e30;
+          return true;
+        });
+      });
+  add("leads", "subtract them in the firmware: lead_compensated = true", [](Chain& of) {
+    return change_laws<PlatinumLaw>(of, [&](const PlatinumLaw& law) {
+      if (law.compensated) return false;
+      for (const auto lead : law.added) of.nominal[lead] = 0.0;
+      for (const auto lead : law.taken) of.nominal[lead] = 0.0;
+      return true;
+    });
+  });
+  add("wire drop", "subtract it in the firmware: taken_off = true", [](Chain& of) {
+    return change_laws<PinDisturbance>(
+        of, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
+  });
+  add("load of the meter", "take the meter off the pin, or a buffer before it", [](Chain& of) {
+    return change_laws<LoadLaw>(of, [&](const LoadLaw& law) {
+      of.nominal[law.resistance] = 1e30;
+      return true;
+    });
+  });
+  add("integers", "round where they truncate", [](Chain& of) {
+    return std::exchange(of.firmware.arithmetic.mean, 0.0) != 0.0;
+  });
+  return result;
+}
+
+bool of_ideal_parts(const Chain& chain) {
+  return std::ranges::none_of(chain.sources, [&](const Source& source) {
+    const auto kind = source.kind();
+    return kind == Kind::tolerance || kind == Kind::temperature || kind == Kind::ageing ||
+           source.parameter == chain.conversion.inl || source.parameter == chain.conversion.dnl;
+  });
+}
+
+}  // namespace tamlo::chain
