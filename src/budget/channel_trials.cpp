@@ -54,11 +54,7 @@ class ChannelModel {
     leave_out_what_does_nothing();
     if (what_ == What::smooth) return;
     at_point_.emplace(chain, x);
-    if (what_ == What::adjusting) mean_at_point_.emplace(chain, x, reach_at(x));
-    const auto& tare = chain.channel.scaling.tare;
-    if (!tare) return;
-    at_tare_.emplace(chain, *tare);
-    if (what_ == What::adjusting) mean_at_tare_.emplace(chain, *tare, reach_at(*tare));
+    if (const auto& tare = chain.channel.scaling.tare) at_tare_.emplace(chain, *tare);
   }
 
   void operator()(std::uint64_t first, std::span<double> y) const {
@@ -95,7 +91,6 @@ class ChannelModel {
   What what_;
   std::vector<Input> inputs_;
   std::optional<chain::ReadingSampler> at_point_{}, at_tare_{};
-  std::optional<chain::ReadingDistribution> mean_at_point_{}, mean_at_tare_{};
   std::vector<std::size_t> alone_{};  // sources that are drawn by themselves
   std::vector<Correlation> correlations_{};
   std::vector<Draws> pairs_{};                  // of each correlation
@@ -131,22 +126,10 @@ class ChannelModel {
     return seed_ ^ (std::bit_cast<std::uint64_t>(x + 0.0) * 0x9e3779b97f4a7c15ULL | 1U);
   }
 
-  // How far the codes of the units are spread about the nominal one.
-  double reach_at(double x) const {
-    auto p = chain_.nominal;
-    double variance = 0.0;
-    for (const auto& source : chain_.sources) {
-      if (chain::random(source.kind())) continue;
-      variance +=
-          std::pow(chain::code_effect(chain_, x, source, source.standard_uncertainty, p), 2);
-    }
-    return 4.0 * std::sqrt(variance) + 1.0;
-  }
-
   // Readings at `x` of the units from `first` on.
   void read(Units& units, double x, std::uint64_t first, const Seeds& seeds,
             std::span<double> y) const {
-    set(units, first, y.size(), seeds);
+    set(units, x, first, y.size(), seeds);
     if (what_ == What::smooth) return chain::read_units(chain_, x, units.rows.data(), y);
     const bool at_point = x == x_;
     const auto& sampler = at_point ? *at_point_ : *at_tare_;
@@ -156,8 +139,17 @@ class ChannelModel {
       if (step_ > 0.0 && at_point) return about(sampler, units, seeds, first, y);
       return sampler.draw(units.codes, seeds.reading ^ 0x636f646573000000ULL, first, y);
     }
-    const auto& mean = at_point ? *mean_at_point_ : *mean_at_tare_;
-    for (std::size_t t = 0; t < y.size(); ++t) y[t] = mean.expected(units.codes[t]);
+    // The mean of some readings: their noise adds a 16th of its variance to the adjustment, of
+    // readings that take long a quarter of what a single one has left.
+    const double most = 1000.0 / sampler.conversions();
+    const int readings = static_cast<int>(std::clamp(most, 4.0, 16.0));
+    std::vector<double> one(y.size());
+    std::ranges::fill(y, 0.0);
+    for (int i = 0; i < readings; ++i) {
+      const std::uint64_t seed = seeds.reading ^ (std::uint64_t{0x61646a757374} + i) << 8U;
+      sampler.draw(units.codes, seed, first, one);
+      for (std::size_t t = 0; t < y.size(); ++t) y[t] += one[t] / readings;
+    }
   }
 
   // Of places within a step: what the quantity is more there is no error.
@@ -172,7 +164,8 @@ class ChannelModel {
   }
 
   // Nominal, plus what each source moves it by; what is new at every reading from its own seed.
-  void set(Units& units, std::uint64_t first, std::size_t n, const Seeds& seeds) const {
+  void set(Units& units, double x, std::uint64_t first, std::size_t n,
+           const Seeds& seeds) const {
     units.parameters.resize(nominal_.size());
     units.rows.clear();
     for (const auto& row : nominal_) units.rows.push_back(row.data());
@@ -189,9 +182,23 @@ class ChannelModel {
       const auto kind = chain_.sources[s].kind();
       return !chain::own_of_place(kind) ? seed_ : chain::random(kind) ? seeds.reading : seeds.place;
     };
+    const auto followed = chain_.followed.empty() ? std::vector<double>() : followed_at(chain_, x);
+    std::vector<double> taken(followed.empty() ? 0 : n, 0.0), start;
+    // A correction has taken away what it follows of a tolerance.
+    const auto follow = [&](std::size_t s, auto deviation) {
+      if (followed.empty() || followed[s] == 0.0) return;
+      const double part = followed[s] / chain_.sources[s].standard_uncertainty;
+      for (std::size_t t = 0; t < n; ++t) taken[t] += part * deviation(t);
+    };
     for (const auto s : alone_) {
-      add_deviations(inputs_[s], seed(s), s, first, before(s), row(s));
+      const auto from = before(s);
+      start.assign(from.begin(), from.end());
+      auto input = inputs_[s];
+      if (chain_.named.calibration == s)
+        input.standard_uncertainty = calibration_uncertainty_at(chain_, x);
+      add_deviations(input, seed(s), s, first, start, row(s));
       units.rows[chain_.sources[s].parameter] = row(s).data();
+      follow(s, [&](std::size_t t) { return row(s)[t] - start[t]; });
     }
     for (std::size_t c = 0; c < correlations_.size(); ++c) {
       const auto& of = correlations_[c];
@@ -203,8 +210,16 @@ class ChannelModel {
         const auto out = row(both[k]);
         for (std::size_t t = 0; t < n; ++t) out[t] = from[t] + units.joint[k][t];
         units.rows[chain_.sources[both[k]].parameter] = out.data();
+        follow(both[k], [&](std::size_t t) { return units.joint[k][t]; });
       }
     }
+    if (followed.empty()) return;
+    auto& rounding = units.parameters[chain_.firmware.rounding];
+    const double* from = units.rows[chain_.firmware.rounding];
+    start.assign(from, from + n);
+    rounding.resize(math::draws_block);
+    for (std::size_t t = 0; t < n; ++t) rounding[t] = start[t] - taken[t];
+    units.rows[chain_.firmware.rounding] = rounding.data();
   }
 };
 

@@ -85,11 +85,11 @@ bool borne_out(const Chain& chain, const Point& point, std::uint64_t units, doub
   const auto within = off.begin() + static_cast<std::ptrdiff_t>(point.coverage * n);
   std::ranges::nth_element(off, within);
   constexpr double too_wide = 1.25;
-  // Interference sweeps a reading of several conversions over the steps, and none is left.
-  const bool swept = each > 1.0 && chain::conversion_spread(chain, point.at).amplitudes > 0.5;
+  // Single conversions leave readings a step apart; means of several need not.
+  const bool apart = each == 1.0;
   return std::abs(mean - point.bias) <= 0.05 * point.expanded + 4.0 * of_mean &&
          outside <= n * missed + 2.5 * std::sqrt(n * missed * point.coverage) &&
-         point.expanded <= too_wide * *within + (swept ? 0.0 : step / 2.0);
+         point.expanded <= too_wide * *within + (apart ? step / 2.0 : 0.0);
 }
 
 // The same units once they were adjusted: less what they were off at the places of the adjustment

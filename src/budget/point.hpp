@@ -97,10 +97,12 @@ class Corners {
   const chain::Chain& chain_;
   double x_;
   std::vector<double> size_{}, above_{}, below_{};
+  std::vector<double> followed_here_{}, followed_tare_{};
   double nominal_ = 0.0;
   Signs lowest_{}, highest_{};
 
   double sign_of_tare(std::size_t source) const;
+  double left(std::size_t source, double sign, bool of_tare) const;
   std::vector<double> parameters(const Signs& signs, bool of_tare) const;
   std::vector<double> drawn_parameters(const Signs& signs, bool of_tare) const;
   double reading(chain::Parameters here, chain::Parameters of_tare) const;

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 #include "point.hpp"
 #include "math/draws.hpp"
@@ -22,6 +23,8 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
   const auto at = chain::place(chain, x);
   const auto at_tare = tared ? chain::place(chain, *tared) : at;
   nominal_ = reading(here, tare);
+  followed_here_ = chain::followed_at(chain, x);
+  followed_tare_ = chain::followed_at(chain, tared.value_or(x));
   above_.assign(n, nominal_);
   below_.assign(n, nominal_);
   for (std::size_t s = 0; s < n; ++s) {
@@ -35,9 +38,11 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
     const auto moved = [&](double sign) {
       here[source.parameter] = nominal + sign * size_[s];
       tare[source.parameter] = nominal + sign_of_tare(s) * sign * size_[s];
-      const double result = chain::read_moved(chain, at, here, source.parameter);
+      const double result =
+          chain::read_moved(chain, at, here, source.parameter) + left(s, sign, false);
       if (!tared) return result;
-      return result - (chain::read_moved(chain, at_tare, tare, source.parameter) - *tared);
+      return result - (chain::read_moved(chain, at_tare, tare, source.parameter) +
+                       left(s, sign, true) - *tared);
     };
     above_[s] = moved(1.0);
     below_[s] = moved(-1.0);
@@ -60,11 +65,21 @@ double Corners::sign_of_tare(std::size_t source) const {
   return chain::own_of_place(chain_.sources[source].kind()) ? -1.0 : 1.0;
 }
 
+// What a correction takes away of a source at an end of its limit.
+double Corners::left(std::size_t source, double sign, bool of_tare) const {
+  const double followed = (of_tare ? followed_tare_ : followed_here_)[source];
+  return followed == 0.0
+             ? 0.0
+             : -sign * followed * size_[source] / chain_.sources[source].standard_uncertainty;
+}
+
 std::vector<double> Corners::parameters(const Signs& signs, bool of_tare) const {
   auto p = chain_.nominal;
   for (std::size_t s = 0; s < signs.size(); ++s) {
     const double sign = of_tare ? sign_of_tare(s) * signs[s] : signs[s];
-    if (sign != 0.0) p[chain_.sources[s].parameter] += sign * size_[s];
+    if (sign == 0.0) continue;
+    p[chain_.sources[s].parameter] += sign * size_[s];
+    p[chain_.firmware.rounding] += left(s, sign, of_tare);
   }
   return p;
 }
@@ -107,9 +122,15 @@ Corners::Signs Corners::corner(double direction, bool search) const {
       double& of_tare = tare[chain_.sources[s].parameter];
       const double start_here = of_here - signs[s] * size_[s];
       const double start_tare = of_tare - sign_of_tare(s) * signs[s] * size_[s];
+      double& rounding_here = here[chain_.firmware.rounding];
+      double& rounding_tare = tare[chain_.firmware.rounding];
+      double put_here = left(s, signs[s], false), put_tare = left(s, signs[s], true);
       const auto put = [&](double sign) {
         of_here = start_here + sign * size_[s];
         of_tare = start_tare + sign_of_tare(s) * sign * size_[s];
+        // A correction follows tolerances alone, which move another parameter.
+        rounding_here += left(s, sign, false) - std::exchange(put_here, left(s, sign, false));
+        rounding_tare += left(s, sign, true) - std::exchange(put_tare, left(s, sign, true));
       };
       double kept = signs[s];
       for (const double tried : {-1.0, 0.0, 1.0}) {

@@ -131,38 +131,8 @@ void Builder::set_correlations() {
 }
 
 void Builder::set_correction() {
-  if (!chain_.channel.correction) return;
-  std::vector<Source> kept;
-  std::vector<std::optional<std::size_t>> place;
-  for (auto& source : chain_.sources) {
-    const bool gone = source.kind() == Kind::tolerance;
-    place.push_back(gone ? std::nullopt : std::optional(kept.size()));
-    if (!gone) kept.push_back(std::move(source));
-  }
-  chain_.sources = std::move(kept);
-  chain_.named.quantisation = place[chain_.named.quantisation].value();
-  for (auto* named : {&chain_.named.integers, &chain_.named.decimals}) {
-    if (*named) *named = place[**named];
-  }
-  std::vector<Correlation> correlations;
-  for (const auto& [a, b, r] : chain_.correlations) {
-    if (place[a] && place[b]) correlations.push_back({*place[a], *place[b], r});
-  }
-  chain_.correlations = std::move(correlations);
-  const double standard = chain_.channel.correction->standard_uncertainty;
-  if (!(standard > 0.0)) return;
-  chain_.named.calibration = chain_.sources.size();
-  chain_.sources.push_back(
-      {.name = unique("calibration"),
-       .stage = "firmware",
-       .specification =
-           "u " +
-           quantity::engineering(standard, quantity::difference_unit(chain_.channel.span.unit), 3),
-       .parameter = chain_.firmware.rounding,
-       .nature = Nonlinearity{},
-       .distribution = quantity::Distribution::normal,
-       .limit = standard,
-       .standard_uncertainty = standard});
+  const auto correction = chain_.channel.correction;
+  if (correction) chain_ = with_correction(std::move(chain_), *correction);
 }
 
 void Builder::set_nominals() {

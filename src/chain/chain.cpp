@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 #include <numbers>
+#include <numeric>
 
 #include "tamlo/chain/averaging.hpp"
 #include "tamlo/math/coverage.hpp"
@@ -118,9 +119,18 @@ double exact_reading(const Chain& chain, double reported) {
 double smooth_reading(const Chain& chain, double reported) {
   const double result = exact_reading(chain, reported);
   if (std::isfinite(result)) return result;
-  const auto ends = std::minmax(chain.report.first_reported, chain.report.last_reported);
-  return exact_reading(chain, std::clamp(reported, static_cast<double>(ends.first),
-                                         static_cast<double>(ends.second)));
+  const auto [low, high] = std::minmax(static_cast<double>(chain.report.first_reported),
+                                       static_cast<double>(chain.report.last_reported));
+  double none = std::clamp(reported, low, high), some = std::midpoint(low, high);
+  const double at_end = exact_reading(chain, none);
+  if (std::isfinite(at_end)) return at_end;
+  // Where a law has no reading of the end itself, the last value on the way there that has one.
+  while (std::abs(none - some) > 1.0) {
+    const double middle = std::floor(std::midpoint(none, some));
+    if (middle == none || middle == some) break;
+    (std::isfinite(exact_reading(chain, middle)) ? some : none) = middle;
+  }
+  return exact_reading(chain, some);
 }
 
 bool whole_means(const Chain& chain) {
@@ -145,27 +155,6 @@ double reading(const Chain& chain, double reported) {
   if (!scaling.decimals) return result;
   const double last_place = unit.scale() * std::pow(10.0, -*scaling.decimals);
   return std::floor((result - unit.offset) / last_place + 0.5) * last_place + unit.offset;
-}
-
-double after_correction(const Chain& chain, double reading) {
-  const auto& integer = chain.channel.scaling.integer;
-  const bool done = !chain.channel.correction || (integer && integer->corrects);
-  return done ? reading : corrected(*chain.channel.correction, reading);
-}
-
-double corrected(const model::Correction& of, double reading) {
-  if (of.readings.empty()) {
-    const double z = (reading - of.centre) / of.half_width;
-    double sum = 0.0;
-    for (auto c = of.coefficients.rbegin(); c != of.coefficients.rend(); ++c) sum = sum * z + *c;
-    return reading + sum;
-  }
-  const auto n = of.readings.size();
-  if (n == 1) return reading + of.corrected[0] - of.readings[0];
-  const auto above = std::ranges::upper_bound(of.readings, reading) - of.readings.begin();
-  const auto i = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, n - 1);
-  const double along = (reading - of.readings[i - 1]) / (of.readings[i] - of.readings[i - 1]);
-  return std::lerp(of.corrected[i - 1], of.corrected[i], along);
 }
 
 namespace {
@@ -240,6 +229,8 @@ std::vector<double> standards_at(const Chain& chain, double x) {
                                   : source.standard_uncertainty;
     result.push_back(converted * filter_gain_at(chain, source, x));
   }
+  if (chain.named.calibration)
+    result[*chain.named.calibration] = calibration_uncertainty_at(chain, x);
   // A firmware in integers rounds the mean to a code again, and averaging gives no steps between.
   const double width = chain.report.width;
   result[chain.named.quantisation] =

@@ -63,6 +63,16 @@ std::vector<double> effects(const Chain& chain, double x, const std::vector<doub
   for (std::size_t i = 0; i < sizes.size(); ++i) {
     result.push_back(effect_between(chain, at, tare, chain.sources[i], sizes[i], p));
   }
+  if (chain.followed.empty()) return result;
+  auto followed = followed_at(chain, x);
+  if (tare) {
+    const auto there = followed_at(chain, tare->x);
+    for (std::size_t i = 0; i < sizes.size(); ++i) followed[i] -= there[i];
+  }
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    const double standard = chain.sources[i].standard_uncertainty;
+    if (standard > 0.0) result[i] -= followed[i] * sizes[i] / standard;
+  }
   return result;
 }
 

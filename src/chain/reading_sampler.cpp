@@ -366,16 +366,19 @@ void ReadingSampler::draw(std::span<const double> codes, std::uint64_t seed, std
   const auto& scaling = chain_.channel.scaling;
   const bool plain = !scaling.integer && !scaling.taught && !scaling.decimals &&
                      !chain_.channel.correction && !chain_.channel.average.truncated;
-  std::vector<double> reported;
+  const std::vector<double> reported(readings.begin(), readings.end());
   if (plain) {
-    reported.assign(readings.begin(), readings.end());
     exact_readings(chain_, readings.data(), readings.size());
   } else {
     for (double& value : readings) value = reading(chain_, value);
   }
   for (std::size_t t = 0; t < readings.size(); ++t) {
-    if (!std::isfinite(codes[t])) readings[t] = std::numeric_limits<double>::quiet_NaN();
-    else if (!std::isfinite(readings[t]) && plain) readings[t] = smooth_reading(chain_, reported[t]);
+    if (!std::isfinite(codes[t])) {
+      readings[t] = std::numeric_limits<double>::quiet_NaN();
+    } else if (!std::isfinite(readings[t]) && !scaling.integer) {
+      // A law has no reading of an end of the codes.
+      readings[t] = after_correction(chain_, smooth_reading(chain_, std::floor(reported[t])));
+    }
   }
 }
 

@@ -38,6 +38,11 @@ std::optional<model::Correction> read_correction(Fields& fields, const quantity:
   result.corrected = add(of->numbers("corrected", {}), unit);
   if (auto v = of->difference("uncertainty", unit, not_negative()))
     result.standard_uncertainty = *v;
+  const double square = difference.scale() * difference.scale();
+  for (const double x : of->numbers("covariance", {})) result.covariance.push_back(x * square);
+  result.positions = add(of->numbers("positions", {}), unit);
+  result.weights = of->numbers("weights", {});
+  if (auto v = of->flag("at_pin")) result.at_pin = *v;
   if (auto v = of->flag("in_firmware")) result.in_firmware = *v;
   of->text("model");
   of->text("meter");
@@ -82,6 +87,17 @@ std::string correction_text(const std::string& channel, const quantity::Unit& un
   }
   text += fmt::format("uncertainty  = {}   # standard, at the worst place\n",
                       value(c.standard_uncertainty, difference));
+  if (!c.positions.empty()) {
+    auto covariance = c.covariance;
+    for (double& x : covariance) x /= difference.scale() * difference.scale();
+    text += fmt::format(
+        "positions    = {}   # where it was calibrated\n"
+        "covariance   = {}   # of the {}, row by row\n"
+        "weights      = {}   # for each of them, of what a reading was off at each position\n",
+        listed(all_digits(c.positions, unit)), listed(covariance),
+        c.readings.empty() ? "coefficients" : "nodes", listed(c.weights));
+    if (c.at_pin) text += "at_pin       = true   # the meter did not see the parts before the pin\n";
+  }
   text +=
       "in_firmware  = false   # true once the firmware adds it: then readings have it already\n";
   return text;

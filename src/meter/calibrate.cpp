@@ -80,6 +80,25 @@ Basis basis_of(const Calibration& of) {
   return result;
 }
 
+// How the correction was found, for budgets that use it later. One in proportion to the reading has
+// a constant of 0 that nothing moves.
+void hand_on(const Evidence& evidence, const model::Meter& meter, const Fitted& fit,
+             const std::vector<double>& covariance, Calibration& result) {
+  const std::size_t k = fit.basis.size(), n = evidence.rows();
+  const std::size_t fixed = fit.candidate.model == Model::gain ? 1 : 0;
+  auto& correction = result.correction;
+  correction.positions = evidence.at;
+  correction.at_pin = meter.touches == model::Touches::pin;
+  correction.weights.assign(fixed * n, 0.0);
+  for (const auto& row : fit.row_weights)
+    correction.weights.insert(correction.weights.end(), row.begin(), row.end());
+  correction.covariance.assign((k + fixed) * (k + fixed), 0.0);
+  for (std::size_t a = 0; a < k; ++a) {
+    for (std::size_t b = 0; b < k; ++b)
+      correction.covariance[(a + fixed) * (k + fixed) + b + fixed] = covariance[a * k + b];
+  }
+}
+
 }  // namespace
 
 std::vector<double> Calibration::weights_at(double reading) const {
@@ -185,6 +204,7 @@ Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
     result.correction.coefficients = fit.beta;
   }
   set_parameters(result, fit.basis, fit.beta, covariance);
+  hand_on(evidence, meter, fit, covariance, result);
   result.outliers = outliers_of(rows, fit.basis);
   result.residual_uncertainty = residual_uncertainty(result, chain, meter, readings,
                                                      budget::default_points(chain.channel.span));
@@ -207,6 +227,8 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
   all.insert(all.end(), at.begin(), at.end());
   const auto effects = effects_at(chain, all, calibration.coverage);
   const double k = calibration.coverage_factor;
+  const auto after = budget::evaluate(chain::with_correction(chain, calibration.correction),
+                                      {.at = at, .coverage = calibration.coverage, .search = false});
   std::vector<ResidualUncertainty> result;
   for (std::size_t p = 0; p < at.size(); ++p) {
     const auto place = rows + p;
@@ -237,7 +259,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
                            .meter = k * std::sqrt(meter_part),
                            .fit = k * std::sqrt(fit_part),
                            .channel = k * std::sqrt(channel)};
-    of.after = k * std::sqrt(meter_part + fit_part + channel);
+    of.after = after.points[p].expanded;
     if (const auto& accuracy = chain.channel.target.accuracy) {
       of.limit = chain::allowed_at(chain, *accuracy, at[p]);
     }

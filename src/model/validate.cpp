@@ -169,6 +169,22 @@ void validate_correction(const std::string& path, const Correction& of, Findings
   if (of.readings.size() != of.corrected.size() || !std::ranges::is_sorted(of.readings)) {
     f.add("out-of-bounds", path, "nodes that do not rise", "as many corrected as readings, rising");
   }
+  const auto k = of.readings.empty() ? of.coefficients.size() : of.readings.size();
+  for (const auto* numbers : {&of.covariance, &of.positions, &of.weights}) {
+    for (const double number : *numbers) f.finite(path, number);
+  }
+  if (!of.covariance.empty() && of.covariance.size() != k * k) {
+    f.add("out-of-bounds", path + ".covariance", fmt::format("{} numbers", of.covariance.size()),
+          fmt::format("{}: a row for each of the {} coefficients or nodes", k * k, k));
+  }
+  if (of.weights.size() != k * of.positions.size()) {
+    f.add("out-of-bounds", path + ".weights", fmt::format("{} numbers", of.weights.size()),
+          fmt::format("{}: for each of the {} coefficients or nodes one for each position",
+                      k * of.positions.size(), k));
+  }
+  if (of.positions.empty() != of.covariance.empty()) {
+    f.add("out-of-bounds", path, "only one of positions and covariance", "both, or neither");
+  }
   if (of.readings.empty() == of.coefficients.empty()) {
     f.add("out-of-bounds", path, "no correction", "coefficients, or nodes");
   }

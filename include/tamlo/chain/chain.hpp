@@ -84,6 +84,9 @@ struct Chain {
   std::vector<Source> sources{};
   std::vector<Correlation> correlations{};
   NamedSources named{};
+  /// Of a channel with a correction: what a standard uncertainty of each source did to it where it
+  /// was calibrated, in the functions of the correction; nothing of what it did not see.
+  std::vector<std::vector<double>> followed{};
   std::optional<model::Meter> adjusted_with{};  ///< what the zero or both ends are adjusted to
 };
 
@@ -153,6 +156,17 @@ double exact_reading(const Chain& chain, double reported);
 /// The same; beyond the ends of the codes, where a law may have no reading, that of the end.
 double smooth_reading(const Chain& chain, double reported);
 
+/// Returns the chain of the unit that a correction was made for: each tolerance with what the
+/// correction does not follow of it, and the uncertainty of the calibration. Without the positions
+/// of the calibration all tolerances are taken as followed, and its uncertainty as one constant.
+Chain with_correction(Chain chain, const model::Correction& correction);
+/// Returns the functions at a reading whose sum, each times its coefficient (of nodes: its corrected
+/// value), is the correction: powers of z, or hats over the nodes.
+std::vector<double> correction_functions(const model::Correction& correction, double reading);
+/// Returns the standard uncertainty of the calibration at `x`, SI: meter and fit; 0 without one.
+double calibration_uncertainty_at(const Chain& chain, double x);
+/// Returns for each source what a correction takes away at `x` of a standard uncertainty of it, SI.
+std::vector<double> followed_at(const Chain& chain, double x);
 /// A reading with a calibration's correction; nodes go on as their outermost pieces beyond them.
 double corrected(const model::Correction& correction, double reading);
 /// The same with the channel's own; as it is where there is none, or the integers hold it already.

@@ -32,18 +32,13 @@ struct Outcome {
 bool by_codes(const Chain& chain, std::size_t source);
 
 /// The distribution of the readings at one place, summed over the codes in reach and not drawn: for
-/// means and for probabilities that are too small to be counted. It takes the largest sine that gets
+/// probabilities that are too small to be counted. It takes the largest sine that gets
 /// in as one, whatever its phase, and any other as noise; a ReadingSampler draws what it sums up.
 class ReadingDistribution {
  public:
-  /// Of the channel at `x`, for units whose codes lie within `reach` of the nominal one (others are
-  /// right too, and slower). Keeps a reference to the chain.
-  ReadingDistribution(const Chain& chain, double x, double reach = 0.0);
-  ReadingDistribution(Chain&& gone, double x, double reach = 0.0) = delete;
-
-  /// The mean reading over the noise, before a tare, of a unit whose code without noise is
-  /// `unquantised`, as ReadingSampler::code() gives it.
-  double expected(double unquantised) const;
+  /// For readings of the quantity `x`, SI; keeps a reference to the chain.
+  ReadingDistribution(const Chain& chain, double x);
+  ReadingDistribution(Chain&& temporary, double x) = delete;
 
   /// The register values behind average and filter that come up for a steady unquantised code.
   /// Exact for single conversions and for means of up to 256 whose noise is independent; else
@@ -57,7 +52,6 @@ class ReadingDistribution {
   ReportedMoments over_phases(double unquantised, Moments moments) const;
   double wave(int phase) const;
   ReportedMoments behind_filter(double unquantised) const;
-  double possible(double value) const;
 
   const Chain& chain_;
   // In codes: the noise of one conversion and the sine that gets in, as standard deviation and
@@ -65,14 +59,6 @@ class ReadingDistribution {
   double noise_ = 0.0, sine_ = 0.0, left_ = 0.0;
   bool single_ = true;       // a reading is one conversion, or a median
   double bin_width_ = 0.0;   // an average of so many codes is a multiple of this; 0: of nothing
-  // What is reported on average over a grid of unquantised codes.
-  struct Grid {
-    double first = 0.0, per_code = 1.0;
-    std::vector<ReportedMoments> moments{};
-    bool holds(double unquantised) const;
-    ReportedMoments at(double unquantised) const;
-  };
-  Grid grid_{};
 };
 
 }  // namespace chain

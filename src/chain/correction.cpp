@@ -1,0 +1,170 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a calibration's correction does to a reading, and what it leaves uncertain.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+#include <utility>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/quantity/format.hpp"
+
+namespace tamlo::chain {
+
+double corrected(const model::Correction& of, double reading) {
+  if (of.readings.size() == 1) return reading + of.corrected[0] - of.readings[0];
+  const auto functions = correction_functions(of, reading);
+  double sum = 0.0;
+  for (std::size_t j = 0; j < functions.size(); ++j) {
+    sum += functions[j] * (of.readings.empty() ? of.coefficients[j] : of.corrected[j]);
+  }
+  return of.readings.empty() ? reading + sum : sum;
+}
+
+std::vector<double> correction_functions(const model::Correction& of, double reading) {
+  std::vector<double> result;
+  if (of.readings.empty()) {
+    const double z = (reading - of.centre) / of.half_width;
+    double power = 1.0;
+    for (std::size_t j = 0; j < of.coefficients.size(); ++j, power *= z) result.push_back(power);
+    return result;
+  }
+  result.assign(of.readings.size(), 0.0);
+  if (result.size() == 1) return {1.0};
+  // Hats over the nodes; beyond them the outermost pieces go on.
+  const auto above = std::ranges::upper_bound(of.readings, reading) - of.readings.begin();
+  const auto i = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, result.size() - 1);
+  const double along = (reading - of.readings[i - 1]) / (of.readings[i] - of.readings[i - 1]);
+  result[i - 1] = 1.0 - along;
+  result[i] = along;
+  return result;
+}
+
+double after_correction(const Chain& chain, double reading) {
+  const auto& integer = chain.channel.scaling.integer;
+  const bool done = !chain.channel.correction || (integer && integer->corrects);
+  return done ? reading : corrected(*chain.channel.correction, reading);
+}
+
+namespace {
+
+// The reading that is corrected to `x`; corrections are small beside the span.
+double before_correction(const model::Correction& correction, double x) {
+  double reading = x;
+  for (int round = 0; round < 3; ++round) reading -= corrected(correction, reading) - x;
+  return reading;
+}
+
+std::vector<double> functions_at(const Chain& chain, double x) {
+  const auto& correction = *chain.channel.correction;
+  return correction_functions(correction, before_correction(correction, x));
+}
+
+}  // namespace
+
+double calibration_uncertainty_at(const Chain& chain, double x) {
+  const auto& correction = chain.channel.correction;
+  if (!correction) return 0.0;
+  if (correction->covariance.empty()) return correction->standard_uncertainty;
+  const auto functions = functions_at(chain, x);
+  const auto k = functions.size();
+  double variance = 0.0;
+  for (std::size_t a = 0; a < k; ++a) {
+    for (std::size_t b = 0; b < k; ++b)
+      variance += functions[a] * functions[b] * correction->covariance[a * k + b];
+  }
+  return std::sqrt(std::max(variance, 0.0));
+}
+
+std::vector<double> followed_at(const Chain& chain, double x) {
+  std::vector<double> result(chain.sources.size(), 0.0);
+  if (chain.followed.empty()) return result;
+  const auto functions = functions_at(chain, x);
+  for (std::size_t s = 0; s < result.size(); ++s) {
+    for (std::size_t j = 0; j < chain.followed[s].size(); ++j)
+      result[s] += functions[j] * chain.followed[s][j];
+  }
+  return result;
+}
+
+namespace {
+
+// Where it is not known how the correction was found, all that was there at the calibration is
+// taken to be followed.
+void drop_tolerances(Chain& chain) {
+  std::vector<Source> kept;
+  std::vector<std::optional<std::size_t>> place;
+  for (auto& source : chain.sources) {
+    const bool gone = source.kind() == Kind::tolerance;
+    place.push_back(gone ? std::nullopt : std::optional(kept.size()));
+    if (!gone) kept.push_back(std::move(source));
+  }
+  chain.sources = std::move(kept);
+  chain.named.quantisation = place[chain.named.quantisation].value();
+  for (auto* named : {&chain.named.integers, &chain.named.decimals}) {
+    if (*named) *named = place[**named];
+  }
+  std::vector<Correlation> correlations;
+  for (const auto& [a, b, r] : chain.correlations) {
+    if (place[a] && place[b]) correlations.push_back({*place[a], *place[b], r});
+  }
+  chain.correlations = std::move(correlations);
+}
+
+// What each tolerance did to the readings at the positions, as the functions of the correction
+// follow it. A meter at the pin has not seen the parts before it.
+std::vector<std::vector<double>> followed_by(const Chain& chain,
+                                             const model::Correction& correction) {
+  const auto n = correction.positions.size();
+  std::vector<double> standards;
+  for (const auto& source : chain.sources) standards.push_back(source.standard_uncertainty);
+  std::vector<std::vector<double>> at_position;
+  for (const double x : correction.positions) at_position.push_back(effects(chain, x, standards));
+  std::vector<std::vector<double>> result(chain.sources.size());
+  for (std::size_t s = 0; s < chain.sources.size(); ++s) {
+    const auto& source = chain.sources[s];
+    const bool unseen =
+        correction.at_pin && source.in_stage && *source.in_stage < chain.path.before_pin;
+    if (source.kind() != Kind::tolerance || unseen) continue;
+    for (std::size_t j = 0; j * n < correction.weights.size(); ++j) {
+      double sum = 0.0;
+      for (std::size_t i = 0; i < n; ++i) sum += correction.weights[j * n + i] * at_position[i][s];
+      result[s].push_back(sum);
+    }
+  }
+  return result;
+}
+
+}  // namespace
+
+Chain with_correction(Chain chain, const model::Correction& correction) {
+  chain.channel.correction.reset();
+  std::vector<std::vector<double>> followed;
+  if (correction.positions.empty()) {
+    drop_tolerances(chain);
+  } else {
+    followed = followed_by(chain, correction);
+  }
+  chain.channel.correction = correction;
+  const double standard = correction.standard_uncertainty;
+  if (standard > 0.0 || !correction.covariance.empty()) {
+    chain.named.calibration = chain.sources.size();
+    chain.sources.push_back(
+        {.name = "calibration",
+         .stage = "firmware",
+         .specification =
+             "u " +
+             quantity::engineering(standard, quantity::difference_unit(chain.channel.span.unit), 3),
+         .parameter = chain.firmware.rounding,
+         .nature = Nonlinearity{},
+         .distribution = quantity::Distribution::normal,
+         .limit = standard,
+         .standard_uncertainty = standard});
+    if (!followed.empty()) followed.emplace_back();
+  }
+  chain.followed = std::move(followed);
+  return chain;
+}
+
+}  // namespace tamlo::chain
