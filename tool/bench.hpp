@@ -37,9 +37,11 @@ struct Bench {
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
                const io::ChannelReadings& readings, const MeterArguments& arguments);
 
-/// One channel of one unit beside its meter, and what the diagnosis says.
-result::ChannelComparison comparison_of(const model::Board& board, const io::ChannelReadings& of,
-                                        const Bench& bench, double coverage);
+/// One channel of one unit beside its meter, and what the diagnosis says; `file` has the rows of the
+/// channels that were read with it.
+result::ChannelComparison comparison_of(const model::Board& board, const io::ReadingsFile& file,
+                                        const io::ChannelReadings& of, const Bench& bench,
+                                        double coverage);
 
 /// The change since the same unit's readings in an earlier file; `apart` is the time between them,
 /// where the rows do not say it.

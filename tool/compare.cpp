@@ -96,7 +96,7 @@ int run_compare(const CompareArguments& arguments) {
   result::Comparisons results;
   for (const auto& of : channels) {
     const auto bench = bench_of(board, file, of, arguments);
-    auto result = comparison_of(board, of, bench, coverage);
+    auto result = comparison_of(board, file, of, bench, coverage);
     if (earlier) {
       result.drift = drift_since(board, *earlier, of, bench, arguments, arguments.apart, coverage);
     }
@@ -134,11 +134,30 @@ void declare_compare(Options& options, CompareArguments& a) {
 
 }  // namespace
 
-result::ChannelComparison comparison_of(const model::Board& board, const io::ChannelReadings& of,
-                                        const Bench& bench, double coverage) {
+namespace {
+
+// Rows of the other channels of the same unit, where they are as many.
+std::vector<meter::OtherChannel> others_of(const model::Board& board, const io::ReadingsFile& file,
+                                           const io::ChannelReadings& of) {
+  std::vector<meter::OtherChannel> result;
+  for (const auto& other : file.channels) {
+    if (other.channel == of.channel || other.unit != of.unit || other.at_pin || of.at_pin) continue;
+    const auto* meter = io::meter_that_shows(board, other);
+    if (meter != nullptr)
+      result.push_back({.name = other.channel, .readings = io::rows_of(other, *meter)});
+  }
+  return result;
+}
+
+}  // namespace
+
+result::ChannelComparison comparison_of(const model::Board& board, const io::ReadingsFile& file,
+                                        const io::ChannelReadings& of, const Bench& bench,
+                                        double coverage) {
   return {.board_unit = of.unit,
           .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
-          .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage)};
+          .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage,
+                                       others_of(board, file, of))};
 }
 
 int show_comparisons(const model::Board& board, const std::string& path,
@@ -147,7 +166,7 @@ int show_comparisons(const model::Board& board, const std::string& path,
   const auto file = io::load_readings(path, board);
   for (const auto& of : wanted(file, arguments)) {
     const auto bench = bench_of(board, file, of, arguments);
-    results.channels.push_back(comparison_of(board, of, bench, coverage));
+    results.channels.push_back(comparison_of(board, file, of, bench, coverage));
   }
   return shown(results, format);
 }

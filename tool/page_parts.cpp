@@ -91,7 +91,7 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
                                  const Bench& bench, const io::ChannelReadings& of,
                                  const PageArguments& arguments, double coverage,
                                  report::PageChannel& into) {
-  auto result = comparison_of(board, of, bench, coverage);
+  auto result = comparison_of(board, readings.now, of, bench, coverage);
   if (readings.earlier) {
     result.drift =
         drift_since(board, *readings.earlier, of, bench, arguments, arguments.apart, coverage);

@@ -141,7 +141,7 @@ class ChannelModel {
     }
     // The mean of some readings: their noise adds a 16th of its variance to the adjustment, of
     // readings that take long a quarter of what a single one has left.
-    const double most = 1000.0 / sampler.conversions();
+    const double most = 1000.0 / sampler.effort();
     const int readings = static_cast<int>(std::clamp(most, 4.0, 16.0));
     std::vector<double> one(y.size());
     std::ranges::fill(y, 0.0);

@@ -98,7 +98,7 @@ Parts parts_of(const chain::Chain& chain, const std::vector<double>& contributio
 // that holds them with the probability asked, at the worst place within a step; in standard
 // deviations of the rest, as the step is.
 double reach_of_steps(double step, double coverage, const SumDistribution& rest) {
-  constexpr int places = 32;
+  constexpr int places = 48;
   double worst = 0.0;
   for (int i = 0; i <= places; ++i) {
     // The quantity lies so far above the middle of its code, or as far below it; codes beside it
@@ -117,7 +117,7 @@ double reach_of_steps(double step, double coverage, const SumDistribution& rest)
     }
     worst = std::max(worst, reach);
   }
-  return worst + 0.01 * step;  // a code that lies just there is within
+  return worst + 0.015 * step;  // a code that lies just there is within
 }
 
 }  // namespace
@@ -147,7 +147,8 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
   all.push_back({.shape = Shape::uniform, .variance = parts.steps});
   if (std::ranges::none_of(all, dominates)) return normal;
   all.pop_back();
-  if (!(rest > 0.0)) return std::sqrt(3.0) * coverage;
+  // Steps alone: at the worst place within one readings are half of it off, all of them.
+  if (!(rest > 0.0)) return 1.01 * std::sqrt(3.0);
   // Steps are not random at one place: half of each is added as it is.
   const double half_steps = std::sqrt(3.0 * parts.steps);
   const double k = SumDistribution(all).coverage_factor(coverage);

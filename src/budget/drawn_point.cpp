@@ -52,15 +52,16 @@ chain::Roughness roughness_at(const Chain& chain, const Corners& corners, const 
   const bool bends = std::abs(corners.bend(point.contributions)) > lopsided * point.combined;
   const auto smooth = bends ? chain::Roughness::curved : chain::Roughness::none;
   const double reach =
-      3.0 * fixed / point.code_width + 6.0 * spread.noise + spread.amplitudes;
-  const auto of = std::max(smooth, chain::roughness(chain, point.at, reach, point.expanded / 2.0));
+      1.0 + 3.0 * fixed / point.code_width + 6.0 * spread.noise + spread.amplitudes;
+  const auto of = std::max(smooth, chain::roughness(chain, point.at, reach, point.expanded / 4.0));
   // A tare is a reading too.
   const auto& tare = chain.channel.scaling.tare;
-  return tare ? std::max(of, chain::roughness(chain, *tare, reach, point.expanded / 2.0)) : of;
+  return tare ? std::max(of, chain::roughness(chain, *tare, reach, point.expanded / 4.0)) : of;
 }
 
 // So many conversions at a point are little beside the rest of its budget.
-constexpr double conversions_of_a_check = 1e5, conversions_of_trials = 4e6;
+constexpr double conversions_of_a_check = 1e5, conversions_of_trials = 2e6,
+                 conversions_of_an_adjustment = 1e6;
 
 std::uint64_t affordable(std::uint64_t units, double conversions, double each) {
   return std::min(units, static_cast<std::uint64_t>(conversions / each) + 1);
@@ -86,7 +87,7 @@ bool borne_out(const Chain& chain, const Point& point, std::uint64_t units, doub
   std::ranges::nth_element(off, within);
   constexpr double too_wide = 1.25;
   // Single conversions leave readings a step apart; means of several need not.
-  const bool apart = each == 1.0;
+  const bool apart = chain.firmware.digital.stages.empty();
   return std::abs(mean - point.bias) <= 0.05 * point.expanded + 4.0 * of_mean &&
          outside <= n * missed + 2.5 * std::sqrt(n * missed * point.coverage) &&
          point.expanded <= too_wide * *within + (apart ? step / 2.0 : 0.0);
@@ -132,7 +133,11 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   point.roughness = roughness_at(chain, corners, point);
   const bool rough = point.roughness != chain::Roughness::none;
   if (!rough && request.check_units == 0) return;
-  const double each = chain::ReadingSampler(chain, point.at).conversions();
+  const auto effort_at = [&](double x) {
+    return chain::ReadingSampler(chain, x).effort();
+  };
+  double each = effort_at(point.at);
+  if (const auto& tare = chain.channel.scaling.tare) each = std::max(each, effort_at(*tare));
   if (!rough) {
     if (borne_out(chain, point, request.check_units, each)) return;
     point.roughness = chain::Roughness::disagreement;
@@ -160,7 +165,14 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   }
   point.worst_case = corners.of_readings(k * unbounded);
   hold_interval(point);
-  if (request.adjusted) adjust(chain, adjustment, errors, point);
+  if (!request.adjusted) return;
+  // Fewer units where readings at a place of the adjustment take longer than those here.
+  for (const auto& weight : adjustment.weights(point.at))
+    each = std::max(each, effort_at(weight.place));
+  const double readings = std::clamp(1000.0 / each, 4.0, 16.0);  // of each adjustment
+  errors.resize(std::max(affordable(point.units, conversions_of_an_adjustment, readings * each),
+                         std::min(point.units, least)));
+  adjust(chain, adjustment, errors, point);
 }
 
 }  // namespace tamlo::budget

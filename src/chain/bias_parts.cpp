@@ -66,6 +66,8 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
 }
 
 bool of_ideal_parts(const Chain& chain) {
+  // A correction has taken the tolerances away.
+  if (chain.channel.correction) return false;
   return std::ranges::none_of(chain.sources, [&](const Source& source) {
     const auto kind = source.kind();
     return kind == Kind::tolerance || kind == Kind::temperature || kind == Kind::ageing ||

@@ -11,10 +11,14 @@
 
 namespace tamlo::chain {
 
-ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma) {
+namespace {
+
+template <class Value>
+ReportedMoments moments_of(const Chain& chain, double unquantised, double sigma, bool plain,
+                           const Value& value_of) {
   const auto first = first_code(chain), last = last_code(chain);
   const auto value = [&](std::int64_t code) {
-    return static_cast<double>(reported(chain.report, std::clamp(code, first, last)));
+    return static_cast<double>(value_of(std::clamp(code, first, last)));
   };
   const double held =
       std::clamp(unquantised, static_cast<double>(first) - 1e6, static_cast<double>(last) + 1e6);
@@ -22,7 +26,7 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
   const auto to = static_cast<std::int64_t>(std::floor(held + 7.0 * sigma + 0.5));
   if (from == to) return {.mean = value(from)};
   // Rounding under that much noise is a noise of its own, to exp(-8 pi^2) of a code.
-  if (sigma >= 2.0 && from > first && to < last && reports_codes(chain.report)) {
+  if (sigma >= 2.0 && from > first && to < last && plain) {
     return {.mean = unquantised, .variance = sigma * sigma + 1.0 / 12.0};
   }
   // Beyond an end all is the end's.
@@ -46,6 +50,17 @@ ReportedMoments reported_moments(const Chain& chain, double unquantised, double 
   result.variance = std::max(squares - result.mean * result.mean, 0.0);
   result.mean += base;
   return result;
+}
+
+}  // namespace
+
+ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma) {
+  return moments_of(chain, unquantised, sigma, reports_codes(chain.report),
+                    [&](std::int64_t code) { return reported(chain.report, code); });
+}
+
+ReportedMoments code_moments(const Chain& chain, double unquantised, double sigma) {
+  return moments_of(chain, unquantised, sigma, true, [](std::int64_t code) { return code; });
 }
 
 double correction_in_codes(const Chain& chain, double x) {

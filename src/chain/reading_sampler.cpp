@@ -57,6 +57,11 @@ ReadingSampler::ReadingSampler(const Chain& chain, double x)
       rated_(chain.firmware.digital.rate > 0.0) {
   const double nominal = chain::code(chain, x, chain.nominal);
   per_code_ = quantity_at(chain, nominal + 0.5) - quantity_at(chain, nominal - 0.5);
+  const auto read_at = [&](double code) {
+    return smooth_reading(chain, chain.report.offset + chain.report.gain * code);
+  };
+  read_per_code_ = read_at(nominal + 0.5) - read_at(nominal - 0.5);
+  if (read_per_code_ == 0.0) read_per_code_ = per_code_;  // a reading that stands still
   prepare_filter();
   prepare_noise();
   prepare_sines();
@@ -131,6 +136,8 @@ void ReadingSampler::prepare_noise() {
     of_slow_noise += kept * kept;
   }
   if (keeps_ > 0.0) of_slow_noise += std::pow(kept * keeps_ / fresh, 2);
+  constexpr double enough = 1.0 / 50.0;
+  many_ = of_white_noise <= enough && (slow_ == 0.0 || of_slow_noise <= enough) && still_ == 0.0;
   left_ = std::sqrt((white + 1.0 / 12.0) * of_white_noise + slow * of_slow_noise + still);
 }
 
@@ -160,13 +167,13 @@ void ReadingSampler::prepare_sines() {
 }
 
 double ReadingSampler::code(Parameters p) const {
-  return chain::code(chain_, x_, p) + shift_ + p[chain_.firmware.rounding] / per_code_;
+  return chain::code(chain_, x_, p) + shift_ + p[chain_.firmware.rounding] / read_per_code_;
 }
 
 void ReadingSampler::codes(const double* const* rows, std::span<double> codes) const {
   codes_of_units(chain_, x_, rows, codes);
   const double* added = rows[chain_.firmware.rounding];
-  for (std::size_t t = 0; t < codes.size(); ++t) codes[t] += shift_ + added[t] / per_code_;
+  for (std::size_t t = 0; t < codes.size(); ++t) codes[t] += shift_ + added[t] / read_per_code_;
 }
 
 double ReadingSampler::conversions() const {
@@ -174,11 +181,16 @@ double ReadingSampler::conversions() const {
   return normal_holds(nominal) ? 1.0 : static_cast<double>(weights_.size());
 }
 
+bool ReadingSampler::clear_of_ends(double code) const {
+  return noise_ >= 0.5 && code - reach_ > first_ - 0.5 && code + reach_ < last_ + 0.5;
+}
+
 bool ReadingSampler::normal_holds(double code) const {
   const auto& report = chain_.report;
-  return strategy_ == SamplingStrategy::conversions && weights_.size() > 1 && noise_ >= 0.5 &&
-         (sines_.empty() || rated_) && (reports_codes(report) || reports_shifted(report)) &&
-         code - reach_ > first_ - 0.5 && code + reach_ < last_ + 0.5;
+  if (strategy_ != SamplingStrategy::conversions || weights_.size() < 2) return false;
+  if (!reports_codes(report) && !reports_shifted(report)) return false;
+  if (many_ && sines_.empty() && std::isfinite(code)) return true;
+  return (sines_.empty() || rated_) && clear_of_ends(code);
 }
 
 ReadingSampler::Draws ReadingSampler::draws(std::size_t units, std::uint64_t seed,
@@ -323,12 +335,21 @@ void ReadingSampler::step(std::span<const double> codes, const Draws& draws,
   });
 }
 
-// The mean of the conversions, with what average and filter leave of noise and sines.
+// The mean of the conversions, with what average and filter leave of noise and sines. Near an end
+// mean and variance are those of clipped codes, of which the filter leaves the same part.
 void ReadingSampler::shorten(std::span<const double> codes, const Draws& draws,
                              std::span<double> reported) const {
-  std::ranges::copy(codes, reported.begin());
-  math::add_deviates(Deviate::normal, draws.seed, of_normal, draws.first, left_, reported,
-                     reported);
+  std::vector<double> z(codes.size(), 0.0);
+  math::add_deviates(Deviate::normal, draws.seed, of_normal, draws.first, 1.0, z, z);
+  const double whole = noise_ * noise_ + 1.0 / 12.0;
+  for (std::size_t t = 0; t < codes.size(); ++t) {
+    if (clear_of_ends(codes[t]) || !many_) {
+      reported[t] = codes[t] + left_ * z[t];
+      continue;
+    }
+    const auto clipped = code_moments(chain_, codes[t], noise_);
+    reported[t] = clipped.mean + left_ * std::sqrt(clipped.variance / whole) * z[t];
+  }
   const double per_code = reports_codes(chain_.report) ? 1.0 : chain_.report.per_code;
   for (std::size_t t = 0; t < reported.size(); ++t) {
     for (std::size_t s = 0; s < sines_.size(); ++s) {
@@ -337,7 +358,7 @@ void ReadingSampler::shorten(std::span<const double> codes, const Draws& draws,
     }
     if (whole_weights_)
       reported[t] = std::floor(reported[t] * sum_of_weights_ + 0.5) / sum_of_weights_;
-    reported[t] *= per_code;
+    reported[t] = std::clamp(reported[t], first_, last_) * per_code;
   }
 }
 

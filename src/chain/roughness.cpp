@@ -16,7 +16,7 @@ std::string_view name(Roughness roughness) {
     case Roughness::disagreement:
       return "readings drawn to check the closed form disagree with it";
     case Roughness::filter:
-      return "interference meets a median";
+      return "interference, or the steps of the codes, meet a median";
     case Roughness::tare:
       return "the tare is taken at this place";
     case Roughness::curved:
@@ -45,8 +45,12 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   const auto& report = chain.report;
   const auto& digital = chain.firmware.digital;
   const bool median = std::ranges::any_of(digital.stages, [](const auto& s) { return s.median > 0; });
-  constexpr double seen = 0.1;  // codes of interference that a median may bend
-  hold(median && conversion_spread(chain, x).amplitudes > seen, Roughness::filter);
+  if (median) {
+    // Codes of interference that a median may bend, and of noise that hides the steps from it.
+    constexpr double bent = 0.1, hidden = 1.0;
+    const auto spread = conversion_spread(chain, x);
+    hold(spread.amplitudes > bent || spread.noise < hidden * report.width, Roughness::filter);
+  }
   const auto& tare = chain.channel.scaling.tare;
   if (tare) hold(std::abs(x - *tare) <= 2.0 * step_at(chain, x), Roughness::tare);
   hold(chain.channel.average.truncated && step_at(chain, x) > 0.2 * coarse, Roughness::steps);

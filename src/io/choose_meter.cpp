@@ -43,16 +43,23 @@ bool has_meter_for(const model::Board& board, const ChannelReadings& readings) {
       board.meters, [&](const auto& meter) { return reads(meter, unit, readings.at_pin); });
 }
 
+const model::Meter* meter_that_shows(const model::Board& board, const ChannelReadings& readings) {
+  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
+  const auto found = std::ranges::find_if(
+      board.meters, [&](const auto& meter) { return reads(meter, unit, readings.at_pin); });
+  return found == board.meters.end() ? nullptr : &*found;
+}
+
 model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::Unit& of_channel,
                                const std::string& accuracy) {
   const auto unit = readings.at_pin ? quantity::unit("V") : of_channel;
   double largest = 0.0;
-  std::vector<double> shown;
-  for (const auto& row : readings.readings) {
-    shown.push_back(quantity::in_unit(row.meter, unit));
-    largest = std::max(largest, std::abs(shown.back()));
-  }
-  const int decimals = quantity::decimals_of(shown, 9);
+  for (const auto& row : readings.readings)
+    largest = std::max(largest, std::abs(quantity::in_unit(row.meter, unit)));
+  // 1 where no reading has digits of its own, nine decimals at most.
+  const double place = readings.meter_place / unit.scale();
+  const double decimals =
+      std::isfinite(place) ? std::clamp(std::round(-std::log10(place)), -9.0, 9.0) : 0.0;
   // Its ranges are not known: one that holds all, whose digit is that last place.
   const double top = std::pow(10.0, std::ceil(std::log10(std::max(largest, 1e-9))) + 3.0);
   model::MeterRange range{

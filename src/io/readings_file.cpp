@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/readings_file.hpp"
 
+#include <limits>
+#include <cstdlib>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -156,9 +158,28 @@ class Parser {
       report(metered_column(cells), "meter", "a row at the pin among rows of the quantity",
              "one kind for all rows of a channel");
     }
+    of.meter_place = std::min(of.meter_place, place_of_meter(cells));
     of.readings.push_back(reading);
     of.ranges.push_back(range);
     of.places.push_back({.line = line_, .column = metered_column(cells)});
+  }
+
+  // The last place that the meter's cell is written to, SI: 10.010 V is to 1 mV.
+  double place_of_meter(const std::vector<Cell>& cells) const {
+    for (std::size_t i = 0; i < cells.size(); ++i) {
+      if (columns_[i].role != "meter" || cells[i].text.empty()) continue;
+      const std::string_view text = cells[i].text;
+      const auto exponent_at = text.find_first_of("eE");
+      const auto digits = text.substr(0, exponent_at);
+      const auto point = digits.find('.');
+      int exponent = point == std::string_view::npos
+                         ? 0
+                         : -static_cast<int>(digits.size() - point - 1);
+      if (exponent_at != std::string_view::npos)
+        exponent += std::atoi(std::string(text.substr(exponent_at + 1)).c_str());
+      return std::pow(10.0, exponent) * columns_[i].unit.scale();
+    }
+    return std::numeric_limits<double>::infinity();
   }
 
   std::size_t metered_column(const std::vector<Cell>& cells) const {

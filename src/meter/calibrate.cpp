@@ -14,6 +14,9 @@
 namespace tamlo::meter {
 namespace {
 
+// Calibrations are many: of each rough place a tenth of the units that a budget takes.
+constexpr std::uint64_t rough_units = 2000;
+
 // Of corrected = offset + gain * reading, and c0 + c1 reading + ...: from the functions of z.
 void set_parameters(Calibration& result, const Basis& basis, const std::vector<double>& beta,
                     const std::vector<double>& covariance) {
@@ -228,7 +231,10 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
   const auto effects = effects_at(chain, all, calibration.coverage);
   const double k = calibration.coverage_factor;
   const auto after = budget::evaluate(chain::with_correction(chain, calibration.correction),
-                                      {.at = at, .coverage = calibration.coverage, .search = false});
+                                      {.at = at,
+                                       .coverage = calibration.coverage,
+                                       .search = false,
+                                       .rough_units = rough_units});
   std::vector<ResidualUncertainty> result;
   for (std::size_t p = 0; p < at.size(); ++p) {
     const auto place = rows + p;

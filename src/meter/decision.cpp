@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <optional>
 #include <utility>
 
@@ -37,9 +38,9 @@ std::vector<ScoreTest> score(const std::vector<PossibleCause>& all, const Eviden
   const auto unexpected = evidence.unexpected();
   std::vector<ScoreTest> result;
   for (const auto& candidate : all) {
-    ScoreTest of{.of = candidate, .answer = inverse.times(*candidate.effect)};
+    ScoreTest of{.of = candidate, .answer = inverse.times(candidate.effect)};
     of.score = dot(of.answer, unexpected);
-    of.information = dot(of.answer, *candidate.effect);
+    of.information = dot(of.answer, candidate.effect);
     // What the readings cannot see at all is no suspect.
     if (of.information > 1e-6) result.push_back(std::move(of));
   }
@@ -52,7 +53,7 @@ int directions(const std::vector<ScoreTest>& all) {
   std::vector<std::size_t> kept;
   for (std::size_t i = 0; i < all.size(); ++i) {
     const bool known = std::ranges::any_of(kept, [&](std::size_t k) {
-      const double together = dot(all[k].answer, *all[i].of.effect);
+      const double together = dot(all[k].answer, all[i].of.effect);
       return std::abs(together) > 0.95 * std::sqrt(all[k].information * all[i].information);
     });
     if (!known) kept.push_back(i);
@@ -95,6 +96,80 @@ Side side_of(const Decision& decision) {
   return of_meter == std::ssize(sources) ? Side::meter : Side::undetermined;
 }
 
+// The ranges of a meter share its reference: one limit of all of them moves together.
+void add_reference_of_meter(std::vector<PossibleCause>& causes, const model::Meter& meter,
+                            const Evidence& evidence) {
+  std::map<std::size_t, std::vector<std::size_t>> columns_of;  // of each limit, over the ranges
+  for (std::size_t j = 0; j < evidence.limit_of.size(); ++j)
+    columns_of[evidence.limit_of[j].second].push_back(j);
+  for (const auto& [number, columns] : columns_of) {
+    if (columns.size() < 2) continue;
+    const auto& limit = meter.ranges[evidence.limit_of[columns.front()].first].accuracy.limits[number];
+    PossibleCause cause{
+        .named = {.name = fmt::format("meter {} {} on all its ranges", meter.name,
+                                      quantity::to_string(limit)),
+                  .of_meter = true},
+        .standard_in_limits =
+            quantity::standard_uncertainty(1.0, limit.distribution, limit.coverage_factor),
+        .effect = std::vector<double>(evidence.rows(), 0.0)};
+    for (const auto j : columns) {
+      for (std::size_t i = 0; i < evidence.rows(); ++i)
+        cause.effect[i] += evidence.measured.columns[j][i];
+    }
+    causes.push_back(std::move(cause));
+  }
+}
+
+// Two causes at once: of all pairs that explain as much as any, the one that moves least.
+CausesTogether causes_together(const std::vector<ScoreTest>& tests, const Agreement& agreement,
+                               std::size_t rows, double chi_squared) {
+  constexpr double improbable = 0.01;
+  constexpr std::size_t most_tried = 48;
+  CausesTogether result{.chi_squared_left = chi_squared, .probability = agreement.probability};
+  if (tests.empty() || rows < 3) return result;
+  const auto dof = static_cast<int>(rows);
+  result.chi_squared_left = std::max(0.0, chi_squared - tests.front().chi_squared_reduction());
+  result.probability = math::chi_squared_survival(result.chi_squared_left, dof - 1);
+  if (result.probability >= improbable) return result;
+  struct Pair {
+    std::size_t first, second;
+    double reduction, moved_first, moved_second, limits;
+  };
+  std::vector<Pair> pairs;
+  double best = 0.0;
+  const auto count = std::min(tests.size(), most_tried);
+  for (std::size_t i = 0; i < count; ++i) {
+    for (std::size_t j = i + 1; j < count; ++j) {
+      const auto &a = tests[i], &b = tests[j];
+      const double shared = dot(a.answer, b.of.effect);
+      const double determinant = a.information * b.information - shared * shared;
+      if (determinant < 0.02 * a.information * b.information) continue;  // not told apart
+      const double first = (b.information * a.score - shared * b.score) / determinant;
+      const double second = (a.information * b.score - shared * a.score) / determinant;
+      pairs.push_back({i, j, first * a.score + second * b.score, first, second,
+                       std::abs(first * a.of.standard_in_limits) +
+                           std::abs(second * b.of.standard_in_limits)});
+      best = std::max(best, pairs.back().reduction);
+    }
+  }
+  const Pair* least = nullptr;
+  for (const auto& pair : pairs) {
+    if (best - pair.reduction > apart) continue;
+    if (least == nullptr || pair.limits < least->limits) least = &pair;
+  }
+  if (least == nullptr) return result;
+  const auto name = [&](std::size_t test, double moved) {
+    auto source = tests[test].of.named;
+    source.moved = moved;
+    source.limits = moved * tests[test].of.standard_in_limits;
+    result.pair.push_back(std::move(source));
+  };
+  name(least->first, least->moved_first);
+  name(least->second, least->moved_second);
+  result.pair_chi_squared_left = std::max(0.0, chi_squared - least->reduction);
+  return result;
+}
+
 }  // namespace
 
 std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
@@ -109,8 +184,9 @@ std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const mode
         chain::code_effect(at_pin, middle, source, source.standard_uncertainty, p) == 0.0;
     result.push_back({.named = {.name = source.name, .before_pin = before_pin},
                       .standard_in_limits = source.standard_uncertainty / source.limit,
-                      .effect = &evidence.channel.columns[j]});
+                      .effect = evidence.channel.columns[j]});
   }
+  add_reference_of_meter(result, meter, evidence);
   for (std::size_t j = 0; j < evidence.limit_of.size(); ++j) {
     const auto [range, number] = evidence.limit_of[j];
     const auto& of = meter.ranges[range];
@@ -123,7 +199,7 @@ std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const mode
     result.push_back({.named = {.name = std::move(name), .of_meter = true},
                       .standard_in_limits = quantity::standard_uncertainty(1.0, limit.distribution,
                                                                            limit.coverage_factor),
-                      .effect = &evidence.measured.columns[j]});
+                      .effect = evidence.measured.columns[j]});
   }
   return result;
 }
@@ -151,12 +227,17 @@ Decision decide(const chain::Chain& chain, const model::Meter& meter,
   const auto candidates = possible_causes(chain, meter, evidence);
   auto tests = score(candidates, evidence, inverse);
   const int different = directions(tests);
-  result.suspects = suspects(std::move(tests), different);
+  result.suspects = suspects(tests, different);
 
   const double rare = (1.0 - coverage) / 2.0;
   agreement.agrees = agreement.probability >= rare &&
                      (result.suspects.empty() || result.suspects.front().probability >= rare);
   result.side = side_of(result);
+  if (!agreement.agrees) {
+    result.together =
+        causes_together(tests, agreement, evidence.rows(),
+                        math::chi_squared(evidence.unexpected(), evidence.all()));
+  }
   return result;
 }
 

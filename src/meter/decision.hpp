@@ -16,7 +16,7 @@ std::vector<Reading> thinned(const std::vector<Reading>& readings);
 struct PossibleCause {
   Suspect::Source named{};
   double standard_in_limits = 0.0;              ///< standard uncertainty, in limits
-  const std::vector<double>* effect = nullptr;  ///< on each row of the evidence
+  std::vector<double> effect{};                 ///< on each row of the evidence
 };
 std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
                                            const Evidence& evidence);
@@ -25,6 +25,7 @@ struct Decision {
   Agreement agreement{};
   std::vector<Suspect> suspects{};  ///< the likeliest first; disjoint
   Side side = Side::neither;
+  CausesTogether together{};  ///< where they do not agree
 };
 
 /// Chi-squared of all rows, and each source of the channel and each limit of the meter held against

@@ -12,7 +12,8 @@
 namespace tamlo::meter {
 
 Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
-                   const std::vector<Reading>& readings, double coverage) {
+                   const std::vector<Reading>& readings, double coverage,
+                   const std::vector<OtherChannel>& others) {
   if (readings.empty()) {
     throw CompareError(fmt::format("there are no readings of channel {}", channel));
   }
@@ -22,16 +23,19 @@ Diagnosis diagnose(const model::Board& board, const std::string& channel, const 
   Diagnosis result{.agreement = decision.agreement,
                    .fault = !decision.agreement.agrees,
                    .side = decision.side,
-                   .suspects = std::move(decision.suspects)};
+                   .suspects = std::move(decision.suspects),
+                   .together = std::move(decision.together)};
   const auto rows = thinned(readings);
   const bool all = rows.size() == readings.size();
   const auto evidence = all ? of_all_rows : gather(chain, meter, rows, coverage);
   const math::InverseCovariance inverse(evidence.all());
+  const std::vector<OtherChannel> no_others;  // rows that were thinned go with none
   result.signatures =
       signatures({.board = board,
                   .channel = channel,
                   .meter = meter,
                   .readings = rows,
+                  .others = all ? others : no_others,
                   .chain = chain,
                   .evidence = evidence,
                   .inverse = inverse,

@@ -56,7 +56,7 @@ std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string&
     return shifts.back();
   };
   for (const auto& cause : possible_causes(chain, meter, evidence)) {
-    auto& shift = add(cause.named.name, *cause.effect);
+    auto& shift = add(cause.named.name, cause.effect);
     const double limits = std::sqrt(seen / shift.information) * cause.standard_in_limits;
     // Beyond a thousand of its limits it is another part, and another fault.
     if (limits < 1000.0) shift.of.limits = limits;
@@ -64,10 +64,12 @@ std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string&
   }
   std::vector<Reading> readings;
   for (const double x : evidence.at) readings.push_back({.meter = x, .reading = x});
+  const std::vector<OtherChannel> no_others;
   const DiagnosisContext context{.board = board,
                                  .channel = channel,
                                  .meter = meter,
                                  .readings = readings,
+                                 .others = no_others,
                                  .chain = chain,
                                  .evidence = evidence,
                                  .inverse = inverse,

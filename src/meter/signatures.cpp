@@ -20,32 +20,36 @@ using chain::Chain;
 using model::Board;
 using model::Channel;
 
-constexpr double falls_by = 10.0, explained = 0.01;
+// A setting is named where the readings make it likelier than its prior of 1 in 1000 forbids, which is
+// where chi-squared falls by 2 ln 1000.
+constexpr double falls_by = 13.8, explained = 0.01;
 
-// What a board `as_built` reads that a `firmware` scales. Where the wrong board ends, its codes do.
-double read(const Chain& as_built, const Chain& firmware, double x, chain::Parameters p) {
+// What it reads. Where the wrong board ends, its codes do.
+double read(const ChangedChain& of, double x, chain::Parameters p) {
   const double code =
-      std::clamp(chain::code(as_built, x, p), static_cast<double>(chain::first_code(as_built)),
-                 static_cast<double>(chain::last_code(as_built)));
-  const double reported = as_built.report.offset + as_built.report.gain * code;
-  return chain::exact_reading(firmware, reported);
+      std::clamp(chain::code(of.as_built, x, p), static_cast<double>(chain::first_code(of.as_built)),
+                 static_cast<double>(chain::last_code(of.as_built)));
+  const double reported = of.as_built.report.offset + of.as_built.report.gain * code;
+  return chain::smooth_reading(of.firmware, of.found ? of.found(of.as_built, reported) : reported);
 }
 
-Effects effects_of(const Chain& as_built, const Chain& firmware, const std::vector<double>& at) {
+Effects effects_of(const ChangedChain& of, const std::vector<double>& at) {
+  const auto& sources = of.as_built.sources;
   Effects result{.coverage_factor = 1.0};
-  result.of_source.assign(as_built.sources.size(), {});
-  auto p = as_built.nominal;
-  for (const double x : at) {
-    result.bias.push_back(read(as_built, firmware, x, p) - x);
+  result.of_source.assign(sources.size(), {});
+  auto p = of.as_built.nominal;
+  for (std::size_t i = 0; i < at.size(); ++i) {
+    const double x = of.at.empty() ? at[i] : of.at[i];
+    result.bias.push_back(read(of, x, p) - at[i]);
     result.expanded.push_back(0.0);
-    const auto standards = chain::standards_at(as_built, x);
-    for (std::size_t s = 0; s < as_built.sources.size(); ++s) {
-      double& moved = p[as_built.sources[s].parameter];
+    const auto standards = chain::standards_at(of.as_built, x);
+    for (std::size_t s = 0; s < sources.size(); ++s) {
+      double& moved = p[sources[s].parameter];
       const double nominal = moved;
       moved = nominal + standards[s];
-      const double above = read(as_built, firmware, x, p);
+      const double above = read(of, x, p);
       moved = nominal - standards[s];
-      const double below = read(as_built, firmware, x, p);
+      const double below = read(of, x, p);
       moved = nominal;
       result.of_source[s].push_back((above - below) / 2.0);
     }
@@ -58,6 +62,7 @@ struct FaultyBoard {
   std::string fault;
   std::function<void(Board&, Channel&)> as_built{};
   std::function<void(Board&, Channel&)> firmware{};
+  std::function<double(const Chain&, double)> found{};
 };
 
 model::Converter& converter_of(Board& board, const Channel& channel) {
@@ -101,6 +106,55 @@ void conventions(std::vector<FaultyBoard>& into, const DiagnosisContext& context
                   }});
 }
 
+void gains(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
+  const auto& parts = context.chain.channel.frontend;
+  for (std::size_t i = 0; i < parts.size(); ++i) {
+    const auto* amplifier = std::get_if<model::Amplifier>(&parts[i]);
+    if (amplifier == nullptr) continue;
+    for (const auto& other : amplifier->gains) {
+      if (other.name == amplifier->use) continue;
+      into.push_back({fmt::format("wrong gain setting: the amplifier is on \"{}\"", other.name),
+                      [i, gain = other.gain](Board&, Channel& c) {
+                        std::get<model::Amplifier>(c.frontend[i]).gain = gain;
+                      }});
+    }
+  }
+}
+
+// What a register may be taken for.
+void formats(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
+  const int bits = context.chain.converter.resolution;
+  const auto shift = [&](int by) {
+    return [by](const Chain&, double reported) { return std::floor(std::ldexp(reported, by)); };
+  };
+  for (int by = 1; by <= std::min(8, bits - 2); ++by) {
+    const auto count = by == 1 ? std::string("1 bit") : fmt::format("{} bits", by);
+    into.push_back({fmt::format("alignment: codes are shifted left by {}", count), {}, {}, shift(by)});
+    into.push_back({by == 1 ? std::string("one bit lost: codes are shifted right by 1 bit")
+                            : fmt::format("alignment: codes are shifted right by {}", count),
+                    {},
+                    {},
+                    shift(-by)});
+  }
+  into.push_back({"codes counted from the wrong end", {}, {}, [](const Chain& of, double reported) {
+                    return static_cast<double>(of.report.first_reported + of.report.last_reported) -
+                           reported;
+                  }});
+  const bool signed_codes = context.chain.converter.coding == model::Coding::twos_complement;
+  if (signed_codes) {
+    into.push_back({"inverted sign", {}, {}, [](const Chain&, double of) { return -of; }});
+  }
+  if (!context.chain.converter.input_range && !signed_codes) return;
+  into.push_back({"the sign bit is inverted: offset binary for two's complement, or the other way",
+                  {},
+                  {},
+                  [](const Chain& of, double reported) {
+                    const auto first = static_cast<double>(of.report.first_reported);
+                    const double half = (static_cast<double>(of.report.last_reported) - first + 1.0) / 2.0;
+                    return reported >= first + half ? reported - half : reported + half;
+                  }});
+}
+
 void live_zero(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
   const auto& sensor = context.chain.channel.sensor;
   const bool loop = sensor && std::holds_alternative<model::CurrentLoop>(*sensor);
@@ -133,6 +187,8 @@ std::vector<FaultyBoard> changes_of(const DiagnosisContext& context) {
   attenuations(changes, context);
   references(changes, context);
   conventions(changes, context);
+  gains(changes, context);
+  formats(changes, context);
   live_zero(changes, context);
   loads(changes, context);
   return changes;
@@ -152,6 +208,35 @@ std::optional<Chain> changed(const DiagnosisContext& context,
   }
 }
 
+// Both ends of a change; nothing where there is no such board.
+std::optional<ChangedChain> changed_chain(const DiagnosisContext& context,
+                                          const FaultyBoard& change) {
+  auto as_built = changed(context, change.as_built);
+  auto firmware = changed(context, change.firmware);
+  if (!as_built || !firmware) return {};
+  return ChangedChain{.as_built = std::move(*as_built),
+                      .firmware = std::move(*firmware),
+                      .found = change.found};
+}
+
+// Another channel's input is converted in place of this one's: its rows say what it had.
+void exchanged(std::vector<Signature>& found, const DiagnosisContext& context) {
+  for (const auto& other : context.others) {
+    if (other.readings.size() != context.readings.size()) continue;
+    try {
+      ChangedChain changed{.as_built = chain::build(context.board, other.name),
+                           .firmware = context.chain};
+      for (const auto& reading : other.readings) changed.at.push_back(reading.meter);
+      keep_if_it_explains(
+          found, context,
+          {.fault = fmt::format("exchanged channels: it reads the input of {}", other.name)},
+          gather_changed(context, changed));
+    } catch (const Error&) {
+      // A channel that cannot be built, or whose rows this meter does not hold.
+    }
+  }
+}
+
 // A firmware in integers whose words are narrower than described wraps where the product is too
 // large.
 void overflows(std::vector<Signature>& found, const DiagnosisContext& context) {
@@ -165,7 +250,8 @@ void overflows(std::vector<Signature>& found, const DiagnosisContext& context) {
       auto firmware = context.chain;
       firmware.channel.scaling.integer->bits = bits;
       firmware.channel.scaling.integer->is_signed = is_signed;
-      auto evidence = gather_changed(context, context.chain, context.chain);
+      auto evidence =
+          gather_changed(context, {.as_built = context.chain, .firmware = context.chain});
       bool wraps = false;
       for (std::size_t i = 0; i < evidence.rows(); ++i) {
         const double code = chain::code(context.chain, evidence.at[i], context.chain.nominal);
@@ -191,10 +277,15 @@ void overflows(std::vector<Signature>& found, const DiagnosisContext& context) {
 
 }  // namespace
 
-Evidence gather_changed(const DiagnosisContext& context, const Chain& as_built,
-                        const Chain& firmware) {
-  return gather(as_built, context.meter, context.readings,
-                effects_of(as_built, firmware, context.evidence.at));
+Evidence gather_changed(const DiagnosisContext& context, const ChangedChain& changed) {
+  const bool same = changed.as_built.channel.name == context.chain.channel.name;
+  auto effects = effects_of(changed, context.evidence.at);
+  if (same) return gather(changed.as_built, context.meter, context.readings, std::move(effects));
+  // Of another input: its sources, and the meter and positions of this channel.
+  auto chain = changed.as_built;
+  chain.channel.span = context.chain.channel.span;
+  auto result = gather(chain, context.meter, context.readings, std::move(effects));
+  return result;
 }
 
 void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& context,
@@ -216,13 +307,13 @@ std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
     const DiagnosisContext& context) {
   std::vector<std::pair<std::string, std::vector<double>>> shifts;
   for (const auto& change : changes_of(context)) {
-    const auto as_built = changed(context, change.as_built);
-    const auto firmware = changed(context, change.firmware);
-    if (!as_built || !firmware) continue;
+    // What a register is taken for shows at once, wherever the bench measures.
+    const auto changed = change.found ? std::nullopt : changed_chain(context, change);
+    if (!changed) continue;
     std::vector<double> rows;
     for (std::size_t i = 0; i < context.evidence.rows(); ++i) {
       const double x = context.evidence.at[i];
-      rows.push_back(read(*as_built, *firmware, x, as_built->nominal) - x -
+      rows.push_back(read(*changed, x, changed->as_built.nominal) - x -
                      context.evidence.effects.bias[i]);
     }
     if (std::ranges::any_of(rows, [](double of) { return of != 0.0; })) {
@@ -235,13 +326,12 @@ std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
 std::vector<Signature> changed_chains(const DiagnosisContext& context) {
   std::vector<Signature> found;
   for (const auto& change : changes_of(context)) {
-    const auto as_built = changed(context, change.as_built);
-    const auto firmware = changed(context, change.firmware);
-    if (!as_built || !firmware) continue;
     // The firmware scales as described, whatever the board is.
-    keep_if_it_explains(found, context, {.fault = change.fault},
-                        gather_changed(context, *as_built, *firmware));
+    if (const auto changed = changed_chain(context, change))
+      keep_if_it_explains(found, context, {.fault = change.fault},
+                          gather_changed(context, *changed));
   }
+  exchanged(found, context);
   overflows(found, context);
   return found;
 }
@@ -255,6 +345,7 @@ std::vector<Signature> signatures(const DiagnosisContext& context) {
   }
   std::ranges::stable_sort(found, {}, &Signature::chi_squared);
   std::ranges::move(found, std::back_inserter(result));
+  std::ranges::move(noise_faults(context), std::back_inserter(result));
   return result;
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <functional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -17,6 +18,7 @@ struct DiagnosisContext {
   const std::string& channel;
   const model::Meter& meter;
   const std::vector<Reading>& readings;
+  const std::vector<OtherChannel>& others;
   const chain::Chain& chain;
   const Evidence& evidence;
   const math::InverseCovariance& inverse;
@@ -34,12 +36,21 @@ std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
     const DiagnosisContext& context);
 /// Faults that show in the readings' own values: an end of the codes, low bits that never move.
 std::vector<Signature> marks(const DiagnosisContext& context);
+/// Faults that show in the noise of repeats: another number averaged, or the mains.
+std::vector<Signature> noise_faults(const DiagnosisContext& context);
 /// Faults of single rows: a high bit that stands still, two rows in each other's place.
 std::vector<Signature> high_bits_and_swaps(const DiagnosisContext& context);
 
-/// The evidence of the same readings from a board `as_built` that a `firmware` scales.
-Evidence gather_changed(const DiagnosisContext& context, const chain::Chain& as_built,
-                        const chain::Chain& firmware);
+/// A board or a firmware that is not as described.
+struct ChangedChain {
+  chain::Chain as_built{}, firmware{};
+  /// What the firmware finds for a register value; none: that itself.
+  std::function<double(const chain::Chain&, double)> found{};
+  std::vector<double> at{};  ///< the quantity at its input in each row; none: that of the evidence
+};
+
+/// The evidence of the same readings from it.
+Evidence gather_changed(const DiagnosisContext& context, const ChangedChain& changed);
 /// Kept where the fault explains the readings, and they are not explained without it.
 void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& context,
                          Signature signature, const Evidence& evidence);

@@ -47,6 +47,20 @@ std::string decided_by(const meter::Suspect& suspect) {
   return text.empty() ? "another meter would" : text;
 }
 
+// Where one cause alone leaves too much: two.
+void add_pair(const meter::Diagnosis& d, Report& report) {
+  const auto& of = d.together;
+  if (of.pair.size() != 2) return;
+  report.verdict.push_back(
+      {fmt::format("one cause alone leaves a chi-squared of {:.0f}, which comes up once in {:.1g} "
+                   "sound channels",
+                   of.chi_squared_left, 1.0 / std::max(of.probability, 1e-300))});
+  report.verdict.push_back({fmt::format(
+      "two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
+      of.pair_chi_squared_left, of.pair[0].name, of.pair[0].limits, of.pair[1].name,
+      of.pair[1].limits)});
+}
+
 std::string span_of_time(double seconds) {
   if (seconds >= year)
     return fmt::format("{:.3g} year{}", seconds / year, seconds == year ? "" : "s");
@@ -74,6 +88,7 @@ Report of(const meter::Diagnosis& d) {
   if (first.sources.size() > 1) {
     report.verdict.push_back({"these readings cannot tell them apart; " + decided_by(first)});
   }
+  add_pair(d, report);
   return report;
 }
 

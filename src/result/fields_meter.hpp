@@ -133,11 +133,22 @@ struct Fields<meter::Signature> {
 };
 
 template <>
+struct Fields<meter::CausesTogether> {
+  using T = meter::CausesTogether;
+  static constexpr auto list = std::make_tuple(
+      field("chi_squared_left", &T::chi_squared_left, "by the best single cause"),
+      field("probability", &T::probability, "of a larger one"),
+      field("pair", &T::pair, "the best two causes, where one leaves too much"),
+      field("pair_chi_squared_left", &T::pair_chi_squared_left, "by both"));
+};
+
+template <>
 struct Fields<meter::Diagnosis> {
   using T = meter::Diagnosis;
   static constexpr auto list = std::make_tuple(
       field("fault", &T::fault, "the readings do not agree with the budget"),
       field("agreement", &T::agreement, ""), field("suspects", &T::suspects, "likeliest first"),
+      field("together", &T::together, "what one cause leaves, and two"),
       field("signatures", &T::signatures, "known faults that explain the readings, best first"));
 };
 

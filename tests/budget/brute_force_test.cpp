@@ -21,6 +21,7 @@ TEST(BruteForce, ChannelsOfAllKinds) {
   constexpr int units = 20'000 / testing::fewer;
   auto cases = channels_before_the_pin();
   std::ranges::copy(converters_and_firmwares(), std::back_inserter(cases));
+  std::ranges::copy(filtered_readings(), std::back_inserter(cases));
   EXPECT_GE(cases.size(), 30U);
   struct Line {
     double off;
@@ -38,7 +39,7 @@ TEST(BruteForce, ChannelsOfAllKinds) {
       double sum = 0.0, squares = 0.0;
       // The closed form speaks of a place that nobody knows to a part of a step.
       const double step = std::max(chain::step_at(chain, point.at), point.code_width);
-      const bool anywhere = of.anywhere || point.method == Method::closed_form;
+      const bool anywhere = point.method == Method::closed_form;
       for (int i = 0; i < units; ++i) {
         const double x = point.at + (anywhere ? random.flat(step / 2.0) : 0.0);
         errors.push_back(of.unit(random)(x) - x);

@@ -104,7 +104,7 @@ TEST(Budget, ALoneSource) {
   EXPECT_NEAR(c.worst, half(y(0.01), y(-0.01)), 1e-13);
   EXPECT_NEAR(point.combined, std::hypot(resistor, quantisation), 1e-13);
   // So much of the uniform source, and half a step.
-  EXPECT_NEAR(point.expanded, 0.9545 * std::sqrt(3.0) * resistor + 0.5 * 25.0 / 4096, 1e-6);
+  EXPECT_NEAR(point.expanded, 0.9545 * std::sqrt(3.0) * resistor + 0.5 * 25.0 / 4096, 2e-5);
   EXPECT_NEAR(point.worst_case.low, y(-0.01) - 20.0 - 0.5 * 25.0 / 4096, 1e-13);
   EXPECT_NEAR(point.worst_case.high, y(0.01) - 20.0 + 0.5 * 25.0 / 4096, 1e-13);
   EXPECT_EQ(by_share(point).front(), source(chain, "divider bottom tolerance"));

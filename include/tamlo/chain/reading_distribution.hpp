@@ -17,6 +17,8 @@ struct ReportedMoments {
   double mean = 0.0, variance = 0.0;
 };
 ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma);
+/// The same of the codes themselves, whatever the register shows for them.
+ReportedMoments code_moments(const Chain& chain, double unquantised, double sigma);
 
 /// How many codes the unit that a channel's correction was made for is off the nominal one at `x`:
 /// with them its corrected reading is `x`. 0 of a channel without a correction.

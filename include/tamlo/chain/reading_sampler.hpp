@@ -30,10 +30,14 @@ enum class SamplingStrategy : std::uint8_t {
 /// the whole reading as far as 1/f noise does not average away. Sources that are small beside the
 /// span are taken as linear about the nominal unit at the place.
 ///
-/// The shortcut SamplingStrategy::normal is taken for single units only where the noise of a
-/// conversion is 0.5 codes or more (then rounding moves no mean by more than 0.003 codes) and all
-/// that moves a conversion stays off both ends of the codes, six standard deviations of noise
-/// included.
+/// The shortcut SamplingStrategy::normal is taken for single units only where
+///
+///  - the noise of a conversion is 0.5 codes or more (then rounding moves no mean by more than 0.003
+///    codes) and all that moves a conversion stays off both ends of the codes, six standard
+///    deviations of noise included; or
+///  - a reading is worth 50 independent conversions or more and nothing but noise gets in: then its
+///    mean and variance are those of the clipped codes, summed over the codes in reach, and their
+///    sum is as good as normal, within both ends.
 class ReadingSampler {
  public:
   /// For readings of the quantity `x`, SI; keeps a reference to the chain.
@@ -57,6 +61,10 @@ class ReadingSampler {
 
   /// Conversions that one reading steps through; 1 where the shortcut holds for the nominal unit.
   double conversions() const;
+  /// The time of one draw, in that of a conversion that is only weighed.
+  double effort() const {
+    return conversions() * (strategy_ == SamplingStrategy::stepwise ? 12.0 : 1.0);
+  }
   /// What one code more of a unit is worth in the unit of the quantity, nominally, with its sign.
   double per_code() const { return per_code_; }
   SamplingStrategy strategy() const { return strategy_; }
@@ -85,6 +93,7 @@ class ReadingSampler {
   void prepare_filter();
   void prepare_noise();
   void prepare_sines();
+  bool clear_of_ends(double code) const;
   bool normal_holds(double code) const;
   void round_to_values(std::span<double> unquantised) const;
   template <class Sink>
@@ -95,7 +104,8 @@ class ReadingSampler {
                std::span<double> reported) const;
 
   const Chain& chain_;
-  double x_, shift_ = 0.0, per_code_ = 1.0;
+  double x_, shift_ = 0.0;
+  double per_code_ = 1.0, read_per_code_ = 1.0;  // of the quantity, and of the reading
   double first_ = 0.0, last_ = 0.0;  // codes
   SamplingStrategy strategy_ = SamplingStrategy::conversions;
   bool rated_ = false;  // the board says when conversions come
@@ -103,6 +113,7 @@ class ReadingSampler {
   // (a part `keeps_` of it goes over to the next), and of what stays for the whole reading.
   double white_ = 0.0, slow_ = 0.0, keeps_ = 0.0, still_ = 0.0;
   double noise_ = 0.0, left_ = 0.0, amplitudes_ = 0.0, reach_ = 0.0;
+  bool many_ = false;  // independent conversions in a reading
   std::vector<Sine> sines_{};
   std::vector<double> weights_{};  // whole numbers where all are multiples of the least, else parts
   double sum_of_weights_ = 1.0;

@@ -18,7 +18,7 @@ enum class Roughness : std::uint8_t {
   none,
   disagreement,  ///< readings that were drawn to check them do not bear the closed form out
   curved,  ///< readings bend over what varies from unit to unit: their mean is not the nominal one
-  filter,  ///< a median meets interference, and what it lets through is no part of it
+  filter,  ///< a median meets interference or steps, and what it lets through is no part of them
   tare,    ///< the tare is taken within two steps of the place
   steps,   ///< steps of the integers or decimals as coarse as what is to be told, or integers
            ///< that are off otherwise below the place than above it

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <limits>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -33,6 +34,9 @@ struct ChannelReadings {
       ranges{};  ///< full scale of the meter's range, where it is given
   std::vector<meter::Reading> readings{};
   std::vector<Place> places{};
+  /// The last place of the meter's display, SI: that of its finest reading as it is written,
+  /// trailing zeros included; infinite where none has digits of its own.
+  double meter_place = std::numeric_limits<double>::infinity();
 };
 
 /// What a readings file says, channel by channel.
@@ -45,6 +49,9 @@ struct ReadingsFile {
 /// Reads a readings file (docs/readings-file.md) against its board: channels exist, units are those
 /// of the channel, codes exist. Throws BadInput with everything that is wrong.
 ReadingsFile load_readings(const std::string& path, const model::Board& board);
+
+/// The first meter of the board that could have shown the readings; nullptr where there is none.
+const model::Meter* meter_that_shows(const model::Board& board, const ChannelReadings& readings);
 
 /// The meter of that name; without a name the only one that could have shown the readings. Throws
 /// BadInput if there is none, or with every reading that is above its ranges or on one that it does

@@ -28,6 +28,23 @@ struct Suspect {
   double probability = 0.0;  ///< that a sound channel beside a sound meter shows as much of any
 };
 
+/// What the best single cause leaves, and two causes that explain the readings where one does not.
+struct CausesTogether {
+  double chi_squared_left = 0.0;  ///< by the best single cause alone
+  double probability = 0.0;       ///< of a larger one in a sound channel with that cause
+  /// The best two of the sources, where that is below 0.01: of several that do as well those that
+  /// would have to move least, in their limits. Empty otherwise.
+  std::vector<Suspect::Source> pair{};
+  double pair_chi_squared_left = 0.0;
+};
+
+/// Readings of another channel that were taken with these, row by row, for channels whose inputs
+/// may be exchanged.
+struct OtherChannel {
+  std::string name{};
+  std::vector<Reading> readings{};
+};
+
 /// A known fault whose mark the readings carry.
 struct Signature {
   std::string fault{};       ///< in a few words
@@ -42,15 +59,18 @@ struct Diagnosis {
   bool fault = false;  ///< the readings do not agree with the budget
   Side side = Side::neither;
   std::vector<Suspect> suspects{};      ///< the likeliest first; disjoint
+  CausesTogether together{};            ///< where there is a fault
   std::vector<Signature> signatures{};  ///< those that explain the readings, the best first
 };
 
 /// The agreement, the side and the fault are those of compare(); a signature is named only beside a
 /// fault, or where the values themselves show it, where the readings with it are explained
 /// (probability above 0.01) and chi-squared falls by 10 or more. Of more than 400 rows an
-/// even selection is taken. `meter` is one of the board. Throws CompareError as compare() does.
+/// even selection is taken. `meter` is one of the board, `others` are channels of it read at the same
+/// times. Throws CompareError as compare() does.
 Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
-                   const std::vector<Reading>& readings, double coverage = 0.95);
+                   const std::vector<Reading>& readings, double coverage = 0.95,
+                   const std::vector<OtherChannel>& others = {});
 
 }  // namespace meter
 }  // namespace tamlo
