@@ -45,4 +45,15 @@ void bare_chain_evaluations(benchmark::State& state) {
 }
 BENCHMARK(bare_chain_evaluations)->Unit(benchmark::kMicrosecond);
 
+// An ordinary budget, its points checked by readings that are drawn, beside the same without.
+void ordinary(benchmark::State& state, std::uint64_t check_units) {
+  const auto chain = pack_voltage();
+  for (auto _ : state)
+    benchmark::DoNotOptimize(budget::evaluate(chain, {.check_units = check_units}));
+}
+void ordinary_budget(benchmark::State& state) { ordinary(state, budget::Request{}.check_units); }
+BENCHMARK(ordinary_budget)->Unit(benchmark::kMicrosecond);
+void budget_without_checks(benchmark::State& state) { ordinary(state, 0); }
+BENCHMARK(budget_without_checks)->Unit(benchmark::kMicrosecond);
+
 }  // namespace

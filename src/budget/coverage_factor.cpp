@@ -13,22 +13,22 @@ namespace tamlo::budget {
 namespace {
 
 using math::SumDistribution;
-using Shape = SumDistribution::Shape;
+using PartShape = SumDistribution::Shape;
 
 double squared(double x) { return x * x; }
 
-Shape shape_of(quantity::Distribution distribution) {
+PartShape part_shape(quantity::Distribution distribution) {
   switch (distribution) {
     case quantity::Distribution::uniform:
-      return Shape::uniform;
+      return PartShape::uniform;
     case quantity::Distribution::triangular:
-      return Shape::triangular;
+      return PartShape::triangular;
     case quantity::Distribution::arcsine:
-      return Shape::arcsine;
+      return PartShape::arcsine;
     case quantity::Distribution::normal:
       break;
   }
-  return Shape::normal;
+  return PartShape::normal;
 }
 
 // Steps of the codes and of the firmware: at one place they are not random.
@@ -64,7 +64,7 @@ Parts parts_of(const chain::Chain& chain, const std::vector<double>& contributio
     if (!at_tare.empty()) {
       // To the steps of the reading the rounding of the tare is as good as random.
       const double of_tare = std::min(squared(at_tare[*coarsest]), result.steps);
-      result.rest.push_back({.shape = Shape::uniform, .variance = of_tare});
+      result.rest.push_back({.shape = PartShape::uniform, .variance = of_tare});
       result.steps -= of_tare;
     }
   }
@@ -77,19 +77,19 @@ Parts parts_of(const chain::Chain& chain, const std::vector<double>& contributio
     const auto larger = variances[i] >= variances[j] ? i : j;
     const bool as_one = std::abs(r) > 0.9 || std::min(variances[i], variances[j]) < 0.1 * both;
     result.rest.push_back(
-        {.shape = as_one ? shape_of(chain.sources[larger].distribution) : Shape::normal,
+        {.shape = as_one ? part_shape(chain.sources[larger].distribution) : PartShape::normal,
          .variance = both});
   }
   for (std::size_t i = 0; i < variances.size(); ++i) {
     if (paired[i] || variances[i] == 0.0) continue;
-    const auto shape = shape_of(chain.sources[i].distribution);
+    const auto shape = part_shape(chain.sources[i].distribution);
     // Of what a place has to itself a tare has its own.
     const bool own = !at_tare.empty() && chain::own_of_place(chain.sources[i].kind());
     const double of_tare = own ? std::min(squared(at_tare[i]), variances[i]) : 0.0;
     result.rest.push_back({.shape = shape, .variance = variances[i] - of_tare});
     if (of_tare > 0.0) result.rest.push_back({.shape = shape, .variance = of_tare});
   }
-  if (added > 0.0) result.rest.push_back({.shape = Shape::normal, .variance = added});
+  if (added > 0.0) result.rest.push_back({.shape = PartShape::normal, .variance = added});
   for (const auto& part : result.rest) result.variance += part.variance;
   return result;
 }
@@ -141,10 +141,10 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
   // Far out a normal law is wide enough for any sum; within its middle it is too narrow for one of
   // few parts with ends.
   const auto dominates = [&](const SumDistribution::Part& part) {
-    return part.shape != Shape::normal && part.variance > (coverage < 0.9 ? 0.05 : 0.5) * variance;
+    return part.shape != PartShape::normal && part.variance > (coverage < 0.9 ? 0.05 : 0.5) * variance;
   };
   auto all = parts.rest;
-  all.push_back({.shape = Shape::uniform, .variance = parts.steps});
+  all.push_back({.shape = PartShape::uniform, .variance = parts.steps});
   if (std::ranges::none_of(all, dominates)) return normal;
   all.pop_back();
   // Steps alone: at the worst place within one readings are half of it off, all of them.

@@ -11,6 +11,13 @@
 namespace tamlo::chain {
 namespace {
 
+template <class Law>
+bool has(const Chain& chain) {
+  return std::ranges::any_of(chain.path.stages, [](const Stage& stage) {
+    return std::holds_alternative<Law>(stage.law);
+  });
+}
+
 // The same chain with one law done otherwise; nothing where it has none of that kind.
 template <class Law, class Change>
 bool change_laws(Chain& chain, Change change) {
@@ -28,20 +35,21 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
   std::vector<BiasPart> result;
   const double least = 1e-3 * code_width_at(chain, x);
   const double here = read(chain, x, chain.nominal);
-  const auto add = [&](const char* name, const char* remedy, auto remove) {
+  const auto add = [&](bool possible, const char* name, const char* remedy, auto remove) {
+    if (!possible) return;
     auto without = chain;
     if (!remove(without)) return;
     const double size = here - read(without, x, without.nominal);
     if (std::abs(size) >= least) result.push_back({name, size, remedy});
   };
-  add("self-heating", "less current through the sensor, or power only while it is converted",
+  add(has<SelfHeatedLaw>(chain), "self-heating", "less current through the sensor, or power only while it is converted",
       [](Chain& of) {
         return change_laws<SelfHeatedLaw>(of, [&](const SelfHeatedLaw& law) {
           of.nominal[law.dissipation] = 1e30;
           return true;
         });
       });
-  add("leads", "subtract them in the firmware: lead_compensated = true", [](Chain& of) {
+  add(has<PlatinumLaw>(chain), "leads", "subtract them in the firmware: lead_compensated = true", [](Chain& of) {
     return change_laws<PlatinumLaw>(of, [&](const PlatinumLaw& law) {
       if (law.compensated) return false;
       for (const auto lead : law.added) of.nominal[lead] = 0.0;
@@ -49,17 +57,17 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
       return true;
     });
   });
-  add("wire drop", "subtract it in the firmware: taken_off = true", [](Chain& of) {
+  add(has<PinDisturbance>(chain), "wire drop", "subtract it in the firmware: taken_off = true", [](Chain& of) {
     return change_laws<PinDisturbance>(
         of, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
   });
-  add("load of the meter", "take the meter off the pin, or a buffer before it", [](Chain& of) {
+  add(has<LoadLaw>(chain), "load of the meter", "take the meter off the pin, or a buffer before it", [](Chain& of) {
     return change_laws<LoadLaw>(of, [&](const LoadLaw& law) {
       of.nominal[law.resistance] = 1e30;
       return true;
     });
   });
-  add("integers", "round where they truncate", [](Chain& of) {
+  add(chain.firmware.arithmetic.mean != 0.0, "integers", "round where they truncate", [](Chain& of) {
     return std::exchange(of.firmware.arithmetic.mean, 0.0) != 0.0;
   });
   return result;

@@ -79,6 +79,7 @@ void examine_leads(const Examination& e) {
     for (const auto lead : law->added) p[lead] = 0.0;
     all = std::abs(chain::read(e.chain, e.span.middle(), p) - e.span.middle());
     p = e.chain.nominal;
+    if (!law->compensated) all = std::abs(chain::bias(e.chain, e.span.middle()));
     for (const auto& source : e.chain.sources) {
       if (std::ranges::find(law->added, source.parameter) == law->added.end()) continue;
       left += std::abs(chain::effect(e.chain, e.span.middle(), source, source.limit, p));

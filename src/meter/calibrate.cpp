@@ -15,7 +15,7 @@ namespace tamlo::meter {
 namespace {
 
 // Calibrations are many: of each rough place a tenth of the units that a budget takes.
-constexpr std::uint64_t rough_units = 2000;
+constexpr std::uint64_t rough_units_after = 2000;
 
 // Of corrected = offset + gain * reading, and c0 + c1 reading + ...: from the functions of z.
 void set_parameters(Calibration& result, const Basis& basis, const std::vector<double>& beta,
@@ -234,7 +234,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
                                       {.at = at,
                                        .coverage = calibration.coverage,
                                        .search = false,
-                                       .rough_units = rough_units});
+                                       .rough_units = rough_units_after});
   std::vector<ResidualUncertainty> result;
   for (std::size_t p = 0; p < at.size(); ++p) {
     const auto place = rows + p;
@@ -265,7 +265,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
                            .meter = k * std::sqrt(meter_part),
                            .fit = k * std::sqrt(fit_part),
                            .channel = k * std::sqrt(channel)};
-    of.after = after.points[p].expanded;
+    of.after = std::abs(after.points[p].bias) + after.points[p].expanded;
     if (const auto& accuracy = chain.channel.target.accuracy) {
       of.limit = chain::allowed_at(chain, *accuracy, at[p]);
     }

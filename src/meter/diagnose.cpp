@@ -40,6 +40,7 @@ Diagnosis diagnose(const model::Board& board, const std::string& channel, const 
                   .evidence = evidence,
                   .inverse = inverse,
                   .chi_squared = math::chi_squared(evidence.unexpected(), evidence.all()),
+                  .left_by_one = result.together.chi_squared_left,
                   .claimed = result.fault,
                   .coverage = coverage});
   return result;

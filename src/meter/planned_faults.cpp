@@ -74,6 +74,7 @@ std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string&
                                  .evidence = evidence,
                                  .inverse = inverse,
                                  .chi_squared = 0.0,
+                                 .left_by_one = 0.0,
                                  .claimed = true,
                                  .coverage = coverage};
   for (auto& [fault, rows] : known_shifts(context)) {

@@ -343,9 +343,15 @@ std::vector<Signature> signatures(const DiagnosisContext& context) {
   if (context.claimed) {
     for (auto& signature : changed_chains(context)) found.push_back(std::move(signature));
   }
+  // A part that is off explains the rows better: then it is no setting.
+  constexpr double apart = 3.84;
+  std::erase_if(found, [&](const Signature& of) {
+    return of.chi_squared > context.left_by_one + apart;
+  });
   std::ranges::stable_sort(found, {}, &Signature::chi_squared);
   std::ranges::move(found, std::back_inserter(result));
-  std::ranges::move(noise_faults(context), std::back_inserter(result));
+  // Noise is judged by the description, and so only where nothing else is off.
+  if (!context.claimed) std::ranges::move(noise_faults(context), std::back_inserter(result));
   return result;
 }
 

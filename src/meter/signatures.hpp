@@ -23,6 +23,7 @@ struct DiagnosisContext {
   const Evidence& evidence;
   const math::InverseCovariance& inverse;
   double chi_squared;  ///< of the readings without a fault
+  double left_by_one;  ///< chi-squared that the best single cause leaves of it
   bool claimed;        ///< they are such as a sound channel hardly shows
   double coverage;
 };

@@ -134,8 +134,8 @@ struct Fields<chain::Dynamics> {
       field("latency", &T::latency, in("s"), "until a reading shows a step; 0: not known"),
       field("first_valid", &T::first_valid, "number of the first valid reading after a start"),
       field("mains_periods", &T::mains_periods, "in the window of the longest average"),
-      field("mains_rejection", &T::mains_rejection,
-            "of the mains by the conversions that stand, dB; null for what is taken out whole"));
+      field("mains_rejection", &T::mains_rejection, unbounded_in("dB"),
+            "of the mains by the conversions that stand; null for what is taken out whole"));
 };
 
 template <>

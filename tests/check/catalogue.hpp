@@ -138,6 +138,19 @@ Board disturbed(double frequency) {
     of.interference = {{.frequency = frequency, .amplitude = 0.05}};
   });
 }
+Board clipped_by(double amplitude) {
+  return with([&](Board&, Converter&, Channel& of) {
+    of.average.time = 0.02;
+    of.interference = {{.frequency = 50.0, .amplitude = amplitude}};
+  });
+}
+Board with_mains_at(double rate) {
+  return with([&](Board& b, Converter&, Channel& of) {
+    b.conditions.mains = 50.0;
+    of.rate = rate;
+    of.average.time = 1.0;
+  });
+}
 Board averaged(const char* noise, int count, double bits = 1.0) {
   return with([&](Board&, Converter& adc, Channel& of) {
     adc.noise = value(noise, "V");
@@ -230,6 +243,11 @@ const Entry catalogue[] = {
     {"window-not-whole-mains", Severity::advice,
      [] { return filtered(model::MovingAverage{{.count = 50}}); },
      [] { return filtered(model::MovingAverage{{.count = 40}}); }, "periods"},
+    {"mains-folded", Severity::warning, [] { return with_mains_at(10.0); },
+     [] { return with_mains_at(1000.0); }, "1000 Sa/s"},
+    // 0.2 V at the low end of the span shift its mean by up to 64 mV.
+    {"interference-clips", Severity::warning, [] { return clipped_by(0.2); },
+     [] { return clipped_by(0.0003); }, "a low-pass before the pin"},
     {"interference-in-readings", Severity::warning, [] { return disturbed(1010.0); },
      [] { return disturbed(1050.0); }, "a low-pass of"},
     {"averaging-buys-nothing", Severity::advice, [] { return averaged("0.05 LSB rms", 16); },

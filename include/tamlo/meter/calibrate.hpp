@@ -59,6 +59,7 @@ struct ResidualUncertainty {
   double meter = 0.0;    ///< of the meter, which no number of rows takes away
   double fit = 0.0;      ///< of the rows' own noise
   double channel = 0.0;  ///< noise, drift, and the shape that the model does not follow
+  /// |bias| + expanded uncertainty of the budget of a board with the correction.
   double after = 0.0;
   std::optional<double> limit{};  ///< of the target
 };

@@ -1,0 +1,153 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a budget says beside its figures: parts of the bias, worst cases, coverage, ideal parts.
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "boards.hpp"
+#include "tamlo/budget/advice.hpp"
+#include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/dynamics.hpp"
+#include "tamlo/check/check.hpp"
+#include "tamlo/simulate/coverage.hpp"
+#include "tamlo/simulate/unit.hpp"
+
+namespace tamlo::budget {
+namespace {
+
+using testing::value;
+
+model::Board thermistor(double interference = 0.0) {
+  auto board = testing::board({.span = "-20..80 degC"});
+  auto& x = board.channels.front();
+  x.sensor = model::Ntc{.law = model::Thermistor{.r25 = value("10 kohm ±1 %", "ohm"),
+                                                 .beta = value("3950 K ±1 %", "K")},
+                        .dissipation = value("2 mW/K", "W/K")};
+  x.frontend = {model::SensorDivider{.bias_resistor = value("10 kohm ±0.1 %", "ohm"),
+                                     .sensor_at_bottom = true,
+                                     .supply = "ref"}};
+  x.target.accuracy = value("±0.5 K", "K").limits.front();
+  if (interference > 0.0) {
+    x.rate = 1000.0;
+    x.interference = {{.frequency = 50.0, .amplitude = interference}};
+  }
+  return board;
+}
+
+// Power of 2.5 V on 10 kohm beside 10 kohm at 25 degC: 0.156 mW, so 0.078 K at 2 mW/K.
+TEST(BudgetStatements, SelfHeatingIsANamedPartOfTheBias) {
+  const auto chain = chain::build(thermistor(), "x");
+  const auto parts = chain::bias_parts(chain, 298.15);
+  ASSERT_EQ(parts.size(), 1u);
+  EXPECT_EQ(parts[0].name, "self-heating");
+  EXPECT_NEAR(parts[0].size, 0.0781, 0.001);
+  EXPECT_FALSE(parts[0].remedy.empty());
+}
+
+// 0.3 ohm in each of two leads, at 0.39 ohm a kelvin.
+TEST(BudgetStatements, LeadsThatAreNotSubtractedAreABias) {
+  auto board = testing::board({.bits = 16, .span = "0..100 degC"});
+  auto& x = board.channels.front();
+  model::Platinum sensor{.r0 = value("100 ohm", "ohm"), .wires = 2, .lead = value("0.3 ohm", "ohm")};
+  x.frontend = {model::Excitation{.current = value("5 mA", "A")}};
+  for (const bool compensated : {true, false}) {
+    sensor.lead_compensated = compensated;
+    x.sensor = sensor;
+    const auto chain = chain::build(board, "x");
+    EXPECT_NEAR(chain::bias(chain, 323.15), compensated ? 0.0 : 1.55, 0.03);
+    EXPECT_EQ(chain::bias_parts(chain, 323.15).size(), compensated ? 0u : 1u);
+    const auto findings = check::check(board, "x");
+    EXPECT_TRUE(std::ranges::any_of(
+        findings, [](const auto& f) { return f.identifier == "lead-resistance"; }));
+  }
+}
+
+// A remedy that is tried on a budget of much interference may have no readings at all.
+TEST(BudgetStatements, AdviceEndsWhereARemedyHasNoReadings) {
+  for (const double amplitude : {0.005, 0.02, 0.1}) {
+    EXPECT_NO_THROW(advise(thermistor(amplitude), "x", 0.95)) << amplitude;
+  }
+}
+
+// 50 Hz at 10 Sa/s is at 0 Hz, whatever is averaged; a delta sigma converter's own filter counts.
+TEST(BudgetStatements, MainsThatFoldsToZeroIsNotRejected) {
+  auto board = testing::board();
+  board.conditions.mains = 50.0;
+  auto& x = board.channels.front();
+  x.average.time = 1.0;
+  const auto rejection = [&](double rate) {
+    x.rate = rate;
+    return chain::dynamics(chain::build(board, "x")).mains_rejection;
+  };
+  EXPECT_NEAR(rejection(10.0), 0.0, 1e-9);
+  EXPECT_GT(rejection(1000.0), 100.0);
+  EXPECT_GT(rejection(9.5), 15.0);
+  x.average = {};
+  x.rate.reset();
+  auto& adc = board.converters.front();
+  adc.architecture = model::Architecture::delta_sigma;
+  adc.data_rate = 10.0;
+  EXPECT_GT(chain::dynamics(chain::build(board, "x")).series.rejection_50_hz, 100.0);
+}
+
+// The worst code of check is that of the budget: both ends, without limits twice or left out.
+TEST(BudgetStatements, CheckAndBudgetHaveOneWorstCase) {
+  auto board = testing::board({.reference = "2.5 V ±0.2 % ±0.1 % (k=2)", .span = "0..2 V"});
+  auto& adc = board.converters.front();
+  adc.offset = value("±3 LSB", "V");
+  adc.inl = value("±1 LSB", "V");
+  adc.noise = value("0.8 LSB rms", "V");
+  board.channels.front().interference = {{.frequency = 50.0, .amplitude = 0.003}};
+  const auto chain = chain::build(board, "x");
+  const double x = 1.0, q = 2.5 / 4096.0;
+  const auto codes = chain::worst_case(chain, x, chain::code);
+  const auto budget = evaluate(chain, {.at = {x}, .search = false});
+  // Half a code of quantisation is in the reading alone.
+  EXPECT_NEAR(budget.points[0].worst_case.high, codes.high * q - x + q / 2.0, 0.05 * q);
+  EXPECT_NEAR(budget.points[0].worst_case.low, codes.low * q - x - q / 2.0, 0.05 * q);
+}
+
+TEST(BudgetStatements, IntervalsHoldAtEveryCoverage) {
+  auto board = testing::board({.reference = "2.5 V ±0.3 %", .span = "0..2.4 V"});
+  board.converters.front().offset = value("±6 LSB", "V");
+  board.converters.front().noise = value("0.7 LSB rms", "V");
+  const auto chain = chain::build(board, "x");
+  constexpr int units = 20'000 / testing::fewer;
+  for (const double coverage : {0.5, 0.68, 0.9, 0.95, 0.99}) {
+    const auto proof = simulate::prove_coverage(
+        chain, chain, {.at = {1.2, 2.3}, .units = units, .coverage = coverage});
+    for (const auto& place : proof.places) {
+      const double scatter = 3.0 * std::sqrt(coverage * (1.0 - coverage) / units);
+      // They hold at the worst place within a step, and a little more elsewhere.
+      EXPECT_GE(place.part, coverage - 0.01 - scatter) << coverage << " at " << place.at;
+      EXPECT_LE(place.part, coverage + 0.06 + scatter) << coverage << " at " << place.at;
+    }
+  }
+}
+
+TEST(BudgetStatements, APartsListWithoutLimitsIsOneOfIdealParts) {
+  EXPECT_TRUE(evaluate(chain::build(testing::board(), "x")).of_ideal_parts);
+  EXPECT_FALSE(evaluate(chain::build(testing::pack_voltage(), "x")).of_ideal_parts);
+  const auto omitted = check::omissions(testing::board(), "x");
+  EXPECT_TRUE(std::ranges::any_of(
+      omitted, [](const auto& o) { return o.what == "no limits for offset, gain and INL of converter adc"; }));
+  EXPECT_TRUE(std::ranges::any_of(
+      omitted, [](const auto& o) { return o.key == "conditions.temperature"; }));
+}
+
+// The interval lies within the worst case, by closed form and by trials, with a tare and without.
+TEST(BudgetStatements, TheIntervalLiesWithinTheWorstCase) {
+  for (const bool tared : {false, true}) {
+    auto board = testing::pack_voltage();
+    board.channels.front().average.truncated = tared;
+    if (tared) board.channels.front().scaling.tare = 0.0;
+    for (const auto& point : evaluate(chain::build(board, "x")).points) {
+      EXPECT_LE(point.worst_case.low, point.bias - point.expanded + 1e-12);
+      EXPECT_GE(point.worst_case.high, point.bias + point.expanded - 1e-12);
+    }
+  }
+}
+
+}  // namespace
+}  // namespace tamlo::budget
