@@ -37,8 +37,8 @@ struct Bench {
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
                const io::ChannelReadings& readings, const MeterArguments& arguments);
 
-/// One channel of one unit beside its meter, and what the diagnosis says; `file` has the rows of the
-/// channels that were read with it.
+/// One channel of one unit beside its meter, and what the diagnosis says; `file` has the rows of
+/// the channels that were read with it.
 result::ChannelComparison comparison_of(const model::Board& board, const io::ReadingsFile& file,
                                         const io::ChannelReadings& of, const Bench& bench,
                                         double coverage);

@@ -207,8 +207,8 @@ std::vector<Help> all_help() {
 std::string version_text() {
   const auto sets = math::instruction_sets();
   std::ostringstream text;
-  text << "tamlo " << version << "\nloops compiled for " << sets.compiled << "; in use: "
-       << sets.in_use << "\n";
+  text << "tamlo " << version << "\nloops compiled for " << sets.compiled
+       << "; in use: " << sets.in_use << "\n";
   return text.str();
 }
 

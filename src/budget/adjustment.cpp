@@ -72,8 +72,7 @@ Adjusted Adjustment::adjust(double x, double here, double zero, double low, doub
   return {here, here - zero, here - std::lerp(low, high, fraction)};
 }
 
-Adjusted Adjustment::effect(const Chain& chain, std::size_t source, double x,
-                            double effect) const {
+Adjusted Adjustment::effect(const Chain& chain, std::size_t source, double x, double effect) const {
   if (is_shape(chain, source)) {
     // At a place of the adjustment itself the shape there is the one that was taken away.
     Adjusted part{1.0, 1.0, 1.0};

@@ -150,7 +150,8 @@ class Levers {
     for (const double x : {span.low, span.high}) {
       if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;
     }
-    const auto budget = evaluate(chain, {.coverage = coverage_, .rough_units = rough_units, .check_units = 0});
+    const auto budget =
+        evaluate(chain, {.coverage = coverage_, .rough_units = rough_units, .check_units = 0});
     const auto& worst = budget.worst_place;
     keep({.change = std::move(change),
           .at = worst.at,

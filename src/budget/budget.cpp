@@ -189,11 +189,10 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
     point = closed_form(*here, of_place);
   }
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
-  draw_if_not_smooth(chain, adjustment, corners,
-                     {.units = units,
-                      .check_units = few ? request.check_units : 0,
-                      .adjusted = request.details},
-                     point);
+  draw_if_not_smooth(
+      chain, adjustment, corners,
+      {.units = units, .check_units = few ? request.check_units : 0, .adjusted = request.details},
+      point);
   return point;
 }
 

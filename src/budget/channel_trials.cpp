@@ -37,7 +37,8 @@ Shape shape_of(quantity::Distribution distribution) {
 enum class What {
   smooth,     // a reading without steps and without ends
   by_codes,   // a reading as it comes about, code by code
-  adjusting,  // the mean of such readings on the day when the unit is adjusted: tolerances and shape
+  adjusting,  // the mean of such readings on the day when the unit is adjusted: tolerances and
+              // shape
 };
 
 // Everything that the trials of one channel at one point need, once.
@@ -164,8 +165,7 @@ class ChannelModel {
   }
 
   // Nominal, plus what each source moves it by; what is new at every reading from its own seed.
-  void set(Units& units, double x, std::uint64_t first, std::size_t n,
-           const Seeds& seeds) const {
+  void set(Units& units, double x, std::uint64_t first, std::size_t n, const Seeds& seeds) const {
     units.parameters.resize(nominal_.size());
     units.rows.clear();
     for (const auto& row : nominal_) units.rows.push_back(row.data());
@@ -234,8 +234,7 @@ std::vector<Input> inputs_of(const Chain& chain, double x) {
                 .standard_uncertainty = standards[i],
                 .shape = shape_of(source.distribution),
                 .half_width = source.limit * chain::filter_gain_at(chain, source, x)};
-    if (source.kind() == Kind::interference)
-      input.half_width = standards[i] * std::sqrt(2.0);
+    if (source.kind() == Kind::interference) input.half_width = standards[i] * std::sqrt(2.0);
     if (source.kind() == Kind::quantisation) input.half_width = standards[i] * std::sqrt(3.0);
     result.push_back(std::move(input));
   }

@@ -141,7 +141,8 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
   // Far out a normal law is wide enough for any sum; within its middle it is too narrow for one of
   // few parts with ends.
   const auto dominates = [&](const SumDistribution::Part& part) {
-    return part.shape != PartShape::normal && part.variance > (coverage < 0.9 ? 0.05 : 0.5) * variance;
+    return part.shape != PartShape::normal &&
+           part.variance > (coverage < 0.9 ? 0.05 : 0.5) * variance;
   };
   auto all = parts.rest;
   all.push_back({.shape = PartShape::uniform, .variance = parts.steps});

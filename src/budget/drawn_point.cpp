@@ -133,9 +133,7 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   point.roughness = roughness_at(chain, corners, point);
   const bool rough = point.roughness != chain::Roughness::none;
   if (!rough && request.check_units == 0) return;
-  const auto effort_at = [&](double x) {
-    return chain::ReadingSampler(chain, x).effort();
-  };
+  const auto effort_at = [&](double x) { return chain::ReadingSampler(chain, x).effort(); };
   double each = effort_at(point.at);
   if (const auto& tare = chain.channel.scaling.tare) each = std::max(each, effort_at(*tare));
   if (!rough) {

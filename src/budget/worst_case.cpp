@@ -4,8 +4,8 @@
 #include <limits>
 #include <utility>
 
-#include "point.hpp"
 #include "math/draws.hpp"
+#include "point.hpp"
 #include "tamlo/chain/reading_distribution.hpp"
 #include "tamlo/chain/reading_sampler.hpp"
 #include "tamlo/math/random.hpp"
@@ -186,7 +186,8 @@ WorstCase Corners::of_readings(double shift) const {
     }
   };
   for (const auto* signs : {&lowest_, &highest_}) {
-    for (int i = 0; i < (sampler.interference() > 0.0 ? std::min(phases, drawn) : 1); ++i) add(*signs, *signs);
+    for (int i = 0; i < (sampler.interference() > 0.0 ? std::min(phases, drawn) : 1); ++i)
+      add(*signs, *signs);
   }
   math::Stream ends(0x636f726e657273ULL, 0);
   for (int i = 0; i < drawn; ++i) {

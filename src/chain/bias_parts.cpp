@@ -13,9 +13,8 @@ namespace {
 
 template <class Law>
 bool has(const Chain& chain) {
-  return std::ranges::any_of(chain.path.stages, [](const Stage& stage) {
-    return std::holds_alternative<Law>(stage.law);
-  });
+  return std::ranges::any_of(
+      chain.path.stages, [](const Stage& stage) { return std::holds_alternative<Law>(stage.law); });
 }
 
 // The same chain with one law done otherwise; nothing where it has none of that kind.
@@ -42,34 +41,36 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
     const double size = here - read(without, x, without.nominal);
     if (std::abs(size) >= least) result.push_back({name, size, remedy});
   };
-  add(has<SelfHeatedLaw>(chain), "self-heating", "less current through the sensor, or power only while it is converted",
-      [](Chain& of) {
+  add(has<SelfHeatedLaw>(chain), "self-heating",
+      "less current through the sensor, or power only while it is converted", [](Chain& of) {
         return change_laws<SelfHeatedLaw>(of, [&](const SelfHeatedLaw& law) {
           of.nominal[law.dissipation] = 1e30;
           return true;
         });
       });
-  add(has<PlatinumLaw>(chain), "leads", "subtract them in the firmware: lead_compensated = true", [](Chain& of) {
-    return change_laws<PlatinumLaw>(of, [&](const PlatinumLaw& law) {
-      if (law.compensated) return false;
-      for (const auto lead : law.added) of.nominal[lead] = 0.0;
-      for (const auto lead : law.taken) of.nominal[lead] = 0.0;
-      return true;
-    });
-  });
-  add(has<PinDisturbance>(chain), "wire drop", "subtract it in the firmware: taken_off = true", [](Chain& of) {
-    return change_laws<PinDisturbance>(
-        of, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
-  });
-  add(has<LoadLaw>(chain), "load of the meter", "take the meter off the pin, or a buffer before it", [](Chain& of) {
-    return change_laws<LoadLaw>(of, [&](const LoadLaw& law) {
-      of.nominal[law.resistance] = 1e30;
-      return true;
-    });
-  });
-  add(chain.firmware.arithmetic.mean != 0.0, "integers", "round where they truncate", [](Chain& of) {
-    return std::exchange(of.firmware.arithmetic.mean, 0.0) != 0.0;
-  });
+  add(has<PlatinumLaw>(chain), "leads", "subtract them in the firmware: lead_compensated = true",
+      [](Chain& of) {
+        return change_laws<PlatinumLaw>(of, [&](const PlatinumLaw& law) {
+          if (law.compensated) return false;
+          for (const auto lead : law.added) of.nominal[lead] = 0.0;
+          for (const auto lead : law.taken) of.nominal[lead] = 0.0;
+          return true;
+        });
+      });
+  add(has<PinDisturbance>(chain), "wire drop", "subtract it in the firmware: taken_off = true",
+      [](Chain& of) {
+        return change_laws<PinDisturbance>(
+            of, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
+      });
+  add(has<LoadLaw>(chain), "load of the meter", "take the meter off the pin, or a buffer before it",
+      [](Chain& of) {
+        return change_laws<LoadLaw>(of, [&](const LoadLaw& law) {
+          of.nominal[law.resistance] = 1e30;
+          return true;
+        });
+      });
+  add(chain.firmware.arithmetic.mean != 0.0, "integers", "round where they truncate",
+      [](Chain& of) { return std::exchange(of.firmware.arithmetic.mean, 0.0) != 0.0; });
   return result;
 }
 

@@ -154,8 +154,8 @@ Dynamics dynamics(const Chain& chain) {
                   .settling = settling(chain),
                   .mains_periods = mains_periods(chain)};
   if (const auto& mains = chain.conditions.mains; mains && chain.firmware.digital.rate > 0.0) {
-    result.mains_rejection = decibels(magnitude(chain.firmware.digital, *mains) *
-                                      converter_magnitude(chain, *mains));
+    result.mains_rejection =
+        decibels(magnitude(chain.firmware.digital, *mains) * converter_magnitude(chain, *mains));
   }
   for (const auto& stage : chain.firmware.digital.stages) {
     result.stages.push_back(figures(chain, {.rate = stage.rate, .stages = {stage}}, stage.name));

@@ -92,8 +92,7 @@ bool by_codes(const Chain& chain, std::size_t source) {
          chain.named.decimals == source;
 }
 
-ReadingDistribution::ReadingDistribution(const Chain& chain, double x)
-    : chain_(chain) {
+ReadingDistribution::ReadingDistribution(const Chain& chain, double x) : chain_(chain) {
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind() != Kind::noise && source.kind() != Kind::interference) continue;
@@ -139,8 +138,8 @@ ReportedMoments ReadingDistribution::over_phases(double unquantised, Moments mom
 }
 
 ReportedMoments ReadingDistribution::behind_filter(double unquantised) const {
-  auto of = over_phases(
-      unquantised, [&](double at) { return reported_moments(chain_, at, noise_); });
+  auto of =
+      over_phases(unquantised, [&](double at) { return reported_moments(chain_, at, noise_); });
   // The filter leaves of the clipped codes' variance the part that it leaves of the whole.
   const double whole = noise_ * noise_ + sine_ * sine_ / 2.0 + 1.0 / 12.0;
   of.variance *= (left_ * left_ + 1.0 / 12.0 / chain_.firmware.averaged) / whole;

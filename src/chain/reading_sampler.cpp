@@ -364,13 +364,12 @@ void ReadingSampler::shorten(std::span<const double> codes, const Draws& draws,
 
 void ReadingSampler::draw_reported(std::span<const double> codes, std::uint64_t seed,
                                    std::uint64_t first, std::span<double> reported) const {
-  require(codes.size() == reported.size() && codes.size() <= draws_block &&
-              first % draws_block == 0,
-          "a block of units");
+  require(
+      codes.size() == reported.size() && codes.size() <= draws_block && first % draws_block == 0,
+      "a block of units");
   const auto numbers = draws(codes.size(), seed, first);
   if (strategy_ == SamplingStrategy::stepwise) return step(codes, numbers, reported);
-  const auto held =
-      std::ranges::count_if(codes, [&](double code) { return normal_holds(code); });
+  const auto held = std::ranges::count_if(codes, [&](double code) { return normal_holds(code); });
   if (held == 0) return weigh(codes, numbers, reported);
   shorten(codes, numbers, reported);
   if (static_cast<std::size_t>(held) == codes.size()) return;

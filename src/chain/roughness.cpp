@@ -44,7 +44,8 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   };
   const auto& report = chain.report;
   const auto& digital = chain.firmware.digital;
-  const bool median = std::ranges::any_of(digital.stages, [](const auto& s) { return s.median > 0; });
+  const bool median =
+      std::ranges::any_of(digital.stages, [](const auto& s) { return s.median > 0; });
   if (median) {
     // Codes of interference that a median may bend, and of noise that hides the steps from it.
     constexpr double bent = 0.1, hidden = 1.0;

@@ -49,14 +49,14 @@ void examine_clipped_interference(const Examination& e) {
     const double allowed =
         accuracy ? chain::allowed_at(e.chain, *accuracy, x) / 4.0 : chain::step_at(e.chain, x);
     if (amplitude < 1.0 || shift * width <= allowed) continue;
-    e.report("interference-clips", Severity::warning,
-             fmt::format("at {} interference of {} reaches beyond the end of the codes", e.shown(x),
-                         e.amount(amplitude * width)),
-             fmt::format("what is cut off on one side shifts the mean, by up to {}: no average "
-                         "takes it away",
-                         e.amount(shift * width)),
-             {{"a low-pass before the pin, or a signal that stays off the end by the amplitude",
-               {}}});
+    e.report(
+        "interference-clips", Severity::warning,
+        fmt::format("at {} interference of {} reaches beyond the end of the codes", e.shown(x),
+                    e.amount(amplitude * width)),
+        fmt::format("what is cut off on one side shifts the mean, by up to {}: no average "
+                    "takes it away",
+                    e.amount(shift * width)),
+        {{"a low-pass before the pin, or a signal that stays off the end by the amplitude", {}}});
     return;
   }
 }

@@ -36,8 +36,8 @@ std::vector<Omission> omissions(const model::Board& board, std::string_view name
   if (converter.gain.limits.empty()) missing.emplace_back("gain");
   if (converter.inl.limits.empty() && converter.inl_table.empty()) missing.emplace_back("INL");
   if (!missing.empty())
-    omit(of_converter, fmt::format("no limits for {} of converter {}", listed(missing),
-                                   converter.name));
+    omit(of_converter,
+         fmt::format("no limits for {} of converter {}", listed(missing), converter.name));
   for (const auto* reference : {&converter.reference, &converter.negative_reference}) {
     const auto* found = model::find(board.references, *reference);
     if (found != nullptr && found->voltage.limits.empty())

@@ -78,7 +78,8 @@ void read_surroundings(Fields& fields, model::Channel& channel) {
                  fmt::format("a value in {}", quantity::to_string(channel.span)));
     }
   }
-  if (auto v = of->difference("hysteresis", channel.span.unit, not_negative())) threshold.hysteresis = *v;
+  if (auto v = of->difference("hysteresis", channel.span.unit, not_negative()))
+    threshold.hysteresis = *v;
   if (auto v = of->plain("false_trip_every", unit("s"), above_zero())) {
     threshold.false_trips = 1.0 / *v;
   }

@@ -96,7 +96,8 @@ std::string correction_text(const std::string& channel, const quantity::Unit& un
         "weights      = {}   # for each of them, of what a reading was off at each position\n",
         listed(all_digits(c.positions, unit)), listed(covariance),
         c.readings.empty() ? "coefficients" : "nodes", listed(c.weights));
-    if (c.at_pin) text += "at_pin       = true   # the meter did not see the parts before the pin\n";
+    if (c.at_pin)
+      text += "at_pin       = true   # the meter did not see the parts before the pin\n";
   }
   text +=
       "in_firmware  = false   # true once the firmware adds it: then readings have it already\n";

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/readings_file.hpp"
 
-#include <limits>
-#include <cstdlib>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+#include <cstdlib>
+#include <limits>
 
 #include <algorithm>
 #include <charconv>
@@ -172,9 +172,8 @@ class Parser {
       const auto exponent_at = text.find_first_of("eE");
       const auto digits = text.substr(0, exponent_at);
       const auto point = digits.find('.');
-      int exponent = point == std::string_view::npos
-                         ? 0
-                         : -static_cast<int>(digits.size() - point - 1);
+      int exponent =
+          point == std::string_view::npos ? 0 : -static_cast<int>(digits.size() - point - 1);
       if (exponent_at != std::string_view::npos)
         exponent += std::atoi(std::string(text.substr(exponent_at + 1)).c_str());
       return std::pow(10.0, exponent) * columns_[i].unit.scale();

@@ -104,14 +104,14 @@ void add_reference_of_meter(std::vector<PossibleCause>& causes, const model::Met
     columns_of[evidence.limit_of[j].second].push_back(j);
   for (const auto& [number, columns] : columns_of) {
     if (columns.size() < 2) continue;
-    const auto& limit = meter.ranges[evidence.limit_of[columns.front()].first].accuracy.limits[number];
-    PossibleCause cause{
-        .named = {.name = fmt::format("meter {} {} on all its ranges", meter.name,
-                                      quantity::to_string(limit)),
-                  .of_meter = true},
-        .standard_in_limits =
-            quantity::standard_uncertainty(1.0, limit.distribution, limit.coverage_factor),
-        .effect = std::vector<double>(evidence.rows(), 0.0)};
+    const auto& limit =
+        meter.ranges[evidence.limit_of[columns.front()].first].accuracy.limits[number];
+    PossibleCause cause{.named = {.name = fmt::format("meter {} {} on all its ranges", meter.name,
+                                                      quantity::to_string(limit)),
+                                  .of_meter = true},
+                        .standard_in_limits = quantity::standard_uncertainty(
+                            1.0, limit.distribution, limit.coverage_factor),
+                        .effect = std::vector<double>(evidence.rows(), 0.0)};
     for (const auto j : columns) {
       for (std::size_t i = 0; i < evidence.rows(); ++i)
         cause.effect[i] += evidence.measured.columns[j][i];
@@ -146,9 +146,9 @@ CausesTogether causes_together(const std::vector<ScoreTest>& tests, const Agreem
       if (determinant < 0.02 * a.information * b.information) continue;  // not told apart
       const double first = (b.information * a.score - shared * b.score) / determinant;
       const double second = (a.information * b.score - shared * a.score) / determinant;
-      pairs.push_back({i, j, first * a.score + second * b.score, first, second,
-                       std::abs(first * a.of.standard_in_limits) +
-                           std::abs(second * b.of.standard_in_limits)});
+      pairs.push_back(
+          {i, j, first * a.score + second * b.score, first, second,
+           std::abs(first * a.of.standard_in_limits) + std::abs(second * b.of.standard_in_limits)});
       best = std::max(best, pairs.back().reduction);
     }
   }
@@ -234,9 +234,8 @@ Decision decide(const chain::Chain& chain, const model::Meter& meter,
                      (result.suspects.empty() || result.suspects.front().probability >= rare);
   result.side = side_of(result);
   if (!agreement.agrees) {
-    result.together =
-        causes_together(tests, agreement, evidence.rows(),
-                        math::chi_squared(evidence.unexpected(), evidence.all()));
+    result.together = causes_together(tests, agreement, evidence.rows(),
+                                      math::chi_squared(evidence.unexpected(), evidence.all()));
   }
   return result;
 }

@@ -15,8 +15,8 @@ std::vector<Reading> thinned(const std::vector<Reading>& readings);
 /// A source of the channel, or a limit of the meter on one of its ranges.
 struct PossibleCause {
   Suspect::Source named{};
-  double standard_in_limits = 0.0;              ///< standard uncertainty, in limits
-  std::vector<double> effect{};                 ///< on each row of the evidence
+  double standard_in_limits = 0.0;  ///< standard uncertainty, in limits
+  std::vector<double> effect{};     ///< on each row of the evidence
 };
 std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
                                            const Evidence& evidence);

@@ -27,8 +27,7 @@ double tail(double observed, double predicted, int dof) {
 // Noise of a reading that averages so many conversions, beside that of one as described.
 std::optional<double> noise_of_average(const DiagnosisContext& context, int count) {
   auto board = context.board;
-  auto& channel =
-      *std::ranges::find(board.channels, context.channel, &model::Channel::name);
+  auto& channel = *std::ranges::find(board.channels, context.channel, &model::Channel::name);
   channel.average.time.reset();
   channel.average.count = count;
   try {
@@ -48,10 +47,9 @@ std::vector<Signature> noise_faults(const DiagnosisContext& context) {
   if (noise.dof < least_dof || !(noise.predicted > 0.0) || !(noise.observed > 0.0)) return result;
   if (tail(noise.observed, noise.predicted, noise.dof) >= rare / 2.0) return result;
   const auto unit = quantity::difference_unit(context.chain.channel.span.unit);
-  const auto evidence =
-      fmt::format("repeats spread by {}, {} was predicted",
-                  quantity::engineering(noise.observed, unit, 3),
-                  quantity::engineering(noise.predicted, unit, 3));
+  const auto evidence = fmt::format("repeats spread by {}, {} was predicted",
+                                    quantity::engineering(noise.observed, unit, 3),
+                                    quantity::engineering(noise.predicted, unit, 3));
   const auto add = [&](std::string fault) {
     result.push_back({.fault = std::move(fault),
                       .evidence = evidence,

@@ -20,15 +20,15 @@ using chain::Chain;
 using model::Board;
 using model::Channel;
 
-// A setting is named where the readings make it likelier than its prior of 1 in 1000 forbids, which is
-// where chi-squared falls by 2 ln 1000.
+// A setting is named where the readings make it likelier than its prior of 1 in 1000 forbids, which
+// is where chi-squared falls by 2 ln 1000.
 constexpr double falls_by = 13.8, explained = 0.01;
 
 // What it reads. Where the wrong board ends, its codes do.
 double read(const ChangedChain& of, double x, chain::Parameters p) {
-  const double code =
-      std::clamp(chain::code(of.as_built, x, p), static_cast<double>(chain::first_code(of.as_built)),
-                 static_cast<double>(chain::last_code(of.as_built)));
+  const double code = std::clamp(chain::code(of.as_built, x, p),
+                                 static_cast<double>(chain::first_code(of.as_built)),
+                                 static_cast<double>(chain::last_code(of.as_built)));
   const double reported = of.as_built.report.offset + of.as_built.report.gain * code;
   return chain::smooth_reading(of.firmware, of.found ? of.found(of.as_built, reported) : reported);
 }
@@ -129,7 +129,8 @@ void formats(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
   };
   for (int by = 1; by <= std::min(8, bits - 2); ++by) {
     const auto count = by == 1 ? std::string("1 bit") : fmt::format("{} bits", by);
-    into.push_back({fmt::format("alignment: codes are shifted left by {}", count), {}, {}, shift(by)});
+    into.push_back(
+        {fmt::format("alignment: codes are shifted left by {}", count), {}, {}, shift(by)});
     into.push_back({by == 1 ? std::string("one bit lost: codes are shifted right by 1 bit")
                             : fmt::format("alignment: codes are shifted right by {}", count),
                     {},
@@ -150,7 +151,8 @@ void formats(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
                   {},
                   [](const Chain& of, double reported) {
                     const auto first = static_cast<double>(of.report.first_reported);
-                    const double half = (static_cast<double>(of.report.last_reported) - first + 1.0) / 2.0;
+                    const double half =
+                        (static_cast<double>(of.report.last_reported) - first + 1.0) / 2.0;
                     return reported >= first + half ? reported - half : reported + half;
                   }});
 }
@@ -214,9 +216,8 @@ std::optional<ChangedChain> changed_chain(const DiagnosisContext& context,
   auto as_built = changed(context, change.as_built);
   auto firmware = changed(context, change.firmware);
   if (!as_built || !firmware) return {};
-  return ChangedChain{.as_built = std::move(*as_built),
-                      .firmware = std::move(*firmware),
-                      .found = change.found};
+  return ChangedChain{
+      .as_built = std::move(*as_built), .firmware = std::move(*firmware), .found = change.found};
 }
 
 // Another channel's input is converted in place of this one's: its rows say what it had.
@@ -339,15 +340,19 @@ std::vector<Signature> changed_chains(const DiagnosisContext& context) {
 std::vector<Signature> signatures(const DiagnosisContext& context) {
   // What the values themselves show comes first, then what explains the differences best.
   auto result = marks(context);
-  auto found = high_bits_and_swaps(context);
+  // A part that is off explains the rows better: then it is no bit and no setting. Of bits there
+  // are many, and a setting has nothing to fit.
+  constexpr double clearly = 10.0;
+  const auto keep = [&](std::vector<Signature> some, double worse_by) {
+    std::erase_if(
+        some, [&](const Signature& of) { return of.chi_squared > context.left_by_one + worse_by; });
+    return some;
+  };
+  auto found = keep(high_bits_and_swaps(context), 0.0);
   if (context.claimed) {
-    for (auto& signature : changed_chains(context)) found.push_back(std::move(signature));
+    for (auto& signature : keep(changed_chains(context), clearly))
+      found.push_back(std::move(signature));
   }
-  // A part that is off explains the rows better: then it is no setting.
-  constexpr double apart = 3.84;
-  std::erase_if(found, [&](const Signature& of) {
-    return of.chi_squared > context.left_by_one + apart;
-  });
   std::ranges::stable_sort(found, {}, &Signature::chi_squared);
   std::ranges::move(found, std::back_inserter(result));
   // Noise is judged by the description, and so only where nothing else is off.

@@ -174,10 +174,9 @@ void add_bias_parts(const Budget& budget, Report& report) {
   for (const auto& p : budget.points) {
     for (const auto& part : p.bias_parts) {
       if (std::abs(part.size) < 0.05 * p.expanded) continue;
-      report.remarks.push_back(
-          {fmt::format("of the bias at {}: {} {}{} (remedy: {})", at(budget, p.at), part.name,
-                       part.size > 0.0 ? "+" : "-",
-                       amount(std::abs(part.size), difference), part.remedy)});
+      report.remarks.push_back({fmt::format(
+          "of the bias at {}: {} {}{} (remedy: {})", at(budget, p.at), part.name,
+          part.size > 0.0 ? "+" : "-", amount(std::abs(part.size), difference), part.remedy)});
     }
   }
 }
@@ -187,10 +186,11 @@ std::vector<Line> cautions(const Budget& budget) {
   std::vector<Line> result;
   for (const auto& p : budget.points) {
     if (!p.clipped) continue;
-    result.push_back({fmt::format("{}: CLIPPED at {}: the converter is at an end of its codes, or the "
-                                  "firmware at a clamp: readings stop there",
-                                  budget.channel, at(budget, p.at)),
-                      Tone::bad});
+    result.push_back(
+        {fmt::format("{}: CLIPPED at {}: the converter is at an end of its codes, or the "
+                     "firmware at a clamp: readings stop there",
+                     budget.channel, at(budget, p.at)),
+         Tone::bad});
   }
   if (budget.of_ideal_parts) {
     result.push_back({fmt::format("{}: of ideal parts: no part has a limit, so this is noise and "

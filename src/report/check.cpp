@@ -46,8 +46,9 @@ std::string nothing_found(const result::Check& check) {
   const auto& channels = check.channels;
   const auto count = fmt::format("{} channel{}", channels.size(), channels.size() == 1 ? "" : "s");
   if (check.ideal.empty()) return fmt::format("SOUND: nothing found in {}", count);
-  return fmt::format("SOUND OF IDEAL PARTS ONLY: nothing found in {}, and no part of {} has a limit",
-                     count, fmt::join(check.ideal, ", "));
+  return fmt::format(
+      "SOUND OF IDEAL PARTS ONLY: nothing found in {}, and no part of {} has a limit", count,
+      fmt::join(check.ideal, ", "));
 }
 
 }  // namespace

@@ -55,10 +55,10 @@ void add_pair(const meter::Diagnosis& d, Report& report) {
       {fmt::format("one cause alone leaves a chi-squared of {:.0f}, which comes up once in {:.1g} "
                    "sound channels",
                    of.chi_squared_left, 1.0 / std::max(of.probability, 1e-300))});
-  report.verdict.push_back({fmt::format(
-      "two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
-      of.pair_chi_squared_left, of.pair[0].name, of.pair[0].limits, of.pair[1].name,
-      of.pair[1].limits)});
+  report.verdict.push_back(
+      {fmt::format("two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
+                   of.pair_chi_squared_left, of.pair[0].name, of.pair[0].limits, of.pair[1].name,
+                   of.pair[1].limits)});
 }
 
 std::string span_of_time(double seconds) {

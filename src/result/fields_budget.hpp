@@ -108,9 +108,10 @@ struct Fields<budget::MinorSources> {
 template <>
 struct Fields<chain::BiasPart> {
   using T = chain::BiasPart;
-  static constexpr auto list = std::make_tuple(
-      field("name", &T::name, ""), field("size", &T::size, difference, "of the bias, with its sign"),
-      field("remedy", &T::remedy, "what takes it away"));
+  static constexpr auto list =
+      std::make_tuple(field("name", &T::name, ""),
+                      field("size", &T::size, difference, "of the bias, with its sign"),
+                      field("remedy", &T::remedy, "what takes it away"));
 };
 
 /// A point of a budget, with the budget that it is of.

@@ -135,11 +135,11 @@ struct Fields<meter::Signature> {
 template <>
 struct Fields<meter::CausesTogether> {
   using T = meter::CausesTogether;
-  static constexpr auto list = std::make_tuple(
-      field("chi_squared_left", &T::chi_squared_left, "by the best single cause"),
-      field("probability", &T::probability, "of a larger one"),
-      field("pair", &T::pair, "the best two causes, where one leaves too much"),
-      field("pair_chi_squared_left", &T::pair_chi_squared_left, "by both"));
+  static constexpr auto list =
+      std::make_tuple(field("chi_squared_left", &T::chi_squared_left, "by the best single cause"),
+                      field("probability", &T::probability, "of a larger one"),
+                      field("pair", &T::pair, "the best two causes, where one leaves too much"),
+                      field("pair_chi_squared_left", &T::pair_chi_squared_left, "by both"));
 };
 
 template <>

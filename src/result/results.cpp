@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/bias_parts.hpp"
 #include "tamlo/result/results.hpp"
+#include "tamlo/chain/bias_parts.hpp"
 
 #include <algorithm>
 #include <cmath>

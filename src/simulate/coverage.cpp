@@ -26,8 +26,8 @@ CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firm
                              const std::function<bool(double)>& go_on) {
   require(request.units >= 1, "one unit or more");
   CoverageProof result{.claimed = request.coverage};
-  const auto budget = budget::evaluate(
-      chain, {.at = request.at, .coverage = request.coverage, .search = false});
+  const auto budget =
+      budget::evaluate(chain, {.at = request.at, .coverage = request.coverage, .search = false});
   for (const auto& point : budget.points)
     result.places.push_back({.at = point.at, .bias = point.bias, .expanded = point.expanded});
   // A reading at the very edge of the interval is within, however its last digit rounds.

@@ -76,6 +76,6 @@ inline void noise(Converter& adc, const char* text) { adc.noise = value(text, "V
 std::vector<Case> channels_before_the_pin();   ///< sensors, front ends, what gets in
 std::vector<Case> converters_and_firmwares();  ///< codes, register formats, averages, scaling
 
-std::vector<Case> filtered_readings();         ///< clipped, averaged, behind a median, tared
+std::vector<Case> filtered_readings();  ///< clipped, averaged, behind a median, tared
 
 }  // namespace tamlo::budget::brute_force

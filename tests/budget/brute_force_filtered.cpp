@@ -11,9 +11,7 @@ class Hum {
  public:
   Hum(Random& r, double amplitude, double frequency, double rate)
       : amplitude_(amplitude), turn_(frequency / rate), phase_(r.flat(std::numbers::pi)) {}
-  double next() {
-    return amplitude_ * std::sin(2.0 * std::numbers::pi * turn_ * k_++ + phase_);
-  }
+  double next() { return amplitude_ * std::sin(2.0 * std::numbers::pi * turn_ * k_++ + phase_); }
 
  private:
   double amplitude_, turn_, phase_;
@@ -30,12 +28,12 @@ void describe_unsigned(Board& b, Channel& of, const char* noise_text, Converter&
   b.references.front().voltage = value("3.3 V ±0.1 %", "V");
   noise(adc, noise_text);
   of.average.count = 4;
-  of.scaling.integer = model::IntegerScaling{
-      .steps = {{.operation = model::Operation::multiply, .operand = 3300},
-                {.operation = model::Operation::shift_right, .operand = 12}},
-      .bits = 32,
-      .is_signed = false,
-      .count = 1e-3};
+  of.scaling.integer =
+      model::IntegerScaling{.steps = {{.operation = model::Operation::multiply, .operand = 3300},
+                                      {.operation = model::Operation::shift_right, .operand = 12}},
+                            .bits = 32,
+                            .is_signed = false,
+                            .count = 1e-3};
 }
 double unsigned_reading(Random& r, double x, double reference, double sigma) {
   const double mean =
@@ -109,8 +107,7 @@ std::vector<Case> filtered_readings() {
          return [&r](double x) {
            Hum sine(r, 0.05, 50.0, 1000.0);
            std::vector<double> codes;
-           for (int k = 0; k < 8; ++k)
-             codes.push_back(code((x + sine.next()) / q + r.normal(0.5)));
+           for (int k = 0; k < 8; ++k) codes.push_back(code((x + sine.next()) / q + r.normal(0.5)));
            double sum = 0.0;
            for (std::size_t k = 0; k < 4; ++k) {
              std::vector<double> five(codes.begin() + static_cast<std::ptrdiff_t>(k),
@@ -166,11 +163,11 @@ std::vector<Case> filtered_readings() {
          hum(of, 0.05, 120.0, 1000.0);
          of.sensor = model::Ntc{.law = model::Thermistor{.r25 = value("10 kohm", "ohm"),
                                                          .beta = value("3950 K", "K")}};
-         of.frontend = {model::SensorDivider{.bias_resistor = value("10 kohm", "ohm"),
-                                             .sensor_at_bottom = true,
-                                             .supply = "ref"},
-                        model::Lowpass{.resistor = value("1 kohm", "ohm"),
-                                       .capacitor = value("470 nF", "F")}};
+         of.frontend = {
+             model::SensorDivider{.bias_resistor = value("10 kohm", "ohm"),
+                                  .sensor_at_bottom = true,
+                                  .supply = "ref"},
+             model::Lowpass{.resistor = value("1 kohm", "ohm"), .capacitor = value("470 nF", "F")}};
        },
        [](Random& r) -> Reads {
          return [&r](double x) {

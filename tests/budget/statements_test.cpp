@@ -24,9 +24,8 @@ model::Board thermistor(double interference = 0.0) {
   x.sensor = model::Ntc{.law = model::Thermistor{.r25 = value("10 kohm ±1 %", "ohm"),
                                                  .beta = value("3950 K ±1 %", "K")},
                         .dissipation = value("2 mW/K", "W/K")};
-  x.frontend = {model::SensorDivider{.bias_resistor = value("10 kohm ±0.1 %", "ohm"),
-                                     .sensor_at_bottom = true,
-                                     .supply = "ref"}};
+  x.frontend = {model::SensorDivider{
+      .bias_resistor = value("10 kohm ±0.1 %", "ohm"), .sensor_at_bottom = true, .supply = "ref"}};
   x.target.accuracy = value("±0.5 K", "K").limits.front();
   if (interference > 0.0) {
     x.rate = 1000.0;
@@ -49,7 +48,8 @@ TEST(BudgetStatements, SelfHeatingIsANamedPartOfTheBias) {
 TEST(BudgetStatements, LeadsThatAreNotSubtractedAreABias) {
   auto board = testing::board({.bits = 16, .span = "0..100 degC"});
   auto& x = board.channels.front();
-  model::Platinum sensor{.r0 = value("100 ohm", "ohm"), .wires = 2, .lead = value("0.3 ohm", "ohm")};
+  model::Platinum sensor{
+      .r0 = value("100 ohm", "ohm"), .wires = 2, .lead = value("0.3 ohm", "ohm")};
   x.frontend = {model::Excitation{.current = value("5 mA", "A")}};
   for (const bool compensated : {true, false}) {
     sensor.lead_compensated = compensated;
@@ -130,10 +130,11 @@ TEST(BudgetStatements, APartsListWithoutLimitsIsOneOfIdealParts) {
   EXPECT_TRUE(evaluate(chain::build(testing::board(), "x")).of_ideal_parts);
   EXPECT_FALSE(evaluate(chain::build(testing::pack_voltage(), "x")).of_ideal_parts);
   const auto omitted = check::omissions(testing::board(), "x");
-  EXPECT_TRUE(std::ranges::any_of(
-      omitted, [](const auto& o) { return o.what == "no limits for offset, gain and INL of converter adc"; }));
-  EXPECT_TRUE(std::ranges::any_of(
-      omitted, [](const auto& o) { return o.key == "conditions.temperature"; }));
+  EXPECT_TRUE(std::ranges::any_of(omitted, [](const auto& o) {
+    return o.what == "no limits for offset, gain and INL of converter adc";
+  }));
+  EXPECT_TRUE(std::ranges::any_of(omitted,
+                                  [](const auto& o) { return o.key == "conditions.temperature"; }));
 }
 
 // The interval lies within the worst case, by closed form and by trials, with a tare and without.

@@ -5,12 +5,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 #include <functional>
 #include <string>
 #include <vector>
 
 #include "boards.hpp"
+#include "tamlo/meter/accuracy.hpp"
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/simulate/unit.hpp"
 
@@ -39,12 +39,19 @@ Board voltage() {
                                         .gains = {{.name = "one", .gain = value("1 ±0.1 %", "")},
                                                   {.name = "two", .gain = value("2 ±0.1 %", "")}},
                                         .use = "one"});
-  model::Channel y{.name = "y", .measures = "voltage", .span = testing::range("0..2.4 V"),
-                   .converter = "adc"};
+  model::Channel y{
+      .name = "y", .measures = "voltage", .span = testing::range("0..2.4 V"), .converter = "adc"};
   y.attenuation = "unity";
   y.rate = 1000.0;
   board.channels.push_back(y);
   board.meters.push_back(testing::bench_meter());
+  return board;
+}
+
+// The same without the amplifier, whose output no leakage would move.
+Board divided() {
+  auto board = voltage();
+  board.channels.front().frontend.pop_back();
   return board;
 }
 
@@ -54,9 +61,8 @@ Board thermistor() {
   auto& x = board.channels.front();
   x.sensor = model::Ntc{.law = model::Thermistor{.r25 = value("10 kohm ±1 %", "ohm"),
                                                  .beta = value("3950 K ±0.5 %", "K")}};
-  x.frontend = {model::SensorDivider{.bias_resistor = value("10 kohm ±0.1 %", "ohm"),
-                                     .sensor_at_bottom = true,
-                                     .supply = "ref"}};
+  x.frontend = {model::SensorDivider{
+      .bias_resistor = value("10 kohm ±0.1 %", "ohm"), .sensor_at_bottom = true, .supply = "ref"}};
   board.converters.front().offset = value("±2 LSB", "V");
   board.converters.front().noise = value("0.6 LSB rms", "V");
   x.average.count = 16;
@@ -77,10 +83,9 @@ Board precise() {
   adc.noise = value("0.7 LSB rms", "V");
   board.channels.front().average.count = 64;
   auto full_scale = value("100 V", "V");
-  board.meters.push_back({.name = "fine",
-                          .ranges = {{.full_scale = full_scale,
-                                      .digits = 1e8,
-                                      .accuracy = value("±10 uV", "V")}}});
+  board.meters.push_back(
+      {.name = "fine",
+       .ranges = {{.full_scale = full_scale, .digits = 1e8, .accuracy = value("±10 uV", "V")}}});
   return board;
 }
 
@@ -122,7 +127,9 @@ Readings readings_of(const Planted& planted, bool faulty, std::uint64_t number) 
   Readings result;
   for (int i = 0; i < 12; ++i) {
     const double x = span.low + span.width() * (i + 0.3) / 12.3;
-    const double place = meter.ranges.back().full_scale.or_zero() > 200.0 ? 0.01 : 0.001;
+    const auto& on = meter.ranges[range_for(meter, x).value()];
+    const double place =
+        (on.full_scale.or_zero() - on.full_scale.unit.offset) / on.digits;  // of its display
     for (int repeat = 0; repeat < 5; ++repeat) {
       double found = simulate::register_value(built, unit, x, noise);
       if (faulty && planted.register_shows) found = planted.register_shows(found);
@@ -167,54 +174,110 @@ const std::vector<Planted>& faults() {
     };
   };
   static const std::vector<Planted> all{
-      {.fault = "reference +2 %", .says = "ref voltage", .least = 18, .parameter = "ref voltage",
-       .by = 0.02, .relative = true},
-      {.fault = "swapped reference", .says = "swapped reference", .least = 18,
+      {.fault = "reference +2 %",
+       .says = "ref voltage",
+       .least = 18,
+       .parameter = "ref voltage",
+       .by = 0.02,
+       .relative = true},
+      {.fault = "swapped reference",
+       .says = "swapped reference",
+       .least = 18,
        .as_built = [](Board& b) { b.converters.front().reference = "other"; }},
-      {.fault = "resistor +1 %", .says = "divider top", .least = 18, .parameter = "divider top",
-       .by = 0.01, .relative = true},
-      {.fault = "resistor +10 %", .says = "divider top", .least = 18, .parameter = "divider top",
-       .by = 0.1, .relative = true},
-      {.fault = "gain switch", .says = "wrong gain setting", .least = 18,
-       .as_built = [](Board& b) {
-         auto& amplifier = std::get<model::Amplifier>(channel_of(b).frontend.back());
-         amplifier.gain = value("2 ±0.1 %", "");
-       }},
-      {.fault = "alignment by 4 bits", .says = "alignment: codes are shifted left by 4", .least = 18,
+      {.fault = "resistor +1 %",
+       .says = "divider top",
+       .least = 18,
+       .parameter = "divider top",
+       .by = 0.01,
+       .relative = true},
+      {.fault = "resistor +10 %",
+       .says = "divider top",
+       .least = 18,
+       .parameter = "divider top",
+       .by = 0.1,
+       .relative = true},
+      {.fault = "gain switch",
+       .says = "wrong gain setting",
+       .least = 18,
+       .as_built =
+           [](Board& b) {
+             auto& amplifier = std::get<model::Amplifier>(channel_of(b).frontend.back());
+             amplifier.gain = value("2 ±0.1 %", "");
+           }},
+      {.fault = "alignment by 4 bits",
+       .says = "alignment: codes are shifted left by 4",
+       .least = 18,
        .register_shows = [](double found) { return 16.0 * found; }},
-      {.fault = "one bit lost", .says = "one bit lost", .least = 18,
+      {.fault = "one bit lost",
+       .says = "one bit lost",
+       .least = 18,
        .register_shows = [](double found) { return std::floor(found / 2.0); }},
-      {.fault = "leakage 3 uA", .says = "leakage", .least = 16, .parameter = "adc leakage",
+      {.fault = "leakage 3 uA",
+       .says = "leakage",
+       .least = 16,
+       .board = divided,
+       .parameter = "adc leakage",
        .by = 3e-6},
-      {.fault = "offset +25 LSB", .says = "adc offset", .least = 16, .parameter = "adc offset",
+      {.fault = "offset +25 LSB",
+       .says = "adc offset",
+       .least = 16,
+       .parameter = "adc offset",
        .by = 25.0},
-      {.fault = "amplifier offset 10 mV", .says = "amplifier offset", .least = 16,
-       .parameter = "amplifier offset", .by = 0.01},
-      {.fault = "average of 1 for 16", .says = "wrong number averaged: it looks like 1 ", .least = 16,
+      {.fault = "amplifier offset 10 mV",
+       .says = "amplifier offset",
+       .least = 16,
+       .parameter = "amplifier offset",
+       .by = 0.01},
+      {.fault = "average of 1 for 16",
+       .says = "wrong number averaged: it looks like 1 ",
+       .least = 16,
        .as_built = [](Board& b) { channel_of(b).average.count = 1; }},
-      {.fault = "average of 4 for 16", .says = "wrong number averaged: it looks like", .least = 16,
+      {.fault = "average of 4 for 16",
+       .says = "wrong number averaged: it looks like",
+       .least = 16,
        .as_built = [](Board& b) { channel_of(b).average.count = 4; }},
-      {.fault = "mains 20 mV", .says = "interference", .least = 16,
-       .as_built = [](Board& b) {
-         channel_of(b).interference = {{.frequency = 50.0, .amplitude = 0.02}};
-       }},
-      {.fault = "meter 1 % off on one range", .says = "on its range of", .least = 16,
+      {.fault = "mains 20 mV",
+       .says = "interference",
+       .least = 16,
+       .as_built =
+           [](Board& b) { channel_of(b).interference = {{.frequency = 50.0, .amplitude = 0.02}}; }},
+      {.fault = "meter 1 % off on one range",
+       .says = "on its range of",
+       .least = 16,
        .rows = meter_off(0.01, 6.0)},
-      {.fault = "meter 3 % off on all ranges", .says = "on all its ranges", .least = 16,
+      {.fault = "meter 3 % off on all ranges",
+       .says = "on all its ranges",
+       .least = 16,
        .rows = meter_off(0.03, 0.0)},
-      {.fault = "exchanged rows", .says = "swapped rows", .least = 18,
-       .rows = [](std::vector<Reading>& rows) {
-         for (std::size_t i = 0; i < 5; ++i) std::swap(rows[10 + i].reading, rows[40 + i].reading);
-       }},
-      {.fault = "ratio and offset", .says = "divider top", .least = 14, .parameter = "divider top",
-       .by = 0.01, .relative = true,
-       .register_shows = [](double found) { return found + 40.0; }, .second = "offset"},
-      {.fault = "sensor law, beta +5 %", .says = "sensor beta", .least = 18, .board = thermistor,
-       .parameter = "sensor beta", .by = 0.05, .relative = true},
-      {.fault = "count convention", .says = "count convention", .least = 18, .board = precise,
-       .firmware = [](Board& b) {
-         channel_of(b).scaling.convention = model::Convention::last_code;
-       }},
+      {.fault = "exchanged rows",
+       .says = "swapped rows",
+       .least = 18,
+       .rows =
+           [](std::vector<Reading>& rows) {
+             for (std::size_t i = 0; i < 5; ++i)
+               std::swap(rows[10 + i].reading, rows[40 + i].reading);
+           }},
+      {.fault = "ratio and offset",
+       .says = "divider top",
+       .least = 14,
+       .parameter = "divider top",
+       .by = 0.01,
+       .relative = true,
+       .register_shows = [](double found) { return found + 40.0; },
+       .second = "offset"},
+      {.fault = "sensor law, beta +5 %",
+       .says = "sensor beta",
+       .least = 18,
+       .board = thermistor,
+       .parameter = "sensor beta",
+       .by = 0.05,
+       .relative = true},
+      {.fault = "count convention",
+       .says = "count convention",
+       .least = 18,
+       .board = precise,
+       .firmware =
+           [](Board& b) { channel_of(b).scaling.convention = model::Convention::last_code; }},
   };
   return all;
 }
@@ -245,12 +308,6 @@ TEST(PlantedFaults, AreNamedFirst) {
     for (std::uint64_t n = 0; n < units; ++n) {
       const auto readings = readings_of(planted, true, n);
       const auto diagnosis = diagnose(board, "x", board.meters.front(), readings.rows);
-      if (std::getenv("PLANTED_DEBUG") != nullptr && n < 2) {
-        for (const auto& x : diagnosis.signatures) fmt::print("   sig {} | {}\n", x.fault, x.evidence);
-        for (const auto& x : diagnosis.suspects)
-          for (const auto& y : x.sources) fmt::print("   sus {:.1f} {} {:.1f}\n", x.chi_squared_reduction, y.name, y.limits);
-        for (const auto& y : diagnosis.together.pair) fmt::print("   pair {} {:.1f}\n", y.name, y.limits);
-      }
       named += (planted.second != nullptr ? both_named(diagnosis, planted.second)
                                           : named_first(diagnosis, planted.says))
                    ? 1
@@ -263,9 +320,9 @@ TEST(PlantedFaults, AreNamedFirst) {
   const auto board = voltage();
   for (std::uint64_t n = 0; n < units; ++n) {
     const auto readings = exchanged(n, true);
-    named += named_first(diagnose(board, "x", board.meters.front(), readings.rows, 0.95,
-                                  readings.others),
-                         "exchanged channels")
+    named += named_first(
+                 diagnose(board, "x", board.meters.front(), readings.rows, 0.95, readings.others),
+                 "exchanged channels")
                  ? 1
                  : 0;
   }

@@ -27,8 +27,8 @@ struct Request {
   bool search = true;                  ///< for the worst place of the span
   std::uint64_t rough_units = 20'000;  ///< tried where the closed form does not hold; of more
                                        ///< than 64 points 500 at most
-  /// Readings that are drawn at each point to check its closed form, fewer where a reading is of many
-  /// conversions; where they disagree the point is done by trials. 0: none are.
+  /// Readings that are drawn at each point to check its closed form, fewer where a reading is of
+  /// many conversions; where they disagree the point is done by trials. 0: none are.
   std::uint64_t check_units = 1000;
   /// False where neither worst cases nor adjusted columns are asked for: the former are then
   /// corners by signs alone, the latter are not tried at rough points.
@@ -142,7 +142,7 @@ struct Budget {
   quantity::Range span{};
   std::vector<chain::Source> sources{};
   std::vector<chain::Correlation> correlations{};  ///< of the sources
-  bool of_ideal_parts = false;  ///< no part of the channel has a limit
+  bool of_ideal_parts = false;                     ///< no part of the channel has a limit
   std::string adjusted_with{};  ///< the meter of the adjustments; empty: they are ideal
   std::vector<Point> points{};
   /// The place of the whole span that comes nearest to its limit, or misses it by most; found by

@@ -160,8 +160,8 @@ double smooth_reading(const Chain& chain, double reported);
 /// correction does not follow of it, and the uncertainty of the calibration. Without the positions
 /// of the calibration all tolerances are taken as followed, and its uncertainty as one constant.
 Chain with_correction(Chain chain, const model::Correction& correction);
-/// Returns the functions at a reading whose sum, each times its coefficient (of nodes: its corrected
-/// value), is the correction: powers of z, or hats over the nodes.
+/// Returns the functions at a reading whose sum, each times its coefficient (of nodes: its
+/// corrected value), is the correction: powers of z, or hats over the nodes.
 std::vector<double> correction_functions(const model::Correction& correction, double reading);
 /// Returns the standard uncertainty of the calibration at `x`, SI: meter and fit; 0 without one.
 double calibration_uncertainty_at(const Chain& chain, double x);
@@ -203,8 +203,8 @@ std::vector<double> time_constants_at(const Chain& chain, double x);
 double interference_limit_at(const Chain& chain, const Source& source, double x);
 /// Returns the part of a source's standard deviation that average and filter let through at `x`.
 double filter_gain_at(const Chain& chain, const Source& source, double x);
-/// Returns the part of a sine of that frequency that passes a delta sigma converter's own filter; 1 of
-/// other converters.
+/// Returns the part of a sine of that frequency that passes a delta sigma converter's own filter; 1
+/// of other converters.
 double converter_magnitude(const Chain& chain, double frequency);
 /// What of a sine of that frequency passes the low-passes before the pin, and a delta sigma
 /// converter's own filter.
@@ -227,8 +227,8 @@ double effect(const Chain& chain, double x, const Source& source, double size,
 /// The same of all sources at once, each of its own size.
 std::vector<double> effects(const Chain& chain, double x, const std::vector<double>& sizes);
 
-/// The same at the tare alone, of what a place has to itself; empty without a tare. effects() has it
-/// in it.
+/// The same at the tare alone, of what a place has to itself; empty without a tare. effects() has
+/// it in it.
 std::vector<double> tare_effects(const Chain& chain, const std::vector<double>& sizes);
 
 /// What moves one conversion at `x` from the next, in codes.
@@ -245,9 +245,9 @@ double code_effect(const Chain& chain, double x, const Source& source, double si
 /// What `accuracy` allows at `x`, SI: a part of the span or of the reading, LSB, or absolute.
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x);
 
-/// Lowest and highest value of `figure` (voltage or code) at `x` in single conversions: every source
-/// with a limit at the worst end of it, interference included, and to either side the coverage factor
-/// of 95 % times the root sum of squares of those without one, as in a budget.
+/// Lowest and highest value of `figure` (voltage or code) at `x` in single conversions: every
+/// source with a limit at the worst end of it, interference included, and to either side the
+/// coverage factor of 95 % times the root sum of squares of those without one, as in a budget.
 math::Interval worst_case(const Chain& chain, double x,
                           double (*figure)(const Chain&, double, Parameters));
 

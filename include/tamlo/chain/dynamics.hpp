@@ -64,8 +64,9 @@ struct Dynamics {
   int first_valid = 1;  ///< the first reading after a start from nothing that is so near
   /// Mains periods in the window of the longest average; 0 where mains or rate are not known.
   double mains_periods = 0.0;
-  /// Rejection of the mains by the conversions that stand, in dB, and folded by their rate: a sine at
-  /// a multiple of the rate folds to 0 Hz and is not rejected. 0 where mains or rate are not known.
+  /// Rejection of the mains by the conversions that stand, in dB, and folded by their rate: a sine
+  /// at a multiple of the rate folds to 0 Hz and is not rejected. 0 where mains or rate are not
+  /// known.
   double mains_rejection = 0.0;
 };
 

@@ -59,8 +59,8 @@ class ReadingDistribution {
   // In codes: the noise of one conversion and the sine that gets in, as standard deviation and
   // amplitude; what of both is left behind average and filter, as a standard deviation.
   double noise_ = 0.0, sine_ = 0.0, left_ = 0.0;
-  bool single_ = true;       // a reading is one conversion, or a median
-  double bin_width_ = 0.0;   // an average of so many codes is a multiple of this; 0: of nothing
+  bool single_ = true;      // a reading is one conversion, or a median
+  double bin_width_ = 0.0;  // an average of so many codes is a multiple of this; 0: of nothing
 };
 
 }  // namespace chain

@@ -32,7 +32,8 @@ enum class SamplingStrategy : std::uint8_t {
 ///
 /// The shortcut SamplingStrategy::normal is taken for single units only where
 ///
-///  - the noise of a conversion is 0.5 codes or more (then rounding moves no mean by more than 0.003
+///  - the noise of a conversion is 0.5 codes or more (then rounding moves no mean by more than
+///  0.003
 ///    codes) and all that moves a conversion stays off both ends of the codes, six standard
 ///    deviations of noise included; or
 ///  - a reading is worth 50 independent conversions or more and nothing but noise gets in: then its
@@ -44,8 +45,8 @@ class ReadingSampler {
   ReadingSampler(const Chain& chain, double x);
   ReadingSampler(Chain&& temporary, double x) = delete;
 
-  /// Returns the unquantised code of a unit with these parameters at the place, noise left out. Of a
-  /// corrected channel it is the code of the unit that was calibrated, moved by the parameters.
+  /// Returns the unquantised code of a unit with these parameters at the place, noise left out. Of
+  /// a corrected channel it is the code of the unit that was calibrated, moved by the parameters.
   double code(Parameters p) const;
   /// The same for a block of units: rows[i][t] is parameter i of unit t; at most 1024 units.
   void codes(const double* const* rows, std::span<double> codes) const;
@@ -100,13 +101,12 @@ class ReadingSampler {
   void convert(std::span<const double> codes, const Draws& draws, const Sink& sink) const;
   void weigh(std::span<const double> codes, const Draws& draws, std::span<double> reported) const;
   void step(std::span<const double> codes, const Draws& draws, std::span<double> reported) const;
-  void shorten(std::span<const double> codes, const Draws& draws,
-               std::span<double> reported) const;
+  void shorten(std::span<const double> codes, const Draws& draws, std::span<double> reported) const;
 
   const Chain& chain_;
   double x_, shift_ = 0.0;
   double per_code_ = 1.0, read_per_code_ = 1.0;  // of the quantity, and of the reading
-  double first_ = 0.0, last_ = 0.0;  // codes
+  double first_ = 0.0, last_ = 0.0;              // codes
   SamplingStrategy strategy_ = SamplingStrategy::conversions;
   bool rated_ = false;  // the board says when conversions come
   // Standard deviations in codes: of what is new at each conversion, of what follows a low-pass

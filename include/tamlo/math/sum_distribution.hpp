@@ -9,7 +9,8 @@
 namespace tamlo {
 namespace math TAMLO_API {
 
-/// The distribution of a sum of independent, symmetric parts about 0, by its characteristic function
+/// The distribution of a sum of independent, symmetric parts about 0, by its characteristic
+/// function
 ///
 ///     F(x) = 1/2 + 1/pi integral_0^inf sin(t x) / t  prod phi_i(t) dt
 ///
@@ -24,8 +25,8 @@ class SumDistribution {
     double variance = 0.0;  ///< 0 or more, in any unit
   };
 
-  /// Of parts whose variances sum up to more than 0. What has less than a 20th of the sum is as good
-  /// as normal.
+  /// Of parts whose variances sum up to more than 0. What has less than a 20th of the sum is as
+  /// good as normal.
   explicit SumDistribution(const std::vector<Part>& parts);
 
   /// Returns the probability that the sum lies below `x` standard deviations of the sum.

@@ -66,8 +66,8 @@ struct Diagnosis {
 /// The agreement, the side and the fault are those of compare(); a signature is named only beside a
 /// fault, or where the values themselves show it, where the readings with it are explained
 /// (probability above 0.01) and chi-squared falls by 13.8 or more. Of more than 400 rows an
-/// even selection is taken. `meter` is one of the board, `others` are channels of it read at the same
-/// times. Throws CompareError as compare() does.
+/// even selection is taken. `meter` is one of the board, `others` are channels of it read at the
+/// same times. Throws CompareError as compare() does.
 Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95,
                    const std::vector<OtherChannel>& others = {});

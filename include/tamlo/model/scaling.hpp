@@ -79,14 +79,14 @@ struct Correction {
   std::vector<double> coefficients{};  ///< of 1, z, z^2, ...; none with nodes
   double centre = 0.0, half_width = 1.0;
   std::vector<double> readings{}, corrected{};  ///< nodes by rising reading; at least one, or none
-  double standard_uncertainty = 0.0;  ///< of meter and fit, at the worst place
+  double standard_uncertainty = 0.0;            ///< of meter and fit, at the worst place
   // How it was found, so that it is known at each place what it is worth:
   std::vector<double> covariance{};  ///< of the coefficients or corrected nodes, row by row, SI²
   std::vector<double> positions{};   ///< of the quantity where it was calibrated
   /// For each coefficient or node: by how much a reading that is off at each position lowers it.
   std::vector<double> weights{};
-  bool at_pin = false;  ///< by a meter at the pin, which does not see the parts before it
-  bool in_firmware = false;           ///< readings of a file have it already
+  bool at_pin = false;       ///< by a meter at the pin, which does not see the parts before it
+  bool in_firmware = false;  ///< readings of a file have it already
 };
 
 std::string_view name(Convention convention);

@@ -97,8 +97,8 @@ struct Platinum {
   Value r0{};
   PlatinumClass tolerance = PlatinumClass::none;
   bool lead_compensated = true;  ///< the firmware subtracts the nominal leads; else they are a bias
-  int wires = 4;  ///< 2: both leads count; 3: their difference does; 4: none does
-  Value lead{};   ///< ohm, one lead
+  int wires = 4;                 ///< 2: both leads count; 3: their difference does; 4: none does
+  Value lead{};                  ///< ohm, one lead
 
   template <class Findings>
   void check(Findings& f, const std::string& path) const {

@@ -19,7 +19,7 @@ struct Expected {
   std::optional<Unit> unit{};
   std::vector<Basis> bases = {Basis::absolute, Basis::relative};
   bool difference = false;  ///< a difference of two values is meant: 0.1 degC are 0.1 K
-  bool one_value = false;  ///< parse_range() takes one value for a range from it to itself, too
+  bool one_value = false;   ///< parse_range() takes one value for a range from it to itself, too
 };
 
 /// Reads a value in datasheet notation:
