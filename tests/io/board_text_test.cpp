@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <string>
 
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/board_keys.hpp"
@@ -23,6 +24,29 @@ TEST(BoardText, IsWhatTheFileIs) {
     EXPECT_EQ(of_text.channels[i].frontend.size(), of_file.channels[i].frontend.size());
   }
   EXPECT_EQ(of_text.references.front().voltage, of_file.references.front().voltage);
+}
+
+// A tenth of a degree Celsius is a tenth of a kelvin where a difference is meant.
+TEST(BoardText, DifferencesTakeUnitsWithoutTheirZero) {
+  for (const char* count : {"0.1 degC", "0.1 K"}) {
+    const auto board = io::load_board_text(std::string(R"(
+format = 1
+[reference.r]
+voltage = "1.2 V"
+[converter.a]
+resolution = "10 bit"
+reference = "r"
+[channel.c]
+span = "0..100 degC"
+converter = "a"
+sensor = { linear = { sensitivity = "9.5 mV/K", offset = "0 V", at = "0 degC" } }
+threshold = { at = "50 degC", hysteresis = "0.5 degC" }
+scaling = { arithmetic = "integer", word = "32 bit unsigned", steps = [ { multiply = 20211 }, { shift_right = 14 } ], count = ")") +
+                                           count + "\" }\n");
+    const auto& channel = board.channels.front();
+    EXPECT_NEAR(channel.scaling.integer->count, 0.1, 1e-12) << count;
+    EXPECT_NEAR(channel.threshold->hysteresis, 0.5, 1e-12);
+  }
 }
 
 TEST(BoardText, MistakesNameIt) {

@@ -35,6 +35,25 @@ TEST(ReadingsFile, CodesAreScaledAsTheFirmwareDoes) {
   EXPECT_DOUBLE_EQ(file.channels[0].readings[1].reading, 3145.5 * 62.5 / 4096);
 }
 
+// 10.010 V is a display of 1 mV: the zero at its end is a digit.
+TEST(ReadingsFile, TrailingZerosAreDigitsOfTheMeter) {
+  const struct {
+    const char* text;
+    double place;
+  } cases[] = {{"channel,meter [V],reading [V]\npack_voltage,10.010,10\n", 1e-3},
+               {"channel,meter [V],reading [V]\npack_voltage,10,10\npack_voltage,9.50,10\n", 1e-2},
+               {"channel,meter [mV],reading [V]\npack_voltage,10010.0,10\n", 1e-4},
+               {"channel,meter [V],reading [V]\npack_voltage,1.0010e1,10\n", 1e-3},
+               {"channel,meter [V],reading [V]\npack_voltage,10,10\n", 1.0}};
+  for (const auto& of : cases) {
+    const auto file = load(of.text);
+    EXPECT_DOUBLE_EQ(file.channels[0].meter_place, of.place) << of.text;
+    const auto meter = undescribed_meter(file.channels[0], quantity::unit("V"), "");
+    const auto& range = meter.ranges.front();
+    EXPECT_NEAR(range.full_scale.or_zero() / range.digits, of.place, 1e-9) << of.text;
+  }
+}
+
 TEST(ReadingsFile, SeveralChannelsAndUnits) {
   const auto file = load(
       "channel,meter [V],meter [l/min],reading [V],reading [l/min],u_meter [mV]\n"
