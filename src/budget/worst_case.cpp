@@ -185,9 +185,9 @@ WorstCase Corners::of_readings(double shift) const {
       codes_at_tare.push_back(code_tare - by);
     }
   };
+  const int at_each = sampler.interference() > 0.0 ? std::min(phases, drawn) : 1;
   for (const auto* signs : {&lowest_, &highest_}) {
-    for (int i = 0; i < (sampler.interference() > 0.0 ? std::min(phases, drawn) : 1); ++i)
-      add(*signs, *signs);
+    for (int i = 0; i < at_each; ++i) add(*signs, *signs);
   }
   math::Stream ends(0x636f726e657273ULL, 0);
   for (int i = 0; i < drawn; ++i) {
@@ -199,22 +199,36 @@ WorstCase Corners::of_readings(double shift) const {
     }
     add(here, there);
   }
+  const auto all_readings = [](const chain::ReadingSampler& of, std::span<const double> at,
+                               std::uint64_t seed) {
+    std::vector<double> readings(at.size());
+    for (std::size_t from = 0; from < at.size(); from += math::draws_block) {
+      const auto n = std::min(math::draws_block, at.size() - from);
+      of.draw(at.subspan(from, n), seed, from, std::span(readings).subspan(from, n));
+    }
+    return readings;
+  };
+  const auto readings = all_readings(sampler, codes, 3);
+  const auto of_tare = tare ? all_readings(at_tare, codes_at_tare, 4)
+                            : std::vector<double>(codes.size(), x_);
+  const double zero = tare ? *tare : x_;
   WorstCase result{.low = std::numeric_limits<double>::infinity(),
                    .high = -std::numeric_limits<double>::infinity()};
-  std::vector<double> readings, of_tare;
-  for (std::size_t from = 0; from < codes.size(); from += math::draws_block) {
-    const auto n = std::min(math::draws_block, codes.size() - from);
-    readings.resize(n);
-    sampler.draw(std::span(codes).subspan(from, n), 3, from, readings);
-    if (tare) {
-      of_tare.resize(n);
-      at_tare.draw(std::span(codes_at_tare).subspan(from, n), 4, from, of_tare);
-    }
-    for (std::size_t i = 0; i < n; ++i) {
-      const double error = readings[i] - x_ - (tare ? of_tare[i] - *tare : 0.0);
-      result.low = std::min(result.low, error);
-      result.high = std::max(result.high, error);
-    }
+  const auto take = [&](double reading, double at_zero) {
+    const double error = reading - x_ - (at_zero - zero);
+    result.low = std::min(result.low, error);
+    result.high = std::max(result.high, error);
+  };
+  for (std::size_t i = 0; i < readings.size(); ++i) take(readings[i], of_tare[i]);
+  // Reading and tare each have a phase of their own: any two of one corner may come together.
+  const auto each = static_cast<std::ptrdiff_t>(2 * at_each);
+  for (const std::ptrdiff_t from : {std::ptrdiff_t{0}, each}) {
+    const auto here = std::ranges::minmax(std::span(readings).subspan(
+        static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
+    const auto there = std::ranges::minmax(std::span(of_tare).subspan(
+        static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
+    take(here.min, there.max);
+    take(here.max, there.min);
   }
   return result;
 }

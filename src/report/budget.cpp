@@ -89,7 +89,8 @@ Table sources_table(const Budget& budget, const Point& point, bool all) {
     const auto& source = budget.sources[i];
     const auto& c = point.contributions[i];
     if (minor.count > 0 && is_minor(c)) continue;
-    const auto bar = static_cast<std::size_t>(std::lround(20.0 * c.share));
+    // A source that another one cancels may have less than nothing of the variance.
+    const auto bar = static_cast<std::size_t>(std::lround(20.0 * std::clamp(c.share, 0.0, 1.0)));
     table.rows.push_back({source.name,
                           source.specification,
                           std::string(name(source.distribution)),
