@@ -172,7 +172,7 @@ WorstCase Corners::of_readings(double shift) const {
   const auto& tare = chain_.channel.scaling.tare;
   const chain::ReadingSampler sampler(quiet, x_), at_tare(quiet, tare.value_or(x_));
   // Each corner at some phases, the codes moved either way; as many that are drawn as cost little.
-  constexpr int phases = 200, most = 1000;
+  constexpr int phases = 500, most = 1000;
   constexpr double conversions = 5e5;
   const int drawn =
       static_cast<int>(std::clamp(conversions / sampler.conversions(), 30.0, double{most}));

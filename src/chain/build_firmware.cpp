@@ -136,6 +136,11 @@ void Builder::add_densities() {
 void Builder::set_truncation() {
   if (!chain_.channel.average.truncated) return;
   const double x = chain_.channel.span.middle();
+  // Noise of a step or more makes every rest as likely, and sums over its codes would take minutes.
+  if (noise_in_codes(chain_, x) >= chain_.report.step) {
+    chain_.report.offset -= (1.0 - 1.0 / decimation(chain_.firmware.digital)) / 2.0;
+    return;
+  }
   const ReadingDistribution reading(chain_, x);
   const double here = std::floor(code(chain_, x, chain_.nominal));
   constexpr int places = 16;
