@@ -79,12 +79,14 @@ double most_bits(const Chain& chain, double x) {
 Resolution resolution_of(const Chain& chain, const Point& point,
                          const std::vector<double>& effects) {
   const double codes = chain.conversion.codes, width = chain.report.width;
-  double reading = 0.0;
-  double conversion = width * width / 12.0 + std::pow(chain::noise_in_codes(chain, point.at), 2);
+  double reading = 0.0, conversion = width * width / 12.0;
   for (std::size_t i = 0; i < effects.size(); ++i) {
     const Source& source = chain.sources[i];
     const double in_codes = effects[i] / point.code_width;
     if (chain::random(source.kind())) reading += in_codes * in_codes;
+    // What noise does to one conversion is what it does to a reading before average and filter.
+    if (source.kind() == Kind::noise && source.filter_gain() > 0.0)
+      conversion += std::pow(in_codes / source.filter_gain(), 2);
     if (source.parameter == chain.conversion.inl)
       conversion += std::pow(source.standard_uncertainty, 2);
   }
@@ -189,10 +191,12 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const
     point = closed_form(*here, of_place);
   }
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
-  draw_if_not_smooth(
-      chain, adjustment, corners,
-      {.units = units, .check_units = few ? request.check_units : 0, .adjusted = request.details},
-      point);
+  draw_if_not_smooth(chain, adjustment, corners,
+                     {.units = units,
+                      .check_units = few ? request.check_units : 0,
+                      .adjusted = request.details,
+                      .thorough = few && request.details},
+                     point);
   return point;
 }
 

@@ -40,19 +40,26 @@ Summary summary(std::vector<double> errors, double coverage) {
 // How far the codes of single conversions lie from the nominal one: what is fixed in a unit, noise
 // and interference together, before any average or filter.
 chain::Roughness roughness_at(const Chain& chain, const Corners& corners, const Point& point) {
-  double fixed = 0.0;
+  double fixed = 0.0, noise = 0.0, amplitudes = 0.0;
+  auto p = chain.nominal;
   for (std::size_t s = 0; s < chain.sources.size(); ++s) {
-    if (!chain::random(chain.sources[s].kind()))
-      fixed = std::hypot(fixed, point.contributions[s].contribution);
+    const auto& source = chain.sources[s];
+    const double in_codes = point.contributions[s].contribution / point.code_width;
+    if (!chain::random(source.kind())) fixed += in_codes * in_codes;
+    if (source.kind() == Kind::noise && source.filter_gain() > 0.0)
+      noise += std::pow(in_codes / source.filter_gain(), 2);
+    // Of a sine nothing may be left behind the filter.
+    if (source.kind() == Kind::interference) {
+      const double limit = chain::interference_limit_at(chain, source, point.at);
+      amplitudes += std::abs(chain::code_effect(chain, point.at, source, limit, p));
+    }
   }
-  const auto spread = chain::conversion_spread(chain, point.at);
   // e = a v + d v^2 of a uniform v in -1..1 has a mean of d / 3; where that is 0.04 standard
   // uncertainties, an interval of 95 % about the nominal reading holds 94.6 %.
   constexpr double lopsided = 0.04;
   const bool bends = std::abs(corners.bend(point.contributions)) > lopsided * point.combined;
   const auto smooth = bends ? chain::Roughness::curved : chain::Roughness::none;
-  const double reach =
-      1.0 + 3.0 * fixed / point.code_width + 6.0 * spread.noise + spread.amplitudes;
+  const double reach = 1.0 + 3.0 * std::sqrt(fixed) + 6.0 * std::sqrt(noise) + amplitudes;
   const auto of = std::max(smooth, chain::roughness(chain, point.at, reach, point.expanded / 4.0));
   // A tare is a reading too.
   const auto& tare = chain.channel.scaling.tare;
@@ -161,15 +168,17 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
       unbounded = std::hypot(unbounded, point.contributions[s].contribution / point.code_width);
     }
   }
-  point.worst_case = corners.of_readings(k * unbounded);
+  point.worst_case = corners.of_readings(k * unbounded, request.thorough);
   hold_interval(point);
   if (!request.adjusted) return;
   // Fewer units where readings at a place of the adjustment take longer than those here.
   for (const auto& weight : adjustment.weights(point.at))
     each = std::max(each, effort_at(weight.place));
   const double readings = std::clamp(1000.0 / each, 4.0, 16.0);  // of each adjustment
-  errors.resize(std::max(affordable(point.units, conversions_of_an_adjustment, readings * each),
-                         std::min(point.units, least)));
+  errors.resize(std::max(
+      affordable(point.units, conversions_of_an_adjustment / (request.thorough ? 1.0 : 4.0),
+                 readings * each),
+      std::min(point.units, least)));
   adjust(chain, adjustment, errors, point);
 }
 

@@ -88,8 +88,9 @@ class Corners {
   /// once the others are at their worst.
   WorstCase find(bool search);
   /// The same of readings that are drawn, without noise, at these two corners and at some drawn by
-  /// chance; their codes moved by up to `shift` either way.
-  WorstCase of_readings(double shift) const;
+  /// chance; their codes moved by up to `shift` either way. Of many points not `thorough`: few
+  /// phases of what gets in, and no corners by chance.
+  WorstCase of_readings(double shift, bool thorough) const;
 
  private:
   using Signs = std::vector<double>;  // -1, 0 or 1 of each source
@@ -118,6 +119,7 @@ struct DrawnPoint {
   std::uint64_t units = 0;        ///< where the closed form does not hold
   std::uint64_t check_units = 0;  ///< to check it
   bool adjusted = true;           ///< the adjusted columns too
+  bool thorough = true;           ///< worst cases by corners of chance too
 };
 
 /// Gives a point its figures by trials of readings as they happen, where a reading is not smooth

@@ -167,15 +167,14 @@ Chain without_noise(Chain chain) {
 
 }  // namespace
 
-WorstCase Corners::of_readings(double shift) const {
+WorstCase Corners::of_readings(double shift, bool thorough) const {
   const auto quiet = without_noise(chain_);
   const auto& tare = chain_.channel.scaling.tare;
   const chain::ReadingSampler sampler(quiet, x_), at_tare(quiet, tare.value_or(x_));
   // Each corner at some phases, the codes moved either way; as many that are drawn as cost little.
-  constexpr int phases = 500, most = 1000;
+  const int phases = thorough ? 500 : 16, most = thorough ? 1000 : 0;
   constexpr double conversions = 5e5;
-  const int drawn =
-      static_cast<int>(std::clamp(conversions / sampler.conversions(), 30.0, double{most}));
+  const int drawn = static_cast<int>(std::clamp(conversions / sampler.conversions(), 30.0, 1000.0));
   std::vector<double> codes, codes_at_tare;
   const auto add = [&](const Signs& here, const Signs& there) {
     const auto p = drawn_parameters(here, false), p_tare = drawn_parameters(there, true);
@@ -190,7 +189,7 @@ WorstCase Corners::of_readings(double shift) const {
     for (int i = 0; i < at_each; ++i) add(*signs, *signs);
   }
   math::Stream ends(0x636f726e657273ULL, 0);
-  for (int i = 0; i < drawn; ++i) {
+  for (int i = 0; i < std::min(drawn, most); ++i) {
     Signs here(size_.size());
     for (double& sign : here) sign = ends.uniform() < 0.5 ? -1.0 : 1.0;
     auto there = here;
@@ -209,8 +208,8 @@ WorstCase Corners::of_readings(double shift) const {
     return readings;
   };
   const auto readings = all_readings(sampler, codes, 3);
-  const auto of_tare = tare ? all_readings(at_tare, codes_at_tare, 4)
-                            : std::vector<double>(codes.size(), x_);
+  const auto of_tare =
+      tare ? all_readings(at_tare, codes_at_tare, 4) : std::vector<double>(codes.size(), x_);
   const double zero = tare ? *tare : x_;
   WorstCase result{.low = std::numeric_limits<double>::infinity(),
                    .high = -std::numeric_limits<double>::infinity()};
@@ -225,8 +224,8 @@ WorstCase Corners::of_readings(double shift) const {
   for (const std::ptrdiff_t from : {std::ptrdiff_t{0}, each}) {
     const auto here = std::ranges::minmax(std::span(readings).subspan(
         static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
-    const auto there = std::ranges::minmax(std::span(of_tare).subspan(
-        static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
+    const auto there = std::ranges::minmax(
+        std::span(of_tare).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
     take(here.min, there.max);
     take(here.max, there.min);
   }

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <utility>
 #include <variant>
 
@@ -32,15 +33,20 @@ bool change_laws(Chain& chain, Change change) {
 
 std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
   std::vector<BiasPart> result;
-  const double least = 1e-3 * code_width_at(chain, x);
-  const double here = read(chain, x, chain.nominal);
+  std::optional<double> here;  // asked for by few
   const auto add = [&](bool possible, const char* name, const char* remedy, auto remove) {
     if (!possible) return;
     auto without = chain;
     if (!remove(without)) return;
-    const double size = here - read(without, x, without.nominal);
-    if (std::abs(size) >= least) result.push_back({name, size, remedy});
+    if (!here) here = read(chain, x, chain.nominal);
+    const double size = *here - read(without, x, without.nominal);
+    if (std::abs(size) >= 1e-3 * code_width_at(chain, x)) result.push_back({name, size, remedy});
   };
+  // Every channel has some disturbance of the pin; few have one that the firmware does not know of.
+  const bool drops = std::ranges::any_of(chain.path.stages, [](const Stage& stage) {
+    const auto* law = std::get_if<PinDisturbance>(&stage.law);
+    return law != nullptr && law->unknown != 0.0;
+  });
   add(has<SelfHeatedLaw>(chain), "self-heating",
       "less current through the sensor, or power only while it is converted", [](Chain& of) {
         return change_laws<SelfHeatedLaw>(of, [&](const SelfHeatedLaw& law) {
@@ -57,11 +63,10 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
           return true;
         });
       });
-  add(has<PinDisturbance>(chain), "wire drop", "subtract it in the firmware: taken_off = true",
-      [](Chain& of) {
-        return change_laws<PinDisturbance>(
-            of, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
-      });
+  add(drops, "wire drop", "subtract it in the firmware: taken_off = true", [](Chain& of) {
+    return change_laws<PinDisturbance>(
+        of, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
+  });
   add(has<LoadLaw>(chain), "load of the meter", "take the meter off the pin, or a buffer before it",
       [](Chain& of) {
         return change_laws<LoadLaw>(of, [&](const LoadLaw& law) {

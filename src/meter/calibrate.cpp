@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "fits.hpp"
 #include "tamlo/budget/budget.hpp"
@@ -90,11 +91,24 @@ void hand_on(const Evidence& evidence, const model::Meter& meter, const Fitted& 
   const std::size_t k = fit.basis.size(), n = evidence.rows();
   const std::size_t fixed = fit.candidate.model == Model::gain ? 1 : 0;
   auto& correction = result.correction;
-  correction.positions = evidence.at;
   correction.at_pin = meter.touches == model::Touches::pin;
-  correction.weights.assign(fixed * n, 0.0);
-  for (const auto& row : fit.row_weights)
-    correction.weights.insert(correction.weights.end(), row.begin(), row.end());
+  // Of many rows neighbours are handed on as one position: what a source does hardly differs there.
+  constexpr std::size_t most_positions = 64;
+  std::vector<std::size_t> order(n);
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  if (n > most_positions)
+    std::ranges::sort(order, {}, [&](std::size_t row) { return evidence.at[row]; });
+  const std::size_t count = std::min(n, most_positions);
+  correction.positions.assign(count, 0.0);
+  correction.weights.assign((k + fixed) * count, 0.0);
+  for (std::size_t i = 0; i < n; ++i) {
+    const std::size_t row = order[i], position = i * count / n;
+    const std::size_t begin = (position * n + count - 1) / count,
+                      end = ((position + 1) * n + count - 1) / count;
+    correction.positions[position] += evidence.at[row] / static_cast<double>(end - begin);
+    for (std::size_t j = 0; j < k; ++j)
+      correction.weights[(j + fixed) * count + position] += fit.row_weights[j][row];
+  }
   correction.covariance.assign((k + fixed) * (k + fixed), 0.0);
   for (std::size_t a = 0; a < k; ++a) {
     for (std::size_t b = 0; b < k; ++b)
