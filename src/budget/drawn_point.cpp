@@ -60,10 +60,12 @@ chain::Roughness roughness_at(const Chain& chain, const Corners& corners, const 
   const bool bends = std::abs(corners.bend(point.contributions)) > lopsided * point.combined;
   const auto smooth = bends ? chain::Roughness::curved : chain::Roughness::none;
   const double reach = 1.0 + 3.0 * std::sqrt(fixed) + 6.0 * std::sqrt(noise) + amplitudes;
-  const auto of = std::max(smooth, chain::roughness(chain, point.at, reach, point.expanded / 4.0));
+  const auto found =
+      std::max(smooth, chain::roughness(chain, point.at, reach, point.expanded / 4.0));
   // A tare is a reading too.
   const auto& tare = chain.channel.scaling.tare;
-  return tare ? std::max(of, chain::roughness(chain, *tare, reach, point.expanded / 4.0)) : of;
+  return tare ? std::max(found, chain::roughness(chain, *tare, reach, point.expanded / 4.0))
+              : found;
 }
 
 // So many conversions at a point are little beside the rest of its budget.
@@ -155,11 +157,11 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
                          std::min(request.units, least));
   auto errors = sample_readings(chain, point.at, point.units);
   const double k = math::coverage_factor(point.coverage, std::numeric_limits<double>::infinity());
-  const auto of = summary(errors, point.coverage);
-  point.bias = of.mean;
+  const auto drawn = summary(errors, point.coverage);
+  point.bias = drawn.mean;
   point.reading = point.at + point.bias;
-  point.combined = of.deviation;
-  point.expanded = of.expanded;
+  point.combined = drawn.deviation;
+  point.expanded = drawn.expanded;
   if (point.combined > 0.0) point.coverage_factor = point.expanded / point.combined;
   // At the corners of the limits what has none moves the codes besides.
   double unbounded = 0.0;

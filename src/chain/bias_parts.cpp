@@ -33,13 +33,13 @@ bool change_laws(Chain& chain, Change change) {
 
 std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
   std::vector<BiasPart> result;
-  std::optional<double> here;  // asked for by few
+  std::optional<double> reading;  // computed once it is needed
   const auto add = [&](bool possible, const char* name, const char* remedy, auto remove) {
     if (!possible) return;
     auto without = chain;
     if (!remove(without)) return;
-    if (!here) here = read(chain, x, chain.nominal);
-    const double size = *here - read(without, x, without.nominal);
+    if (!reading) reading = read(chain, x, chain.nominal);
+    const double size = *reading - read(without, x, without.nominal);
     if (std::abs(size) >= 1e-3 * code_width_at(chain, x)) result.push_back({name, size, remedy});
   };
   // Every channel has some disturbance of the pin; few have one that the firmware does not know of.
@@ -48,34 +48,34 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
     return law != nullptr && law->unknown != 0.0;
   });
   add(has<SelfHeatedLaw>(chain), "self-heating",
-      "less current through the sensor, or power only while it is converted", [](Chain& of) {
-        return change_laws<SelfHeatedLaw>(of, [&](const SelfHeatedLaw& law) {
-          of.nominal[law.dissipation] = 1e30;
+      "less current through the sensor, or power only while it is converted", [](Chain& copy) {
+        return change_laws<SelfHeatedLaw>(copy, [&](const SelfHeatedLaw& law) {
+          copy.nominal[law.dissipation] = 1e30;
           return true;
         });
       });
   add(has<PlatinumLaw>(chain), "leads", "subtract them in the firmware: lead_compensated = true",
-      [](Chain& of) {
-        return change_laws<PlatinumLaw>(of, [&](const PlatinumLaw& law) {
+      [](Chain& copy) {
+        return change_laws<PlatinumLaw>(copy, [&](const PlatinumLaw& law) {
           if (law.compensated) return false;
-          for (const auto lead : law.added) of.nominal[lead] = 0.0;
-          for (const auto lead : law.taken) of.nominal[lead] = 0.0;
+          for (const auto lead : law.added) copy.nominal[lead] = 0.0;
+          for (const auto lead : law.taken) copy.nominal[lead] = 0.0;
           return true;
         });
       });
-  add(drops, "wire drop", "subtract it in the firmware: taken_off = true", [](Chain& of) {
+  add(drops, "wire drop", "subtract it in the firmware: taken_off = true", [](Chain& copy) {
     return change_laws<PinDisturbance>(
-        of, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
+        copy, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });
   });
   add(has<LoadLaw>(chain), "load of the meter", "take the meter off the pin, or a buffer before it",
-      [](Chain& of) {
-        return change_laws<LoadLaw>(of, [&](const LoadLaw& law) {
-          of.nominal[law.resistance] = 1e30;
+      [](Chain& copy) {
+        return change_laws<LoadLaw>(copy, [&](const LoadLaw& law) {
+          copy.nominal[law.resistance] = 1e30;
           return true;
         });
       });
   add(chain.firmware.arithmetic.mean != 0.0, "integers", "round where they truncate",
-      [](Chain& of) { return std::exchange(of.firmware.arithmetic.mean, 0.0) != 0.0; });
+      [](Chain& copy) { return std::exchange(copy.firmware.arithmetic.mean, 0.0) != 0.0; });
   return result;
 }
 

@@ -12,30 +12,35 @@
 
 namespace tamlo::chain {
 
-double corrected(const model::Correction& of, double reading) {
-  if (of.readings.size() == 1) return reading + of.corrected[0] - of.readings[0];
-  const auto functions = correction_functions(of, reading);
+double corrected(const model::Correction& correction, double reading) {
+  if (correction.readings.size() == 1)
+    return reading + correction.corrected[0] - correction.readings[0];
+  const auto functions = correction_functions(correction, reading);
   double sum = 0.0;
   for (std::size_t j = 0; j < functions.size(); ++j) {
-    sum += functions[j] * (of.readings.empty() ? of.coefficients[j] : of.corrected[j]);
+    sum += functions[j] *
+           (correction.readings.empty() ? correction.coefficients[j] : correction.corrected[j]);
   }
-  return of.readings.empty() ? reading + sum : sum;
+  return correction.readings.empty() ? reading + sum : sum;
 }
 
-std::vector<double> correction_functions(const model::Correction& of, double reading) {
+std::vector<double> correction_functions(const model::Correction& correction, double reading) {
   std::vector<double> result;
-  if (of.readings.empty()) {
-    const double z = (reading - of.centre) / of.half_width;
+  if (correction.readings.empty()) {
+    const double z = (reading - correction.centre) / correction.half_width;
     double power = 1.0;
-    for (std::size_t j = 0; j < of.coefficients.size(); ++j, power *= z) result.push_back(power);
+    for (std::size_t j = 0; j < correction.coefficients.size(); ++j, power *= z)
+      result.push_back(power);
     return result;
   }
-  result.assign(of.readings.size(), 0.0);
+  result.assign(correction.readings.size(), 0.0);
   if (result.size() == 1) return {1.0};
   // Hats over the nodes; beyond them the outermost pieces go on.
-  const auto above = std::ranges::upper_bound(of.readings, reading) - of.readings.begin();
+  const auto above =
+      std::ranges::upper_bound(correction.readings, reading) - correction.readings.begin();
   const auto i = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, result.size() - 1);
-  const double along = (reading - of.readings[i - 1]) / (of.readings[i] - of.readings[i - 1]);
+  const double along = (reading - correction.readings[i - 1]) /
+                       (correction.readings[i] - correction.readings[i - 1]);
   result[i - 1] = 1.0 - along;
   result[i] = along;
   return result;

@@ -144,14 +144,14 @@ void ReadingSampler::prepare_noise() {
 void ReadingSampler::prepare_sines() {
   auto p = chain_.nominal;
   for (const auto& source : chain_.sources) {
-    const auto* of = source.interference();
-    if (of == nullptr) continue;
+    const auto* interference = source.interference();
+    if (interference == nullptr) continue;
     Sine sine{.amplitude = std::abs(
                   code_effect(chain_, x_, source, interference_limit_at(chain_, source, x_), p))};
     if (sine.amplitude < 1e-9) continue;
     amplitudes_ += sine.amplitude;
     if (rated_) {
-      const double turn = two_pi * of->frequency / chain_.firmware.digital.rate;
+      const double turn = two_pi * interference->frequency / chain_.firmware.digital.rate;
       double real = 0.0, imaginary = 0.0;
       for (std::size_t k = 0; k < weights_.size(); ++k) {
         const double angle = std::remainder(turn * static_cast<double>(k), two_pi);
@@ -251,15 +251,15 @@ void ReadingSampler::convert(std::span<const double> codes, const Draws& draws,
     std::size_t filled = 0;
     while (filled < draws_block && unit < codes.size()) {
       const auto count = std::min(draws_block - filled, each - k);
-      const auto here = std::span(values).subspan(filled, count);
-      std::ranges::fill(here, codes[unit] + (draws.still.empty() ? 0.0 : draws.still[unit]));
+      const auto stretch = std::span(values).subspan(filled, count);
+      std::ranges::fill(stretch, codes[unit] + (draws.still.empty() ? 0.0 : draws.still[unit]));
       for (std::size_t s = 0; s < draws.turns.size(); ++s) {
         const auto& sine = sines_[s];
         const double angle = two_pi * draws.turns[s][unit];
         const double a = sine.amplitude * std::sin(angle), b = sine.amplitude * std::cos(angle);
         const double* of_cosine = sine.cosine.data() + k;
         const double* of_sine = sine.sine.data() + k;
-        for (std::size_t i = 0; i < count; ++i) here[i] += a * of_cosine[i] + b * of_sine[i];
+        for (std::size_t i = 0; i < count; ++i) stretch[i] += a * of_cosine[i] + b * of_sine[i];
       }
       stretches.push_back({unit, k, count});
       filled += count;

@@ -124,8 +124,10 @@ void gains(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
 // What a register may be taken for.
 void formats(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
   const int bits = context.chain.converter.resolution;
+  // Bits that are shifted out are lost: half of what they hold on average.
   const auto shift = [&](int by) {
-    return [by](const Chain&, double reported) { return std::floor(std::ldexp(reported, by)); };
+    const double lost = by < 0 ? (1.0 - std::ldexp(1.0, by)) / 2.0 : 0.0;
+    return [by, lost](const Chain&, double reported) { return std::ldexp(reported, by) - lost; };
   };
   for (int by = 1; by <= std::min(8, bits - 2); ++by) {
     const auto count = by == 1 ? std::string("1 bit") : fmt::format("{} bits", by);
@@ -328,9 +330,15 @@ std::vector<Signature> changed_chains(const DiagnosisContext& context) {
   std::vector<Signature> found;
   for (const auto& change : changes_of(context)) {
     // The firmware scales as described, whatever the board is.
-    if (const auto changed = changed_chain(context, change))
-      keep_if_it_explains(found, context, {.fault = change.fault},
-                          gather_changed(context, *changed));
+    const auto changed = changed_chain(context, change);
+    if (!changed) continue;
+    auto evidence = gather_changed(context, *changed);
+    // What a register is taken for may lose bits: the place within a code is as good as random.
+    for (std::size_t i = 0; change.found && i < evidence.rows(); ++i) {
+      evidence.measured.variances[i] +=
+          squared(chain::code_width_at(context.chain, evidence.at[i])) / 12.0;
+    }
+    keep_if_it_explains(found, context, {.fault = change.fault}, evidence);
   }
   exchanged(found, context);
   overflows(found, context);

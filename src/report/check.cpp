@@ -36,6 +36,7 @@ void add_omissions(const result::Check& check, Report& report) {
     }
   }
   if (lines.empty()) return;
+  if (!check.findings.empty()) report.remarks.push_back({""});
   report.remarks.push_back({"not looked at, as the board does not say:", Tone::heading});
   for (const auto& [what, of_channels] : lines)
     report.remarks.push_back({fmt::format("  {} ({})", what, of_channels)});

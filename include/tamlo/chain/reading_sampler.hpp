@@ -14,7 +14,7 @@ namespace chain TAMLO_API {
 
 struct Chain;
 
-/// How readings are drawn.
+/// Strategies by which readings are drawn.
 enum class SamplingStrategy : std::uint8_t {
   conversions,  ///< every conversion, weighed as average and filter weigh it
   stepwise,     ///< every conversion through the state of the filters; a median needs it
@@ -41,14 +41,15 @@ enum class SamplingStrategy : std::uint8_t {
 ///    sum is as good as normal, within both ends.
 class ReadingSampler {
  public:
-  /// For readings of the quantity `x`, SI; keeps a reference to the chain.
+  /// Prepares readings of the quantity `x`, SI; keeps a reference to the chain.
   ReadingSampler(const Chain& chain, double x);
   ReadingSampler(Chain&& temporary, double x) = delete;
 
   /// Returns the unquantised code of a unit with these parameters at the place, noise left out. Of
   /// a corrected channel it is the code of the unit that was calibrated, moved by the parameters.
   double code(Parameters p) const;
-  /// The same for a block of units: rows[i][t] is parameter i of unit t; at most 1024 units.
+  /// Puts these codes of a block of units into `codes`: rows[i][t] is parameter i of unit t; at
+  /// most 1024 units.
   void codes(const double* const* rows, std::span<double> codes) const;
 
   /// Draws one reading for each of the unquantised `codes`, before a tare, SI. `first` is the
@@ -66,7 +67,7 @@ class ReadingSampler {
   double effort() const {
     return conversions() * (strategy_ == SamplingStrategy::stepwise ? 12.0 : 1.0);
   }
-  /// What one code more of a unit is worth in the unit of the quantity, nominally, with its sign.
+  /// Width of a code in the unit of the quantity, nominal, with the sign of its slope.
   double per_code() const { return per_code_; }
   SamplingStrategy strategy() const { return strategy_; }
   /// The largest that noise (six standard deviations) and interference move one conversion by, in

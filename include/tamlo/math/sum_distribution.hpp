@@ -25,8 +25,8 @@ class SumDistribution {
     double variance = 0.0;  ///< 0 or more, in any unit
   };
 
-  /// Of parts whose variances sum up to more than 0. What has less than a 20th of the sum is as
-  /// good as normal.
+  /// Takes parts whose variances sum up to more than 0. A part of less than a 20th of the sum is as
+  /// good as normal. Throws ArgumentError for a sum that is 0 or not finite.
   explicit SumDistribution(const std::vector<Part>& parts);
 
   /// Returns the probability that the sum lies below `x` standard deviations of the sum.
