@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: Apache-2.0
-"""What bench/record_bench.cpp does, by numpy, scipy and pandas: seconds of each, the least of a few."""
+"""What bench/record_bench.cpp does, by numpy, scipy and pandas: seconds of each, the least of as many runs as asked."""
 import os
+import sys
 import tempfile
 import time
 
@@ -10,7 +11,7 @@ import scipy.fft
 import scipy.signal
 
 
-def least(work, rounds=3):
+def least(work, rounds=int(sys.argv[1])):
     best = np.inf
     for _ in range(rounds):
         begin = time.perf_counter()

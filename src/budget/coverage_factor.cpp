@@ -49,7 +49,9 @@ struct Parts {
 Parts parts_of(const chain::Chain& chain, const std::vector<double>& contributions,
                const std::vector<double>& at_tare, double added) {
   Parts result;
+  result.rest.reserve(contributions.size() + 2);
   std::vector<double> variances;
+  variances.reserve(contributions.size());
   for (const double c : contributions) variances.push_back(squared(c));
   std::optional<std::size_t> coarsest;
   for (std::size_t i = 0; i < variances.size(); ++i) {
