@@ -68,6 +68,14 @@ chain::Roughness roughness_at(const Chain& chain, const Corners& corners, const 
               : found;
 }
 
+// A quiet average lies on codes at most places within a step, and between them at others: no closed
+// form speaks of both.
+bool is_quiet_average(const Chain& chain, const Point& point) {
+  constexpr double coarse = 0.25;
+  return !chain.firmware.digital.stages.empty() &&
+         point.contributions[chain.named.quantisation].share > coarse;
+}
+
 // So many conversions at a point are little beside the rest of its budget.
 constexpr double conversions_of_a_check = 1e5, conversions_of_trials = 2e6,
                  conversions_of_an_adjustment = 1e6;
@@ -146,7 +154,8 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   double each = effort_at(point.at);
   if (const auto& tare = chain.channel.scaling.tare) each = std::max(each, effort_at(*tare));
   if (!rough) {
-    if (borne_out(chain, point, request.check_units, each)) return;
+    if (!is_quiet_average(chain, point) && borne_out(chain, point, request.check_units, each))
+      return;
     point.roughness = chain::Roughness::disagreement;
   }
   point.method = Method::trials;

@@ -14,7 +14,7 @@ std::string_view name(Roughness roughness) {
     case Roughness::none:
       return "none";
     case Roughness::disagreement:
-      return "readings drawn to check the closed form disagree with it";
+      return "readings that are drawn do not bear it out";
     case Roughness::filter:
       return "interference, or the steps of the codes, meet a median";
     case Roughness::tare:

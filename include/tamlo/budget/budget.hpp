@@ -95,7 +95,7 @@ struct Resolution {
 /// How the figures of a point came about.
 enum class Method : std::uint8_t {
   closed_form,  ///< the law of propagation
-  trials,  ///< of readings code by code, where the law does not hold; Point::roughness says why
+  trials,       ///< of drawn readings, where the law does not hold; Point::roughness says why
 };
 std::string_view name(Method method);
 

@@ -25,8 +25,8 @@ Trials simulate(const chain::Chain& chain, double x, const TrialsRequest& reques
 std::vector<double> sample(const chain::Chain& chain, double x, std::uint64_t count,
                            const TrialsRequest& request);
 
-/// The same of units that give one reading each, as it comes about code by code: with the ends of
-/// the codes, the firmware's steps, its clamps and its overflow (chain/reading_distribution.hpp).
+/// The same of units that give one reading each, drawn conversion by conversion: with the ends of
+/// the codes, the firmware's steps, its clamps and its overflow (chain/reading_sampler.hpp).
 Trials simulate_readings(const chain::Chain& chain, double x, const TrialsRequest& request);
 std::vector<double> sample_readings(const chain::Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed = 1);
