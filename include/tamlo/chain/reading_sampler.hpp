@@ -69,13 +69,14 @@ class ReadingSampler {
   }
   /// Width of a code in the unit of the quantity, nominal, with the sign of its slope.
   double per_code() const { return per_code_; }
+  /// Strategy by which readings that need their conversions are drawn.
   SamplingStrategy strategy() const { return strategy_; }
   /// The largest that noise (six standard deviations) and interference move one conversion by, in
   /// codes.
   double reach() const { return reach_; }
-  /// Standard deviation of the noise of one conversion in codes, and the sum of the amplitudes of
-  /// what gets in.
+  /// Standard deviation of the noise of one conversion, in codes.
   double noise() const { return noise_; }
+  /// Sum of the amplitudes of what gets in, at one conversion, in codes.
   double interference() const { return amplitudes_; }
 
  private:

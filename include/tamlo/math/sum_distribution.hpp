@@ -19,7 +19,9 @@ namespace math TAMLO_API {
 /// moves no quantile by more than 0.03 standard deviations.
 class SumDistribution {
  public:
+  /// Distribution of a part.
   enum class Shape : std::uint8_t { normal, uniform, triangular, arcsine };
+  /// One part of the sum.
   struct Part {
     Shape shape = Shape::normal;
     double variance = 0.0;  ///< 0 or more, in any unit
