@@ -83,6 +83,26 @@ inline model::Meter bench_meter() {
                       .accuracy = value("±0.05 % ±2 digits", "V")}}};
 }
 
+/// A meter good enough to see single codes, of volts or of the channel's own unit.
+inline model::Meter fine_meter(const char* unit = "V", const char* accuracy = "±10 uV") {
+  auto full_scale = value("100 V", "V");
+  full_scale.unit = quantity::unit(unit);
+  return {.name = "fine",
+          .ranges = {{.full_scale = full_scale, .digits = 1e8, .accuracy = value(accuracy, unit)}}};
+}
+
+/// Twelve bits on 2.5 V whose parts are so good that half a code shows.
+inline model::Board precise() {
+  auto result = board({.reference = "2.5 V ±0.002 %", .span = "0..2.45 V"});
+  auto& adc = result.converters.front();
+  adc.offset = value("±0.05 LSB", "V");
+  adc.gain = value("±0.05 LSB", "V");
+  adc.noise = value("0.7 LSB rms", "V");
+  result.channels.front().average.count = 64;
+  result.meters.push_back(fine_meter());
+  return result;
+}
+
 inline std::size_t source(const chain::Chain& chain, const std::string& name) {
   for (std::size_t i = 0; i < chain.sources.size(); ++i) {
     if (chain.sources[i].name == name) return i;

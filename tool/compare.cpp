@@ -132,11 +132,7 @@ void declare_compare(Options& options, CompareArguments& a) {
   options.format(a.format);
 }
 
-}  // namespace
-
-namespace {
-
-// Rows of the other channels of the same unit, where they are as many.
+// Rows of the other channels of the same unit.
 std::vector<meter::OtherChannel> others_of(const model::Board& board, const io::ReadingsFile& file,
                                            const io::ChannelReadings& of) {
   std::vector<meter::OtherChannel> result;

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // What a calibration's correction does to a reading, and what it leaves uncertain.
+#include "correction.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -25,25 +27,32 @@ double corrected(const model::Correction& correction, double reading) {
 }
 
 std::vector<double> correction_functions(const model::Correction& correction, double reading) {
-  std::vector<double> result;
   if (correction.readings.empty()) {
+    std::vector<double> result;
     const double z = (reading - correction.centre) / correction.half_width;
     double power = 1.0;
     for (std::size_t j = 0; j < correction.coefficients.size(); ++j, power *= z)
       result.push_back(power);
     return result;
   }
-  result.assign(correction.readings.size(), 0.0);
-  if (result.size() == 1) return {1.0};
-  // Hats over the nodes; beyond them the outermost pieces go on.
-  const auto above =
-      std::ranges::upper_bound(correction.readings, reading) - correction.readings.begin();
-  const auto i = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, result.size() - 1);
-  const double along = (reading - correction.readings[i - 1]) /
-                       (correction.readings[i] - correction.readings[i - 1]);
+  if (correction.readings.size() == 1) return {1.0};
+  return hats(correction.readings, reading);
+}
+
+std::vector<double> hats(std::span<const double> nodes, double reading) {
+  std::vector<double> result(nodes.size(), 0.0);
+  const auto above = std::ranges::upper_bound(nodes, reading) - nodes.begin();
+  const auto i = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, nodes.size() - 1);
+  const double along = (reading - nodes[i - 1]) / (nodes[i] - nodes[i - 1]);
   result[i - 1] = 1.0 - along;
   result[i] = along;
   return result;
+}
+
+double before_correction(const model::Correction& correction, double x) {
+  double reading = x;
+  for (int round = 0; round < 3; ++round) reading -= corrected(correction, reading) - x;
+  return reading;
 }
 
 double after_correction(const Chain& chain, double reading) {
@@ -53,13 +62,6 @@ double after_correction(const Chain& chain, double reading) {
 }
 
 namespace {
-
-// The reading that is corrected to `x`; corrections are small beside the span.
-double before_correction(const model::Correction& correction, double x) {
-  double reading = x;
-  for (int round = 0; round < 3; ++round) reading -= corrected(correction, reading) - x;
-  return reading;
-}
 
 std::vector<double> functions_at(const Chain& chain, double x) {
   const auto& correction = *chain.channel.correction;

@@ -178,15 +178,6 @@ Answer from_stage(const Digital& digital, std::size_t first) {
   return result;
 }
 
-// The mean of whole blocks comes first in most firmwares; its readings are apart by a whole block,
-// so that what follows can be counted in blocks.
-bool leads_with_block(const Digital& digital) {
-  if (digital.stages.empty()) return false;
-  const auto& first = digital.stages.front();
-  return first.averages.size() == 1 && first.averages.front() == first.decimation &&
-         first.sections.empty() && first.taps.size() == 1;
-}
-
 std::complex<double> of_section(const Section& s, std::complex<double> z1) {
   return (s.b0 + z1 * (s.b1 + z1 * s.b2)) / (1.0 + z1 * (s.a1 + z1 * s.a2));
 }
@@ -276,6 +267,13 @@ std::vector<double> impulse_response(const DigitalStage& stage) {
 }
 
 std::vector<double> impulse_response(const Digital& digital) { return from_stage(digital, 0).h; }
+
+bool leads_with_block(const Digital& digital) {
+  if (digital.stages.empty()) return false;
+  const auto& first = digital.stages.front();
+  return first.averages.size() == 1 && first.averages.front() == first.decimation &&
+         first.sections.empty() && first.taps.size() == 1 && first.median == 0;
+}
 
 int readings_to_settle(const Digital& digital, double band) {
   const auto [h, stride] = from_stage(digital, leads_with_block(digital) ? 1 : 0);

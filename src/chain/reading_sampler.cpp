@@ -40,12 +40,6 @@ std::vector<double> without_tail(std::vector<double> h) {
   return h;
 }
 
-// The mean of whole blocks that many firmwares begin with.
-bool is_block(const DigitalStage& stage) {
-  return stage.averages.size() == 1 && stage.averages[0] == stage.decimation &&
-         stage.sections.empty() && stage.taps.size() == 1 && stage.median == 0;
-}
-
 }  // namespace
 
 ReadingSampler::ReadingSampler(const Chain& chain, double x)
@@ -72,9 +66,9 @@ void ReadingSampler::prepare_filter() {
   const auto& digital = chain_.firmware.digital;
   const auto& stages = digital.stages;
   if (std::ranges::any_of(stages, [](const auto& s) { return s.median > 0; })) {
-    strategy_ = SamplingStrategy::stepwise;
+    stepwise_ = true;
     rest_ = digital;
-    if (is_block(stages.front())) {
+    if (leads_with_block(digital)) {
       lead_ = static_cast<std::size_t>(stages.front().decimation);
       rest_.stages.erase(rest_.stages.begin());
     }
@@ -125,7 +119,7 @@ void ReadingSampler::prepare_noise() {
   slow_ = std::sqrt(slow);
   still_ = std::sqrt(still);
   noise_ = std::sqrt(white + slow + still);
-  if (strategy_ == SamplingStrategy::stepwise) return;
+  if (stepwise_) return;
   // What average and filter leave, the rounding of each conversion to a code included.
   double of_white_noise = 0.0, of_slow_noise = 0.0, kept = 0.0;
   const double fresh = std::sqrt(1.0 - keeps_ * keeps_);
@@ -187,7 +181,7 @@ bool ReadingSampler::clear_of_ends(double code) const {
 
 bool ReadingSampler::normal_holds(double code) const {
   const auto& report = chain_.report;
-  if (strategy_ != SamplingStrategy::conversions || weights_.size() < 2) return false;
+  if (stepwise_ || weights_.size() < 2) return false;
   if (!reports_codes(report) && !reports_shifted(report)) return false;
   if (many_ && sines_.empty() && std::isfinite(code)) return true;
   return (sines_.empty() || rated_) && clear_of_ends(code);
@@ -368,7 +362,7 @@ void ReadingSampler::draw_reported(std::span<const double> codes, std::uint64_t 
       codes.size() == reported.size() && codes.size() <= draws_block && first % draws_block == 0,
       "a block of units");
   const auto numbers = draws(codes.size(), seed, first);
-  if (strategy_ == SamplingStrategy::stepwise) return step(codes, numbers, reported);
+  if (stepwise_) return step(codes, numbers, reported);
   const auto held = std::ranges::count_if(codes, [&](double code) { return normal_holds(code); });
   if (held == 0) return weigh(codes, numbers, reported);
   shorten(codes, numbers, reported);

@@ -3,12 +3,11 @@
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <cstdlib>
-#include <limits>
 
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <optional>
 #include <utility>

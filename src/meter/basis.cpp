@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "basis.hpp"
 
-#include <algorithm>
+#include "chain/correction.hpp"
 
 namespace tamlo::meter {
 
@@ -38,15 +38,8 @@ std::vector<double> Basis::at(double reading) const {
     case Model::gain:
       result[0] = z;  // from the zero of the unit: `centre` is there
       return result;
-    case Model::piecewise: {
-      // Hats over the nodes; beyond them the outermost pieces go on.
-      const auto above = std::ranges::upper_bound(nodes, reading) - nodes.begin();
-      const auto i = std::clamp<std::size_t>(static_cast<std::size_t>(above), 1, nodes.size() - 1);
-      const double along = (reading - nodes[i - 1]) / (nodes[i] - nodes[i - 1]);
-      result[i - 1] = 1.0 - along;
-      result[i] = along;
-      return result;
-    }
+    case Model::piecewise:
+      return chain::hats(nodes, reading);
     default:
       result[0] = 1.0;
       for (std::size_t j = 1; j < result.size(); ++j) result[j] = result[j - 1] * z;

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "chain/correction.hpp"
 #include "fits.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/coverage.hpp"
@@ -252,12 +253,8 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
   std::vector<ResidualUncertainty> result;
   for (std::size_t p = 0; p < at.size(); ++p) {
     const auto place = rows + p;
-    // The reading that is corrected to this place.
-    double reading = at[p];
-    for (int round = 0; round < 3; ++round) {
-      reading -= chain::corrected(calibration.correction, reading) - at[p];
-    }
-    const auto weights = calibration.weights_at(reading);
+    const auto weights =
+        calibration.weights_at(chain::before_correction(calibration.correction, at[p]));
     double meter_part = 0.0, fit_part = 0.0, channel = 0.0;
     std::vector<double> lefts;
     for (const auto& column : calibration.shared) meter_part += squared(dot(weights, column));

@@ -287,8 +287,7 @@ Evidence gather_changed(const DiagnosisContext& context, const ChangedChain& cha
   // Of another input: its sources, and the meter and positions of this channel.
   auto chain = changed.as_built;
   chain.channel.span = context.chain.channel.span;
-  auto result = gather(chain, context.meter, context.readings, std::move(effects));
-  return result;
+  return gather(chain, context.meter, context.readings, std::move(effects));
 }
 
 void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& context,

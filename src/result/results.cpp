@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/result/results.hpp"
-#include "tamlo/chain/bias_parts.hpp"
 
 #include <algorithm>
 #include <cmath>
+
+#include "tamlo/chain/bias_parts.hpp"
 
 namespace tamlo::result {
 

@@ -15,27 +15,9 @@ namespace tamlo::meter {
 namespace {
 
 using model::Board;
+using testing::fine_meter;
+using testing::precise;
 using testing::value;
-
-// A meter good enough to see single codes, of volts or of the channel's own unit.
-model::Meter fine_meter(const char* unit = "V", const char* accuracy = "±10 uV") {
-  auto full_scale = value("100 V", "V");
-  full_scale.unit = quantity::unit(unit);
-  return {.name = "fine",
-          .ranges = {{.full_scale = full_scale, .digits = 1e8, .accuracy = value(accuracy, unit)}}};
-}
-
-// Twelve bits on 2.5 V whose parts are so good that half a code shows.
-Board precise() {
-  auto board = testing::board({.reference = "2.5 V ±0.002 %", .span = "0..2.45 V"});
-  auto& adc = board.converters.front();
-  adc.offset = value("±0.05 LSB", "V");
-  adc.gain = value("±0.05 LSB", "V");
-  adc.noise = value("0.7 LSB rms", "V");
-  board.channels.front().average.count = 64;
-  board.meters.push_back(fine_meter());
-  return board;
-}
 
 Board with_attenuations() {
   auto board = testing::pack_voltage();

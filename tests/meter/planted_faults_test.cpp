@@ -18,6 +18,7 @@ namespace tamlo::meter::planted {
 namespace {
 
 using model::Board;
+using testing::precise;
 using testing::value;
 
 // A divided voltage "x" behind an amplifier with two gains and an attenuation, beside it a sensor
@@ -71,21 +72,6 @@ Board thermistor() {
                    .digits = 20000,
                    .accuracy = value("±0.05 K", "K")}};
   board.meters.push_back(meter);
-  return board;
-}
-
-// Half a code shows here.
-Board precise() {
-  auto board = testing::board({.reference = "2.5 V ±0.002 %", .span = "0..2.45 V"});
-  auto& adc = board.converters.front();
-  adc.offset = value("±0.05 LSB", "V");
-  adc.gain = value("±0.05 LSB", "V");
-  adc.noise = value("0.7 LSB rms", "V");
-  board.channels.front().average.count = 64;
-  auto full_scale = value("100 V", "V");
-  board.meters.push_back(
-      {.name = "fine",
-       .ranges = {{.full_scale = full_scale, .digits = 1e8, .accuracy = value("±10 uV", "V")}}});
   return board;
 }
 

@@ -55,6 +55,9 @@ double magnitude(const DigitalStage& stage, double frequency);
 std::vector<double> impulse_response(const DigitalStage& stage);
 /// The same for the whole series, conversion by conversion.
 std::vector<double> impulse_response(const Digital& digital);
+/// Says whether the mean of whole blocks comes first, as in most firmwares: its readings are apart
+/// by a whole block, so that what follows can be counted in blocks.
+bool leads_with_block(const Digital& digital);
 
 /// Variance that is left of noise of variance 1, whose neighbours at the converter correlate by
 /// `correlation` (0: white). Exact for linear stages: the sum of the squares of the answer to one

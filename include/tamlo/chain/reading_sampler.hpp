@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <span>
 #include <vector>
@@ -14,13 +15,6 @@ namespace chain TAMLO_API {
 
 struct Chain;
 
-/// Strategies by which readings are drawn.
-enum class SamplingStrategy : std::uint8_t {
-  conversions,  ///< every conversion, weighed as average and filter weigh it
-  stepwise,     ///< every conversion through the state of the filters; a median needs it
-  normal,  ///< the mean of the conversions with a normal spread, where conversions would give it
-};
-
 /// Draws readings as they happen: a phase for each source of interference, then every conversion
 /// that enters the reading at its own moment, each with noise of its own, rounded to a code and
 /// clipped; then the register format, average and filter, the firmware's integers, correction and
@@ -30,11 +24,12 @@ enum class SamplingStrategy : std::uint8_t {
 /// the whole reading as far as 1/f noise does not average away. Sources that are small beside the
 /// span are taken as linear about the nominal unit at the place.
 ///
-/// The shortcut SamplingStrategy::normal is taken for single units only where
+/// Conversions are weighed as average and filter weigh them; a median needs the state of the
+/// filters, one conversion after the other. A shortcut, the mean of the conversions with a normal
+/// spread, is taken for single units only where
 ///
-///  - the noise of a conversion is 0.5 codes or more (then rounding moves no mean by more than
-///  0.003
-///    codes) and all that moves a conversion stays off both ends of the codes, six standard
+///  - the noise of a conversion is 0.5 codes or more, so that rounding moves no mean by more than
+///    0.003 codes, and all that moves a conversion stays off both ends of the codes, six standard
 ///    deviations of noise included; or
 ///  - a reading is worth 50 independent conversions or more and nothing but noise gets in: then its
 ///    mean and variance are those of the clipped codes, summed over the codes in reach, and their
@@ -64,18 +59,9 @@ class ReadingSampler {
   /// Conversions that one reading steps through; 1 where the shortcut holds for the nominal unit.
   double conversions() const;
   /// The time of one draw, in that of a conversion that is only weighed.
-  double effort() const {
-    return conversions() * (strategy_ == SamplingStrategy::stepwise ? 12.0 : 1.0);
-  }
+  double effort() const { return conversions() * (stepwise_ ? 12.0 : 1.0); }
   /// Width of a code in the unit of the quantity, nominal, with the sign of its slope.
   double per_code() const { return per_code_; }
-  /// Strategy by which readings that need their conversions are drawn.
-  SamplingStrategy strategy() const { return strategy_; }
-  /// The largest that noise (six standard deviations) and interference move one conversion by, in
-  /// codes.
-  double reach() const { return reach_; }
-  /// Standard deviation of the noise of one conversion, in codes.
-  double noise() const { return noise_; }
   /// Sum of the amplitudes of what gets in, at one conversion, in codes.
   double interference() const { return amplitudes_; }
 
@@ -109,8 +95,8 @@ class ReadingSampler {
   double x_, shift_ = 0.0;
   double per_code_ = 1.0, read_per_code_ = 1.0;  // of the quantity, and of the reading
   double first_ = 0.0, last_ = 0.0;              // codes
-  SamplingStrategy strategy_ = SamplingStrategy::conversions;
-  bool rated_ = false;  // the board says when conversions come
+  bool stepwise_ = false;                        // through the state of the filters
+  bool rated_ = false;                           // the board says when conversions come
   // Standard deviations in codes: of what is new at each conversion, of what follows a low-pass
   // (a part `keeps_` of it goes over to the next), and of what stays for the whole reading.
   double white_ = 0.0, slow_ = 0.0, keeps_ = 0.0, still_ = 0.0;
