@@ -112,14 +112,12 @@ std::string readings_text(const SimulateArguments& arguments, const model::Board
         const auto shown = bench.show(x);
         if (!shown)
           refuse("--at", "\"" + at + "\"", "a value that the meter " + meter.name + " reads");
-        const auto told =
-            codes ? fmt::format("{:.2f}", simulate::register_value(of.chain, board_unit, x, noise))
-                  : fmt::format(
-                        "{:.{}f}",
-                        quantity::in_unit(
-                            simulate::read(of.chain, of.firmware, board_unit, x, noise), unit),
-                        decimals);
-        text += fmt::format("{},{:.6g},{}{}\n", name, quantity::in_unit(*shown, unit), told,
+        const simulate::UnitReader reader(of.chain, of.firmware, x);
+        const auto value =
+            codes ? fmt::format("{:.2f}", reader.register_value(board_unit, noise))
+                  : fmt::format("{:.{}f}", quantity::in_unit(reader.read(board_unit, noise), unit),
+                                decimals);
+        text += fmt::format("{},{:.6g},{}{}\n", name, quantity::in_unit(*shown, unit), value,
                             several ? fmt::format(",{}", number) : "");
       }
     }

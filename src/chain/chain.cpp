@@ -157,6 +157,12 @@ double reading(const Chain& chain, double reported) {
   return std::floor((result - unit.offset) / last_place + 0.5) * last_place + unit.offset;
 }
 
+double reading_or_end(const Chain& chain, double reported) {
+  const double result = reading(chain, reported);
+  if (std::isfinite(result) || chain.channel.scaling.integer) return result;
+  return after_correction(chain, smooth_reading(chain, std::floor(reported)));
+}
+
 namespace {
 
 double uncorrected(const Chain& chain, double volts, Parameters p) {

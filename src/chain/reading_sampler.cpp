@@ -389,9 +389,8 @@ void ReadingSampler::draw(std::span<const double> codes, std::uint64_t seed, std
   for (std::size_t t = 0; t < readings.size(); ++t) {
     if (!std::isfinite(codes[t])) {
       readings[t] = std::numeric_limits<double>::quiet_NaN();
-    } else if (!std::isfinite(readings[t]) && !scaling.integer) {
-      // A law has no reading of an end of the codes.
-      readings[t] = after_correction(chain_, smooth_reading(chain_, std::floor(reported[t])));
+    } else if (!std::isfinite(readings[t])) {
+      readings[t] = reading_or_end(chain_, reported[t]);
     }
   }
 }

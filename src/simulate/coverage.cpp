@@ -33,6 +33,9 @@ CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firm
   // A reading at the very edge of the interval is within, however its last digit rounds.
   const double edge = 1e-9 * chain.channel.span.width();
 
+  std::vector<UnitReader> readers;
+  for (const auto& place : result.places) readers.emplace_back(chain, firmware, place.at);
+
   // Of each place: readings below, within and above.
   const auto work = [&](std::uint64_t block) {
     std::vector<double> counts(3 * result.places.size(), 0.0);
@@ -43,7 +46,7 @@ CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firm
       auto noise = noise_stream(request.seed, request.first + i, 0);
       for (std::size_t p = 0; p < result.places.size(); ++p) {
         const auto& place = result.places[p];
-        const double error = read(chain, firmware, unit, place.at, noise) - place.at - place.bias;
+        const double error = readers[p].read(unit, noise) - place.at - place.bias;
         const double reach = place.expanded + edge;
         counts[3 * p + (error < -reach ? 0 : error > reach ? 2 : 1)] += 1.0;
       }

@@ -25,12 +25,12 @@ double deviation(const chain::Source& source, math::Stream& stream) {
 
 Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
   math::Stream stream(seed, number);
-  auto unit = nominal(chain);
-  for (const auto& source : chain.sources) {
-    if (chain::random(source.kind())) continue;
-    unit.parameters[source.parameter] += deviation(source, stream);
+  std::vector<std::pair<std::size_t, double>> deviations;
+  for (std::size_t s = 0; s < chain.sources.size(); ++s) {
+    if (chain::random(chain.sources[s].kind())) continue;
+    deviations.emplace_back(s, deviation(chain.sources[s], stream));
   }
-  return unit;
+  return with_deviations(chain, deviations);
 }
 
 Unit nominal(const chain::Chain& chain) { return {.parameters = chain.nominal}; }
@@ -48,71 +48,63 @@ bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, dou
 Unit with_deviations(const chain::Chain& chain,
                      const std::vector<std::pair<std::size_t, double>>& deviations) {
   auto unit = nominal(chain);
+  unit.deviations.assign(chain.sources.size(), 0.0);
   for (const auto& [source, size] : deviations) {
     unit.parameters[chain.sources[source].parameter] += size;
+    unit.deviations[source] += size;
   }
   return unit;
 }
 
-namespace {
-
-// The parameters of a unit in the moment of one conversion.
-std::vector<double> moved(const chain::Chain& chain, const Unit& unit,
-                          const std::vector<double>& phases, double time, math::Stream& noise) {
-  auto p = unit.parameters;
-  std::size_t next = 0;
-  for (const auto& source : chain.sources) {
-    if (source.kind() == chain::Kind::noise) p[source.parameter] += deviation(source, noise);
-    const auto* sine = source.interference();
-    if (sine == nullptr) continue;
-    const double turns = sine->frequency * time + phases[next++];
-    p[source.parameter] += source.limit * std::sin(2.0 * std::numbers::pi * turns);
+UnitReader::Place::Place(const chain::Chain& chain, double x) : sampler(chain, x) {
+  if (!chain.followed.empty()) {
+    followed = chain::followed_at(chain, x);
+    for (std::size_t s = 0; s < followed.size(); ++s) {
+      if (followed[s] != 0.0) followed[s] /= chain.sources[s].standard_uncertainty;
+    }
   }
-  return p;
+  if (chain.named.calibration) {
+    const double stated = chain.sources[*chain.named.calibration].standard_uncertainty;
+    if (stated > 0.0) calibration = chain::calibration_uncertainty_at(chain, x) / stated;
+  }
 }
 
-// Of each interference, in parts of a turn. What is at no known rate has a new one every time.
-std::vector<double> phases_of(const chain::Chain& chain, math::Stream& noise) {
-  std::vector<double> result;
-  for (const auto& source : chain.sources) {
-    if (source.kind() == chain::Kind::interference) result.push_back(noise.uniform());
+UnitReader::UnitReader(const chain::Chain& chain, const chain::Chain& firmware, double x)
+    : chain_(chain), firmware_(firmware), place_(chain, x) {
+  if (const auto& tare = firmware.channel.scaling.tare) tare_.emplace(chain, *tare);
+}
+
+double UnitReader::register_value(const Place& place, const Unit& unit, math::Stream& noise) const {
+  auto p = unit.parameters;
+  if (!unit.deviations.empty()) {
+    double& added = p[chain_.firmware.rounding];
+    for (std::size_t s = 0; s < place.followed.size(); ++s)
+      added -= place.followed[s] * unit.deviations[s];
+    if (const auto& calibration = chain_.named.calibration)
+      added += (place.calibration - 1.0) * unit.deviations[*calibration];
   }
+  const double code = place.sampler.code(p);
+  double result = 0.0;
+  place.sampler.draw_reported({&code, 1}, static_cast<std::uint64_t>(noise.uniform() * 0x1p53), 0,
+                              {&result, 1});
   return result;
 }
 
-}  // namespace
-
-double register_value(const chain::Chain& chain, const Unit& unit, double x, math::Stream& noise) {
-  chain::DigitalState state(chain.firmware.digital);
-  auto phases = phases_of(chain, noise);
-  double time = 0.0;
-  const double period = chain.firmware.digital.rate > 0.0 ? 1.0 / chain.firmware.digital.rate : 0.0;
-  bool primed = false;
-  for (int readings = 0; readings < chain.firmware.settling_readings; time += period) {
-    if (period == 0.0) phases = phases_of(chain, noise);
-    const auto p = moved(chain, unit, phases, time, noise);
-    const auto found = static_cast<double>(chain::register_value(chain, chain::code(chain, x, p)));
-    if (!primed) state.prime(found);
-    primed = true;
-    if (state.push(found)) ++readings;
-  }
-  return state.value();
+double UnitReader::register_value(const Unit& unit, math::Stream& noise) const {
+  return register_value(place_, unit, noise);
 }
 
-chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
-                          math::Stream& noise) {
-  const auto phases = phases_of(chain, noise);
-  return chain::convert(chain, chain::code(chain, x, moved(chain, unit, phases, 0.0, noise)));
+double UnitReader::read(const Unit& unit, math::Stream& noise) const {
+  const auto shown = [&](const Place& place) {
+    return chain::reading_or_end(firmware_, register_value(place, unit, noise));
+  };
+  const double result = shown(place_);
+  return tare_ ? result - (shown(*tare_) - *firmware_.channel.scaling.tare) : result;
 }
 
 double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
             math::Stream& noise) {
-  const auto shown = [&](double at) {
-    return chain::reading(firmware, register_value(chain, unit, at, noise));
-  };
-  const double result = shown(x);
-  const auto& tare = firmware.channel.scaling.tare;
-  return tare ? result - (shown(*tare) - *tare) : result;
+  return UnitReader(chain, firmware, x).read(unit, noise);
 }
 
 }  // namespace tamlo::simulate

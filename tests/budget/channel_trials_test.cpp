@@ -7,6 +7,7 @@
 
 #include "boards.hpp"
 #include "chain/read_units.hpp"
+#include "plain_readings.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/simulate/unit.hpp"
 
@@ -33,7 +34,7 @@ TEST(ChannelTrials, ClosedFormTrialsAndVirtualUnitsAgree) {
       const auto number = static_cast<std::uint64_t>(i);
       math::Stream noise(2, number);
       const double error =
-          simulate::read(chain, chain, simulate::draw(chain, 3, number), point.at, noise) -
+          testing::plain_reading(chain, simulate::draw(chain, 3, number), point.at, noise) -
           point.at;
       sum += error;
       squares += error * error;
@@ -66,7 +67,7 @@ TEST(ChannelTrials, CoverageOverAHundredThousandUnits) {
       const auto number = static_cast<std::uint64_t>(i);
       math::Stream noise(5, number);
       const double error =
-          simulate::read(chain, chain, simulate::draw(chain, 6, number), x, noise) - x;
+          testing::plain_reading(chain, simulate::draw(chain, 6, number), x, noise) - x;
       closed += std::abs(error - point.bias) <= point.expanded ? 1 : 0;
       trials += error >= point.trials->of.symmetric.low && error <= point.trials->of.symmetric.high
                     ? 1

@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "boards.hpp"
+#include "plain_readings.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/random.hpp"
 #include "tamlo/simulate/unit.hpp"
@@ -35,7 +36,7 @@ double spread(const Chain& chain, double x, int trials = 20000 / testing::fewer)
   for (int i = 0; i < trials; ++i) {
     math::Stream stream(2, static_cast<std::uint64_t>(i));
     const double at = x + step_at(chain, x) * place.uniform();
-    const double error = simulate::read(chain, chain, unit, at, stream) - at;
+    const double error = testing::plain_reading(chain, unit, at, stream) - at;
     sum += error;
     squares += error * error;
   }
@@ -285,8 +286,8 @@ TEST(Dynamics, Tare) {
   const auto off =
       simulate::with_deviations(chain, {{source(chain, "adc offset tolerance"), 40.0}});
   const auto none = simulate::with_deviations(chain, {});
-  EXPECT_NEAR(simulate::read(chain, chain, off, 1.5, a), simulate::read(chain, chain, none, 1.5, c),
-              1e-9);
+  EXPECT_NEAR(testing::plain_reading(chain, off, 1.5, a),
+              testing::plain_reading(chain, none, 1.5, c), 1e-9);
 }
 
 }  // namespace

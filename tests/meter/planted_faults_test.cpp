@@ -117,7 +117,7 @@ Readings readings_of(const Planted& planted, bool faulty, std::uint64_t number) 
     const double place =
         (on.full_scale.or_zero() - on.full_scale.unit.offset) / on.digits;  // of its display
     for (int repeat = 0; repeat < 5; ++repeat) {
-      double found = simulate::register_value(built, unit, x, noise);
+      double found = simulate::UnitReader(built, built, x).register_value(unit, noise);
       if (faulty && planted.register_shows) found = planted.register_shows(found);
       result.rows.push_back({.meter = std::round(x * gain / place) * place,
                              .reading = chain::reading(programmed, found)});
@@ -143,7 +143,7 @@ Readings exchanged(std::uint64_t number, bool faulty) {
     other.readings.push_back({.meter = input_of_y(i), .reading = input_of_y(i)});
     if (!faulty) continue;
     result.rows[i].reading =
-        chain::reading(x, simulate::register_value(y, unit, input_of_y(i), noise));
+        chain::reading(x, simulate::UnitReader(y, y, input_of_y(i)).register_value(unit, noise));
     result.rows[i].spread.reset();
     result.rows[i].repeats = 1;
   }

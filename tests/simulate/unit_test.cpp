@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "boards.hpp"
+#include "tamlo/simulate/coverage.hpp"
 
 namespace tamlo::simulate {
 namespace {
@@ -40,8 +41,8 @@ TEST(Unit, AnIdealUnitReadsTheCode) {
   const auto chain = chain::build(testing::board(), "x");
   const auto unit = with_deviations(chain, {});
   math::Stream noise(0, 0);
-  EXPECT_EQ(convert(chain, unit, 1.25, noise).code, 2048);
-  EXPECT_TRUE(convert(chain, unit, 2.6, noise).clipped);
+  EXPECT_EQ(UnitReader(chain, chain, 1.25).register_value(unit, noise), 2048.0);
+  EXPECT_EQ(UnitReader(chain, chain, 2.6).register_value(unit, noise), 4095.0);
   EXPECT_EQ(read(chain, chain, unit, 1.25, noise), 1.25);
 }
 
@@ -63,6 +64,57 @@ TEST(Unit, AnotherFirmwareReadsTheSameCodes) {
   math::Stream noise(0, 0);
   EXPECT_DOUBLE_EQ(read(chain, chain::build(wrong, "x"), with_deviations(chain, {}), 1.25, noise),
                    2048 * 2.5 / 4095);
+}
+
+double spread_of_readings(const chain::Chain& chain, double x, int count) {
+  const UnitReader reader(chain, chain, x);
+  const auto unit = nominal(chain);
+  double sum = 0.0, squares = 0.0;
+  math::Stream noise(8, 8);
+  for (int i = 0; i < count; ++i) {
+    const double error = reader.read(unit, noise) - x;
+    sum += error;
+    squares += error * error;
+  }
+  return std::sqrt((squares - sum * sum / count) / count);
+}
+
+// Noise before a low-pass of 10 ms goes over from one conversion at 1 kSa/s to the next by a =
+// exp(-0.1). The mean of 16 has [16 + 2 sum (16 - k) a^k] / 16^2 of the variance: 0.613, not 1
+// / 16.
+TEST(Unit, ReadingsKeepTheMemoryOfNoiseBeforeALowpass) {
+  auto board = testing::board({.bits = 16, .span = "0..2.4 V"});
+  auto& channel = board.channels.front();
+  channel.rate = 1000.0;
+  channel.average.count = 16;
+  channel.frontend = {
+      model::Amplifier{.gain = testing::value("1", ""), .noise = testing::value("2 mV rms", "V")},
+      model::Lowpass{.resistor = testing::value("10 kohm", "ohm"),
+                     .capacitor = testing::value("1 uF", "F")}};
+  const auto chain = chain::build(board, "x");
+  double kept = 16.0;
+  for (int k = 1; k < 16; ++k) kept += 2.0 * (16 - k) * std::exp(-0.1 * k);
+  const double expected = 2e-3 * std::sqrt(kept / 256.0);
+  constexpr int count = 4000;
+  EXPECT_NEAR(spread_of_readings(chain, 1.2, count) / expected, 1.0, 4.0 / std::sqrt(2.0 * count));
+}
+
+// A correction says how far the unit that was calibrated was off: units of such a board are off
+// around zero, by what the correction leaves, as their budget says.
+TEST(Unit, OfACorrectedChannelWasCalibrated) {
+  auto board = testing::pack_voltage();
+  // One offset, found at 30 V: of each tolerance it follows the effect there.
+  board.channels.front().correction = model::Correction{.coefficients = {0.5},
+                                                        .centre = 30.0,
+                                                        .half_width = 30.0,
+                                                        .standard_uncertainty = 0.01,
+                                                        .covariance = {1e-4},
+                                                        .positions = {30.0},
+                                                        .weights = {1.0}};
+  const auto chain = chain::build(board, "x");
+  for (const auto& place :
+       prove_coverage(chain, chain, {.at = {3.0, 30.0, 57.0}, .units = 2000}).places)
+    EXPECT_NEAR(place.part, 0.96, 0.015) << place.at;
 }
 
 }  // namespace

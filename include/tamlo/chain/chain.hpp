@@ -151,6 +151,9 @@ CountLine count_line(const Chain& chain);
 /// The reading that the firmware shows, with its correction, its integers and decimals where it has
 /// them; without the tare, which takes a second reading.
 double reading(const Chain& chain, double reported);
+/// Returns reading(); where the law of a sensor has none, at an end of the codes, that of its
+/// smooth limit.
+double reading_or_end(const Chain& chain, double reported);
 /// The same without any rounding or overflow.
 double exact_reading(const Chain& chain, double reported);
 /// The same; beyond the ends of the codes, where a law may have no reading, that of the end.

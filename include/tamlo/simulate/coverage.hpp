@@ -15,7 +15,7 @@ struct Chain;
 namespace tamlo {
 namespace simulate TAMLO_API {
 
-/// How many units, where, and from which seed.
+/// Places, units and seed of a proof.
 struct CoverageRequest {
   std::vector<double> at{};                 ///< SI, inside the span; none asks for those of budget
   std::uint64_t first = 1, units = 10'000;  ///< numbers of the units, as draw() has them
@@ -23,7 +23,7 @@ struct CoverageRequest {
   double coverage = 0.95;  ///< that the budget claims
 };
 
-/// How often one reading of a unit lies within what the budget says of the place.
+/// Counts of readings within what the budget says of one place, and outside of it.
 struct PlaceCoverage {
   double at = 0.0;
   double bias = 0.0, expanded = 0.0;  ///< of the budget
@@ -32,7 +32,7 @@ struct PlaceCoverage {
   math::Interval interval{};  ///< of the probability, 99 % of the time
 };
 
-/// How many of so many units lay within U, place by place.
+/// Counts of the units that lie within U, place by place.
 struct CoverageProof {
   double claimed = 0.0;
   std::uint64_t units = 0;  ///< that were read
@@ -43,10 +43,10 @@ struct CoverageProof {
   bool holds() const;
 };
 
-/// Reads so many virtual units once at each place, conversion by conversion, and counts: a proof of
-/// a budget that shares no formula with it. Units are done in blocks of 100; counts add, so the
-/// result does not depend on who does them. `firmware` scales; it is `chain` itself unless the
-/// firmware differs. Where go_on ends it, it is of the units that were read. Throws ArgumentError
+/// Reads virtual units once at each place, and counts how many lie within bias ± U of the budget.
+/// Readings are drawn by UnitReader. Units are done in blocks of 100; counts add, so the result does
+/// not depend on who does them. `firmware` scales; it is `chain` itself unless the firmware differs.
+/// Where go_on ends it, the result is that of the units that were read. Throws ArgumentError
 /// for no units.
 CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firmware,
                              const CoverageRequest& request,

@@ -2,36 +2,40 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string_view>
 #include <utility>
 #include <vector>
 
+#include "tamlo/chain/reading_sampler.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
 struct Chain;
-struct Conversion;
 }  // namespace tamlo::chain
 
-/// Virtual units: boards drawn from the description, converting one sample at a time.
+/// Virtual units: boards drawn from the description, and their readings.
 namespace tamlo {
 namespace simulate TAMLO_API {
 
-/// The actual values of a unit's parameters: nominal plus what each source moved it by.
+/// The actual values of a unit's parameters: nominal plus the deviations of its sources. Its INL is
+/// the same at all places, so that a tare cancels it.
 struct Unit {
   std::vector<double> parameters{};
+  std::vector<double> deviations{};  ///< of each source of the chain; none of a nominal unit
 };
 
-/// A unit drawn at random from all sources that are fixed in a unit. The same seed and number give
-/// the same unit everywhere.
+/// Draws a unit from all sources that are fixed in a unit. The same seed and number give the same
+/// unit everywhere.
 Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number);
 
-/// A unit that is nominal but for these deviations: (source, deviation in the parameter's unit).
+/// Returns a unit that is nominal but for these deviations: (source, deviation in the parameter's
+/// unit).
 Unit with_deviations(const chain::Chain& chain,
                      const std::vector<std::pair<std::size_t, double>>& deviations);
 
-/// The nominal unit, without any deviation.
+/// Returns the nominal unit, without any deviation.
 Unit nominal(const chain::Chain& chain);
 
 /// Moves a parameter of the unit: by a part of its nominal, or by an amount in its unit. False
@@ -39,17 +43,38 @@ Unit nominal(const chain::Chain& chain);
 bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, double by,
           bool relative);
 
-/// One conversion of the quantity `x`: noise, then the converter's steps, then its ends.
-chain::Conversion convert(const chain::Chain& chain, const Unit& unit, double x,
-                          math::Stream& noise);
+/// Readings of units at one place, drawn by chain::ReadingSampler: what is prepared once for all
+/// units and repeats there.
+class UnitReader {
+ public:
+  /// `x` is the quantity, SI. `firmware` scales; it is `chain` itself unless the firmware differs
+  /// from the description. Keeps references to both.
+  UnitReader(const chain::Chain& chain, const chain::Chain& firmware, double x);
+  UnitReader(chain::Chain&&, const chain::Chain&, double) = delete;
+  UnitReader(const chain::Chain&, chain::Chain&&, double) = delete;
 
-/// What the firmware scales: the register value behind average and filter, once it is settled. It
-/// may have a fraction, as an average has.
-double register_value(const chain::Chain& chain, const Unit& unit, double x, math::Stream& noise);
+  /// Returns the register value behind average and filter, once it is settled. It may have a
+  /// fraction, as an average has. A unit of a corrected channel is one that was calibrated.
+  double register_value(const Unit& unit, math::Stream& noise) const;
+  /// Returns what the firmware shows, SI: that value scaled, and the tare taken off.
+  double read(const Unit& unit, math::Stream& noise) const;
 
-/// What the firmware shows: conversions through the average and the filter until a reading is
-/// settled, scaled, and the tare taken off. `firmware` scales; it is `chain` itself unless the
-/// firmware differs from the description.
+ private:
+  struct Place {
+    Place(const chain::Chain& chain, double x);
+    chain::ReadingSampler sampler;
+    std::vector<double> followed{};  // by the correction, of each unit of a source's deviation
+    double calibration = 1.0;        // its uncertainty here, of that over the span
+  };
+  double register_value(const Place& place, const Unit& unit, math::Stream& noise) const;
+
+  const chain::Chain& chain_;
+  const chain::Chain& firmware_;
+  Place place_;
+  std::optional<Place> tare_{};
+};
+
+/// Returns one reading of the unit, SI: UnitReader::read() at one place.
 double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
             math::Stream& noise);
 
