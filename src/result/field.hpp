@@ -1,17 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <algorithm>
-#include <array>
 #include <cmath>
 #include <concepts>
 #include <cstdint>
-#include <functional>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
-#include <tuple>
 #include <type_traits>
 #include <utility>
 #include <variant>
@@ -104,24 +101,26 @@ struct Shape {
 void append(std::vector<Value>& parts, Value&& part);
 void append(std::vector<Shape>& parts, Shape&& part);
 
-template <class Get>
+/// One field of a struct: how its value is read and what its shape is, whatever the struct.
 struct Field {
   const char* name;
-  Get get;
   Measure measure;
   const char* meaning;
+  Value (*value)(const void* of, const Measure& measure, const UnitsPtr& units);
+  Shape (*shape)(const char* called, const Measure& measure, const char* meaning);
 };
-template <class Get>
-constexpr Field<Get> field(const char* name, Get get, Measure measure, const char* meaning) {
-  return {name, get, measure, meaning};
-}
-template <class Get>
-constexpr Field<Get> field(const char* name, Get get, const char* meaning) {
-  return {name, get, plain, meaning};
-}
 
+/// The fields of T: a specialisation has a `list` of them, and `units(t)` where T has its own.
 template <class T>
 struct Fields;
+/// What specialisations of Fields begin with: T for TAMLO_GET.
+template <class Described>
+struct FieldsOf {
+  using T = Described;
+};
+/// The accessor of a field of `t`.
+#define TAMLO_GET(...) [](const T& t) -> decltype(auto) { return (__VA_ARGS__); }
+
 template <class T>
 concept Described = requires {
   Fields<T>::list;
@@ -136,6 +135,10 @@ concept List = !std::convertible_to<T, std::string_view> && requires(T t) {
   t.begin();
   t.size();
 };
+
+/// The value of a struct from those of its fields.
+Value value_of_fields(std::span<const Field> fields, const void* of, const UnitsPtr& units);
+void append_fields(std::vector<Shape>& parts, std::span<const Field> fields);
 
 // The value of a field.
 template <class T>
@@ -164,13 +167,7 @@ Value value_of(const T& t, const Measure& measure, const UnitsPtr& units) {
     if constexpr (requires { Fields<T>::units(t); }) {
       own = std::make_shared<const Units>(Fields<T>::units(t));
     }
-    std::vector<Value> parts;
-    std::apply(
-        [&](const auto&... fields) {
-          (append(parts, value_of(std::invoke(fields.get, t), fields.measure, own)), ...);
-        },
-        Fields<T>::list);
-    return Value(std::move(parts), own);
+    return value_of_fields(Fields<T>::list, &t, own);
   }
 }
 
@@ -208,17 +205,29 @@ Shape shape_of(const char* called, const Measure& measure, const char* meaning) 
       append(shape.parts, shape_of<Part>("", measure, ""));
     } else if constexpr (form_of<T>() == Form::object) {
       static_assert(Described<T>, "describe its fields");
-      std::apply(
-          [&](const auto&... fields) {
-            (append(shape.parts, shape_of<std::remove_cvref_t<decltype(std::invoke(
-                                     fields.get, std::declval<const T&>()))>>(
-                                     fields.name, fields.measure, fields.meaning)),
-             ...);
-          },
-          Fields<T>::list);
+      append_fields(shape.parts, Fields<T>::list);
     }
     return shape;
   }
+}
+
+template <class Get>
+struct Accessor;
+template <class Get, class Result, class T>
+struct Accessor<Result (Get::*)(const T&) const> {
+  static Value value(const void* of, const Measure& measure, const UnitsPtr& units) {
+    return value_of<std::remove_cvref_t<Result>>(Get{}(*static_cast<const T*>(of)), measure, units);
+  }
+  static constexpr auto shape = &shape_of<std::remove_cvref_t<Result>>;
+};
+template <class Get>
+constexpr Field field(const char* name, Get, Measure measure, const char* meaning) {
+  using Of = Accessor<decltype(&Get::operator())>;
+  return {name, measure, meaning, &Of::value, Of::shape};
+}
+template <class Get>
+constexpr Field field(const char* name, Get get, const char* meaning) {
+  return field(name, get, plain, meaning);
 }
 
 /// A result, as all that write it see it.

@@ -8,43 +8,42 @@
 namespace tamlo::result {
 
 template <>
-struct Fields<meter::Outlier> {
-  using T = meter::Outlier;
-  static constexpr auto list = std::make_tuple(field("row", &T::row, "counted from 0"),
-                                               field("deviations", &T::deviations, "from the fit"));
+struct Fields<meter::Outlier> : FieldsOf<meter::Outlier> {
+  static constexpr Field list[] = {field("row", TAMLO_GET(t.row), "counted from 0"),
+                                   field("deviations", TAMLO_GET(t.deviations), "from the fit")};
 };
 
 template <>
-struct Fields<meter::Candidate> {
-  using T = meter::Candidate;
-  static constexpr auto list = std::make_tuple(
-      field("model", &T::model, ""), field("order", &T::order, ""),
-      field("leave_one_out", &T::leave_one_out, difference, "rms error of rows left out"),
-      field("corrected_aic", &T::corrected_aic, unbounded, ""));
+struct Fields<meter::Candidate> : FieldsOf<meter::Candidate> {
+  static constexpr Field list[] = {
+      field("model", TAMLO_GET(t.model), ""), field("order", TAMLO_GET(t.order), ""),
+      field("leave_one_out", TAMLO_GET(t.leave_one_out), difference, "rms error of rows left out"),
+      field("corrected_aic", TAMLO_GET(t.corrected_aic), unbounded, "")};
 };
 
 template <>
-struct Fields<meter::ResidualUncertainty> {
-  using T = meter::ResidualUncertainty;
-  static constexpr auto list = std::make_tuple(
-      field("at", &T::at, quantity_value, ""),
-      field("before", &T::before, difference, "|bias| and expanded uncertainty of the budget"),
-      field("meter", &T::meter, difference, "of the meter"),
-      field("fit", &T::fit, difference, "of the rows' own noise"),
-      field("channel", &T::channel, difference, "noise, drift and what the model does not follow"),
-      field("after", &T::after, difference, "all three"),
-      field("limit", &T::limit, difference, "of the target"));
+struct Fields<meter::ResidualUncertainty> : FieldsOf<meter::ResidualUncertainty> {
+  static constexpr Field list[] = {
+      field("at", TAMLO_GET(t.at), quantity_value, ""),
+      field("before", TAMLO_GET(t.before), difference,
+            "|bias| and expanded uncertainty of the budget"),
+      field("meter", TAMLO_GET(t.meter), difference, "of the meter"),
+      field("fit", TAMLO_GET(t.fit), difference, "of the rows' own noise"),
+      field("channel", TAMLO_GET(t.channel), difference,
+            "noise, drift and what the model does not follow"),
+      field("after", TAMLO_GET(t.after), difference, "all three"),
+      field("limit", TAMLO_GET(t.limit), difference, "of the target")};
 };
 
 template <>
-struct Fields<BeforeAfter> {
-  using T = BeforeAfter;
-  static constexpr auto list = std::make_tuple(
-      field("readings", &T::readings, "the file"),
-      field("before", &T::before, difference, "the largest difference from the meter"),
-      field("after", &T::after, difference, "with the correction"),
-      field("passed_before", &T::passed_before, "rows"),
-      field("passed_after", &T::passed_after, "rows"), field("rows", &T::rows, ""));
+struct Fields<BeforeAfter> : FieldsOf<BeforeAfter> {
+  static constexpr Field list[] = {
+      field("readings", TAMLO_GET(t.readings), "the file"),
+      field("before", TAMLO_GET(t.before), difference, "the largest difference from the meter"),
+      field("after", TAMLO_GET(t.after), difference, "with the correction"),
+      field("passed_before", TAMLO_GET(t.passed_before), "rows"),
+      field("passed_after", TAMLO_GET(t.passed_after), "rows"),
+      field("rows", TAMLO_GET(t.rows), "")};
 };
 
 /// A parameter in the unit of the quantity to a power: none of a gain, one of an offset, and one
@@ -54,27 +53,25 @@ struct InPower {
   double value, standard_uncertainty;
 };
 template <>
-struct Fields<InPower> {
-  using T = InPower;
-  static constexpr auto list = std::make_tuple(
-      field("name", &T::name, "offset, gain, or c0, c1, ... of a polynomial"),
-      field("value", &T::value, "in the unit of the channel to the power of the parameter"),
-      field("standard_uncertainty", &T::standard_uncertainty, "in the same"));
+struct Fields<InPower> : FieldsOf<InPower> {
+  static constexpr Field list[] = {
+      field("name", TAMLO_GET(t.name), "offset, gain, or c0, c1, ... of a polynomial"),
+      field("value", TAMLO_GET(t.value),
+            "in the unit of the channel to the power of the parameter"),
+      field("standard_uncertainty", TAMLO_GET(t.standard_uncertainty), "in the same")};
 };
 
 struct Node {
   double reading, corrected;
 };
 template <>
-struct Fields<Node> {
-  static constexpr auto list =
-      std::make_tuple(field("reading", &Node::reading, quantity_value, ""),
-                      field("corrected", &Node::corrected, quantity_value, ""));
+struct Fields<Node> : FieldsOf<Node> {
+  static constexpr Field list[] = {field("reading", TAMLO_GET(t.reading), quantity_value, ""),
+                                   field("corrected", TAMLO_GET(t.corrected), quantity_value, "")};
 };
 
 template <>
-struct Fields<ChannelCalibration> {
-  using T = ChannelCalibration;
+struct Fields<ChannelCalibration> : FieldsOf<ChannelCalibration> {
   static Units units(const T& t) { return {.quantity = t.calibration.unit}; }
   static double power(const meter::Calibration& c, std::size_t i) {
     const auto& name = c.parameters[i].name;
@@ -106,53 +103,36 @@ struct Fields<ChannelCalibration> {
     }
     return result;
   }
-  static constexpr auto list = std::make_tuple(
-      field(
-          "channel", [](const T& t) { return t.calibration.channel; }, ""),
-      field(
-          "unit", [](const T& t) { return t.calibration.unit; }, "of the quantity"),
-      field(
-          "meter", [](const T& t) { return t.calibration.meter; }, ""),
-      field(
-          "model", [](const T& t) { return t.calibration.model; }, "that was chosen"),
-      field(
-          "order", [](const T& t) { return t.calibration.order; }, "of a polynomial"),
-      field(
-          "coverage", [](const T& t) { return t.calibration.coverage; }, ""),
-      field(
-          "coverage_factor", [](const T& t) { return t.calibration.coverage_factor; }, ""),
-      field(
-          "parameters", [](const T& t) { return parameters(t.calibration); },
-          "corrected = offset + gain reading, or a polynomial"),
-      field(
-          "covariance", [](const T& t) { return covariance(t.calibration); }, "of the parameters"),
-      field(
-          "nodes", [](const T& t) { return nodes(t.calibration); },
-          "of a correction that is straight between them"),
-      field(
-          "residual_standard_deviation",
-          [](const T& t) { return t.calibration.residual_standard_deviation; }, difference, ""),
-      field(
-          "dof", [](const T& t) { return t.calibration.dof; }, ""),
-      field(
-          "chi_squared", [](const T& t) { return t.calibration.chi_squared; }, ""),
-      field(
-          "overdispersed", [](const T& t) { return t.calibration.overdispersed; },
-          "the rows spread more than their uncertainties say"),
-      field(
-          "outliers", [](const T& t) { return t.calibration.outliers; }, ""),
-      field(
-          "candidates", [](const T& t) { return t.calibration.candidates; },
-          "the chosen one first"),
-      field(
-          "residual_uncertainty", [](const T& t) { return t.calibration.residual_uncertainty; },
-          "expanded, at places of the span"),
-      field("before_after", &T::before_after, "rows of a file without and with the correction"));
+  static constexpr Field list[] = {
+      field("channel", TAMLO_GET(t.calibration.channel), ""),
+      field("unit", TAMLO_GET(t.calibration.unit), "of the quantity"),
+      field("meter", TAMLO_GET(t.calibration.meter), ""),
+      field("model", TAMLO_GET(t.calibration.model), "that was chosen"),
+      field("order", TAMLO_GET(t.calibration.order), "of a polynomial"),
+      field("coverage", TAMLO_GET(t.calibration.coverage), ""),
+      field("coverage_factor", TAMLO_GET(t.calibration.coverage_factor), ""),
+      field("parameters", TAMLO_GET(parameters(t.calibration)),
+            "corrected = offset + gain reading, or a polynomial"),
+      field("covariance", TAMLO_GET(covariance(t.calibration)), "of the parameters"),
+      field("nodes", TAMLO_GET(nodes(t.calibration)),
+            "of a correction that is straight between them"),
+      field("residual_standard_deviation", TAMLO_GET(t.calibration.residual_standard_deviation),
+            difference, ""),
+      field("dof", TAMLO_GET(t.calibration.dof), ""),
+      field("chi_squared", TAMLO_GET(t.calibration.chi_squared), ""),
+      field("overdispersed", TAMLO_GET(t.calibration.overdispersed),
+            "the rows spread more than their uncertainties say"),
+      field("outliers", TAMLO_GET(t.calibration.outliers), ""),
+      field("candidates", TAMLO_GET(t.calibration.candidates), "the chosen one first"),
+      field("residual_uncertainty", TAMLO_GET(t.calibration.residual_uncertainty),
+            "expanded, at places of the span"),
+      field("before_after", TAMLO_GET(t.before_after),
+            "rows of a file without and with the correction")};
 };
 
 template <>
-struct Fields<Calibrations> {
-  static constexpr auto list = std::make_tuple(field("channels", &Calibrations::channels, ""));
+struct Fields<Calibrations> : FieldsOf<Calibrations> {
+  static constexpr Field list[] = {field("channels", TAMLO_GET(t.channels), "")};
 };
 
 }  // namespace tamlo::result

@@ -8,54 +8,50 @@
 namespace tamlo::result {
 
 template <>
-struct Fields<chain::Step> {
-  using T = chain::Step;
+struct Fields<chain::Step> : FieldsOf<chain::Step> {
   static Units units(const T& t) { return {.quantity = t.unit}; }
-  static constexpr auto list =
-      std::make_tuple(field("stage", &T::stage, ""),
-                      field("value", &T::value, quantity_value, "in the unit beside it"),
-                      field("unit", &T::unit, ""));
+  static constexpr Field list[] = {
+      field("stage", TAMLO_GET(t.stage), ""),
+      field("value", TAMLO_GET(t.value), quantity_value, "in the unit beside it"),
+      field("unit", TAMLO_GET(t.unit), "")};
 };
 
 template <>
-struct Fields<chain::Trace> {
-  using T = chain::Trace;
-  static constexpr auto list = std::make_tuple(
-      field("at", &T::at, quantity_value, "the quantity"), field("code", &T::code, ""),
-      field("clipped", &T::clipped, "beyond the codes"),
-      field("reading", &T::reading, quantity_value, ""),
-      field("error", &T::error, difference, "reading less quantity"),
-      field("steps", &T::steps, "the value at every step of the chain"));
+struct Fields<chain::Trace> : FieldsOf<chain::Trace> {
+  static constexpr Field list[] = {
+      field("at", TAMLO_GET(t.at), quantity_value, "the quantity"),
+      field("code", TAMLO_GET(t.code), ""),
+      field("clipped", TAMLO_GET(t.clipped), "beyond the codes"),
+      field("reading", TAMLO_GET(t.reading), quantity_value, ""),
+      field("error", TAMLO_GET(t.error), difference, "reading less quantity"),
+      field("steps", TAMLO_GET(t.steps), "the value at every step of the chain")};
 };
 
 template <>
-struct Fields<chain::InverseTrace> {
-  using T = chain::InverseTrace;
-  static constexpr auto list = std::make_tuple(
-      field("reported", &T::reported, "the register value"),
-      field("reading", &T::reading, quantity_value, ""),
-      field(
-          "from", [](const T& t) { return t.open_below ? std::nullopt : std::optional(t.from); },
-          quantity_value, "the lowest quantity that reads so; none: anything below"),
-      field(
-          "to", [](const T& t) { return t.open_above ? std::nullopt : std::optional(t.to); },
-          quantity_value, "the highest; none: anything above"),
-      field("steps", &T::steps, "the value at every step of the firmware"));
+struct Fields<chain::InverseTrace> : FieldsOf<chain::InverseTrace> {
+  static constexpr Field list[] = {
+      field("reported", TAMLO_GET(t.reported), "the register value"),
+      field("reading", TAMLO_GET(t.reading), quantity_value, ""),
+      field("from", TAMLO_GET(t.open_below ? std::nullopt : std::optional(t.from)), quantity_value,
+            "the lowest quantity that reads so; none: anything below"),
+      field("to", TAMLO_GET(t.open_above ? std::nullopt : std::optional(t.to)), quantity_value,
+            "the highest; none: anything above"),
+      field("steps", TAMLO_GET(t.steps), "the value at every step of the firmware")};
 };
 
 template <>
-struct Fields<ChannelTraces> {
-  using T = ChannelTraces;
+struct Fields<ChannelTraces> : FieldsOf<ChannelTraces> {
   static Units units(const T& t) { return {.quantity = t.unit}; }
-  static constexpr auto list =
-      std::make_tuple(field("channel", &T::channel, ""), field("unit", &T::unit, "of the quantity"),
-                      field("forward", &T::forward, "from the quantity to the reading"),
-                      field("back", &T::back, "from a register value to the quantity"));
+  static constexpr Field list[] = {
+      field("channel", TAMLO_GET(t.channel), ""),
+      field("unit", TAMLO_GET(t.unit), "of the quantity"),
+      field("forward", TAMLO_GET(t.forward), "from the quantity to the reading"),
+      field("back", TAMLO_GET(t.back), "from a register value to the quantity")};
 };
 
 template <>
-struct Fields<Traces> {
-  static constexpr auto list = std::make_tuple(field("channels", &Traces::channels, ""));
+struct Fields<Traces> : FieldsOf<Traces> {
+  static constexpr Field list[] = {field("channels", TAMLO_GET(t.channels), "")};
 };
 
 }  // namespace tamlo::result

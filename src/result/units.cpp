@@ -29,6 +29,17 @@ Shape::Shape(Shape&& other) noexcept = default;
 void append(std::vector<Value>& parts, Value&& part) { parts.push_back(std::move(part)); }
 void append(std::vector<Shape>& parts, Shape&& part) { parts.push_back(std::move(part)); }
 
+Value value_of_fields(std::span<const Field> fields, const void* of, const UnitsPtr& units) {
+  std::vector<Value> parts;
+  parts.reserve(fields.size());
+  for (const auto& field : fields) parts.push_back(field.value(of, field.measure, units));
+  return Value(std::move(parts), units);
+}
+void append_fields(std::vector<Shape>& parts, std::span<const Field> fields) {
+  for (const auto& field : fields)
+    parts.push_back(field.shape(field.name, field.measure, field.meaning));
+}
+
 double Units::value(double si, Scale scale) const {
   switch (scale) {
     case Scale::plain:
