@@ -10,6 +10,8 @@ target_compile_options(tamlo_settings INTERFACE -fvisibility=hidden -fvisibility
                        $<$<CXX_COMPILER_ID:GNU>:-fno-semantic-interposition>)
 # What the compiler writes of paths, in messages and for debuggers, is the same wherever the tree lies.
 target_compile_options(tamlo_settings INTERFACE -ffile-prefix-map=${PROJECT_SOURCE_DIR}=. -ffile-prefix-map=${PROJECT_BINARY_DIR}=.)
+# A room at a time is much to read: the compiler frees memory less often.
+target_compile_options(tamlo_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:--param=ggc-min-heapsize=700000>)
 # Reproducible to the bit on every instruction set: no contraction of a*b+c.
 target_compile_options(tamlo_settings INTERFACE -ffp-contract=off)
 if(TAMLO_X86_KERNELS)

@@ -115,9 +115,6 @@ template <class Value, class Trace>
 void print_columns(const std::vector<Value>& values, Trace trace,
                    const ConvertArguments& arguments) {
   constexpr std::size_t piece = 4096;
-  const auto format = arguments.format == "text"  ? report::Format::text
-                      : arguments.format == "csv" ? report::Format::csv
-                                                  : report::Format::markdown;
   std::uint64_t clipped = 0;
   for (std::size_t from = 0; from < values.size(); from += piece) {
     std::vector<decltype(trace(values.front()))> traces;
@@ -125,7 +122,7 @@ void print_columns(const std::vector<Value>& values, Trace trace,
       keep_step(traces.emplace_back(trace(values[i])), arguments.step);
       if constexpr (std::is_same_v<Value, double>) clipped += traces.back().clipped ? 1 : 0;
     }
-    std::vector<report::Report> reports{report::columns(traces, format)};
+    std::vector<report::Report> reports{report::columns(traces, arguments.format == "csv")};
     reports.front().tables.front().continued = from > 0;
     show(
         reports, [&](result::Format in) { return rows_of(reports, in); }, arguments.format);

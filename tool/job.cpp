@@ -216,31 +216,23 @@ void say(std::string_view text) { print(in_letters(report::fitted(text, text_wid
 
 namespace {
 
-std::string joined(const std::vector<report::Report>& reports, report::Format format) {
-  std::string text;
-  for (const auto& report : reports) {
-    if (!text.empty()) text += "\n";
-    const bool people = format == report::Format::text;
-    text += render(people && only_ascii() ? report::ascii(report) : report, format, colour(),
-                   people ? text_width() : 0);
-  }
-  return text;
-}
-
 // What is said in words, before or behind the tables.
-report::Report words(const std::vector<report::Report>& reports,
-                     std::vector<report::Line> report::Report::*lines) {
-  report::Report result;
-  for (const auto& report : reports) {
-    result.verdict.insert(result.verdict.end(), (report.*lines).begin(), (report.*lines).end());
-  }
-  return result;
+std::string words(const std::vector<report::Report>& reports,
+                  std::vector<report::Line> report::Report::*lines) {
+  std::string text;
+  for (const auto& report : reports) text += report::markdown(report.*lines);
+  return text;
 }
 
 }  // namespace
 
 void print(const std::vector<report::Report>& reports) {
-  print(joined(reports, report::Format::text));
+  std::string text;
+  for (const auto& report : reports) {
+    if (!text.empty()) text += "\n";
+    text += render(only_ascii() ? report::ascii(report) : report, colour(), text_width());
+  }
+  print(text);
 }
 
 void show(const std::vector<report::Report>& reports,
@@ -248,10 +240,8 @@ void show(const std::vector<report::Report>& reports,
   if (format == "json") return print(write(result::Format::json));
   if (format == "csv") return print(write(result::Format::csv));
   if (format == "text") return print(reports);
-  const auto markdown = report::Format::markdown;
-  print(joined({words(reports, &report::Report::verdict)}, markdown) +
-        write(result::Format::markdown) + "\n" +
-        joined({words(reports, &report::Report::remarks)}, markdown));
+  print(words(reports, &report::Report::verdict) + write(result::Format::markdown) + "\n" +
+        words(reports, &report::Report::remarks));
 }
 
 }  // namespace tamlo::tool

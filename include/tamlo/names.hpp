@@ -2,6 +2,7 @@
 #pragma once
 
 #include <algorithm>
+#include <cstddef>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -10,6 +11,14 @@
 #include "tamlo/export.hpp"
 
 namespace tamlo TAMLO_API {
+
+/// Returns the name of a value of an enumeration that counts from 0, out of those of all values;
+/// an empty text for a number beyond them.
+template <class E, std::size_t n>
+constexpr std::string_view name_in(const char* const (&names)[n], E value) {
+  const auto at = static_cast<std::size_t>(value);
+  return at < n ? std::string_view(names[at]) : std::string_view();
+}
 
 /// The names of an enumeration whose values count from 0, in their order. Its name() is the one
 /// table: what is printed, read, offered in a help and written to JSON comes from there.

@@ -6,31 +6,18 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::chain {
 
 std::string_view name(Roughness roughness) {
-  switch (roughness) {
-    case Roughness::none:
-      return "none";
-    case Roughness::disagreement:
-      return "readings that are drawn do not bear it out";
-    case Roughness::filter:
-      return "interference, or the steps of the codes, meet a median";
-    case Roughness::tare:
-      return "the tare is taken at this place";
-    case Roughness::curved:
-      return "readings bend within the limits";
-    case Roughness::code_end:
-      return "an end of the codes is within reach";
-    case Roughness::clamp:
-      return "a clamp of the firmware is within reach";
-    case Roughness::overflow:
-      return "the firmware's integers overflow";
-    case Roughness::steps:
-      return "the firmware's steps are as coarse as the uncertainty, or its rounding changes sides";
-  }
-  return "";
+  return name_in(
+      {"none", "readings that are drawn do not bear it out", "readings bend within the limits",
+       "interference, or the steps of the codes, meet a median", "the tare is taken at this place",
+       "the firmware's steps are as coarse as the uncertainty, or its rounding changes sides",
+       "an end of the codes is within reach", "a clamp of the firmware is within reach",
+       "the firmware's integers overflow"},
+      roughness);
 }
 
 Roughness roughness(const Chain& chain, double x, double reach, double coarse) {

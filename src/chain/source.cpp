@@ -4,27 +4,14 @@
 #include <cassert>
 
 #include "tamlo/model/board.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::chain {
 
 std::string_view name(Kind kind) {
-  switch (kind) {
-    case Kind::tolerance:
-      return "tolerance";
-    case Kind::temperature:
-      return "temperature";
-    case Kind::ageing:
-      return "ageing";
-    case Kind::nonlinearity:
-      return "nonlinearity";
-    case Kind::noise:
-      return "noise";
-    case Kind::interference:
-      return "interference";
-    case Kind::quantisation:
-      return "quantisation";
-  }
-  return "";
+  return name_in({"tolerance", "temperature", "ageing", "nonlinearity", "noise", "interference",
+                  "quantisation"},
+                 kind);
 }
 
 bool random(Kind kind) {

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "examination.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::check {
 namespace {
@@ -104,15 +105,7 @@ std::string key_of(std::string_view identifier, const model::Channel& channel) {
 std::vector<About> catalogue() { return {about.begin(), about.end()}; }
 
 std::string_view name(Severity severity) {
-  switch (severity) {
-    case Severity::error:
-      return "error";
-    case Severity::warning:
-      return "warning";
-    case Severity::advice:
-      return "advice";
-  }
-  return "";
+  return name_in({"error", "warning", "advice"}, severity);
 }
 
 model::Converter& converter_of(model::Board& board, const model::Channel& channel) {

@@ -7,6 +7,7 @@
 #include "tables.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/names.hpp"
 #include "together.hpp"
 
 namespace tamlo::explore {
@@ -164,15 +165,7 @@ std::vector<bool> what_matters(const Space& space, const Judge& judge,
 }  // namespace
 
 std::string_view name(Target target) {
-  switch (target) {
-    case Target::accuracy:
-      return "accuracy";
-    case Target::latency:
-      return "latency";
-    case Target::noise_free:
-      return "noise_free";
-  }
-  return "";
+  return name_in({"accuracy", "latency", "noise_free"}, target);
 }
 
 Exploration explore(const Space& space, const BoardOf& board, const math::BlockDriver& driver,

@@ -9,21 +9,12 @@
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::explore {
 
 std::string_view name(Adjustment adjustment) {
-  switch (adjustment) {
-    case Adjustment::none:
-      return "none";
-    case Adjustment::zero:
-      return "zero";
-    case Adjustment::two_point:
-      return "two-point";
-    case Adjustment::calibrated:
-      return "calibrated";
-  }
-  return "";
+  return name_in({"none", "zero", "two-point", "calibrated"}, adjustment);
 }
 
 namespace {

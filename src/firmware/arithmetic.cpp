@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/names.hpp"
+
 namespace tamlo::firmware {
 namespace {
 
@@ -26,17 +28,7 @@ Powers powers(const Arithmetic& of, std::int64_t x) {
 }  // namespace
 
 std::string_view name(Form form) {
-  switch (form) {
-    case Form::straight:
-      return "straight";
-    case Form::lines:
-      return "lines";
-    case Form::even_lines:
-      return "even lines";
-    case Form::polynomial:
-      return "polynomial";
-  }
-  return "";
+  return name_in({"straight", "lines", "even lines", "polynomial"}, form);
 }
 
 int Arithmetic::table_bytes() const {

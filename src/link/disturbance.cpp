@@ -4,26 +4,12 @@
 #include <algorithm>
 #include <utility>
 
+#include "tamlo/names.hpp"
+
 namespace tamlo::link {
 
 std::string_view name(LinkFault fault) {
-  switch (fault) {
-    case LinkFault::lost:
-      return "lost";
-    case LinkFault::torn:
-      return "torn";
-    case LinkFault::doubled:
-      return "doubled";
-    case LinkFault::late:
-      return "late";
-    case LinkFault::garbage:
-      return "garbage";
-    case LinkFault::disconnect:
-      return "disconnect";
-    case LinkFault::hang:
-      return "hang";
-  }
-  return "";
+  return name_in({"lost", "torn", "doubled", "late", "garbage", "disconnect", "hang"}, fault);
 }
 
 Disturbance::Disturbance(std::vector<LinkFault> faults, std::uint64_t seed)

@@ -2,29 +2,14 @@
 #include "basis.hpp"
 
 #include "chain/correction.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::meter {
 
 std::string_view name(Model model) {
-  switch (model) {
-    case Model::offset:
-      return "offset";
-    case Model::gain:
-      return "gain";
-    case Model::two_point:
-      return "two-point";
-    case Model::line:
-      return "line";
-    case Model::weighted_line:
-      return "weighted-line";
-    case Model::both_axes:
-      return "both-axes";
-    case Model::polynomial:
-      return "polynomial";
-    case Model::piecewise:
-      return "piecewise";
-  }
-  return "";
+  return name_in({"offset", "gain", "two-point", "line", "weighted-line", "both-axes", "polynomial",
+                  "piecewise"},
+                 model);
 }
 
 std::size_t Basis::size() const {

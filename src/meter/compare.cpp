@@ -10,6 +10,7 @@
 #include "evidence.hpp"
 #include "tamlo/math/coverage.hpp"
 #include "tamlo/math/regression.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::meter {
 namespace {
@@ -198,30 +199,10 @@ Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& r
 
 }  // namespace
 
-std::string_view name(Verdict verdict) {
-  switch (verdict) {
-    case Verdict::pass:
-      return "pass";
-    case Verdict::fail:
-      return "fail";
-    case Verdict::undecided:
-      return "undecided";
-  }
-  return "";
-}
+std::string_view name(Verdict verdict) { return name_in({"pass", "fail", "undecided"}, verdict); }
 
 std::string_view name(Side side) {
-  switch (side) {
-    case Side::neither:
-      return "neither";
-    case Side::channel:
-      return "channel";
-    case Side::meter:
-      return "meter";
-    case Side::undetermined:
-      return "undetermined";
-  }
-  return "";
+  return name_in({"neither", "channel", "meter", "undetermined"}, side);
 }
 
 double Figure::deviation() const {

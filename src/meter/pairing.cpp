@@ -9,23 +9,12 @@
 #include "tamlo/error.hpp"
 #include "tamlo/meter/accuracy.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::meter {
 
 std::string_view name(Waits waits) {
-  switch (waits) {
-    case Waits::nothing:
-      return "nothing";
-    case Waits::for_channel:
-      return "channel";
-    case Waits::for_meter:
-      return "meter";
-    case Waits::meter_overload:
-      return "meter overload";
-    case Waits::code_at_end:
-      return "code at an end";
-  }
-  return "";
+  return name_in({"nothing", "channel", "meter", "meter overload", "code at an end"}, waits);
 }
 
 namespace {

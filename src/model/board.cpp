@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/model/board.hpp"
 
+#include "tamlo/names.hpp"
+
 namespace tamlo::model {
 
 std::string_view name(Convention convention) {
@@ -8,64 +10,23 @@ std::string_view name(Convention convention) {
 }
 
 std::string_view name(Architecture architecture) {
-  switch (architecture) {
-    case Architecture::sar:
-      return "sar";
-    case Architecture::delta_sigma:
-      return "delta sigma";
-    case Architecture::other:
-      return "other";
-  }
-  return "";
+  return name_in({"sar", "delta sigma", "other"}, architecture);
 }
 
 std::string_view name(Coding coding) {
-  switch (coding) {
-    case Coding::straight_binary:
-      return "straight binary";
-    case Coding::offset_binary:
-      return "offset binary";
-    case Coding::twos_complement:
-      return "two's complement";
-  }
-  return "";
+  return name_in({"straight binary", "offset binary", "two's complement"}, coding);
 }
 
 std::string_view name(Operation operation) {
-  switch (operation) {
-    case Operation::multiply:
-      return "multiply";
-    case Operation::add:
-      return "add";
-    case Operation::divide:
-      return "divide";
-    case Operation::shift_right:
-      return "shift_right";
-    case Operation::clamp:
-      return "clamp";
-    case Operation::lines:
-      return "lines";
-    case Operation::polynomial:
-      return "polynomial";
-  }
-  return "";
+  return name_in({"multiply", "add", "divide", "shift_right", "clamp", "lines", "polynomial"},
+                 operation);
 }
 
 std::string_view name(FirstTransition transition) {
   return transition == FirstTransition::half_code ? "0.5 LSB" : "1 LSB";
 }
 
-std::string_view name(Parity parity) {
-  switch (parity) {
-    case Parity::none:
-      return "none";
-    case Parity::even:
-      return "even";
-    case Parity::odd:
-      return "odd";
-  }
-  return "";
-}
+std::string_view name(Parity parity) { return name_in({"none", "even", "odd"}, parity); }
 
 std::string_view name(LineForm form) {
   switch (form) {
@@ -82,37 +43,11 @@ std::string_view name(LineForm form) {
 }
 
 std::string_view name(Speaks speaks) {
-  switch (speaks) {
-    case Speaks::lines:
-      return "lines";
-    case Speaks::scpi:
-      return "scpi";
-    case Speaks::modbus:
-      return "modbus";
-    case Speaks::frames:
-      return "frames";
-  }
-  return "";
+  return name_in({"lines", "scpi", "modbus", "frames"}, speaks);
 }
 
 std::string_view name(NumberType type) {
-  switch (type) {
-    case NumberType::int16:
-      return "int16";
-    case NumberType::uint16:
-      return "uint16";
-    case NumberType::int24:
-      return "int24";
-    case NumberType::uint24:
-      return "uint24";
-    case NumberType::int32:
-      return "int32";
-    case NumberType::uint32:
-      return "uint32";
-    case NumberType::float32:
-      return "float32";
-  }
-  return "";
+  return name_in({"int16", "uint16", "int24", "uint24", "int32", "uint32", "float32"}, type);
 }
 
 std::size_t size_of(NumberType type) {

@@ -6,6 +6,7 @@
 
 #include "findings.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::model {
 namespace {
@@ -41,15 +42,7 @@ class PathValidator {
 }  // namespace
 
 std::string_view name(Carries carries) {
-  switch (carries) {
-    case Carries::volts:
-      return "volts";
-    case Carries::ohms:
-      return "a resistance";
-    case Carries::amperes:
-      return "a current";
-  }
-  return "";
+  return name_in({"volts", "a resistance", "a current"}, carries);
 }
 
 Carries given_by(const Sensor& sensor) {

@@ -3,6 +3,8 @@
 
 #include <cmath>
 
+#include "tamlo/names.hpp"
+
 namespace tamlo::quantity {
 
 double standard_uncertainty(double size, Distribution distribution, double coverage_factor) {
@@ -20,17 +22,7 @@ double standard_uncertainty(double size, Distribution distribution, double cover
 }
 
 std::string_view name(Distribution distribution) {
-  switch (distribution) {
-    case Distribution::uniform:
-      return "uniform";
-    case Distribution::triangular:
-      return "triangular";
-    case Distribution::arcsine:
-      return "arcsine";
-    case Distribution::normal:
-      return "normal";
-  }
-  return "";
+  return name_in({"uniform", "normal", "triangular", "arcsine"}, distribution);
 }
 
 }  // namespace tamlo::quantity

@@ -132,8 +132,7 @@ Report of_condition(const result::OverCondition& over, const Budget& budget) {
   if (target) table.columns.push_back({heading("left of the target", difference)});
   for (const auto& row : rows) {
     const double size = budget.worst_place.expanded;
-    std::vector<Cell> cells{{fmt::format("{:.4g}", (row.condition - unit.offset) / unit.scale()),
-                             exact(row.condition, unit)},
+    std::vector<Cell> cells{fmt::format("{:.4g}", (row.condition - unit.offset) / unit.scale()),
                             figure(row.at, budget.unit, budget.span.width(), 4),
                             figure(row.bias, difference, size, 3),
                             figure(row.expanded, difference, size, 3)};

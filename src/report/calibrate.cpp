@@ -51,12 +51,11 @@ Table parameters_table(const Calibration& c) {
                                         2, 15)
                            : 6;
     const auto unit = p.name == "offset" ? " " + difference.symbol : std::string();
-    table.rows.push_back(
-        {p.name, Cell(fmt::format("{:.{}g}{}", value, digits, unit), fmt::format("{:.17g}", value)),
-         Cell(fmt::format("{:.2g}{}", standard, unit), fmt::format("{:.17g}", standard))});
+    table.rows.push_back({p.name, fmt::format("{:.{}g}{}", value, digits, unit),
+                          fmt::format("{:.2g}{}", standard, unit)});
   }
   if (c.model == meter::Model::piecewise) {
-    table.columns = {in_unit("reading", c.unit), in_unit("corrected", c.unit)};
+    table.columns = {{"reading"}, {"corrected"}};
     for (std::size_t i = 0; i < c.correction.readings.size(); ++i) {
       table.rows.push_back(
           {figure(c.correction.readings[i], c.unit, c.correction.standard_uncertainty, 2),
@@ -72,13 +71,13 @@ Table remaining_table(const Calibration& c) {
       std::ranges::max_element(c.residual_uncertainty, {}, &ResidualUncertainty::after)->after;
   Table table{.title = fmt::format("{}: uncertainty after the calibration, ± in {} ({:.4g} %)",
                                    c.channel, difference.symbol, 100.0 * c.coverage),
-              .columns = {in_unit("at", c.unit),
-                          in_unit("before", difference),
-                          in_unit("meter", difference),
-                          in_unit("fit", difference),
-                          in_unit("channel", difference),
-                          in_unit("after", difference),
-                          in_unit("allowed", difference),
+              .columns = {{"at"},
+                          {"before"},
+                          {"meter"},
+                          {"fit"},
+                          {"channel"},
+                          {"after"},
+                          {"allowed"},
                           {"target", false}},
               .rows = {}};
   for (const auto& r : c.residual_uncertainty) {
@@ -100,12 +99,10 @@ Table rivals_table(const Calibration& c) {
   for (const auto& r : c.candidates) {
     if (std::isfinite(r.leave_one_out)) size = std::max(size, r.leave_one_out);
   }
-  Table table{.title = fmt::format("{}: models tried", c.channel),
-              .columns = {{"model", false},
-                          in_unit("leave-one-out error", difference),
-                          {"corrected AIC"},
-                          {"", false}},
-              .rows = {}};
+  Table table{
+      .title = fmt::format("{}: models tried", c.channel),
+      .columns = {{"model", false}, {"leave-one-out error"}, {"corrected AIC"}, {"", false}},
+      .rows = {}};
   if (!difference.symbol.empty()) table.columns[1].heading += " [" + difference.symbol + "]";
   for (std::size_t i = 0; i < c.candidates.size(); ++i) {
     const auto& r = c.candidates[i];

@@ -19,27 +19,24 @@ Table rows_table(const Comparison& c) {
   const double size = std::ranges::max_element(c.rows, {}, &Row::guard_band)->guard_band;
   Table table{.title = fmt::format("{}, row by row beside the meter {}, in {}", c.channel, c.meter,
                                    c.unit.symbol),
-              .columns = {in_unit("meter", c.unit),
-                          in_unit("reading", c.unit),
-                          in_unit("difference", difference),
-                          in_unit("channel ±", difference),
-                          in_unit("meter ±", difference),
+              .columns = {{"meter"},
+                          {"reading"},
+                          {"difference"},
+                          {"channel ±"},
+                          {"meter ±"},
                           {"E_n"},
-                          in_unit("guard band ±", difference),
-                          in_unit("allowed ±", difference),
+                          {"guard band ±"},
+                          {"allowed ±"},
                           {"verdict", false}},
               .rows = {}};
   for (const auto& row : c.rows) {
-    table.rows.push_back({figure(row.meter, c.unit, size, 2),
-                          figure(row.reading, c.unit, size, 2),
+    table.rows.push_back({figure(row.meter, c.unit, size, 2), figure(row.reading, c.unit, size, 2),
                           figure(row.difference, difference, size, 2),
                           figure(row.expanded_channel, difference, size, 2),
                           figure(row.expanded_meter, difference, size, 2),
-                          {fmt::format("{:.2f}", row.normalised_error),
-                           fmt::format("{:.17g}", row.normalised_error)},
+                          fmt::format("{:.2f}", row.normalised_error),
                           figure(row.guard_band, difference, size, 2),
-                          figure(row.limit, difference, size, 2),
-                          std::string(name(row.verdict))});
+                          figure(row.limit, difference, size, 2), std::string(name(row.verdict))});
   }
   return table;
 }

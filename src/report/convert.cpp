@@ -26,35 +26,26 @@ std::string shown(const chain::Step& step) {
   return {text.data(), end.ptr};
 }
 
-Cell cell(const chain::Step& step) { return {shown(step), exact(step.value, step.unit)}; }
-
-// Of very many only what the format takes.
-Cell cell(const chain::Step& step, Format format) {
-  if (format == Format::text) return shown(step);
-  if (format == Format::csv) return {"", exact(step.value, step.unit)};
-  return cell(step);
-}
-
 Table steps(const std::vector<chain::Step>& all) {
   Table table{.title = "", .columns = {{"step", false}, {"value"}, {"unit", false}}, .rows = {}};
   for (const auto& step : all) {
     const bool code = is_code(step);
-    table.rows.push_back({step.stage, cell(step), code ? "" : step.unit.symbol});
+    table.rows.push_back({step.stage, shown(step), code ? "" : step.unit.symbol});
   }
   return table;
 }
 
 template <class Traces>
-Report table_of(const Traces& traces, Format format) {
+Report table_of(const Traces& traces, bool all_digits) {
   Table table;
   for (const auto& step : traces.front().steps) {
     const bool code = is_code(step);
-    table.columns.push_back({code ? step.stage : heading(step.stage, step.unit), true,
-                             code ? step.stage : heading(step.stage, step.unit)});
+    table.columns.push_back({code ? step.stage : heading(step.stage, step.unit)});
   }
   for (const auto& trace : traces) {
     auto& row = table.rows.emplace_back();
-    for (const auto& step : trace.steps) row.push_back(cell(step, format));
+    for (const auto& step : trace.steps)
+      row.push_back(all_digits ? exact(step.value, step.unit) : shown(step));
   }
   Report report;
   report.tables.push_back(std::move(table));
@@ -63,11 +54,11 @@ Report table_of(const Traces& traces, Format format) {
 
 }  // namespace
 
-Report columns(const std::vector<chain::Trace>& traces, Format format) {
-  return table_of(traces, format);
+Report columns(const std::vector<chain::Trace>& traces, bool all_digits) {
+  return table_of(traces, all_digits);
 }
-Report columns(const std::vector<chain::InverseTrace>& traces, Format format) {
-  return table_of(traces, format);
+Report columns(const std::vector<chain::InverseTrace>& traces, bool all_digits) {
+  return table_of(traces, all_digits);
 }
 
 Report clipped(std::uint64_t count, std::uint64_t of) {

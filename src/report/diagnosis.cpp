@@ -117,9 +117,7 @@ Report of_drift(const meter::Drift& d, const meter::Comparison& c) {
   double size = 0.0;
   for (const auto& p : d.places) size = std::max(size, p.expanded);
   Table table{.title = fmt::format("{}, change in {}, in {}", c.channel, since, c.unit.symbol),
-              .columns = {in_unit("at", c.unit), in_unit("earlier", difference),
-                          in_unit("later", difference), in_unit("change", difference),
-                          in_unit("readings ±", difference), in_unit("ageing ±", difference)},
+              .columns = {{"at"}, {"earlier"}, {"later"}, {"change"}, {"readings ±"}, {"ageing ±"}},
               .rows = {}};
   for (const auto& p : d.places) {
     table.rows.push_back(
@@ -186,7 +184,7 @@ Report of(const result::ChannelUnits& units) {
       amount(u.offset.tolerance_high, unit, 2), percent_of(u.gain.tolerance_low),
       percent_of(u.gain.tolerance_high))});
   Table table{.title = fmt::format("{}, unit by unit", channel),
-              .columns = {{"unit", false}, in_unit("offset", difference), {"gain %"}},
+              .columns = {{"unit", false}, {"offset"}, {"gain %"}},
               .rows = {}};
   for (const auto& of : u.units) {
     table.rows.push_back(

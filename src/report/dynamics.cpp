@@ -125,12 +125,11 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
               .rows = {}};
   for (const auto& a : d.aliases) {
     table.rows.push_back(
-        {engineering(a.frequency, unit("Hz"), 5),
-         engineering(a.at_pin, unit("V"), 4),
+        {engineering(a.frequency, unit("Hz"), 5), engineering(a.at_pin, unit("V"), 4),
          fmt::format("{:.3g}", a.analog),
          a.digital > 1e-12 ? fmt::format("{:.3g}", a.digital) : "0",
          d.series.output_rate > 0.0 ? engineering(a.appears_at, unit("Hz"), 4) : "",
-         {quantity::significant(a.amplitude, difference, 3), exact(a.amplitude, difference)}});
+         quantity::significant(a.amplitude, difference, 3)});
   }
   return table;
 }

@@ -46,17 +46,14 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
     for (const auto& row : rows) values.push_back(row.amounts[a].value);
     cells.emplace_back(
         [a, decimals = quantity::decimals_of(values, 6)](const ExploredCandidate& row) {
-          return Cell(fmt::format("{:.{}f}", row.amounts[a].value, decimals),
-                      fmt::format("{:.17g}", row.amounts[a].value));
+          return fmt::format("{:.{}f}", row.amounts[a].value, decimals);
         });
   }
   table.columns.push_back({"error [%]"});
   cells.emplace_back([](const ExploredCandidate& row) { return percent(row.error, 1); });
   if (differs([](const auto& row) { return row.latency; })) {
-    table.columns.push_back({"latency", true, "latency [s]"});
-    cells.emplace_back([](const ExploredCandidate& row) {
-      return Cell(seconds(row.latency), fmt::format("{:.17g}", row.latency));
-    });
+    table.columns.push_back({"latency"});
+    cells.emplace_back([](const ExploredCandidate& row) { return seconds(row.latency); });
   }
   for (std::size_t i = 0; i < first.choices.size(); ++i) {
     if (rows.size() > 1 && !differs([i](const auto& row) { return row.choices[i].value; }))
@@ -91,15 +88,11 @@ Table table_of_costs(const result::Explored& explored) {
     if (of.next_cost) sums.push_back(*of.next_cost);
   }
   const auto decimals = quantity::decimals_of(sums, 6);
-  const auto cost = [&](double value) {
-    return Cell(fmt::format("{:.{}f}", value, decimals), fmt::format("{:.17g}", value));
-  };
+  const auto cost = [&](double value) { return fmt::format("{:.{}f}", value, decimals); };
   const auto reached = [](explore::Target target, double value) {
-    if (target == explore::Target::latency)
-      return Cell(seconds(value), fmt::format("{:.17g}", value));
-    if (target == explore::Target::noise_free)
-      return Cell(fmt::format("{:.2f} bit", value), fmt::format("{:.17g}", value));
-    return Cell(fmt::format("{:.1f} %", 100.0 * value), fmt::format("{:.17g}", value));
+    if (target == explore::Target::latency) return seconds(value);
+    if (target == explore::Target::noise_free) return fmt::format("{:.2f} bit", value);
+    return fmt::format("{:.1f} %", 100.0 * value);
   };
   for (const auto& of : explored.costs) {
     std::vector<Cell> row{of.channel,

@@ -23,9 +23,9 @@ Table positions_table(const meter::BenchPlan& plan) {
   const auto difference = quantity::difference_unit(plan.unit);
   Table table{
       .title = fmt::format("{}, the rows of the plan, in {}", plan.channel, plan.unit.symbol),
-      .columns = {in_unit("at", plan.unit),
-                  in_unit("allowed ±", difference),
-                  in_unit("guard band ±", difference),
+      .columns = {{"at"},
+                  {"allowed ±"},
+                  {"guard band ±"},
                   {"decided"},
                   {"decided at the end of its budget"}},
       .rows = {}};

@@ -38,14 +38,11 @@ struct RecordWords {
     return rate > 0.0 ? difference(a_sample * rate) + " a second"
                       : difference(a_sample) + " a sample";
   }
-  Column column(const std::string& name) const {
-    return in_unit(name + (codes ? " [LSB]" : ""),
-                   codes ? quantity::Unit{} : quantity::difference_unit(unit));
-  }
+  Column column(const std::string& name) const { return {name + (codes ? " [LSB]" : "")}; }
   Cell cell(double x) const {
-    if (codes) return {fmt::format("{:.4f}", x), fmt::format("{:.17g}", x)};
+    if (codes) return fmt::format("{:.4f}", x);
     const auto difference = quantity::difference_unit(unit);
-    return {quantity::significant(x, difference, 3), exact(x, difference)};
+    return quantity::significant(x, difference, 3);
   }
 };
 

@@ -128,12 +128,9 @@ std::string as_text(const Table& table, bool colour, std::size_t most) {
   return text;
 }
 
-std::string lines(const std::vector<Line>& all, Format format, bool colour, std::size_t width) {
+std::string as_text(const std::vector<Line>& lines, bool colour, std::size_t width) {
   std::string text;
-  for (const auto& line : all) {
-    text += format == Format::markdown ? result::markdown_text(line.text) + "\n\n"
-                                       : fitted(render(line, colour), width) + "\n";
-  }
+  for (const auto& line : lines) text += fitted(render(line, colour), width) + "\n";
   return text;
 }
 
@@ -149,27 +146,18 @@ std::string render(const Line& line, bool colour) {
   return fmt::format("\033[{}m{}\033[0m", code, text);
 }
 
-std::string render(const Report& report, Format format, bool colour, std::size_t width) {
-  std::vector<std::string> blocks;
-  const auto add = [&](std::string block) {
-    if (!block.empty()) blocks.push_back(std::move(block));
-  };
-  if (format != Format::csv) add(lines(report.verdict, format, colour, width));
-  for (const auto& table : report.tables) {
-    switch (format) {
-      case Format::text:
-        add(as_text(table, colour, width));
-        break;
-      case Format::csv:
-        add(result::csv(table));
-        break;
-      case Format::markdown:
-        add(result::markdown(table));
-        break;
-    }
-  }
-  if (format != Format::csv) add(lines(report.remarks, format, colour, width));
+std::string render(const Report& report, bool colour, std::size_t width) {
+  std::vector<std::string> blocks{as_text(report.verdict, colour, width)};
+  for (const auto& table : report.tables) blocks.push_back(as_text(table, colour, width));
+  blocks.push_back(as_text(report.remarks, colour, width));
+  std::erase(blocks, "");
   return fmt::format("{}", fmt::join(blocks, "\n"));
+}
+
+std::string markdown(const std::vector<Line>& lines) {
+  std::string text;
+  for (const auto& line : lines) text += result::markdown_text(line.text) + "\n\n";
+  return text;
 }
 
 }  // namespace tamlo::report

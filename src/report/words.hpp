@@ -26,7 +26,7 @@ inline std::string aligned(double si, const quantity::Unit& unit, double referen
   return fmt::format("{:.{}f}", number, decimals);
 }
 
-/// All digits, for CSV.
+/// All digits.
 inline std::string exact(double si, const quantity::Unit& unit) {
   auto text = quantity::format_number(si, unit);
   return text.empty() ? fmt::format("{:.17g}", (si - unit.offset) / unit.scale()) : text;
@@ -36,7 +36,7 @@ inline std::string exact(double si, const quantity::Unit& unit) {
 inline double error_of(const budget::Point& point) { return std::abs(point.bias) + point.expanded; }
 
 inline Cell figure(double si, const quantity::Unit& unit, double reference, int digits) {
-  return {aligned(si, unit, reference, digits), exact(si, unit)};
+  return aligned(si, unit, reference, digits);
 }
 
 inline std::string with_unit(const std::string& number, const quantity::Unit& unit) {
@@ -50,12 +50,7 @@ inline std::string amount(double si, const quantity::Unit& unit, int digits = 3)
 }
 
 inline Cell percent(double ratio, int decimals) {
-  return {fmt::format("{:.{}f}", 100.0 * ratio, decimals), fmt::format("{:.17g}", 100.0 * ratio)};
-}
-
-/// A column of figures whose unit the table's title says; CSV has it in the heading.
-inline Column in_unit(const std::string& name, const quantity::Unit& unit) {
-  return {name, true, unit.symbol.empty() ? name : fmt::format("{} [{}]", name, unit.symbol)};
+  return fmt::format("{:.{}f}", 100.0 * ratio, decimals);
 }
 
 inline std::string heading(const std::string& name, const quantity::Unit& unit) {

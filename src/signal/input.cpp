@@ -1,20 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/signal/input.hpp"
 
+#include "tamlo/names.hpp"
+
 namespace tamlo::signal {
 
-std::string_view name(Input input) {
-  switch (input) {
-    case Input::steady:
-      return "steady";
-    case Input::ramp:
-      return "ramp";
-    case Input::sine:
-      return "sine";
-    case Input::step:
-      return "step";
-  }
-  return "";
-}
+std::string_view name(Input input) { return name_in({"steady", "ramp", "sine", "step"}, input); }
 
 }  // namespace tamlo::signal

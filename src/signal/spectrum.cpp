@@ -8,6 +8,7 @@
 #include <numeric>
 
 #include "tamlo/error.hpp"
+#include "tamlo/names.hpp"
 #include "transform.hpp"
 
 namespace tamlo::signal {
@@ -37,17 +38,7 @@ std::span<const double> coefficients(Window window) {
 }  // namespace
 
 std::string_view name(Window window) {
-  switch (window) {
-    case Window::rectangular:
-      return "rectangular";
-    case Window::hann:
-      return "hann";
-    case Window::blackman_harris:
-      return "blackman-harris";
-    case Window::flat_top:
-      return "flat-top";
-  }
-  return "";
+  return name_in({"rectangular", "hann", "blackman-harris", "flat-top"}, window);
 }
 
 WindowFigures figures(Window window) {

@@ -8,6 +8,7 @@
 
 #include "tamlo/error.hpp"
 #include "tamlo/math/coverage.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::signal {
 namespace {
@@ -95,17 +96,7 @@ void judge(Stability& result, std::uint64_t n, double coverage) {
 }  // namespace
 
 std::string_view name(NoiseKind kind) {
-  switch (kind) {
-    case NoiseKind::white:
-      return "white";
-    case NoiseKind::flicker:
-      return "flicker";
-    case NoiseKind::random_walk:
-      return "random walk";
-    case NoiseKind::drift:
-      return "drift";
-  }
-  return "";
+  return name_in({"white", "flicker", "random walk", "drift"}, kind);
 }
 
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged,

@@ -8,21 +8,12 @@
 #include "draw.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/names.hpp"
 #include "tamlo/signal/sine.hpp"
 
 namespace tamlo::simulate {
 
-std::string_view name(Bend bend) {
-  switch (bend) {
-    case Bend::bow:
-      return "bow";
-    case Bend::s_curve:
-      return "s-curve";
-    case Bend::bit_weights:
-      return "bit-weights";
-  }
-  return "";
-}
+std::string_view name(Bend bend) { return name_in({"bow", "s-curve", "bit-weights"}, bend); }
 namespace {
 
 using std::numbers::pi;

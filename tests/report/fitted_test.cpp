@@ -51,12 +51,12 @@ Table sources() {
 
 TEST(Fitted, TablesGoOnBelowWithTheirFirstColumn) {
   const Report report{.tables = {sources()}};
-  EXPECT_EQ(render(report, Format::text, false),
+  EXPECT_EQ(render(report, false),
             "where it comes from\n"
             "  source        limit    share %   what it is, in words that are long\n"
             "  divider top   ±0.1 %      31.7   a resistor of the divider, the upper one\n"
             "  reference     ±1 mV        5.1   volts\n");
-  EXPECT_EQ(render(report, Format::text, false, 44),
+  EXPECT_EQ(render(report, false, 44),
             "where it comes from\n"
             "  source        limit    share %\n"
             "  divider top   ±0.1 %      31.7\n"
@@ -67,7 +67,7 @@ TEST(Fitted, TablesGoOnBelowWithTheirFirstColumn) {
             "                  the upper one\n"
             "  reference     volts\n");
   // What is laid out in plain letters has straight columns.
-  EXPECT_EQ(render(ascii(report), Format::text, false, 34),
+  EXPECT_EQ(render(ascii(report), false, 34),
             "where it comes from\n"
             "  source        limit     share %\n"
             "  divider top   +-0.1 %      31.7\n"

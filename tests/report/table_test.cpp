@@ -17,7 +17,7 @@ Report sample() {
 }
 
 TEST(Table, TextIsAlignedByCharacters) {
-  EXPECT_EQ(render(sample(), Format::text, false),
+  EXPECT_EQ(render(sample(), false),
             "ALL WELL\n"
             "\n"
             "Figures\n"
@@ -39,7 +39,7 @@ TEST(Table, ALongOneHasItsHeadingAgain) {
     for (std::size_t i = 1; i <= of.rows; ++i) {
       rows.push_back({std::to_string(i), std::to_string(i * i)});
     }
-    const auto text = render(report, Format::text, false, of.width);
+    const auto text = render(report, false, of.width);
     EXPECT_EQ(std::ranges::count(text, 'q'), static_cast<std::ptrdiff_t>(of.headings));
     EXPECT_EQ(std::ranges::count(text, '\n'), static_cast<std::ptrdiff_t>(of.rows + of.headings));
     if (of.headings < 2) continue;
@@ -48,15 +48,14 @@ TEST(Table, ALongOneHasItsHeadingAgain) {
 }
 
 TEST(Table, CsvHasAllDigitsAndNoProse) {
-  EXPECT_EQ(render(sample(), Format::csv, true),
+  EXPECT_EQ(result::csv(sample().tables[0]),
             "# Figures\nname,±\n\"a, b\",1.0000000000000002\nµ,12\n");
 }
 
 TEST(Table, Markdown) {
   EXPECT_EQ(
-      render(sample(), Format::markdown, true),
-      "ALL WELL\n\n\n### Figures\n\n| name | ± |\n| --- | ---: |\n| a, b | 1.0 |\n| µ | 12 |\n"
-      "\nthe end\n\n");
+      markdown(sample().verdict) + result::markdown(sample().tables[0]),
+      "ALL WELL\n\n### Figures\n\n| name | ± |\n| --- | ---: |\n| a, b | 1.0 |\n| µ | 12 |\n");
 }
 
 TEST(Table, ColourOnlyWhereItIsAskedFor) {

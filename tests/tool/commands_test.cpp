@@ -222,7 +222,7 @@ TEST(Commands, FormatsForSpreadsheetsAndPages) {
         "markdown"},
        0,
        {"auxiliary_supply: PASS", "| meter [V] | reading [V] |", "| ---: |", "| pass |",
-        "| summary.gain.value | -0.000342921 |"}},
+        "| summary.gain.value | -0.000736641 |"}},
       {{"check", demo_board, "--format", "csv"},
        0,
        {"errors,warnings,advice,checked\n0,0,0,3\n",

@@ -17,9 +17,10 @@ Report of(const result::Check& check);
 Report of(const result::ChannelSettings& settings);
 /// A report for each value, and for each code.
 std::vector<Report> of(const result::ChannelTraces& traces);
-/// Many values at once, one at least: a row for each, a column for each step, for one format.
-Report columns(const std::vector<chain::Trace>& traces, Format format);
-Report columns(const std::vector<chain::InverseTrace>& traces, Format format);
+/// Many values at once, one at least: a row for each, a column for each step. `all_digits`: so that
+/// they read back the same.
+Report columns(const std::vector<chain::Trace>& traces, bool all_digits);
+Report columns(const std::vector<chain::InverseTrace>& traces, bool all_digits);
 /// That so many of them are beyond the converter.
 Report clipped(std::uint64_t count, std::uint64_t of);
 /// `all`: also the sources that matter to nobody, which are one row else.

@@ -9,12 +9,9 @@
 #include "tamlo/export.hpp"
 #include "tamlo/result/table.hpp"
 
-/// Tables and lines for people and for spreadsheets. Every text of a command is a Report, written
-/// out in the format that was asked for; nothing is computed here.
+/// Tables and lines for people. Every text of a command is a Report; nothing is computed here.
 namespace tamlo {
 namespace report TAMLO_API {
-
-enum class Format : std::uint8_t { text, csv, markdown };
 
 using result::Cell;
 using result::Column;
@@ -29,7 +26,7 @@ struct Line {
   Tone tone = Tone::plain;
 };
 
-/// What a command says: lines, then tables, then closing lines. CSV has the tables only.
+/// What a command says: lines, then tables, then closing lines.
 struct Report {
   std::vector<Line> verdict{};
   std::vector<Table> tables{};
@@ -38,7 +35,10 @@ struct Report {
 
 /// As text lines and tables fit into `width` characters, 0 for as wide as they are: a table that is
 /// wider goes on below, with its first column again.
-std::string render(const Report& report, Format format, bool colour, std::size_t width = 0);
+std::string render(const Report& report, bool colour, std::size_t width = 0);
+
+/// Lines as paragraphs of Markdown.
+std::string markdown(const std::vector<Line>& lines);
 
 /// Text whose lines are broken between words where they are wider, 0 for not at all.
 std::string fitted(std::string_view text, std::size_t width);
