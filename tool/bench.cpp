@@ -12,8 +12,9 @@
 
 namespace tamlo::tool {
 
-void declare_meter(Options& options, MeterArguments& a) {
-  options.board(a, {"READINGS", "the readings file (CSV)"});
+void declare_meter(Options& options, MeterArguments& a, bool needs_readings) {
+  options.board(a, {.file = {"READINGS.csv", "readings of the board beside a meter, as CSV"},
+                    .file_needed = needs_readings});
   options.option("--meter", a.meter,
                  {"NAME", "the meter of the board that was used", "by its ranges"});
   options.option("--meter-accuracy", a.meter_accuracy,
@@ -21,7 +22,6 @@ void declare_meter(Options& options, MeterArguments& a) {
 }
 
 io::ReadingsFile readings_of(const std::string& path, const model::Board& board) {
-  if (path.empty()) refuse("READINGS", "no readings file", "one behind the board");
   auto file = io::load_readings(path, board);
   for (const auto& column : file.ignored) {
     fmt::print(stderr, "{}: column \"{}\" is not used\n", path, column);

@@ -13,7 +13,7 @@ namespace tamlo::tool {
 struct MeterArguments : BoardArguments {
   std::string meter{}, meter_accuracy{};
 };
-void declare_meter(Options& options, MeterArguments& a);
+void declare_meter(Options& options, MeterArguments& a, bool needs_readings = true);
 
 /// The readings file of that name; a column that means nothing is mentioned aside. Throws
 /// io::BadInput without a name.

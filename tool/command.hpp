@@ -17,6 +17,13 @@ struct OptionText {
   std::string otherwise{};
 };
 
+/// What stands on the command line behind the board and the files that override it.
+struct BehindBoard {
+  OptionText file{};         ///< a file that is read; none without a name
+  bool file_needed = true;   ///< and not only where it is there
+  bool one_channel = false;  ///< of several, one must be named
+};
+
 /// The board and what is looked at.
 struct BoardArguments {
   std::vector<std::string> boards{};    ///< the board and the files that override it
@@ -29,8 +36,8 @@ struct BoardArguments {
 class Options {
  public:
   virtual ~Options() = default;
-  /// BOARD [MORE.toml ...], with --channel; `data` is the file behind it, where one is read.
-  virtual void board(BoardArguments& into, const OptionText& data) = 0;
+  /// BOARD [MORE.toml ...], with --channel.
+  virtual void board(BoardArguments& into, const BehindBoard& behind) = 0;
   /// One word behind the command, in place of a board.
   virtual void word(const char* name, std::string& into, OptionText text) = 0;
   /// Those that follow stand under this title.

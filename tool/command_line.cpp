@@ -30,20 +30,23 @@ class AskedOptions : public Options {
   AskedOptions(CLI::App& app, const Command& command) : app_(app), help_(command) {}
 
   using Options::board;
-  void board(BoardArguments& into, const OptionText& data) override {
+  void board(BoardArguments& into, const BehindBoard& behind) override {
     board_ = &into;
-    reads_data_ = !data.value.empty();
-    data_is_toml_ = data.value.ends_with(".toml");
+    behind_ = behind;
+    const auto& file = behind.file.value;
     app_.add_option("BOARD", words_)->required()->expected(1, 1000);
-    help_.usage = "BOARD [MORE.toml ...]" + (reads_data_ ? " " + data.value : "");
+    help_.usage = "BOARD [MORE.toml ...]";
+    if (reads_file()) help_.usage += behind.file_needed ? " " + file : " [" + file + "]";
+    help_.usage += behind.one_channel ? " [CHANNEL]" : " [CHANNEL ...]";
     group("Input");
     help_.add("BOARD", {"", "the board file; later .toml files override its keys"});
-    if (reads_data_) help_.add(data.value, {"", data.meaning});
-    repeated("--channel", into.channels,
-             {"NAME",
-              reads_data_ ? "a channel; may be repeated"
-                          : "a channel, which may also stand behind the board; may be repeated",
-              "all"});
+    if (reads_file()) help_.add(file, {"", behind.file.meaning});
+    help_.add("CHANNEL", {"", "the same as --channel CHANNEL"});
+    if (behind.one_channel) {
+      repeated("--channel", into.channels, {"NAME", "the channel", "the only one of the board"});
+    } else {
+      repeated("--channel", into.channels, {"NAME", "a channel; may be repeated", "all"});
+    }
   }
   void word(const char* name, std::string& into, OptionText text) override {
     app_.add_option(name, into);
@@ -97,16 +100,18 @@ class AskedOptions : public Options {
       const auto& word = words_[i];
       if (i == 0 || (word.size() > 5 && word.ends_with(".toml"))) {
         board_->boards.push_back(word);
-      } else if (reads_data_ && !data_is_toml_ && board_->data.empty()) {
+      } else if (reads_file() && !file_is_toml() && board_->data.empty()) {
         board_->data = word;
       } else {
         board_->channels.push_back(word);
       }
     }
-    if (data_is_toml_ && board_->boards.size() > 1) {
+    if (file_is_toml() && board_->boards.size() > 1) {
       board_->data = board_->boards.back();
       board_->boards.pop_back();
     }
+    if (reads_file() && behind_.file_needed && board_->data.empty())
+      refuse(behind_.file.value, "no such file behind the board", behind_.file.meaning);
   }
 
   // Refuses an output that is one of the inputs, under whatever name, or another output.
@@ -140,11 +145,14 @@ class AskedOptions : public Options {
   CLI::App& app_;
   Help help_;
   BoardArguments* board_ = nullptr;
-  bool reads_data_ = false;
-  bool data_is_toml_ = false;  // then it is the last of the .toml files
+  BehindBoard behind_;
   std::vector<std::string> words_;
   std::vector<std::function<std::vector<std::string>()>> inputs_;
   std::vector<std::pair<std::string, const std::string*>> outputs_;
+
+  bool reads_file() const { return !behind_.file.value.empty(); }
+  // Then it is the last of the .toml files.
+  bool file_is_toml() const { return behind_.file.value.ends_with(".toml"); }
 
   static CLI::Validator one_of(const std::string& name, std::vector<std::string> known) {
     return {[name, known = std::move(known)](std::string& text) -> std::string {

@@ -162,7 +162,7 @@ int run_convert(const ConvertArguments& arguments) {
 }
 
 void declare_convert(Options& options, ConvertArguments& a) {
-  options.board(a);
+  options.board(a, {.one_channel = true});
   options.group("What is converted; - reads a column from standard input, each may be repeated");
   options.repeated("--at", a.at, {"VALUE", "of the quantity", "both ends of the span, its middle"});
   options.repeated("--pin", a.pin, {"VOLTAGE", "at the converter's pin"});

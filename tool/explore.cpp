@@ -30,11 +30,9 @@ struct Files {
 };
 
 Files files_of(const ExploreArguments& arguments) {
-  auto boards = arguments.boards;
-  if (boards.size() < 2) refuse("CHOICES", "no choices file", "one behind the board");
-  auto choices = io::load_choices(boards.back());
-  boards.pop_back();
-  return {std::move(boards), std::move(choices)};
+  if (arguments.data.empty())
+    refuse("CHOICES.toml", "no such file behind the board", "a choices file, or --solve");
+  return {arguments.boards, io::load_choices(arguments.data)};
 }
 
 // How loose the limits of some keys may be, all by one factor.
@@ -69,13 +67,19 @@ int solve(const ExploreArguments& arguments) {
 }
 
 int run_explore(const ExploreArguments& arguments) {
-  if (!arguments.solve.empty()) return solve(arguments);
+  auto all_files = arguments.boards;
+  if (!arguments.data.empty()) all_files.push_back(arguments.data);
+  if (!arguments.solve.empty()) {
+    auto without_choices = arguments;
+    without_choices.boards = all_files;
+    return solve(without_choices);
+  }
   auto files = files_of(arguments);
   auto& choices = files.choices;
   BoardArguments asked = arguments;
   asked.boards = files.boards;
   const auto board = io::load_board(asked.boards);
-  auto identity = io::texts_behind(arguments.boards);
+  auto identity = io::texts_behind(all_files);
   for (const auto& chain : chains_of(board, asked)) {
     choices.space.channels.push_back(chain.channel.name);
     identity += chain.channel.name + '\0';
@@ -116,7 +120,9 @@ int run_explore(const ExploreArguments& arguments) {
 }
 
 void declare_explore(Options& options, ExploreArguments& a) {
-  options.board(a);
+  options.board(
+      a, {.file = {"CHOICES.toml", "what may change, docs/choices-file.md; not with --solve"},
+          .file_needed = false});
   options.repeated("--solve", a.solve,
                    {"KEY", "without choices: how loose may its limits be? Several: by one factor"});
   declare_crew(options, a.crew);

@@ -59,6 +59,8 @@ std::vector<std::string> files_of(const PageArguments& arguments) {
 }
 
 int run_page(const PageArguments& arguments) {
+  if (!arguments.write.empty() && !arguments.write.ends_with(".html"))
+    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .html");
   auto board = io::load_board(arguments.boards);
   const double coverage = coverage_of(arguments.coverage);
   const auto chains = chains_of(board, arguments);
@@ -119,7 +121,7 @@ int run_page(const PageArguments& arguments) {
 }
 
 void declare_page(Options& options, PageArguments& a) {
-  declare_meter(options, a);
+  declare_meter(options, a, false);
   options.input("--since", a.since, {"FILE", "earlier readings of the same units: what changed?"});
   options.option("--elapsed", a.apart,
                  {"TIME", "between the two, such as \"1 year\"", "by their columns \"time\""});
@@ -134,7 +136,7 @@ void declare_page(Options& options, PageArguments& a) {
   options.input("--map", a.map, {"FILE", "register map of the converter: its words"});
   options.group("Output");
   options.coverage(a.coverage);
-  options.output("--write", a.write, {"FILE", "write to FILE.html", "standard output"});
+  options.output("--write", a.write, {"FILE.html", "write to it", "standard output"});
 }
 
 }  // namespace

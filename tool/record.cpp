@@ -197,7 +197,6 @@ namespace {
 
 int run_record(const RecordArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
-  if (arguments.data.empty()) refuse("record", "no record", "tamlo record BOARD RECORD");
   if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
     refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
   }
@@ -236,7 +235,7 @@ int run_record(const RecordArguments& arguments) {
 }
 
 void declare_record(Options& options, RecordArguments& a) {
-  options.board(a, {"RECORD", "CSV, WAV or raw numbers; - reads standard input"});
+  options.board(a, {.file = {"RECORD", "CSV, WAV or raw numbers; - reads standard input"}});
   options.repeated("--column", a.columns,
                    {"NAME", "the column of each channel, where it is called otherwise"});
   options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});

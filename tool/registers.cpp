@@ -60,9 +60,6 @@ int run_found(const RegistersArguments& arguments, const model::Board& board,
 }
 
 int run_registers(const RegistersArguments& arguments) {
-  if (arguments.data.empty()) {
-    refuse("MAP.toml", "no register map", "tamlo registers BOARD MAP.toml");
-  }
   const auto board = io::load_board(arguments.boards);
   const auto maps = io::load_register_maps(arguments.data, board);
   result::Registers result;
@@ -99,7 +96,7 @@ int run_registers(const RegistersArguments& arguments) {
 }
 
 void declare_registers(Options& options, RegistersArguments& a) {
-  options.board(a, {"MAP.toml", "the register map, docs/register-map.md"});
+  options.board(a, {.file = {"MAP.toml", "the register map, docs/register-map.md"}});
   options.input("--found", a.found,
                 {"FILE", "words that were read from a device, as CSV of address,value"});
   options.group("Output");

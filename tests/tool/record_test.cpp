@@ -123,7 +123,7 @@ TEST(Record, BadCallsAndFiles) {
     std::vector<const char*> says;
   };
   const std::vector<BadCall> cases{
-      {{"record", demo_board}, {"no record"}},
+      {{"record", demo_board}, {"RECORD: found no such file behind the board"}},
       {{"record", demo_board, folder.write("w.csv", "# log\nabc,x\n1,2\n"), "--channel",
         "pack_voltage"},
        {"w.csv:2:1: found columns abc, x", "pack_voltage"}},
