@@ -53,7 +53,7 @@ toml::table parse_setting(const std::string& setting) {
   };
   const auto equals = setting.find('=');
   if (equals == std::string::npos || equals == 0) return refuse();
-  const auto key = setting.substr(0, equals), value = setting.substr(equals + 1);
+  const auto key = dotted(setting.substr(0, equals)), value = setting.substr(equals + 1);
   if (line_of_long_key(setting) > 0) return refuse();
   try {
     return toml::parse(std::string_view(key + " = " + value), std::string_view(place));
@@ -140,6 +140,15 @@ Walk walk(const toml::table& from, std::string_view path) {
 
 }  // namespace
 
+std::string dotted(std::string place) {
+  for (auto at = place.find('['); at != std::string::npos; at = place.find('[')) {
+    const auto end = place.find(']', at);
+    if (end == std::string::npos) return place;
+    place.replace(at, end - at + 1, "." + place.substr(at + 1, end - at - 1));
+  }
+  return place;
+}
+
 toml::table parse_toml(const std::string& path) { return parse_toml_text(read_file(path), path); }
 
 toml::table parse_toml_text(std::string_view text, const std::string& path) {
@@ -189,7 +198,7 @@ std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
   const auto merged = merged_files(paths);
   std::vector<KeyPlace> result;
   for (const auto& key : keys) {
-    const auto& at = walk(merged, key).nearest->source();
+    const auto& at = walk(merged, dotted(key)).nearest->source();
     result.push_back({.file = at.path ? *at.path : paths.front(),
                       .line = std::max<std::size_t>(at.begin.line, 1),
                       .column = std::max<std::size_t>(at.begin.column, 1),
@@ -200,7 +209,7 @@ std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
   const auto merged = merged_files(paths);
-  const auto [node, whole] = walk(merged, key);
+  const auto [node, whole] = walk(merged, dotted(key));
   if (const auto text = whole ? node->value<std::string>() : std::nullopt) return *text;
   refuse_key(key, whole ? describe(*node) : "no such key in the board",
              "a key with a value and its limits, such as reference.precision.voltage");

@@ -14,4 +14,8 @@ toml::table merged_files(const std::vector<std::string>& paths);
 /// One key over them: "channel.pack_voltage.average=64". Throws BadInput.
 void override_by(toml::table& merged, const std::string& setting);
 
+/// A place as messages have it, "channel.x.frontend[0].divider.top", in the keys of TOML:
+/// "channel.x.frontend.0.divider.top".
+std::string dotted(std::string place);
+
 }  // namespace tamlo::io

@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "board_parts.hpp"
+#include "board_settings.hpp"
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/preferred.hpp"
@@ -21,16 +22,6 @@ using explore::Choice, explore::Option, explore::Space;
 
 // Keys of an option that say what it is; all others are amounts.
 bool is_own(std::string_view key) { return key == "is" || key == "label"; }
-
-// "channel.pack_voltage.frontend[0].divider.top" as a path of keys.
-std::string path_of(std::string key) {
-  for (auto at = key.find('['); at != std::string::npos; at = key.find('[')) {
-    const auto end = key.find(']', at);
-    if (end == std::string::npos) return key;
-    key.replace(at, end - at + 1, "." + key.substr(at + 1, end - at - 1));
-  }
-  return key;
-}
 
 std::string text_of(const toml::node& node) {
   std::ostringstream text;
@@ -173,9 +164,9 @@ class Reader {
       report(table, "choice.adjustment", "a second choice of an adjustment",
              "one: a board has one");
     }
-    if (const auto key = table["key"].value<std::string>()) choice.keys = {path_of(*key)};
+    if (const auto key = table["key"].value<std::string>()) choice.keys = {dotted(*key)};
     if (const auto* keys = table["keys"].as_array()) {
-      for (const auto& key : *keys) choice.keys.push_back(path_of(key.value_or(std::string())));
+      for (const auto& key : *keys) choice.keys.push_back(dotted(key.value_or(std::string())));
     }
     if (choice.keys.empty() != adjusts) {
       report(table, "choice.key", adjusts ? "a key beside adjustment" : "no key",

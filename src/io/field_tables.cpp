@@ -83,7 +83,7 @@ std::vector<Fields> Fields::tables(const std::string& key) {
     return result;
   }
   for (std::size_t i = 0; i < array->size(); ++i) {
-    const auto path = fmt::format("{}[{}]", key, i + 1);
+    const auto path = fmt::format("{}[{}]", key, i);
     if (const auto* inner = array->get(i)->as_table()) {
       result.emplace_back(*inner, full(path), *into_, written_down_, under(key));
     } else {

@@ -64,7 +64,7 @@ Carries taken_by(const Stage& part) {
 void validate_signal_path(const Channel& channel, Findings& findings) {
   PathValidator path("channel." + channel.name, findings);
   if (channel.sensor) path.sensor(*channel.sensor);
-  for (std::size_t i = 0; i < channel.frontend.size(); ++i) path.part(channel.frontend[i], i + 1);
+  for (std::size_t i = 0; i < channel.frontend.size(); ++i) path.part(channel.frontend[i], i);
   if (path.carries() != Carries::volts) {
     findings.add("not-a-signal", "channel." + channel.name + ".frontend",
                  std::string(name(path.carries())) + " at the converter's pin",

@@ -77,17 +77,17 @@ const Broken broken[] = {
     {"channel.x.filter", [](Board&, Converter&, Channel& of) { of.filter = {model::Median{4}}; }},
     {"channel.x.filter",
      [](Board&, Converter&, Channel& of) { of.filter = {model::Exponential{.weight = 0.0}}; }},
-    {"channel.x.frontend[1].divider.bottom",
+    {"channel.x.frontend[0].divider.bottom",
      [](Board&, Converter&, Channel& of) {
        of.frontend = {
            model::Divider{.top = value("1 kohm", "ohm"), .bottom = value("-1 kohm", "ohm")}};
      }},
-    {"channel.x.frontend[1].divider.bottom",
+    {"channel.x.frontend[0].divider.bottom",
      [](Board&, Converter&, Channel& of) {
        of.frontend = {
            model::Divider{.top = value("1 kohm", "ohm"), .bottom = value("1 kohm ±100 %", "ohm")}};
      }},
-    {"channel.x.frontend[1]",
+    {"channel.x.frontend[0]",
      [](Board&, Converter&, Channel& of) {
        of.frontend = {model::Shunt{.resistance = value("100 ohm", "ohm")}};
      }},

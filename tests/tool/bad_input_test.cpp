@@ -72,18 +72,18 @@ const Mistake board_mistakes[] = {
     {"converter = \"adc\"", "converter = \"main\"",
      ":14:13: channel.v.converter:", "a converter of this board: adc"},
     {"\"90 kohm ±0.1 %\"", "\"90 Kohm\"",
-     ":15:38: channel.v.frontend[1].divider.top:", "did you mean kohm? capitals count"},
+     ":15:38: channel.v.frontend[0].divider.top:", "did you mean kohm? capitals count"},
     {"\"90 kohm ±0.1 %\"", "\"90 kohm ±0.1 %/V\"",
-     ":15:48: channel.v.frontend[1].divider.top:", "also per K, per year"},
-    {"bottom = \"10 kohm ±0.1 %\"", "bottom = \"0 ohm\"", ":15:61: channel.v.frontend[1].divider.b",
+     ":15:48: channel.v.frontend[0].divider.top:", "also per K, per year"},
+    {"bottom = \"10 kohm ±0.1 %\"", "bottom = \"0 ohm\"", ":15:61: channel.v.frontend[0].divider.b",
      "above 0"},
     {", bottom = \"10 kohm ±0.1 %\"", "",
-     ":15:26: channel.v.frontend[1].divider.bottom:", "a resistor, such as"},
-    {"{ divider =", "{ splitter =", ":15:16: channel.v.frontend[1].splitter:", "divider"},
+     ":15:26: channel.v.frontend[0].divider.bottom:", "a resistor, such as"},
+    {"{ divider =", "{ splitter =", ":15:16: channel.v.frontend[0].splitter:", "divider"},
     {"{ divider =", "{ shunt = { resistance = \"1 ohm\" } }, { divider =",
-     ":15:24: channel.v.frontend[1].shunt:", "volts at the input of this part"},
+     ":15:24: channel.v.frontend[0].shunt:", "volts at the input of this part"},
     {"top = \"90 kohm ±0.1 %\"", "top = \"sensor\"",
-     ":15:26: channel.v.frontend[1].divider.supply:", "the name of a [reference]"},
+     ":15:26: channel.v.frontend[0].divider.supply:", "the name of a [reference]"},
     {"average = 16", "sensor = { platinum = { r0 = \"100 ohm\" } }",
      ":16:23: channel.v.sensor.platinum:", "a span in degC or K"},
     {"average = 16", "sensor = { ntc = {} }",
@@ -94,7 +94,7 @@ const Mistake board_mistakes[] = {
     {"average = 16",
      "scaling = { arithmetic = \"integer\", word = \"16 bit signed\", count = \"1 mV\", "
      "steps = [ { divide = 0 } ] }",
-     ":16:98: channel.v.scaling.steps[1].divide:", "a divisor that is not 0"},
+     ":16:98: channel.v.scaling.steps[0].divide:", "a divisor that is not 0"},
     {"average = 16", "sensor = { thermo = { } }", ":16:12: channel.v.sensor.thermo:", "ntc"},
     {"average = 16", "attenuation = \"half\"",
      ":16:15: channel.v.attenuation:", "a [converter.adc.attenuation.NAME] section"},
@@ -103,13 +103,13 @@ const Mistake board_mistakes[] = {
     {"offset = ", "coding = \"gray\"\noffset = ", ":10:10: converter.adc.coding:",
      "\"offset binary\" or"},
     {"{ divider = {", "{ lowpass = { }, divider = {",
-     ":15:14: channel.v.frontend[1]:", "several parts in one place"},
+     ":15:14: channel.v.frontend[0]:", "several parts in one place"},
     {"{ divider = {", "{ lowpass = { resistor = \"1 kohm\" } }, { divider = {",
-     ":15:26: channel.v.frontend[1].lowpass.capacitor:", "the key is missing"},
+     ":15:26: channel.v.frontend[0].lowpass.capacitor:", "the key is missing"},
     {"90 kohm ±0.1 %\"", "90 kohm ±0.1 %\", network = \"±1 %\"",
-     ":15:62: channel.v.frontend[1].divider.network:", "without limits"},
+     ":15:62: channel.v.frontend[0].divider.network:", "without limits"},
     {"{ divider =", "{ amplifier = { gains = { a = \"1\" }, use = \"b\" } }, { divider =",
-     ":15:57: channel.v.frontend[1].amplifier.use:", "\"a\""},
+     ":15:57: channel.v.frontend[0].amplifier.use:", "\"a\""},
     {"average = 16", "average = 0", ":16:11: channel.v.average:", "an integer from 1 to 1048576"},
     {"average = 16", "average = 16.5", ":16:11: channel.v.average:", "found the number 16.5"},
     {"average = 16", "averages = 16", ":16:1: channel.v.averages:", "did you mean average?"},
@@ -134,15 +134,15 @@ const Mistake board_mistakes[] = {
      "correlation = [ { between = [\"divider top tolerance\", \"thing\"], coefficient = 0.5 } ]",
      ":16:15: channel.v.correlation:", "divider bottom tolerance"},
     {"average = 16", "correlation = [ { between = [\"a\"], coefficient = 2 } ]",
-     ":16:29: channel.v.correlation[1].between:", "found 1 names; allowed: two"},
+     ":16:29: channel.v.correlation[0].between:", "found 1 names; allowed: two"},
     {"average = 16", "interference = [ { frequency = \"50 Hz\" } ]",
-     ":16:18: channel.v.interference[1].amplitude:", "the key is missing"},
+     ":16:18: channel.v.interference[0].amplitude:", "the key is missing"},
     {"average = 16", "scaling = { taught = [ { code = 1, reading = \"0 V\" } ] }",
      ":16:22: channel.v.scaling.taught:", "found 1 points; allowed: two"},
     {"average = 16",
      "scaling = { convention = \"full scale\", arithmetic = \"integer\", word = \"16 bit signed\", "
      "count = \"1 mV\", steps = [ { multiply = 2, round = true } ] }",
-     ":16:138: channel.v.scaling.steps[1].round:", "round beside divide"},
+     ":16:138: channel.v.scaling.steps[0].round:", "round beside divide"},
     {"average = 16", "scaling = { convention = \"4095\" }",
      ":16:26: channel.v.scaling.convention:", "\"full scale\" or \"last code\""},
     {"average = 16", "sensor = { table = \"curve.csv\" }",
@@ -153,9 +153,9 @@ const Mistake board_mistakes[] = {
      ":17:34: channel.v.target.accuracy:", "span, range or reading"},
     {"\"±0.5 % of span\"", "\"±0.5 % of span ±1 mV\"",
      ":17:23: channel.v.target.accuracy:", "one limit above 0"},
-    {"digits = 6000", "digits = 0", ":19:44: meter.bench.ranges[1].digits:", "an integer from 1"},
+    {"digits = 6000", "digits = 0", ":19:44: meter.bench.ranges[0].digits:", "an integer from 1"},
     {"\"±0.05 % ±2 digits\"", "\"±0.05 % ±2 LSB\"",
-     ":19:73: meter.bench.ranges[1].accuracy:", "digits"},
+     ":19:73: meter.bench.ranges[0].accuracy:", "digits"},
     {"[meter.bench]", "[meter.bench]\ntouches = \"board\"",
      ":19:11: meter.bench.touches:", "\"quantity\" or \"pin\""},
     {"[meter.bench]", "[meter.bench]\ninput_resistance = \"0 ohm\"",
@@ -323,6 +323,20 @@ TEST(BadInput, OnTheCommandLine) {
     EXPECT_EQ(result.output, "");
     EXPECT_NE(result.errors.find(says), std::string::npos) << result.errors;
   }
+}
+
+// The place that a message names is the key that --set takes.
+TEST(BadInput, APlaceIsWrittenOneWay) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", replaced(small_board, "top = \"", "top = \"9"));
+  const std::string place = "channel.v.frontend[0].divider.top";
+  const auto wrong = tamlo({"budget", board, "--set", place + "=1 kohmm"});
+  EXPECT_NE(wrong.errors.find(place + ": found \"kohmm\""), std::string::npos) << wrong.errors;
+  const auto set = tamlo({"budget", board, "--format", "csv", "--set", place + "=30 kohm"});
+  EXPECT_EQ(set.output, tamlo({"budget", board, "--format", "csv", "--set",
+                               "channel.v.frontend.0.divider.top=30 kohm"})
+                            .output);
+  EXPECT_NE(set.output, tamlo({"budget", board, "--format", "csv"}).output) << set.errors;
 }
 
 }  // namespace

@@ -140,7 +140,7 @@ values = [ { is = "none", price = 0 }, { is = "two-point", price = 0.7 } ]
 // The loosest limits meet the target, and a hundredth more does not.
 TEST(Explore, SolvesForTheLoosestLimits) {
   const Folder folder;
-  const std::string top = "channel.pack_voltage.frontend.0.divider.top";
+  const std::string top = "channel.pack_voltage.frontend[0].divider.top";
   const auto result = tamlo({"explore", demo_board, "--channel", "pack_voltage", "--solve", top,
                              "--solve", "reference.precision.voltage", "--format", "json"});
   ASSERT_EQ(result.status, 0) << result.errors;
@@ -170,7 +170,7 @@ TEST(Explore, SolvesForTheLoosestLimits) {
   EXPECT_EQ(never.status, 1);
   EXPECT_NE(never.output.find("something else is in the way"), std::string::npos) << never.output;
   const auto any =
-      tamlo({"explore", demo_board, "--solve", "channel.coolant_flow.frontend.0.divider.top",
+      tamlo({"explore", demo_board, "--solve", "channel.coolant_flow.frontend[0].divider.top",
              "--channel", "auxiliary_supply"});
   EXPECT_NE(any.output.find("do not depend on these limits"), std::string::npos) << any.output;
   for (const char* const key :
