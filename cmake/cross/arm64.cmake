@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: Apache-2.0
-# The core on arm64, by Debian's cross compiler and user-mode emulation (scripts/test-arm64). Of the
+# The core on arm64, by Debian's cross compiler and user-mode emulation (scripts/prove arm64). Of the
 # libraries only headers are taken, from a folder of links: TAMLO_CROSS_INCLUDE.
 set(CMAKE_SYSTEM_NAME Linux)
 set(CMAKE_SYSTEM_PROCESSOR aarch64)

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// One reader, or one path through the core, for a fuzzer that is led by coverage (scripts/fuzz).
+// One reader, or one path through the core, for a fuzzer that is led by coverage (scripts/prove fuzz).
 // What is wrong in the input may be refused by an Error; anything else that is thrown ends the run,
 // and so does a figure that is none.
 #include <fmt/format.h>

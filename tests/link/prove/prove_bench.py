@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: Apache-2.0
-"""What scripts/prove-bench runs: the live bench against programs of others, and at length."""
+"""What scripts/prove bench runs: the live bench against programs of others, and at length."""
 import concurrent.futures
 import contextlib
 import csv
