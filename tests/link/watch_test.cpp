@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // tamlo watch on lines that were kept, on lines that come over TCP, and on links that fail; the log
 // that survives.
+#include <fcntl.h>
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <signal.h>
@@ -10,6 +11,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cstdio>
+#include <cstdlib>
 #include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -296,6 +298,9 @@ TEST(Watch, LosesNoLineOfManyWhileItLogsAndShows) {
 
 // A pseudo terminal is a serial port to who opens it.
 TEST(Watch, ReadsASerialPort) {
+  const int terminal = posix_openpt(O_RDWR | O_NOCTTY);
+  if (terminal < 0) GTEST_SKIP() << "this machine has no pseudo terminals";
+  close(terminal);
   const Folder folder;
   const LiveBench bench({.number = 3, .served = {.meter = 0, .terminal = folder.path("port")}});
   const auto links = bench.links(folder);

@@ -14,9 +14,16 @@ if(SANITIZE)
   set(flags "-DCMAKE_CXX_FLAGS=-fsanitize=address,undefined")
 endif()
 if(WAY STREQUAL "add_subdirectory")
-  # That it is taken so, and what would be built; that it builds and is right the rest of the tests say.
+  # That it is taken so, and what would be built; with WHOLE that it is built so, file by file, and runs.
   run(${CMAKE_COMMAND} -G Ninja -S ${CMAKE_CURRENT_LIST_DIR} -B ${WORK}/build -DTAMLO_SOURCE=${TAMLO_SOURCE}
       -DBUILD_SHARED_LIBS=ON)
+  if(WHOLE)
+    run(${CMAKE_COMMAND} --build ${WORK}/build --target consumer)
+    run(${WORK}/build/consumer)
+    message("${said}")
+    file(REMOVE_RECURSE ${WORK})
+    return()
+  endif()
   run(${CMAKE_COMMAND} --build ${WORK}/build --target consumer -- -n)
   if(NOT said MATCHES "libtamlo_core.so" OR said MATCHES "tamlo_tool|tomlplusplus|tests")
     message(FATAL_ERROR "as a folder of a tree it builds: ${said}")
