@@ -9,8 +9,8 @@
 #include <cstdint>
 #include <vector>
 
-#include "tamlo/chain/batch.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/batch.hpp"
 #include "tamlo/io/board_file.hpp"
 
 namespace {

@@ -11,7 +11,7 @@
 #include "tamlo/explore/explore.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/choices_file.hpp"
-#include "tamlo/link/line_parser.hpp"
+#include "tamlo/link/detail/line_parser.hpp"
 #include "tamlo/model/board.hpp"
 
 namespace {

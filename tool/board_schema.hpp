@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/io/board_keys.hpp"
+#include "tamlo/io/detail/board_keys.hpp"
 
 namespace tamlo::tool {
 

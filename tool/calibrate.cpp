@@ -8,9 +8,9 @@
 
 #include "bench.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/correction.hpp"
+#include "tamlo/io/detail/correction.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/names.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"

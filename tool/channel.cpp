@@ -5,8 +5,8 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 

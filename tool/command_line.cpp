@@ -11,7 +11,7 @@
 #include "job.hpp"
 #include "manual.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/math/instruction_sets.hpp"
+#include "tamlo/math/detail/instruction_sets.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {

@@ -6,7 +6,7 @@
 
 #include "bench.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/output_file.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"

@@ -9,9 +9,9 @@
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/value_column.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/value_column.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {

@@ -12,7 +12,7 @@
 #include "job.hpp"
 #include "module.hpp"
 #include "ranks_module.hpp"
-#include "tamlo/link/kept_blocks.hpp"
+#include "tamlo/link/detail/kept_blocks.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {

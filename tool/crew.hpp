@@ -5,7 +5,7 @@
 #include <string>
 
 #include "command.hpp"
-#include "tamlo/math/blocks.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 
 namespace tamlo::tool {
 

@@ -9,8 +9,8 @@
 #include "tamlo/explore/loosest.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/choices_file.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 

@@ -7,9 +7,9 @@
 #include "job.hpp"
 #include "tamlo/firmware/c_code.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/firmware_overlay.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/firmware_overlay.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
 

@@ -11,7 +11,7 @@
 #include "job.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/report/plot.hpp"
 
 namespace {

@@ -3,10 +3,10 @@
 
 #include "page_parts.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/firmware_overlay.hpp"
-#include "tamlo/io/output_file.hpp"
+#include "tamlo/io/detail/firmware_overlay.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/register_map.hpp"
-#include "tamlo/link/log.hpp"
+#include "tamlo/link/detail/log.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
 

@@ -4,7 +4,7 @@
 #include <cstddef>
 
 #include "tamlo/export.hpp"
-#include "tamlo/math/blocks.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 
 // Work on several machines by MPI, in a module of its own that is loaded under mpirun only: the
 // tool starts, and is built, without that library.

@@ -5,8 +5,8 @@
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/io/register_map.hpp"
 #include "tamlo/report/reports.hpp"
 

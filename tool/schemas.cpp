@@ -6,8 +6,8 @@
 #include <iostream>
 
 #include "board_schema.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/result/results.hpp"
 
 int main(int count, char** arguments) try {

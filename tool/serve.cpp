@@ -6,9 +6,9 @@
 #include <optional>
 
 #include "job.hpp"
+#include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/detail/profile_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
-#include "tamlo/io/profile_file.hpp"
 #include "tamlo/link/stream.hpp"
 #include "tamlo/names.hpp"
 

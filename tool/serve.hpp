@@ -6,7 +6,7 @@
 
 #include "command.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/link/bench_stand_in.hpp"
+#include "tamlo/link/detail/bench_stand_in.hpp"
 #include "tamlo/model/board.hpp"
 
 namespace tamlo::tool {

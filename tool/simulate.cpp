@@ -6,15 +6,15 @@
 
 #include "simulate.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/reports.hpp"
-#include "tamlo/simulate/bench_meter.hpp"
 #include "tamlo/simulate/coverage.hpp"
+#include "tamlo/simulate/detail/bench_meter.hpp"
 
 namespace tamlo::tool {
 namespace {

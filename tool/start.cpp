@@ -6,8 +6,8 @@
 
 #include "installed.hpp"
 #include "job.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 
 namespace tamlo::tool {
 namespace {

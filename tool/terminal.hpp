@@ -6,7 +6,7 @@
 #include <optional>
 #include <vector>
 
-#include "tamlo/report/screen.hpp"
+#include "tamlo/report/detail/screen.hpp"
 
 namespace tamlo::tool {
 

@@ -7,7 +7,7 @@
 #include <filesystem>
 
 #include "job.hpp"
-#include "tamlo/io/output_file.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"

@@ -5,7 +5,7 @@
 #include <string>
 
 #include "tamlo/link/watching.hpp"
-#include "tamlo/report/screen.hpp"
+#include "tamlo/report/detail/screen.hpp"
 #include "terminal.hpp"
 #include "watch_page.hpp"
 

@@ -4,8 +4,8 @@
 
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/meter/detail/accuracy.hpp"
 
 namespace tamlo::budget {
 

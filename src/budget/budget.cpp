@@ -13,11 +13,11 @@
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/averaging.hpp"
-#include "tamlo/chain/bias_parts.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/bias_parts.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
-#include "tamlo/math/golden_section.hpp"
+#include "tamlo/math/detail/coverage.hpp"
+#include "tamlo/math/detail/golden_section.hpp"
 
 namespace tamlo::budget {
 
@@ -177,7 +177,15 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   return point;
 }
 
-Point point_at(const Chain& chain, const Adjustment& adjustment, double x, const Request& request) {
+// Where the tare is taken, up to rounding of the number, both readings are of one place.
+double place_of(const Chain& chain, double x) {
+  const double tare = chain.channel.scaling.tare.value_or(x);
+  return std::abs(x - tare) < 1e-9 * chain.channel.span.width() ? tare : x;
+}
+
+Point point_at(const Chain& chain, const Adjustment& adjustment, double asked,
+               const Request& request) {
+  const double x = place_of(chain, asked);
   const bool few = request.at.size() <= many_points;
   const auto closed_form = [&](const Chain& of, Corners& corners) {
     return by_closed_form(of, adjustment, corners, x, request.coverage, few && request.details,

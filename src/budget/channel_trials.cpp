@@ -9,8 +9,8 @@
 #include "chain/read_units.hpp"
 #include "math/draws.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
-#include "tamlo/chain/reading_sampler.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/chain/detail/reading_sampler.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {

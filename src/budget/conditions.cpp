@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/budget/conditions.hpp"
+#include "tamlo/budget/detail/conditions.hpp"
 #include "tamlo/chain/chain.hpp"
 
 namespace tamlo::budget {

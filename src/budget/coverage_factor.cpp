@@ -6,8 +6,8 @@
 #include <optional>
 
 #include "point.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
-#include "tamlo/math/sum_distribution.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/math/detail/sum_distribution.hpp"
 
 namespace tamlo::budget {
 namespace {
@@ -38,12 +38,14 @@ bool is_step(const chain::Chain& chain, std::size_t source) {
          kind != chain::Kind::interference;
 }
 
-// What one reading is made of: the coarsest step, and all else.
+// What one reading is made of: the coarsest step, other steps, and all else.
 struct Parts {
   std::vector<SumDistribution::Part> rest{};
-  double steps = 0.0;     // variance of the coarsest step
-  bool of_codes = true;   // it is that of the codes
-  double variance = 0.0;  // of all else
+  double steps = 0.0;        // variance of the coarsest step
+  bool of_codes = true;      // it is that of the codes
+  double half_others = 0.0;  // half of each other step, added
+  double other_steps = 0.0;  // their variance
+  double variance = 0.0;     // of the rest
 };
 
 Parts parts_of(const chain::Chain& chain, const std::vector<double>& contributions,
@@ -69,6 +71,12 @@ Parts parts_of(const chain::Chain& chain, const std::vector<double>& contributio
       result.rest.push_back({.shape = PartShape::uniform, .variance = of_tare});
       result.steps -= of_tare;
     }
+  }
+  for (std::size_t i = 0; i < variances.size(); ++i) {
+    if (!is_step(chain, i)) continue;
+    result.half_others += std::sqrt(3.0 * variances[i]);
+    result.other_steps += variances[i];
+    variances[i] = 0.0;
   }
   std::vector<bool> paired(variances.size(), false);
   for (const auto& [i, j, r] : chain.correlations) {
@@ -128,7 +136,7 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
                        const std::vector<double>& at_tare, double added, double coverage,
                        double normal, double step) {
   const auto parts = parts_of(chain, contributions, at_tare, added);
-  const double variance = parts.variance + parts.steps;
+  const double variance = parts.variance + parts.steps + parts.other_steps;
   if (!(variance > 0.0)) return normal;
   const double rest = parts.variance;
   constexpr double good_part = 0.01;  // of steps that count
@@ -138,7 +146,8 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
     // Noise that takes a little of the steps' variance leaves readings a whole step apart.
     const double seen = std::sqrt(12.0 * parts.steps),
                  apart = parts.of_codes && seen > 0.8 * step ? std::max(seen, step) : seen;
-    return reach_of_steps(apart / deviation, coverage, of_rest) * deviation / std::sqrt(variance);
+    return (reach_of_steps(apart / deviation, coverage, of_rest) * deviation + parts.half_others) /
+           std::sqrt(variance);
   }
   // Far out a normal law is wide enough for any sum; within its middle it is too narrow for one of
   // few parts with ends.
@@ -147,13 +156,13 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
            part.variance > (coverage < 0.9 ? 0.05 : 0.5) * variance;
   };
   auto all = parts.rest;
-  all.push_back({.shape = PartShape::uniform, .variance = parts.steps});
+  all.push_back({.shape = PartShape::uniform, .variance = parts.steps + parts.other_steps});
   if (std::ranges::none_of(all, dominates)) return normal;
   all.pop_back();
   // Steps alone: at the worst place within one readings are half of it off, all of them.
   if (!(rest > 0.0)) return 1.01 * std::sqrt(3.0);
   // Steps are not random at one place: half of each is added as it is.
-  const double half_steps = std::sqrt(3.0 * parts.steps);
+  const double half_steps = std::sqrt(3.0 * parts.steps) + parts.half_others;
   const double k = SumDistribution(all).coverage_factor(coverage);
   return (k * std::sqrt(rest) + half_steps) / std::sqrt(variance);
 }

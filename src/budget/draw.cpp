@@ -8,8 +8,8 @@
 #include "math/draws.hpp"
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
-#include "tamlo/math/symmetric.hpp"
+#include "tamlo/math/detail/coverage.hpp"
+#include "tamlo/math/detail/symmetric.hpp"
 
 namespace tamlo::budget {
 namespace {

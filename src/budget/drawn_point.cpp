@@ -7,8 +7,8 @@
 
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
-#include "tamlo/chain/reading_sampler.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/chain/detail/reading_sampler.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
@@ -110,6 +110,31 @@ bool borne_out(const Chain& chain, const Point& point, std::uint64_t units, doub
          point.expanded <= too_wide * *within + (apart ? step / 2.0 : 0.0);
 }
 
+// At the corners of the limits what has none moves the codes besides: what is random those of the
+// reading and those of the tare, each by its own; what is fixed by what the tare leaves of it.
+Corners::Shift unbounded_codes(const Chain& chain, const Corners& corners, const Point& point,
+                               double k) {
+  const auto& tare = chain.channel.scaling.tare;
+  const auto at_tare = tare ? chain::standards_at(chain, *tare) : std::vector<double>();
+  auto p = chain.nominal;
+  Corners::Shift shift;
+  for (std::size_t s = 0; s < chain.sources.size(); ++s) {
+    if (corners.bounded(s)) continue;
+    const auto& source = chain.sources[s];
+    const auto& of = point.contributions[s];
+    if (!tare || !chain::random(source.kind())) {
+      shift.here = std::hypot(shift.here, k * of.contribution / point.code_width);
+      continue;
+    }
+    const auto random_at = [&](double x, double standard) {
+      return k * chain::code_effect(chain, x, source, standard, p);
+    };
+    shift.here = std::hypot(shift.here, random_at(point.at, of.standard_uncertainty));
+    shift.tare = std::hypot(shift.tare, random_at(*tare, at_tare[s]));
+  }
+  return shift;
+}
+
 // The same units once they were adjusted: less what they were off at the places of the adjustment
 // then, which the meter and the readings there say with an uncertainty of their own.
 void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<double>& errors,
@@ -172,14 +197,8 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   point.combined = drawn.deviation;
   point.expanded = drawn.expanded;
   if (point.combined > 0.0) point.coverage_factor = point.expanded / point.combined;
-  // At the corners of the limits what has none moves the codes besides.
-  double unbounded = 0.0;
-  for (std::size_t s = 0; s < chain.sources.size(); ++s) {
-    if (!corners.bounded(s)) {
-      unbounded = std::hypot(unbounded, point.contributions[s].contribution / point.code_width);
-    }
-  }
-  point.worst_case = corners.of_readings(k * unbounded, request.thorough);
+  point.worst_case =
+      corners.of_readings(unbounded_codes(chain, corners, point, k), request.thorough);
   hold_interval(point);
   if (!request.adjusted) return;
   // Fewer units where readings at a place of the adjustment take longer than those here.

@@ -87,10 +87,14 @@ class Corners {
   /// The lowest and the highest error; `search` also tries whether a source does more the other way
   /// once the others are at their worst.
   WorstCase find(bool search);
+  /// Codes by which those of a reading, and those of its tare, may be moved either way.
+  struct Shift {
+    double here = 0.0, tare = 0.0;
+  };
   /// The same of readings that are drawn, without noise, at these two corners and at some drawn by
-  /// chance; their codes moved by up to `shift` either way. Of many points not `thorough`: few
+  /// chance; their codes moved by `shift` either way. Of many points not `thorough`: few
   /// phases of what gets in, and no corners by chance.
-  WorstCase of_readings(double shift, bool thorough) const;
+  WorstCase of_readings(const Shift& shift, bool thorough) const;
 
  private:
   using Signs = std::vector<double>;  // -1, 0 or 1 of each source

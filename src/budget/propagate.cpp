@@ -6,7 +6,7 @@
 #include <stdexcept>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::budget {
 namespace {

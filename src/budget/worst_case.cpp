@@ -6,8 +6,8 @@
 
 #include "math/draws.hpp"
 #include "point.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
-#include "tamlo/chain/reading_sampler.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/chain/detail/reading_sampler.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
@@ -167,7 +167,7 @@ Chain without_noise(Chain chain) {
 
 }  // namespace
 
-WorstCase Corners::of_readings(double shift, bool thorough) const {
+WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
   const auto quiet = without_noise(chain_);
   const auto& tare = chain_.channel.scaling.tare;
   const chain::ReadingSampler sampler(quiet, x_), at_tare(quiet, tare.value_or(x_));
@@ -179,9 +179,9 @@ WorstCase Corners::of_readings(double shift, bool thorough) const {
   const auto add = [&](const Signs& here, const Signs& there) {
     const auto p = drawn_parameters(here, false), p_tare = drawn_parameters(there, true);
     const double code = sampler.code(p), code_tare = at_tare.code(p_tare);
-    for (const double by : {-shift, shift}) {
-      codes.push_back(code + by);
-      codes_at_tare.push_back(code_tare - by);
+    for (const double way : {-1.0, 1.0}) {
+      codes.push_back(code + way * shift.here);
+      codes_at_tare.push_back(code_tare - way * shift.tare);
     }
   };
   const int at_each = sampler.interference() > 0.0 ? std::min(phases, drawn) : 1;

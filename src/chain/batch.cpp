@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/batch.hpp"
+#include "tamlo/chain/detail/batch.hpp"
 
 #include <algorithm>
 #include <array>

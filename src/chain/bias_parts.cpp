@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/bias_parts.hpp"
+#include "tamlo/chain/detail/bias_parts.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -4,8 +4,8 @@
 #include <cstddef>
 
 #include "math/instructions.hpp"
-#include "tamlo/chain/laws.hpp"
-#include "tamlo/chain/register_format.hpp"
+#include "tamlo/chain/detail/laws.hpp"
+#include "tamlo/chain/detail/register_format.hpp"
 
 // What batches of one unit and of many share: a part on one signal, and the loops over a block of
 // signals, which read_units_kernel.cpp defines once for each set of instructions.

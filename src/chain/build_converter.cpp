@@ -201,9 +201,12 @@ void Builder::add_register_format() {
   set_nominals();
   const auto& span = chain_.channel.span;
   const auto& converter = chain_.converter;
+  // A code c is taken for the voltage c q, whatever the first transition.
+  const auto code_at = [&](double x) {
+    return code(chain_, x, chain_.nominal) - chain_.conversion.shift;
+  };
   chain_.report = report_law(converter.reporting, converter.resolution, first_code(chain_),
-                             code(chain_, span.low, chain_.nominal),
-                             code(chain_, span.high, chain_.nominal), converter.formats_before);
+                             code_at(span.low), code_at(span.high), converter.formats_before);
   chain_.named.quantisation = chain_.sources.size();
   const bool plain = chain_.report.step == 1.0;
   computed({.name = "quantisation",

@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "builder.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
 
 namespace tamlo::chain {
 namespace {

@@ -8,7 +8,7 @@
 #include <numeric>
 
 #include "tamlo/chain/averaging.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::chain {
 
@@ -154,7 +154,10 @@ double reading(const Chain& chain, double reported) {
   result = after_correction(chain, result);
   if (!scaling.decimals) return result;
   const double last_place = unit.scale() * std::pow(10.0, -*scaling.decimals);
-  return std::floor((result - unit.offset) / last_place + 0.5) * last_place + unit.offset;
+  // Halves go upward, those too that lie a rounding error below one.
+  const double places = (result - unit.offset) / last_place;
+  const double half = 0.5 + 1e-9 + 4e-15 * std::abs(places);
+  return std::floor(places + half) * last_place + unit.offset;
 }
 
 double reading_or_end(const Chain& chain, double reported) {

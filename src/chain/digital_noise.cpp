@@ -4,7 +4,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "tamlo/chain/digital.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "tamlo/chain/digital.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/error.hpp"
 
 namespace tamlo::chain {

@@ -6,7 +6,7 @@
 #include <limits>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/step_response.hpp"
+#include "tamlo/chain/detail/step_response.hpp"
 
 namespace tamlo::chain {
 namespace {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/integer.hpp"
+#include "tamlo/chain/detail/integer.hpp"
 
 #include <algorithm>
 #include <cmath>

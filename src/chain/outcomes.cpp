@@ -4,8 +4,8 @@
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::chain {
 namespace {

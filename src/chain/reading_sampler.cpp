@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/reading_sampler.hpp"
+#include "tamlo/chain/detail/reading_sampler.hpp"
 
 #include <algorithm>
 #include <array>
@@ -12,7 +12,7 @@
 #include "chain/read_units.hpp"
 #include "math/draws.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/error.hpp"
 
 namespace tamlo::chain {
@@ -172,7 +172,15 @@ void ReadingSampler::codes(const double* const* rows, std::span<double> codes) c
 
 double ReadingSampler::conversions() const {
   const double nominal = chain::code(chain_, x_, chain_.nominal) + shift_;
-  return normal_holds(nominal) ? 1.0 : static_cast<double>(weights_.size());
+  double variance = 0.0;
+  auto p = chain_.nominal;
+  for (const auto& source : chain_.sources) {
+    if (random(source.kind())) continue;
+    variance += std::pow(code_effect(chain_, x_, source, source.standard_uncertainty, p), 2);
+  }
+  const double spread = 2.0 * std::sqrt(variance);
+  const bool shortened = normal_holds(nominal - spread) && normal_holds(nominal + spread);
+  return shortened ? 1.0 : static_cast<double>(weights_.size());
 }
 
 bool ReadingSampler::clear_of_ends(double code) const {

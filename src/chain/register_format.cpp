@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/register_format.hpp"
+#include "tamlo/chain/detail/register_format.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/roughness.hpp"
+#include "tamlo/chain/detail/roughness.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/names.hpp"
 
 namespace tamlo::chain {

@@ -6,7 +6,7 @@
 #include <numbers>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/digital.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/error.hpp"
 

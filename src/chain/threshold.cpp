@@ -5,8 +5,8 @@
 #include <limits>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/dynamics.hpp"
-#include "tamlo/chain/reading_distribution.hpp"
 
 namespace tamlo::chain {
 namespace {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/timing.hpp"
+#include "tamlo/chain/detail/timing.hpp"
 
 #include <algorithm>
 #include <cmath>

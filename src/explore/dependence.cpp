@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/chain/timing.hpp"
+#include "tamlo/chain/detail/timing.hpp"
 
 namespace tamlo::explore {
 namespace {

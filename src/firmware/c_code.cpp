@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/quantity/format.hpp"
-#include "tamlo/quantity/number.hpp"
 #include "writer.hpp"
 
 namespace tamlo::firmware {

@@ -5,8 +5,8 @@
 #include <functional>
 #include <variant>
 
-#include "tamlo/chain/digital.hpp"
-#include "tamlo/chain/timing.hpp"
+#include "tamlo/chain/detail/digital.hpp"
+#include "tamlo/chain/detail/timing.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/firmware/registers.hpp"
 

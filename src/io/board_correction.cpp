@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "board_parts.hpp"
-#include "tamlo/io/correction.hpp"
+#include "tamlo/io/detail/correction.hpp"
 #include "toml_text.hpp"
 
 namespace tamlo::io {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/board_file.hpp"
 
-#include "tamlo/io/board_keys.hpp"
+#include "tamlo/io/detail/board_keys.hpp"
 
 #include <fmt/format.h>
 
@@ -14,8 +14,8 @@
 #include "board_settings.hpp"
 #include "field.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/digital.hpp"
-#include "tamlo/chain/timing.hpp"
+#include "tamlo/chain/detail/digital.hpp"
+#include "tamlo/chain/detail/timing.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/model/validate.hpp"
 

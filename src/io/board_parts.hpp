@@ -8,7 +8,7 @@
 
 #include "field.hpp"
 #include "tamlo/model/board.hpp"
-#include "tamlo/model/signal_path.hpp"
+#include "tamlo/model/detail/signal_path.hpp"
 
 namespace tamlo::io {
 

@@ -11,8 +11,8 @@
 #include "board_parts.hpp"
 #include "board_settings.hpp"
 #include "tamlo/names.hpp"
+#include "tamlo/quantity/detail/preferred.hpp"
 #include "tamlo/quantity/format.hpp"
-#include "tamlo/quantity/preferred.hpp"
 #include "toml_text.hpp"
 
 namespace tamlo::io {

@@ -8,7 +8,7 @@
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"

@@ -4,7 +4,7 @@
 #include <algorithm>
 
 #include "tamlo/io/readings_file.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::io {
 

@@ -15,7 +15,7 @@
 #include <utility>
 
 #include "input_file.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::io {
 namespace {

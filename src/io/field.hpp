@@ -12,7 +12,7 @@
 #include <utility>
 #include <vector>
 
-#include "tamlo/io/board_keys.hpp"
+#include "tamlo/io/detail/board_keys.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
 

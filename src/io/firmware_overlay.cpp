@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/io/firmware_overlay.hpp"
+#include "tamlo/io/detail/firmware_overlay.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -10,7 +10,7 @@
 #include "input_file.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "toml_text.hpp"
 
 namespace tamlo::io {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // What a record measured, as a file that the other commands read.
-#include "tamlo/io/measured.hpp"
+#include "tamlo/io/detail/measured.hpp"
 
 #include <fmt/format.h>
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/io/output_file.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 
 #include <fcntl.h>
 #include <fmt/format.h>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/io/profile_file.hpp"
+#include "tamlo/io/detail/profile_file.hpp"
 
 #include <fmt/format.h>
 

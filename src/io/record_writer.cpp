@@ -9,8 +9,8 @@
 
 #include "record_parts.hpp"
 #include "sound_library.hpp"
+#include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/output_file.hpp"
 #include "tamlo/io/readings_file.hpp"
 
 namespace tamlo::io {

@@ -8,7 +8,7 @@
 #include "board_parts.hpp"
 #include "csv.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::io {
 namespace {

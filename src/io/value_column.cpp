@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/io/value_column.hpp"
+#include "tamlo/io/detail/value_column.hpp"
 
 #include <fmt/format.h>
 

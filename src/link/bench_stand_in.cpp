@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/bench_stand_in.hpp"
+#include "tamlo/link/detail/bench_stand_in.hpp"
 
 #include <fmt/format.h>
 
@@ -11,10 +11,10 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/link/line_parser.hpp"
-#include "tamlo/link/stand_in.hpp"
+#include "tamlo/link/detail/line_parser.hpp"
+#include "tamlo/link/detail/stand_in.hpp"
 #include "tamlo/link/stream.hpp"
-#include "tamlo/simulate/bench_meter.hpp"
+#include "tamlo/simulate/detail/bench_meter.hpp"
 
 namespace tamlo::link {
 

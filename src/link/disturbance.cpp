@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/disturbance.hpp"
+#include "tamlo/link/detail/disturbance.hpp"
 
 #include <algorithm>
 #include <utility>

@@ -11,7 +11,7 @@
 #include <thread>
 
 #include "tamlo/error.hpp"
-#include "tamlo/link/scpi.hpp"
+#include "tamlo/link/detail/scpi.hpp"
 #include "tamlo/model/board.hpp"
 
 namespace tamlo::link {

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/link/line_parser.hpp"
+#include "tamlo/link/detail/line_parser.hpp"
 #include "tamlo/link/stream.hpp"
 
 // What comes over one link, whatever it speaks.

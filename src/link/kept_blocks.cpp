@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/kept_blocks.hpp"
+#include "tamlo/link/detail/kept_blocks.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -9,7 +9,7 @@
 #include <utility>
 
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/log.hpp"
+#include "tamlo/link/detail/log.hpp"
 
 namespace tamlo::link {
 namespace {

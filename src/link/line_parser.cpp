@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/line_parser.hpp"
+#include "tamlo/link/detail/line_parser.hpp"
 
 #include <fmt/format.h>
 
@@ -7,7 +7,7 @@
 #include <cmath>
 
 #include "tamlo/error.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "words.hpp"
 
 namespace tamlo::link {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/listening.hpp"
+#include "tamlo/link/detail/listening.hpp"
 
 #include <fmt/format.h>
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/log.hpp"
+#include "tamlo/link/detail/log.hpp"
 
 #include <fcntl.h>
 #include <fmt/format.h>

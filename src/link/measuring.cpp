@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/measuring.hpp"
+#include "tamlo/link/detail/measuring.hpp"
 
 #include <fmt/format.h>
 

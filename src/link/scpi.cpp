@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/scpi.hpp"
+#include "tamlo/link/detail/scpi.hpp"
 
 #include <algorithm>
 #include <cctype>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/stand_in.hpp"
+#include "tamlo/link/detail/stand_in.hpp"
 
 #include <fcntl.h>
 #include <fmt/format.h>

@@ -6,9 +6,9 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/link/measuring.hpp"
+#include "tamlo/link/detail/measuring.hpp"
 #include "tamlo/meter/compare.hpp"
-#include "tamlo/meter/pairing.hpp"
+#include "tamlo/meter/detail/pairing.hpp"
 
 namespace tamlo::link {
 namespace {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/blocks.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 
 #include <algorithm>
 #include <atomic>

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <atomic>
 
-#include "tamlo/math/instruction_sets.hpp"
+#include "tamlo/math/detail/instruction_sets.hpp"
 
 namespace tamlo::math {
 namespace {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/sum_distribution.hpp"
+#include "tamlo/math/detail/sum_distribution.hpp"
 
 #include <math.h>
 
@@ -10,7 +10,7 @@
 #include <utility>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::math {
 namespace {

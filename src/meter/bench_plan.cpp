@@ -9,7 +9,7 @@
 #include "evidence.hpp"
 #include "planned_faults.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/model/board.hpp"
 

@@ -10,7 +10,7 @@
 #include "chain/correction.hpp"
 #include "fits.hpp"
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 
 namespace tamlo::meter {

@@ -8,7 +8,7 @@
 
 #include "decision.hpp"
 #include "evidence.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 #include "tamlo/names.hpp"
 

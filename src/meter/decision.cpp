@@ -9,7 +9,7 @@
 #include <optional>
 #include <utility>
 
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 

@@ -8,7 +8,7 @@
 
 #include "evidence.hpp"
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/meter/calibrate.hpp"
 
 namespace tamlo::meter {

@@ -11,10 +11,10 @@
 #include <utility>
 
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/budget/conditions.hpp"
-#include "tamlo/math/coverage.hpp"
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/budget/detail/conditions.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/meter/compare.hpp"
+#include "tamlo/meter/detail/accuracy.hpp"
 
 namespace tamlo::meter {
 namespace {

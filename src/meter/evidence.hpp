@@ -6,8 +6,8 @@
 #include <vector>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/math/dot.hpp"
-#include "tamlo/math/least_squares.hpp"
+#include "tamlo/math/detail/dot.hpp"
+#include "tamlo/math/detail/least_squares.hpp"
 #include "tamlo/meter/reading.hpp"
 
 // What the budget and the meter say about a set of readings, as figures of their rows: what

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/live.hpp"
+#include "tamlo/meter/detail/live.hpp"
 
 #include <algorithm>
 #include <utility>

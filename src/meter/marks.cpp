@@ -8,7 +8,7 @@
 #include <optional>
 
 #include "signatures.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 

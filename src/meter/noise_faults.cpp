@@ -8,7 +8,7 @@
 
 #include "signatures.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/quantity/format.hpp"
 
 namespace tamlo::meter {

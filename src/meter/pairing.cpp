@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/pairing.hpp"
+#include "tamlo/meter/detail/pairing.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -7,7 +7,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/names.hpp"
 

@@ -8,7 +8,7 @@
 
 #include "decision.hpp"
 #include "signatures.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::meter {
 namespace {

@@ -3,7 +3,7 @@
 
 #include <cmath>
 
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/model/board.hpp"
 
 namespace tamlo::meter {

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/settling.hpp"
+#include "tamlo/meter/detail/settling.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::meter {
 

@@ -11,7 +11,7 @@
 #include <iterator>
 #include <optional>
 
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::meter {
 namespace {

@@ -9,7 +9,7 @@
 
 #include "evidence.hpp"
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::meter {

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "tamlo/model/validate.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/quantity/value.hpp"
 
 namespace tamlo::model {

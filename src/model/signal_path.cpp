@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/model/signal_path.hpp"
+#include "tamlo/model/detail/signal_path.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -10,7 +10,7 @@
 
 #include "findings.hpp"
 #include "tamlo/model/board.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::model {
 namespace {

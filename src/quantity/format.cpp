@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::quantity {
 

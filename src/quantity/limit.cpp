@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/quantity/limit.hpp"
+#include "tamlo/quantity/detail/limit.hpp"
 
 #include <cmath>
 

@@ -3,7 +3,7 @@
 
 #include <string_view>
 
-#include "tamlo/quantity/limit.hpp"
+#include "tamlo/quantity/detail/limit.hpp"
 
 // Words of the notation that are read and written.
 namespace tamlo::quantity {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/quantity/preferred.hpp"
+#include "tamlo/quantity/detail/preferred.hpp"
 
 #include <algorithm>
 #include <array>

@@ -9,9 +9,9 @@
 #include <stdexcept>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/step_response.hpp"
+#include "tamlo/chain/detail/step_response.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::record {
 namespace {

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/record/wave.hpp"
+#include "tamlo/record/detail/wave.hpp"
 
 #include <cmath>
 #include <stdexcept>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::record {
 

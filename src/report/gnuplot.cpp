@@ -12,7 +12,7 @@
 #include <memory>
 #include <string_view>
 
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::report {
 namespace {

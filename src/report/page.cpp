@@ -7,7 +7,7 @@
 #include <kainjow/mustache.hpp>
 
 #include "tamlo/board_page_text.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::report {
 namespace {

@@ -7,7 +7,7 @@
 #include <limits>
 
 #include "gnuplot.hpp"
-#include "tamlo/quantity/number.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/report/plot.hpp"
 
 namespace tamlo::report {

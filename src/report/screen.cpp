@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/report/screen.hpp"
+#include "tamlo/report/detail/screen.hpp"
 
 #include <fmt/format.h>
 

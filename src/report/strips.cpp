@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "tamlo/report/screen.hpp"
+#include "tamlo/report/detail/screen.hpp"
 
 namespace tamlo::report {
 

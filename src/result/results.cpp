@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "tamlo/chain/bias_parts.hpp"
+#include "tamlo/chain/detail/bias_parts.hpp"
 
 namespace tamlo::result {
 

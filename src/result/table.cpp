@@ -1,13 +1,13 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/result/table.hpp"
+#include "tamlo/result/detail/table.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
 #include <string_view>
 
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/quantity/format.hpp"
-#include "tamlo/quantity/number.hpp"
 
 namespace tamlo::result {
 namespace {

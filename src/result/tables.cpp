@@ -8,9 +8,9 @@
 #include <algorithm>
 
 #include "field.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/quantity/format.hpp"
-#include "tamlo/quantity/number.hpp"
-#include "tamlo/result/table.hpp"
+#include "tamlo/result/detail/table.hpp"
 
 namespace tamlo::result {
 namespace {

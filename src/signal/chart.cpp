@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/signal/chart.hpp"
+#include "tamlo/signal/detail/chart.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 
 namespace tamlo::signal {

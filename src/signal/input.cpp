@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/signal/input.hpp"
+#include "tamlo/signal/detail/input.hpp"
 
 #include "tamlo/names.hpp"
 

@@ -12,8 +12,8 @@
 
 #include "phasor.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/dot.hpp"
-#include "tamlo/math/symmetric.hpp"
+#include "tamlo/math/detail/dot.hpp"
+#include "tamlo/math/detail/symmetric.hpp"
 #include "tamlo/signal/spectrum.hpp"
 
 namespace tamlo::signal {

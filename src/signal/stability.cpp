@@ -7,7 +7,7 @@
 #include <utility>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/names.hpp"
 
 namespace tamlo::signal {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/signal/strip.hpp"
+#include "tamlo/signal/detail/strip.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -5,7 +5,7 @@
 #include <functional>
 
 #include "tamlo/chain/dynamics.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 #include "tamlo/signal/spectrum.hpp"
 

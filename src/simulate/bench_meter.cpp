@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/simulate/bench_meter.hpp"
+#include "tamlo/simulate/detail/bench_meter.hpp"
 
 #include <cmath>
 

@@ -6,7 +6,7 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/simulate/sampler.hpp"
 #include "tamlo/simulate/unit.hpp"
 

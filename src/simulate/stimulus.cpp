@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/simulate/stimulus.hpp"
+#include "tamlo/simulate/detail/stimulus.hpp"
 
 #include <cmath>
 #include <numbers>

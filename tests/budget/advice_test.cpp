@@ -7,7 +7,7 @@
 #include <cmath>
 
 #include "boards.hpp"
-#include "tamlo/budget/conditions.hpp"
+#include "tamlo/budget/detail/conditions.hpp"
 
 namespace tamlo::budget {
 namespace {

@@ -9,8 +9,8 @@
 #include <numeric>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
-#include "tamlo/math/least_squares.hpp"
+#include "tamlo/math/detail/coverage.hpp"
+#include "tamlo/math/detail/least_squares.hpp"
 
 namespace tamlo::budget {
 namespace {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/laws.hpp"
+#include "tamlo/chain/detail/laws.hpp"
 
 #include <gtest/gtest.h>
 

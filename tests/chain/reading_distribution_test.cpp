@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // What noise makes of a reading, value by value, against conversions that are made one by one: by
 // the standard library's numbers, and roundings, ends and formats written out here.
-#include "tamlo/chain/reading_distribution.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
 
 #include <gtest/gtest.h>
 
@@ -14,7 +14,7 @@
 #include <vector>
 
 #include "boards.hpp"
-#include "tamlo/chain/reading_sampler.hpp"
+#include "tamlo/chain/detail/reading_sampler.hpp"
 
 namespace tamlo::chain {
 namespace {

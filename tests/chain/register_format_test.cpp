@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // What stands in the result register, exhaustively over all codes.
-#include "tamlo/chain/register_format.hpp"
+#include "tamlo/chain/detail/register_format.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/sampling.hpp"
+#include "tamlo/chain/detail/sampling.hpp"
 
 #include <gtest/gtest.h>
 

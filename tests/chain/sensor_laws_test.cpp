@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/laws.hpp"
+#include "tamlo/chain/detail/laws.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 
-#include "tamlo/chain/laws.hpp"
+#include "tamlo/chain/detail/laws.hpp"
 
 namespace tamlo::chain {
 namespace {

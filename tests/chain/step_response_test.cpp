@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/step_response.hpp"
+#include "tamlo/chain/detail/step_response.hpp"
 
 #include <gtest/gtest.h>
 

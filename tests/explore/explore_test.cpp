@@ -16,7 +16,7 @@
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/quantity/preferred.hpp"
+#include "tamlo/quantity/detail/preferred.hpp"
 
 namespace tamlo::testing {
 namespace {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-// One reader, or one path through the core, for a fuzzer that is led by coverage (scripts/prove fuzz).
-// What is wrong in the input may be refused by an Error; anything else that is thrown ends the run,
-// and so does a figure that is none.
+// One reader, or one path through the core, for a fuzzer that is led by coverage (scripts/prove
+// fuzz). What is wrong in the input may be refused by an Error; anything else that is thrown ends
+// the run, and so does a figure that is none.
 #include <fmt/format.h>
 #include <sys/mman.h>
 #include <unistd.h>
@@ -14,7 +14,7 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/correction.hpp"
+#include "tamlo/io/detail/correction.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"

@@ -6,7 +6,7 @@
 #include <string>
 
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/board_keys.hpp"
+#include "tamlo/io/detail/board_keys.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/model/board.hpp"
 #include "tool/process.hpp"

@@ -7,9 +7,9 @@
 
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/choices_file.hpp"
+#include "tamlo/io/detail/profile_file.hpp"
+#include "tamlo/io/detail/value_column.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/io/profile_file.hpp"
-#include "tamlo/io/value_column.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {

@@ -5,8 +5,8 @@
 #include <cmath>
 #include <filesystem>
 
-#include "tamlo/chain/batch.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/batch.hpp"
 #include "tamlo/chain/settings.hpp"
 #include "tamlo/io/board_file.hpp"
 

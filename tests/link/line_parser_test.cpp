@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/line_parser.hpp"
+#include "tamlo/link/detail/line_parser.hpp"
 
 #include <gtest/gtest.h>
 

@@ -10,9 +10,9 @@
 #include "link/live_bench.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/listening.hpp"
-#include "tamlo/link/scpi.hpp"
-#include "tamlo/link/stand_in.hpp"
+#include "tamlo/link/detail/listening.hpp"
+#include "tamlo/link/detail/scpi.hpp"
+#include "tamlo/link/detail/stand_in.hpp"
 
 namespace tamlo::testing {
 namespace {

@@ -9,7 +9,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/link/bench_stand_in.hpp"
+#include "tamlo/link/detail/bench_stand_in.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/simulate/unit.hpp"
 #include "tool/process.hpp"

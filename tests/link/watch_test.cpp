@@ -19,8 +19,8 @@
 
 #include "link/live_bench.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/log.hpp"
-#include "tamlo/link/stand_in.hpp"
+#include "tamlo/link/detail/log.hpp"
+#include "tamlo/link/detail/stand_in.hpp"
 #include "tamlo/link/stream.hpp"
 #include "tool/process.hpp"
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Work in numbered blocks: each once, whatever the number of threads; what ends it; what is kept.
-#include "tamlo/math/blocks.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 
 #include <gtest/gtest.h>
 
@@ -10,7 +10,7 @@
 
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/kept_blocks.hpp"
+#include "tamlo/link/detail/kept_blocks.hpp"
 
 namespace tamlo {
 namespace {

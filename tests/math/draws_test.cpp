@@ -11,8 +11,8 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/math/exponential.hpp"
-#include "tamlo/math/instruction_sets.hpp"
+#include "tamlo/math/detail/exponential.hpp"
+#include "tamlo/math/detail/instruction_sets.hpp"
 
 namespace tamlo::math {
 namespace {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/meter/detail/accuracy.hpp"
 
 #include <gtest/gtest.h>
 

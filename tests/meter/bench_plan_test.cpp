@@ -12,8 +12,8 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/meter/compare.hpp"
-#include "tamlo/meter/pairing.hpp"
-#include "tamlo/simulate/bench_meter.hpp"
+#include "tamlo/meter/detail/pairing.hpp"
+#include "tamlo/simulate/detail/bench_meter.hpp"
 #include "tamlo/simulate/sampler.hpp"
 #include "tamlo/simulate/unit.hpp"
 

@@ -9,7 +9,7 @@
 
 #include "boards.hpp"
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 #include "tamlo/meter/drift.hpp"
 #include "tamlo/meter/units.hpp"

@@ -10,7 +10,7 @@
 #include <vector>
 
 #include "boards.hpp"
-#include "tamlo/meter/accuracy.hpp"
+#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/simulate/unit.hpp"
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // The lines of a screen of what is watched, and the strip that its chart is drawn from.
-#include "tamlo/report/screen.hpp"
+#include "tamlo/report/detail/screen.hpp"
 
 #include <gtest/gtest.h>
 

@@ -8,7 +8,7 @@
 
 #include "boards.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/coverage.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/simulate/sampler.hpp"
 #include "tamlo/simulate/unit.hpp"
 

@@ -5,9 +5,9 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/budget/trials.hpp"
-#include "tamlo/chain/bias_parts.hpp"
-#include "tamlo/chain/roughness.hpp"
+#include "tamlo/budget/detail/trials.hpp"
+#include "tamlo/chain/detail/bias_parts.hpp"
+#include "tamlo/chain/detail/roughness.hpp"
 #include "tamlo/chain/source.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/quantity/value.hpp"

@@ -9,7 +9,7 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/budget/trials.hpp"
+#include "tamlo/budget/detail/trials.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/math/interval.hpp"
 

@@ -8,12 +8,12 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/chain/digital.hpp"
-#include "tamlo/chain/integer.hpp"
-#include "tamlo/chain/laws.hpp"
-#include "tamlo/chain/register_format.hpp"
+#include "tamlo/chain/detail/digital.hpp"
+#include "tamlo/chain/detail/integer.hpp"
+#include "tamlo/chain/detail/laws.hpp"
+#include "tamlo/chain/detail/register_format.hpp"
+#include "tamlo/chain/detail/timing.hpp"
 #include "tamlo/chain/source.hpp"
-#include "tamlo/chain/timing.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/model/board.hpp"

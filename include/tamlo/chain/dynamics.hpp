@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "tamlo/chain/timing.hpp"
+#include "tamlo/chain/detail/timing.hpp"
 #include "tamlo/export.hpp"
 
 /// What a channel does in time: its average and filter, how late it is, what gets in from outside

@@ -9,7 +9,7 @@
 
 #include "tamlo/export.hpp"
 #include "tamlo/math/interval.hpp"
-#include "tamlo/quantity/limit.hpp"
+#include "tamlo/quantity/detail/limit.hpp"
 
 namespace tamlo::model {
 struct Conditions;

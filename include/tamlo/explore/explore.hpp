@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/math/blocks.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 #include "tamlo/quantity/value.hpp"
 
 namespace tamlo::model {

@@ -8,10 +8,10 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/link/listening.hpp"
-#include "tamlo/meter/live.hpp"
+#include "tamlo/link/detail/listening.hpp"
+#include "tamlo/meter/detail/live.hpp"
 #include "tamlo/model/board.hpp"
-#include "tamlo/signal/strip.hpp"
+#include "tamlo/signal/detail/strip.hpp"
 
 /// Channels that are watched over their links, each beside a meter where there is one.
 namespace tamlo {

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/model/carries.hpp"
+#include "tamlo/model/detail/carries.hpp"
 #include "tamlo/quantity/value.hpp"
 
 /// Parts between the sensor and the converter's pin, as plain data. Each says what it takes (all

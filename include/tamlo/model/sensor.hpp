@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/model/carries.hpp"
+#include "tamlo/model/detail/carries.hpp"
 #include "tamlo/quantity/value.hpp"
 
 /// Sensors as plain data: what turns the quantity of a channel into volts, ohms or amperes. Each

@@ -34,6 +34,12 @@ inline Value converter_limits(std::string_view text) {
   return parse_value(text,
                      {.unit = unit("V"), .bases = {Basis::absolute, Basis::relative, Basis::code}});
 }
+/// Limits alone of a meter's accuracy: "±0.05 % ±2 digits", "±0.1 % ±1 mV".
+inline Value meter_limits(std::string_view text) {
+  return parse_value(
+      text,
+      {.unit = unit("V"), .bases = {Basis::absolute, Basis::relative, Basis::range, Basis::digit}});
+}
 /// One limit of a target, where the quantity is in that unit: "±0.5 % of span".
 inline Limit target_limit(std::string_view unit_name, std::string_view text) {
   const auto value =

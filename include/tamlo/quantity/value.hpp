@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/quantity/limit.hpp"
+#include "tamlo/quantity/detail/limit.hpp"
 #include "tamlo/quantity/unit.hpp"
 
 namespace tamlo {

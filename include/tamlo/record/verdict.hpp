@@ -6,8 +6,8 @@
 #include <string_view>
 
 #include "tamlo/export.hpp"
-#include "tamlo/record/steady.hpp"
-#include "tamlo/record/wave.hpp"
+#include "tamlo/record/detail/steady.hpp"
+#include "tamlo/record/detail/wave.hpp"
 #include "tamlo/signal/code_density.hpp"
 #include "tamlo/signal/step.hpp"
 

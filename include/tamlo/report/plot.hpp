@@ -9,14 +9,14 @@
 #include <vector>
 
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/budget/conditions.hpp"
+#include "tamlo/budget/detail/conditions.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/verdict.hpp"
-#include "tamlo/report/screen.hpp"
+#include "tamlo/report/detail/screen.hpp"
 #include "tamlo/result/results.hpp"
 
 namespace tamlo {

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/result/table.hpp"
+#include "tamlo/result/detail/table.hpp"
 
 /// Tables and lines for people. Every text of a command is a Report; nothing is computed here.
 namespace tamlo {

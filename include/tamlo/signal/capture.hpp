@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/signal/chart.hpp"
+#include "tamlo/signal/detail/chart.hpp"
 #include "tamlo/signal/histogram.hpp"
 #include "tamlo/signal/moments.hpp"
 #include "tamlo/signal/spectrum.hpp"

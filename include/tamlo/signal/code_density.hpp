@@ -6,8 +6,8 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/signal/detail/input.hpp"
 #include "tamlo/signal/histogram.hpp"
-#include "tamlo/signal/input.hpp"
 
 /// Linearity from how often each code occurs (IEEE 1241, 4.1.6; IEC 60748-4-3).
 namespace tamlo {

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/math/blocks.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 #include "tamlo/math/interval.hpp"
 
 namespace tamlo::chain {
@@ -44,10 +44,10 @@ struct CoverageProof {
 };
 
 /// Reads virtual units once at each place, and counts how many lie within bias ± U of the budget.
-/// Readings are drawn by UnitReader. Units are done in blocks of 100; counts add, so the result does
-/// not depend on who does them. `firmware` scales; it is `chain` itself unless the firmware differs.
-/// Where go_on ends it, the result is that of the units that were read. Throws ArgumentError
-/// for no units.
+/// Readings are drawn by UnitReader. Units are done in blocks of 100; counts add, so the result
+/// does not depend on who does them. `firmware` scales; it is `chain` itself unless the firmware
+/// differs. Where go_on ends it, the result is that of the units that were read. Throws
+/// ArgumentError for no units.
 CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firmware,
                              const CoverageRequest& request,
                              const math::BlockDriver& driver = math::by_threads(1),

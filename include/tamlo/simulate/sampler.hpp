@@ -7,10 +7,10 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/chain/digital.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/export.hpp"
-#include "tamlo/record/prediction.hpp"
-#include "tamlo/simulate/stimulus.hpp"
+#include "tamlo/record/detail/prediction.hpp"
+#include "tamlo/simulate/detail/stimulus.hpp"
 #include "tamlo/simulate/unit.hpp"
 
 /// Records of virtual units, sample by sample in time.

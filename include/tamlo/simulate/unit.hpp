@@ -7,7 +7,7 @@
 #include <utility>
 #include <vector>
 
-#include "tamlo/chain/reading_sampler.hpp"
+#include "tamlo/chain/detail/reading_sampler.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/math/random.hpp"
 

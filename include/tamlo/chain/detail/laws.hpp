@@ -1,0 +1,113 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <variant>
+#include <vector>
+
+#include "tamlo/chain/detail/parts/amplifier.hpp"
+#include "tamlo/chain/detail/parts/bridge.hpp"
+#include "tamlo/chain/detail/parts/current_loop.hpp"
+#include "tamlo/chain/detail/parts/curve.hpp"
+#include "tamlo/chain/detail/parts/divider.hpp"
+#include "tamlo/chain/detail/parts/linear_sensor.hpp"
+#include "tamlo/chain/detail/parts/lowpass.hpp"
+#include "tamlo/chain/detail/parts/photoresistor.hpp"
+#include "tamlo/chain/detail/parts/pin.hpp"
+#include "tamlo/chain/detail/parts/platinum.hpp"
+#include "tamlo/chain/detail/parts/potentiometer.hpp"
+#include "tamlo/chain/detail/parts/sensor_feed.hpp"
+#include "tamlo/chain/detail/parts/shunt.hpp"
+#include "tamlo/chain/detail/parts/thermistor.hpp"
+#include "tamlo/chain/detail/sampling.hpp"
+#include "tamlo/chain/detail/signal.hpp"
+#include "tamlo/export.hpp"
+#include "tamlo/math/interval.hpp"
+#include "tamlo/model/converter.hpp"
+
+/// What each part of a chain does to the signal that passes through it, given the parameters of the
+/// whole chain. A law knows its parameters by their index, so that one part that acts in two places
+/// is one parameter. Each says of itself whether the resistance behind it follows the value that
+/// goes in: loops over many values take it from there.
+namespace tamlo {
+namespace chain TAMLO_API {
+
+using Law =
+    std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, SteinhartHart, PlatinumLaw, BridgeLaw,
+                 CurrentLoopLaw, PotentiometerLaw, PhotoresistorLaw, CurveLaw, DividerLaw,
+                 SensorDividerLaw, ExcitationLaw, ShuntLaw, AmplifierLaw, LowpassLaw, SelfHeatedLaw,
+                 LoadLaw, LeakageLaw, SamplingLaw, PinDisturbance>;
+
+/// What comes out of the part for `in`.
+Signal forward(const Law& law, const Signal& in, Parameters p);
+/// What must have gone in for the value `out`.
+double inverse(const Law& law, double out, Parameters p);
+
+/// Volts at the pin to an unquantised code, counted from 0 at the low end of the range:
+/// code k stands for k - 1/2 to k + 1/2.
+struct ConverterLaw {
+  std::size_t attenuation{};         ///< ratio inside the converter
+  std::size_t reference{};           ///< V
+  std::size_t negative_reference{};  ///< V; only with has_negative
+  bool has_negative = false;
+  double low_factor = 0.0;     ///< low end of the range in units of the reference
+  double high_factor = 1.0;    ///< high end
+  std::size_t offset{};        ///< LSB
+  std::size_t gain{};          ///< LSB at full scale, in proportion to the code
+  std::size_t inl{};           ///< LSB
+  std::size_t dnl{};           ///< LSB
+  std::size_t noise{};         ///< LSB
+  std::size_t quantisation{};  ///< LSB
+  double codes{};              ///< 2^N
+  double code_zero = 0.0;      ///< codes from the low end to the one that stands for 0
+  double shift{};              ///< -1/2 for a converter that truncates, else 0
+  std::vector<model::InlPoint> inl_table{};  ///< by rising code, counted from the low end
+};
+
+/// The ends of the converter's range at the pin, V.
+template <class P>
+inline math::Interval ends(const ConverterLaw& law, const P& p) {
+  const double ratio = p[law.attenuation], reference = p[law.reference];
+  const double negative = p[law.negative_reference];  // some parameter, where there is none
+  const double low = law.has_negative ? negative : law.low_factor * reference;
+  const double at_pin = 1.0 / ratio;
+  return {.low = low * at_pin, .high = law.high_factor * reference * at_pin};
+}
+
+// Codes of width 1 ± d instead of 1: their edges, and so the error, move by up to d/2; uniform
+// within that, the variance of quantisation grows from 1/12 to (1 + d^2)/12.
+template <class P>
+inline double added_codes(const ConverterLaw& law, const P& p) {
+  return p[law.offset] + p[law.inl] + p[law.dnl] / 2.0 + p[law.noise] + p[law.quantisation] +
+         law.shift;
+}
+
+/// INL of a measured table at a code; 0 without one.
+double measured_inl(const ConverterLaw& law, double code);
+
+template <class P>
+inline double without_table(const ConverterLaw& law, double volts, const P& p) {
+  const auto range = ends(law, p);
+  const double per_volt = law.codes / (range.high - range.low);
+  const double ideal = (volts - range.low) * per_volt;
+  return ideal + (ideal - law.code_zero) * p[law.gain] / law.codes + added_codes(law, p);
+}
+
+template <class P>
+inline double forward(const ConverterLaw& law, double volts, const P& p) {
+  const double plain = without_table(law, volts, p);
+  if (law.inl_table.empty()) return plain;
+  const auto range = ends(law, p);
+  return plain + measured_inl(law, (volts - range.low) * law.codes / (range.high - range.low));
+}
+
+template <class P>
+inline double inverse(const ConverterLaw& law, double code, const P& p) {
+  const auto range = ends(law, p);
+  const double grown = p[law.gain] / law.codes;
+  const double ideal = (code - added_codes(law, p) + law.code_zero * grown) / (1.0 + grown);
+  return range.low + ideal / law.codes * (range.high - range.low);
+}
+
+}  // namespace chain
+}  // namespace tamlo

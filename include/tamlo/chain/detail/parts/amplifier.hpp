@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cmath>
+#include <cstddef>
+
+#include "tamlo/chain/detail/signal.hpp"
+#include "tamlo/chain/source.hpp"
+#include "tamlo/export.hpp"
+#include "tamlo/model/frontend.hpp"
+#include "tamlo/quantity/format.hpp"
+
+// A gain with its offset, its common mode and its noise.
+namespace tamlo {
+namespace chain TAMLO_API {
+
+/// p[gain] * (v + p[offset] + p[common_mode]); its output has no resistance.
+struct AmplifierLaw {
+  static constexpr bool resistance_follows_value = false;
+  static constexpr bool several_at_once = true;
+  std::size_t gain, offset, common_mode, noise;
+};
+
+template <class P>
+inline Signal forward_of(const AmplifierLaw& law, const Signal& in, const P& p) {
+  return {.value = p[law.gain] * (in.value + p[law.offset] + p[law.common_mode] + p[law.noise]),
+          .resistance = 0.0};
+}
+
+template <class P>
+inline double inverse_of(const AmplifierLaw& law, double out, const P& p) {
+  return out / p[law.gain] - p[law.offset] - p[law.common_mode] - p[law.noise];
+}
+
+template <class Builder>
+void build_part(Builder& b, const model::Amplifier& amplifier) {
+  const auto name = b.unique("amplifier");
+  model::Value common_mode;
+  const double most = std::abs(amplifier.common_mode) * amplifier.rejection;
+  if (most > 0.0) common_mode.limits.push_back({.size = most, .unit = quantity::unit("V")});
+  const auto rejected = b.deviation(name + " common mode", name, common_mode, "V", {});
+  if (most > 0.0) {
+    b.chain().sources.back().specification =
+        "±" + quantity::engineering(most, quantity::unit("V"), 4);
+  }
+  b.stage(name,
+          AmplifierLaw{
+              .gain = b.part(name + " gain", name, amplifier.gain, ""),
+              .offset = b.deviation(name + " offset", name, amplifier.offset, "V", {}),
+              .common_mode = rejected,
+              .noise = b.deviation(name + " noise", name, amplifier.noise.value_or(model::Value{}),
+                                   "V", {}, Noise{})},
+          "V");
+  if (amplifier.noise_density > 0.0) b.amplifies(amplifier);
+}
+
+}  // namespace chain
+}  // namespace tamlo

@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <vector>
+
+#include "tamlo/export.hpp"
+#include "tamlo/record/detail/prediction.hpp"
+#include "tamlo/signal/capture.hpp"
+
+/// What a record of a steady input says about noise, held against what the budget predicted.
+namespace tamlo {
+namespace record TAMLO_API {
+
+/// A record of a quantity at rest.
+struct Steady {
+  std::uint64_t count = 0;
+  double mean = 0.0;
+  double deviation = 0.0;  ///< standard deviation of all
+  double noise = 0.0;      ///< the same without the tones
+  double dof = 0.0;        ///< degrees of freedom of the noise
+  double low = 0.0,
+         high = 0.0;       ///< confidence interval of the noise, for samples without correlation
+  double predicted = 0.0;  ///< noise, with the steps
+  /// 1: more noise than predicted, -1: less, 0: as predicted, at the coverage asked for.
+  int differs = 0;
+  double min = 0.0, max = 0.0;
+  /// Of codes: log2(codes / noise) and log2(codes / (6.6 noise)), at most the
+  /// resolution.
+  std::optional<double> effective_bits{}, noise_free_bits{};
+  std::vector<std::int64_t> missing{};  ///< as signal::Histogram::missing() has it
+  double skewness = 0.0, kurtosis = 3.0;
+  /// Skewness and kurtosis are such as normal noise with these steps shows, or tones hide what it
+  /// is: of them the kurtosis stays below 4.
+  bool normal = true;
+  double lag_correlation = 0.0;       ///< of neighbours
+  std::vector<signal::Tone> tones{};  ///< the largest first
+  /// Amplitude that was predicted for each tone; 0 where no tone was.
+  std::vector<double> tones_predicted{};
+  signal::Floor floor{};  ///< white noise and the corner of 1/f, between the tones
+  signal::Trend trend{};
+  signal::Stability stability{};  ///< empty for less than eight samples, and where nothing moves
+};
+
+/// Needs two samples.
+Steady steady(const signal::Capture& capture, const Prediction& predicted, double coverage = 0.95);
+
+}  // namespace record
+}  // namespace tamlo
