@@ -101,21 +101,25 @@ int run_explore(const ExploreArguments& arguments) {
     const auto number = whole_of("--number", arguments.number, 0, exploration.candidates - 1);
     chosen = explore::candidate_of(choices.space, board_of, number);
   }
-  if (!arguments.write.empty()) {
+  // What some candidates say takes no whole result's place.
+  const bool whole = exploration.tried == exploration.candidates;
+  if (!whole)
+    fmt::print(stderr, "explore: ended before all candidates were tried: no file is written\n");
+  if (whole && !arguments.write.empty()) {
     if (!chosen) refuse("--write", "nothing that meets everything", "--number with a candidate");
     outputs->write(arguments.write, io::choices_overlay(choices, *chosen));
   }
-  if (!arguments.plot.empty()) {
+  if (whole && !arguments.plot.empty()) {
     if (exploration.front.empty())
       refuse("--plot", "a front without candidates", "choices of which some meet everything");
     const auto draw = arguments.picture == "front" ? report::plot_front : report::plot_choices;
     outputs->write(arguments.plot,
                    draw(choices.space, exploration, *report::image_of(arguments.plot)));
   }
-  outputs->finish();
+  if (whole) outputs->finish();
   const auto result = result::explored_of(choices.space, exploration);
   show(result, {report::of(result)}, arguments.format);
-  if (exploration.tried < exploration.candidates) return crew.leave(environment);
+  if (!whole) return crew.leave(environment);
   return crew.leave(exploration.feasible > 0 ? done : missed);
 }
 

@@ -13,7 +13,7 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/model/board.hpp"
-#include "tamlo/record/detail/prediction.hpp"
+#include "tamlo/record/prediction.hpp"
 #include "tamlo/report/table.hpp"
 #include "tamlo/result/results.hpp"
 

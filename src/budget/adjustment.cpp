@@ -5,7 +5,7 @@
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
-#include "tamlo/meter/detail/accuracy.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 
 namespace tamlo::budget {
 
@@ -46,9 +46,9 @@ bool Adjustment::is_shape(const Chain& chain, std::size_t source) {
 Adjustment::Meter Adjustment::meter_at(const Chain& chain, double place) {
   const auto& meter = *chain.adjusted_with;
   // Above its ranges it is as wrong as the highest one would be there.
-  const auto range = meter::range_for(meter, place).value_or(meter.ranges.size() - 1);
-  const auto use = meter::use_of(meter, chain.conditions.specified_at);
-  const auto u = meter::uncertainty(meter.ranges[range], place, use);
+  const auto range = model::range_for(meter, place).value_or(meter.ranges.size() - 1);
+  const auto use = model::use_of(meter, chain.conditions.specified_at);
+  const auto u = model::uncertainty(meter.ranges[range], place, use);
   Meter result;
   std::size_t before = 0;
   for (std::size_t r = 0; r < range; ++r) before += meter.ranges[r].accuracy.limits.size();

@@ -20,8 +20,6 @@ constexpr std::uint64_t rough_units = 2000;
 
 using chain::Chain;
 
-double used(const Point& point) { return std::abs(point.bias) + point.expanded; }
-
 // How small (or large) a source may be, by running the chain with it so: a bisection up to ten
 // times its limit.
 Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, double coverage) {
@@ -37,7 +35,7 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
                                           .search = false,
                                           .rough_units = rough_units,
                                           .check_units = 0});
-      return used(run.points.front()) <= point.limit.value_or(0.0);
+      return run.points.front().error() <= point.limit.value_or(0.0);
     } catch (const DataError&) {
       return false;  // readings that do not follow the quantity at all
     }
@@ -95,7 +93,7 @@ class Levers {
 
   void keep(Lever lever) {
     const auto& worst = budget_.worst_place;
-    const double before = worst.limit ? used(worst) / *worst.limit : used(worst);
+    const double before = worst.limit ? worst.error() / *worst.limit : worst.error();
     const double after = lever.limit ? lever.error / *lever.limit : lever.error;
     if (after < 0.99 * before) levers_.push_back(std::move(lever));
   }
@@ -155,9 +153,9 @@ class Levers {
     const auto& worst = budget.worst_place;
     keep({.change = std::move(change),
           .at = worst.at,
-          .error = used(worst),
+          .error = worst.error(),
           .limit = worst.limit,
-          .suffices = !worst.limit || used(worst) <= *worst.limit,
+          .suffices = !worst.limit || worst.error() <= *worst.limit,
           .latency = chain::dynamics(chain).latency,
           .latency_before = latency_});
   }

@@ -211,8 +211,7 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double asked,
 // The part of what is allowed that is used up; absolute where nothing is.
 double severity(const Point& point) {
   if (point.overflows()) return std::numeric_limits<double>::infinity();
-  const double used = std::abs(point.bias) + point.expanded;
-  return point.limit ? used / *point.limit : used;
+  return point.limit ? point.error() / *point.limit : point.error();
 }
 
 // The same without the rest of the point.
@@ -256,8 +255,10 @@ std::string_view name(Method method) { return method == Method::trials ? "trials
 
 std::optional<double> Point::margin() const {
   if (!limit) return {};
-  return *limit - std::abs(bias) - expanded;
+  return *limit - error();
 }
+
+double Point::error() const { return std::abs(bias) + expanded; }
 
 const Point& Budget::worst() const {
   require(!points.empty(), "a budget without points has no worst one");

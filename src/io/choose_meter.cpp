@@ -8,8 +8,8 @@
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
-#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 
@@ -128,7 +128,7 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
            .found = quantity::engineering(*given, meter.ranges[0].full_scale.unit, 6),
            .allowed = fmt::format("a range of meter {}: {}", meter.name, fmt::join(known, ", "))});
     }
-    if (reading.u_meter || meter::range_for(meter, reading.meter)) continue;
+    if (reading.u_meter || model::range_for(meter, reading.meter)) continue;
     above.push_back(
         {.file = file.path,
          .line = readings.places[i].line,

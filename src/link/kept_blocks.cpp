@@ -2,7 +2,6 @@
 #include "tamlo/link/detail/kept_blocks.hpp"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <charconv>
 #include <fstream>
@@ -14,13 +13,30 @@
 namespace tamlo::link {
 namespace {
 
-// A row is a block: its number, then its figures, as their shortest exact text.
-void read_row(const std::string& path, const std::string& row, math::Blocks& blocks) {
-  const char* at = row.data();
-  const char* const end = at + row.size();
+// A row is a block: its number, its figures as their shortest exact text, and a check word over
+// both, so that nothing but what was written here is believed.
+std::string row_of(std::uint64_t block, const std::vector<double>& figures) {
+  auto text = fmt::format("{}", block);
+  for (const double figure : figures) text += fmt::format(",{}", figure);
+  return text + "," + identity_of(text);
+}
+
+void read_row(const std::string& path, std::size_t line, const std::string& row,
+              math::Blocks& blocks) {
   const auto damaged = [&] {
-    return io::EnvironmentError(fmt::format("{}: a damaged row: \"{}\"", path, row.substr(0, 40)));
+    return io::BadInput(
+        {{.file = path,
+          .line = line,
+          .column = 1,
+          .key = {},
+          .found = fmt::format("a damaged row: \"{}\"", row.substr(0, 40)),
+          .allowed = "rows as they were written; without this one its work is done again"}});
   };
+  const auto check = row.rfind(',');
+  if (check == row.npos || identity_of(row.substr(0, check)) != row.substr(check + 1))
+    throw damaged();
+  const char* at = row.data();
+  const char* const end = at + check;
   std::uint64_t block = 0;
   const auto number = std::from_chars(at, end, block);
   if (number.ec != std::errc() || block >= blocks.count) throw damaged();
@@ -42,7 +58,7 @@ void read_row(const std::string& path, const std::string& row, math::Blocks& blo
 math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDriver driver) {
   return [path = std::move(path), identity = std::move(identity),
           driver = std::move(driver)](const math::Blocks& asked) {
-    const auto heading = fmt::format("block,figures of {}", identity);
+    const auto heading = fmt::format("block,figures,check of {}", identity);
     std::ifstream file(path);
     std::string row;
     if (std::getline(file, row) && row != heading) {
@@ -57,10 +73,10 @@ math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDri
     file.clear();
     file.seekg(0);
     std::getline(file, row);
-    while (std::getline(file, row)) read_row(path, row, blocks);
+    for (std::size_t line = 2; std::getline(file, row); ++line) read_row(path, line, row, blocks);
     if (file.bad()) throw io::EnvironmentError(path + ": cannot be read");
     blocks.take = [&](std::uint64_t block, const std::vector<double>& figures) {
-      log.row(fmt::format("{},{}", block, fmt::join(figures, ",")));
+      log.row(row_of(block, figures));
       asked.take(block, figures);
     };
     return driver(blocks);

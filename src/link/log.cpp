@@ -3,6 +3,8 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -15,9 +17,15 @@
 namespace tamlo::link {
 
 Log::Log(const std::string& path, const std::string& heading) : path_(path) {
-  descriptor_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_APPEND | O_CLOEXEC, 0644);
+  // A pipe without a reader is no reason to wait.
+  descriptor_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_APPEND | O_CLOEXEC | O_NONBLOCK, 0644);
   if (descriptor_ < 0) fail();
-  resume(heading);
+  try {
+    resume(heading);
+  } catch (...) {
+    ::close(descriptor_);
+    throw;
+  }
   synced_ = std::chrono::steady_clock::now();
 }
 
@@ -31,31 +39,44 @@ void Log::fail() const {
   throw io::EnvironmentError(fmt::format("{}: {}", path_, std::strerror(errno)));
 }
 
-// What stands there must begin with the heading, and end with the end of a row.
+void Log::refuse(const char* why) const {
+  throw io::EnvironmentError(fmt::format("{}: {}", path_, why));
+}
+
+// Nothing is changed before it is known that the file is a log of this kind and nobody else's: what
+// stands there begins with the heading. Only then a torn row at its end is cut off.
 void Log::resume(const std::string& heading) {
-  std::string text;
+  struct stat about {};
+  if (::fstat(descriptor_, &about) != 0) fail();
+  if (!S_ISREG(about.st_mode)) refuse("not a file that rows can be added to");
+  if (::flock(descriptor_, LOCK_EX | LOCK_NB) != 0) refuse("another program is writing it");
+  const auto expected = heading + "\n";
+  std::string head;
   char bytes[65536];
+  std::uint64_t size = 0, whole = 0, ends = 0;
   for (;;) {
     const auto got = ::read(descriptor_, bytes, sizeof bytes);
     if (got < 0 && errno == EINTR) continue;
     if (got < 0) fail();
     if (got == 0) break;
-    text.append(bytes, static_cast<std::size_t>(got));
+    const std::string_view piece(bytes, static_cast<std::size_t>(got));
+    head += piece.substr(0, expected.size() - std::min(expected.size(), head.size()));
+    ends += static_cast<std::uint64_t>(std::ranges::count(piece, '\n'));
+    if (const auto last = piece.rfind('\n'); last != piece.npos) whole = size + last + 1;
+    size += piece.size();
   }
-  const auto whole = text.rfind('\n') == std::string::npos ? 0 : text.rfind('\n') + 1;
-  torn_ = text.size() - whole;
+  // A heading that was torn itself has nothing behind it.
+  const bool begun = size < expected.size() && expected.starts_with(head);
+  if (!begun && head != expected)
+    refuse("a file with another heading stands there, and is not written over");
+  torn_ = size - whole;
   if (torn_ > 0 && ::ftruncate(descriptor_, static_cast<off_t>(whole)) != 0) fail();
-  text.resize(whole);
-  if (text.empty()) {
-    append(heading + "\n");
+  if (whole == 0) {
+    append(expected);
     sync();
     return;
   }
-  if (!text.starts_with(heading + "\n")) {
-    throw io::EnvironmentError(fmt::format(
-        "{}: a file with another heading stands there, and is not written over", path_));
-  }
-  rows_ = static_cast<std::uint64_t>(std::ranges::count(text, '\n')) - 1;
+  rows_ = ends - 1;
 }
 
 void Log::append(std::string_view bytes) {

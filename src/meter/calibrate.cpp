@@ -276,7 +276,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
                            .meter = k * std::sqrt(meter_part),
                            .fit = k * std::sqrt(fit_part),
                            .channel = k * std::sqrt(channel)};
-    of.after = std::abs(after.points[p].bias) + after.points[p].expanded;
+    of.after = after.points[p].error();
     if (const auto& accuracy = chain.channel.target.accuracy) {
       of.limit = chain::allowed_at(chain, *accuracy, at[p]);
     }

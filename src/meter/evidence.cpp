@@ -14,7 +14,7 @@
 #include "tamlo/budget/detail/conditions.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/meter/compare.hpp"
-#include "tamlo/meter/detail/accuracy.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 
 namespace tamlo::meter {
 namespace {

@@ -7,8 +7,8 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 #include "tamlo/names.hpp"
 
 namespace tamlo::meter {

@@ -3,8 +3,8 @@
 
 #include <cmath>
 
-#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 
 namespace tamlo::meter {
 namespace {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/record/detail/prediction.hpp"
+#include "tamlo/record/prediction.hpp"
 
 #include <algorithm>
 #include <cmath>

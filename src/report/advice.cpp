@@ -45,7 +45,7 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
   for (const auto& of : advice.levers) {
     const bool later = of.latency > 1.001 * of.latency_before;
     table.rows.push_back(
-        {of.change, figure(of.error, difference, error_of(budget.worst_place), 3),
+        {of.change, figure(of.error, difference, budget.worst_place.error(), 3),
          figure(of.at, budget.unit, budget.span.width(), 4),
          !of.limit     ? "none"
          : of.suffices ? "met"
@@ -69,7 +69,7 @@ Report of_change(const Budget& before, const Budget& after) {
   report.verdict.push_back(headline(before));
   report.verdict.push_back({"changed:", Tone::heading});
   report.verdict.push_back(headline(after));
-  const double from = error_of(a), to = error_of(b);
+  const double from = a.error(), to = b.error();
   report.verdict.push_back(
       {fmt::format("the worst place of the span goes from ±{} at {} to ±{} at {}",
                    amount(from, before.unit), place(before, a.at), amount(to, after.unit),

@@ -146,8 +146,8 @@ void add_remarks(const Budget& budget, Report& report) {
                    "of single conversions",
                    at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
   const auto& place = budget.worst_place;
-  const double here = std::abs(worst.bias) + worst.expanded;
-  const double there = std::abs(place.bias) + place.expanded;
+  const double here = worst.error();
+  const double there = place.error();
   const bool worse =
       worst.limit ? there / *place.limit > 1.01 * here / *worst.limit : there > 1.01 * here;
   if (worse) {
@@ -206,7 +206,7 @@ std::vector<Line> cautions(const Budget& budget) {
 Line headline(const Budget& budget) {
   const auto& worst = budget.worst();
   const auto place = at(budget, worst.at);
-  const auto can_be = amount(std::abs(worst.bias) + worst.expanded, budget.unit);
+  const auto can_be = amount(worst.error(), budget.unit);
   const auto confidence = fmt::format("{:g} %", 100.0 * worst.coverage);
   if (worst.overflows()) {
     return {fmt::format("{}: {}OVERFLOW: the firmware's integers are too short for readings at {}",

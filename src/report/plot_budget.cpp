@@ -59,7 +59,7 @@ std::string plot_span(const Budget& budget, Image image) {
   const auto size = [&](double si) { return quantity::in_unit(si, difference); };
   for (const auto& p : budget.points) {
     data += fmt::format("{:.12g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g}\n",
-                        quantity::in_unit(p.at, budget.unit), size(error_of(p)),
+                        quantity::in_unit(p.at, budget.unit), size(p.error()),
                         size(std::abs(p.adjusted_bias.zero) + p.adjusted.zero),
                         size(std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point),
                         size(p.limit.value_or(0.0)), size(p.worst_case.size()));
@@ -67,11 +67,10 @@ std::string plot_span(const Budget& budget, Image image) {
   data += "EOD\n$at << EOD\n";
   for (std::size_t i = 0; i < budget.points.size(); i += 4) {
     const auto& p = budget.points[i];
-    data +=
-        fmt::format("{:.12g} {:.9g} \"at {}: {}{}\"\n", quantity::in_unit(p.at, budget.unit),
-                    size(error_of(p)), with_unit(aligned(p.at, budget.unit, p.at, 3), budget.unit),
-                    amount(error_of(p), budget.unit),
-                    p.limit ? " of " + amount(*p.limit, budget.unit) + " allowed" : "");
+    data += fmt::format(
+        "{:.12g} {:.9g} \"at {}: {}{}\"\n", quantity::in_unit(p.at, budget.unit), size(p.error()),
+        with_unit(aligned(p.at, budget.unit, p.at, 3), budget.unit), amount(p.error(), budget.unit),
+        p.limit ? " of " + amount(*p.limit, budget.unit) + " allowed" : "");
   }
   data += "EOD\n";
   auto script = fmt::format(

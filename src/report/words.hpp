@@ -32,9 +32,6 @@ inline std::string exact(double si, const quantity::Unit& unit) {
   return text.empty() ? fmt::format("{:.17g}", (si - unit.offset) / unit.scale()) : text;
 }
 
-/// What a reading at a point is off by, at most.
-inline double error_of(const budget::Point& point) { return std::abs(point.bias) + point.expanded; }
-
 inline Cell figure(double si, const quantity::Unit& unit, double reference, int digits) {
   return aligned(si, unit, reference, digits);
 }

@@ -137,7 +137,7 @@ struct Fields<BudgetPoint> : FieldsOf<BudgetPoint> {
       field("resolution", TAMLO_GET(t.point->resolution), ""),
       field("trials", TAMLO_GET(trials(*t.point)), "that were asked for"),
       field("limit", TAMLO_GET(t.point->limit), difference, "what the target allows"),
-      field("error", TAMLO_GET(std::abs(t.point->bias) + t.point->expanded), difference, "|bias| and expanded uncertainty"),
+      field("error", TAMLO_GET(t.point->error()), difference, "|bias| and expanded uncertainty"),
       field("margin_ratio", [](const T& t) {
             const auto margin = t.point->margin();
             return margin ? ratio(*margin, *t.point->limit) : std::nullopt;

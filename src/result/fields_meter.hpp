@@ -44,7 +44,8 @@ struct Fields<Statement<scale>> {
             "meter and readings"),
       field("budgeted", TAMLO_GET(t.budgeted), measure, "standard uncertainty of the budget"),
       field("expected", TAMLO_GET(t.expected), measure, "from the known bias"),
-      field("deviation", TAMLO_GET(t.deviation()), "from what was expected, in standard deviations")};
+      field("deviation", TAMLO_GET(t.deviation()),
+            "from what was expected, in standard deviations")};
 };
 using Of = Statement<Scale::difference>;
 using Gain = Statement<Scale::plain>;

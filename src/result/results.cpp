@@ -98,7 +98,7 @@ ChannelFirmware firmware_of(const model::Board& board, const chain::Chain& chain
   const auto budget = budget::evaluate(chain::build(changed, channel), {.details = false});
   const auto& worst = budget.worst_place;
   if (worst.limit) result.target_met = budget.target_met();
-  result.error = std::abs(worst.bias) + worst.expanded;
+  result.error = worst.error();
   result.limit = worst.limit;
   return result;
 }

@@ -19,12 +19,12 @@ BenchMeter::BenchMeter(const model::Meter& meter, std::uint64_t seed) : meter_(m
 }
 
 std::optional<double> BenchMeter::show(double x) const {
-  const auto at = meter::range_for(meter_, x);
+  const auto at = model::range_for(meter_, x);
   if (!at) return {};
-  const auto u = meter::uncertainty(meter_.ranges[*at], x);
+  const auto u = model::uncertainty(meter_.ranges[*at], x);
   double shown = x;
   for (std::size_t i = 0; i < u.limits.size(); ++i) shown += u.limits[i] * deviations_[*at][i];
-  const double digit = meter::digit(meter_.ranges[*at]);
+  const double digit = model::digit(meter_.ranges[*at]);
   // On the scale that it shows: of a thermometer in degC, no whole digits of K.
   const double zero = meter_.ranges[*at].full_scale.unit.offset;
   return digit > 0.0 ? zero + std::round((shown - zero) / digit) * digit : shown;

@@ -54,6 +54,7 @@ CoverageProof prove_coverage(const chain::Chain& chain, const chain::Chain& firm
     return counts;
   };
   const auto take = [&](std::uint64_t, const std::vector<double>& counts) {
+    require(counts.size() == 3 * result.places.size(), "counts of another proof");
     for (std::size_t p = 0; p < result.places.size(); ++p) {
       auto& place = result.places[p];
       place.below += static_cast<std::uint64_t>(counts[3 * p]);

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <signal.h>
+#include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -175,6 +176,27 @@ TEST(Log, LosesNoRowAndCutsATornEnd) {
   }
   EXPECT_THROW(link::Log(path, "time [s],y [code]"), io::EnvironmentError);
   EXPECT_THROW(link::Log(folder.path("no/log.csv"), "x"), io::EnvironmentError);
+}
+
+// What is no log of this kind is refused as it is: with or without an end of its last line, and
+// what is no file at all. A heading that was torn itself is written anew.
+TEST(Log, ChangesNothingThatIsNotItsOwn) {
+  const Folder folder;
+  for (const std::string text : {"notes", "notes\nmore", "time [s]x", "time [s]\nrow\ntorn"}) {
+    const auto path = folder.write("other.txt", text);
+    EXPECT_THROW(link::Log(path, "time [s],x"), io::EnvironmentError) << text;
+    EXPECT_EQ(read(path), text);
+  }
+  const auto torn = folder.write("torn.csv", "time [");
+  { link::Log log(torn, "time [s],x"); }
+  EXPECT_EQ(read(torn), "time [s],x\n");
+  const auto pipe = folder.path("pipe");
+  ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
+  EXPECT_THROW(link::Log(pipe, "time [s],x"), io::EnvironmentError);
+  EXPECT_THROW(link::Log("/dev/zero", "time [s],x"), io::EnvironmentError);
+  EXPECT_THROW(link::Log(folder.path(""), "time [s],x"), io::EnvironmentError);
+  const link::Log first(torn, "time [s],x");
+  EXPECT_THROW(link::Log(torn, "time [s],x"), io::EnvironmentError);  // two writers
 }
 
 // A plain client of the page: the status line and the rest of what comes within half a second.

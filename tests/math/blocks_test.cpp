@@ -94,10 +94,12 @@ TEST(Blocks, AreKeptInAFileAndNotDoneAgain) {
   EXPECT_THROW(link::kept_in(path, "other", math::by_threads(1))(again.blocks),
                io::EnvironmentError);
   EXPECT_EQ(std::filesystem::file_size(path), size);
-  for (const char* row : {"51,1,2", "x", "3,1,,2", "3,1 2", "-1,3"}) {
-    std::ofstream(path) << "block,figures of work\n" << row << "\n";
-    EXPECT_THROW(link::kept_in(path, "work", math::by_threads(1))(again.blocks),
-                 io::EnvironmentError)
+  const auto checked = [](const std::string& row) { return row + "," + link::identity_of(row); };
+  for (const auto& row : {checked("51,1,2"), checked("x"), checked("3,1,,2"), checked("3,1 2"),
+                          checked("-1,3"), std::string("3,9"), std::string("3"),
+                          std::string("3,nan"), "4" + checked("3,9").substr(1)}) {
+    std::ofstream(path) << "block,figures,check of work\n" << row << "\n";
+    EXPECT_THROW(link::kept_in(path, "work", math::by_threads(1))(again.blocks), io::BadInput)
         << row;
   }
   std::filesystem::remove(path);

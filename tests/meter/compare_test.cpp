@@ -7,7 +7,7 @@
 
 #include "boards.hpp"
 #include "tamlo/budget/budget.hpp"
-#include "tamlo/meter/detail/accuracy.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 #include "tamlo/simulate/unit.hpp"
 
 namespace tamlo::meter {

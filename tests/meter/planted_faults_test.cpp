@@ -10,8 +10,8 @@
 #include <vector>
 
 #include "boards.hpp"
-#include "tamlo/meter/detail/accuracy.hpp"
 #include "tamlo/meter/diagnose.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 #include "tamlo/simulate/unit.hpp"
 
 namespace tamlo::meter::planted {

@@ -85,6 +85,29 @@ TEST(Demo, TheExampleInCodeRuns) {
   EXPECT_NE(result.output.find("target missed"), std::string::npos);
 }
 
+// Standard uncertainties at 3 V in mV: a supply of 0.5 % 8.66, of 0.1 % 1.73; offset and INL 3.72
+// each, gain 3.38, quantisation 0.93: 10.7 and 6.55 together, of the 30 mV that are allowed.
+TEST(Demo, TheDesignInCodeRuns) {
+  const auto result = run(std::string(TAMLO_EXAMPLES) + "/tamlo_example_design_in_code", {});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_EQ(result.output.find("shunt reference, average of 1: price 0.30, uses 72 % "), 0U)
+      << result.output;
+  EXPECT_NE(result.output.find("\nprecise reference, average of 1: price 1.10, uses 44 % "),
+            std::string::npos);
+  EXPECT_NE(result.output.find("; at most 0.50 mV off\n"), std::string::npos);
+}
+
+// A supply that is 4 % low, twice its limit: of the rows up to 30 mV / 0.04 = 0.75 V one passes.
+TEST(Demo, TheBenchInCodeRuns) {
+  const auto result = run(std::string(TAMLO_EXAMPLES) + "/tamlo_example_bench_in_code", {});
+  EXPECT_EQ(result.status, 0) << result.errors;
+  EXPECT_EQ(result.output.find("1 of 5 rows pass; gain +4.00 %\n"
+                               "first suspect: supply voltage tolerance\n"),
+            0U)
+      << result.output;
+  EXPECT_NE(result.output.find("after a gain"), std::string::npos);
+}
+
 TEST(Demo, TheEngineAloneRuns) {
   const auto result = run(std::string(TAMLO_EXAMPLES) + "/tamlo_example_propagate_in_code", {});
   EXPECT_EQ(result.status, 0);

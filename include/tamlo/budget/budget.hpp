@@ -129,7 +129,9 @@ struct Point {
   std::optional<PointTrials> trials{};
   std::vector<Contribution> contributions{};  ///< one for each of Budget::sources
 
-  /// What the target leaves: limit - |bias| - expanded; below 0 it is missed.
+  /// Returns |bias| + expanded uncertainty: what a reading here may be off by.
+  double error() const;
+  /// Returns limit - error(), what the target leaves; below 0 it is missed.
   std::optional<double> margin() const;
   /// True where the firmware overflows within reach: no figure of such a reading can be trusted.
   bool overflows() const { return roughness == chain::Roughness::overflow; }

@@ -9,7 +9,7 @@
 
 #include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/export.hpp"
-#include "tamlo/record/detail/prediction.hpp"
+#include "tamlo/record/prediction.hpp"
 #include "tamlo/simulate/detail/stimulus.hpp"
 #include "tamlo/simulate/unit.hpp"
 

@@ -18,7 +18,8 @@ class Log {
  public:
   /// Begins a new file with this heading, or goes on in one that has it: a torn row at its end is
   /// cut off first, and its bytes are in `torn`. Throws io::EnvironmentError with the system's
-  /// words, and for a file that stands there with another heading.
+  /// words, and, leaving it as it is, for a file with another heading, for one that another program
+  /// writes, and for what is no file.
   Log(const std::string& path, const std::string& heading);
   ~Log();
   Log(const Log&) = delete;
@@ -40,6 +41,7 @@ class Log {
   std::chrono::steady_clock::time_point synced_{};
 
   [[noreturn]] void fail() const;
+  [[noreturn]] void refuse(const char* why) const;
   void append(std::string_view bytes);
   void resume(const std::string& heading);
 };

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/record/detail/prediction.hpp"
+#include "tamlo/record/prediction.hpp"
 #include "tamlo/signal/capture.hpp"
 
 /// What a record of a steady input says about noise, held against what the budget predicted.

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "tamlo/export.hpp"
-#include "tamlo/record/detail/prediction.hpp"
+#include "tamlo/record/prediction.hpp"
 #include "tamlo/signal/capture.hpp"
 #include "tamlo/signal/sine.hpp"
 

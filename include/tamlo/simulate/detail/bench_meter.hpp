@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/meter/detail/accuracy.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 
 namespace tamlo {
 namespace simulate TAMLO_API {

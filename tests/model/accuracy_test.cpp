@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/detail/accuracy.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 
 #include <gtest/gtest.h>
 
@@ -7,7 +7,7 @@
 
 #include "boards.hpp"
 
-namespace tamlo::meter {
+namespace tamlo::model {
 namespace {
 
 TEST(MeterAccuracy, TheLowestRangeThatHoldsTheReading) {
@@ -75,4 +75,4 @@ TEST(MeterAccuracy, CelsiusCountsFromItsOwnZero) {
 }
 
 }  // namespace
-}  // namespace tamlo::meter
+}  // namespace tamlo::model

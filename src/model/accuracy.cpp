@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/detail/accuracy.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 
 #include <algorithm>
 #include <cmath>
 
 #include "tamlo/model/board.hpp"
 
-namespace tamlo::meter {
+namespace tamlo::model {
 namespace {
 
 // A value on the scale that the display shows: degC, not K.
@@ -57,4 +57,4 @@ double MeterUncertainty::combined() const {
   return std::sqrt(variance);
 }
 
-}  // namespace tamlo::meter
+}  // namespace tamlo::model

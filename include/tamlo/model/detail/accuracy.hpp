@@ -7,14 +7,12 @@
 
 #include "tamlo/export.hpp"
 
-namespace tamlo::model {
-struct Meter;
-struct MeterRange;
-}  // namespace tamlo::model
-
 /// What a reference meter may be off (docs/method.md, "Meter").
 namespace tamlo {
-namespace meter TAMLO_API {
+namespace model TAMLO_API {
+
+struct Meter;
+struct MeterRange;
 
 /// The range that the meter would be on: the lowest that holds the reading (SI), or nothing above
 /// the highest.
@@ -45,5 +43,5 @@ struct MeterUncertainty {
 MeterUncertainty uncertainty(const model::MeterRange& range, double reading,
                              const MeterUse& use = {});
 
-}  // namespace meter
+}  // namespace model
 }  // namespace tamlo
