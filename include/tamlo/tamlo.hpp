@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-/// The door: the calls of the job, in its order. Headers that are in no folder `detail` are promised
-/// to users; a source that needs one call alone includes its header.
+/// The door: the calls of the job, in its order. Headers that are in no folder `detail` are
+/// promised to users; a source that needs one call alone includes its header.
 ///
 /// | step | call | library |
 /// |---|---|---|

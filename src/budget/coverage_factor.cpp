@@ -57,26 +57,25 @@ Parts parts_of(const chain::Chain& chain, const std::vector<double>& contributio
   for (const double c : contributions) variances.push_back(squared(c));
   std::optional<std::size_t> coarsest;
   for (std::size_t i = 0; i < variances.size(); ++i) {
-    if (is_step(chain, i) && variances[i] > result.steps) {
+    if (variances[i] == 0.0 || !is_step(chain, i)) continue;
+    result.half_others += std::sqrt(3.0 * variances[i]);
+    result.other_steps += variances[i];
+    if (variances[i] > result.steps) {
       result.steps = variances[i];
       coarsest = i;
     }
+    variances[i] = 0.0;
   }
   if (coarsest) {
     result.of_codes = chain.sources[*coarsest].kind() == chain::Kind::quantisation;
-    variances[*coarsest] = 0.0;
+    result.half_others -= std::sqrt(3.0 * result.steps);
+    result.other_steps -= result.steps;
     if (!at_tare.empty()) {
       // To the steps of the reading the rounding of the tare is as good as random.
       const double of_tare = std::min(squared(at_tare[*coarsest]), result.steps);
       result.rest.push_back({.shape = PartShape::uniform, .variance = of_tare});
       result.steps -= of_tare;
     }
-  }
-  for (std::size_t i = 0; i < variances.size(); ++i) {
-    if (!is_step(chain, i)) continue;
-    result.half_others += std::sqrt(3.0 * variances[i]);
-    result.other_steps += variances[i];
-    variances[i] = 0.0;
   }
   std::vector<bool> paired(variances.size(), false);
   for (const auto& [i, j, r] : chain.correlations) {
