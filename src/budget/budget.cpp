@@ -60,10 +60,10 @@ constexpr std::size_t many_points = 64;
 
 // Bits that the different readings can tell at most: those that occur, times the steps between them
 // that noise and averaging really give. A quiet converter has none, whatever is averaged.
-double most_bits(const Chain& chain, double x) {
+double most_bits(const Chain& chain, double x, double noise) {
   const double width = chain.report.width;
-  const double irreducible = chain::systematic_quantisation_variance(
-      chain::noise_in_codes(chain, x) * chain.firmware.dither / width);
+  const double irreducible =
+      chain::systematic_quantisation_variance(noise * chain.firmware.dither / width);
   const double count = chain::whole_means(chain) ? 1.0 : chain.firmware.averaged;
   const double between = 1.0 / (12.0 * irreducible + (1.0 - 12.0 * irreducible) / count);
   const double registers = static_cast<double>(chain.report.occurring) * std::max(1.0, between);
@@ -76,8 +76,8 @@ double most_bits(const Chain& chain, double x) {
 }
 
 // Bits: of a reading, and of a sine over the whole range in single conversions.
-Resolution resolution_of(const Chain& chain, const Point& point,
-                         const std::vector<double>& effects) {
+Resolution resolution_of(const Chain& chain, const Point& point, const std::vector<double>& effects,
+                         double noise) {
   const double codes = chain.conversion.codes, width = chain.report.width;
   double reading = 0.0, conversion = width * width / 12.0;
   for (std::size_t i = 0; i < effects.size(); ++i) {
@@ -90,7 +90,7 @@ Resolution resolution_of(const Chain& chain, const Point& point,
     if (source.parameter == chain.conversion.inl)
       conversion += std::pow(source.standard_uncertainty, 2);
   }
-  const double most = most_bits(chain, point.at);
+  const double most = most_bits(chain, point.at, noise);
   return {.effective = std::min(most, std::log2(codes / std::sqrt(reading))),
           .noise_free = std::min(most, std::log2(codes / (6.6 * std::sqrt(reading)))),
           .accuracy = std::log2(codes * point.code_width / (2.0 * point.expanded)),
@@ -119,7 +119,8 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
               .clipped = held(chain, x)};
   const double k = math::coverage_factor(coverage, point.dof);
 
-  const auto standards = chain::standards_at(chain, x);
+  const double noise = chain::noise_in_codes(chain, x);
+  const auto standards = chain::standards_at(chain, x, noise);
   const auto effects = chain::effects(chain, x, standards);
   std::vector<double> zeroed, two_point;
   zeroed.reserve(effects.size());
@@ -169,7 +170,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
     point.calibrated = {.expanded = expanded(remaining, adjustment.calibration_variance(chain, x))};
   }
   point.bias_parts = chain::bias_parts(chain, x);
-  point.resolution = resolution_of(chain, point, effects);
+  point.resolution = resolution_of(chain, point, effects, noise);
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     point.limit = chain::allowed_at(chain, *accuracy, x);

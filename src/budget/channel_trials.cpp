@@ -192,11 +192,17 @@ class ChannelModel {
     };
     for (const auto s : alone_) {
       const auto from = before(s);
-      start.assign(from.begin(), from.end());
-      auto input = inputs_[s];
-      if (chain_.named.calibration == s)
-        input.standard_uncertainty = calibration_uncertainty_at(chain_, x);
-      add_deviations(input, seed(s), s, first, start, row(s));
+      if (!followed.empty()) start.assign(from.begin(), from.end());
+      const auto put = [&](const Input& input) {
+        add_deviations(input, seed(s), s, first, from, row(s));
+      };
+      if (chain_.named.calibration == s) {
+        auto at_place = inputs_[s];
+        at_place.standard_uncertainty = calibration_uncertainty_at(chain_, x);
+        put(at_place);
+      } else {
+        put(inputs_[s]);
+      }
       units.rows[chain_.sources[s].parameter] = row(s).data();
       follow(s, [&](std::size_t t) { return row(s)[t] - start[t]; });
     }

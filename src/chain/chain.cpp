@@ -231,7 +231,12 @@ double noise_in_codes(const Chain& chain, double x) {
 }
 
 std::vector<double> standards_at(const Chain& chain, double x) {
+  return standards_at(chain, x, noise_in_codes(chain, x));
+}
+
+std::vector<double> standards_at(const Chain& chain, double x, double noise) {
   std::vector<double> result;
+  result.reserve(chain.sources.size());
   for (const auto& source : chain.sources) {
     const bool sine = source.kind() == Kind::interference;
     const double converted = sine ? interference_limit_at(chain, source, x) / std::numbers::sqrt2
@@ -243,7 +248,7 @@ std::vector<double> standards_at(const Chain& chain, double x) {
   // A firmware in integers rounds the mean to a code again, and averaging gives no steps between.
   const double width = chain.report.width;
   result[chain.named.quantisation] =
-      width * quantisation_standard(noise_in_codes(chain, x) * chain.firmware.dither / width,
+      width * quantisation_standard(noise * chain.firmware.dither / width,
                                     whole_means(chain) ? 1.0 : chain.firmware.averaged);
   return result;
 }

@@ -172,6 +172,8 @@ void ReadingSampler::codes(const double* const* rows, std::span<double> codes) c
 
 double ReadingSampler::conversions() const {
   const double nominal = chain::code(chain_, x_, chain_.nominal) + shift_;
+  if (!normal_holds(nominal)) return static_cast<double>(weights_.size());
+  if (many_ && sines_.empty()) return 1.0;
   double variance = 0.0;
   auto p = chain_.nominal;
   for (const auto& source : chain_.sources) {

@@ -198,6 +198,8 @@ double reading_noise(const Chain& chain, double x);
 /// Standard uncertainties of the sources in a reading at `x`, in the units of their parameters:
 /// noise after average and filter, quantisation by the exact rule for the noise there.
 std::vector<double> standards_at(const Chain& chain, double x);
+/// The same, where noise_in_codes() of the place is at hand.
+std::vector<double> standards_at(const Chain& chain, double x, double noise);
 /// Returns the time constants of the low-passes before the pin in s, for the resistance that they
 /// are fed from at `x`.
 std::vector<double> time_constants_at(const Chain& chain, double x);
