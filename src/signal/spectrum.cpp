@@ -83,15 +83,23 @@ SpectrumParts::~SpectrumParts() = default;
 void SpectrumParts::add(std::span<const double> samples) {
   // A rectangular window does not overlap.
   const auto kept = window_ == Window::rectangular ? 0 : segment_ / 2;
+  const auto add_segment = [&](std::span<const double> segment) {
+    if (!work_) work_ = std::make_unique<Work>(window_, segment_);
+    work_->transform.add_squares(segment, work_->weights, mean_of(segment), power_);
+    ++segments_;
+  };
   while (!samples.empty()) {
+    if (waiting_.empty() && samples.size() >= segment_) {  // whole as it is, without a copy
+      add_segment(samples.first(segment_));
+      samples = samples.subspan(segment_ - kept);
+      continue;
+    }
     const auto taken = std::min(samples.size(), segment_ - waiting_.size());
     waiting_.insert(waiting_.end(), samples.begin(),
                     samples.begin() + static_cast<std::ptrdiff_t>(taken));
     samples = samples.subspan(taken);
     if (waiting_.size() < segment_) return;
-    if (!work_) work_ = std::make_unique<Work>(window_, segment_);
-    work_->transform.add_squares(waiting_, work_->weights, mean_of(waiting_), power_);
-    ++segments_;
+    add_segment(waiting_);
     waiting_.erase(waiting_.begin(), waiting_.end() - static_cast<std::ptrdiff_t>(kept));
   }
 }
