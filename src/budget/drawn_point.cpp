@@ -110,8 +110,9 @@ bool borne_out(const Chain& chain, const Point& point, std::uint64_t units, doub
          point.expanded <= too_wide * *within + (apart ? step / 2.0 : 0.0);
 }
 
-// At the corners of the limits what has none moves the codes besides: what is random those of the
-// reading and those of the tare, each by its own; what is fixed by what the tare leaves of it.
+// At the corners of the limits what has none moves the codes besides: what a place has to itself
+// those of the reading and those of the tare, each by its own; what is shared by what the tare
+// leaves of it, either of them, as an end of the codes may hold one.
 Corners::Shift unbounded_codes(const Chain& chain, const Corners& corners, const Point& point,
                                double k) {
   const auto& tare = chain.channel.scaling.tare;
@@ -122,8 +123,11 @@ Corners::Shift unbounded_codes(const Chain& chain, const Corners& corners, const
     if (corners.bounded(s)) continue;
     const auto& source = chain.sources[s];
     const auto& of = point.contributions[s];
-    if (!tare || !chain::random(source.kind())) {
+    if (!tare || !chain::own_of_place(source.kind())) {
       shift.here = std::hypot(shift.here, k * of.contribution / point.code_width);
+      if (tare)
+        shift.tare =
+            std::hypot(shift.tare, k * of.contribution / chain::code_width_at(chain, *tare));
       continue;
     }
     const auto random_at = [&](double x, double standard) {
