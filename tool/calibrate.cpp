@@ -57,9 +57,7 @@ int run_calibrate(const CalibrateArguments& arguments) {
   }
   check_picture("--plot", arguments.plot, 1);
   io::OutputFiles outputs({arguments.plot, arguments.write});
-  if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
-    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
-  }
+  check_ending("--write", arguments.write, ".toml");
   const auto bench = bench_of(board, file, channels.front(), arguments);
   if (bench.chain.channel.correction) {
     refuse("calibrate", "a channel that has a correction already",

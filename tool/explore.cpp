@@ -23,26 +23,14 @@ struct ExploreArguments : BoardArguments {
   CrewArguments crew;
 };
 
-// The board's files, and the choices behind them.
-struct Files {
-  std::vector<std::string> boards;
-  io::ChoicesFile choices;
-};
-
-Files files_of(const ExploreArguments& arguments) {
-  if (arguments.data.empty())
-    refuse("CHOICES.toml", "no such file behind the board", "a choices file, or --solve");
-  return {arguments.boards, io::load_choices(arguments.data)};
-}
-
 // How loose the limits of some keys may be, all by one factor.
-int solve(const ExploreArguments& arguments) {
-  const auto board = io::load_board(arguments.boards);
+int solve(const ExploreArguments& arguments, const std::vector<std::string>& boards) {
+  const auto board = io::load_board(boards);
   result::Loosened result;
   for (const auto& chain : chains_of(board, arguments))
     result.channels.push_back(chain.channel.name);
   for (const auto& key : arguments.solve) {
-    result.keys.push_back({.key = key, .as_it_is = io::text_at(arguments.boards, key)});
+    result.keys.push_back({.key = key, .as_it_is = io::text_at(boards, key)});
     io::with_limits_times(result.keys.back().as_it_is, 1.0, key);  // has limits, or is refused
   }
   const auto settings = [&](double factor) {
@@ -53,8 +41,7 @@ int solve(const ExploreArguments& arguments) {
     return all;
   };
   const auto found = explore::loosest(
-      [&](double factor) { return io::load_board(arguments.boards, settings(factor)); },
-      result.channels);
+      [&](double factor) { return io::load_board(boards, settings(factor)); }, result.channels);
   result.meets = found.meets;
   result.unlimited = found.unlimited;
   result.factor = found.factor;
@@ -69,24 +56,19 @@ int solve(const ExploreArguments& arguments) {
 int run_explore(const ExploreArguments& arguments) {
   auto all_files = arguments.boards;
   if (!arguments.data.empty()) all_files.push_back(arguments.data);
-  if (!arguments.solve.empty()) {
-    auto without_choices = arguments;
-    without_choices.boards = all_files;
-    return solve(without_choices);
-  }
-  auto files = files_of(arguments);
-  auto& choices = files.choices;
-  BoardArguments asked = arguments;
-  asked.boards = files.boards;
-  const auto board = io::load_board(asked.boards);
+  if (!arguments.solve.empty()) return solve(arguments, all_files);
+  if (arguments.data.empty())
+    refuse("CHOICES.toml", "no such file behind the board", "a choices file, or --solve");
+  auto choices = io::load_choices(arguments.data);
+  const auto board = io::load_board(arguments.boards);
   auto identity = io::texts_behind(all_files);
-  for (const auto& chain : chains_of(board, asked)) {
+  for (const auto& chain : chains_of(board, arguments)) {
     choices.space.channels.push_back(chain.channel.name);
     identity += chain.channel.name + '\0';
   }
   check_picture("--plot", arguments.plot, 1);
   const auto board_of = [&](const explore::Pick& pick) {
-    return io::load_board(files.boards, io::settings_of(choices, pick));
+    return io::load_board(arguments.boards, io::settings_of(choices, pick));
   };
   Crew crew(arguments.crew, identity);
   std::optional<io::OutputFiles> outputs;
@@ -103,7 +85,7 @@ int run_explore(const ExploreArguments& arguments) {
   }
   // What some candidates say takes no whole result's place.
   const bool whole = exploration.tried == exploration.candidates;
-  if (!whole)
+  if (!whole && !(arguments.write.empty() && arguments.plot.empty()))
     fmt::print(stderr, "explore: ended before all candidates were tried: no file is written\n");
   if (whole && !arguments.write.empty()) {
     if (!chosen) refuse("--write", "nothing that meets everything", "--number with a candidate");

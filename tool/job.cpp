@@ -68,6 +68,11 @@ void refuse(const std::string& key, std::string found, std::string allowed) {
                        .allowed = std::move(allowed)}});
 }
 
+void check_ending(const std::string& option, const std::string& path, std::string_view ending) {
+  if (path.empty() || path.ends_with(ending)) return;
+  refuse(option, fmt::format("\"{}\"", path), fmt::format("a file that ends in {}", ending));
+}
+
 std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
                        std::uint64_t high) {
   std::uint64_t value = 0;

@@ -30,6 +30,8 @@ std::vector<chain::Chain> chains_of(const model::Board& board, const BoardArgume
 double value_of(const std::string& option, const std::string& text, const quantity::Unit& like);
 /// Refuses what stands on the command line.
 [[noreturn]] void refuse(const std::string& key, std::string found, std::string allowed);
+/// Refuses an output whose name has another ending; one without a name is none.
+void check_ending(const std::string& option, const std::string& path, std::string_view ending);
 /// The element of that name; another is refused, with the names that there are.
 template <class Named>
 const Named& named_in(const std::vector<Named>& list, const std::string& option,

@@ -59,8 +59,7 @@ std::vector<std::string> files_of(const PageArguments& arguments) {
 }
 
 int run_page(const PageArguments& arguments) {
-  if (!arguments.write.empty() && !arguments.write.ends_with(".html"))
-    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .html");
+  check_ending("--write", arguments.write, ".html");
   auto board = io::load_board(arguments.boards);
   const double coverage = coverage_of(arguments.coverage);
   const auto chains = chains_of(board, arguments);

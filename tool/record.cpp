@@ -197,9 +197,7 @@ namespace {
 
 int run_record(const RecordArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
-  if (!arguments.write.empty() && !arguments.write.ends_with(".toml")) {
-    refuse("--write", fmt::format("\"{}\"", arguments.write), "a file that ends in .toml");
-  }
+  check_ending("--write", arguments.write, ".toml");
   io::OutputFiles outputs({arguments.plot, arguments.write});
   const auto taken = take(board, arguments);
   const auto& [results, captures, read] = taken;

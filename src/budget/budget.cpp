@@ -320,10 +320,10 @@ Budget evaluate(const Chain& chain, const Request& request) {
     auto trials = *request.trials;
     trials.coverage = request.coverage;
     if (point.method == Method::trials) {
-      point.trials = PointTrials{.of = simulate_readings(chain, x, trials)};
+      point.trials = PointTrials{.of = simulate_readings(chain, point.at, trials)};
       continue;
     }
-    point.trials = PointTrials{.of = simulate(chain, x, trials)};
+    point.trials = PointTrials{.of = simulate(chain, point.at, trials)};
     point.trials->closed_form_valid =
         closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of, 1);
   }

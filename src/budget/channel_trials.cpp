@@ -187,8 +187,7 @@ class ChannelModel {
     // A correction has taken away what it follows of a tolerance.
     const auto follow = [&](std::size_t s, auto deviation) {
       if (followed.empty() || followed[s] == 0.0) return;
-      const double part = followed[s] / chain_.sources[s].standard_uncertainty;
-      for (std::size_t t = 0; t < n; ++t) taken[t] += part * deviation(t);
+      for (std::size_t t = 0; t < n; ++t) taken[t] += followed[s] * deviation(t);
     };
     for (const auto s : alone_) {
       const auto from = before(s);

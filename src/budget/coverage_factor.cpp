@@ -129,43 +129,16 @@ double reach_of_steps(double step, double coverage, const SumDistribution& rest)
   return worst + 0.015 * step;  // a code that lies just there is within
 }
 
-constexpr double good_part = 0.01;  // of the variance: steps that count
-
-// The part of the variance from which on a source with ends has a say. Far out a normal law is wide
-// enough for any sum; within its middle it is too narrow for one of few parts with ends.
-double dominant_part(double coverage) { return coverage < 0.9 ? 0.05 : 0.5; }
-
-// True at most places, told without a list of the parts: no step counts and no source dominates.
-bool is_normal(const chain::Chain& chain, const std::vector<double>& contributions, double added,
-               double coverage) {
-  double variance = added, steps = 0.0, coarsest = 0.0, largest = 0.0;
-  for (std::size_t i = 0; i < contributions.size(); ++i) {
-    const double own = squared(contributions[i]);
-    if (own == 0.0) continue;
-    variance += own;
-    if (is_step(chain, i)) {
-      steps += own;
-      coarsest = std::max(coarsest, own);
-    } else if (part_shape(chain.sources[i].distribution) != PartShape::normal) {
-      largest = std::max(largest, own);
-    }
-  }
-  return coarsest < good_part * variance &&
-         std::max(steps, largest) <= dominant_part(coverage) * variance;
-}
-
 }  // namespace
 
 double coverage_factor(const chain::Chain& chain, const std::vector<double>& contributions,
                        const std::vector<double>& at_tare, double added, double coverage,
                        double normal, double step) {
-  if (chain.correlations.empty() && at_tare.empty() &&
-      is_normal(chain, contributions, added, coverage))
-    return normal;
   const auto parts = parts_of(chain, contributions, at_tare, added);
   const double variance = parts.variance + parts.steps + parts.other_steps;
   if (!(variance > 0.0)) return normal;
   const double rest = parts.variance;
+  constexpr double good_part = 0.01;  // of steps that count
   if (parts.steps >= good_part * variance && rest >= 1e-6 * variance) {
     const SumDistribution of_rest(parts.rest);
     const double deviation = std::sqrt(rest);
@@ -175,8 +148,11 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
     return (reach_of_steps(apart / deviation, coverage, of_rest) * deviation + parts.half_others) /
            std::sqrt(variance);
   }
+  // Far out a normal law is wide enough for any sum; within its middle it is too narrow for one of
+  // few parts with ends.
   const auto dominates = [&](const SumDistribution::Part& part) {
-    return part.shape != PartShape::normal && part.variance > dominant_part(coverage) * variance;
+    return part.shape != PartShape::normal &&
+           part.variance > (coverage < 0.9 ? 0.05 : 0.5) * variance;
   };
   auto all = parts.rest;
   all.push_back({.shape = PartShape::uniform, .variance = parts.steps + parts.other_steps});

@@ -139,19 +139,6 @@ Corners::Shift unbounded_codes(const Chain& chain, const Corners& corners, const
   return shift;
 }
 
-// Readings lie on a lattice; what gets in is tried at some phases, and may reach one step further.
-double lattice_of_readings(const Chain& chain, const Point& point) {
-  const auto gets_in = [](const auto& s) {
-    return s.kind() == Kind::interference && s.limit > 0.0;
-  };
-  if (std::ranges::none_of(chain.sources, gets_in)) return 0.0;
-  const auto& scaling = chain.channel.scaling;
-  const double step = chain::step_at(chain, point.at);
-  // Means lie closer than codes, where nothing rounds them again.
-  return scaling.integer || scaling.decimals ? step
-                                             : step / chain::decimation(chain.firmware.digital);
-}
-
 // The same units once they were adjusted: less what they were off at the places of the adjustment
 // then, which the meter and the readings there say with an uncertainty of their own.
 void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<double>& errors,
@@ -216,9 +203,6 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   if (point.combined > 0.0) point.coverage_factor = point.expanded / point.combined;
   point.worst_case =
       corners.of_readings(unbounded_codes(chain, corners, point, k), request.thorough);
-  const double lattice = lattice_of_readings(chain, point);
-  point.worst_case.low -= lattice;
-  point.worst_case.high += lattice;
   hold_interval(point);
   if (!request.adjusted) return;
   // Fewer units where readings at a place of the adjustment take longer than those here.

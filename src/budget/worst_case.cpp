@@ -6,6 +6,7 @@
 
 #include "math/draws.hpp"
 #include "point.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/detail/reading_sampler.hpp"
 #include "tamlo/math/random.hpp"
@@ -67,10 +68,7 @@ double Corners::sign_of_tare(std::size_t source) const {
 
 // What a correction takes away of a source at an end of its limit.
 double Corners::left(std::size_t source, double sign, bool of_tare) const {
-  const double followed = (of_tare ? followed_tare_ : followed_here_)[source];
-  return followed == 0.0
-             ? 0.0
-             : -sign * followed * size_[source] / chain_.sources[source].standard_uncertainty;
+  return -sign * (of_tare ? followed_tare_ : followed_here_)[source] * size_[source];
 }
 
 std::vector<double> Corners::parameters(const Signs& signs, bool of_tare) const {
@@ -228,6 +226,16 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
         std::span(of_tare).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
     take(here.min, there.max);
     take(here.max, there.min);
+  }
+  // Readings lie a step apart, and at a phase that was not tried may reach one further.
+  if (sampler.interference() > 0.0) {
+    const auto& scaling = chain_.channel.scaling;
+    const double step = chain::step_at(chain_, x_);
+    const double apart = scaling.integer || scaling.decimals
+                             ? step  // means lie closer than codes, unless they are rounded again
+                             : step / chain::decimation(chain_.firmware.digital);
+    result.low -= apart;
+    result.high += apart;
   }
   return result;
 }

@@ -137,7 +137,7 @@ std::vector<std::vector<double>> followed_by(const Chain& chain,
     for (std::size_t j = 0; j * n < correction.weights.size(); ++j) {
       double sum = 0.0;
       for (std::size_t i = 0; i < n; ++i) sum += correction.weights[j * n + i] * at_position[i][s];
-      result[s].push_back(sum);
+      result[s].push_back(sum == 0.0 ? 0.0 : sum / source.standard_uncertainty);
     }
   }
   return result;

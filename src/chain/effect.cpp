@@ -69,10 +69,7 @@ std::vector<double> effects(const Chain& chain, double x, const std::vector<doub
     const auto there = followed_at(chain, tare->x);
     for (std::size_t i = 0; i < sizes.size(); ++i) followed[i] -= there[i];
   }
-  for (std::size_t i = 0; i < sizes.size(); ++i) {
-    const double standard = chain.sources[i].standard_uncertainty;
-    if (standard > 0.0) result[i] -= followed[i] * sizes[i] / standard;
-  }
+  for (std::size_t i = 0; i < sizes.size(); ++i) result[i] -= followed[i] * sizes[i];
   return result;
 }
 

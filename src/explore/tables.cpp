@@ -84,9 +84,8 @@ bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& 
     return figures;
   };
   const auto take = [&](std::uint64_t block, const std::vector<double>& figures) {
-    std::size_t expected = 0;
-    each(block, [&](ChannelTable&, std::size_t) { expected += Figures::packed; });
-    require(figures.size() == expected, "figures of another search");
+    const auto count = std::min(block_size, all - block * block_size);
+    require(figures.size() == count * Figures::packed, "figures of another search");
     const double* from = figures.data();
     each(block, [&](ChannelTable& table, std::size_t at) {
       table.figures[at] = Figures::unpack(from);

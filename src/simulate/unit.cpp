@@ -56,13 +56,8 @@ Unit with_deviations(const chain::Chain& chain,
   return unit;
 }
 
-UnitReader::Place::Place(const chain::Chain& chain, double x) : sampler(chain, x) {
-  if (!chain.followed.empty()) {
-    followed = chain::followed_at(chain, x);
-    for (std::size_t s = 0; s < followed.size(); ++s) {
-      if (followed[s] != 0.0) followed[s] /= chain.sources[s].standard_uncertainty;
-    }
-  }
+UnitReader::Place::Place(const chain::Chain& chain, double x)
+    : sampler(chain, x), followed(chain::followed_at(chain, x)) {
   if (chain.named.calibration) {
     const double stated = chain.sources[*chain.named.calibration].standard_uncertainty;
     if (stated > 0.0) calibration = chain::calibration_uncertainty_at(chain, x) / stated;

@@ -84,8 +84,8 @@ struct Chain {
   std::vector<Source> sources{};
   std::vector<Correlation> correlations{};
   NamedSources named{};
-  /// Of a channel with a correction: what a standard uncertainty of each source did to it where it
-  /// was calibrated, in the functions of the correction; nothing of what it did not see.
+  /// Of a channel with a correction: what a unit of deviation of each source did to it where it was
+  /// calibrated, in the functions of the correction; nothing of what it did not see.
   std::vector<std::vector<double>> followed{};
   std::optional<model::Meter> adjusted_with{};  ///< what the zero or both ends are adjusted to
 };
@@ -168,7 +168,8 @@ Chain with_correction(Chain chain, const model::Correction& correction);
 std::vector<double> correction_functions(const model::Correction& correction, double reading);
 /// Returns the standard uncertainty of the calibration at `x`, SI: meter and fit; 0 without one.
 double calibration_uncertainty_at(const Chain& chain, double x);
-/// Returns for each source what a correction takes away at `x` of a standard uncertainty of it, SI.
+/// Returns for each source what a correction takes away at `x` of a unit of its deviation, SI; 0
+/// without a correction.
 std::vector<double> followed_at(const Chain& chain, double x);
 /// A reading with a calibration's correction; nodes go on as their outermost pieces beyond them.
 double corrected(const model::Correction& correction, double reading);
