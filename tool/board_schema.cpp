@@ -1,246 +1,211 @@
 // SPDX-License-Identifier: Apache-2.0
-// The schema of a board file: its keys are those that the reader asks for, what they mean is what
-// docs/board-file.md says of them.
+// The schema of a board file and its pages, from the table of keys.
 #include "board_schema.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
 #include <algorithm>
-#include <map>
 #include <nlohmann/json.hpp>
 #include <regex>
+#include <set>
 #include <sstream>
 
 #include "roff.hpp"
+#include "tamlo/model/detail/board_keys.hpp"
 
 namespace tamlo::tool {
 namespace {
 
-using io::KeyForm;
+using model::Key;
+using model::KeyForm;
+using model::Keys;
+using model::Kind;
 using Json = nlohmann::ordered_json;
 
-struct Meaning {
-  std::string text, otherwise;
-};
+Json object_of(const Keys& keys);
 
-// The cells of a row of a table, none of another line.
-std::vector<std::string> cells(const std::string& line) {
-  std::vector<std::string> result;
-  if (!line.starts_with("| ")) return result;
-  std::string cell;
-  for (std::size_t i = 1; i < line.size(); ++i) {
-    if (line[i] != '|') {
-      cell += line[i];
-      continue;
-    }
-    const auto first = cell.find_first_not_of(' '), last = cell.find_last_not_of(' ');
-    result.push_back(first == std::string::npos ? "" : cell.substr(first, last - first + 1));
-    cell.clear();
+std::string unit_of(const Key& key) {
+  switch (key.unit) {
+    case model::KeyUnit::fixed:
+      return key.symbol.empty() ? "" : fmt::format(" in {}", key.symbol);
+    case model::KeyUnit::any:
+      return "";
+    case model::KeyUnit::volts_per_span:
+      return " in V for one unit of the span";
+    case model::KeyUnit::span_square:
+      return " in the square of the unit of the span";
+    default:
+      return " in the unit of the span";
   }
-  return result;
 }
 
-// The keys of a first cell: `inl`, `dnl`.
-std::vector<std::string> quoted_in(const std::string& cell) {
+// What may stand at a key, in words.
+std::string form_in_words(const Key& key) {
+  const auto bounds = key.bounds.text.empty() ? "" : fmt::format(" {}", key.bounds.text);
+  switch (key.form) {
+    case KeyForm::value:
+      return fmt::format("a value{}{}, and its limits", unit_of(key), bounds);
+    case KeyForm::plain:
+    case KeyForm::difference:
+      return fmt::format("a value{}{}", unit_of(key), bounds);
+    case KeyForm::limits:
+      return fmt::format("limits{}", unit_of(key));
+    case KeyForm::noise:
+      return fmt::format("a noise{}, rms", unit_of(key));
+    case KeyForm::range:
+      return fmt::format("a range{}{}", unit_of(key), bounds);
+    case KeyForm::integer:
+      return fmt::format("a whole number from {:.0f} to {:.0f}", key.bounds.low, key.bounds.high);
+    case KeyForm::number:
+      return fmt::format("a number{}", bounds);
+    case KeyForm::flag:
+      return "true or false";
+    case KeyForm::text:
+      return "a text";
+    case KeyForm::choice:
+      return fmt::format("\"{}\"", fmt::join(key.words, "\" or \""));
+    case KeyForm::name:
+      return fmt::format("the name of a [{}]", key.section);
+    case KeyForm::numbers:
+      return key.bounds.text.empty() ? "numbers" : fmt::format("an array of {}", key.bounds.text);
+    case KeyForm::texts:
+      return "an array of texts";
+    case KeyForm::values:
+      return fmt::format("an array of values{}", unit_of(key));
+    case KeyForm::table:
+      return "a table";
+    case KeyForm::tables:
+      return "an array of tables";
+    case KeyForm::entries:
+      return "tables by names of your own";
+  }
+  return {};
+}
+
+// The literals between the quotes of a text of Markdown.
+std::vector<std::string> quoted_in(const std::string& text) {
   static const std::regex quoted("`([^`]+)`");
   std::vector<std::string> result;
-  for (std::sregex_iterator at(cell.begin(), cell.end(), quoted), end; at != end; ++at) {
+  for (std::sregex_iterator at(text.begin(), text.end(), quoted), end; at != end; ++at) {
     result.push_back((*at)[1]);
   }
   return result;
 }
 
-// The defaults of several keys: "none, 0 ohm".
-std::vector<std::string> parted(const std::string& cell) {
-  static const std::regex between("[,;] ?");
-  return {std::sregex_token_iterator(cell.begin(), cell.end(), between, -1), {}};
-}
-
-// Where the rows below a heading belong: "[channel.NAME]" is "channel.*".
-std::string section_of(const std::string& heading) {
-  if (heading.find("Sensors") != std::string::npos) return "channel.*.sensor";
-  if (heading.find("Front end") != std::string::npos) return "channel.*.frontend";
-  const auto open = heading.find('['), close = heading.find(']');
-  if (open == std::string::npos || close == std::string::npos) return {};
-  auto path = heading.substr(open + 1, close - open - 1);
-  if (const auto name = path.find("NAME"); name != std::string::npos) path.replace(name, 4, "*");
-  return path;
-}
-
-std::map<std::string, Meaning> meanings(const std::string& page) {
-  static const std::regex word("[a-z_][a-z_0-9]*");
-  std::map<std::string, Meaning> result;
-  std::istringstream lines(page);
-  std::string section;
-  for (std::string line; std::getline(lines, line);) {
-    if (line.starts_with("##")) section = section_of(line);
-    const auto row = cells(line);
-    if (section.empty() || row.size() < 3) continue;
-    const auto keys = quoted_in(row[0]);
-    const auto defaults = parted(row[2]);
-    for (std::size_t i = 0; i < keys.size(); ++i) {
-      const auto& key = keys[i];
-      // Of `linear = { ... }` and `{ divider = { ... } }` the first word.
-      std::smatch first;
-      if (!std::regex_search(key, first, word)) continue;
-      auto& meaning = result[section + "." + first[0].str()];
-      const bool part = section.starts_with("channel.*.");
-      const bool correction = section.ends_with(".correction");
-      if (!part || correction) {
-        meaning = {row[1], defaults.size() == keys.size() ? defaults[i] : row[2]};
-      } else {
-        meaning.text += (meaning.text.empty() ? "" : "; or ") + key;
-        if (!row[2].empty()) meaning.text += ": " + row[2];
-      }
+// Objects of any of these kinds; those of one name beside one another.
+Json any_of_kinds(const std::vector<Kind>& kinds) {
+  Json properties = Json::object();
+  for (const auto& kind : kinds) {
+    const std::string name(kind.name);
+    if (name == "table") {  // its keys stand in the table of the sensor itself
+      const auto beside = object_of(kind.keys())["properties"];
+      for (const auto& [key, form] : beside.items()) properties[key] = form;
+      continue;
+    }
+    auto form = object_of(kind.keys());
+    form["description"] = fmt::format("{}\n{}", kind.meaning, kind.example);
+    auto& known = properties[name];
+    if (known.is_null()) {
+      known = std::move(form);
+    } else if (known.contains("anyOf")) {
+      known["anyOf"].push_back(std::move(form));
+    } else {
+      known = {{"description", known["description"]}, {"anyOf", {Json(known), std::move(form)}}};
     }
   }
-  return result;
+  return {{"type", "object"}, {"properties", properties}, {"additionalProperties", false}};
 }
 
-std::string about(const io::BoardKey& key) {
-  const auto unit = key.unit.empty() ? std::string() : " in " + key.unit;
-  const auto bounds = key.bounds.empty() ? std::string() : " " + key.bounds;
-  switch (key.form) {
-    case KeyForm::value:
-      return fmt::format("A value{}{}, and its limits", unit, bounds);
-    case KeyForm::plain:
-      return fmt::format("A value{}{}", unit, bounds);
-    case KeyForm::limits:
-      return fmt::format("Limits{}", unit);
-    case KeyForm::noise:
-      return fmt::format("A noise{}, rms", unit);
-    case KeyForm::range:
-      return fmt::format("A range{}{}", unit, bounds);
-    case KeyForm::integer:
-      return fmt::format("A whole number from {} to {}", key.low, key.high);
-    case KeyForm::number:
-      return fmt::format("A number{}", bounds);
-    case KeyForm::flag:
-      return "true or false";
-    case KeyForm::text:
-      return "A text";
-    case KeyForm::choice:
-      return fmt::format("\"{}\"", fmt::join(key.choices, "\" or \""));
-    case KeyForm::name:
-      return fmt::format("The name of a [{}]", key.bounds);
-    case KeyForm::numbers:
-      return key.bounds.empty() ? "Numbers" : "An array of " + key.bounds;
-    case KeyForm::texts:
-      return "Texts";
-    case KeyForm::table:
-      return "A table";
-    case KeyForm::tables:
-      return "Tables in a row";
+Json filter_form() {
+  Json any = Json::array();
+  for (const auto& kind : model::filter_kinds()) {
+    auto form = object_of(kind.keys());
+    form["properties"]["kind"] = {{"const", kind.name}, {"description", kind.meaning}};
+    form["required"].push_back("kind");
+    any.push_back(std::move(form));
   }
-  return {};
+  return {{"anyOf", any}};
 }
 
-Json form_of(const io::BoardKey& key) {
+Json one_or_array(Json one) { return {{"anyOf", {one, {{"type", "array"}, {"items", one}}}}}; }
+
+Json form_of(const Key& key) {
+  if (key.name == "sensor") return any_of_kinds(model::sensor_kinds());
+  if (key.name == "frontend") {
+    return {{"type", "array"}, {"items", any_of_kinds(model::part_kinds())}};
+  }
+  if (key.name == "filter") return one_or_array(filter_form());
+  const auto inner = [&] {
+    return key.inner.keys != nullptr ? object_of(key.inner.keys()) : Json();
+  };
+  if (key.name == "report") return one_or_array(inner());
+  if (key.name == "average") return {{"anyOf", {{{"type", "integer"}, {"minimum", 1}}, inner()}}};
+  const auto whole = [](double number) { return static_cast<std::int64_t>(number); };
   switch (key.form) {
     case KeyForm::integer:
-      return {{"type", "integer"}, {"minimum", key.low}, {"maximum", key.high}};
+      return {{"type", "integer"},
+              {"minimum", whole(key.bounds.low)},
+              {"maximum", whole(key.bounds.high)}};
     case KeyForm::number:
       return {{"type", "number"}};
     case KeyForm::flag:
       return {{"type", "boolean"}};
     case KeyForm::choice:
-      return {{"type", "string"}, {"enum", key.choices}};
+      return {{"type", "string"}, {"enum", key.words}};
     case KeyForm::numbers:
       return {{"type", "array"}, {"items", {{"type", "number"}}}};
     case KeyForm::texts:
+    case KeyForm::values:
       return {{"type", "array"}, {"items", {{"type", "string"}}}};
     case KeyForm::table:
-      return {{"type", "object"}};
+      return inner();
     case KeyForm::tables:
-      return {{"type", "array"}, {"items", {{"type", "object"}}}};
+      return {{"type", "array"}, {"items", inner()}};
+    case KeyForm::entries:
+      return {{"type", "object"}, {"additionalProperties", inner()}};
     default:
       return {{"type", "string"}};
   }
 }
 
-/// Keys by their paths, each with its forms; "*" stands for names.
-class Tree {
- public:
-  Tree(const std::vector<io::BoardKey>& keys, std::map<std::string, Meaning> meanings)
-      : meanings_(std::move(meanings)) {
-    for (const auto& key : keys) {
-      if (!forms_.contains(key.path)) order_.push_back(key.path);
-      forms_[key.path].push_back(key);
-    }
-  }
+std::string sentence(const Key& key) {
+  return key.meaning.empty() ? form_in_words(key)
+                             : fmt::format("{}\n{}", key.meaning, form_in_words(key));
+}
 
-  /// Every key below the sections: its path in the file, and its words.
-  std::vector<std::pair<std::string, std::string>> texts() const {
-    std::vector<std::pair<std::string, std::string>> result;
-    for (const auto& path : order_) {
-      if (path.ends_with("*")) continue;
-      const auto of = described(path);
-      auto text = of["description"].get<std::string>();
-      if (of.contains("default")) text += "\nDefault: " + of["default"].dump();
-      result.emplace_back(path, std::move(text));
-    }
-    return result;
+Json described(const Key& key) {
+  auto result = form_of(key);
+  auto text = sentence(key);
+  const std::string otherwise(key.standard);
+  const auto literals = quoted_in(otherwise);
+  // A default that is a value is one for programs too.
+  auto value = literals.size() == 1 && otherwise == "`" + literals[0] + "`"
+                   ? Json::parse(literals[0], nullptr, false)
+                   : Json::parse(otherwise, nullptr, false);
+  if (!value.is_discarded()) {
+    result["default"] = std::move(value);
+  } else if (!otherwise.empty()) {
+    text += "\nDefault: " + otherwise;
   }
+  result["description"] = text;
+  return result;
+}
 
-  /// The object at a path.
-  Json object(const std::string& path) const {
-    Json properties = Json::object(), named, required = Json::array();
-    for (const auto& child : order_) {
-      const auto dot = child.rfind('.');
-      const auto parent = dot == std::string::npos ? std::string() : child.substr(0, dot);
-      if (parent != path) continue;
-      const auto name = dot == std::string::npos ? child : child.substr(dot + 1);
-      if (name == "*") {
-        named = described(child);
-        continue;
-      }
-      properties[name] = described(child);
-      if (forms_.at(child).front().required) required.push_back(name);
+Json object_of(const Keys& keys) {
+  Json result{{"type", "object"}}, required = Json::array();
+  result["additionalProperties"] = false;
+  for (const auto& key : keys.keys) {
+    if (key.name == "*") {
+      result["additionalProperties"] = described(key);
+      continue;
     }
-    Json result{{"type", "object"}};
-    if (!properties.empty()) result["properties"] = std::move(properties);
-    result["additionalProperties"] = named.is_null() ? Json(false) : std::move(named);
-    if (!required.empty()) result["required"] = std::move(required);
-    return result;
+    result["properties"][std::string(key.name)] = described(key);
+    if (!key.required.empty()) required.push_back(key.name);
   }
-
- private:
-  std::map<std::string, Meaning> meanings_;
-  std::map<std::string, std::vector<io::BoardKey>> forms_{};
-  std::vector<std::string> order_{};
-
-  Json described(const std::string& path) const {
-    const auto& forms = forms_.at(path);
-    std::vector<std::string> abouts;
-    Json any = Json::array();
-    for (const auto& of : forms) {
-      auto form = form_of(of);
-      if (of.form == KeyForm::table) form = object(path);
-      if (of.form == KeyForm::tables) form["items"] = object(path);
-      any.push_back(std::move(form));
-      abouts.push_back(about(of));
-    }
-    Json result = any.size() == 1 ? std::move(any[0]) : Json{{"anyOf", std::move(any)}};
-    auto text = fmt::format("{}", fmt::join(abouts, "; or: "));
-    if (const auto meaning = meanings_.find(path); meaning != meanings_.end()) {
-      text = meaning->second.text + "\n" + text;
-      const auto& otherwise = meaning->second.otherwise;
-      const auto literals = quoted_in(otherwise);
-      // A default that is a value is one for programs too.
-      auto value = literals.size() == 1 && otherwise == "`" + literals[0] + "`"
-                       ? Json::parse(literals[0], nullptr, false)
-                       : Json::parse(otherwise, nullptr, false);
-      if (!value.is_discarded()) {
-        result["default"] = std::move(value);
-      } else if (!otherwise.empty()) {
-        text += "\nDefault: " + otherwise;
-      }
-    }
-    result["description"] = text;
-    return result;
-  }
-};
+  if (!required.empty()) result["required"] = std::move(required);
+  return result;
+}
 
 // The lines of a text one below the other, without what sets off code in a page of Markdown.
 std::string roff_lines(std::string text) {
@@ -253,47 +218,125 @@ std::string roff_lines(std::string text) {
   return result;
 }
 
+void add_to_manual(std::string& to, const std::string& path, const Keys& keys);
+
+void add_kinds_to_manual(std::string& to, const std::string& path, const std::vector<Kind>& kinds,
+                         const char* word = "") {
+  for (const auto& kind : kinds) {
+    to += fmt::format(".TP\n.B {}\n{}\n", roff(fmt::format("{} {}{}", path, word, kind.name)),
+                      roff_lines(fmt::format("{}\n{}", kind.meaning, kind.example)));
+    const auto own =
+        *word != 0 || kind.name == "table" ? path : fmt::format("{}.{}", path, kind.name);
+    add_to_manual(to, own, kind.keys());
+  }
+}
+
+void add_to_manual(std::string& to, const std::string& path, const Keys& keys) {
+  for (const auto& key : keys.keys) {
+    const auto place = path + "." + std::string(key.name == "*" ? "NAME" : key.name);
+    auto text = sentence(key);
+    if (!key.standard.empty()) text += fmt::format("\nDefault: {}", key.standard);
+    to += ".TP\n.B " + roff(place) + "\n" + roff_lines(text) + "\n";
+    if (key.name == "sensor") add_kinds_to_manual(to, place, model::sensor_kinds());
+    if (key.name == "frontend") add_kinds_to_manual(to, place, model::part_kinds());
+    if (key.name == "filter") add_kinds_to_manual(to, place, model::filter_kinds(), "kind = ");
+    if (key.inner.keys == nullptr) continue;
+    add_to_manual(to, key.form == KeyForm::entries ? place + ".NAME" : place, key.inner.keys());
+  }
+}
+
+std::string keys_table(const Keys& keys) {
+  std::string result = "| key | value | meaning | default |\n|---|---|---|---|\n";
+  for (const auto& key : keys.keys) {
+    const auto otherwise =
+        key.required.empty() ? std::string(key.standard) : std::string("required");
+    result += fmt::format("| `{}` | {} | {} | {} |\n", key.name, form_in_words(key), key.meaning,
+                          otherwise);
+  }
+  return result;
+}
+
+std::string kinds_table(const std::vector<Kind>& kinds) {
+  std::string result = "| written | meaning |\n|---|---|\n";
+  for (const auto& kind : kinds) {
+    result += fmt::format("| `{}` | {} |\n", kind.example, kind.meaning);
+  }
+  result += "\n| of | key | value | meaning | default |\n|---|---|---|---|---|\n";
+  std::set<std::pair<std::string_view, std::string_view>> told;
+  for (const auto& kind : kinds) {
+    for (const auto& key : kind.keys().keys) {
+      if (!told.insert({kind.name, key.name}).second) continue;
+      result +=
+          fmt::format("| {} | `{}` | {} | {} | {} |\n", kind.name, key.name, form_in_words(key),
+                      key.meaning, key.required.empty() ? std::string(key.standard) : "required");
+    }
+  }
+  return result;
+}
+
+// The table that belongs below a heading; empty where none does.
+std::string table_below(const std::string& heading) {
+  if (heading.find("Sensors") != std::string::npos) return kinds_table(model::sensor_kinds());
+  if (heading.find("Front end") != std::string::npos) return kinds_table(model::part_kinds());
+  if (heading.find("Filters") != std::string::npos) return kinds_table(model::filter_kinds());
+  if (heading.find("Scaling") != std::string::npos) return keys_table(model::scaling_keys());
+  const auto open = heading.find('['), close = heading.find(']');
+  if (open == std::string::npos || close == std::string::npos) return {};
+  std::istringstream path(heading.substr(open + 1, close - open - 1));
+  const auto* keys = &model::board_keys();
+  for (std::string part; std::getline(path, part, '.');) {
+    if (part != "NAME") keys = &(*keys)[part].inner.keys();
+  }
+  return keys_table(*keys);
+}
+
 }  // namespace
 
-std::string board_manual(const std::vector<io::BoardKey>& keys, const std::string& page) {
+std::string board_schema() {
+  Json result{
+      {"$schema", "http://json-schema.org/draft-07/schema#"},
+      {"title", "A board of Tamlo"},
+      {"description", "Values are texts in the notation of a datasheet: \"2.5 V ±0.05 %\""}};
+  result.update(object_of(model::board_keys()));
+  return result.dump(1) + "\n";
+}
+
+std::string board_manual() {
   std::string result =
       ".TH TAMLO\\-BOARD 5\n.SH NAME\ntamlo\\-board \\- the description of a board, in TOML\n"
       ".SH DESCRIPTION\nValues are texts in the notation of a datasheet, with their units: "
       "\"2.5 V \\(+-0.05 % \\(+-10 ppm/K\". A later file overrides single keys of an earlier one. "
       "Names of sections are the user's own; here they are NAME.\n";
-  // Section by section, as the reader comes to them.
-  const auto texts = Tree(keys, meanings(page)).texts();
-  std::vector<std::string> sections;
-  const auto section_of_path = [](const std::string& path) {
-    return path.substr(0, path.find('.'));
-  };
-  for (const auto& [path, text] : texts) {
-    if (std::ranges::find(sections, section_of_path(path)) == sections.end()) {
-      sections.push_back(section_of_path(path));
-    }
-  }
-  for (const auto& section : sections) {
-    result += ".SH " + roff(section) + "\n";
-    for (const auto& [path, text] : texts) {
-      if (section_of_path(path) != section || (path == section && sections.front() != section))
-        continue;
-      auto shown = path;
-      for (auto at = shown.find('*'); at != std::string::npos; at = shown.find('*')) {
-        shown.replace(at, 1, "NAME");
-      }
-      result += ".TP\n.B " + roff(shown) + "\n" + roff_lines(text) + "\n";
+  for (const auto& section : model::board_keys().keys) {
+    result += ".SH " + roff(std::string(section.name)) + "\n";
+    const std::string name(section.name);
+    if (section.inner.keys == nullptr) {
+      result += ".TP\n.B " + roff(name) + "\n" + roff_lines(sentence(section)) + "\n";
+    } else {
+      add_to_manual(result, section.form == KeyForm::entries ? name + ".NAME" : name,
+                    section.inner.keys());
     }
   }
   return result + ".SH SEE ALSO\n.BR tamlo (1),\n.BR tamlo\\-check (1)\n";
 }
 
-std::string board_schema(const std::vector<io::BoardKey>& keys, const std::string& page) {
-  Json result{
-      {"$schema", "http://json-schema.org/draft-07/schema#"},
-      {"title", "A board of Tamlo"},
-      {"description", "Values are texts in the notation of a datasheet: \"2.5 V ±0.05 %\""}};
-  result.update(Tree(keys, meanings(page)).object(""));
-  return result.dump(1) + "\n";
+std::string board_page(const std::string& page) {
+  std::istringstream lines(page);
+  std::string result, due;
+  bool in_table = false;
+  for (std::string line; std::getline(lines, line);) {
+    if (line.starts_with("#")) due = table_below(line);
+    const bool row = line.starts_with("|");
+    if (row && !in_table && !due.empty()) {
+      result += std::exchange(due, "");
+      in_table = true;
+    } else if (!row) {
+      // Tables of one kind may be two, with a line between them.
+      in_table = in_table && line.empty() && lines.peek() == '|';
+    }
+    if (!in_table) result += line + "\n";
+  }
+  return result;
 }
 
 }  // namespace tamlo::tool

@@ -2,17 +2,17 @@
 #pragma once
 
 #include <string>
-#include <vector>
-
-#include "tamlo/io/detail/board_keys.hpp"
 
 namespace tamlo::tool {
 
-/// A JSON Schema of the board file, of the keys that its reader asks for; what they mean is taken
-/// from the tables of `page` (docs/board-file.md).
-std::string board_schema(const std::vector<io::BoardKey>& keys, const std::string& page);
+/// Returns a JSON Schema of the board file, made from the table of keys.
+std::string board_schema();
 
-/// The same as a page for man, section 5.
-std::string board_manual(const std::vector<io::BoardKey>& keys, const std::string& page);
+/// Returns the keys as a page for man, section 5.
+std::string board_manual();
+
+/// Returns a page of Markdown with its tables of keys made anew: each stands below a heading that
+/// names its section, `### `[channel.NAME]``, or "#### Sensors", "Front end", "Filters".
+std::string board_page(const std::string& page);
 
 }  // namespace tamlo::tool

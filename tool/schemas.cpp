@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-// Writes the schema of every command's JSON, and that of a board file, into a folder, and the page
-// for man of a board file: tamlo_schemas FOLDER MANUAL PAGE BOARD...
+// Writes the schema of every command's JSON, and that of a board file, into a folder, the manual
+// page of the board file, and its page of the documents with the tables of keys as they are now:
+// tamlo_schemas FOLDER MANUAL PAGE NEW_PAGE.
 #include <exception>
 #include <filesystem>
 #include <iostream>
@@ -11,26 +12,19 @@
 #include "tamlo/result/results.hpp"
 
 int main(int count, char** arguments) try {
-  if (count < 5) return 2;
-  const std::filesystem::path folder(arguments[1]);
+  if (count != 5) return 2;
+  const std::filesystem::path folder(arguments[1]), manual(arguments[2]);
   std::filesystem::create_directories(folder);
+  std::filesystem::create_directories(manual.parent_path());
   const auto commands = tamlo::result::commands();
-  const auto board = (folder / "board.json").string();
-  const std::string manual(arguments[2]);
-  std::filesystem::create_directories(std::filesystem::path(manual).parent_path());
-  std::vector<std::string> paths{board};
-  for (const auto& command : commands) {
-    paths.push_back((folder / (command + ".json")).string());
-  }
-  paths.push_back(manual);
+  std::vector<std::string> paths{(folder / "board.json").string(), manual.string(), arguments[4]};
+  for (const auto& command : commands) paths.push_back((folder / (command + ".json")).string());
   tamlo::io::OutputFiles files(paths);
-  // The keys that reading these boards asks for, and what the page says of them.
-  const auto keys = tamlo::io::keys_asked({arguments + 4, arguments + count});
-  const auto page = tamlo::io::read_file(arguments[3]);
-  files.write(board, tamlo::tool::board_schema(keys, page));
-  files.write(manual, tamlo::tool::board_manual(keys, page));
+  files.write(paths[0], tamlo::tool::board_schema());
+  files.write(paths[1], tamlo::tool::board_manual());
+  files.write(paths[2], tamlo::tool::board_page(tamlo::io::read_file(arguments[3])));
   for (std::size_t i = 0; i < commands.size(); ++i) {
-    files.write(paths[i + 1], tamlo::result::schema(commands[i]));
+    files.write(paths[i + 3], tamlo::result::schema(commands[i]));
   }
   files.finish();
   return 0;

@@ -111,8 +111,9 @@ std::optional<ThresholdFigures> threshold(const Chain& chain) {
   result.off = quantity_at(chain, compares.edge(stays));
   if (result.reading_rate > 0.0) {
     result.false_trips = result.reading_rate * compares.trips(on, stays);
-    if (of->false_trips) {
-      result.needed = needed(chain, compares, result.noise, *of->false_trips / result.reading_rate);
+    if (of->false_trip_every) {
+      result.needed =
+          needed(chain, compares, result.noise, 1.0 / *of->false_trip_every / result.reading_rate);
     }
   }
   return result;

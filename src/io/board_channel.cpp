@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
+#include <algorithm>
 #include <utility>
 
 #include "board_parts.hpp"
@@ -8,26 +10,79 @@
 namespace tamlo::io {
 namespace {
 
-using quantity::Basis;
-using quantity::Expected;
-
-model::Target read_target(Fields fields, const quantity::Unit& unit) {
-  model::Target result;
-  const Expected expected{.unit = quantity::difference_unit(unit),
-                          .bases = {Basis::absolute, Basis::relative, Basis::span, Basis::code}};
-  if (auto v = fields.limits("accuracy", expected)) {
-    const bool one = v->limits.size() == 1 && v->limits.front().drift == quantity::Drift::none &&
-                     v->limits.front().size > 0.0;
-    if (one) result.accuracy = v->limits.front();
-    if (!one) {
-      fields.report("accuracy", fmt::format("\"{}\"", quantity::to_string(*v)),
-                    "one limit above 0 without a drift, such as \"±0.5 % of span\"");
-    }
+// Names of kinds, each once.
+std::vector<std::string> names_of_kinds(const std::vector<model::Kind>& kinds) {
+  std::vector<std::string> names;
+  for (const auto& kind : kinds) {
+    if (names.empty() || names.back() != kind.name) names.emplace_back(kind.name);
   }
-  result.noise_free = fields.plain("noise_free", quantity::unit("bit"), above_zero());
-  result.latency = fields.plain("latency", quantity::unit("s"), above_zero());
+  return names;
+}
+
+// The gains that an amplifier can be switched to, by names of the user's own, and the one in use.
+void read_gains(Fields& fields, model::Amplifier& amplifier, const Scope& scope) {
+  std::vector<std::string> names;
+  if (auto gains = fields.table("gains")) {
+    names = gains->keys();
+    for (const auto& own : names) {
+      auto key = model::switched_gain_key();
+      key.name = own;
+      auto& choice = amplifier.gains.emplace_back(model::GainChoice{.name = own});
+      read_key(*gains, key, &choice, scope);
+    }
+    gains->finish();
+  }
+  fields.require("use", one_of("", names));
+  if (auto v = fields.choice("use", names)) {
+    amplifier.use = names[*v];
+    amplifier.gain = amplifier.gains[*v].gain;
+  }
+}
+
+// Reads the one kind that a table holds into its variant. False where there is not exactly one.
+bool read_kind(Fields& fields, const std::vector<model::Kind>& kinds, void* variant,
+               const Scope& scope, const char* what) {
+  int found = 0;
+  for (const auto& name : names_of_kinds(kinds)) {
+    found += fields.has(name) ? 1 : 0;
+    if (name == "table") continue;  // its keys stand beside it
+    auto inner = fields.table(name);
+    if (!inner) continue;
+    const auto& kind = chosen(kinds, name, *inner);
+    auto* const object = kind.make(variant);
+    read_keys(*inner, kind.keys(), object, scope);
+    if (inner->has("gains")) read_gains(*inner, *static_cast<model::Amplifier*>(object), scope);
+    inner->finish();
+  }
+  // An unknown one is reported as the unknown key that it is.
+  if (found > 1 || (found == 0 && fields.keys().empty())) {
+    fields.report("", fmt::format("{} {}s in one place", found == 0 ? "no" : "several", what),
+                  fmt::format("one of {}", fmt::join(names_of_kinds(kinds), ", ")));
+  }
+  return found == 1;
+}
+
+void read_sensor(Fields fields, model::Channel& channel, const Scope& scope) {
+  model::Sensor sensor;
+  if (!read_kind(fields, model::sensor_kinds(), &sensor, scope, "sensor")) {
+    fields.finish();
+    return;
+  }
+  if (auto path = fields.text("table")) {
+    auto curve = read_curve(fields, *path, channel);
+    read_keys(fields, chosen(model::sensor_kinds(), "table", fields).keys(), &curve, scope);
+    sensor = std::move(curve);
+  }
   fields.finish();
-  return result;
+  channel.sensor = std::move(sensor);
+}
+
+void read_signal_path(Fields& fields, model::Channel& channel, const Scope& scope) {
+  if (auto sensor = fields.table("sensor")) read_sensor(*std::move(sensor), channel, scope);
+  for (auto& part : fields.tables("frontend")) {
+    read_kind(part, model::part_kinds(), &channel.frontend.emplace_back(), scope, "part");
+    part.finish();
+  }
 }
 
 // A converter that has attenuations needs the channel's choice of one.
@@ -40,64 +95,72 @@ void read_attenuation_choice(Fields& fields, const model::Converter& converter,
   if (auto v = fields.name_of("attenuation", section, names)) channel.attenuation = *v;
 }
 
-void read_surroundings(Fields& fields, model::Channel& channel) {
-  using quantity::unit;
-  for (auto& of : fields.tables("interference")) {
-    model::Interference sine;
-    of.require("frequency", "a frequency, such as \"50 Hz\"");
-    of.require("amplitude", "an amplitude at the pin without the low-pass, such as \"5 mV\"");
-    if (auto v = of.plain("frequency", unit("Hz"), above_zero())) sine.frequency = *v;
-    if (auto v = of.plain("amplitude", unit("V"), above_zero())) sine.amplitude = *v;
-    of.finish();
-    channel.interference.push_back(sine);
-  }
+void read_correlations(Fields& fields, model::Channel& channel, const Scope& scope) {
   for (auto& of : fields.tables("correlation")) {
-    of.require("between", "the names of two sources of the budget");
-    of.require("coefficient", "a number from -1 to 1");
+    model::SourceCorrelation correlation;
+    read_keys(of, model::correlation_keys(), &correlation, scope);
     const auto between = of.texts("between");
-    const auto coefficient =
-        of.number("coefficient", {.low = -1.0, .high = 1.0, .text = "from -1 to 1"});
     if (between.size() == 2) {
-      channel.correlations.push_back(
-          {.first = between[0], .second = between[1], .coefficient = coefficient.value_or(0.0)});
+      correlation.first = between[0];
+      correlation.second = between[1];
+      channel.correlations.push_back(std::move(correlation));
     } else if (of.has("between")) {
       of.report("between", fmt::format("{} names", between.size()), "two");
     }
     of.finish();
   }
-  channel.fastest = fields.plain("fastest", unit("Hz"), above_zero());
-  if (auto zones = fields.table("zones")) channel.zones = read_zones(*std::move(zones), channel);
-  auto of = fields.table("threshold");
-  if (!of) return;
-  model::Threshold threshold;
-  of->require("at", "the value of the quantity at which it switches on");
-  if (auto v = of->plain("at", channel.span.unit)) {
-    threshold.at = *v;
-    if (!channel.span.holds(*v)) {
-      of->report("at", "a value outside of the span",
-                 fmt::format("a value in {}", quantity::to_string(channel.span)));
+}
+
+// Zones of equal width.
+void read_bars(Fields& fields, const model::Channel& channel, model::Zones& result) {
+  const auto& span = channel.span;
+  const auto bars = fields.integer("bars", 2, 255);
+  const auto from = fields.plain("from", span.unit), to = fields.plain("to", span.unit);
+  for (const auto* key : {"from", "to"}) fields.require(key, "a value of the quantity");
+  if (!bars || !from || !to) return;
+  if (!(*to > *from)) {
+    fields.report("to", "bars that do not rise", "a value above from");
+    return;
+  }
+  for (std::int64_t i = 0; i < *bars; ++i) {
+    if (i > 0) {
+      result.edges.push_back(*from +
+                             (*to - *from) * static_cast<double>(i) / static_cast<double>(*bars));
+    }
+    result.names.push_back(fmt::format("bar {}", i + 1));
+  }
+}
+
+model::Zones read_zones(Fields fields, const model::Channel& channel, const Scope& scope) {
+  model::Zones result;
+  read_keys(fields, model::zone_keys(), &result, scope);
+  if (fields.has("bars")) {
+    read_bars(fields, channel, result);
+  } else {
+    fields.require("edges", "edges = [\"0.40 V\", \"0.60 V\"], or bars = 16");
+    read_key(fields, model::zone_keys()["edges"], &result, scope);
+    read_key(fields, model::zone_keys()["names"], &result, scope);
+    for (std::size_t i = 0; result.names.size() <= result.edges.size() && !fields.has("names");
+         ++i) {
+      result.names.push_back(fmt::format("zone {}", i));
     }
   }
-  if (auto v = of->difference("hysteresis", channel.span.unit, not_negative()))
-    threshold.hysteresis = *v;
-  if (auto v = of->plain("false_trip_every", unit("s"), above_zero())) {
-    threshold.false_trips = 1.0 / *v;
-  }
-  of->finish();
-  channel.threshold = threshold;
+  fields.finish();
+  return result;
 }
 
 }  // namespace
 
-model::Channel read_channel(const std::string& name, Fields fields,
-                            const std::vector<model::Converter>& converters,
-                            const std::vector<std::string>& references) {
+model::Channel read_channel(const std::string& name, Fields fields, const Scope& around,
+                            const std::vector<model::Converter>& converters) {
   model::Channel result{.name = name};
+  const Scope scope{.names = around.names, .channel = &result};
+  const auto& keys = model::channel_keys();
   result.measures = fields.text("measures").value_or(name);
   // Without a sensor the quantity is the voltage itself.
-  const bool volts = !fields.has("sensor");
-  fields.require("span", "what the channel must measure, such as \"0..60 V\"");
-  if (auto v = fields.range("span", volts ? in("V") : Expected{})) {
+  quantity::Expected unit;
+  if (!fields.has("sensor")) unit.unit = quantity::unit("V");
+  if (auto v = fields.range("span", unit)) {
     result.span = *v;
   } else {
     // What stands in for it is not to be found wrong as well.
@@ -107,29 +170,18 @@ model::Channel read_channel(const std::string& name, Fields fields,
                    .high = thermal ? 373.15 : 1.0,
                    .unit = quantity::unit(thermal ? "degC" : "V")};
   }
-  std::vector<std::string> names;
-  for (const auto& converter : converters) names.push_back(converter.name);
-  fields.require("converter", "the name of a [converter] of this board");
-  if (auto v = fields.name_of("converter", "converter", names)) result.converter = *v;
-  if (auto v = fields.text("loaded_by")) result.loaded_by = *v;
-  if (auto v = fields.text("adjusted_with")) result.adjusted_with = *v;
-  if (auto v = fields.integer("input", 0, 1023)) result.input = static_cast<int>(*v);
-  read_signal_path(fields, references, result);
-  if (const auto* converter = model::find(converters, result.converter)) {
-    read_attenuation_choice(fields, *converter, result);
+  read_keys(fields, keys, &result, scope);
+  read_signal_path(fields, result, scope);
+  const auto* converter = model::find(converters, result.converter);
+  if (converter != nullptr) read_attenuation_choice(fields, *converter, result);
+  read_digital(fields, result, scope);
+  read_correlations(fields, result, scope);
+  if (auto zones = fields.table("zones")) {
+    result.zones = read_zones(*std::move(zones), result, scope);
   }
-  result.sampling = fields.plain("sampling", quantity::unit("cycles"), above_zero());
-  result.rate = fields.plain("rate", quantity::unit("Sa/s"), above_zero());
-  read_digital(fields, result);
-  read_surroundings(fields, result);
   if (auto scaling = fields.table("scaling")) {
-    const auto* converter = model::find(converters, result.converter);
-    result.scaling = read_scaling(*std::move(scaling), result.span.unit,
-                                  converter != nullptr ? converter->resolution : 0);
-  }
-  result.correction = read_correction(fields, result.span.unit);
-  if (auto target = fields.table("target")) {
-    result.target = read_target(*std::move(target), result.span.unit);
+    result.scaling =
+        read_scaling(*std::move(scaling), converter != nullptr ? converter->resolution : 0, scope);
   }
   fields.finish();
   result.defaults = fields.defaults();

@@ -1,12 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/board_file.hpp"
 
-#include "tamlo/io/detail/board_keys.hpp"
-
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <string>
 #include <utility>
 
@@ -22,55 +19,55 @@
 namespace tamlo::io {
 namespace {
 
-using quantity::unit;
-
 std::vector<std::string> names_of(const std::vector<std::pair<std::string, Fields>>& entries) {
   std::vector<std::string> names;
   for (const auto& [name, fields] : entries) names.push_back(name);
   return names;
 }
 
-model::Conditions read_conditions(Fields fields) {
+model::Conditions read_conditions(Fields fields, const Scope& scope) {
   model::Conditions result;
-  auto temperature = in("degC");
-  temperature.one_value = true;
-  const auto covered = fields.range("temperature", temperature, temperature_bounds());
-  if (auto v = fields.plain("specified_at", unit("degC"), temperature_bounds()))
-    result.specified_at = *v;
+  read_keys(fields, model::conditions_keys(), &result, scope);
   // Without a range the budget is for where the limits hold, and nothing drifts.
-  result.temperature.low = result.temperature.high = result.specified_at;
-  if (covered) result.temperature = *covered;
-  if (auto v = fields.plain("age", unit("year"), not_negative())) result.age = *v;
-  result.mains = fields.plain("mains", unit("Hz"), above_zero());
-  if (auto v = fields.plain("observation", unit("s"), above_zero())) result.observation = *v;
+  if (!fields.has("temperature")) {
+    result.temperature.low = result.temperature.high = result.specified_at;
+  }
   fields.finish();
   result.defaults = fields.defaults();
   return result;
 }
 
-model::Reference read_reference(const std::string& name, Fields fields) {
-  model::Reference result{.name = name, .voltage = {}, .noise = {}};
-  fields.require("voltage", "a voltage, such as \"2.5 V ±0.05 % ±10 ppm/K\"");
-  if (auto v = fields.value("voltage", in("V"), above_zero())) result.voltage = *v;
-  result.noise = fields.noise("noise", in("V"));
-  result.output_resistance = fields.plain("output_resistance", unit("ohm"), above_zero());
-  if (auto v = fields.limits("load_change", in("A", {quantity::Basis::absolute}))) {
-    result.load_change = v->limits.front().size;
-  }
-  if (result.output_resistance.has_value() != fields.has("load_change")) {
-    fields.report(fields.has("load_change") ? "load_change" : "output_resistance",
-                  "one of two that go together",
-                  "output_resistance = \"50 mohm\" and load_change = \"±2 mA\"");
-  }
-  fields.finish();
-  return result;
+// The table that a place stands in: of "channel.x.frontend[0]" the channel.
+std::string_view table_of(std::string_view place) {
+  if (place.ends_with(']')) return place.substr(0, place.rfind('.'));
+  const auto end = place.rfind('.');
+  return end == std::string_view::npos ? std::string_view() : place.substr(0, end);
 }
 
-// What can only be seen when the whole board is read: a scan names the channels of its converter,
-// each once; a filter fits the rate at its place.
-void check_whole(const model::Board& board,
-                 const std::vector<std::pair<std::string, Fields>>& converters,
-                 const std::vector<std::pair<std::string, Fields>>& channels) {
+// True for a place itself, and for those in it.
+bool inside(std::string_view place, std::string_view in) {
+  return place.starts_with(in) &&
+         (place.size() == in.size() || place[in.size()] == '.' || place[in.size()] == '[');
+}
+
+// What the keys of a table say together is judged where each of them, and of the tables around
+// it, could be read; else one mistake would be reported as several.
+bool judged(const model::Problem& problem, const std::vector<Diagnostic>& read) {
+  const auto table = table_of(problem.path);
+  return std::ranges::none_of(read, [&](const Diagnostic& of) {
+    const auto around = table_of(of.key);
+    if (problem.code == "not-a-signal") {
+      const auto channel = problem.path.substr(0, problem.path.find(".frontend"));
+      if (inside(of.key, channel + ".sensor") || inside(of.key, channel + ".frontend")) return true;
+    }
+    return inside(of.key, problem.path) || inside(problem.path, of.key) ||
+           (!around.empty() && inside(table, around));
+  });
+}
+
+// A scan names the channels of its converter, each once.
+void check_scans(const model::Board& board,
+                 const std::vector<std::pair<std::string, Fields>>& converters) {
   for (std::size_t i = 0; i < converters.size(); ++i) {
     auto fields = converters[i].second;
     auto scan = board.converters[i].scan;
@@ -85,77 +82,57 @@ void check_whole(const model::Board& board,
     if (scan == known) continue;
     fields.report("scan", "a scan that is not of this converter's channels, each once", wanted);
   }
-  for (std::size_t i = 0; i < channels.size(); ++i) {
-    const auto& channel = board.channels[i];
-    const auto* converter = model::find(board.converters, channel.converter);
-    if (converter == nullptr) continue;
-    std::vector<model::DigitalStage> stages{model::BlockAverage{channel.average}};
-    stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
-    auto fields = channels[i].second;
-    // The name of a meter of that kind, where there is one.
-    const auto names = [&](const char* key, const std::string& name, const char* kind,
-                           bool (*suits)(const model::Meter&)) {
-      std::vector<std::string> suitable;
-      for (const auto& meter : board.meters) {
-        if (suits(meter)) suitable.push_back(meter.name);
-      }
-      if (name.empty() || std::ranges::find(suitable, name) != suitable.end()) return true;
-      fields.report(key, fmt::format("\"{}\"", name),
-                    suitable.empty() ? fmt::format("a [meter.NAME] section {}", kind)
-                                     : fmt::format("a meter {}: {}", kind, one_of(name, suitable)));
-      return false;
-    };
-    const bool known =
-        names("loaded_by", channel.loaded_by, "with an input_resistance",
-              [](const model::Meter& of) { return of.input_resistance.has_value(); }) &&
-        names("adjusted_with", channel.adjusted_with, "of the quantity",
-              [](const model::Meter& of) { return of.touches == model::Touches::quantity; });
-    if (!known) continue;
-    try {
-      chain::prepare(stages, chain::timing(board, *converter, channel).rate);
-      if (fields.sound()) chain::build(board, channel.name);
-    } catch (const model::InvalidBoard& error) {
-      for (const auto& of : error.problems) {
-        // What is not of this channel keeps its whole path.
-        const auto own = "channel." + channel.name + ".";
-        const bool here = of.path.starts_with(own);
-        fields.report(here ? of.path.substr(own.size()) : "",
-                      here ? of.problem : of.path + ": " + of.problem, of.hint);
-      }
-    } catch (const chain::ChainError& error) {
-      const bool correlation = !channel.correlations.empty();
-      fields.report(correlation ? "correlation" : "frontend", error.what(),
-                    correlation ? "sources as `tamlo budget` names them, each once"
-                                : "parts that fit together");
-    } catch (const ArgumentError& error) {
-      fields.report(fields.has("filter") ? "filter" : "average", error.what(),
-                    "frequencies below half the rate there, a memory that can be computed, and a "
-                    "known rate: rate = \"1 kSa/s\"");
-    }
+}
+
+// What only the chain shows: a filter fits the rate at its place, sources are there to correlate.
+void check_chain(const model::Board& board, const model::Channel& channel, Fields fields,
+                 Fields& whole) {
+  const auto* converter = model::find(board.converters, channel.converter);
+  if (converter == nullptr) return;
+  std::vector<model::DigitalStage> stages{model::BlockAverage{channel.average}};
+  stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
+  try {
+    chain::prepare(stages, chain::timing(board, *converter, channel).rate);
+    if (fields.sound()) chain::build(board, channel.name);
+  } catch (const model::InvalidBoard& error) {
+    for (const auto& problem : error.problems) whole.report_problem(problem);
+  } catch (const chain::ChainError& error) {
+    const bool correlation = !channel.correlations.empty();
+    fields.report(correlation ? "correlation" : "frontend", error.what(),
+                  correlation ? "sources as `tamlo budget` names them, each once"
+                              : "parts that fit together");
+  } catch (const ArgumentError& error) {
+    fields.report(fields.has("filter") ? "filter" : "average", error.what(),
+                  "frequencies below half the rate there, a memory that can be computed, and a "
+                  "known rate: rate = \"1 kSa/s\"");
   }
 }
 
-model::Board read_board(Fields fields) {
+model::Board read_board(Fields fields, std::vector<Diagnostic>& diagnostics) {
   model::Board board;
-  fields.require("format", "format = 1");
-  fields.integer("format", 1, 1);
-  if (auto section = fields.table("board")) {
-    board.title = section->text("title").value_or("");
-    section->finish();
-  }
+  std::map<std::string, std::vector<std::string>> names;
+  const Scope scope{.names = names};
+  const auto entries = [&](const char* section) {
+    auto result = fields.entries(section);
+    names[section] = names_of(result);
+    return result;
+  };
+  const auto references = entries("reference"), converters = entries("converter");
+  const auto channels = entries("channel"), meters = entries("meter");
+  auto links = entries("link");
+  read_keys(fields, model::board_keys(), &board, scope);
   if (auto section = fields.table("conditions")) {
-    board.conditions = read_conditions(*std::move(section));
+    board.conditions = read_conditions(*std::move(section), scope);
   } else {
     board.conditions.defaults = {"temperature", "specified_at", "age"};
   }
-  const auto references = fields.entries("reference");
-  const auto converters = fields.entries("converter");
-  for (const auto& [name, of] : references) board.references.push_back(read_reference(name, of));
-  for (const auto& [name, of] : converters) {
-    board.converters.push_back(read_converter(name, of, names_of(references)));
+  for (const auto& [name, of] : references) {
+    board.references.push_back(
+        read_section<model::Reference>(name, of, model::reference_keys(), scope));
   }
-  fields.require("channel", "at least one [channel.NAME] section");
-  const auto channels = fields.entries("channel");
+  for (const auto& [name, of] : converters) {
+    board.converters.push_back(read_converter(name, of, scope));
+  }
   constexpr std::size_t most_channels = 256;
   if (channels.size() > most_channels) {
     fields.report("channel", fmt::format("{} channels", channels.size()),
@@ -163,19 +140,26 @@ model::Board read_board(Fields fields) {
     return board;
   }
   for (const auto& [name, of] : channels) {
-    board.channels.push_back(read_channel(name, of, board.converters, names_of(references)));
+    board.channels.push_back(read_channel(name, of, scope, board.converters));
   }
-  auto links = fields.entries("link");
-  for (auto& [name, of] : links) board.links.push_back(read_link(name, of));
-  for (const auto& [name, of] : fields.entries("meter")) {
-    board.meters.push_back(read_meter(name, of, names_of(links)));
-  }
+  for (auto& [name, of] : links) board.links.push_back(read_link(name, of, scope));
+  for (const auto& [name, of] : meters) board.meters.push_back(read_meter(name, of, scope));
   for (const auto& [name, of] : fields.entries("source")) {
-    board.sources.push_back(read_source(name, of, names_of(links)));
+    board.sources.push_back(read_section<model::Source>(name, of, model::source_keys(), scope));
   }
   bind_links(board, links);
-  check_whole(board, converters, channels);
+  check_scans(board, converters);
   fields.finish();
+  const auto read = diagnostics;
+  for (const auto& problem : model::validate(board)) {
+    if (judged(problem, read)) fields.report_problem(problem);
+  }
+  for (std::size_t i = 0; i < channels.size(); ++i) {
+    const auto place = "channel." + channels[i].first;
+    const bool sound = std::ranges::none_of(
+        diagnostics, [&](const Diagnostic& of) { return inside(of.key, place); });
+    if (sound) check_chain(board, board.channels[i], channels[i].second, fields);
+  }
   return board;
 }
 
@@ -200,7 +184,7 @@ namespace {
 
 model::Board sound_board(const toml::table& table, const std::vector<std::string>& paths) {
   std::vector<Diagnostic> diagnostics;
-  auto board = read_board(Fields(table, "", diagnostics));
+  auto board = read_board(Fields(table, "", diagnostics), diagnostics);
   refuse_all(std::move(diagnostics), paths);
   return board;
 }
@@ -216,41 +200,6 @@ model::Board load_board(const std::vector<std::string>& paths,
 
 model::Board load_board_text(std::string_view text, const std::string& name) {
   return sound_board(parse_toml_text(text, name), {name});
-}
-
-std::vector<BoardKey> keys_asked(const std::vector<std::string>& boards) {
-  Asked asked;
-  for (const auto& path : boards) {
-    const auto file = parse_toml(path);
-    std::vector<Diagnostic> wrong;
-    read_board(Fields(file, "", wrong, &asked));
-  }
-  // A key is required if every table that may have it was refused without.
-  const auto times = [](const std::vector<std::string>& list, const std::string& of) {
-    return std::ranges::count(list, of);
-  };
-  std::vector<BoardKey> result;
-  for (auto& key : asked.keys) {
-    const auto same = [&](const BoardKey& other) {
-      return other.path == key.path && other.form == key.form;
-    };
-    if (const auto known = std::ranges::find_if(result, same); known != result.end()) {
-      if (known->unit != key.unit) known->unit.clear();
-      known->low = std::min(known->low, key.low);
-      known->high = std::max(known->high, key.high);
-      for (const auto& choice : key.choices) {
-        if (std::ranges::find(known->choices, choice) == known->choices.end())
-          known->choices.push_back(choice);
-      }
-      continue;
-    }
-    const auto dot = key.path.rfind('.');
-    const auto parent = dot == std::string::npos ? std::string() : key.path.substr(0, dot);
-    const auto required = times(asked.required, key.path);
-    key.required = required > 0 && required == times(asked.entered, parent);
-    result.push_back(std::move(key));
-  }
-  return result;
 }
 
 }  // namespace tamlo::io

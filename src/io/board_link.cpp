@@ -12,18 +12,9 @@
 namespace tamlo::io {
 namespace {
 
-model::SerialPort read_serial(Fields fields) {
-  model::SerialPort port;
-  fields.require("device", "a device such as \"/dev/ttyUSB0\"");
-  if (auto v = fields.text("device")) port.device = *v;
-  if (auto v = fields.integer("baud", 50, 4'000'000)) port.baud = static_cast<int>(*v);
-  if (auto v = fields.integer("data_bits", 5, 8)) port.data_bits = static_cast<int>(*v);
-  if (auto v = fields.choice("parity", names_of<model::Parity>())) {
-    port.parity = static_cast<model::Parity>(*v);
-  }
-  if (auto v = fields.integer("stop_bits", 1, 2)) port.stop_bits = static_cast<int>(*v);
-  fields.finish();
-  return port;
+// Reads a key that only links of one kind have.
+void read_own(Fields& fields, const char* key, model::Link& link, const Scope& scope) {
+  read_key(fields, model::link_keys()[key], &link, scope);
 }
 
 // "host:port".
@@ -64,35 +55,17 @@ std::string read_bytes(Fields& fields, const std::string& key) {
 }
 
 // Numbers at places of their own; a register holds two bytes of them.
-std::vector<model::PlacedNumber> read_placed(Fields& fields, const model::Link& link) {
-  std::vector<model::PlacedNumber> values;
-  const bool frames = link.speaks == model::Speaks::frames;
+void read_placed(Fields& fields, model::Link& link, const Scope& scope) {
   fields.require("values", R"([ { holds = "pack_voltage.code", at = 0, type = "uint16" } ])");
   for (auto& of : fields.tables("values")) {
-    model::PlacedNumber value;
-    of.require("holds", "what the number is, such as \"pack_voltage.code\"");
-    of.require("at", frames ? "its first byte in the frame, from 0" : "its register, from 0");
-    if (auto v = of.text("holds")) value.holds = *v;
-    if (auto v = of.integer("at", 0, 65535)) value.at = *v;
-    if (auto v = of.choice("type", names_of<model::NumberType>())) {
-      value.type = static_cast<model::NumberType>(*v);
-    }
-    if (auto v = of.choice("order", names_of<model::Order>())) {
-      value.order = static_cast<model::Order>(*v);
-    }
-    if (auto v = of.number("scale", {.text = "not 0"})) value.scale = *v;
-    if (value.scale == 0.0) of.report("scale", "0", "a factor that is not 0");
-    const auto size = model::size_of(value.type);
-    if (!frames && size == 3) of.report("type", "three bytes in registers", "one of 2 or 4 bytes");
-    if (frames && static_cast<std::size_t>(value.at) + size > link.length) {
-      of.report("at",
-                fmt::format("bytes {} to {}", value.at, value.at + static_cast<int>(size) - 1),
-                fmt::format("inside the frame of {} bytes", link.length));
+    auto& value = link.values.emplace_back();
+    read_keys(of, model::placed_number_keys(), &value, scope);
+    const bool registers = link.speaks != model::Speaks::frames;
+    if (registers && model::size_of(value.type) == 3) {
+      of.report("type", "three bytes in registers", "one of 2 or 4 bytes");
     }
     of.finish();
-    values.push_back(std::move(value));
   }
-  return values;
 }
 
 // Lines of text, and what stands in them.
@@ -116,29 +89,23 @@ void read_lines(Fields& fields, model::Link& link) {
   }
 }
 
-void read_frames(Fields& fields, model::Link& link) {
+void read_frames(Fields& fields, model::Link& link, const Scope& scope) {
   fields.require("length", "the bytes of a frame, such as 8");
-  if (auto v = fields.integer("length", 1, 4096)) link.length = static_cast<std::size_t>(*v);
+  read_own(fields, "length", link, scope);
   link.begins = read_bytes(fields, "begins");
-  if (link.begins.size() >= std::max<std::size_t>(link.length, 1)) {
-    fields.report("begins", fmt::format("{} bytes", link.begins.size()),
-                  fmt::format("fewer than the {} of the frame", link.length));
-  }
-  link.values = read_placed(fields, link);
+  read_placed(fields, link, scope);
 }
 
-void read_modbus(Fields& fields, model::Link& link) {
-  if (auto v = fields.integer("station", 1, 247)) link.station = static_cast<int>(*v);
-  if (auto v = fields.choice("bank", names_of<model::Bank>())) {
-    link.bank = static_cast<model::Bank>(*v);
-  }
+void read_modbus(Fields& fields, model::Link& link, const Scope& scope) {
+  read_own(fields, "station", link, scope);
+  read_own(fields, "bank", link, scope);
   if (fields.has("file")) fields.report("file", "Modbus in a file", "tcp or serial");
-  link.values = read_placed(fields, link);
+  read_placed(fields, link, scope);
 }
 
 }  // namespace
 
-model::Link read_link(const std::string& name, Fields& fields) {
+model::Link read_link(const std::string& name, Fields& fields, const Scope& scope) {
   model::Link link{.name = name};
   const int ways = static_cast<int>(fields.has("serial")) + static_cast<int>(fields.has("tcp")) +
                    static_cast<int>(fields.has("file"));
@@ -146,7 +113,12 @@ model::Link read_link(const std::string& name, Fields& fields) {
     fields.report("", fmt::format("{} ways to reach it", ways),
                   "one of serial = { device = ... }, tcp = \"host:port\" and file = \"...\"");
   }
-  if (auto serial = fields.table("serial")) link.at = read_serial(*std::move(serial));
+  if (auto serial = fields.table("serial")) {
+    model::SerialPort port;
+    read_keys(*serial, model::serial_keys(), &port, scope);
+    serial->finish();
+    link.at = port;
+  }
   if (fields.has("tcp")) link.at = read_tcp(fields);
   if (auto path = fields.text("file")) {
     // Beside the file that names it, as a curve is.
@@ -154,16 +126,13 @@ model::Link read_link(const std::string& name, Fields& fields) {
     link.at = model::StreamFile{.path = *path == "-" ? *path : beside.string(),
                                 .follow = fields.flag("follow").value_or(false)};
   }
-  if (auto v = fields.choice("speaks", names_of<model::Speaks>())) {
-    link.speaks = static_cast<model::Speaks>(*v);
-  }
-  if (auto v = fields.plain("every", quantity::unit("s"), above_zero())) link.every = *v;
+  read_keys(fields, model::link_keys(), &link, scope);
   switch (link.speaks) {
     case model::Speaks::modbus:
-      read_modbus(fields, link);
+      read_modbus(fields, link, scope);
       return link;
     case model::Speaks::frames:
-      read_frames(fields, link);
+      read_frames(fields, link, scope);
       break;
     case model::Speaks::scpi:
       link.pattern = fields.text("holds").value_or("");
@@ -172,24 +141,8 @@ model::Link read_link(const std::string& name, Fields& fields) {
       read_lines(fields, link);
       break;
   }
-  if (auto v = fields.text("ask")) link.ask = *v;
+  read_own(fields, "ask", link, scope);
   return link;
-}
-
-model::Source read_source(const std::string& name, Fields fields,
-                          const std::vector<std::string>& links) {
-  model::Source source{.name = name};
-  fields.require("link", "the name of a [link.NAME] section");
-  fields.require("sets", "what it is told, such as \"VOLT {value}\"");
-  fields.require("range", "what it may be set to, such as \"0..60 V\": nothing else is sent");
-  if (auto v = fields.name_of("link", "link", links)) source.link = *v;
-  if (auto v = fields.text("sets")) source.sets = *v;
-  if (source.sets.find("{value}") == std::string::npos && fields.has("sets")) {
-    fields.report("sets", fmt::format("\"{}\"", source.sets), "a text with {value} in it");
-  }
-  if (auto v = fields.range("range", {})) source.range = *v;
-  fields.finish();
-  return source;
 }
 
 void bind_links(model::Board& board, std::vector<std::pair<std::string, Fields>>& sections) {

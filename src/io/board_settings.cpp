@@ -105,11 +105,14 @@ void merge(toml::table& base, toml::table& over) {
   }
 }
 
-// As far as a path of keys, and of numbers of elements, leads.
-struct Walk {
-  const toml::node* nearest = nullptr;
-  bool whole = true;  ///< to its end
-};
+[[noreturn]] void refuse_key(const std::string& key, std::string found, std::string allowed) {
+  throw BadInput({{.file = "command line",
+                   .key = key,
+                   .found = std::move(found),
+                   .allowed = std::move(allowed)}});
+}
+
+}  // namespace
 
 Walk walk(const toml::table& from, std::string_view path) {
   Walk result{.nearest = &from};
@@ -130,15 +133,6 @@ Walk walk(const toml::table& from, std::string_view path) {
   }
   return result;
 }
-
-[[noreturn]] void refuse_key(const std::string& key, std::string found, std::string allowed) {
-  throw BadInput({{.file = "command line",
-                   .key = key,
-                   .found = std::move(found),
-                   .allowed = std::move(allowed)}});
-}
-
-}  // namespace
 
 std::string dotted(std::string place) {
   for (auto at = place.find('['); at != std::string::npos; at = place.find('[')) {

@@ -4,6 +4,7 @@
 #include <toml++/toml.h>
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace tamlo::io {
@@ -17,5 +18,12 @@ void override_by(toml::table& merged, const std::string& setting);
 /// A place as messages have it, "channel.x.frontend[0].divider.top", in the keys of TOML:
 /// "channel.x.frontend.0.divider.top".
 std::string dotted(std::string place);
+
+/// Node that a path of keys and numbers of elements leads to, or the last one on the way.
+struct Walk {
+  const toml::node* nearest = nullptr;
+  bool whole = true;  ///< to its end
+};
+Walk walk(const toml::table& from, std::string_view path);
 
 }  // namespace tamlo::io

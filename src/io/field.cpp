@@ -6,6 +6,8 @@
 
 #include <algorithm>
 
+#include "board_settings.hpp"
+
 namespace tamlo::io {
 namespace {
 
@@ -43,34 +45,6 @@ std::string describe(const toml::node& node) {
   }
 }
 
-Fields::Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into,
-               Asked* asked, std::string pattern)
-    : table_(&table),
-      path_(std::move(path)),
-      into_(&into),
-      written_down_(asked),
-      pattern_(std::move(pattern)) {
-  if (written_down_ != nullptr) written_down_->entered.push_back(pattern_);
-}
-
-std::string Fields::under(const std::string& key) const {
-  const auto& last = free_names_ ? "*" : key;
-  return pattern_.empty() ? last : pattern_ + "." + last;
-}
-
-BoardKey* Fields::note(const std::string& key, KeyForm form) {
-  if (written_down_ == nullptr) return nullptr;
-  return &written_down_->keys.emplace_back(BoardKey{.path = under(key), .form = form});
-}
-
-void Fields::note(const std::string& key, KeyForm form, const quantity::Expected& expected,
-                  const Bounds& bounds) {
-  auto* const noted = note(key, form);
-  if (noted == nullptr) return;
-  if (expected.unit) noted->unit = expected.unit->symbol;
-  noted->bounds = bounds.text;
-}
-
 std::string Fields::full(const std::string& key) const {
   if (path_.empty() || key.empty()) return path_ + key;
   return path_ + "." + key;
@@ -100,8 +74,18 @@ void Fields::report(const std::string& key, std::string found, std::string allow
   report_at(node != nullptr ? *node : *table_, key, std::move(found), std::move(allowed));
 }
 
+void Fields::report_problem(const model::Problem& problem) {
+  auto from = std::string_view(problem.path);
+  if (!path_.empty()) from.remove_prefix(path_.size() + 1);
+  auto diagnostic = place(walk(*table_, dotted(std::string(from))).nearest->source());
+  diagnostic.key = problem.path;
+  diagnostic.found = problem.problem;
+  diagnostic.allowed = problem.hint;
+  if (problem.code == "missing-key") diagnostic.code = problem.code;
+  into_->push_back(std::move(diagnostic));
+}
+
 void Fields::require(const std::string& key, const std::string& allowed) {
-  if (written_down_ != nullptr) written_down_->required.push_back(under(key));
   if (has(key)) return;
   report(key, "the key is missing: " + allowed, "");
   into_->back().code = "missing-key";
@@ -139,7 +123,6 @@ std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
 std::optional<quantity::Value> Fields::value(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
-  note(key, KeyForm::value, expected, bounds);
   return nominal(key, expected, bounds);
 }
 
@@ -163,7 +146,6 @@ std::optional<quantity::Value> Fields::nominal(const std::string& key,
 std::optional<quantity::Range> Fields::range(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
-  note(key, KeyForm::range, expected, bounds);
   auto result =
       parsed(key, fmt::format("a text with a range, such as \"0..60 {}\"", sample(expected)),
              [&](std::string_view text) { return quantity::parse_range(text, expected); });
@@ -174,7 +156,6 @@ std::optional<quantity::Range> Fields::range(const std::string& key,
 
 std::optional<quantity::Value> Fields::limits(const std::string& key,
                                               const quantity::Expected& expected) {
-  note(key, KeyForm::limits, expected, {});
   const auto allowed = "limits alone, such as \"±2 LSB ±2 ppm/K\"";
   auto result = parsed_value(key, expected, allowed);
   if (!result) return {};
@@ -187,7 +168,6 @@ std::optional<quantity::Value> Fields::limits(const std::string& key,
 
 std::optional<quantity::Value> Fields::noise(const std::string& key,
                                              const quantity::Expected& expected) {
-  note(key, KeyForm::noise, expected, {});
   const auto allowed = "one noise and no limits, such as \"0.6 LSB rms\"";
   auto result = parsed_value(key, expected, allowed);
   if (!result) return {};
@@ -209,7 +189,6 @@ std::optional<double> Fields::difference(const std::string& key, const quantity:
 std::optional<double> Fields::without_limits(const std::string& key,
                                              const quantity::Expected& expected,
                                              const Bounds& bounds) {
-  note(key, KeyForm::plain, expected, bounds);
   const auto result = nominal(key, expected, bounds);
   if (!result) return {};
   if (result->limits.empty()) return result->nominal;
@@ -219,7 +198,6 @@ std::optional<double> Fields::without_limits(const std::string& key,
 
 std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t low,
                                             std::int64_t high) {
-  if (auto* const noted = note(key, KeyForm::integer)) noted->low = low, noted->high = high;
   const auto* node = find(key);
   if (node == nullptr) return {};
   const auto* number = node->as_integer();
@@ -229,7 +207,6 @@ std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t
 }
 
 std::optional<double> Fields::number(const std::string& key, const Bounds& bounds) {
-  note(key, KeyForm::number, {}, bounds);
   const auto* node = find(key);
   if (node == nullptr) return {};
   const auto value = node->value<double>();
@@ -239,7 +216,6 @@ std::optional<double> Fields::number(const std::string& key, const Bounds& bound
 }
 
 std::optional<bool> Fields::flag(const std::string& key) {
-  note(key, KeyForm::flag);
   const auto* node = find(key);
   if (node == nullptr) return {};
   if (const auto* flag = node->as_boolean()) return flag->get();
@@ -254,7 +230,6 @@ std::string Fields::file_of(const std::string& key) const {
 }
 
 std::optional<std::string> Fields::text(const std::string& key) {
-  note(key, KeyForm::text);
   const auto* found = string(key, "a text");
   if (found == nullptr) return {};
   return *found;
@@ -262,7 +237,6 @@ std::optional<std::string> Fields::text(const std::string& key) {
 
 std::optional<std::size_t> Fields::choice(const std::string& key,
                                           const std::vector<std::string>& names) {
-  if (auto* const noted = note(key, KeyForm::choice)) noted->choices = names;
   const auto* found = string(key, fmt::format("\"{}\"", fmt::join(names, "\" or \"")));
   if (found == nullptr) return {};
   const auto at = std::ranges::find(names, *found);
@@ -273,7 +247,6 @@ std::optional<std::size_t> Fields::choice(const std::string& key,
 
 std::optional<std::string> Fields::name_of(const std::string& key, const std::string& section,
                                            const std::vector<std::string>& names) {
-  if (auto* const noted = note(key, KeyForm::name)) noted->bounds = section;
   const auto* found = string(key, fmt::format("the name of a [{}] of this board", section));
   if (found == nullptr) return {};
   if (std::ranges::find(names, *found) != names.end()) return *found;

@@ -9,7 +9,6 @@
 namespace tamlo::io {
 
 std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds) {
-  note(key, KeyForm::numbers, {}, bounds);
   std::vector<double> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
@@ -28,7 +27,6 @@ std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds
 }
 
 std::vector<std::string> Fields::texts(const std::string& key) {
-  note(key, KeyForm::texts);
   std::vector<std::string> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
@@ -62,18 +60,16 @@ std::vector<double> Fields::values(const std::string& key, const quantity::Unit&
 }
 
 std::optional<Fields> Fields::table(const std::string& key) {
-  note(key, KeyForm::table);
   const auto* node = find(key);
   if (node == nullptr) return {};
   if (const auto* inner = node->as_table()) {
-    return Fields(*inner, full(key), *into_, written_down_, under(key));
+    return Fields(*inner, full(key), *into_);
   }
   report_at(*node, key, describe(*node), "a table");
   return {};
 }
 
 std::vector<Fields> Fields::tables(const std::string& key) {
-  note(key, KeyForm::tables);
   std::vector<Fields> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
@@ -85,7 +81,7 @@ std::vector<Fields> Fields::tables(const std::string& key) {
   for (std::size_t i = 0; i < array->size(); ++i) {
     const auto path = fmt::format("{}[{}]", key, i);
     if (const auto* inner = array->get(i)->as_table()) {
-      result.emplace_back(*inner, full(path), *into_, written_down_, under(key));
+      result.emplace_back(*inner, full(path), *into_);
     } else {
       report_at(*array->get(i), path, describe(*array->get(i)), "a table in braces");
     }
@@ -112,10 +108,6 @@ std::vector<std::pair<std::string, Fields>> Fields::entries(const std::string& k
     const std::string inner(name.str());
     auto found = outer->table(inner);
     if (!found) continue;
-    found->pattern_ = outer->pattern_ + ".*";
-    if (written_down_ != nullptr) {
-      written_down_->keys.back().path = written_down_->entered.back() = found->pattern_;
-    }
     result.emplace_back(inner, *std::move(found));
   }
   std::ranges::stable_sort(result, [](const auto& a, const auto& b) {

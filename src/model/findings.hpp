@@ -33,32 +33,27 @@ class Findings {
     add("control-character", path, "\"" + quantity::printable(text) + "\"",
         "text without control characters");
   }
-  void finite(const std::string& path, double number) {
-    if (!std::isfinite(number)) return add("not-finite", path, shown(number), "a finite number");
+  bool finite(const std::string& path, double number) {
+    const auto size = std::abs(number);
     // Beyond these sizes products leave the range of numbers, and no part has them.
-    if (number == 0.0 || (std::abs(number) >= 1e-30 && std::abs(number) <= 1e30)) return;
-    add("out-of-bounds", path, shown(number), "0, or a size from 1e-30 to 1e30 in SI units");
+    if (number == 0.0 || (size >= 1e-30 && size <= 1e30)) return true;
+    if (std::isfinite(number)) {
+      add("out-of-bounds", path, shown(number), "0, or a size from 1e-30 to 1e30 in SI units");
+    } else {
+      add("not-finite", path, shown(number), "a finite number");
+    }
+    return false;
   }
   void within(const std::string& path, double number, double low, double high) {
     if (number >= low && number <= high) return;
     add("out-of-bounds", path, shown(number), "from " + shown(low) + " to " + shown(high));
   }
-  void above(const std::string& path, double number, double low) {
-    if (number > low) return finite(path, number);
-    add("out-of-bounds", path, shown(number), "above " + shown(low));
-  }
-  void at_least(const std::string& path, double number, double low) {
-    if (number >= low) return finite(path, number);
-    add("out-of-bounds", path, shown(number), shown(low) + " or more");
-  }
-  void ordered(const std::string& path, const quantity::Range& range, bool one_value = false) {
+  bool ordered(const std::string& path, const quantity::Range& range, bool one_value) {
     const bool rises = one_value ? range.low <= range.high : range.low < range.high;
-    if (rises) {
-      finite(path, range.low);
-      return finite(path, range.high);
-    }
+    if (rises) return finite(path, range.low) && finite(path, range.high);
     add("out-of-bounds", path, shown(range.low) + " to " + shown(range.high),
         "a range whose low end is below its high one");
+    return false;
   }
   void limit(const std::string& path, const quantity::Limit& limit) {
     const bool sound = limit.size >= 0.0 && limit.size <= 1e30 && limit.per > 0.0 &&
@@ -71,13 +66,7 @@ class Findings {
     for (const auto& of : value.limits) limit(path, of);
   }
   // A value that something is divided by, wherever in its limits it lies.
-  void positive(const std::string& path, const quantity::Value& value) {
-    above(path, value.or_zero(), 0.0);
-    not_zero(path, value);
-  }
-  // The same for one that may be negative.
   void not_zero(const std::string& path, const quantity::Value& value) {
-    for (const auto& of : value.limits) limit(path, of);
     double part = 0.0;
     for (const auto& of : value.limits) {
       if (of.basis == quantity::Basis::relative && of.drift == quantity::Drift::none) {
@@ -92,11 +81,5 @@ class Findings {
  private:
   static std::string shown(double number);
 };
-
-struct Channel;
-
-/// The sensor and the parts before the pin: each sound in itself, and each for what the one before
-/// it gives.
-void validate_signal_path(const Channel& channel, Findings& findings);
 
 }  // namespace tamlo::model

@@ -242,7 +242,7 @@ TEST(Dynamics, HysteresisForTheTripsThatAreAllowed) {
   auto b = quiet("1.3 LSB rms");
   b.converters.front().max_rate = 1000.0;
   auto& channel = b.channels.front();
-  channel.threshold = {.at = 1.0, .hysteresis = 0.0, .false_trips = 1e-3};
+  channel.threshold = {.at = 1.0, .hysteresis = 0.0, .false_trip_every = 1e3};
   const auto needed = threshold(build(b, "x"))->needed;
   ASSERT_TRUE(needed);
   for (const auto& [part, holds] : {std::pair{1.002, true}, std::pair{0.9, false}}) {

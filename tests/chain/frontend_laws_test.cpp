@@ -7,6 +7,7 @@
 
 #include "boards.hpp"
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/model/validate.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -245,7 +246,7 @@ TEST(FrontendLaws, AMeterLoadsThePin) {
   const auto known = chain::referred_to_pin(chain);
   EXPECT_NEAR(chain::read(known, 48.0, known.nominal), before, 1e-12);
   board.meters.front().input_resistance.reset();
-  EXPECT_THROW(chain::build(board, "x"), chain::ChainError);
+  EXPECT_THROW(chain::build(board, "x"), model::InvalidBoard);
 }
 
 }  // namespace

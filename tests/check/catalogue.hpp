@@ -161,7 +161,7 @@ Board averaged(const char* noise, int count, double bits = 1.0) {
 Board switching(double hysteresis) {
   return with([&](Board&, Converter& adc, Channel& of) {
     adc.noise = value("1 LSB rms", "V");
-    of.threshold = {.at = 1.2, .hysteresis = hysteresis, .false_trips = 1.0 / 86400.0};
+    of.threshold = {.at = 1.2, .hysteresis = hysteresis, .false_trip_every = 86400.0};
   });
 }
 Board reporting(model::RegisterFormat of) {

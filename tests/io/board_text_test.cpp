@@ -6,7 +6,6 @@
 #include <string>
 
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/detail/board_keys.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/model/board.hpp"
 #include "tool/process.hpp"
@@ -94,47 +93,6 @@ TEST(BoardText, KeysHaveTheirPlaces) {
     EXPECT_EQ(places[i].column, cases[i].column) << keys[i];
     const auto end = cases[i].end_column > 0 ? places[i].end_column : 0;
     EXPECT_EQ(end, cases[i].end_column) << keys[i];
-  }
-}
-
-TEST(BoardText, WhatIsAskedForIsWrittenDown) {
-  const auto keys = io::keys_asked({demo_board, example("weighing.toml")});
-  const auto find = [&](const char* path) {
-    const auto at = std::ranges::find(keys, path, &io::BoardKey::path);
-    EXPECT_NE(at, keys.end()) << path;
-    return at == keys.end() ? io::BoardKey{} : *at;
-  };
-  const struct {
-    const char* path;
-    io::KeyForm form;
-    const char* unit;
-    bool required;
-  } cases[] = {{"format", io::KeyForm::integer, "", true},
-               {"reference.*.voltage", io::KeyForm::value, "V", true},
-               {"reference.*.noise", io::KeyForm::noise, "V", false},
-               {"converter.*.resolution", io::KeyForm::plain, "bit", true},
-               {"converter.*.coding", io::KeyForm::choice, "", false},
-               {"converter.*.reference", io::KeyForm::name, "", true},
-               {"channel.*.frontend.divider.top", io::KeyForm::value, "ohm", true},
-               {"channel.*.frontend.amplifier.gains.*", io::KeyForm::value, "", false},
-               {"channel.*.span", io::KeyForm::range, "", true},
-               {"meter.*.ranges", io::KeyForm::tables, "", true}};
-  for (const auto& of : cases) {
-    const auto key = find(of.path);
-    EXPECT_EQ(key.form, of.form) << of.path;
-    EXPECT_EQ(key.unit, of.unit) << of.path;
-    EXPECT_EQ(key.required, of.required) << of.path;
-  }
-  EXPECT_EQ(find("converter.*.coding").choices.size(), 3u);
-  EXPECT_EQ(find("converter.*.sinc_order").high, 5);
-  // Each once for each form.
-  for (const auto& key : keys) {
-    EXPECT_EQ(std::ranges::count_if(keys,
-                                    [&](const io::BoardKey& other) {
-                                      return other.path == key.path && other.form == key.form;
-                                    }),
-              1)
-        << key.path;
   }
 }
 

@@ -23,8 +23,9 @@ Board with_attenuations() {
   auto board = testing::pack_voltage();
   board.meters.push_back(testing::bench_meter());
   auto& adc = board.converters.front();
-  adc.attenuations = {{.name = "unity", .ratio = value("1", "")},
-                      {.name = "half", .ratio = value("0.5 ±0.2 %", "")}};
+  adc.attenuations = {
+      {.name = "unity", .ratio = value("1", ""), .usable = testing::range("0..2.5 V")},
+      {.name = "half", .ratio = value("0.5 ±0.2 %", ""), .usable = testing::range("0..5 V")}};
   board.channels.front().attenuation = "unity";
   board.references.push_back({.name = "other", .voltage = value("3.3 V ±1 %", "V")});
   return board;

@@ -30,8 +30,9 @@ Board voltage() {
   board.conditions.mains = 50.0;
   auto& adc = board.converters.front();
   adc.leakage = value("±50 nA", "A");
-  adc.attenuations = {{.name = "unity", .ratio = value("1", "")},
-                      {.name = "low", .ratio = value("0.4 ±0.2 %", "")}};
+  adc.attenuations = {
+      {.name = "unity", .ratio = value("1", ""), .usable = testing::range("0..2.5 V")},
+      {.name = "low", .ratio = value("0.4 ±0.2 %", ""), .usable = testing::range("0..6 V")}};
   auto& x = board.channels.front();
   x.attenuation = "unity";
   x.rate = 1000.0;

@@ -148,7 +148,7 @@ const Mistake board_mistakes[] = {
     {"average = 16", "sensor = { table = \"curve.csv\" }",
      ":16:20: channel.v.sensor.table:", "a CSV file beside the board"},
     {"average = 16", "sensor = { light = { }, loop = { } }",
-     ":16:10: channel.v.sensor:", "more than one sensor"},
+     ":16:10: channel.v.sensor:", "several sensors in one place"},
     {"\"±0.5 % of span\"", "\"±0.5 % of spam\"",
      ":17:34: channel.v.target.accuracy:", "span, range or reading"},
     {"\"±0.5 % of span\"", "\"±0.5 % of span ±1 mV\"",

@@ -224,5 +224,11 @@ for line in open(root + '/docs/board-file.md'):
   EXPECT_GT(std::ranges::count(result.output, '\n'), 70);
 }
 
+TEST(Check, ThePageOfTheBoardFileHasTheKeysOfTheTable) {
+  // After a change of a key: cp build/release/share/board-file.md docs/
+  EXPECT_EQ(read(std::string(TAMLO_SOURCE) + "/docs/board-file.md"),
+            read(std::string(TAMLO_SCHEMAS) + "/../../board-file.md"));
+}
+
 }  // namespace
 }  // namespace tamlo::testing

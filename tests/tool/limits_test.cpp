@@ -45,7 +45,7 @@ TEST(Limits, WhatGrowsIsBounded) {
        "at most 4194304"},
       {filter, "filter = { kind = \"notch\", frequency = \"10 Hz\", width = \"0.000001 Hz\" }",
        "at most 4194304"},
-      {filter, "filter = { kind = \"moving average\", length = 1000000 }", "from 1 to 65536"},
+      {filter, "filter = { kind = \"moving average\", length = 2000000 }", "from 1 to 1048576"},
       {filter, "filter = { kind = \"median\", length = 1001 }", "from 1 to 255"},
       {filter,
        "filter = [ " + repeated("{ kind = \"sinc\", order = 5, decimation = 4096 }, ", 2) + " ]",

@@ -57,7 +57,7 @@ struct Interference {
 struct Threshold {
   double at = 0.0;
   double hysteresis = 0.0;
-  std::optional<double> false_trips{};  ///< a second, that are allowed
+  std::optional<double> false_trip_every{};  ///< s, mean time between those that are allowed
 };
 
 /// Stretches of the quantity that the firmware tells apart. SI of the quantity.

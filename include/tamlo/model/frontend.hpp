@@ -10,8 +10,8 @@
 #include "tamlo/model/detail/carries.hpp"
 #include "tamlo/quantity/value.hpp"
 
-/// Parts between the sensor and the converter's pin, as plain data. Each says what it takes (all
-/// give volts), and checks itself.
+/// Parts between the sensor and the converter's pin, as plain data. Each says what it takes; all
+/// give volts.
 namespace tamlo {
 namespace model TAMLO_API {
 
@@ -24,15 +24,6 @@ struct Divider {
   Value bottom{};
   Value network{};   ///< relative limits that both resistors of one network share
   Value tracking{};  ///< relative limits of their ratio
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.value(path + ".divider.top", top);
-    f.at_least(path + ".divider.top", top.or_zero(), 0.0);
-    f.positive(path + ".divider.bottom", bottom);
-    f.value(path + ".divider.network", network);
-    f.value(path + ".divider.tracking", tracking);
-  }
 };
 
 /// A divider of which the sensor is one resistor, fed from a reference.
@@ -41,33 +32,18 @@ struct SensorDivider {
   Value bias_resistor{};
   bool sensor_at_bottom = true;
   std::string supply{};
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.positive(path + ".divider", bias_resistor);
-  }
 };
 
 /// A current through the sensor's resistance.
 struct Excitation {
   static constexpr Carries takes = Carries::ohms;
   Value current{};
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.positive(path + ".excitation.current", current);
-  }
 };
 
 /// A resistor that turns the sensor's current into volts.
 struct Shunt {
   static constexpr Carries takes = Carries::amperes;
   Value resistance{};
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.positive(path + ".shunt.resistance", resistance);
-  }
 };
 
 /// A gain that an amplifier can be switched to.
@@ -89,21 +65,6 @@ struct Amplifier {
   double rejection = 0.0;           ///< V/V, the most that a volt of common mode adds at the input
   std::vector<GainChoice> gains{};  ///< that it can be switched to; `gain` is the one in use
   std::string use{};
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.value(path + ".amplifier.gain", gain);
-    if (gain.or_zero() == 0.0) {
-      f.add("out-of-bounds", path + ".amplifier.gain", "0", "a gain that is not 0");
-    }
-    f.value(path + ".amplifier.offset", offset);
-    if (noise) f.value(path + ".amplifier.noise", *noise);
-    f.at_least(path + ".amplifier.noise_density", noise_density, 0.0);
-    f.at_least(path + ".amplifier.noise_corner", noise_corner, 0.0);
-    if (bandwidth) f.above(path + ".amplifier.bandwidth", *bandwidth, 0.0);
-    f.finite(path + ".amplifier.common_mode", common_mode);
-    f.finite(path + ".amplifier.rejection", rejection);
-  }
 };
 
 /// Resistor and capacitor. It takes nothing from a steady signal, but adds to its resistance.
@@ -111,13 +72,6 @@ struct Lowpass {
   static constexpr Carries takes = Carries::volts;
   Value resistor{};
   Value capacitor{};
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.value(path + ".lowpass.resistor", resistor);
-    f.at_least(path + ".lowpass.resistor", resistor.or_zero(), 0.0);
-    f.positive(path + ".lowpass.capacitor", capacitor);
-  }
 };
 
 /// Volts that a wire adds between one part and the next, with their sign: of a ground that other
@@ -126,11 +80,6 @@ struct WireDrop {
   static constexpr Carries takes = Carries::volts;
   Value voltage{};
   bool taken_off = false;  ///< the firmware takes the nominal off
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.value(path + ".wire_drop.voltage", voltage);
-  }
 };
 
 using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass, WireDrop>;

@@ -12,8 +12,7 @@
 #include "tamlo/quantity/value.hpp"
 
 /// Sensors as plain data: what turns the quantity of a channel into volts, ohms or amperes. Each
-/// says what it gives, and checks itself: check() adds what is not sound to the findings of
-/// validate().
+/// says what it gives.
 namespace tamlo {
 namespace model TAMLO_API {
 
@@ -27,15 +26,6 @@ struct LinearSensor {
   static constexpr Carries gives = Carries::volts;
   Value at_low{};
   Value at_high{};
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.value(path + ".at_low", at_low);
-    f.value(path + ".at_high", at_high);
-    if (at_low.or_zero() == at_high.or_zero()) {
-      f.add("out-of-bounds", path, "the same output at both ends", "two different outputs");
-    }
-  }
 };
 
 /// Output is offset + sensitivity * (x - at); sensitivity in V per unit of the quantity.
@@ -44,16 +34,6 @@ struct StraightSensor {
   Value sensitivity{};
   Value offset{};   ///< V, at `at`
   double at = 0.0;  ///< SI
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.value(path + ".sensitivity", sensitivity);
-    f.value(path + ".offset", offset);
-    f.finite(path + ".at", at);
-    if (sensitivity.or_zero() == 0.0) {
-      f.add("out-of-bounds", path + ".sensitivity", "0", "a sensitivity that is not 0");
-    }
-  }
 };
 
 /// Resistance by beta: r25 exp(beta (1/T - 1/298.15 K)).
@@ -73,19 +53,6 @@ struct Ntc {
   std::variant<Thermistor, ThermistorCurve> law{};
   Value accuracy{};                    ///< K
   std::optional<Value> dissipation{};  ///< W/K; without it the sensor does not warm itself
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    if (const auto* by_beta = std::get_if<Thermistor>(&law)) {
-      f.positive(path + ".r25", by_beta->r25);
-      f.positive(path + ".beta", by_beta->beta);
-    } else {
-      const auto& curve = std::get<ThermistorCurve>(law);
-      for (const double c : {curve.a, curve.b, curve.c}) f.finite(path, c);
-    }
-    f.value(path + ".accuracy", accuracy);
-    if (dissipation) f.positive(path + ".dissipation", *dissipation);
-  }
 };
 
 /// Tolerance classes of IEC 60751:2008, table 3: the limit at t (degC) is base + slope |t|.
@@ -99,14 +66,6 @@ struct Platinum {
   bool lead_compensated = true;  ///< the firmware subtracts the nominal leads; else they are a bias
   int wires = 4;                 ///< 2: both leads count; 3: their difference does; 4: none does
   Value lead{};                  ///< ohm, one lead
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.positive(path + ".r0", r0);
-    f.value(path + ".lead", lead);
-    f.at_least(path + ".lead", lead.or_zero(), 0.0);
-    f.within(path + ".wires", wires, 2, 4);
-  }
 };
 
 /// Strain bridge: excitation * rated_output * x / rated_load.
@@ -115,15 +74,6 @@ struct Bridge {
   Value rated_output{};      ///< V/V
   double rated_load = 0.0;   ///< SI of the quantity
   std::string excitation{};  ///< a reference
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.value(path + ".rated_output", rated_output);
-    f.finite(path + ".rated_load", rated_load);
-    if (rated_load == 0.0 || rated_output.or_zero() == 0.0) {
-      f.add("out-of-bounds", path, "a bridge without an output", "a rated output and load");
-    }
-  }
 };
 
 /// Current loop: `low` at the low end of the span, `high` at its high end (A).
@@ -134,13 +84,6 @@ struct CurrentLoop {
   Value accuracy{};                ///< of the transmitter, of the quantity: % of span
   std::optional<double> supply{};  ///< V, of the loop
   std::optional<double> burden{};  ///< V that the transmitter needs for itself
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.at_least(path + ".low", low, 0.0);
-    f.above(path + ".high", high, low);
-    f.value(path + ".accuracy", accuracy);
-  }
 };
 
 /// Potentiometer over a supply: the part of the span is the part of the supply.
@@ -148,11 +91,6 @@ struct Potentiometer {
   static constexpr Carries gives = Carries::volts;
   Value resistance{};
   std::string supply{};  ///< a reference
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.positive(path + ".resistance", resistance);
-  }
 };
 
 /// Resistance by a power law: resistance * (x / at)^(-exponent).
@@ -161,13 +99,6 @@ struct Photoresistor {
   Value resistance{};
   double at = 1.0;  ///< SI of the quantity
   Value exponent{};
-
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    f.positive(path + ".resistance", resistance);
-    f.above(path + ".at", at, 0.0);
-    f.value(path + ".exponent", exponent);
-  }
 };
 
 /// A curve through points, straight between them; x rises, y rises or falls throughout.
@@ -181,16 +112,6 @@ struct Curve {
   Carries given() const {
     if (output.dimension == quantity::unit("ohm").dimension) return Carries::ohms;
     return output.dimension == quantity::unit("A").dimension ? Carries::amperes : Carries::volts;
-  }
-  template <class Findings>
-  void check(Findings& f, const std::string& path) const {
-    for (const double of : x) f.finite(path + ".table", of);
-    for (const double of : y) f.finite(path + ".table", of);
-    if (x.size() < 2 || x.size() != y.size()) {
-      f.add("out-of-bounds", path + ".table", "a curve of less than two points",
-            "as many outputs as inputs, two or more");
-    }
-    f.value(path + ".accuracy", accuracy);
   }
 };
 

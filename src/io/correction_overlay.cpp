@@ -1,12 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
-// What a calibration hands on: [channel.NAME.correction], written and read again.
+// Writes what a calibration found: [channel.NAME.correction].
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <functional>
 #include <vector>
 
-#include "board_parts.hpp"
 #include "tamlo/io/detail/correction.hpp"
 #include "toml_text.hpp"
 
@@ -20,46 +17,6 @@ std::vector<double> all_digits(const std::vector<double>& si, const quantity::Un
 }
 
 }  // namespace
-
-std::optional<model::Correction> read_correction(Fields& fields, const quantity::Unit& unit) {
-  auto of = fields.table("correction");
-  if (!of) return {};
-  model::Correction result;
-  const auto difference = quantity::difference_unit(unit);
-  const auto add = [](const std::vector<double>& numbers, const quantity::Unit& in) {
-    std::vector<double> si;
-    for (const double x : numbers) si.push_back(x * in.scale() + in.offset);
-    return si;
-  };
-  result.coefficients = add(of->numbers("coefficients", {}), difference);
-  if (auto v = of->plain("centre", unit)) result.centre = *v;
-  if (auto v = of->difference("half_width", unit, above_zero())) result.half_width = *v;
-  result.readings = add(of->numbers("readings", {}), unit);
-  result.corrected = add(of->numbers("corrected", {}), unit);
-  if (auto v = of->difference("uncertainty", unit, not_negative()))
-    result.standard_uncertainty = *v;
-  const double square = difference.scale() * difference.scale();
-  for (const double x : of->numbers("covariance", {})) result.covariance.push_back(x * square);
-  result.positions = add(of->numbers("positions", {}), unit);
-  result.weights = of->numbers("weights", {});
-  if (auto v = of->flag("at_pin")) result.at_pin = *v;
-  if (auto v = of->flag("in_firmware")) result.in_firmware = *v;
-  of->text("model");
-  of->text("meter");
-  if (result.coefficients.empty() == result.readings.empty()) {
-    of->report(result.readings.empty() ? "coefficients" : "readings",
-               result.readings.empty() ? "neither coefficients nor nodes" : "both",
-               "coefficients = [...], or readings = [...] with corrected = [...]");
-  }
-  const bool rising =
-      std::ranges::adjacent_find(result.readings, std::greater_equal<>{}) == result.readings.end();
-  if (result.readings.size() != result.corrected.size() || !rising) {
-    of->report("readings", "nodes that do not go together",
-               "as many readings as corrected ones, each above the one before");
-  }
-  of->finish();
-  return result;
-}
 
 std::string correction_text(const std::string& channel, const quantity::Unit& unit,
                             const model::Correction& c, const std::string& model,
