@@ -68,7 +68,7 @@ int run_calibrate(const CalibrateArguments& arguments) {
   const auto ways = both_ways(bench, board, name, calibration.correction, request.coverage);
   result::ChannelCalibration result{
       .calibration = calibration,
-      .before_after = {result::before_after(arguments.data, ways.before, ways.after)}};
+      .before_after = {meter::before_after(arguments.data, ways.before, ways.after)}};
   if (!arguments.held_out.empty()) {
     BoardArguments other;
     other.channels = {name};
@@ -77,7 +77,7 @@ int run_calibrate(const CalibrateArguments& arguments) {
       const auto both = both_ways(bench_of(board, held, of, arguments), board, name,
                                   calibration.correction, request.coverage);
       result.before_after.push_back(
-          result::before_after(arguments.held_out, both.before, both.after));
+          meter::before_after(arguments.held_out, both.before, both.after));
     }
   }
   if (!arguments.plot.empty()) {

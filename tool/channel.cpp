@@ -46,7 +46,7 @@ std::string picture_of(const chain::Chain& chain, const ChannelArguments& argume
     if (!chain.channel.zones) {
       refuse("--plot-kind", "a channel without zones", "zones = { edges = [...] } in the board");
     }
-    return report::plot_zones(result::settings_of(chain), image);
+    return report::plot_zones(budget::settings(chain), image);
   }
   if (arguments.kind == "sampled") {
     if (arguments.sine.empty())
@@ -88,13 +88,13 @@ int run_channel(const ChannelArguments& arguments) {
   result::Settings result;
   std::vector<report::Report> reports;
   for (const auto& chain : chains) {
-    result::SettingsRequest request{.rough_units = budget::rough_units_among(chains.size())};
+    budget::SettingsRequest request{.rough_units = budget::rough_units_among(chains.size())};
     if (!arguments.ramp.empty()) {
       request.slope = slope_of("--ramp", arguments.ramp, chain.channel.span.unit);
     }
     if (!arguments.sine.empty()) request.frequency = sine_of(arguments.sine, chain);
     reports.push_back(
-        report::of(result.channels.emplace_back(result::settings_of(chain, request))));
+        report::of(result.channels.emplace_back(budget::settings(chain, request))));
   }
   show(result, reports, arguments.format);
   return done;

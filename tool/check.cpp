@@ -20,7 +20,7 @@ struct CheckArguments : BoardArguments {
 };
 
 // Where it stands: of a key, or of what cannot be read.
-void put_at(result::FoundAt& finding, const auto& place) {
+void put_at(check::LocatedFinding& finding, const auto& place) {
   finding.file = place.file;
   finding.line = place.line;
   finding.column = place.column;
@@ -28,11 +28,11 @@ void put_at(result::FoundAt& finding, const auto& place) {
 }
 
 // What is found, each with its place in the files.
-result::Check checked(const CheckArguments& arguments) {
+check::Examined checked(const CheckArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   std::vector<std::string> channels;
   for (const auto& chain : chains_of(board, arguments)) channels.push_back(chain.channel.name);
-  auto check = result::check_of(board, channels);
+  auto check = check::examine(board, channels);
   std::vector<std::string> keys;
   for (const auto& finding : check.findings) keys.push_back(finding.key);
   const auto places = io::places_of(arguments.boards, keys);
@@ -41,10 +41,10 @@ result::Check checked(const CheckArguments& arguments) {
 }
 
 // A board that cannot be read is a finding too, for programs that show them where they stand.
-result::Check unreadable(const io::BadInput& error) {
-  result::Check check;
+check::Examined unreadable(const io::BadInput& error) {
+  check::Examined check;
   for (const auto& of : error.diagnostics) {
-    result::FoundAt found{{.identifier = of.code,
+    check::LocatedFinding found{{.identifier = of.code,
                            .severity = check::Severity::error,
                            .key = of.key,
                            .found = of.found,

@@ -56,7 +56,7 @@ void tell_budget(Story& story, const chain::Chain& chain) {
 }
 
 void tell_firmware(Story& story, const model::Board& board, const chain::Chain& chain) {
-  story.say(report::of(result::firmware_of(board, chain, {})).verdict.front());
+  story.say(report::of(firmware::plan_with_budget(board, chain, {})).verdict.front());
 }
 
 // Whether it agrees, the first so many figures of what is off, and the diagnosis, of one channel or
@@ -146,7 +146,7 @@ int run_demo() {
     names.push_back(channel.name);
     chains.push_back(chain::build(board, channel.name));
   }
-  const auto check = result::check_of(board, names);
+  const auto check = check::examine(board, names);
   story.say(report::of(check).verdict.front());
   for (const auto& finding : check.findings) {
     story.say({fmt::format("{} {}: {}", name(finding.severity), finding.channel, finding.found)},
@@ -154,7 +154,7 @@ int run_demo() {
   }
   story.step("What do the settings amount to?",
              fmt::format("tamlo channel {} --channel {}", board_path, chains.front().channel.name));
-  story.say(report::of(result::settings_of(chains.front())).verdict.front());
+  story.say(report::of(budget::settings(chains.front())).verdict.front());
 
   story.step("How wrong can a reading be, and what dominates?", "tamlo budget " + board_path);
   for (const auto& chain : chains) tell_budget(story, chain);

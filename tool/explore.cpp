@@ -99,7 +99,7 @@ int run_explore(const ExploreArguments& arguments) {
                    draw(choices.space, exploration, *report::image_of(arguments.plot)));
   }
   if (whole) outputs->finish();
-  const auto result = result::explored_of(choices.space, exploration);
+  const auto result = explore::by_names(choices.space, exploration);
   show(result, {report::of(result)}, arguments.format);
   if (!whole) return crew.leave(environment);
   return crew.leave(exploration.feasible > 0 ? done : missed);

@@ -60,7 +60,7 @@ firmware::Request request_of(const FirmwareArguments& arguments, const quantity:
 // The code of one channel, its overlay and its check, into the folder.
 void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
                    const model::Board& board, const std::string& hash,
-                   result::ChannelFirmware& result) {
+                   firmware::ChannelFirmware& result) {
   const auto& plan = result.plan;
   const auto& channel = *model::find(board.channels, plan.channel);
   const auto code = firmware::c_code(plan, {.text = arguments.text,
@@ -101,7 +101,7 @@ int run_firmware(const FirmwareArguments& arguments) {
     const auto& channel = chain.channel;
     try {
       result.channels.push_back(
-          result::firmware_of(board, chain, request_of(arguments, channel.span.unit)));
+          firmware::plan_with_budget(board, chain, request_of(arguments, channel.span.unit)));
     } catch (const firmware::FirmwareError& error) {
       throw io::BadInput({{.file = arguments.boards.front(),
                            .key = "channel." + channel.name,

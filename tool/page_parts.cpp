@@ -65,7 +65,7 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
 
 report::PagePart findings_part(const model::Board& board, const chain::Chain& chain,
                                report::PageChannel& into) {
-  const auto check = result::check_of(board, {chain.channel.name});
+  const auto check = check::examine(board, {chain.channel.name});
   const auto errors = check.count(check::Severity::error),
              warnings = check.count(check::Severity::warning);
   into.checked =
@@ -118,7 +118,7 @@ std::vector<report::PagePart> calibration_part(const model::Board& board, const 
     const auto ways = both_ways(bench, board, of.channel, calibration.correction, coverage);
     part.reports.push_back(report::of(result::ChannelCalibration{
         .calibration = calibration,
-        .before_after = {result::before_after(file, ways.before, ways.after)}}));
+        .before_after = {meter::before_after(file, ways.before, ways.after)}}));
     part.figures.push_back(
         {report::plot_before_after(ways.before, ways.after, calibration, svg),
          of.channel + ": differences before and after the correction; the table has the figures"});
@@ -208,7 +208,7 @@ std::vector<PageRecord> records_of(const model::Board& board, const PageArgument
 report::PagePart firmware_part(const model::Board& board, const chain::Chain& chain) {
   report::PagePart part{.title = "Integers for the firmware, and their bound", .folded = true};
   try {
-    part.reports.push_back(report::of(result::firmware_of(board, chain, {})));
+    part.reports.push_back(report::of(firmware::plan_with_budget(board, chain, {})));
   } catch (const Error& error) {
     part.reports = {remark(fmt::format("none: {}", error.what()))};
   }
@@ -229,7 +229,7 @@ std::vector<report::PagePart> registers_part(const model::Board& board, const ch
 
 report::PagePart settings_part(const chain::Chain& chain) {
   report::PagePart part{.title = "Settings, every default",
-                        .reports = {report::of(result::settings_of(chain))},
+                        .reports = {report::of(budget::settings(chain))},
                         .folded = true};
   if (!chain.firmware.digital.stages.empty()) {
     part.figures.push_back(

@@ -290,4 +290,19 @@ std::vector<Reading> corrected(const model::Correction& correction, std::vector<
   return readings;
 }
 
+BeforeAfter before_after(std::string readings, const Comparison& before,
+                         const Comparison& after) {
+  const auto largest = [](const Comparison& of) {
+    double result = 0.0;
+    for (const auto& row : of.rows) result = std::max(result, std::abs(row.difference));
+    return result;
+  };
+  return {.readings = std::move(readings),
+          .before = largest(before),
+          .after = largest(after),
+          .passed_before = before.summary.passed,
+          .passed_after = after.summary.passed,
+          .rows = static_cast<int>(before.rows.size())};
+}
+
 }  // namespace tamlo::meter

@@ -115,7 +115,7 @@ Table rivals_table(const Calibration& c) {
   return table;
 }
 
-Line line_of(const result::BeforeAfter& of, const quantity::Unit& unit) {
+Line line_of(const meter::BeforeAfter& of, const quantity::Unit& unit) {
   return {fmt::format("{}: largest difference {} before, {} after; {} of {} rows passed before, {} "
                       "after",
                       of.readings, amount(of.before, unit, 2), amount(of.after, unit, 2),

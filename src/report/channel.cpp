@@ -125,7 +125,7 @@ Table operating_points(const chain::Chain& chain, const chain::Settings& setting
 
 }  // namespace
 
-Report of(const result::ChannelSettings& of_channel) {
+Report of(const budget::ChannelSettings& of_channel) {
   const auto& chain = of_channel.chain;
   const auto& s = of_channel.settings;
   const auto& channel = chain.channel;

@@ -8,8 +8,8 @@
 namespace tamlo::report {
 
 /// Rates and delay, the stages of average and filter, interference, thresholds.
-void add_dynamics(const result::ChannelSettings& settings, Report& report);
+void add_dynamics(const budget::ChannelSettings& settings, Report& report);
 /// Levels of a loop, the best bias resistor of a resistive sensor.
-void add_sensor(const result::ChannelSettings& settings, Report& report);
+void add_sensor(const budget::ChannelSettings& settings, Report& report);
 
 }  // namespace tamlo::report

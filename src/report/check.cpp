@@ -24,7 +24,7 @@ Tone tone(check::Severity severity) {
 }
 
 // The same omission of several channels once.
-void add_omissions(const result::Check& check, Report& report) {
+void add_omissions(const check::Examined& check, Report& report) {
   std::vector<std::pair<std::string, std::string>> lines;  // what, and the channels
   for (const auto& omission : check.omissions) {
     const auto known =
@@ -43,7 +43,7 @@ void add_omissions(const result::Check& check, Report& report) {
 }
 
 // The verdict without findings: of parts without limits it says little.
-std::string nothing_found(const result::Check& check) {
+std::string nothing_found(const check::Examined& check) {
   const auto& channels = check.channels;
   const auto count = fmt::format("{} channel{}", channels.size(), channels.size() == 1 ? "" : "s");
   if (check.ideal.empty()) return fmt::format("SOUND: nothing found in {}", count);
@@ -54,7 +54,7 @@ std::string nothing_found(const result::Check& check) {
 
 }  // namespace
 
-Report of(const result::Check& check) {
+Report of(const check::Examined& check) {
   const auto& channels = check.channels;
   const auto& findings = check.findings;
   const auto errors = check.count(check::Severity::error);

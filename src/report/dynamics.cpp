@@ -134,7 +134,7 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
   return table;
 }
 
-void add_threshold(const chain::Chain& chain, const result::Threshold& threshold, Report& report) {
+void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& threshold, Report& report) {
   const auto* t = &threshold.figures;
   const auto& of = *chain.channel.threshold;
   const auto& span = chain.channel.span.unit;
@@ -160,7 +160,7 @@ void add_threshold(const chain::Chain& chain, const result::Threshold& threshold
   report.remarks.push_back({line});
 }
 
-void add_zones(const result::ChannelSettings& settings, Report& report) {
+void add_zones(const budget::ChannelSettings& settings, Report& report) {
   const auto& chain = settings.chain;
   const auto& unit_of = chain.channel.span.unit;
   const double step = chain::step_at(chain, chain.channel.span.middle());
@@ -205,7 +205,7 @@ void add_zones(const result::ChannelSettings& settings, Report& report) {
 
 }  // namespace
 
-void add_dynamics(const result::ChannelSettings& settings, Report& report) {
+void add_dynamics(const budget::ChannelSettings& settings, Report& report) {
   const auto& chain = settings.chain;
   const auto& d = settings.dynamics;
   const bool timed = d.timing.conversion_time > 0.0 || d.timing.rate > 0.0;
@@ -216,7 +216,7 @@ void add_dynamics(const result::ChannelSettings& settings, Report& report) {
   if (!settings.zones.empty()) add_zones(settings, report);
 }
 
-void add_sensor(const result::ChannelSettings& settings, Report& report) {
+void add_sensor(const budget::ChannelSettings& settings, Report& report) {
   const auto& chain = settings.chain;
   const auto& s = settings.settings;
   const auto& span = chain.channel.span.unit;

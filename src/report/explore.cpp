@@ -11,13 +11,13 @@
 namespace tamlo::report {
 namespace {
 
-using result::ExploredCandidate;
+using explore::ExploredCandidate;
 
 constexpr std::size_t most_rows = 30;
 
 std::string seconds(double s) { return quantity::engineering(s, quantity::unit("s"), 3); }
 
-std::string amount_text(const result::ExploredAmount& of) {
+std::string amount_text(const explore::ExploredAmount& of) {
   return fmt::format("{:.6g}{}{}", of.value, of.unit.empty() ? "" : " ", of.unit);
 }
 
@@ -71,7 +71,38 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
 }
 
 // What each channel's targets cost, and the next tighter ones.
-Table table_of_costs(const result::Explored& explored) {
+// What would have to give way.
+std::string relaxed(const std::vector<explore::ExploredMiss>& misses) {
+  const auto& first = misses.front();
+  if (first.channel.empty()) {
+    const auto in = [&](double value) {
+      const auto text = quantity::significant(value, {}, 4);
+      return first.unit.empty() ? text : text + " " + first.unit;
+    };
+    return fmt::format(
+        "the limit of {}: candidate {} meets every target with {}, where {} is allowed", first.what,
+        first.number, in(first.reached), in(first.allowed));
+  }
+  std::vector<std::string> texts;
+  for (const auto& of : misses) {
+    if (of.unit.empty()) {
+      texts.push_back(fmt::format("the accuracy of {}: {} % of what it allows is used up",
+                                  of.channel, quantity::significant(100.0 * of.reached, {}, 4)));
+      continue;
+    }
+    const bool time = of.unit == "s";
+    const auto text = [&](double value) {
+      return time ? quantity::engineering(value, quantity::unit("s"), 3)
+                  : fmt::format("{:.2f} bit", value);
+    };
+    texts.push_back(fmt::format("the {} of {}: {}, and {} is asked for",
+                                time ? "latency" : "noise-free resolution", of.channel,
+                                text(of.reached), text(of.allowed)));
+  }
+  return fmt::format("{} (candidate {})", fmt::join(texts, "; "), first.number);
+}
+
+Table table_of_costs(const explore::Explored& explored) {
   Table table{.title = "what a tighter target costs",
               .columns = {{"channel", false},
                           {"target", false},
@@ -113,7 +144,7 @@ Table table_of_costs(const result::Explored& explored) {
 
 }  // namespace
 
-Report of(const result::Explored& explored) {
+Report of(const explore::Explored& explored) {
   Report report;
   const bool any = explored.feasible > 0;
   if (explored.tried < explored.candidates) {
@@ -147,7 +178,8 @@ Report of(const result::Explored& explored) {
   } else {
     report.verdict.push_back({"nearest: " + words_of(rows.front()), Tone::doubtful});
     if (!explored.relax_first.empty())
-      report.verdict.push_back({"to relax first: " + explored.relax_first, Tone::doubtful});
+      report.verdict.push_back(
+          {"to relax first: " + relaxed(explored.relax_first), Tone::doubtful});
   }
   report.tables.push_back(
       table_of(any ? fmt::format("the front: least {}", fmt::join(explored.goals, ", least "))

@@ -8,7 +8,7 @@
 #include "words.hpp"
 
 namespace tamlo::report {
-Report of(const result::ChannelFirmware& firmware) {
+Report of(const firmware::ChannelFirmware& firmware) {
   const auto& plan = firmware.plan;
   const auto& of = plan.arithmetic;
   Report report;

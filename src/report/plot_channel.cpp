@@ -93,11 +93,11 @@ double tail(double distance, double sigma) {
 
 }  // namespace
 
-std::string plot_zones(const result::ChannelSettings& settings, Image image) {
+std::string plot_zones(const budget::ChannelSettings& settings, Image image) {
   const auto& channel = settings.chain.channel;
   const auto difference = quantity::difference_unit(channel.span.unit);
   const auto& edge =
-      *std::ranges::max_element(settings.zone_edges, {}, &result::ZoneEdge::standard_uncertainty);
+      *std::ranges::max_element(settings.zone_edges, {}, &budget::ZoneEdge::standard_uncertainty);
   const double reach = 6.0 * std::max(edge.standard_uncertainty, edge.figures.noise);
   std::string data = "$z << EOD\n";
   constexpr int points = 400;

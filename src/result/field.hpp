@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <concepts>
+#include <cstddef>
 #include <cstdint>
 #include <memory>
 #include <optional>
@@ -16,6 +17,10 @@
 
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/unit.hpp"
+
+// Structs of results are not all of standard layout; their members lie at fixed places all the
+// same.
+#pragma GCC diagnostic ignored "-Winvalid-offsetof"
 
 // One description of the fields of each result. A field has a name, a way to its value, how the
 // value is measured, and what it means; JSON, CSV, Markdown and the schemas all follow from it. A
@@ -101,12 +106,14 @@ struct Shape {
 void append(std::vector<Value>& parts, Value&& part);
 void append(std::vector<Shape>& parts, Shape&& part);
 
-/// One field of a struct: how its value is read and what its shape is, whatever the struct.
+/// One field of a struct: how its value is read and what its shape is, whatever the struct. Most
+/// are a member at an offset, so that each type is compiled once and not each field.
 struct Field {
   const char* name;
   Measure measure;
   const char* meaning;
-  Value (*value)(const void* of, const Measure& measure, const UnitsPtr& units);
+  std::size_t offset;
+  Value (*value)(const void* at, const Measure& measure, const UnitsPtr& units);
   Shape (*shape)(const char* called, const Measure& measure, const char* meaning);
 };
 
@@ -118,7 +125,15 @@ template <class Described>
 struct FieldsOf {
   using T = Described;
 };
-/// The accessor of a field of `t`.
+/// Member of a struct, at its place there.
+template <class M>
+struct Member {
+  std::size_t offset;
+};
+/// A field that is a member: TAMLO_AT(point.bias).
+#define TAMLO_AT(path) \
+  Member<std::remove_cvref_t<decltype(std::declval<const T&>().path)>> { offsetof(T, path) }
+/// A field that is computed of `t`.
 #define TAMLO_GET(...) [](const T& t) -> decltype(auto) { return (__VA_ARGS__); }
 
 template <class T>
@@ -223,7 +238,15 @@ struct Accessor<Result (Get::*)(const T&) const> {
 template <class Get>
 constexpr Field field(const char* name, Get, Measure measure, const char* meaning) {
   using Of = Accessor<decltype(&Get::operator())>;
-  return {name, measure, meaning, &Of::value, Of::shape};
+  return {name, measure, meaning, 0, &Of::value, Of::shape};
+}
+template <class M>
+Value value_at(const void* at, const Measure& measure, const UnitsPtr& units) {
+  return value_of(*static_cast<const M*>(at), measure, units);
+}
+template <class M>
+constexpr Field field(const char* name, Member<M> of, Measure measure, const char* meaning) {
+  return {name, measure, meaning, of.offset, &value_at<M>, &shape_of<M>};
 }
 template <class Get>
 constexpr Field field(const char* name, Get get, const char* meaning) {

@@ -9,25 +9,25 @@ namespace tamlo::result {
 
 template <>
 struct Fields<math::Interval> : FieldsOf<math::Interval> {
-  static constexpr Field list[] = {field("low", TAMLO_GET(t.low), difference, ""),
-                                   field("high", TAMLO_GET(t.high), difference, "")};
+  static constexpr Field list[] = {field("low", TAMLO_AT(low), difference, ""),
+                                   field("high", TAMLO_AT(high), difference, "")};
 };
 
 template <>
 struct Fields<budget::Adjusted> : FieldsOf<budget::Adjusted> {
   static constexpr Field list[] = {
-      field("none", TAMLO_GET(t.none), difference, "as built"),
-      field("zero", TAMLO_GET(t.zero), difference, "after a zero adjustment"),
-      field("two_point", TAMLO_GET(t.two_point), difference, "after a two-point adjustment")};
+      field("none", TAMLO_AT(none), difference, "as built"),
+      field("zero", TAMLO_AT(zero), difference, "after a zero adjustment"),
+      field("two_point", TAMLO_AT(two_point), difference, "after a two-point adjustment")};
 };
 
 template <>
 struct Fields<budget::Resolution> : FieldsOf<budget::Resolution> {
   static constexpr Field list[] = {
-      field("effective", TAMLO_GET(t.effective), unbounded_in("bit"), ""),
-      field("noise_free", TAMLO_GET(t.noise_free), unbounded_in("bit"), "6.6 standard deviations"),
-      field("accuracy", TAMLO_GET(t.accuracy), unbounded_in("bit"), ""),
-      field("enob", TAMLO_GET(t.enob), unbounded_in("bit"), "of single conversions")};
+      field("effective", TAMLO_AT(effective), unbounded_in("bit"), ""),
+      field("noise_free", TAMLO_AT(noise_free), unbounded_in("bit"), "6.6 standard deviations"),
+      field("accuracy", TAMLO_AT(accuracy), unbounded_in("bit"), ""),
+      field("enob", TAMLO_AT(enob), unbounded_in("bit"), "of single conversions")};
 };
 
 /// Trials of a point, and how much wider the closed form is.
@@ -37,15 +37,15 @@ struct TrialsOf : budget::PointTrials {
 template <>
 struct Fields<TrialsOf> : FieldsOf<TrialsOf> {
   static constexpr Field list[] = {
-      field("count", TAMLO_GET(t.of.count), ""),
-      field("mean", TAMLO_GET(t.of.mean), difference, "of the errors"),
-      field("combined", TAMLO_GET(t.of.combined), difference, "standard uncertainty"),
-      field("symmetric", TAMLO_GET(t.of.symmetric), "probabilistically symmetric interval"),
-      field("shortest", TAMLO_GET(t.of.shortest), "shortest interval"),
-      field("settled", TAMLO_GET(t.of.settled), "no more trials were needed"),
-      field("wider", TAMLO_GET(t.wider), unbounded,
+      field("count", TAMLO_AT(of.count), ""),
+      field("mean", TAMLO_AT(of.mean), difference, "of the errors"),
+      field("combined", TAMLO_AT(of.combined), difference, "standard uncertainty"),
+      field("symmetric", TAMLO_AT(of.symmetric), "probabilistically symmetric interval"),
+      field("shortest", TAMLO_AT(of.shortest), "shortest interval"),
+      field("settled", TAMLO_AT(of.settled), "no more trials were needed"),
+      field("wider", TAMLO_AT(wider), unbounded,
             "closed form's interval than the symmetric one, as a part"),
-      field("closed_form_valid", TAMLO_GET(t.closed_form_valid), "JCGM 101, clause 8")};
+      field("closed_form_valid", TAMLO_AT(closed_form_valid), "JCGM 101, clause 8")};
 };
 
 /// A source and what it does at a place.
@@ -74,17 +74,17 @@ struct Fields<Share> : FieldsOf<Share> {
 template <>
 struct Fields<budget::MinorSources> : FieldsOf<budget::MinorSources> {
   static constexpr Field list[] = {
-      field("count", TAMLO_GET(t.count), ""),
-      field("contribution", TAMLO_GET(t.contribution), difference, "of all"),
-      field("share", TAMLO_GET(t.share), "part of the variance")};
+      field("count", TAMLO_AT(count), ""),
+      field("contribution", TAMLO_AT(contribution), difference, "of all"),
+      field("share", TAMLO_AT(share), "part of the variance")};
 };
 
 template <>
 struct Fields<chain::BiasPart> : FieldsOf<chain::BiasPart> {
   static constexpr Field list[] = {
-      field("name", TAMLO_GET(t.name), ""),
-      field("size", TAMLO_GET(t.size), difference, "of the bias, with its sign"),
-      field("remedy", TAMLO_GET(t.remedy), "what takes it away")};
+      field("name", TAMLO_AT(name), ""),
+      field("size", TAMLO_AT(size), difference, "of the bias, with its sign"),
+      field("remedy", TAMLO_AT(remedy), "what takes it away")};
 };
 
 /// A point of a budget, with the budget that it is of.
@@ -150,31 +150,31 @@ struct Fields<BudgetPoint> : FieldsOf<BudgetPoint> {
 template <>
 struct Fields<budget::Shrink> : FieldsOf<budget::Shrink> {
   static constexpr Field list[] = {
-      field("source", TAMLO_GET(t.source), ""),
-      field("share", TAMLO_GET(t.share), "part of the variance"),
-      field("part", TAMLO_GET(t.part),
+      field("source", TAMLO_AT(source), ""),
+      field("share", TAMLO_AT(share), "part of the variance"),
+      field("part", TAMLO_AT(part),
             "of its limit at which the target is just met; none: not even 0")};
 };
 
 template <>
 struct Fields<budget::Lever> : FieldsOf<budget::Lever> {
   static constexpr Field list[] = {
-      field("change", TAMLO_GET(t.change), "as one would write it"),
-      field("at", TAMLO_GET(t.at), quantity_value, "worst place of the changed channel"),
-      field("error", TAMLO_GET(t.error), difference, "|bias| and expanded uncertainty there"),
-      field("limit", TAMLO_GET(t.limit), difference, "of the target"),
+      field("change", TAMLO_AT(change), "as one would write it"),
+      field("at", TAMLO_AT(at), quantity_value, "worst place of the changed channel"),
+      field("error", TAMLO_AT(error), difference, "|bias| and expanded uncertainty there"),
+      field("limit", TAMLO_AT(limit), difference, "of the target"),
       field("left", TAMLO_GET(t.limit ? std::optional(*t.limit - t.error) : std::nullopt),
             difference, "of the target"),
-      field("suffices", TAMLO_GET(t.suffices), "the target is met over the whole span"),
-      field("latency", TAMLO_GET(t.latency), in("s"), "of the changed channel; 0: not known"),
-      field("latency_before", TAMLO_GET(t.latency_before), in("s"), "0: not known")};
+      field("suffices", TAMLO_AT(suffices), "the target is met over the whole span"),
+      field("latency", TAMLO_AT(latency), in("s"), "of the changed channel; 0: not known"),
+      field("latency_before", TAMLO_AT(latency_before), in("s"), "0: not known")};
 };
 
 template <>
 struct Fields<budget::Advice> : FieldsOf<budget::Advice> {
   static constexpr Field list[] = {
-      field("shrinks", TAMLO_GET(t.shrinks), "how small leading sources would have to be"),
-      field("levers", TAMLO_GET(t.levers), "settings that help, the best first")};
+      field("shrinks", TAMLO_AT(shrinks), "how small leading sources would have to be"),
+      field("levers", TAMLO_AT(levers), "settings that help, the best first")};
 };
 
 /// A budget under one condition, which has a unit of its own.
@@ -185,11 +185,11 @@ struct ConditionPoint {
 template <>
 struct Fields<ConditionPoint> : FieldsOf<ConditionPoint> {
   static constexpr Field list[] = {
-      field("condition", TAMLO_GET(t.condition), "in condition_unit"),
-      field("at", TAMLO_GET(t.of.at), quantity_value, "the worst place"),
-      field("bias", TAMLO_GET(t.of.bias), difference, ""),
-      field("expanded", TAMLO_GET(t.of.expanded), difference, ""),
-      field("margin", TAMLO_GET(t.of.margin), difference, "what the target leaves; 0 without one")};
+      field("condition", TAMLO_AT(condition), "in condition_unit"),
+      field("at", TAMLO_AT(of.at), quantity_value, "the worst place"),
+      field("bias", TAMLO_AT(of.bias), difference, ""),
+      field("expanded", TAMLO_AT(of.expanded), difference, ""),
+      field("margin", TAMLO_AT(of.margin), difference, "what the target leaves; 0 without one")};
 };
 
 /// One condition, with the unit of the channel.
@@ -231,24 +231,24 @@ struct Fields<ChannelBudget> : FieldsOf<ChannelBudget> {
     return of.target_met() ? "met" : "missed";
   }
   static constexpr Field list[] = {
-      field("channel", TAMLO_GET(t.budget.channel), ""),
-      field("unit", TAMLO_GET(t.budget.unit), "of the quantity"),
-      field("changed", TAMLO_GET(t.changed), "of the board that --what-if or --set made"),
-      field("of_ideal_parts", TAMLO_GET(t.budget.of_ideal_parts),
+      field("channel", TAMLO_AT(budget.channel), ""),
+      field("unit", TAMLO_AT(budget.unit), "of the quantity"),
+      field("changed", TAMLO_AT(changed), "of the board that --what-if or --set made"),
+      field("of_ideal_parts", TAMLO_AT(budget.of_ideal_parts),
             "no part of the channel has a limit"),
-      field("adjusted_with", TAMLO_GET(t.budget.adjusted_with),
+      field("adjusted_with", TAMLO_AT(budget.adjusted_with),
             "meter of an adjustment; empty: an ideal one"),
       field("verdict", TAMLO_GET(verdict(t.budget)), "met, missed or no target"),
       field("points", TAMLO_GET(points(t)), "that were asked for"),
       field("worst_place", TAMLO_GET(BudgetPoint{&t.budget, &t.budget.worst_place}),
             "of the whole span"),
       field("over", TAMLO_GET(over(t)), "a condition"),
-      field("advice", TAMLO_GET(t.advice), "what to change first")};
+      field("advice", TAMLO_AT(advice), "what to change first")};
 };
 
 template <>
 struct Fields<Budgets> : FieldsOf<Budgets> {
-  static constexpr Field list[] = {field("channels", TAMLO_GET(t.channels), "")};
+  static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
 };
 
 }  // namespace tamlo::result

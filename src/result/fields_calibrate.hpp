@@ -9,41 +9,41 @@ namespace tamlo::result {
 
 template <>
 struct Fields<meter::Outlier> : FieldsOf<meter::Outlier> {
-  static constexpr Field list[] = {field("row", TAMLO_GET(t.row), "counted from 0"),
-                                   field("deviations", TAMLO_GET(t.deviations), "from the fit")};
+  static constexpr Field list[] = {field("row", TAMLO_AT(row), "counted from 0"),
+                                   field("deviations", TAMLO_AT(deviations), "from the fit")};
 };
 
 template <>
 struct Fields<meter::Candidate> : FieldsOf<meter::Candidate> {
   static constexpr Field list[] = {
-      field("model", TAMLO_GET(t.model), ""), field("order", TAMLO_GET(t.order), ""),
-      field("leave_one_out", TAMLO_GET(t.leave_one_out), difference, "rms error of rows left out"),
-      field("corrected_aic", TAMLO_GET(t.corrected_aic), unbounded, "")};
+      field("model", TAMLO_AT(model), ""), field("order", TAMLO_AT(order), ""),
+      field("leave_one_out", TAMLO_AT(leave_one_out), difference, "rms error of rows left out"),
+      field("corrected_aic", TAMLO_AT(corrected_aic), unbounded, "")};
 };
 
 template <>
 struct Fields<meter::ResidualUncertainty> : FieldsOf<meter::ResidualUncertainty> {
   static constexpr Field list[] = {
-      field("at", TAMLO_GET(t.at), quantity_value, ""),
-      field("before", TAMLO_GET(t.before), difference,
+      field("at", TAMLO_AT(at), quantity_value, ""),
+      field("before", TAMLO_AT(before), difference,
             "|bias| and expanded uncertainty of the budget"),
-      field("meter", TAMLO_GET(t.meter), difference, "of the meter"),
-      field("fit", TAMLO_GET(t.fit), difference, "of the rows' own noise"),
-      field("channel", TAMLO_GET(t.channel), difference,
+      field("meter", TAMLO_AT(meter), difference, "of the meter"),
+      field("fit", TAMLO_AT(fit), difference, "of the rows' own noise"),
+      field("channel", TAMLO_AT(channel), difference,
             "noise, drift and what the model does not follow"),
-      field("after", TAMLO_GET(t.after), difference, "all three"),
-      field("limit", TAMLO_GET(t.limit), difference, "of the target")};
+      field("after", TAMLO_AT(after), difference, "all three"),
+      field("limit", TAMLO_AT(limit), difference, "of the target")};
 };
 
 template <>
-struct Fields<BeforeAfter> : FieldsOf<BeforeAfter> {
+struct Fields<meter::BeforeAfter> : FieldsOf<meter::BeforeAfter> {
   static constexpr Field list[] = {
-      field("readings", TAMLO_GET(t.readings), "the file"),
-      field("before", TAMLO_GET(t.before), difference, "the largest difference from the meter"),
-      field("after", TAMLO_GET(t.after), difference, "with the correction"),
-      field("passed_before", TAMLO_GET(t.passed_before), "rows"),
-      field("passed_after", TAMLO_GET(t.passed_after), "rows"),
-      field("rows", TAMLO_GET(t.rows), "")};
+      field("readings", TAMLO_AT(readings), "the file"),
+      field("before", TAMLO_AT(before), difference, "the largest difference from the meter"),
+      field("after", TAMLO_AT(after), difference, "with the correction"),
+      field("passed_before", TAMLO_AT(passed_before), "rows"),
+      field("passed_after", TAMLO_AT(passed_after), "rows"),
+      field("rows", TAMLO_AT(rows), "")};
 };
 
 /// A parameter in the unit of the quantity to a power: none of a gain, one of an offset, and one
@@ -55,10 +55,9 @@ struct InPower {
 template <>
 struct Fields<InPower> : FieldsOf<InPower> {
   static constexpr Field list[] = {
-      field("name", TAMLO_GET(t.name), "offset, gain, or c0, c1, ... of a polynomial"),
-      field("value", TAMLO_GET(t.value),
-            "in the unit of the channel to the power of the parameter"),
-      field("standard_uncertainty", TAMLO_GET(t.standard_uncertainty), "in the same")};
+      field("name", TAMLO_AT(name), "offset, gain, or c0, c1, ... of a polynomial"),
+      field("value", TAMLO_AT(value), "in the unit of the channel to the power of the parameter"),
+      field("standard_uncertainty", TAMLO_AT(standard_uncertainty), "in the same")};
 };
 
 struct Node {
@@ -66,8 +65,8 @@ struct Node {
 };
 template <>
 struct Fields<Node> : FieldsOf<Node> {
-  static constexpr Field list[] = {field("reading", TAMLO_GET(t.reading), quantity_value, ""),
-                                   field("corrected", TAMLO_GET(t.corrected), quantity_value, "")};
+  static constexpr Field list[] = {field("reading", TAMLO_AT(reading), quantity_value, ""),
+                                   field("corrected", TAMLO_AT(corrected), quantity_value, "")};
 };
 
 template <>
@@ -104,35 +103,35 @@ struct Fields<ChannelCalibration> : FieldsOf<ChannelCalibration> {
     return result;
   }
   static constexpr Field list[] = {
-      field("channel", TAMLO_GET(t.calibration.channel), ""),
-      field("unit", TAMLO_GET(t.calibration.unit), "of the quantity"),
-      field("meter", TAMLO_GET(t.calibration.meter), ""),
-      field("model", TAMLO_GET(t.calibration.model), "that was chosen"),
-      field("order", TAMLO_GET(t.calibration.order), "of a polynomial"),
-      field("coverage", TAMLO_GET(t.calibration.coverage), ""),
-      field("coverage_factor", TAMLO_GET(t.calibration.coverage_factor), ""),
+      field("channel", TAMLO_AT(calibration.channel), ""),
+      field("unit", TAMLO_AT(calibration.unit), "of the quantity"),
+      field("meter", TAMLO_AT(calibration.meter), ""),
+      field("model", TAMLO_AT(calibration.model), "that was chosen"),
+      field("order", TAMLO_AT(calibration.order), "of a polynomial"),
+      field("coverage", TAMLO_AT(calibration.coverage), ""),
+      field("coverage_factor", TAMLO_AT(calibration.coverage_factor), ""),
       field("parameters", TAMLO_GET(parameters(t.calibration)),
             "corrected = offset + gain reading, or a polynomial"),
       field("covariance", TAMLO_GET(covariance(t.calibration)), "of the parameters"),
       field("nodes", TAMLO_GET(nodes(t.calibration)),
             "of a correction that is straight between them"),
-      field("residual_standard_deviation", TAMLO_GET(t.calibration.residual_standard_deviation),
+      field("residual_standard_deviation", TAMLO_AT(calibration.residual_standard_deviation),
             difference, ""),
-      field("dof", TAMLO_GET(t.calibration.dof), ""),
-      field("chi_squared", TAMLO_GET(t.calibration.chi_squared), ""),
-      field("overdispersed", TAMLO_GET(t.calibration.overdispersed),
+      field("dof", TAMLO_AT(calibration.dof), ""),
+      field("chi_squared", TAMLO_AT(calibration.chi_squared), ""),
+      field("overdispersed", TAMLO_AT(calibration.overdispersed),
             "the rows spread more than their uncertainties say"),
-      field("outliers", TAMLO_GET(t.calibration.outliers), ""),
-      field("candidates", TAMLO_GET(t.calibration.candidates), "the chosen one first"),
-      field("residual_uncertainty", TAMLO_GET(t.calibration.residual_uncertainty),
+      field("outliers", TAMLO_AT(calibration.outliers), ""),
+      field("candidates", TAMLO_AT(calibration.candidates), "the chosen one first"),
+      field("residual_uncertainty", TAMLO_AT(calibration.residual_uncertainty),
             "expanded, at places of the span"),
-      field("before_after", TAMLO_GET(t.before_after),
+      field("before_after", TAMLO_AT(before_after),
             "rows of a file without and with the correction")};
 };
 
 template <>
 struct Fields<Calibrations> : FieldsOf<Calibrations> {
-  static constexpr Field list[] = {field("channels", TAMLO_GET(t.channels), "")};
+  static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
 };
 
 }  // namespace tamlo::result

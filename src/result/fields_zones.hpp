@@ -8,21 +8,19 @@
 namespace tamlo::result {
 
 template <>
-struct Fields<Threshold> : FieldsOf<Threshold> {
+struct Fields<budget::SwitchingPoint> : FieldsOf<budget::SwitchingPoint> {
   static constexpr Field list[] = {
-      field("expanded", TAMLO_GET(t.expanded), difference,
-            "expanded uncertainty of a reading there"),
-      field("coverage", TAMLO_GET(t.coverage), "of it"),
-      field("on_asked", TAMLO_GET(t.on_asked), quantity_value, ""),
-      field("off_asked", TAMLO_GET(t.off_asked), quantity_value, ""),
-      field("on_code", TAMLO_GET(t.figures.on_code), "register value, switching on"),
-      field("off_code", TAMLO_GET(t.figures.off_code), "register value, switching off"),
-      field("on", TAMLO_GET(t.figures.on), quantity_value, "where one reading in two passes it"),
-      field("off", TAMLO_GET(t.figures.off), quantity_value, "where one reading in two passes it"),
-      field("noise", TAMLO_GET(t.figures.noise), difference,
-            "standard deviation of a reading there"),
-      field("reading_rate", TAMLO_GET(t.figures.reading_rate), in("1/s"), "0: not known"),
-      field("false_trips", TAMLO_GET(t.figures.false_trips), in("1/s"), "at worst"),
+      field("expanded", TAMLO_AT(expanded), difference, "expanded uncertainty of a reading there"),
+      field("coverage", TAMLO_AT(coverage), "of it"),
+      field("on_asked", TAMLO_AT(on_asked), quantity_value, ""),
+      field("off_asked", TAMLO_AT(off_asked), quantity_value, ""),
+      field("on_code", TAMLO_AT(figures.on_code), "register value, switching on"),
+      field("off_code", TAMLO_AT(figures.off_code), "register value, switching off"),
+      field("on", TAMLO_AT(figures.on), quantity_value, "where one reading in two passes it"),
+      field("off", TAMLO_AT(figures.off), quantity_value, "where one reading in two passes it"),
+      field("noise", TAMLO_AT(figures.noise), difference, "standard deviation of a reading there"),
+      field("reading_rate", TAMLO_AT(figures.reading_rate), in("1/s"), "0: not known"),
+      field("false_trips", TAMLO_AT(figures.false_trips), in("1/s"), "at worst"),
       field(
           "time_between_false_trips",
           [](const T& t) {
@@ -30,78 +28,76 @@ struct Fields<Threshold> : FieldsOf<Threshold> {
             return trips && *trips > 0.0 ? std::optional(1.0 / *trips) : std::nullopt;
           },
           in("s"), "at worst"),
-      field("needed", TAMLO_GET(t.figures.needed), difference,
+      field("needed", TAMLO_AT(figures.needed), difference,
             "hysteresis for the trips that are allowed")};
 };
 
 template <>
 struct Fields<chain::LoopLevel> : FieldsOf<chain::LoopLevel> {
-  static constexpr Field list[] = {field("meaning", TAMLO_GET(t.meaning), ""),
-                                   field("current", TAMLO_GET(t.current), in("A"), ""),
-                                   field("reported", TAMLO_GET(t.reported), "register value"),
-                                   field("clipped", TAMLO_GET(t.clipped), ""),
-                                   field("reading", TAMLO_GET(t.reading), quantity_value, "")};
+  static constexpr Field list[] = {field("meaning", TAMLO_AT(meaning), ""),
+                                   field("current", TAMLO_AT(current), in("A"), ""),
+                                   field("reported", TAMLO_AT(reported), "register value"),
+                                   field("clipped", TAMLO_AT(clipped), ""),
+                                   field("reading", TAMLO_AT(reading), quantity_value, "")};
 };
 
 template <>
 struct Fields<chain::BiasResistor> : FieldsOf<chain::BiasResistor> {
   static constexpr Field list[] = {
-      field("resistance", TAMLO_GET(t.resistance), in("ohm"), "as the board has it"),
-      field("best", TAMLO_GET(t.best), in("ohm"), "that moves the pin most"),
-      field("output_span", TAMLO_GET(t.output_span), in("V"), "as the board has it"),
-      field("best_output_span", TAMLO_GET(t.best_output_span), in("V"), "with the best")};
+      field("resistance", TAMLO_AT(resistance), in("ohm"), "as the board has it"),
+      field("best", TAMLO_AT(best), in("ohm"), "that moves the pin most"),
+      field("output_span", TAMLO_AT(output_span), in("V"), "as the board has it"),
+      field("best_output_span", TAMLO_AT(best_output_span), in("V"), "with the best")};
 };
 
 template <>
 struct Fields<chain::SampledSine> : FieldsOf<chain::SampledSine> {
   static constexpr Field list[] = {
-      field("frequency", TAMLO_GET(t.frequency), in("Hz"),
-            "of a sine over nine tenths of the span"),
-      field("conversions_per_period", TAMLO_GET(t.conversions_per_period), "below 2 it folds"),
-      field("readings_per_period", TAMLO_GET(t.readings_per_period), ""),
-      field("shown", TAMLO_GET(t.shown), "part of its amplitude in the readings"),
-      field("alias", TAMLO_GET(t.alias), in("Hz"), "where the readings show it instead")};
+      field("frequency", TAMLO_AT(frequency), in("Hz"), "of a sine over nine tenths of the span"),
+      field("conversions_per_period", TAMLO_AT(conversions_per_period), "below 2 it folds"),
+      field("readings_per_period", TAMLO_AT(readings_per_period), ""),
+      field("shown", TAMLO_AT(shown), "part of its amplitude in the readings"),
+      field("alias", TAMLO_AT(alias), in("Hz"), "where the readings show it instead")};
 };
 
 template <>
-struct Fields<Ramp> : FieldsOf<Ramp> {
+struct Fields<budget::Ramp> : FieldsOf<budget::Ramp> {
   static constexpr Field list[] = {
-      field("slope", TAMLO_GET(t.slope), difference, "a second"),
-      field("step", TAMLO_GET(t.step), difference, "of the reading"),
-      field("time_between_steps", TAMLO_GET(t.time_between_steps), in("s"), "")};
+      field("slope", TAMLO_AT(slope), difference, "a second"),
+      field("step", TAMLO_AT(step), difference, "of the reading"),
+      field("time_between_steps", TAMLO_AT(time_between_steps), in("s"), "")};
 };
 
 template <>
-struct Fields<ZoneEdge> : FieldsOf<ZoneEdge> {
+struct Fields<budget::ZoneEdge> : FieldsOf<budget::ZoneEdge> {
   static constexpr Field list[] = {
-      field("below", TAMLO_GET(t.below), "the zone under it"),
-      field("above", TAMLO_GET(t.above), "the zone over it"),
-      field("at", TAMLO_GET(t.at), quantity_value, "as asked"),
-      field("on_code", TAMLO_GET(t.figures.on_code), unbounded,
+      field("below", TAMLO_AT(below), "the zone under it"),
+      field("above", TAMLO_AT(above), "the zone over it"),
+      field("at", TAMLO_AT(at), quantity_value, "as asked"),
+      field("on_code", TAMLO_AT(figures.on_code), unbounded,
             "first register value of the zone above; none: none reaches it"),
-      field("off_code", TAMLO_GET(t.figures.off_code), unbounded,
+      field("off_code", TAMLO_AT(figures.off_code), unbounded,
             "register value at which it is left again; none: never"),
-      field("on", TAMLO_GET(t.figures.on), unbounded_quantity,
+      field("on", TAMLO_AT(figures.on), unbounded_quantity,
             "where one reading in two has reached it"),
-      field("off", TAMLO_GET(t.figures.off), unbounded_quantity,
+      field("off", TAMLO_AT(figures.off), unbounded_quantity,
             "where one reading in two has left it"),
-      field("standard_uncertainty", TAMLO_GET(t.standard_uncertainty), difference,
+      field("standard_uncertainty", TAMLO_AT(standard_uncertainty), difference,
             "of a reading there"),
-      field("expanded", TAMLO_GET(t.expanded), difference, "uncertainty of a reading there"),
-      field("coverage", TAMLO_GET(t.coverage), "of it"),
-      field("noise", TAMLO_GET(t.figures.noise), difference,
-            "standard deviation of a reading there"),
-      field("false_changes", TAMLO_GET(t.figures.false_trips), in("1/s"),
+      field("expanded", TAMLO_AT(expanded), difference, "uncertainty of a reading there"),
+      field("coverage", TAMLO_AT(coverage), "of it"),
+      field("noise", TAMLO_AT(figures.noise), difference, "standard deviation of a reading there"),
+      field("false_changes", TAMLO_AT(figures.false_trips), in("1/s"),
             "of the zone, at worst, while the quantity stands still; none: no rate is known")};
 };
 
 template <>
-struct Fields<Zone> : FieldsOf<Zone> {
+struct Fields<budget::Zone> : FieldsOf<budget::Zone> {
   static constexpr Field list[] = {
-      field("name", TAMLO_GET(t.name), ""), field("from", TAMLO_GET(t.from), quantity_value, ""),
-      field("to", TAMLO_GET(t.to), quantity_value, ""),
-      field("codes", TAMLO_GET(t.codes), "register values that it is wide"),
-      field("narrow", TAMLO_GET(t.narrow), "under four of them, or under the noise")};
+      field("name", TAMLO_AT(name), ""), field("from", TAMLO_AT(from), quantity_value, ""),
+      field("to", TAMLO_AT(to), quantity_value, ""),
+      field("codes", TAMLO_AT(codes), "register values that it is wide"),
+      field("narrow", TAMLO_AT(narrow), "under four of them, or under the noise")};
 };
 
 }  // namespace tamlo::result

@@ -32,7 +32,10 @@ void append(std::vector<Shape>& parts, Shape&& part) { parts.push_back(std::move
 Value value_of_fields(std::span<const Field> fields, const void* of, const UnitsPtr& units) {
   std::vector<Value> parts;
   parts.reserve(fields.size());
-  for (const auto& field : fields) parts.push_back(field.value(of, field.measure, units));
+  for (const auto& field : fields) {
+    const auto* const at = static_cast<const char*>(of) + field.offset;
+    parts.push_back(field.value(at, field.measure, units));
+  }
   return Value(std::move(parts), units);
 }
 void append_fields(std::vector<Shape>& parts, std::span<const Field> fields) {

@@ -29,7 +29,7 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 13> described{{{"check", shape_of<Check>},
+constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>},
                                              {"channel", shape_of<Settings>},
                                              {"convert", shape_of<Traces>},
                                              {"budget", shape_of<Budgets>},
@@ -40,12 +40,12 @@ constexpr std::array<Command, 13> described{{{"check", shape_of<Check>},
                                              {"registers", shape_of<Registers>},
                                              {"watch", shape_of<Watched>},
                                              {"measure", shape_of<meter::BenchPlan>},
-                                             {"explore", shape_of<Explored>},
+                                             {"explore", shape_of<explore::Explored>},
                                              {"simulate", shape_of<Covered>}}};
 
 }  // namespace
 
-std::string write(const Check& of, Format format) { return written("check", of, format); }
+std::string write(const check::Examined& of, Format format) { return written("check", of, format); }
 std::string write(const Settings& of, Format format) { return written("channel", of, format); }
 std::string write(const Traces& of, Format format) { return written("convert", of, format); }
 std::string write(const Budgets& of, Format format) { return written("budget", of, format); }
@@ -57,7 +57,9 @@ std::string write(const Firmwares& of, Format format) { return written("firmware
 std::string write(const Registers& of, Format format) { return written("registers", of, format); }
 std::string write(const Watched& of, Format format) { return written("watch", of, format); }
 std::string write(const Loosened& of, Format format) { return written("explore", of, format); }
-std::string write(const Explored& of, Format format) { return written("explore", of, format); }
+std::string write(const explore::Explored& of, Format format) {
+  return written("explore", of, format);
+}
 std::string write(const Covered& of, Format format) { return written("simulate", of, format); }
 std::string write(const meter::BenchPlan& of, Format format) {
   return written("measure", of, format);

@@ -76,7 +76,7 @@ constexpr auto json = result::Format::json;
 void through_the_core(const model::Board& board, const std::string& channel) {
   const auto chain = chain::build(board, channel);
   const auto& span = chain.channel.span;
-  result::write(result::check_of(board, {channel}), json);
+  result::write(check::examine(board, {channel}), json);
   const auto budget =
       budget::evaluate(chain, {.at = {span.low, span.high}, .search = false, .rough_units = 50});
   must(std::isfinite(budget.points.front().expanded));

@@ -28,7 +28,7 @@ frontend = [ { divider = { top = "47 kohm ±1 %", bottom = "10 kohm ±1 %" } } ]
   } catch (const tamlo::io::BadInput& error) {
     std::printf("%s\n", error.what());
   }
-  const auto check = tamlo::result::check_of(board, {"battery"});
+  const auto check = tamlo::check::examine(board, {"battery"});
   std::printf("%s", tamlo::result::write(check, tamlo::result::Format::json).c_str());
   const auto budget =
       tamlo::budget::evaluate(tamlo::chain::build(board, "battery"), {.at = {12.0}});

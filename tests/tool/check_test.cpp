@@ -146,7 +146,7 @@ std::string all_of(const std::vector<std::string>& files) {
     const auto chain = chain::build(board, channel.name);
     budgets.channels.push_back(
         {.budget = budget::evaluate(chain, {.search = false, .rough_units = 50})});
-    settings.channels.push_back(result::settings_of(chain, {.rough_units = 50}));
+    settings.channels.push_back(budget::settings(chain, {.rough_units = 50}));
   }
   auto said = Json::parse(result::write(settings, result::Format::json));
   for (auto& of : said["channels"]) of.erase("defaults");  // those that are left out

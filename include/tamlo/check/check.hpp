@@ -69,5 +69,24 @@ std::vector<About> catalogue();
 /// as chain::build() does.
 std::vector<Finding> check(const model::Board& board, std::string_view channel);
 
+/// A finding, and where in the files the key stands that it is about. Lines and columns count from
+/// 1; 0 where the board was built in code.
+struct LocatedFinding : Finding {
+  std::string file{};
+  std::uint64_t line = 0, column = 0, end_column = 0;
+};
+/// All that is found about some channels.
+struct Examined {
+  std::vector<std::string> channels{};
+  std::vector<LocatedFinding> findings{};
+  std::vector<Omission> omissions{};  ///< what the board does not say
+  std::vector<std::string> ideal{};   ///< channels of which no part has a limit
+
+  /// Number of findings of one severity.
+  std::uint64_t count(Severity severity) const;
+};
+/// The findings of these channels, errors first. Throws as check().
+Examined examine(const model::Board& board, const std::vector<std::string>& channels);
+
 }  // namespace check
 }  // namespace tamlo

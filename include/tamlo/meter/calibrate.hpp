@@ -127,5 +127,14 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
 /// The same readings as a firmware with that correction shows them.
 std::vector<Reading> corrected(const model::Correction& correction, std::vector<Reading> readings);
 
+/// What a correction makes of the rows of a file.
+struct BeforeAfter {
+  std::string readings{};            ///< the file
+  double before = 0.0, after = 0.0;  ///< the largest difference from the meter, SI
+  int passed_before = 0, passed_after = 0, rows = 0;
+};
+/// Returns what a correction changes in the rows of a file.
+BeforeAfter before_after(std::string readings, const Comparison& before, const Comparison& after);
+
 }  // namespace meter
 }  // namespace tamlo

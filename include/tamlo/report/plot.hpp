@@ -84,7 +84,7 @@ std::string plot_response(const chain::Chain& chain, Image image);
 /// How likely it is that the firmware says the wrong zone, over the distance from the edge whose
 /// reading is least certain: in a unit drawn at random, and at one reading of a unit whose fixed
 /// errors are zero. Of a channel with zones.
-std::string plot_zones(const result::ChannelSettings& settings, Image image);
+std::string plot_zones(const budget::ChannelSettings& settings, Image image);
 
 /// The readings of a slow ramp over a few steps about the middle of the span, of two channels that
 /// differ in their resolution. `slope` is in SI of the quantity a second.

@@ -13,8 +13,8 @@
 namespace tamlo {
 namespace report TAMLO_API {
 
-Report of(const result::Check& check);
-Report of(const result::ChannelSettings& settings);
+Report of(const check::Examined& check);
+Report of(const budget::ChannelSettings& settings);
 /// A report for each value, and for each code.
 std::vector<Report> of(const result::ChannelTraces& traces);
 /// Many values at once, one at least: a row for each, a column for each step. `all_digits`: so that
@@ -39,11 +39,11 @@ Report of(const result::ChannelUnits& units);
 Report of(const result::ChannelCalibration& calibration);
 Report of(const meter::Calibration& calibration);
 Report of(const result::ChannelRecord& record);
-Report of(const result::ChannelFirmware& firmware);
+Report of(const firmware::ChannelFirmware& firmware);
 Report of(const result::ChannelRegisters& registers);
 Report of(const result::Watched& watched);
 Report of(const meter::BenchPlan& plan);
-Report of(const result::Explored& explored);
+Report of(const explore::Explored& explored);
 Report of(const result::Loosened& loosened);
 Report of(const result::CoveredChannel& covered);
 /// A row in one line, as it was taken.

@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: Apache-2.0
+#include <algorithm>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/bias_parts.hpp"
+#include "tamlo/check/check.hpp"
+
+namespace tamlo::check {
+
+std::uint64_t Examined::count(Severity severity) const {
+  return static_cast<std::uint64_t>(
+      std::ranges::count(findings, severity, [](const LocatedFinding& of) { return of.severity; }));
+}
+
+Examined examine(const model::Board& board, const std::vector<std::string>& channels) {
+  Examined result{.channels = channels};
+  for (const auto& channel : channels) {
+    for (auto& finding : check(board, channel)) {
+      result.findings.push_back({std::move(finding)});
+    }
+    for (auto& omission : omissions(board, channel))
+      result.omissions.push_back(std::move(omission));
+    if (chain::of_ideal_parts(chain::build(board, channel))) result.ideal.push_back(channel);
+  }
+  std::ranges::stable_sort(result.findings, {},
+                           [](const LocatedFinding& of) { return of.severity; });
+  return result;
+}
+
+}  // namespace tamlo::check
