@@ -86,15 +86,21 @@ void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>&
 }
 
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
-               const io::ChannelReadings& readings, const MeterArguments& arguments) {
+               const io::ChannelReadings& readings, const MeterArguments& arguments,
+               double coverage) {
   auto name = arguments.meter;
   if (!arguments.meter_accuracy.empty()) {
     name = undescribed(board, readings, arguments.meter_accuracy).name;
   }
   const auto& meter = io::choose_meter(board, arguments.boards.front(), name, file, readings);
-  return {.meter = meter,
-          .chain = meter::chain_as_metered(board, readings.channel, meter),
-          .rows = io::rows_of(readings, meter)};
+  auto chain = meter::chain_as_metered(board, readings.channel, meter);
+  auto rows = io::rows_of(readings, meter);
+  meter::Evidence evidence(chain, meter, rows, coverage);
+  return {.of = readings,
+          .meter = meter,
+          .chain = std::move(chain),
+          .rows = std::move(rows),
+          .evidence = std::move(evidence)};
 }
 
 }  // namespace tamlo::tool

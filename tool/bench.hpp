@@ -28,33 +28,32 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
 void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>& channels,
                     const MeterArguments& arguments);
 
-/// The meter, the chain as it sees it, and the rows.
+/// Readings of one channel of one unit: the meter, the chain as it sees it, the rows, and what they
+/// are evidence of.
 struct Bench {
+  const io::ChannelReadings& of;
   const model::Meter& meter;
   chain::Chain chain;
   std::vector<meter::Reading> rows;
+  meter::Evidence evidence;
 };
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
-               const io::ChannelReadings& readings, const MeterArguments& arguments);
+               const io::ChannelReadings& readings, const MeterArguments& arguments,
+               double coverage);
 
 /// One channel of one unit beside its meter, and what the diagnosis says; `file` has the rows of
 /// the channels that were read with it.
 result::ChannelComparison comparison_of(const model::Board& board, const io::ReadingsFile& file,
-                                        const io::ChannelReadings& of, const Bench& bench,
-                                        double coverage);
+                                        const Bench& bench);
 
 /// The change since the same unit's readings in an earlier file; `apart` is the time between them,
 /// where the rows do not say it.
 meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earlier,
-                         const io::ChannelReadings& of, const Bench& bench,
-                         const MeterArguments& arguments, const std::string& apart,
-                         double coverage);
+                         const Bench& bench, const MeterArguments& arguments,
+                         const std::string& apart, double coverage);
 
 /// Channels with rows of three named units or more, taken together.
-std::vector<result::ChannelUnits> over_units(const model::Board& board,
-                                             const io::ReadingsFile& file,
-                                             const std::vector<io::ChannelReadings>& channels,
-                                             const MeterArguments& arguments, double coverage);
+std::vector<result::ChannelUnits> over_units(const std::vector<Bench>& benches);
 
 /// The rows of a file beside the meter, as they are and with the correction.
 struct BothWays {

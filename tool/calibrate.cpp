@@ -38,7 +38,7 @@ BothWays both_ways(const Bench& bench, const model::Board& board, const std::str
   std::ranges::find(changed.channels, channel, &model::Channel::name)->correction = correction;
   const auto chain =
       meter::chain_as_metered(changed, channel, *model::find(changed.meters, bench.meter.name));
-  return {.before = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
+  return {.before = meter::compare(bench.evidence),
           .after = meter::compare(chain, bench.meter, meter::corrected(correction, bench.rows),
                                   coverage)};
 }
@@ -58,13 +58,13 @@ int run_calibrate(const CalibrateArguments& arguments) {
   check_picture("--plot", arguments.plot, 1);
   io::OutputFiles outputs({arguments.plot, arguments.write});
   check_ending("--write", arguments.write, ".toml");
-  const auto bench = bench_of(board, file, channels.front(), arguments);
+  const auto bench = bench_of(board, file, channels.front(), arguments, request.coverage);
   if (bench.chain.channel.correction) {
     refuse("calibrate", "a channel that has a correction already",
            "the board without it: the correction is made from readings as they were");
   }
   const auto& name = channels.front().channel;
-  const auto calibration = meter::calibrate(bench.chain, bench.meter, bench.rows, request);
+  const auto calibration = meter::calibrate(bench.evidence, request);
   const auto ways = both_ways(bench, board, name, calibration.correction, request.coverage);
   result::ChannelCalibration result{
       .calibration = calibration,
@@ -74,8 +74,8 @@ int run_calibrate(const CalibrateArguments& arguments) {
     other.channels = {name};
     const auto held = readings_of(arguments.held_out, board);
     for (const auto& of : wanted(held, other)) {
-      const auto both = both_ways(bench_of(board, held, of, arguments), board, name,
-                                  calibration.correction, request.coverage);
+      const auto both = both_ways(bench_of(board, held, of, arguments, request.coverage), board,
+                                  name, calibration.correction, request.coverage);
       result.before_after.push_back(
           meter::before_after(arguments.held_out, both.before, both.after));
     }

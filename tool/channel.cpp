@@ -93,8 +93,7 @@ int run_channel(const ChannelArguments& arguments) {
       request.slope = slope_of("--ramp", arguments.ramp, chain.channel.span.unit);
     }
     if (!arguments.sine.empty()) request.frequency = sine_of(arguments.sine, chain);
-    reports.push_back(
-        report::of(result.channels.emplace_back(budget::settings(chain, request))));
+    reports.push_back(report::of(result.channels.emplace_back(budget::settings(chain, request))));
   }
   show(result, reports, arguments.format);
   return done;

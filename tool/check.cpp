@@ -45,10 +45,10 @@ check::Examined unreadable(const io::BadInput& error) {
   check::Examined check;
   for (const auto& of : error.diagnostics) {
     check::LocatedFinding found{{.identifier = of.code,
-                           .severity = check::Severity::error,
-                           .key = of.key,
-                           .found = of.found,
-                           .remedy = of.allowed}};
+                                 .severity = check::Severity::error,
+                                 .key = of.key,
+                                 .found = of.found,
+                                 .remedy = of.allowed}};
     put_at(found, of);
     check.findings.push_back(std::move(found));
   }

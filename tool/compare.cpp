@@ -21,9 +21,9 @@ struct CompareArguments : MeterArguments {
 }  // namespace
 
 meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earlier,
-                         const io::ChannelReadings& of, const Bench& bench,
-                         const MeterArguments& arguments, const std::string& apart,
-                         double coverage) {
+                         const Bench& bench, const MeterArguments& arguments,
+                         const std::string& apart, double coverage) {
+  const auto& of = bench.of;
   const auto same = std::ranges::find_if(earlier.channels, [&](const auto& other) {
     return other.channel == of.channel && other.unit == of.unit;
   });
@@ -31,7 +31,7 @@ meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earl
     refuse("--since", "no readings of " + of.channel + (of.unit.empty() ? "" : ", unit " + of.unit),
            "a file with readings of the same channel and unit");
   }
-  const auto before = bench_of(board, earlier, *same, arguments);
+  const auto before = bench_of(board, earlier, *same, arguments, coverage);
   auto elapsed = meter::elapsed_between(before.rows, bench.rows);
   if (!apart.empty()) {
     elapsed = value_of("--elapsed", apart, quantity::unit("year"));
@@ -40,28 +40,24 @@ meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earl
     refuse("--since", elapsed ? "a file that is not earlier" : "rows without a time",
            "a column \"time\" in both files, or --elapsed \"1 year\"");
   }
-  return meter::drift(bench.chain, bench.meter, before.rows, bench.rows, *elapsed, coverage);
+  return meter::drift(before.evidence, bench.evidence, *elapsed);
 }
 
-std::vector<result::ChannelUnits> over_units(const model::Board& board,
-                                             const io::ReadingsFile& file,
-                                             const std::vector<io::ChannelReadings>& channels,
-                                             const MeterArguments& arguments, double coverage) {
+std::vector<result::ChannelUnits> over_units(const std::vector<Bench>& benches) {
   std::vector<result::ChannelUnits> result;
   std::vector<std::string> done_with;
-  for (const auto& of : channels) {
-    if (std::ranges::find(done_with, of.channel) != done_with.end()) continue;
-    done_with.push_back(of.channel);
-    std::vector<std::pair<std::string, std::vector<meter::Reading>>> rows;
-    for (const auto& other : channels) {
-      if (other.channel != of.channel || other.unit.empty()) continue;
-      rows.emplace_back(other.unit, bench_of(board, file, other, arguments).rows);
+  for (const auto& bench : benches) {
+    const auto& channel = bench.of.channel;
+    if (std::ranges::find(done_with, channel) != done_with.end()) continue;
+    done_with.push_back(channel);
+    std::vector<std::pair<std::string, meter::Evidence>> rows;
+    for (const auto& other : benches) {
+      if (other.of.channel != channel || other.of.unit.empty()) continue;
+      rows.emplace_back(other.of.unit, other.evidence);
     }
     if (rows.size() < 3) continue;
-    const auto bench = bench_of(board, file, of, arguments);
-    result.push_back({.channel = of.channel,
-                      .unit = bench.chain.channel.span.unit,
-                      .units = meter::units(bench.chain, bench.meter, rows, coverage)});
+    result.push_back(
+        {.channel = channel, .unit = bench.chain.channel.span.unit, .units = meter::units(rows)});
   }
   return result;
 }
@@ -94,15 +90,16 @@ int run_compare(const CompareArguments& arguments) {
   std::optional<io::ReadingsFile> earlier;
   if (!arguments.since.empty()) earlier = io::load_readings(arguments.since, board);
   result::Comparisons results;
+  std::vector<Bench> benches;
   for (const auto& of : channels) {
-    const auto bench = bench_of(board, file, of, arguments);
-    auto result = comparison_of(board, file, of, bench, coverage);
+    const auto& bench = benches.emplace_back(bench_of(board, file, of, arguments, coverage));
+    auto result = comparison_of(board, file, bench);
     if (earlier) {
-      result.drift = drift_since(board, *earlier, of, bench, arguments, arguments.apart, coverage);
+      result.drift = drift_since(board, *earlier, bench, arguments, arguments.apart, coverage);
     }
     results.channels.push_back(std::move(result));
   }
-  results.units = over_units(board, file, channels, arguments, coverage);
+  results.units = over_units(benches);
   const auto& several = results.units;
   if (!arguments.plot.empty()) {
     if (units_drawn && several.empty()) {
@@ -148,12 +145,10 @@ std::vector<meter::OtherChannel> others_of(const model::Board& board, const io::
 }  // namespace
 
 result::ChannelComparison comparison_of(const model::Board& board, const io::ReadingsFile& file,
-                                        const io::ChannelReadings& of, const Bench& bench,
-                                        double coverage) {
-  return {.board_unit = of.unit,
-          .comparison = meter::compare(bench.chain, bench.meter, bench.rows, coverage),
-          .diagnosis = meter::diagnose(board, of.channel, bench.meter, bench.rows, coverage,
-                                       others_of(board, file, of))};
+                                        const Bench& bench) {
+  return {.board_unit = bench.of.unit,
+          .comparison = meter::compare(bench.evidence),
+          .diagnosis = meter::diagnose(board, bench.evidence, others_of(board, file, bench.of))};
 }
 
 int show_comparisons(const model::Board& board, const std::string& path,
@@ -161,8 +156,8 @@ int show_comparisons(const model::Board& board, const std::string& path,
   result::Comparisons results;
   const auto file = io::load_readings(path, board);
   for (const auto& of : wanted(file, arguments)) {
-    const auto bench = bench_of(board, file, of, arguments);
-    results.channels.push_back(comparison_of(board, file, of, bench, coverage));
+    const auto bench = bench_of(board, file, of, arguments, coverage);
+    results.channels.push_back(comparison_of(board, file, bench));
   }
   return shown(results, format);
 }

@@ -68,14 +68,14 @@ void tell_comparison(Story& story, const std::vector<std::string>& boards, const
   for (const auto& of : file.channels) {
     if (!channel.empty() && of.channel != channel) continue;
     const auto& meter = io::choose_meter(board, boards.front(), "", file, of);
-    const auto rows = io::rows_of(of, meter);
-    const auto comparison =
-        meter::compare(meter::chain_as_metered(board, of.channel, meter), meter, rows);
+    const meter::Evidence evidence(meter::chain_as_metered(board, of.channel, meter), meter,
+                                   io::rows_of(of, meter));
+    const auto comparison = meter::compare(evidence);
     story.say(report::headline(comparison));
     const auto lines = report::statements(comparison);
     for (std::size_t i = 0; i <= figures; ++i) story.say(lines[i], 2);
     if (comparison.summary.agreement.agrees) continue;  // there is no fault to find
-    const auto diagnosis = report::of(meter::diagnose(board, of.channel, meter, rows));
+    const auto diagnosis = report::of(meter::diagnose(board, evidence));
     for (const auto& line : diagnosis.verdict) story.say(line, 2);
   }
 }

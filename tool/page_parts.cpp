@@ -88,13 +88,13 @@ void put_above(const meter::Comparison& comparison, report::PageChannel& into) {
 }
 
 report::PagePart comparison_part(const model::Board& board, const PageReadings& readings,
-                                 const Bench& bench, const io::ChannelReadings& of,
-                                 const PageArguments& arguments, double coverage,
-                                 report::PageChannel& into) {
-  auto result = comparison_of(board, readings.now, of, bench, coverage);
+                                 const Bench& bench, const PageArguments& arguments,
+                                 double coverage, report::PageChannel& into) {
+  const auto& of = bench.of;
+  auto result = comparison_of(board, readings.now, bench);
   if (readings.earlier) {
     result.drift =
-        drift_since(board, *readings.earlier, of, bench, arguments, arguments.apart, coverage);
+        drift_since(board, *readings.earlier, bench, arguments, arguments.apart, coverage);
   }
   put_above(result.comparison, into);
   return {.title = "Beside the meter" + (of.unit.empty() ? "" : ", unit " + of.unit),
@@ -108,20 +108,19 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
 // What a calibration by these rows buys; nothing of a channel that has one, and in words where the
 // rows do not do for one.
 std::vector<report::PagePart> calibration_part(const model::Board& board, const Bench& bench,
-                                               const io::ChannelReadings& of,
                                                const std::string& file, double coverage) {
   if (bench.chain.channel.correction) return {};
   report::PagePart part{.title = "What a calibration would buy"};
   try {
-    const auto calibration =
-        meter::calibrate(bench.chain, bench.meter, bench.rows, {.coverage = coverage});
-    const auto ways = both_ways(bench, board, of.channel, calibration.correction, coverage);
+    const auto calibration = meter::calibrate(bench.evidence, {.coverage = coverage});
+    const auto ways = both_ways(bench, board, bench.of.channel, calibration.correction, coverage);
     part.reports.push_back(report::of(result::ChannelCalibration{
         .calibration = calibration,
         .before_after = {meter::before_after(file, ways.before, ways.after)}}));
     part.figures.push_back(
         {report::plot_before_after(ways.before, ways.after, calibration, svg),
-         of.channel + ": differences before and after the correction; the table has the figures"});
+         bench.of.channel +
+             ": differences before and after the correction; the table has the figures"});
   } catch (const Error& error) {
     part.reports = {remark(fmt::format("none can be made of these rows: {}", error.what()))};
   }
@@ -139,7 +138,11 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const PageR
     if (of.channel == into.name) own.push_back(of);
   }
   std::vector<report::PagePart> parts;
-  const auto together = over_units(board, file, own, arguments, coverage);
+  std::vector<Bench> benches;
+  for (const auto& of : own) {
+    benches.push_back(bench_of(board, file, of, arguments, coverage));
+  }
+  const auto together = over_units(benches);
   for (const auto& units : together) {
     parts.push_back({.title = "All units together",
                      .reports = {report::of(units)},
@@ -147,18 +150,17 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const PageR
                                   units.channel + ": offset and gain of each unit, with the "
                                                   "interval that holds most of all"}}});
   }
-  for (const auto& of : own) {
-    const auto bench = bench_of(board, file, of, arguments);
+  for (const auto& bench : benches) {
     // Of many units the one page has the figures together, and each in a fold, or not at all.
     if (!together.empty() && arguments.units) {
-      put_above(meter::compare(bench.chain, bench.meter, bench.rows, coverage), into);
+      put_above(meter::compare(bench.evidence), into);
       continue;
     }
-    auto compared = comparison_part(board, readings, bench, of, arguments, coverage, into);
+    auto compared = comparison_part(board, readings, bench, arguments, coverage, into);
     compared.folded = !together.empty();
     parts.push_back(std::move(compared));
     if (!together.empty()) continue;
-    for (auto& part : calibration_part(board, bench, of, arguments.data, coverage)) {
+    for (auto& part : calibration_part(board, bench, arguments.data, coverage)) {
       parts.push_back(std::move(part));
     }
   }

@@ -40,17 +40,17 @@ class Bench {
   }
 
   /// So many readings at each place, as they would be gathered.
-  Evidence gathered(const std::vector<double>& at, int repeats) const {
+  RowFigures gathered(const std::vector<double>& at, int repeats) const {
     std::vector<Reading> readings;
     for (const double x : at) {
       const double shown =
           meter_.touches == model::Touches::pin ? chain::voltage(chain_, x, chain_.nominal) : x;
       readings.push_back({.meter = shown, .reading = x, .repeats = repeats, .meter_repeats = 1});
     }
-    return gather(chain_, meter_, readings, coverage_);
+    return figures_of_rows(chain_, meter_, readings, coverage_);
   }
 
-  double limit_at(double x, const Evidence& evidence, std::size_t row) const {
+  double limit_at(double x, const RowFigures& evidence, std::size_t row) const {
     const auto& accuracy = chain_.channel.target.accuracy;
     return accuracy ? chain::allowed_at(chain_, *accuracy, x)
                     : std::abs(evidence.effects.bias[row]) + evidence.effects.expanded[row];
@@ -109,7 +109,7 @@ class Bench {
 };
 
 std::vector<PlannedPosition> rows_of(const Bench& bench, const std::vector<double>& positions,
-                                     const Evidence& evidence) {
+                                     const RowFigures& evidence) {
   std::vector<PlannedPosition> result;
   for (std::size_t i = 0; i < positions.size(); ++i) {
     const double u = evidence.standard_uncertainty(i);

@@ -87,7 +87,7 @@ Basis basis_of(const Calibration& of) {
 
 // How the correction was found, for budgets that use it later. One in proportion to the reading has
 // a constant of 0 that nothing moves.
-void hand_on(const Evidence& evidence, const model::Meter& meter, const Fitted& fit,
+void hand_on(const RowFigures& evidence, const model::Meter& meter, const Fitted& fit,
              const std::vector<double>& covariance, Calibration& result) {
   const std::size_t k = fit.basis.size(), n = evidence.rows();
   const std::size_t fixed = fit.candidate.model == Model::gain ? 1 : 0;
@@ -141,10 +141,11 @@ double Calibration::standard_at(double reading) const {
 
 Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
                       const std::vector<Reading>& readings, const CalibrationRequest& request) {
-  if (readings.empty()) {
-    throw CompareError(fmt::format("there are no readings of channel {}", chain.channel.name));
-  }
-  const auto evidence = gather(chain, meter, readings, request.coverage);
+  return calibrate(Evidence(chain, meter, readings, request.coverage), request);
+}
+
+Calibration calibrate(const Evidence& gathered, const CalibrationRequest& request) {
+  const auto& [chain, meter, readings, coverage, evidence, decision] = gathered.parts();
   const auto& unit = chain.channel.span.unit;
   const Rows rows(evidence, readings, unit.offset);
   std::vector<Fitted> fits;
@@ -170,7 +171,7 @@ Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
                      .meter = meter.name,
                      .model = fit.candidate.model,
                      .order = fit.candidate.order,
-                     .coverage = request.coverage,
+                     .coverage = coverage,
                      .coverage_factor = evidence.effects.coverage_factor};
   result.candidates.push_back(fit.candidate);
   for (std::size_t i = 0; i < fits.size(); ++i) {
@@ -290,8 +291,7 @@ std::vector<Reading> corrected(const model::Correction& correction, std::vector<
   return readings;
 }
 
-BeforeAfter before_after(std::string readings, const Comparison& before,
-                         const Comparison& after) {
+BeforeAfter before_after(std::string readings, const Comparison& before, const Comparison& after) {
   const auto largest = [](const Comparison& of) {
     double result = 0.0;
     for (const auto& row : of.rows) result = std::max(result, std::abs(row.difference));

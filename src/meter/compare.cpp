@@ -37,7 +37,7 @@ double carried(const std::vector<double>& weights, const SharedCovariance& chann
 class Trend {
  public:
   // `zero` is where the unit of the quantity has its zero: 273.15 K for degC.
-  Trend(const Evidence& evidence, const std::vector<Reading>& readings, double zero)
+  Trend(const RowFigures& evidence, const std::vector<Reading>& readings, double zero)
       : evidence_(evidence) {
     const auto n = evidence.rows();
     columns_.emplace_back(n, 1.0);
@@ -71,7 +71,7 @@ class Trend {
   std::optional<Figure> drift() const { return figure(drift_); }
 
  private:
-  const Evidence& evidence_;
+  const RowFigures& evidence_;
   std::vector<std::vector<double>> columns_;
   math::SharedFit fit_;
   std::optional<std::size_t> gain_{}, hysteresis_{}, drift_{};
@@ -99,7 +99,7 @@ class Trend {
   }
 };
 
-std::optional<Shape> shape_of(const Evidence& evidence) {
+std::optional<Shape> shape_of(const RowFigures& evidence) {
   const auto n = evidence.rows();
   if (different(evidence.at) < 3) return {};
   const auto first =
@@ -128,7 +128,7 @@ std::optional<Shape> shape_of(const Evidence& evidence) {
   return result;
 }
 
-std::optional<Noise> noise_of(const Evidence& evidence, const std::vector<Reading>& readings,
+std::optional<Noise> noise_of(const RowFigures& evidence, const std::vector<Reading>& readings,
                               double coverage) {
   const auto observed = noise_observed(evidence, readings);
   if (observed.dof == 0) return {};
@@ -140,7 +140,7 @@ std::optional<Noise> noise_of(const Evidence& evidence, const std::vector<Readin
   return result;
 }
 
-Summary summarise(const std::vector<Row>& rows, double zero, const Evidence& evidence,
+Summary summarise(const std::vector<Row>& rows, double zero, const RowFigures& evidence,
                   const std::vector<Reading>& readings, double coverage) {
   Summary summary{.accuracy_ratio = rows.front().accuracy_ratio};
   for (std::size_t i = 0; i < rows.size(); ++i) {
@@ -165,7 +165,7 @@ Summary summarise(const std::vector<Row>& rows, double zero, const Evidence& evi
   return summary;
 }
 
-Row row_of(const chain::Chain& chain, const Evidence& evidence, const Reading& reading,
+Row row_of(const chain::Chain& chain, const RowFigures& evidence, const Reading& reading,
            std::size_t i) {
   const double k = evidence.effects.coverage_factor, u = evidence.standard_uncertainty(i);
   const auto& accuracy = chain.channel.target.accuracy;
@@ -215,12 +215,8 @@ chain::Chain chain_as_metered(const model::Board& board, const std::string& chan
   return meter.touches == model::Touches::pin ? chain::referred_to_pin(std::move(chain)) : chain;
 }
 
-Comparison compare(const chain::Chain& chain, const model::Meter& meter,
-                   const std::vector<Reading>& readings, double coverage) {
-  if (readings.empty()) {
-    throw CompareError(fmt::format("there are no readings of channel {}", chain.channel.name));
-  }
-  const auto evidence = gather(chain, meter, readings, coverage);
+Comparison compare(const Evidence& evidence) {
+  const auto& [chain, meter, readings, coverage, rows, decision] = evidence.parts();
   Comparison result{.channel = chain.channel.name,
                     .unit = chain.channel.span.unit,
                     .meter = meter.name,
@@ -229,13 +225,17 @@ Comparison compare(const chain::Chain& chain, const model::Meter& meter,
                     .rows = {},
                     .summary = {}};
   for (std::size_t i = 0; i < readings.size(); ++i) {
-    result.rows.push_back(row_of(chain, evidence, readings[i], i));
+    result.rows.push_back(row_of(chain, rows, readings[i], i));
   }
-  result.summary = summarise(result.rows, result.unit.offset, evidence, readings, coverage);
-  const auto decision = decide(chain, meter, readings, evidence, coverage);
+  result.summary = summarise(result.rows, result.unit.offset, rows, readings, coverage);
   result.summary.agreement = decision.agreement;
   result.summary.side = decision.side;
   return result;
+}
+
+Comparison compare(const chain::Chain& chain, const model::Meter& meter,
+                   const std::vector<Reading>& readings, double coverage) {
+  return compare(Evidence(chain, meter, readings, coverage));
 }
 
 }  // namespace tamlo::meter

@@ -33,7 +33,7 @@ struct ScoreTest {
   double moved() const { return score / information; }
 };
 
-std::vector<ScoreTest> score(const std::vector<PossibleCause>& all, const Evidence& evidence,
+std::vector<ScoreTest> score(const std::vector<PossibleCause>& all, const RowFigures& evidence,
                              const math::InverseCovariance& inverse) {
   const auto unexpected = evidence.unexpected();
   std::vector<ScoreTest> result;
@@ -98,7 +98,7 @@ Side side_of(const Decision& decision) {
 
 // The ranges of a meter share its reference: one limit of all of them moves together.
 void add_reference_of_meter(std::vector<PossibleCause>& causes, const model::Meter& meter,
-                            const Evidence& evidence) {
+                            const RowFigures& evidence) {
   std::map<std::size_t, std::vector<std::size_t>> columns_of;  // of each limit, over the ranges
   for (std::size_t j = 0; j < evidence.limit_of.size(); ++j)
     columns_of[evidence.limit_of[j].second].push_back(j);
@@ -173,7 +173,7 @@ CausesTogether causes_together(const std::vector<ScoreTest>& tests, const Agreem
 }  // namespace
 
 std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
-                                           const Evidence& evidence) {
+                                           const RowFigures& evidence) {
   std::vector<PossibleCause> result;
   const auto at_pin = chain::referred_to_pin(chain);
   auto p = chain.nominal;
@@ -212,7 +212,7 @@ std::vector<Reading> thinned(const std::vector<Reading>& readings) {
 }
 
 Decision decide(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, const Evidence& of_all_rows,
+                const std::vector<Reading>& readings, const RowFigures& of_all_rows,
                 double coverage) {
   Decision result;
   auto& agreement = result.agreement;
@@ -220,9 +220,11 @@ Decision decide(const chain::Chain& chain, const model::Meter& meter,
                .dof = static_cast<int>(of_all_rows.rows())};
   agreement.probability = math::chi_squared_survival(agreement.chi_squared, agreement.dof);
 
-  const auto rows = thinned(readings);
-  const bool all = rows.size() == readings.size();
-  const auto evidence = all ? of_all_rows : gather(chain, meter, rows, coverage);
+  result.rows.readings = thinned(readings);
+  const bool all = result.rows.readings.size() == readings.size();
+  result.rows.figures =
+      all ? of_all_rows : figures_of_rows(chain, meter, result.rows.readings, coverage);
+  const auto& evidence = result.rows.figures;
   const math::InverseCovariance inverse(evidence.all());
   const auto candidates = possible_causes(chain, meter, evidence);
   auto tests = score(candidates, evidence, inverse);

@@ -19,9 +19,16 @@ struct PossibleCause {
   std::vector<double> effect{};     ///< on each row of the evidence
 };
 std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const model::Meter& meter,
-                                           const Evidence& evidence);
+                                           const RowFigures& evidence);
+
+/// The rows that a decision was made with: all, or of very many the thinned ones.
+struct DecidedRows {
+  std::vector<Reading> readings{};
+  RowFigures figures{};
+};
 
 struct Decision {
+  DecidedRows rows{};
   Agreement agreement{};
   std::vector<Suspect> suspects{};  ///< the likeliest first; disjoint
   Side side = Side::neither;
@@ -32,6 +39,17 @@ struct Decision {
 /// the rows that thinned() leaves. A fault is claimed where either lies in the outer (1 - coverage)
 /// / 2 of what a sound channel beside a sound meter shows. `of_all_rows` is of the readings.
 Decision decide(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, const Evidence& of_all_rows, double coverage);
+                const std::vector<Reading>& readings, const RowFigures& of_all_rows,
+                double coverage);
+
+/// What an Evidence holds.
+struct Evidence::Parts {
+  chain::Chain chain;
+  model::Meter meter;
+  std::vector<Reading> readings;
+  double coverage = 0.95;
+  RowFigures rows{};
+  Decision decision{};
+};
 
 }  // namespace tamlo::meter

@@ -11,39 +11,38 @@
 
 namespace tamlo::meter {
 
-Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
-                   const std::vector<Reading>& readings, double coverage,
+Diagnosis diagnose(const model::Board& board, const Evidence& evidence,
                    const std::vector<OtherChannel>& others) {
-  if (readings.empty()) {
-    throw CompareError(fmt::format("there are no readings of channel {}", channel));
-  }
-  const auto chain = chain_as_metered(board, channel, meter);
-  const auto of_all_rows = gather(chain, meter, readings, coverage);
-  auto decision = decide(chain, meter, readings, of_all_rows, coverage);
+  const auto& [chain, meter, readings, coverage, of_all_rows, decision] = evidence.parts();
   Diagnosis result{.agreement = decision.agreement,
                    .fault = !decision.agreement.agrees,
                    .side = decision.side,
-                   .suspects = std::move(decision.suspects),
-                   .together = std::move(decision.together)};
-  const auto rows = thinned(readings);
-  const bool all = rows.size() == readings.size();
-  const auto evidence = all ? of_all_rows : gather(chain, meter, rows, coverage);
-  const math::InverseCovariance inverse(evidence.all());
+                   .suspects = decision.suspects,
+                   .together = decision.together};
+  const auto& [rows, figures] = decision.rows;
+  const math::InverseCovariance inverse(figures.all());
   const std::vector<OtherChannel> no_others;  // rows that were thinned go with none
   result.signatures =
       signatures({.board = board,
-                  .channel = channel,
+                  .channel = chain.channel.name,
                   .meter = meter,
                   .readings = rows,
-                  .others = all ? others : no_others,
+                  .others = rows.size() == readings.size() ? others : no_others,
                   .chain = chain,
-                  .evidence = evidence,
+                  .evidence = figures,
                   .inverse = inverse,
-                  .chi_squared = math::chi_squared(evidence.unexpected(), evidence.all()),
+                  .chi_squared = math::chi_squared(figures.unexpected(), figures.all()),
                   .left_by_one = result.together.chi_squared_left,
                   .claimed = result.fault,
                   .coverage = coverage});
   return result;
+}
+
+Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
+                   const std::vector<Reading>& readings, double coverage,
+                   const std::vector<OtherChannel>& others) {
+  return diagnose(
+      board, Evidence(chain_as_metered(board, channel, meter), meter, readings, coverage), others);
 }
 
 }  // namespace tamlo::meter

@@ -6,7 +6,7 @@
 #include <limits>
 #include <map>
 
-#include "evidence.hpp"
+#include "decision.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/meter/calibrate.hpp"
@@ -14,11 +14,11 @@
 namespace tamlo::meter {
 namespace {
 
-Calibration line_of(const chain::Chain& chain, const model::Meter& meter,
-                    const std::vector<Reading>& rows, double coverage) {
-  const auto [low, high] = std::ranges::minmax(rows, {}, &Reading::meter);
+Calibration line_of(const Evidence& evidence) {
+  const auto& of = evidence.parts();
+  const auto [low, high] = std::ranges::minmax(of.readings, {}, &Reading::meter);
   const auto model = low.meter < high.meter ? Model::weighted_line : Model::offset;
-  return calibrate(chain, meter, rows, {.model = model, .coverage = coverage});
+  return calibrate(evidence, {.model = model, .coverage = of.coverage});
 }
 
 // Variance of the change of two corrections at a reading: the rows of both, and of the meter's own
@@ -50,11 +50,10 @@ std::optional<double> until(double error, double rate, double uncertainty, doubl
 
 }  // namespace
 
-Drift drift(const chain::Chain& chain, const model::Meter& meter,
-            const std::vector<Reading>& earlier, const std::vector<Reading>& later, double elapsed,
-            double coverage) {
-  const auto before = line_of(chain, meter, earlier, coverage);
-  const auto now = line_of(chain, meter, later, coverage);
+Drift drift(const Evidence& earlier, const Evidence& later, double elapsed) {
+  const auto& chain = later.parts().chain;
+  const double coverage = later.parts().coverage;
+  const auto before = line_of(earlier), now = line_of(later);
   const auto budget = budget::evaluate(chain, {.coverage = coverage, .search = false});
   const double k = math::coverage_factor(coverage, std::numeric_limits<double>::infinity());
   const double years = chain.conditions.age > 0.0 ? elapsed / chain.conditions.age : 0.0;

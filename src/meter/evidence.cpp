@@ -10,6 +10,7 @@
 #include <map>
 #include <utility>
 
+#include "decision.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/detail/conditions.hpp"
 #include "tamlo/math/detail/coverage.hpp"
@@ -86,7 +87,7 @@ class Gatherer {
  public:
   Gatherer(const chain::Chain& chain, const model::Meter& meter) : chain_(chain), meter_(meter) {}
 
-  Evidence gather(const std::vector<Reading>& readings, Effects effects) {
+  RowFigures gather(const std::vector<Reading>& readings, Effects effects) {
     const auto n = readings.size();
     const bool at_pin = meter_.touches == model::Touches::pin;
     for (std::size_t i = 0; i < n; ++i) {
@@ -117,7 +118,7 @@ class Gatherer {
  private:
   const chain::Chain& chain_;
   const model::Meter& meter_;
-  Evidence result_;
+  RowFigures result_;
   std::map<std::pair<std::size_t, std::size_t>, std::size_t> columns_;  // of range and limit
 
   void add_meter(const Reading& reading, std::size_t row, double scale) {
@@ -229,31 +230,31 @@ Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, dou
   return result;
 }
 
-std::vector<double> Evidence::unexpected() const {
+std::vector<double> RowFigures::unexpected() const {
   std::vector<double> result;
   for (std::size_t i = 0; i < rows(); ++i) result.push_back(difference[i] - effects.bias[i]);
   return result;
 }
 
-math::SharedCovariance Evidence::all() const {
+math::SharedCovariance RowFigures::all() const {
   auto result = measured;
   for (std::size_t i = 0; i < rows(); ++i) result.variances[i] += channel.variances[i];
   result.columns.insert(result.columns.end(), channel.columns.begin(), channel.columns.end());
   return result;
 }
 
-double Evidence::standard_uncertainty(std::size_t row) const {
+double RowFigures::standard_uncertainty(std::size_t row) const {
   double variance = measured.variances[row];
   for (const auto& column : measured.columns) variance += squared(column[row]);
   return std::sqrt(variance);
 }
 
-double Evidence::coverage_factor(std::size_t row, double combined) const {
+double RowFigures::coverage_factor(std::size_t row, double combined) const {
   if (!(spread[row] > 0.0)) return effects.coverage_factor;
   return math::coverage_factor(coverage, spread_dof * squared(squared(combined) / spread[row]));
 }
 
-NoiseSeen noise_observed(const Evidence& evidence, const std::vector<Reading>& readings) {
+NoiseSeen noise_observed(const RowFigures& evidence, const std::vector<Reading>& readings) {
   NoiseSeen result;
   double observed = 0.0, predicted = 0.0;
   for (std::size_t i = 0; i < readings.size(); ++i) {
@@ -280,17 +281,32 @@ std::vector<double> positions(const chain::Chain& chain, const model::Meter& met
   return result;
 }
 
-Evidence gather(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, Effects effects) {
+RowFigures figures_of_rows(const chain::Chain& chain, const model::Meter& meter,
+                           const std::vector<Reading>& readings, Effects effects) {
   return Gatherer(chain, meter).gather(readings, std::move(effects));
 }
 
-Evidence gather(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, double coverage) {
-  auto result = gather(chain, meter, readings,
-                       effects_at(chain, positions(chain, meter, readings), coverage));
+RowFigures figures_of_rows(const chain::Chain& chain, const model::Meter& meter,
+                           const std::vector<Reading>& readings, double coverage) {
+  auto result = figures_of_rows(chain, meter, readings,
+                                effects_at(chain, positions(chain, meter, readings), coverage));
   result.coverage = coverage;
   return result;
+}
+
+Evidence::Evidence(const chain::Chain& chain, const model::Meter& meter,
+                   std::vector<Reading> readings, double coverage) {
+  if (readings.empty()) {
+    throw CompareError(fmt::format("there are no readings of channel {}", chain.channel.name));
+  }
+  auto rows = figures_of_rows(chain, meter, readings, coverage);
+  auto decision = decide(chain, meter, readings, rows, coverage);
+  parts_ = std::make_shared<const Parts>(Parts{.chain = chain,
+                                               .meter = meter,
+                                               .readings = std::move(readings),
+                                               .coverage = coverage,
+                                               .rows = std::move(rows),
+                                               .decision = std::move(decision)});
 }
 
 }  // namespace tamlo::meter

@@ -40,7 +40,7 @@ inline std::size_t different(std::vector<double> values) {
   return static_cast<std::size_t>(std::unique(values.begin(), values.end()) - values.begin());
 }
 
-struct Evidence {
+struct RowFigures {
   std::vector<double> at{};          ///< the quantity, from the meter
   std::vector<double> difference{};  ///< reading - at
   Effects effects{};
@@ -75,14 +75,14 @@ struct NoiseSeen {
   double predicted = 0.0;
   int dof = 0;  ///< 0: no repeats
 };
-NoiseSeen noise_observed(const Evidence& evidence, const std::vector<Reading>& readings);
+NoiseSeen noise_observed(const RowFigures& evidence, const std::vector<Reading>& readings);
 
 /// The same with effects of its own, those of the sources of `chain`.
-Evidence gather(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, Effects effects);
+RowFigures figures_of_rows(const chain::Chain& chain, const model::Meter& meter,
+                           const std::vector<Reading>& readings, Effects effects);
 
 /// Throws CompareError for a reading that no range of the meter holds.
-Evidence gather(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, double coverage);
+RowFigures figures_of_rows(const chain::Chain& chain, const model::Meter& meter,
+                           const std::vector<Reading>& readings, double coverage);
 
 }  // namespace tamlo::meter

@@ -116,7 +116,7 @@ Fitted fit_basis(const Rows& rows, Basis basis) {
 
 }  // namespace
 
-Rows::Rows(const Evidence& evidence, const std::vector<Reading>& given, double zero_of_unit)
+Rows::Rows(const RowFigures& evidence, const std::vector<Reading>& given, double zero_of_unit)
     : zero(zero_of_unit) {
   for (std::size_t i = 0; i < evidence.rows(); ++i) {
     readings.push_back(given[i].reading);

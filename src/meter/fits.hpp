@@ -28,7 +28,7 @@ struct Rows {
   double zero = 0.0, low = 0.0, high = 0.0;
   std::size_t positions = 0;
 
-  Rows(const Evidence& evidence, const std::vector<Reading>& given, double zero_of_unit);
+  Rows(const RowFigures& evidence, const std::vector<Reading>& given, double zero_of_unit);
 };
 
 /// Throws CalibrationError where the rows cannot determine the model.

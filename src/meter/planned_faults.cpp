@@ -40,7 +40,7 @@ struct Shift {
 
 std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string& channel,
                                    const model::Meter& meter, const chain::Chain& chain,
-                                   const Evidence& evidence, double coverage) {
+                                   const RowFigures& evidence, double coverage) {
   const math::InverseCovariance inverse(evidence.all());
   const auto dof = static_cast<int>(evidence.rows());
   const double rare = (1.0 - coverage) / 2.0;

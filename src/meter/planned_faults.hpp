@@ -14,6 +14,6 @@ namespace tamlo::meter {
 /// fault; the most visible first.
 std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string& channel,
                                    const model::Meter& meter, const chain::Chain& chain,
-                                   const Evidence& evidence, double coverage);
+                                   const RowFigures& evidence, double coverage);
 
 }  // namespace tamlo::meter

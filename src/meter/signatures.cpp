@@ -280,18 +280,19 @@ void overflows(std::vector<Signature>& found, const DiagnosisContext& context) {
 
 }  // namespace
 
-Evidence gather_changed(const DiagnosisContext& context, const ChangedChain& changed) {
+RowFigures gather_changed(const DiagnosisContext& context, const ChangedChain& changed) {
   const bool same = changed.as_built.channel.name == context.chain.channel.name;
   auto effects = effects_of(changed, context.evidence.at);
-  if (same) return gather(changed.as_built, context.meter, context.readings, std::move(effects));
+  if (same)
+    return figures_of_rows(changed.as_built, context.meter, context.readings, std::move(effects));
   // Of another input: its sources, and the meter and positions of this channel.
   auto chain = changed.as_built;
   chain.channel.span = context.chain.channel.span;
-  return gather(chain, context.meter, context.readings, std::move(effects));
+  return figures_of_rows(chain, context.meter, context.readings, std::move(effects));
 }
 
 void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& context,
-                         Signature signature, const Evidence& evidence) {
+                         Signature signature, const RowFigures& evidence) {
   if (!context.claimed) return;
   signature.chi_squared = math::chi_squared(evidence.unexpected(), evidence.all());
   signature.probability =

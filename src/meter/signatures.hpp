@@ -20,7 +20,7 @@ struct DiagnosisContext {
   const std::vector<Reading>& readings;
   const std::vector<OtherChannel>& others;
   const chain::Chain& chain;
-  const Evidence& evidence;
+  const RowFigures& evidence;
   const math::InverseCovariance& inverse;
   double chi_squared;  ///< of the readings without a fault
   double left_by_one;  ///< chi-squared that the best single cause leaves of it
@@ -51,9 +51,9 @@ struct ChangedChain {
 };
 
 /// The evidence of the same readings from it.
-Evidence gather_changed(const DiagnosisContext& context, const ChangedChain& changed);
+RowFigures gather_changed(const DiagnosisContext& context, const ChangedChain& changed);
 /// Kept where the fault explains the readings, and they are not explained without it.
 void keep_if_it_explains(std::vector<Signature>& found, const DiagnosisContext& context,
-                         Signature signature, const Evidence& evidence);
+                         Signature signature, const RowFigures& evidence);
 
 }  // namespace tamlo::meter

@@ -7,7 +7,7 @@
 #include <cmath>
 #include <limits>
 
-#include "evidence.hpp"
+#include "decision.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/random.hpp"
@@ -53,19 +53,19 @@ bool meets(const std::vector<Place>& places, double offset, double gain) {
 
 }  // namespace
 
-Units units(const chain::Chain& chain, const model::Meter& meter,
-            const std::vector<std::pair<std::string, std::vector<Reading>>>& rows,
-            double coverage) {
+Units units(const std::vector<std::pair<std::string, Evidence>>& rows) {
   if (rows.size() < 3) {
     throw CompareError(fmt::format("the spread of {} unit{}: three are the least", rows.size(),
                                    rows.size() == 1 ? "" : "s"));
   }
+  const auto& chain = rows.front().second.parts().chain;
+  const double coverage = rows.front().second.parts().coverage;
   Units result{.coverage = coverage};
   std::vector<double> offsets, gains;
   double offset_variance = 0.0, gain_variance = 0.0;
   const auto count = static_cast<double>(rows.size());
-  for (const auto& [unit, readings] : rows) {
-    const auto summary = compare(chain, meter, readings, coverage).summary;
+  for (const auto& [unit, evidence] : rows) {
+    const auto summary = compare(evidence).summary;
     if (!summary.gain) {
       throw CompareError(fmt::format("unit {}: all its readings are at one position", unit));
     }

@@ -284,7 +284,8 @@ TEST(Drift, BetweenTwoDates) {
        {Case{0.0, false, true}, Case{5e-4, true, true}, Case{3e-3, true, false}}) {
     const auto later = rows(part, year);
     ASSERT_EQ(elapsed_between(earlier, later), year);
-    const auto d = drift(chain, normal_meter(), earlier, later, year);
+    const auto d = drift(Evidence(chain, normal_meter(), earlier),
+                         Evidence(chain, normal_meter(), later), year);
     EXPECT_EQ(d.significant, significant) << part;
     EXPECT_EQ(d.within_ageing, within) << part;
     const auto& top = d.places.back();
@@ -307,7 +308,7 @@ TEST(Drift, BetweenTwoDates) {
 TEST(Units, SpreadAndShares) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   const auto draw = [&](double wide, std::uint64_t seed) {
-    std::vector<std::pair<std::string, std::vector<Reading>>> rows;
+    std::vector<std::pair<std::string, Evidence>> rows;
     for (std::uint64_t n = 0; n < 40; ++n) {
       const auto drawn = simulate::draw(chain, seed, n);
       auto unit = drawn;
@@ -319,9 +320,9 @@ TEST(Units, SpreadAndShares) {
       for (const double x : positions) {
         of.push_back({.meter = x, .reading = simulate::read(chain, chain, unit, x, noise)});
       }
-      rows.emplace_back(std::to_string(n), std::move(of));
+      rows.emplace_back(std::to_string(n), Evidence(chain, testing::bench_meter(), of));
     }
-    return units(chain, testing::bench_meter(), rows);
+    return units(rows);
   };
   const auto sound = draw(1.0, 21);
   EXPECT_EQ(sound.offset.differs, 0);
@@ -335,8 +336,9 @@ TEST(Units, SpreadAndShares) {
   EXPECT_LT(wide.as_built.expected, 0.95);
   EXPECT_NEAR(wide.as_built.met / 40.0, wide.as_built.expected, 0.15);
   EXPECT_EQ(wide.after_two_point.met, 40);
-  EXPECT_THROW(units(chain, testing::bench_meter(), {{"a", exact([](double) { return 0.0; })}}),
-               CompareError);
+  EXPECT_THROW(
+      units({{"a", Evidence(chain, testing::bench_meter(), exact([](double) { return 0.0; }))}}),
+      CompareError);
 }
 
 // Howe, 1969: two-sided factors for 95 % of all with a confidence of 95 %, by the tables of ISO

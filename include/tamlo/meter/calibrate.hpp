@@ -112,8 +112,11 @@ class CalibrationError : public Error {
   using Error::Error;
 };
 
-/// Of a chain as chain_as_metered() gives it, and rows that group() has made one a position. Throws
-/// CompareError as compare() does.
+/// Returns the correction that rows, made one a position by group(), determine, with what it is
+/// worth at each place. Throws CalibrationError for a model that they do not determine.
+Calibration calibrate(const Evidence& evidence, const CalibrationRequest& request = {});
+
+/// Gathers the evidence and calibrates by it.
 Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
                       const std::vector<Reading>& readings, const CalibrationRequest& request = {});
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <stdexcept>
 #include <string>
@@ -140,10 +141,31 @@ chain::Chain chain_as_metered(const model::Board& board, const std::string& chan
 /// The quantity when a meter shows this: that itself, or what puts so many volts on the pin.
 double quantity_of(const chain::Chain& chain, const model::Meter& meter, double shown);
 
+/// Readings of one channel beside a meter, paired with what the budget and the meter say there, and
+/// the decision whether they agree: gathered once, for compare(), diagnose(), calibrate(), drift()
+/// and units(). A copy is cheap.
+class Evidence {
+ public:
+  /// Gathers at least one reading; `chain` is what chain_as_metered() gives, `coverage` is in (0,
+  /// 1). Throws CompareError for a reading that no range of the meter holds, and without readings.
+  Evidence(const chain::Chain& chain, const model::Meter& meter, std::vector<Reading> readings,
+           double coverage = 0.95);
+
+  struct Parts;
+  /// Returns what it holds, for this room.
+  const Parts& parts() const { return *parts_; }
+
+ private:
+  std::shared_ptr<const Parts> parts_{};
+};
+
 /// Holds at least one reading against the budget of the channel. A row passes if it is inside the
 /// limit by the guard band, fails if it is outside by the guard band, and is undecided between.
 /// Rows that repeat a position are for group() to make one first. `chain` is what
 /// chain_as_metered() gives.
+Comparison compare(const Evidence& evidence);
+
+/// Gathers the evidence and compares it.
 Comparison compare(const chain::Chain& chain, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95);
 

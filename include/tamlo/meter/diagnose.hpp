@@ -68,6 +68,10 @@ struct Diagnosis {
 /// (probability above 0.01) and chi-squared falls by 13.8 or more. Of more than 400 rows an
 /// even selection is taken. `meter` is one of the board, `others` are channels of it read at the
 /// same times. Throws CompareError as compare() does.
+Diagnosis diagnose(const model::Board& board, const Evidence& evidence,
+                   const std::vector<OtherChannel>& others = {});
+
+/// Gathers the evidence of a channel and diagnoses it.
 Diagnosis diagnose(const model::Board& board, const std::string& channel, const model::Meter& meter,
                    const std::vector<Reading>& readings, double coverage = 0.95,
                    const std::vector<OtherChannel>& others = {});

@@ -35,9 +35,7 @@ struct Drift {
 
 /// Lines (offsets, where all rows are at one position) through the rows of both dates. Rows that
 /// group() has made one a position; `elapsed` above 0. Throws CompareError as compare() does.
-Drift drift(const chain::Chain& chain, const model::Meter& meter,
-            const std::vector<Reading>& earlier, const std::vector<Reading>& later, double elapsed,
-            double coverage = 0.95);
+Drift drift(const Evidence& earlier, const Evidence& later, double elapsed);
 
 /// From the mean time of the one to that of the other; nothing where a row has none.
 std::optional<double> elapsed_between(const std::vector<Reading>& earlier,

@@ -47,11 +47,10 @@ struct Units {
   double coverage = 0.95;
 };
 
-/// Needs rows of three units at least, each at two positions or more: throws CompareError else.
+/// Takes three units or more together, each by its name and at two positions or more, all of one
+/// channel. Throws CompareError for fewer.
 /// What a single reading's noise adds to the error is in the shares.
-Units units(const chain::Chain& chain, const model::Meter& meter,
-            const std::vector<std::pair<std::string, std::vector<Reading>>>& rows,
-            double coverage = 0.95);
+Units units(const std::vector<std::pair<std::string, Evidence>>& rows);
 
 }  // namespace meter
 }  // namespace tamlo
