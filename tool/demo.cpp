@@ -140,12 +140,9 @@ int run_demo() {
   story.say({"What its channels can do before it exists, and what one that was built does."}, 0);
 
   story.step("Is the description sound, and what needs attention?", "tamlo check " + board_path);
-  std::vector<chain::Chain> chains;
+  const auto& chains = board.chains;
   std::vector<std::string> names;
-  for (const auto& channel : board.channels) {
-    names.push_back(channel.name);
-    chains.push_back(chain::build(board, channel.name));
-  }
+  for (const auto& channel : board.channels) names.push_back(channel.name);
   const auto check = check::examine(board, names);
   story.say(report::of(check).verdict.front());
   for (const auto& finding : check.findings) {

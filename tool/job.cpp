@@ -23,13 +23,15 @@
 
 namespace tamlo::tool {
 
-std::vector<chain::Chain> chains_of(const model::Board& board, const BoardArguments& arguments) {
+std::vector<chain::Chain> chains_of(const io::LoadedBoard& board, const BoardArguments& arguments) {
   std::vector<std::string> known;
   for (const auto& channel : board.channels) known.push_back(channel.name);
   std::vector<io::Diagnostic> unknown;
   std::vector<chain::Chain> chains;
   for (const auto& name : arguments.channels.empty() ? known : arguments.channels) {
-    if (model::find(board.channels, name) == nullptr) {
+    const auto chain = std::ranges::find(board.chains, name,
+                                         [](const chain::Chain& of) { return of.channel.name; });
+    if (chain == board.chains.end()) {
       unknown.push_back({.file = arguments.boards.front(),
                          .line = 1,
                          .column = 1,
@@ -37,7 +39,7 @@ std::vector<chain::Chain> chains_of(const model::Board& board, const BoardArgume
                          .found = fmt::format("no channel \"{}\"", name),
                          .allowed = io::one_of(name, known)});
     } else {
-      chains.push_back(chain::build(board, name));
+      chains.push_back(*chain);
     }
   }
   if (!unknown.empty()) throw io::BadInput(std::move(unknown));

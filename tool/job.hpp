@@ -10,6 +10,7 @@
 
 #include "command.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/model/board.hpp"
@@ -23,7 +24,7 @@ namespace tamlo::tool {
 enum Status : int { done = 0, missed = 1, bad_input = 2, environment = 3, damaged = 4 };
 
 /// The chains of the channels that the user named, or of all.
-std::vector<chain::Chain> chains_of(const model::Board& board, const BoardArguments& arguments);
+std::vector<chain::Chain> chains_of(const io::LoadedBoard& board, const BoardArguments& arguments);
 
 /// A value of the command line in the notation, in the unit of `like` (which may lend its own
 /// label). Throws io::BadInput with the option's name.

@@ -31,7 +31,7 @@ struct MeasureArguments : BoardArguments {
 
 // What is measured, beside what.
 struct Task {
-  model::Board board;
+  io::LoadedBoard board;
   std::string channel;
   const model::Meter* meter = nullptr;
   const model::Source* source = nullptr;

@@ -167,7 +167,7 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const PageR
   return parts;
 }
 
-std::vector<PageRecord> records_of(const model::Board& board, const PageArguments& arguments) {
+std::vector<PageRecord> records_of(const io::LoadedBoard& board, const PageArguments& arguments) {
   std::vector<PageRecord> result;
   for (const auto& text : arguments.records) {
     const auto equals = text.find('=');

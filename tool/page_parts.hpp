@@ -44,7 +44,7 @@ struct PageRecord {
   report::Line verdict{};
   bool damaged = false;
 };
-std::vector<PageRecord> records_of(const model::Board& board, const PageArguments& arguments);
+std::vector<PageRecord> records_of(const io::LoadedBoard& board, const PageArguments& arguments);
 
 report::PagePart firmware_part(const model::Board& board, const chain::Chain& chain);
 /// Words for the channel's converter, where a map has it.

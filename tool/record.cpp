@@ -54,7 +54,7 @@ std::vector<std::uint64_t> averages_of(const RecordArguments& arguments) {
   return result;
 }
 
-std::vector<Captured> captures_of(const model::Board& board, const io::RecordFile& file,
+std::vector<Captured> captures_of(const io::LoadedBoard& board, const io::RecordFile& file,
                                   const io::RecordLayout& layout, RecordArguments arguments) {
   if (arguments.channels.empty()) arguments.channels = file.names();
   std::vector<Captured> result;
@@ -148,7 +148,7 @@ void Captured::add(std::span<const double> samples) {
   }
 }
 
-Taken take(const model::Board& board, const RecordArguments& arguments) {
+Taken take(const io::LoadedBoard& board, const RecordArguments& arguments) {
   const auto layout = layout_of(arguments.layout, arguments.data);
   auto wanted = arguments.columns.empty() ? arguments.channels : arguments.columns;
   if (!arguments.columns.empty() && arguments.columns.size() != arguments.channels.size()) {

@@ -37,6 +37,6 @@ struct Taken {
   std::vector<Captured> captures{};
   io::RecordRead read{};
 };
-Taken take(const model::Board& board, const RecordArguments& arguments);
+Taken take(const io::LoadedBoard& board, const RecordArguments& arguments);
 
 }  // namespace tamlo::tool

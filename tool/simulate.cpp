@@ -64,8 +64,8 @@ Unit Built::unit(const SimulateArguments& arguments, std::uint64_t number) const
 
 namespace {
 
-std::vector<Built> built_of(const SimulateArguments& arguments, const model::Board& board) {
-  auto believed = board;
+std::vector<Built> built_of(const SimulateArguments& arguments, const io::LoadedBoard& board) {
+  model::Board believed = board;
   if (!arguments.firmware.empty()) {
     auto files = arguments.boards;
     files.push_back(arguments.firmware);

@@ -63,7 +63,7 @@ const model::Meter* meter_of(const model::Board& board, const WatchArguments& ar
          known.empty() ? "a meter with link = \"NAME\"" : io::one_of(arguments.meter, known));
 }
 
-Watching::Settings settings_of(const model::Board& board, const WatchArguments& arguments) {
+Watching::Settings settings_of(const io::LoadedBoard& board, const WatchArguments& arguments) {
   Watching::Settings settings{.meter = meter_of(board, arguments)};
   settings.links = links_of(board, arguments, settings.meter);
   for (const auto& chain : chains_of(board, arguments)) {
@@ -124,7 +124,7 @@ struct Told {
   std::string marks{};
 };
 
-Told watch(const model::Board& board, const WatchArguments& arguments) {
+Told watch(const io::LoadedBoard& board, const WatchArguments& arguments) {
   const auto settings = settings_of(board, arguments);
   for (const auto& [option, value] :
        {std::pair("--log", &arguments.log), {"--aim", &arguments.aim}}) {

@@ -85,15 +85,14 @@ void check_scans(const model::Board& board,
 }
 
 // What only the chain shows: a filter fits the rate at its place, sources are there to correlate.
-void check_chain(const model::Board& board, const model::Channel& channel, Fields fields,
-                 Fields& whole) {
+void build_chain(LoadedBoard& board, const model::Channel& channel, Fields fields, Fields& whole) {
   const auto* converter = model::find(board.converters, channel.converter);
   if (converter == nullptr) return;
   std::vector<model::DigitalStage> stages{model::BlockAverage{channel.average}};
   stages.insert(stages.end(), channel.filter.begin(), channel.filter.end());
   try {
     chain::prepare(stages, chain::timing(board, *converter, channel).rate);
-    if (fields.sound()) chain::build(board, channel.name);
+    if (fields.sound()) board.chains.push_back(chain::build(board, channel.name));
   } catch (const model::InvalidBoard& error) {
     for (const auto& problem : error.problems) whole.report_problem(problem);
   } catch (const chain::ChainError& error) {
@@ -108,8 +107,8 @@ void check_chain(const model::Board& board, const model::Channel& channel, Field
   }
 }
 
-model::Board read_board(Fields fields, std::vector<Diagnostic>& diagnostics) {
-  model::Board board;
+LoadedBoard read_board(Fields fields, std::vector<Diagnostic>& diagnostics) {
+  LoadedBoard board;
   std::map<std::string, std::vector<std::string>> names;
   const Scope scope{.names = names};
   const auto entries = [&](const char* section) {
@@ -158,7 +157,7 @@ model::Board read_board(Fields fields, std::vector<Diagnostic>& diagnostics) {
     const auto place = "channel." + channels[i].first;
     const bool sound = std::ranges::none_of(
         diagnostics, [&](const Diagnostic& of) { return inside(of.key, place); });
-    if (sound) check_chain(board, board.channels[i], channels[i].second, fields);
+    if (sound) build_chain(board, board.channels[i], channels[i].second, fields);
   }
   return board;
 }
@@ -182,7 +181,7 @@ void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::stri
 
 namespace {
 
-model::Board sound_board(const toml::table& table, const std::vector<std::string>& paths) {
+LoadedBoard sound_board(const toml::table& table, const std::vector<std::string>& paths) {
   std::vector<Diagnostic> diagnostics;
   auto board = read_board(Fields(table, "", diagnostics), diagnostics);
   refuse_all(std::move(diagnostics), paths);
@@ -191,14 +190,14 @@ model::Board sound_board(const toml::table& table, const std::vector<std::string
 
 }  // namespace
 
-model::Board load_board(const std::vector<std::string>& paths,
-                        const std::vector<std::string>& settings) {
+LoadedBoard load_board(const std::vector<std::string>& paths,
+                       const std::vector<std::string>& settings) {
   auto merged = merged_files(paths);
   for (const auto& setting : settings) override_by(merged, setting);
   return sound_board(merged, paths);
 }
 
-model::Board load_board_text(std::string_view text, const std::string& name) {
+LoadedBoard load_board_text(std::string_view text, const std::string& name) {
   return sound_board(parse_toml_text(text, name), {name});
 }
 

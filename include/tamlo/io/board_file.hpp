@@ -5,26 +5,29 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/export.hpp"
-
-namespace tamlo::model {
-struct Board;
-}  // namespace tamlo::model
+#include "tamlo/model/board.hpp"
 
 namespace tamlo {
 namespace io TAMLO_API {
+
+/// A board, and the chain of each of its channels, in their order, as reading it built them.
+struct LoadedBoard : model::Board {
+  std::vector<chain::Chain> chains{};
+};
 
 /// Reads a board from one file, or from several of which a later one overrides keys of an earlier
 /// one (docs/board-file.md). The board is whole and sound: names lead somewhere, every value has
 /// its unit and lies where it may. Throws BadInput with everything that is wrong in all files.
 /// `settings` are single keys that override all files: "channel.pack_voltage.average=64"; a value
 /// that is not TOML by itself is taken as a text.
-model::Board load_board(const std::vector<std::string>& paths,
-                        const std::vector<std::string>& settings = {});
+LoadedBoard load_board(const std::vector<std::string>& paths,
+                       const std::vector<std::string>& settings = {});
 
 /// The same from memory; `name` stands for the file in messages. Files that the text names, such as
 /// curves, are looked for where the program runs.
-model::Board load_board_text(std::string_view text, const std::string& name = "board");
+LoadedBoard load_board_text(std::string_view text, const std::string& name = "board");
 
 /// Where a key of these files stands, as a later one overrides it, with its value; of a key that is
 /// not there, the nearest table above it. Lines and columns count from 1. Throws BadInput.
