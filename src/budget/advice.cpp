@@ -11,6 +11,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 
 namespace tamlo::budget {
 namespace {
@@ -41,13 +42,8 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
     }
   };
   if (!meets(0.0)) return result;
-  double low = 0.0, high = 10.0;
-  if (meets(high)) low = high;
-  for (int i = 0; i < 30 && low < high; ++i) {
-    const double middle = (low + high) / 2.0;
-    (meets(middle) ? low : high) = middle;
-  }
-  result.part = low;
+  constexpr double most = 10.0;
+  result.part = meets(most) ? most : math::bisect(0.0, most, 30, meets).low;
   return result;
 }
 

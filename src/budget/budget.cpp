@@ -91,10 +91,11 @@ Resolution resolution_of(const Chain& chain, const Point& point, const std::vect
       conversion += std::pow(source.standard_uncertainty, 2);
   }
   const double most = most_bits(chain, point.at, noise);
-  return {.effective = std::min(most, std::log2(codes / std::sqrt(reading))),
-          .noise_free = std::min(most, std::log2(codes / (6.6 * std::sqrt(reading)))),
-          .accuracy = std::log2(codes * point.code_width / (2.0 * point.expanded)),
-          .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
+  return {
+      .effective = std::min(most, std::log2(codes / std::sqrt(reading))),
+      .noise_free = std::min(most, std::log2(codes / (math::peak_to_peak * std::sqrt(reading)))),
+      .accuracy = std::log2(codes * point.code_width / (2.0 * point.expanded)),
+      .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
 }
 
 // True where the converter is at an end of its codes, or a clamp of the firmware holds the reading.

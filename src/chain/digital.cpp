@@ -10,6 +10,7 @@
 #include <stdexcept>
 
 #include "tamlo/error.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -317,12 +318,8 @@ double cutoff(const Digital& digital) {
   step = std::max(step, 1e-7);
   for (double f = step; f <= 0.5; f += step) {
     if (magnitude(relative, f) >= edge) continue;
-    double low = f - step, high = f;
-    for (int i = 0; i < 60; ++i) {
-      const double middle = (low + high) / 2.0;
-      (magnitude(relative, middle) < edge ? high : low) = middle;
-    }
-    return high;
+    const auto passes = [&](double at) { return !(magnitude(relative, at) < edge); };
+    return math::bisect(f - step, f, 60, passes).high;
   }
   return 0.5;
 }

@@ -7,6 +7,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/step_response.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -97,16 +98,13 @@ double longest_until_settled(const Chain& chain, const Dynamics& of) {
   constexpr int moments = 16;
   double longest = 0.0;
   for (int i = 0; i < moments; ++i) {
-    double low = static_cast<double>(every) * i / moments;
-    double high = static_cast<double>(every) * (i + 1) / moments;
+    const double low = static_cast<double>(every) * i / moments;
+    const double high = static_cast<double>(every) * (i + 1) / moments;
     const int before = settled_at(chain, of, low);
     longest = std::max(longest, waits(low));
     if (settled_at(chain, of, high) == before) continue;
-    for (int halved = 0; halved < 24; ++halved) {
-      const double middle = (low + high) / 2.0;
-      (settled_at(chain, of, middle) == before ? low : high) = middle;
-    }
-    longest = std::max(longest, waits(high));
+    const auto same = [&](double lost) { return settled_at(chain, of, lost) == before; };
+    longest = std::max(longest, waits(math::bisect(low, high, 24, same).high));
   }
   return longest;
 }

@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::chain {
@@ -106,12 +107,8 @@ double correction_in_codes(const Chain& chain, double x) {
   for (double reach = 1.0; reach < chain.conversion.codes; reach *= 2.0) {
     for (double end : {-reach, reach}) {
       if ((off(end) > 0.0) == (here > 0.0)) continue;
-      double inside = 0.0;
-      for (int i = 0; i < 60; ++i) {
-        const double middle = (inside + end) / 2.0;
-        ((off(middle) > 0.0) == (here > 0.0) ? inside : end) = middle;
-      }
-      return (inside + end) / 2.0;
+      const auto inside = [&](double by) { return (off(by) > 0.0) == (here > 0.0); };
+      return math::bisect(0.0, end, 60, inside).middle();
     }
   }
   return 0.0;

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/chain/detail/register_format.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -168,16 +169,8 @@ bool occurs(const RegisterFormat& law, double value) {
 Codes codes_reported_as(const RegisterFormat& law, std::int64_t value) {
   // Every law rises throughout.
   const auto lowest_at_least = [&](std::int64_t wanted) {
-    std::int64_t low = law.first, high = law.last + 1;
-    while (low < high) {
-      const auto middle = low + (high - low) / 2;
-      if (reported(law, middle) >= wanted) {
-        high = middle;
-      } else {
-        low = middle + 1;
-      }
-    }
-    return low;
+    return math::first_that(law.first, law.last + 1,
+                            [&](std::int64_t code) { return reported(law, code) >= wanted; });
   };
   return {.first = lowest_at_least(value), .last = lowest_at_least(value + 1) - 1};
 }

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/chain/detail/sampling.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 
 #include <cmath>
 #include <limits>
@@ -14,13 +15,9 @@ double time_to_settle(Sampling sampling, double resistance, double band) {
     sampling.time = time;
     return std::abs(unsettled(sampling, resistance)) <= band;
   };
-  double low = 0.0, high = sampling.period;
-  if (!settled(high)) return std::numeric_limits<double>::infinity();
-  for (int i = 0; i < 60; ++i) {
-    const double middle = (low + high) / 2.0;
-    (settled(middle) ? high : low) = middle;
-  }
-  return high;
+  const double period = sampling.period;
+  if (!settled(period)) return std::numeric_limits<double>::infinity();
+  return math::bisect(0.0, period, 60, [&](double time) { return !settled(time); }).high;
 }
 
 }  // namespace tamlo::chain

@@ -7,6 +7,8 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/dynamics.hpp"
+#include "tamlo/math/detail/bisect.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -40,11 +42,7 @@ class Switch {
     double reach = 2.0 + 2.0 * chain_.report.step, low = here_ - reach, high = here_ + reach;
     for (; !below(low) && reach < chain_.conversion.codes; reach *= 2.0) low -= reach;
     for (; below(high) && reach < chain_.conversion.codes; reach *= 2.0) high += reach;
-    for (int i = 0; i < 50; ++i) {
-      const double middle = (low + high) / 2.0;
-      (below(middle) ? low : high) = middle;
-    }
-    return (low + high) / 2.0;
+    return math::bisect(low, high, 50, below).middle();
   }
 
   /// Pairs of false trips a reading, at the worst place between the edges: the inverse of the
@@ -127,19 +125,12 @@ constexpr double never = std::numeric_limits<double>::infinity();
 // none is, as of an edge beyond the converter.
 double first_reaching(const Chain& chain, bool rising, double at_least) {
   const std::int64_t first = chain.report.first_reported, last = chain.report.last_reported;
-  std::int64_t low = 0, high = last - first;  // steps in the direction of the quantity
   const auto value = [&](std::int64_t step) {
     return static_cast<double>(rising ? first + step : last - step);
   };
-  while (low < high) {
-    const auto middle = low + (high - low) / 2;
-    if (reading(chain, value(middle)) >= at_least) {
-      high = middle;
-    } else {
-      low = middle + 1;
-    }
-  }
-  return reading(chain, value(low)) >= at_least ? value(low) : never;
+  const auto reaches = [&](std::int64_t step) { return reading(chain, value(step)) >= at_least; };
+  const auto step = math::first_that(0, last - first, reaches);  // in the direction of the quantity
+  return reaches(step) ? value(step) : never;
 }
 
 // The last one before that; `never` where the first already is so much.
@@ -205,7 +196,8 @@ std::vector<ZoneWidth> zone_widths(const Chain& chain, const std::vector<Thresho
     width.codes = std::abs(high - low);
     const double noise = edges[last ? i - 1 : i].noise;
     // The outermost zones go on beyond the span.
-    width.narrow = !first && !last && (width.codes < 4.0 || width.to - width.from < 6.6 * noise);
+    width.narrow = !first && !last &&
+                   (width.codes < 4.0 || width.to - width.from < math::peak_to_peak * noise);
     result.push_back(width);
   }
   return result;

@@ -8,6 +8,7 @@
 
 #include "examination.hpp"
 #include "tamlo/chain/averaging.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::check {
 namespace {
@@ -82,7 +83,7 @@ void examine_noise_free(const Examination& e) {
   if (!target) return;
   const double noise = chain::reading_noise(e.chain, e.span.middle()) /
                        chain::code_width_at(e.chain, e.span.middle());
-  const double bits = std::log2(e.chain.conversion.codes / (6.6 * noise));
+  const double bits = std::log2(e.chain.conversion.codes / (math::peak_to_peak * noise));
   if (bits >= *target) return;
   const double times = std::ceil(std::pow(4.0, *target - bits));
   // Steps that averaging leaves may need more than the noise alone.

@@ -8,6 +8,7 @@
 #include <optional>
 
 #include "tamlo/firmware/arithmetic.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 
 namespace tamlo::firmware {
 namespace {
@@ -113,14 +114,9 @@ std::optional<model::IntegerLine> line_over(const Passage& passage) {
     low = static_cast<std::int64_t>(std::floor(std::clamp(least, -most, most)));
     high = static_cast<std::int64_t>(std::ceil(std::clamp(greatest, -most, most)));
   }
-  while (low < high) {
-    const auto middle = low + (high - low) / 2;
-    if (passage.offsets(middle).room() < passage.offsets(middle + 1).room()) {
-      low = middle + 1;
-    } else {
-      high = middle;
-    }
-  }
+  low = math::first_that(low, high, [&](std::int64_t multiply) {
+    return passage.offsets(multiply).room() >= passage.offsets(multiply + 1).room();
+  });
   const auto room = passage.offsets(low);
   const std::int64_t step = std::int64_t{1} << grid.add_shift;
   if (room.low > room.high) return {};

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "tamlo/firmware/arithmetic.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 
 namespace tamlo::firmware {
 namespace {
@@ -82,15 +83,14 @@ std::optional<Candidate> best_offset(const Wanted& wanted, const Line& line, std
     }
     return low <= high ? std::optional(low + (high - low) / 2) : std::nullopt;
   };
-  double least = 0.0, allowed = 4.0;
-  auto add = offset(allowed);
+  constexpr double most = 4.0;
+  auto add = offset(most);
   if (!add) return {};
-  for (int i = 0; i < 30; ++i) {
-    const double middle = (least + allowed) / 2.0;
-    const auto at = offset(middle);
-    if (at) add = at;
-    (at ? allowed : least) = middle;
-  }
+  const double allowed = math::bisect(0.0, most, 30, [&](double error) {
+                           const auto at = offset(error);
+                           if (at) add = at;
+                           return !at;
+                         }).high;
   return Candidate{.multiply = static_cast<double>(multiply),
                    .add = static_cast<double>(*add),
                    .error = allowed};

@@ -12,6 +12,7 @@
 #include "sound_library.hpp"
 #include "tamlo/io/detail/shared_library.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/quantity/format.hpp"
 
 namespace tamlo::io {
 namespace {
@@ -80,7 +81,7 @@ class WavRecord : public RecordFile::Source {
       fail("numbers that are squeezed", "whole or real numbers");
     }
     if (static_cast<std::size_t>(info_.channels) != channels) {
-      fail(fmt::format("{} channel{}", info_.channels, info_.channels == 1 ? "" : "s"),
+      fail(fmt::format("{} channel{}", info_.channels, quantity::plural(info_.channels)),
            fmt::format("{}: as many as were asked for", channels));
     }
     units.assign(channels, "");

@@ -10,6 +10,7 @@
 #include <utility>
 
 #include "tamlo/error.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::math {
@@ -104,12 +105,8 @@ double SumDistribution::coverage_factor(double coverage) const {
   require(coverage > 0.0 && coverage < 1.0, "a probability between 0 and 1");
   if (terms_.empty())
     return math::coverage_factor(coverage, std::numeric_limits<double>::infinity());
-  double low = 0.0, high = reach_;
-  for (int i = 0; i < 40; ++i) {
-    const double middle = (low + high) / 2.0;
-    (2.0 * below(middle) - 1.0 < coverage ? low : high) = middle;
-  }
-  return (low + high) / 2.0;
+  const auto too_small = [&](double k) { return 2.0 * below(k) - 1.0 < coverage; };
+  return bisect(0.0, reach_, 40, too_small).middle();
 }
 
 }  // namespace tamlo::math

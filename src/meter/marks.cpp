@@ -60,7 +60,7 @@ void clipping(std::vector<Signature>& found, const DiagnosisContext& context) {
   }
   if (at_end == 0) return;
   Signature result{.fault = "clipping: the converter is at an end of its codes",
-                   .evidence = fmt::format("{} row{}, such as {}", at_end, at_end == 1 ? "" : "s",
+                   .evidence = fmt::format("{} row{}, such as {}", at_end, quantity::plural(at_end),
                                            place(context, where))};
   result.chi_squared = math::chi_squared(evidence.unexpected(), evidence.all());
   result.probability =
@@ -131,7 +131,7 @@ void high_bits(std::vector<Signature>& found, const DiagnosisContext& context) {
       keep_if_it_explains(found, context,
                           {.fault = fmt::format("missing bit: bit {} is always {}", k, stands),
                            .evidence = fmt::format("{} row{} off by {:.0f} codes", off,
-                                                   off == 1 ? "" : "s", weight)},
+                                                   quantity::plural(off), weight)},
                           evidence);
     }
   }

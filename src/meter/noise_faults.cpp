@@ -70,7 +70,7 @@ std::vector<Signature> noise_faults(const DiagnosisContext& context) {
   }
   if (nearest > 0) {
     add(fmt::format("wrong number averaged: it looks like {} conversion{} in place of {}", nearest,
-                    nearest == 1 ? "" : "s", described));
+                    quantity::plural(nearest), described));
   }
   if (noise.observed > noise.predicted) {
     const double more = std::sqrt(2.0 * (squared(noise.observed) - squared(noise.predicted)));

@@ -8,6 +8,7 @@
 
 #include "decision.hpp"
 #include "signatures.hpp"
+#include "tamlo/math/detail/bisect.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::meter {
@@ -18,13 +19,12 @@ const double twenty = 2.0 * std::log(20.0);  // a likelihood ratio of 20, in chi
 
 // The noncentrality that is seen with that probability.
 double noncentrality_seen(double value, int dof) {
-  double low = 0.0, high = 1.0;
-  while (math::chi_squared_survival(value, dof, high) < sure) high *= 2.0;
-  for (int i = 0; i < 60; ++i) {
-    const double middle = (low + high) / 2.0;
-    (math::chi_squared_survival(value, dof, middle) < sure ? low : high) = middle;
-  }
-  return high;
+  const auto unseen = [&](double noncentrality) {
+    return math::chi_squared_survival(value, dof, noncentrality) < sure;
+  };
+  double high = 1.0;
+  while (unseen(high)) high *= 2.0;
+  return math::bisect(0.0, high, 60, unseen).high;
 }
 
 // A shift of the rows, and how large it is against what sound rows vary.

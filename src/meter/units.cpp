@@ -11,6 +11,7 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/random.hpp"
+#include "tamlo/quantity/format.hpp"
 
 namespace tamlo::meter {
 namespace {
@@ -56,7 +57,7 @@ bool meets(const std::vector<Place>& places, double offset, double gain) {
 Units units(const std::vector<std::pair<std::string, Evidence>>& rows) {
   if (rows.size() < 3) {
     throw CompareError(fmt::format("the spread of {} unit{}: three are the least", rows.size(),
-                                   rows.size() == 1 ? "" : "s"));
+                                   quantity::plural(rows.size())));
   }
   const auto& chain = rows.front().second.parts().chain;
   const double coverage = rows.front().second.parts().coverage;

@@ -87,7 +87,7 @@ Steady steady(const signal::Capture& capture, const Prediction& predicted, doubl
   if (predicted.resolution) {
     const double bits = *predicted.resolution, codes = result.noise / predicted.per_code;
     result.effective_bits = std::min(bits, bits - std::log2(codes));
-    result.noise_free_bits = std::min(bits, bits - std::log2(6.6 * codes));
+    result.noise_free_bits = std::min(bits, bits - std::log2(math::peak_to_peak * codes));
     result.missing = histogram.missing();
   }
   result.normal = looks_normal(result, predicted.step);

@@ -6,6 +6,7 @@
 #include <utility>
 #include <vector>
 
+#include "tamlo/quantity/format.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::report {
@@ -45,7 +46,8 @@ void add_omissions(const check::Examined& check, Report& report) {
 // The verdict without findings: of parts without limits it says little.
 std::string nothing_found(const check::Examined& check) {
   const auto& channels = check.channels;
-  const auto count = fmt::format("{} channel{}", channels.size(), channels.size() == 1 ? "" : "s");
+  const auto count =
+      fmt::format("{} channel{}", channels.size(), quantity::plural(channels.size()));
   if (check.ideal.empty()) return fmt::format("SOUND: nothing found in {}", count);
   return fmt::format(
       "SOUND OF IDEAL PARTS ONLY: nothing found in {}, and no part of {} has a limit", count,
@@ -65,11 +67,11 @@ Report of(const check::Examined& check) {
       {findings.empty() ? nothing_found(check)
        : channels.empty()
            ? fmt::format("NOT READ: {} error{}; what else there is shows once they are corrected",
-                         errors, errors == 1 ? "" : "s")
+                         errors, quantity::plural(errors))
            : fmt::format("{}: {} error{}, {} warning{}, {} advice in {} channel{}",
-                         errors > 0 ? "UNSOUND" : "USABLE", errors, errors == 1 ? "" : "s",
-                         warnings, warnings == 1 ? "" : "s", advice, channels.size(),
-                         channels.size() == 1 ? "" : "s"),
+                         errors > 0 ? "UNSOUND" : "USABLE", errors, quantity::plural(errors),
+                         warnings, quantity::plural(warnings), advice, channels.size(),
+                         quantity::plural(channels.size())),
        errors > 0         ? Tone::bad
        : findings.empty() ? Tone::good
                           : Tone::doubtful});

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/quantity/format.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
 
@@ -94,7 +95,7 @@ std::vector<Line> statements(const Comparison& c) {
   lines.push_back({fmt::format("the readings {} with the budget: chi-squared {:.1f} for {} row{}, "
                                "probability {:.2g}",
                                a.agrees ? "AGREE" : "DO NOT AGREE", a.chi_squared, a.dof,
-                               a.dof == 1 ? "" : "s", a.probability),
+                               quantity::plural(a.dof), a.probability),
                    a.agrees ? Tone::good : Tone::bad});
   const auto& o = s.offset;
   lines.push_back({"offset " + beside_budget(o, amount(o.value, c.unit),

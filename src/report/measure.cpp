@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/quantity/format.hpp"
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
 
@@ -63,7 +64,7 @@ std::string line_of(const meter::Row& row, const quantity::Unit& unit) {
                      near(row.meter), near(row.reading), row.difference < 0.0 ? "" : "+",
                      quantity::significant(row.difference, difference, 3),
                      amount(row.guard_band, unit, 2), row.normalised_error, name(row.verdict),
-                     row.repeats, row.repeats == 1 ? "" : "s");
+                     row.repeats, quantity::plural(row.repeats));
 }
 
 std::string instruction(const std::string& channel, double at, const quantity::Unit& unit,
@@ -104,7 +105,7 @@ Report of(const meter::BenchPlan& plan) {
   const bool decides = plan.decided >= 0.95;
   report.verdict.push_back(
       {fmt::format("{}: {} position{} of {} reading{} beside the meter {} {} {}", plan.channel,
-                   rows, rows == 1 ? "" : "s", plan.repeats, plan.repeats == 1 ? "" : "s",
+                   rows, quantity::plural(rows), plan.repeats, quantity::plural(plan.repeats),
                    plan.meter, decides ? "decide" : "DO NOT DECIDE",
                    plan.has_target ? "the target" : "the budget, as there is no target"),
        decides ? Tone::good : Tone::doubtful});

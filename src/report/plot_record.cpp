@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "record_canvas.hpp"
+#include "tamlo/quantity/format.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
@@ -130,10 +131,11 @@ std::string spectrum(const Canvas& c, const Capture& capture) {
       c.frame(c.frequency_label(), top > 0.0 ? "dB of the sine" : c.difference_label("amplitude"));
   script += fmt::format("set xrange [0:{:.17g}]\n", c.frequency(0.5));
   script += top > 0.0 ? "set yrange [*:5]\n" : "set logscale y\n";
-  script += fmt::format(
-      "plot $bins with lines lw 1.2 lc '{}' title {}", blue,
-      literal(fmt::format("{} window, mean of {} segment{} of {}", name(spectrum.window),
-                          spectrum.segments, spectrum.segments == 1 ? "" : "s", spectrum.segment)));
+  script +=
+      fmt::format("plot $bins with lines lw 1.2 lc '{}' title {}", blue,
+                  literal(fmt::format("{} window, mean of {} segment{} of {}",
+                                      name(spectrum.window), spectrum.segments,
+                                      quantity::plural(spectrum.segments), spectrum.segment)));
   if (marks) {
     script += fmt::format(
         ", $lines using 1:2 with points pt 7 ps 1.3 lc '#b3261e' title {}, $lines using "

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "record_words.hpp"
+#include "tamlo/quantity/format.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::report {
@@ -71,8 +72,8 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
   }
   if (!s.missing.empty()) {
     lines.push_back({fmt::format("{} code{} in between never come{}: {}", s.missing.size(),
-                                 s.missing.size() == 1 ? "" : "s", s.missing.size() == 1 ? "s" : "",
-                                 first_codes(s.missing)),
+                                 quantity::plural(s.missing.size()),
+                                 s.missing.size() == 1 ? "s" : "", first_codes(s.missing)),
                      Tone::doubtful});
   }
   lines.push_back(
@@ -159,12 +160,12 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
                          !s.dnl_beyond));
   if (!l.missing.empty()) {
     lines.push_back({fmt::format("{} missing code{}: {}", l.missing.size(),
-                                 l.missing.size() == 1 ? "" : "s", first_codes(l.missing)),
+                                 quantity::plural(l.missing.size()), first_codes(l.missing)),
                      Tone::bad});
   }
   if (l.unseen > 0) {
     lines.push_back({fmt::format("{} code{} did not come: of so few samples that may be by chance",
-                                 l.unseen, l.unseen == 1 ? "" : "s"),
+                                 l.unseen, quantity::plural(l.unseen)),
                      Tone::doubtful});
   }
   if (l.missing.empty() && l.unseen == 0) lines.push_back(plain("no code is missing"));
@@ -217,7 +218,7 @@ void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words,
                               std::min<std::uint64_t>(v.samples, std::uint64_t{1} << 20))));
   Table table{.title = fmt::format("{}: harmonics, by {} window, {} segment{} of {}", v.channel,
                                    name(w.spectrum.window), w.spectrum.segments,
-                                   w.spectrum.segments == 1 ? "" : "s", w.spectrum.segment),
+                                   quantity::plural(w.spectrum.segments), w.spectrum.segment),
               .columns = {{"order"}, {"frequency"}, words.column("amplitude"), {"dB of the sine"}},
               .rows = {}};
   for (const auto& t : f.harmonics) {
@@ -273,9 +274,9 @@ void add_times(Report& report, const std::optional<record::SampleTimes>& times) 
   if (times->gaps + times->backwards == 0) return;
   report.remarks.push_back(
       {fmt::format("the times have {} gap{}{} and {} step{} back, the first before sample {}",
-                   times->gaps, times->gaps == 1 ? "" : "s",
+                   times->gaps, quantity::plural(times->gaps),
                    times->gaps > 0 ? ", the longest of " + time(times->longest) : "",
-                   times->backwards, times->backwards == 1 ? "" : "s", times->first_odd),
+                   times->backwards, quantity::plural(times->backwards), times->first_odd),
        Tone::bad});
 }
 

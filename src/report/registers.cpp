@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "tamlo/quantity/format.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::report {
@@ -90,7 +91,7 @@ Report of(const result::ChannelRegisters& registers) {
   report.verdict.push_back(
       words.problems.empty()
           ? Line{fmt::format("{}: {} register{} of {} configure{} it", words.channel,
-                             words.registers.size(), words.registers.size() == 1 ? "" : "s",
+                             words.registers.size(), quantity::plural(words.registers.size()),
                              words.converter, words.registers.size() == 1 ? "s" : ""),
                  Tone::good}
           : Line{fmt::format("{}: {} of its settings cannot be expressed", words.channel,

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstdint>
 #include <span>
 #include <string>
 
@@ -23,6 +24,10 @@ std::string fixed(double value, int decimals);
 
 /// The fewest decimals with which all of the numbers are whole, `most` at most.
 int decimals_of(std::span<const double> numbers, int most);
+
+/// Returns the ending of a noun that is counted: "3 row" + "s".
+template <class Count>
+constexpr const char* plural(Count count) { return count == 1 ? "" : "s"; }
 
 }  // namespace quantity
 }  // namespace tamlo

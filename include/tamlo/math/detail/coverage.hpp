@@ -14,6 +14,9 @@ namespace math TAMLO_API {
 /// (JCGM 100, G.3.4 and table G.2). Relative accuracy 1e-14.
 double coverage_factor(double coverage, double dof);
 
+/// Standard deviations of normal noise that count as its peak to peak value: 99.9 % lie within.
+constexpr double peak_to_peak = 6.6;
+
 /// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
 double chi_squared_survival(double value, int dof);
 
