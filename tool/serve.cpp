@@ -1,14 +1,16 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "serve.hpp"
+#include <fmt/format.h>
 
 #include <chrono>
 #include <memory>
 #include <optional>
 
-#include "job.hpp"
+#include "simulate.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/detail/profile_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/io/readings_file.hpp"
+#include "tamlo/link/detail/bench_stand_in.hpp"
 #include "tamlo/link/stream.hpp"
 #include "tamlo/names.hpp"
 
@@ -16,6 +18,12 @@ namespace tamlo::tool {
 namespace {
 
 using link::Clock;
+
+// A port of 0 is any that is free, an empty one is none.
+struct ServeArguments : SimulateArguments {
+  std::string lines, modbus, scpi_meter, scpi_source, terminal, profile, links, duration;
+  std::vector<std::string> faults;
+};
 
 // How the input moves: by a file, or by lines of standard input.
 class Profile {
@@ -42,30 +50,48 @@ class Profile {
   std::unique_ptr<link::Stream> spoken_{};
 };
 
-link::BenchStandIn::Settings settings_of(const ServeArguments& arguments, bool readings,
-                                         std::uint64_t seed) {
-  link::BenchStandIn::Settings settings{
-      .terminal = arguments.terminal, .readings = readings, .seed = seed};
+link::BenchStandIn::Settings settings_of(const ServeArguments& arguments) {
+  link::BenchStandIn::Settings settings{.terminal = arguments.terminal,
+                                        .readings = arguments.shows == "readings",
+                                        .seed = seed_of(arguments)};
   const auto port = [](const char* option, const std::string& text, std::optional<int>& into) {
     if (!text.empty()) into = static_cast<int>(whole_of(option, text, 0, 65535));
   };
-  port("--serve", arguments.lines, settings.lines);
-  port("--serve-modbus", arguments.modbus, settings.modbus);
-  port("--serve-meter", arguments.meter, settings.meter);
-  port("--serve-source", arguments.source, settings.source);
+  port("--lines", arguments.lines, settings.lines);
+  port("--modbus", arguments.modbus, settings.modbus);
+  port("--scpi-meter", arguments.scpi_meter, settings.meter);
+  port("--scpi-source", arguments.scpi_source, settings.source);
+  if (!settings.lines && !settings.modbus && !settings.meter && !settings.source &&
+      settings.terminal.empty()) {
+    refuse("serve", "nothing to serve", "one of --lines, --modbus, --terminal, --scpi-meter 0");
+  }
   for (const auto& text : arguments.faults) {
     settings.faults.push_back(*named<link::LinkFault>(text));
   }
   return settings;
 }
 
-}  // namespace
+const model::Meter& meter_at_the_quantity(const SimulateArguments& arguments,
+                                          const model::Board& board, const Built& of) {
+  const auto& meter = io::choose_meter(board, arguments.boards.front(), arguments.meter, {},
+                                       {.channel = of.chain.channel.name});
+  if (meter.touches == model::Touches::quantity) return meter;
+  refuse("--meter", meter.name + ", which touches the pin", "a meter of the quantity");
+}
 
-int serve(simulate::Sampler& sampler, const chain::Chain& chain, bool readings,
-          const model::Meter* bench, std::uint64_t seed, const ServeArguments& arguments) {
+int run_serve(const ServeArguments& arguments) {
+  const auto board = io::load_board(arguments.boards);
+  const auto channels = built_of(arguments, board);
+  if (channels.size() != 1) {
+    refuse("serve", fmt::format("{} channels", channels.size()), "one: name it with --channel");
+  }
+  const auto settings = settings_of(arguments);
+  const auto& chain = channels.front().chain;
+  auto sampler = sampler_of(arguments, channels.front(), true);
+  const auto* const bench =
+      settings.meter ? &meter_at_the_quantity(arguments, board, channels.front()) : nullptr;
   const auto end = arguments.duration.empty() ? Clock::time_point::max()
                                               : Clock::now() + time_of("--for", arguments.duration);
-  const auto settings = settings_of(arguments, readings, seed);
   heed_interrupts();
   try {
     Profile profile(arguments.profile, chain.channel.span.unit);
@@ -83,21 +109,41 @@ int serve(simulate::Sampler& sampler, const chain::Chain& chain, bool readings,
 }
 
 void declare_serve(Options& options, ServeArguments& a) {
-  options.group("Stand-ins for a bench, in real time, on the loopback address");
-  options.option("--serve", a.lines, {"PORT", "print lines on this TCP port; 0: any that is free"});
-  options.option("--serve-modbus", a.modbus,
-                 {"PORT", "code in registers 0 and 1 (int32), reading in 2 and 3 (float32)"});
-  options.output("--serve-terminal", a.terminal,
+  options.board(a, {.one_channel = true});
+  options.group("Ports on the loopback address; 0: any that is free");
+  options.option("--lines", a.lines, {"PORT", "print lines on this TCP port"});
+  options.output("--terminal", a.terminal,
                  {"FILE", "print lines on a pseudo terminal that is reached by this name"});
-  options.option("--serve-meter", a.meter, {"PORT", "the meter, which answers MEAS? in SCPI"});
-  options.option("--serve-source", a.source,
+  options.option("--modbus", a.modbus,
+                 {"PORT", "code in registers 0 and 1 (int32), reading in 2 and 3 (float32)"});
+  options.option("--scpi-meter", a.scpi_meter, {"PORT", "the meter, which answers MEAS? in SCPI"});
+  options.option("--scpi-source", a.scpi_source,
                  {"PORT", "a source, which takes LEVEL VALUE in SCPI; the input follows it"});
-  options.option("--profile", a.profile,
-                 {"FILE", "the input, a CSV of time and value, or - for lines of values"});
+  options.output("--links", a.links, {"FILE", "write the links that reach it, as FILE.toml"});
   options.choices("--link-fault", a.faults, names_of<link::LinkFault>(),
                   {"KIND", "what happens to the lines; may be repeated"});
-  options.output("--links", a.links, {"FILE", "write the links that reach it, as FILE.toml"});
+  options.option("--meter", a.meter,
+                 {"NAME", "the meter of the board that is used", "by its ranges"});
+  options.choice("--data", a.shows, {"codes", "readings"}, {"KIND", "what lines hold", "codes"});
   options.option("--for", a.duration, {"TIME", "that it serves", "until Ctrl-C"});
+  options.group("The input");
+  options.option("--profile", a.profile,
+                 {"FILE", "the input, a CSV of time and value, or - for lines of values"});
+  declare_input(options, a);
+  options.option("--samples", a.samples, {"NUMBER", "until the input comes again", "10000"});
+  declare_unit(options, a);
 }
+
+}  // namespace
+
+const Command serve_command{
+    .name = "serve",
+    .question = "a virtual unit, meter and source, live on ports of this machine",
+    .examples =
+        {R"(serve demo/board.toml pack_voltage --lines 0 --for "1 s")",
+         R"(serve demo/board.toml pack_voltage --scpi-meter 0 --scpi-source 0 --for "1 s")"},
+    .describe = [](Options& options) {
+      return described<ServeArguments>(options, declare_serve, run_serve);
+    }};
 
 }  // namespace tamlo::tool

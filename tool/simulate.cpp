@@ -12,8 +12,6 @@
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
-#include "tamlo/report/reports.hpp"
-#include "tamlo/simulate/coverage.hpp"
 #include "tamlo/simulate/detail/bench_meter.hpp"
 
 namespace tamlo::tool {
@@ -62,8 +60,6 @@ Unit Built::unit(const SimulateArguments& arguments, std::uint64_t number) const
   return result;
 }
 
-namespace {
-
 std::vector<Built> built_of(const SimulateArguments& arguments, const io::LoadedBoard& board) {
   model::Board believed = board;
   if (!arguments.firmware.empty()) {
@@ -78,6 +74,35 @@ std::vector<Built> built_of(const SimulateArguments& arguments, const io::Loaded
   }
   return result;
 }
+
+void declare_input(Options& options, SimulateArguments& a) {
+  options.choice("--input", a.input, names_of<Input>(), {"KIND", "of input", "steady"});
+  options.option(
+      "--low", a.low,
+      {"VALUE", "low end of a ramp, a sine or a step, or the steady value", "the span's"});
+  options.option("--high", a.high, {"VALUE", "high end of it", "the span's"});
+  options.option("--frequency", a.frequency,
+                 {"FREQUENCY", "of the sine; the coherent one nearest to it is taken"});
+  options.option("--rate", a.rate, {"RATE", "of the conversions", "by the board"});
+  options.option("--drift", a.drift, {"SLOPE", "of the input, such as \"0.1 V/s\""});
+  options.option("--hum", a.hum, {"SINE", "on top, such as \"0.2 V at 50 Hz\""});
+  options.option("--jitter", a.jitter, {"TIME", "of the moment of sampling, such as \"5 ns\""});
+}
+
+void declare_unit(Options& options, SimulateArguments& a) {
+  options.group("The unit");
+  options.option("--unit", a.unit, {"NUMBER", "0 has no deviations; 11..22: several", "1"});
+  options.option("--seed", a.seed, {"NUMBER", "of all that is drawn", "1"});
+  options.option("--run", a.run, {"NUMBER", "another run of the same unit: new noise", "0"});
+  options.repeated("--deviate", a.deviate,
+                   {"NAME=VALUE", "add to a parameter: \"divider top=-1.2 %\"; may be repeated"});
+  options.input("--firmware", a.firmware, {"FILE", "changes what the firmware believes"});
+  options.option("--inl", a.inl, {"LSB", "bend the steps by so much, such as \"2 LSB\""});
+  options.choice("--bend", a.bend, names_of<simulate::Bend>(), {"SHAPE", "how", "bow"});
+  options.repeated("--missing", a.missing, {"CODE", "that never comes; may be repeated"});
+}
+
+namespace {
 
 // Readings beside the meter, as the other commands read them.
 std::string readings_text(const SimulateArguments& arguments, const model::Board& board,
@@ -125,70 +150,9 @@ std::string readings_text(const SimulateArguments& arguments, const model::Board
   return text;
 }
 
-const model::Meter& meter_at_the_quantity(const SimulateArguments& arguments,
-                                          const model::Board& board, const Built& of) {
-  const auto& meter = io::choose_meter(board, arguments.boards.front(), arguments.meter, {},
-                                       {.channel = of.chain.channel.name});
-  if (meter.touches == model::Touches::quantity) return meter;
-  refuse("--meter", meter.name + ", which touches the pin", "a meter of the quantity");
-}
-
-// How often readings lie within the budget: of 10 000 units where none are named.
-int prove_coverage(const SimulateArguments& arguments, const std::vector<Built>& channels) {
-  if (!arguments.deviate.empty()) refuse("--deviate", "deviations", "units as they are drawn");
-  const double p = coverage_of(arguments.coverage);
-  constexpr std::uint64_t most = 1'000'000'000;
-  const auto numbers = numbers_of(arguments.unit == "1" ? "1..10000" : arguments.unit, most);
-  auto files = arguments.boards;
-  if (!arguments.firmware.empty()) files.push_back(arguments.firmware);
-  auto identity =
-      io::texts_behind(files) + fmt::format("coverage {} {} {} {}", arguments.coverage,
-                                            arguments.seed, numbers.first, numbers.last);
-  std::vector<simulate::CoverageRequest> requests;
-  for (const auto& of : channels) {
-    identity += of.chain.channel.name + '\0';
-    requests.push_back({.first = numbers.first,
-                        .units = numbers.last - numbers.first + 1,
-                        .seed = seed_of(arguments),
-                        .coverage = p});
-    for (const auto& at : arguments.at) {
-      identity += at + '\0';
-      requests.back().at.push_back(point_of(at, of.chain.channel.span));
-    }
-  }
-  Crew crew(arguments.crew, identity);
-  result::Covered result{.seed = seed_of(arguments), .first = numbers.first};
-  std::vector<report::Report> reports;
-  bool all = true, holds = true;
-  for (std::size_t i = 0; i < channels.size(); ++i) {
-    const auto& chain = channels[i].chain;
-    const auto proof =
-        simulate::prove_coverage(chain, channels[i].firmware, requests[i], crew.driver(i),
-                                 [&](double part) { return crew.go_on(part); });
-    all = all && proof.units == requests[i].units;
-    holds = holds && proof.holds();
-    result.channels.push_back({chain.channel.name, chain.channel.span.unit, proof, proof.holds()});
-    reports.push_back(report::of(result.channels.back()));
-  }
-  if (!crew.first()) return crew.leave(done);
-  crew.wipe();
-  show(result, reports, arguments.format);
-  return crew.leave(!all ? environment : holds ? done : missed);
-}
-
 int run_simulate(const SimulateArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto channels = built_of(arguments, board);
-  if (arguments.serve.asked()) {
-    if (channels.size() != 1) refuse("--serve", "several channels", "one, named with --channel");
-    auto sampler = sampler_of(arguments, channels.front(), true);
-    const model::Meter* bench = nullptr;
-    if (!arguments.serve.meter.empty())
-      bench = &meter_at_the_quantity(arguments, board, channels.front());
-    return serve(sampler, channels.front().chain, arguments.shows == "readings", bench,
-                 seed_of(arguments), arguments.serve);
-  }
-  if (!arguments.coverage.empty()) return prove_coverage(arguments, channels);
   if (arguments.at.empty()) return write_record(arguments, channels);
   const auto text = readings_text(arguments, board, channels);
   if (arguments.write.empty()) {
@@ -206,42 +170,14 @@ void declare_simulate(Options& options, SimulateArguments& a) {
   options.option("--meter", a.meter,
                  {"NAME", "the meter of the board that is used", "by its ranges"});
   options.group("A record, without --at");
-  options.choice("--input", a.input, names_of<Input>(), {"KIND", "of input", "steady"});
-  options.option(
-      "--low", a.low,
-      {"VALUE", "low end of a ramp, a sine or a step, or the steady value", "the span's"});
-  options.option("--high", a.high, {"VALUE", "high end of it", "the span's"});
-  options.option("--frequency", a.frequency,
-                 {"FREQUENCY", "of the sine; the coherent one nearest to it is taken"});
-  options.option("--samples", a.samples,
-                 {"NUMBER", "of the record; of a stand-in, until its input comes again", "10000"});
-  options.option("--rate", a.rate, {"RATE", "of the conversions", "by the board"});
-  options.option("--drift", a.drift, {"SLOPE", "of the input, such as \"0.1 V/s\""});
-  options.option("--hum", a.hum, {"SINE", "on top, such as \"0.2 V at 50 Hz\""});
-  options.option("--jitter", a.jitter, {"TIME", "of the moment of sampling, such as \"5 ns\""});
-  options.group("The unit");
-  options.option("--unit", a.unit, {"NUMBER", "0 has no deviations; 11..22: several", "1"});
-  options.option("--seed", a.seed, {"NUMBER", "of all that is drawn", "1"});
-  options.option("--run", a.run, {"NUMBER", "another run of the same unit: new noise", "0"});
-  options.repeated("--deviate", a.deviate,
-                   {"NAME=VALUE", "add to a parameter: \"divider top=-1.2 %\"; may be repeated"});
-  options.input("--firmware", a.firmware, {"FILE", "changes what the firmware believes"});
-  options.option("--inl", a.inl, {"LSB", "bend the steps by so much, such as \"2 LSB\""});
-  options.choice("--bend", a.bend, names_of<simulate::Bend>(), {"SHAPE", "how", "bow"});
-  options.repeated("--missing", a.missing, {"CODE", "that never comes; may be repeated"});
+  options.option("--samples", a.samples, {"NUMBER", "of the record", "10000"});
+  declare_input(options, a);
+  declare_unit(options, a);
   options.group("Output");
   options.choice("--data", a.shows, {"codes", "readings"},
                  {"KIND", "what is captured", "readings with --at, else codes"});
   options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
   options.output("--write", a.write, {"FILE", "write to it", "standard output"});
-  declare_serve(options, a.serve);
-  options.group("A proof of the budget");
-  options.option("--coverage", a.coverage,
-                 {"P",
-                  "how many readings of 10000 units, or of --unit, lie within the budget's "
-                  "uncertainty of that coverage?"});
-  options.format(a.format);
-  declare_crew(options, a.crew);
 }
 
 }  // namespace

@@ -5,21 +5,17 @@
 #include <string>
 #include <vector>
 
-#include "crew.hpp"
 #include "job.hpp"
-#include "serve.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
-// What `tamlo simulate` is made of: units of a board, and the records that they give.
+// What the commands of virtual units share: units of a board, and the records that they give.
 namespace tamlo::tool {
 
 struct SimulateArguments : BoardArguments {
   std::vector<std::string> at, deviate, missing;
   std::string meter, input = "steady", low, high, frequency, samples = "10000", rate, shows;
   std::string unit = "1", seed = "1", run = "0", firmware, inl, bend = "bow", jitter, drift, hum;
-  std::string layout, write, coverage, format = "text";
-  CrewArguments crew;
-  ServeArguments serve;
+  std::string layout, write;
 };
 
 /// The numbers of a range such as 11..22, or one.
@@ -39,6 +35,13 @@ struct Built {
 
   simulate::Unit unit(const SimulateArguments& arguments, std::uint64_t number) const;
 };
+
+/// The channels that were asked for.
+std::vector<Built> built_of(const SimulateArguments& arguments, const io::LoadedBoard& board);
+
+/// The options of the input, and of the unit.
+void declare_input(Options& options, SimulateArguments& a);
+void declare_unit(Options& options, SimulateArguments& a);
 
 /// Captures what a unit shows. One that is endless repeats its input after --samples.
 simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of,

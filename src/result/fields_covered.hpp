@@ -4,7 +4,7 @@
 #include "field.hpp"
 #include "tamlo/result/results.hpp"
 
-// The fields of simulate --coverage.
+// The fields of prove.
 namespace tamlo::result {
 
 template <>

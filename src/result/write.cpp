@@ -41,7 +41,7 @@ constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>
                                              {"watch", shape_of<Watched>},
                                              {"measure", shape_of<meter::BenchPlan>},
                                              {"explore", shape_of<explore::Explored>},
-                                             {"simulate", shape_of<Covered>}}};
+                                             {"prove", shape_of<Covered>}}};
 
 }  // namespace
 
@@ -60,7 +60,7 @@ std::string write(const Loosened& of, Format format) { return written("explore",
 std::string write(const explore::Explored& of, Format format) {
   return written("explore", of, format);
 }
-std::string write(const Covered& of, Format format) { return written("simulate", of, format); }
+std::string write(const Covered& of, Format format) { return written("prove", of, format); }
 std::string write(const meter::BenchPlan& of, Format format) {
   return written("measure", of, format);
 }

@@ -120,7 +120,7 @@ TEST(Watch, AStandInIsWatchedAndItsLogIsARecord) {
   const auto log = folder.path("log.csv");
   int fixed = 40000 + static_cast<int>(::getpid() % 20000);
   std::jthread unit([&] {
-    tamlo({"simulate", demo_board, "pack_voltage", "--unit", "3", "--low", "24 V", "--serve",
+    tamlo({"serve", demo_board, "pack_voltage", "--unit", "3", "--low", "24 V", "--lines",
            std::to_string(fixed), "--for", "4 s"});
   });
   std::this_thread::sleep_for(std::chrono::milliseconds(500));

@@ -245,7 +245,7 @@ TEST(Commands, HelpAndVersion) {
 // Every help shows each option once, within 105 columns, and two examples that run.
 TEST(Commands, HelpsAreWholeAndTheirExamplesRun) {
   for (const char* command : {"check", "channel", "convert", "budget", "compare", "calibrate",
-                              "record", "simulate", "demo"}) {
+                              "record", "simulate", "serve", "prove", "demo"}) {
     SCOPED_TRACE(command);
     const auto help = tamlo({command, "--help"});
     EXPECT_EQ(help.status, 0);
@@ -277,7 +277,7 @@ TEST(Commands, HelpsAreWholeAndTheirExamplesRun) {
 // A budget's coverage by counting: of the demo it holds, with the files of a worse board it does
 // not.
 TEST(Simulate, ProvesTheCoverageOfABudget) {
-  const auto held = tamlo({"simulate", demo_board, "pack_voltage", "--coverage", "0.9", "--unit",
+  const auto held = tamlo({"prove", demo_board, "pack_voltage", "--coverage", "0.9", "--unit",
                            "1..600", "--at", "48 V", "--format", "csv"});
   EXPECT_EQ(held.status, 0) << held.errors;
   EXPECT_NE(held.output.find("within"), std::string::npos) << held.output;
@@ -285,8 +285,8 @@ TEST(Simulate, ProvesTheCoverageOfABudget) {
   // The firmware believes in another reference than the board has.
   const auto firmware =
       folder.write("firmware.toml", "[reference.precision]\nvoltage = \"2.6 V\"\n");
-  const auto wrong = tamlo({"simulate", demo_board, "pack_voltage", "--coverage", "0.95", "--unit",
-                            "1..300", "--firmware", firmware});
+  const auto wrong =
+      tamlo({"prove", demo_board, "pack_voltage", "--unit", "1..300", "--firmware", firmware});
   EXPECT_EQ(wrong.status, 1) << wrong.errors;
   EXPECT_NE(wrong.output.find("does not hold, by 300 virtual units"), std::string::npos)
       << wrong.output;
@@ -294,10 +294,10 @@ TEST(Simulate, ProvesTheCoverageOfABudget) {
     std::vector<std::string> more;
     const char* says;
   };
-  for (const auto& [more, says] : {Case{{"--coverage", "1.5"}, "a probability from 0.5"},
-                                   Case{{"--coverage", "0.95", "--at", "100 V"}, "span"},
-                                   Case{{"--coverage", "0.95", "--unit", "5..1"}, "--unit"}}) {
-    std::vector<std::string> words{"simulate", demo_board, "pack_voltage"};
+  for (const auto& [more, says] :
+       {Case{{"--coverage", "1.5"}, "a probability from 0.5"}, Case{{"--at", "100 V"}, "span"},
+        Case{{"--unit", "5..1"}, "--unit"}}) {
+    std::vector<std::string> words{"prove", demo_board, "pack_voltage"};
     words.insert(words.end(), more.begin(), more.end());
     const auto result = tamlo(words);
     EXPECT_EQ(result.status, 2) << says;

@@ -101,8 +101,7 @@ TEST(DrawnBoards, TheirBudgetsAreProvenByUnits) {
       EXPECT_EQ(result.status == 2, !result.errors.empty()) << command << result.errors;
       EXPECT_FALSE(std::regex_search(result.output, no_figure)) << command;
     }
-    const auto proof =
-        tamlo({"simulate", board, "--coverage", "0.95", "--unit", "1..1000", "--format", "json"});
+    const auto proof = tamlo({"prove", board, "--unit", "1..1000", "--format", "json"});
     ASSERT_LE(proof.status, 2) << proof.errors;
     if (proof.status == 2) continue;  // such a board cannot be
     const auto json = Json::parse(proof.output);

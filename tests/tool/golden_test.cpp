@@ -17,11 +17,12 @@ struct Golden {
   int status;
 };
 
-// Of this tree, wherever it lies.
+// Of this tree, wherever it lies and from wherever it is named.
 std::string without_place(std::string text) {
-  const std::string place = std::string(TAMLO_SOURCE) + "/";
-  for (auto at = text.find(place); at != std::string::npos; at = text.find(place)) {
-    text.erase(at, place.size());
+  for (const auto& place : {std::string(TAMLO_SOURCE) + "/", std::string("../")}) {
+    for (auto at = text.find(place); at != std::string::npos; at = text.find(place)) {
+      text.erase(at, place.size());
+    }
   }
   return text;
 }
@@ -55,6 +56,20 @@ const std::vector<Golden> all{
     {"simulate",
      {"simulate", demo_board, "pack_voltage", "--unit", "7", "--at", "12 V", "--at", "48 V"},
      0},
+    {"prove", {"prove", demo_board, "pack_voltage", "--unit", "1..300"}, 0},
+    {"serve", {"serve", "--help"}, 0},
+    {"explore", {"explore", demo_board, demo("choices.toml"), "--channel", "coolant_flow"}, 0},
+    {"registers",
+     {"registers", example("eight_channels.toml"), TAMLO_SOURCE "/examples/maps/controller.toml",
+      "--channel", "winding"},
+     0},
+    {"firmware", {"firmware", demo_board, "--channel", "pack_voltage"}, 0},
+    {"watch", {"watch", demo_board, demo("live.toml"), "--channel", "pack_voltage"}, 0},
+    {"measure", {"measure", demo_board, "--channel", "pack_voltage", "--plan"}, 0},
+    {"page", {"page", "--help"}, 0},
+    {"demo", {"demo"}, 0},
+    {"start", {"start"}, 0},
+    {"help", {"--help"}, 0},
     {"help_budget", {"budget", "--help"}, 0},
 };
 

@@ -37,13 +37,13 @@ def stand_in(folder, *options):
     with contextlib.suppress(FileNotFoundError):
         os.remove(links)
     process = subprocess.Popen(
-        [TOOL, "simulate", BOARD, *options, "--links", links], stdout=subprocess.PIPE, text=True)
+        [TOOL, "serve", BOARD, *options, "--links", links], stdout=subprocess.PIPE, text=True)
     try:
         lines = []
         deadline = time.time() + 5
         while not os.path.exists(links) and time.time() < deadline:
             time.sleep(0.02)
-        wanted = sum(o.startswith("--serve") for o in options)
+        wanted = sum(o.startswith("--lines") for o in options)
         while len(lines) < wanted:
             lines.append(process.stdout.readline())
         with open(links) as file:
@@ -74,8 +74,8 @@ def ask(port, *questions):
 
 def others(folder):
     """Clients and servers that nobody here wrote."""
-    with stand_in(folder, CHANNEL, "--unit", "0", "--serve-meter", "0", "--serve-source", "0",
-                  "--serve-modbus", "0") as (links, ports):
+    with stand_in(folder, CHANNEL, "--unit", "0", "--scpi-meter", "0", "--scpi-source", "0",
+                  "--modbus", "0") as (links, ports):
         modbus, meter, source = ports
         ask(source, "LEVEL 24")
         shown = ask(meter, "*IDN?", "MEAS?", "SYST:ERR?")
@@ -140,7 +140,7 @@ values = [ {{ holds = "{CHANNEL}.code", at = 1 }} ]
            f"RTU: {watched.stdout}{watched.stderr}")
 
     # A serial pair: lines through a pair of pseudo terminals, and SCPI as a device file.
-    with stand_in(folder, CHANNEL, "--serve", "0", "--serve-meter", "0", "--serve-source", "0") as (links, ports):
+    with stand_in(folder, CHANNEL, "--lines", "0", "--scpi-meter", "0", "--scpi-source", "0") as (links, ports):
         pairs = []
         names = [os.path.join(folder, n) for n in ("board", "meter", "source")]
         for name, at in zip(names, ports):
@@ -221,8 +221,8 @@ def one_unit(name, number):
         words = [*described[1:], *built, "--channel", CHANNEL, *(options or [])]
         if believed:
             words += ["--firmware", *believed, "--data", "readings"]
-        with stand_in(folder, *words, "--unit", str(number), "--serve", "0", "--serve-meter", "0",
-                      "--serve-source", "0") as (links, _):
+        with stand_in(folder, *words, "--unit", str(number), "--lines", "0", "--scpi-meter", "0",
+                      "--scpi-source", "0") as (links, _):
             rows = os.path.join(folder, "rows.csv")
             measured = tamlo("measure", *described, links, "--channel", CHANNEL, "--positions", "10", "--write", rows,
                              "--format", "json")
@@ -254,7 +254,7 @@ def killed(folder):
     random.seed(1)
     rows = os.path.join(folder, "killed.csv")
     lost = torn = 0
-    with stand_in(folder, CHANNEL, "--serve", "0", "--serve-meter", "0", "--serve-source", "0") as (links, _):
+    with stand_in(folder, CHANNEL, "--lines", "0", "--scpi-meter", "0", "--scpi-source", "0") as (links, _):
         command = [TOOL, "measure", BOARD, links, "--channel", CHANNEL, "--positions", "200", "--write", rows]
         said = 0
         for _ in range(100):
@@ -283,7 +283,7 @@ def links(folder):
     """Every fault of a link for 10 s, under watch with a log and under measure."""
     for fault in os.environ.get("LINK_FAULTS", "lost,torn,doubled,late,garbage,disconnect,hang").split(","):
         log = os.path.join(folder, f"{fault}.csv")
-        with stand_in(folder, CHANNEL, "--serve", "0", "--serve-meter", "0", "--serve-source", "0", "--link-fault",
+        with stand_in(folder, CHANNEL, "--lines", "0", "--scpi-meter", "0", "--scpi-source", "0", "--link-fault",
                       fault) as (file, _):
             watched = tamlo("watch", BOARD, file, "--channel", CHANNEL, "--for", "10 s", "--log", log, "--format",
                             "json")
@@ -306,7 +306,7 @@ def load(folder):
     """20,000 lines a second for a minute with a log and a page: none lost, memory as at the start."""
     log = os.path.join(folder, "load.csv")
     seconds = float(os.environ.get("SECONDS_OF_LOAD", "60"))
-    with stand_in(folder, CHANNEL, "--rate", "20 kSa/s", "--serve", "0") as (links, ports):
+    with stand_in(folder, CHANNEL, "--rate", "20 kSa/s", "--lines", "0") as (links, ports):
         process = subprocess.Popen([TOOL, "watch", BOARD, links, "--channel", CHANNEL, "--for", f"{seconds} s",
                                     "--log", log, "--page", "0", "--format", "json"], stdout=subprocess.PIPE,
                                    stderr=subprocess.PIPE, text=True)
@@ -335,7 +335,7 @@ def load(folder):
 def page(folder):
     """The page of a watch in a browser: nothing logged, nothing from outside, keys, narrow and wide."""
     from browser import Browser
-    with stand_in(folder, CHANNEL, "--serve", "0", "--serve-meter", "0", "--input", "steady", "--low", "24 V") as (
+    with stand_in(folder, CHANNEL, "--lines", "0", "--scpi-meter", "0", "--input", "steady", "--low", "24 V") as (
             links, _):
         process = subprocess.Popen([TOOL, "watch", BOARD, links, "--channel", CHANNEL, "--page", "0", "--for", "60 s"],
                                    stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
