@@ -16,7 +16,7 @@ void hundred_thousand_rows(benchmark::State& state) {
   const auto board = io::load_board({TAMLO_SOURCE "/demo/board.toml"});
   const auto chain = chain::build(board, "pack_voltage");
   const auto& meter = board.meters.front();
-  math::Stream stream(1, 1);
+  math::RandomStream stream(1, 1);
   std::vector<meter::Reading> rows;
   for (int i = 0; i < 100'000; ++i) {
     const double x = 1.0 + 58.0 * stream.uniform();

@@ -20,7 +20,7 @@ using namespace tamlo;
 
 // Noise about the middle of 16 bits, or codes all over them.
 std::vector<std::uint16_t> codes(std::size_t n, double noise) {
-  math::Stream stream(3, 1);
+  math::RandomStream stream(3, 1);
   std::vector<double> pool(1 << 16);
   for (auto& x : pool) x = stream.normal();
   std::vector<std::uint16_t> result(n);
@@ -39,7 +39,7 @@ std::vector<double> values(std::size_t n) {
 }
 
 std::vector<double> sine(std::size_t n) {
-  math::Stream stream(4, 1);
+  math::RandomStream stream(4, 1);
   std::vector<double> result(n);
   for (std::size_t i = 0; i < n; ++i) {
     result[i] =

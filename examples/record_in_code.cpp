@@ -12,7 +12,7 @@
 int main() {
   using namespace tamlo;
 
-  math::Stream random(7, 1);
+  math::RandomStream random(7, 1);
   double drift = 0.0;
   signal::Histogram codes_so_far, codes_later;
   signal::StabilityParts stability;

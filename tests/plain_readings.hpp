@@ -12,7 +12,7 @@
 namespace tamlo::testing {
 
 /// Phases of the sources of interference, in parts of a turn.
-inline std::vector<double> draw_phases(const chain::Chain& chain, math::Stream& noise) {
+inline std::vector<double> draw_phases(const chain::Chain& chain, math::RandomStream& noise) {
   std::vector<double> result;
   for (const auto& source : chain.sources) {
     if (source.kind() == chain::Kind::interference) result.push_back(noise.uniform());
@@ -21,8 +21,8 @@ inline std::vector<double> draw_phases(const chain::Chain& chain, math::Stream& 
 }
 
 /// The register value behind average and filter, once it is settled.
-inline double plain_register_value(const chain::Chain& chain, const simulate::Unit& unit, double x,
-                                   math::Stream& noise) {
+inline double plain_register_value(const chain::Chain& chain, const simulate::VirtualUnit& unit,
+                                   double x, math::RandomStream& noise) {
   const auto& digital = chain.firmware.digital;
   chain::DigitalState state(digital);
   auto phases = draw_phases(chain, noise);
@@ -49,8 +49,8 @@ inline double plain_register_value(const chain::Chain& chain, const simulate::Un
 }
 
 /// The reading that the firmware shows, SI.
-inline double plain_reading(const chain::Chain& chain, const simulate::Unit& unit, double x,
-                            math::Stream& noise) {
+inline double plain_reading(const chain::Chain& chain, const simulate::VirtualUnit& unit, double x,
+                            math::RandomStream& noise) {
   const auto shown = [&](double at) {
     return chain::reading(chain, plain_register_value(chain, unit, at, noise));
   };

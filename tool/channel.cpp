@@ -85,7 +85,7 @@ int run_channel(const ChannelArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   const auto chains = chains_of(board, arguments);
   draw(board, chains, arguments);
-  result::Settings result;
+  result::ChannelsSettings result;
   std::vector<report::Report> reports;
   for (const auto& chain : chains) {
     budget::SettingsRequest request{.rough_units = budget::rough_units_among(chains.size())};

@@ -28,7 +28,8 @@ struct FirmwareArguments : BoardArguments {
 constexpr const char* code_begins = "/* SPDX-License-Identifier: 0BSD */";
 
 // "0.1 of target", or a value of the quantity.
-void set_error(firmware::Request& request, const std::string& text, const quantity::Unit& unit) {
+void set_error(firmware::PlanRequest& request, const std::string& text,
+               const quantity::Unit& unit) {
   constexpr std::string_view of_target = " of target";
   if (!text.ends_with(of_target)) {
     request.error = value_of("--arithmetic-error", text, quantity::difference_unit(unit));
@@ -42,8 +43,8 @@ void set_error(firmware::Request& request, const std::string& text, const quanti
   }
 }
 
-firmware::Request request_of(const FirmwareArguments& arguments, const quantity::Unit& unit) {
-  firmware::Request request;
+firmware::PlanRequest request_of(const FirmwareArguments& arguments, const quantity::Unit& unit) {
+  firmware::PlanRequest request;
   set_error(request, arguments.error, unit);
   if (request.error && !(*request.error > 0.0)) {
     refuse("--arithmetic-error", fmt::format("\"{}\"", arguments.error), "a value above 0");

@@ -34,7 +34,7 @@ struct Task {
   io::LoadedBoard board;
   std::string channel;
   const model::Meter* meter = nullptr;
-  const model::Source* source = nullptr;
+  const model::SourceInstrument* source = nullptr;
   quantity::Unit unit{};
 };
 

@@ -18,10 +18,10 @@ namespace tamlo::tool {
 namespace {
 
 using record::Input;
-using simulate::Unit;
+using simulate::VirtualUnit;
 
 // A deviation of the command line: "divider top=-1.2 %".
-void deviate(Unit& unit, const chain::Chain& chain, const std::string& text) {
+void deviate(VirtualUnit& unit, const chain::Chain& chain, const std::string& text) {
   const auto equals = text.find('=');
   const auto name = text.substr(0, equals);
   const auto parameter = std::ranges::find(chain.parameters, name, &chain::Parameter::name);
@@ -53,7 +53,7 @@ std::uint64_t seed_of(const SimulateArguments& arguments) {
   return whole_of("--seed", arguments.seed, 0, ~std::uint64_t{0});
 }
 
-Unit Built::unit(const SimulateArguments& arguments, std::uint64_t number) const {
+VirtualUnit Built::unit(const SimulateArguments& arguments, std::uint64_t number) const {
   auto result =
       number == 0 ? simulate::nominal(chain) : simulate::draw(chain, seed_of(arguments), number);
   for (const auto& text : arguments.deviate) deviate(result, chain, text);

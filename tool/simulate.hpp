@@ -33,7 +33,7 @@ std::uint64_t seed_of(const SimulateArguments& arguments);
 struct Built {
   chain::Chain chain, firmware;
 
-  simulate::Unit unit(const SimulateArguments& arguments, std::uint64_t number) const;
+  simulate::VirtualUnit unit(const SimulateArguments& arguments, std::uint64_t number) const;
 };
 
 /// The channels that were asked for.

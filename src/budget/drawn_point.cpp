@@ -154,7 +154,7 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
     }
   }
   for (std::size_t i = 0; i < errors.size(); ++i) {
-    math::Stream meter(0x6d65746572ULL, i);
+    math::RandomStream meter(0x6d65746572ULL, i);
     zeroed[i] += std::sqrt(own.zero) * meter.normal();
     two_point[i] += std::sqrt(own.two_point) * meter.normal();
   }
@@ -167,7 +167,7 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
   const auto& here = adjustment.errors_at(chain, point.at, errors.size());
   const double of_meter = std::sqrt(adjustment.calibration_variance(chain, point.at));
   for (std::size_t i = 0; i < errors.size(); ++i)
-    calibrated[i] += of_meter * math::Stream(0x63616c69ULL, i).normal() - here[i];
+    calibrated[i] += of_meter * math::RandomStream(0x63616c69ULL, i).normal() - here[i];
   const auto remaining = summary(std::move(calibrated), point.coverage);
   point.calibrated = {.bias = remaining.mean, .expanded = remaining.expanded};
 }

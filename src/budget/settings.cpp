@@ -9,8 +9,7 @@ void add_zones(ChannelSettings& settings, std::uint64_t units) {
   const auto edges = chain::zone_edges(chain);
   if (edges.empty()) return;
   const auto& zones = *chain.channel.zones;
-  const auto budget =
-      evaluate(chain, {.at = zones.edges, .search = false, .rough_units = units});
+  const auto budget = evaluate(chain, {.at = zones.edges, .search = false, .rough_units = units});
   for (std::size_t i = 0; i < edges.size(); ++i) {
     settings.zone_edges.push_back({.below = zones.names[i],
                                    .above = zones.names[i + 1],

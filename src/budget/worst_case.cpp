@@ -186,7 +186,7 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
   for (const auto* signs : {&lowest_, &highest_}) {
     for (int i = 0; i < at_each; ++i) add(*signs, *signs);
   }
-  math::Stream ends(0x636f726e657273ULL, 0);
+  math::RandomStream ends(0x636f726e657273ULL, 0);
   for (int i = 0; i < std::min(drawn, most); ++i) {
     Signs here(size_.size());
     for (double& sign : here) sign = ends.uniform() < 0.5 ? -1.0 : 1.0;

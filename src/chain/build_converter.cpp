@@ -105,7 +105,7 @@ void Builder::add_pin() {
               .stage = "pin",
               .specification = quantity::engineering(of.amplitude, quantity::unit("V"), 4),
               .parameter = added.terms.back(),
-              .nature = Interference{.frequency = of.frequency},
+              .nature = InterferenceEffect{.frequency = of.frequency},
               .distribution = Distribution::arcsine,
               .limit = of.amplitude * analog_magnitude(chain_, of.frequency)});
   }

@@ -186,7 +186,7 @@ void Builder::set_filter_gains() {
       if (slow) noise->correlated_over = std::ranges::max(chain_.path.time_constants);
       if (noise->corner > 0.0) noise->filter_gain = flicker_gain(chain_);
     }
-    auto* sine = std::get_if<Interference>(&source.nature);
+    auto* sine = std::get_if<InterferenceEffect>(&source.nature);
     if (sine != nullptr && digital.rate > 0.0)
       sine->filter_gain = magnitude(digital, sine->frequency);
   }

@@ -30,7 +30,7 @@ namespace {
 // series is run on numbers that are the same every time.
 double tried_noise_gain(const Digital& digital, double correlation) {
   constexpr std::int64_t readings = std::int64_t{1} << 17, most = std::int64_t{1} << 20;
-  math::Stream stream(0x6d656469616eULL, 0);
+  math::RandomStream stream(0x6d656469616eULL, 0);
   DigitalState state(digital);
   const double fresh = std::sqrt(1.0 - correlation * correlation);
   double noise = stream.normal(), squares = 0.0;

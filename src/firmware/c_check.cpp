@@ -22,10 +22,10 @@ void table(Writer& to, const std::string& type, const std::string& name,
   to.line("}};");
 }
 
-Expected expected(const chain::Chain& chain, const Plan& plan) {
+ExpectedReadings expected(const chain::Chain& chain, const Plan& plan) {
   const auto exact = formula(chain);
   const double per_code = plan.filter.per_code;
-  Expected result;
+  ExpectedReadings result;
   result.first = std::max(plan.first_reported,
                           static_cast<std::int64_t>(std::ceil(
                               static_cast<double>(plan.arithmetic.first) / per_code - 1e-9)));
@@ -40,7 +40,7 @@ Expected expected(const chain::Chain& chain, const Plan& plan) {
   return result;
 }
 
-std::string c_check(const Plan& plan, const Expected& expected) {
+std::string c_check(const Plan& plan, const ExpectedReadings& expected) {
   const auto& name = plan.identifier;
   constexpr double parts = 256.0;  // of a count
   Writer to;

@@ -100,7 +100,7 @@ std::pair<std::int64_t, std::int64_t> covered(const chain::Chain& chain, const I
 }
 
 // What the arithmetic may be off: a part of what the target allows, else half a code.
-double allowed_by(const chain::Chain& chain, const Request& request) {
+double allowed_by(const chain::Chain& chain, const PlanRequest& request) {
   if (request.error) return *request.error;
   const auto& span = chain.channel.span;
   const auto& accuracy = chain.channel.target.accuracy;
@@ -237,7 +237,7 @@ void add_edges(Plan& plan, const model::Channel& channel) {
 
 }  // namespace
 
-Plan plan(const chain::Chain& chain, const Request& request) {
+Plan plan(const chain::Chain& chain, const PlanRequest& request) {
   Plan result{.channel = chain.channel.name,
               .identifier = identifier_of(chain.channel.name),
               .unit = chain.channel.span.unit,

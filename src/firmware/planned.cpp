@@ -8,7 +8,7 @@
 namespace tamlo::firmware {
 
 ChannelFirmware plan_with_budget(const model::Board& board, const chain::Chain& chain,
-                                 const Request& request) {
+                                 const PlanRequest& request) {
   const auto& channel = chain.channel.name;
   ChannelFirmware result{.plan = plan(chain, request)};
   // A multiplication and an addition; a curve takes a logarithm or a power besides.

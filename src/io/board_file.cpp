@@ -144,7 +144,8 @@ LoadedBoard read_board(Fields fields, std::vector<Diagnostic>& diagnostics) {
   for (auto& [name, of] : links) board.links.push_back(read_link(name, of, scope));
   for (const auto& [name, of] : meters) board.meters.push_back(read_meter(name, of, scope));
   for (const auto& [name, of] : fields.entries("source")) {
-    board.sources.push_back(read_section<model::Source>(name, of, model::source_keys(), scope));
+    board.sources.push_back(
+        read_section<model::SourceInstrument>(name, of, model::source_keys(), scope));
   }
   bind_links(board, links);
   check_scans(board, converters);

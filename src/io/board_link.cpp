@@ -154,8 +154,8 @@ void bind_links(model::Board& board, std::vector<std::pair<std::string, Fields>>
     if (one_value && link->pattern.empty()) {
       const auto meter = std::ranges::find(board.meters, name, &model::Meter::link);
       if (meter != board.meters.end()) link->pattern = meter->name + ".shown";
-      const bool sets =
-          std::ranges::find(board.sources, name, &model::Source::link) != board.sources.end();
+      const bool sets = std::ranges::find(board.sources, name, &model::SourceInstrument::link) !=
+                        board.sources.end();
       if (link->pattern.empty() && !sets) {
         fields.require("holds", "what the number is, such as \"pack_voltage.code\"");
       }

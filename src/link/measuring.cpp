@@ -12,7 +12,7 @@
 namespace tamlo::link {
 
 std::vector<std::string> links_for(const model::Board& board, const model::Meter* meter,
-                                   const model::Source* source) {
+                                   const model::SourceInstrument* source) {
   std::vector<std::string> names;
   for (const auto& link : board.links) {
     const auto of = [&](const auto& list) {

@@ -19,7 +19,7 @@ double unit_interval(std::uint32_t a, std::uint32_t b) {
 
 }  // namespace
 
-double Stream::uniform() {
+double RandomStream::uniform() {
   const bool second = drawn_ % 2 == 1;
   if (!second) {
     const std::uint64_t index = drawn_ / 2;
@@ -34,7 +34,7 @@ double Stream::uniform() {
   return block_[second ? 1 : 0];
 }
 
-double Stream::normal() {
+double RandomStream::normal() {
   if (has_spare_) {
     has_spare_ = false;
     return spare_;

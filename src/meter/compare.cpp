@@ -99,7 +99,7 @@ class Trend {
   }
 };
 
-std::optional<Shape> shape_of(const RowFigures& evidence) {
+std::optional<LinearityDeviation> shape_of(const RowFigures& evidence) {
   const auto n = evidence.rows();
   if (different(evidence.at) < 3) return {};
   const auto first =
@@ -110,7 +110,7 @@ std::optional<Shape> shape_of(const RowFigures& evidence) {
                        (evidence.at[last] - evidence.at[first]);
   const std::vector<std::vector<double>> line{std::vector<double>(n, 1.0), evidence.at};
   const auto fit = math::regress(line, evidence.difference);
-  Shape result;
+  LinearityDeviation result;
   for (std::size_t i = 0; i < n; ++i) {
     const double end_point = evidence.difference[i] - evidence.difference[first] -
                              slope * (evidence.at[i] - evidence.at[first]);
@@ -128,11 +128,12 @@ std::optional<Shape> shape_of(const RowFigures& evidence) {
   return result;
 }
 
-std::optional<Noise> noise_of(const RowFigures& evidence, const std::vector<Reading>& readings,
-                              double coverage) {
+std::optional<ObservedNoise> noise_of(const RowFigures& evidence,
+                                      const std::vector<Reading>& readings, double coverage) {
   const auto observed = noise_observed(evidence, readings);
   if (observed.dof == 0) return {};
-  Noise result{.observed = observed.observed, .predicted = observed.predicted, .dof = observed.dof};
+  ObservedNoise result{
+      .observed = observed.observed, .predicted = observed.predicted, .dof = observed.dof};
   const auto interval = math::deviation_interval(observed.observed, observed.dof, coverage);
   result.low = interval.low;
   result.high = interval.high;

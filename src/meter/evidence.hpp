@@ -69,7 +69,7 @@ struct RowFigures {
   double coverage_factor(std::size_t row, double combined) const;
 };
 
-/// Noise of single readings as their repeats show it, beside what was predicted.
+/// ObservedNoise of single readings as their repeats show it, beside what was predicted.
 struct NoiseSeen {
   double observed = 0.0;  ///< standard deviation
   double predicted = 0.0;

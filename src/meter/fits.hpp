@@ -19,7 +19,7 @@ struct Fitted {
   std::vector<double> beta{};
   std::vector<std::vector<double>> row_weights{};
   std::vector<double> residuals{};
-  Candidate candidate{};
+  TriedModel candidate{};
 };
 
 // The rows as a fit sees them: readings, what must be added to them, and what each row is worth.

@@ -24,7 +24,7 @@ double tail(double observed, double predicted, int dof) {
   return std::min(above, 1.0 - above);
 }
 
-// Noise of a reading that averages so many conversions, beside that of one as described.
+// ObservedNoise of a reading that averages so many conversions, beside that of one as described.
 std::optional<double> noise_of_average(const DiagnosisContext& context, int count) {
   auto board = context.board;
   auto& channel = *std::ranges::find(board.channels, context.channel, &model::Channel::name);

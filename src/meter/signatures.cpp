@@ -363,7 +363,7 @@ std::vector<Signature> signatures(const DiagnosisContext& context) {
   }
   std::ranges::stable_sort(found, {}, &Signature::chi_squared);
   std::ranges::move(found, std::back_inserter(result));
-  // Noise is judged by the description, and so only where nothing else is off.
+  // ObservedNoise is judged by the description, and so only where nothing else is off.
   if (!context.claimed) std::ranges::move(noise_faults(context), std::back_inserter(result));
   return result;
 }

@@ -103,7 +103,7 @@ Units units(const std::vector<std::pair<std::string, Evidence>>& rows) {
   }
   const double spreads = result.offset.deviation * result.gain.deviation;
   const double r = spreads > 0.0 ? std::clamp(together / spreads, -1.0, 1.0) : 0.0;
-  math::Stream stream(seed, 0);
+  math::RandomStream stream(seed, 0);
   const double bias_offset = result.units[0].offset - offsets[0],
                bias_gain = result.units[0].gain - gains[0];
   int as_built = 0, zero = 0, two_point = 0;

@@ -261,19 +261,19 @@ const Keys& link_keys() {
 const Keys& source_keys() {
   static const Keys keys{
       {
-          name_in_section("link", "link", at<&Source::link>)
+          name_in_section("link", "link", at<&SourceInstrument::link>)
               .needed("the name of a [link.NAME] section")
               .means("link over which it is set"),
-          text("sets", at<&Source::sets>)
+          text("sets", at<&SourceInstrument::sets>)
               .needed("what it is told, such as \"VOLT {value}\"")
               .means("text that sets it, such as `\"VOLT {value}\"`"),
-          range("range", "", at<&Source::range>)
+          range("range", "", at<&SourceInstrument::range>)
               .in(KeyUnit::any)
               .needed("what it may be set to, such as \"0..60 V\": nothing else is sent")
               .means("`\"0..60 V\"`; nothing outside of it is ever sent, and values are in its "
                      "unit"),
       },
-      +[](const Source& source, const Place& place) {
+      +[](const SourceInstrument& source, const Place& place) {
         if (source.sets.find("{value}") != std::string::npos) return;
         place.add("sets", "\"" + source.sets + "\"", "a text with {value} in it");
       }};

@@ -134,7 +134,8 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
   return table;
 }
 
-void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& threshold, Report& report) {
+void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& threshold,
+                   Report& report) {
   const auto* t = &threshold.figures;
   const auto& of = *chain.channel.threshold;
   const auto& span = chain.channel.span.unit;

@@ -14,7 +14,7 @@ struct Fields<meter::Outlier> : FieldsOf<meter::Outlier> {
 };
 
 template <>
-struct Fields<meter::Candidate> : FieldsOf<meter::Candidate> {
+struct Fields<meter::TriedModel> : FieldsOf<meter::TriedModel> {
   static constexpr Field list[] = {
       field("model", TAMLO_AT(model), ""), field("order", TAMLO_AT(order), ""),
       field("leave_one_out", TAMLO_AT(leave_one_out), difference, "rms error of rows left out"),

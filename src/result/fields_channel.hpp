@@ -212,7 +212,7 @@ struct Fields<budget::ChannelSettings> : FieldsOf<budget::ChannelSettings> {
 };
 
 template <>
-struct Fields<Settings> : FieldsOf<Settings> {
+struct Fields<ChannelsSettings> : FieldsOf<ChannelsSettings> {
   static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
 };
 

@@ -61,7 +61,7 @@ struct Fields<meter::Agreement> : FieldsOf<meter::Agreement> {
 };
 
 template <>
-struct Fields<meter::Shape> : FieldsOf<meter::Shape> {
+struct Fields<meter::LinearityDeviation> : FieldsOf<meter::LinearityDeviation> {
   static constexpr Field list[] = {
       field("end_point", TAMLO_AT(end_point), difference,
             "from the line through the outermost rows"),
@@ -72,7 +72,7 @@ struct Fields<meter::Shape> : FieldsOf<meter::Shape> {
 };
 
 template <>
-struct Fields<meter::Noise> : FieldsOf<meter::Noise> {
+struct Fields<meter::ObservedNoise> : FieldsOf<meter::ObservedNoise> {
   static constexpr Field list[] = {
       field("observed", TAMLO_AT(observed), difference, "standard deviation"),
       field("predicted", TAMLO_AT(predicted), difference, "by the budget"),

@@ -30,7 +30,7 @@ struct Command {
   Shape (*shape)(const char*, const Measure&, const char*);
 };
 constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>},
-                                             {"channel", shape_of<Settings>},
+                                             {"channel", shape_of<ChannelsSettings>},
                                              {"convert", shape_of<Traces>},
                                              {"budget", shape_of<Budgets>},
                                              {"compare", shape_of<Comparisons>},
@@ -46,7 +46,9 @@ constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>
 }  // namespace
 
 std::string write(const check::Examined& of, Format format) { return written("check", of, format); }
-std::string write(const Settings& of, Format format) { return written("channel", of, format); }
+std::string write(const ChannelsSettings& of, Format format) {
+  return written("channel", of, format);
+}
 std::string write(const Traces& of, Format format) { return written("convert", of, format); }
 std::string write(const Budgets& of, Format format) { return written("budget", of, format); }
 std::string write(const Comparisons& of, Format format) { return written("compare", of, format); }

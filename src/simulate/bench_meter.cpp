@@ -9,7 +9,7 @@
 namespace tamlo::simulate {
 
 BenchMeter::BenchMeter(const model::Meter& meter, std::uint64_t seed) : meter_(meter) {
-  math::Stream stream(seed, 0);
+  math::RandomStream stream(seed, 0);
   for (const auto& range : meter.ranges) {
     auto& of_range = deviations_.emplace_back();
     for (std::size_t i = 0; i < range.accuracy.limits.size(); ++i) {

@@ -8,6 +8,6 @@ namespace tamlo::simulate {
 
 /// A deviation from a source's distribution, of half-width `limit` and standard deviation
 /// `standard`.
-double deviation(const chain::Source& source, math::Stream& stream);
+double deviation(const chain::Source& source, math::RandomStream& stream);
 
 }  // namespace tamlo::simulate

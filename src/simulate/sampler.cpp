@@ -20,7 +20,7 @@ using std::numbers::pi;
 
 }  // namespace
 
-math::Stream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_t run) {
+math::RandomStream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_t run) {
   return {seed, (run << 32U) + 1000 + number};
 }
 
@@ -63,7 +63,7 @@ int record_decimals(const chain::Chain& chain) {
   return std::max(decimals(chain), static_cast<int>(std::ceil(1.0 - std::log10(noise))));
 }
 
-Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit unit,
+Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, VirtualUnit unit,
                  const Settings& settings)
     : chain_(chain),
       firmware_(firmware),

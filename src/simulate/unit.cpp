@@ -9,7 +9,7 @@
 
 namespace tamlo::simulate {
 
-double deviation(const chain::Source& source, math::Stream& stream) {
+double deviation(const chain::Source& source, math::RandomStream& stream) {
   switch (source.distribution) {
     case quantity::Distribution::uniform:
       return source.limit * (2.0 * stream.uniform() - 1.0);
@@ -23,8 +23,8 @@ double deviation(const chain::Source& source, math::Stream& stream) {
   return 0.0;
 }
 
-Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
-  math::Stream stream(seed, number);
+VirtualUnit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
+  math::RandomStream stream(seed, number);
   std::vector<std::pair<std::size_t, double>> deviations;
   for (std::size_t s = 0; s < chain.sources.size(); ++s) {
     if (chain::random(chain.sources[s].kind())) continue;
@@ -33,9 +33,9 @@ Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number) {
   return with_deviations(chain, deviations);
 }
 
-Unit nominal(const chain::Chain& chain) { return {.parameters = chain.nominal}; }
+VirtualUnit nominal(const chain::Chain& chain) { return {.parameters = chain.nominal}; }
 
-bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, double by,
+bool move(VirtualUnit& unit, const chain::Chain& chain, std::string_view parameter, double by,
           bool relative) {
   for (std::size_t i = 0; i < chain.parameters.size(); ++i) {
     if (chain.parameters[i].name != parameter) continue;
@@ -45,8 +45,8 @@ bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, dou
   return false;
 }
 
-Unit with_deviations(const chain::Chain& chain,
-                     const std::vector<std::pair<std::size_t, double>>& deviations) {
+VirtualUnit with_deviations(const chain::Chain& chain,
+                            const std::vector<std::pair<std::size_t, double>>& deviations) {
   auto unit = nominal(chain);
   unit.deviations.assign(chain.sources.size(), 0.0);
   for (const auto& [source, size] : deviations) {
@@ -69,7 +69,8 @@ UnitReader::UnitReader(const chain::Chain& chain, const chain::Chain& firmware, 
   if (const auto& tare = firmware.channel.scaling.tare) tare_.emplace(chain, *tare);
 }
 
-double UnitReader::register_value(const Place& place, const Unit& unit, math::Stream& noise) const {
+double UnitReader::register_value(const Place& place, const VirtualUnit& unit,
+                                  math::RandomStream& noise) const {
   auto p = unit.parameters;
   if (!unit.deviations.empty()) {
     double& added = p[chain_.firmware.rounding];
@@ -85,11 +86,11 @@ double UnitReader::register_value(const Place& place, const Unit& unit, math::St
   return result;
 }
 
-double UnitReader::register_value(const Unit& unit, math::Stream& noise) const {
+double UnitReader::register_value(const VirtualUnit& unit, math::RandomStream& noise) const {
   return register_value(place_, unit, noise);
 }
 
-double UnitReader::read(const Unit& unit, math::Stream& noise) const {
+double UnitReader::read(const VirtualUnit& unit, math::RandomStream& noise) const {
   const auto shown = [&](const Place& place) {
     return chain::reading_or_end(firmware_, register_value(place, unit, noise));
   };
@@ -97,8 +98,8 @@ double UnitReader::read(const Unit& unit, math::Stream& noise) const {
   return tare_ ? result - (shown(*tare_) - *firmware_.channel.scaling.tare) : result;
 }
 
-double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
-            math::Stream& noise) {
+double read(const chain::Chain& chain, const chain::Chain& firmware, const VirtualUnit& unit,
+            double x, math::RandomStream& noise) {
   return UnitReader(chain, firmware, x).read(unit, noise);
 }
 

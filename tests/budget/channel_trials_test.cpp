@@ -32,7 +32,7 @@ TEST(ChannelTrials, ClosedFormTrialsAndVirtualUnitsAgree) {
     constexpr int units = 20000;
     for (int i = 0; i < units; ++i) {
       const auto number = static_cast<std::uint64_t>(i);
-      math::Stream noise(2, number);
+      math::RandomStream noise(2, number);
       const double error =
           testing::plain_reading(chain, simulate::draw(chain, 3, number), point.at, noise) -
           point.at;
@@ -65,7 +65,7 @@ TEST(ChannelTrials, CoverageOverAHundredThousandUnits) {
     constexpr int units = 100'000;
     for (int i = 0; i < units; ++i) {
       const auto number = static_cast<std::uint64_t>(i);
-      math::Stream noise(5, number);
+      math::RandomStream noise(5, number);
       const double error =
           testing::plain_reading(chain, simulate::draw(chain, 6, number), x, noise) - x;
       closed += std::abs(error - point.bias) <= point.expanded ? 1 : 0;

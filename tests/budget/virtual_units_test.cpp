@@ -23,9 +23,9 @@ Spread simulate_units(const chain::Chain& chain, double x, double expanded, int 
   for (int n = 0; n < count; ++n) {
     const auto number = static_cast<std::uint64_t>(n);
     const auto unit = simulate::draw(chain, 42, number);
-    math::Stream noise(43, number);
+    math::RandomStream noise(43, number);
     // Somewhere within a code, so that quantisation is not the same in all units.
-    const double place = x + (math::Stream(44, number).uniform() - 0.5) * 0.1;
+    const double place = x + (math::RandomStream(44, number).uniform() - 0.5) * 0.1;
     const double error = testing::plain_reading(chain, unit, place, noise) - place;
     sum += error;
     squares += error * error;

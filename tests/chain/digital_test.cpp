@@ -51,7 +51,7 @@ const Case medians[] = {{"median 3", {Median{3}}},
 
 // Standard deviation of what a series makes of noise whose neighbours correlate by `correlation`.
 double simulated(const Digital& digital, double correlation, std::uint64_t number) {
-  math::Stream stream(20261124, number);
+  math::RandomStream stream(20261124, number);
   DigitalState state(digital);
   double noise = stream.normal(), squares = 0.0;
   int count = 0;

@@ -31,10 +31,10 @@ const double more_scatter = std::sqrt(static_cast<double>(testing::fewer));
 // Standard deviation of simulated readings about `x`, spread over a step.
 double spread(const Chain& chain, double x, int trials = 20000 / testing::fewer) {
   const auto unit = simulate::with_deviations(chain, {});
-  math::Stream place(1, 0);
+  math::RandomStream place(1, 0);
   double sum = 0.0, squares = 0.0;
   for (int i = 0; i < trials; ++i) {
-    math::Stream stream(2, static_cast<std::uint64_t>(i));
+    math::RandomStream stream(2, static_cast<std::uint64_t>(i));
     const double at = x + step_at(chain, x) * place.uniform();
     const double error = testing::plain_reading(chain, unit, at, stream) - at;
     sum += error;
@@ -189,7 +189,7 @@ TEST(Dynamics, FalseTripsOfAThreshold) {
     channel.threshold = {.at = 1.0, .hysteresis = hysteresis * q};
     const auto t = threshold(build(b, "x"));
     ASSERT_TRUE(t && t->false_trips);
-    math::Stream noise(7, static_cast<std::uint64_t>(average * 100 + sigma * 10.0));
+    math::RandomStream noise(7, static_cast<std::uint64_t>(average * 100 + sigma * 10.0));
     double most = 0.0;
     constexpr int readings = 100'000;
     const double apart = std::max(0.125, (hysteresis + 2.0) / 24.0);
@@ -282,7 +282,7 @@ TEST(Dynamics, Tare) {
   EXPECT_NEAR(point.contributions.at(source(chain, "adc gain tolerance")).contribution,
               10.0 / std::sqrt(3.0) * 2.5 / 4096.0 * 1.0 / 2.5, 1e-7);
   // Units with another offset read the same, one by one.
-  math::Stream a(5, 1), c(5, 1);
+  math::RandomStream a(5, 1), c(5, 1);
   const auto off =
       simulate::with_deviations(chain, {{source(chain, "adc offset tolerance"), 40.0}});
   const auto none = simulate::with_deviations(chain, {});

@@ -173,9 +173,9 @@ TEST(RegisterFormat, TheBudgetIsThatOfSimulatedConversions) {
       const auto unit = simulate::with_deviations(chain, {});
       double sum = 0.0, squares = 0.0;
       constexpr int trials = 60000;
-      math::Stream place(7, 1);
+      math::RandomStream place(7, 1);
       for (int i = 0; i < trials; ++i) {
-        math::Stream stream(8, static_cast<std::uint64_t>(i));
+        math::RandomStream stream(8, static_cast<std::uint64_t>(i));
         const double x = 0.5 + place.uniform();  // anywhere within a step
         const double error = testing::plain_reading(chain, unit, x, stream) - x;
         sum += error;

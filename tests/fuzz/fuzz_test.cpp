@@ -74,7 +74,7 @@ const Texts pieces{"\"",
 
 // A few changes to a text, or a part of another one in it.
 std::string mutant(const Texts& seeds, std::uint64_t number) {
-  math::Stream stream(77, number);
+  math::RandomStream stream(77, number);
   const auto below = [&](std::size_t n) {
     return static_cast<std::size_t>(stream.uniform() * static_cast<double>(n));
   };

@@ -22,8 +22,8 @@ double deviation_of_units(const chain::Chain& chain, double x, int units) {
   double sum = 0.0, squares = 0.0;
   for (int i = 0; i < units; ++i) {
     const auto number = static_cast<std::uint64_t>(i);
-    const double place = x + step * (math::Stream(50, number).uniform() - 0.5);
-    math::Stream noise(51, number);
+    const double place = x + step * (math::RandomStream(50, number).uniform() - 0.5);
+    math::RandomStream noise(51, number);
     const double error =
         simulate::read(chain, chain, simulate::draw(chain, 52, number), place, noise) - place;
     sum += error;

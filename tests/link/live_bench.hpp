@@ -57,7 +57,7 @@ class LiveBench {
     if (!behind.empty()) all.push_back(behind);
     return all;
   }
-  simulate::Unit unit_of(const Unit& of) const {
+  simulate::VirtualUnit unit_of(const Unit& of) const {
     auto unit = simulate::draw(chain_, 1, of.number);
     for (const auto& [name, by] : of.moved) simulate::move(unit, chain_, name, by, true);
     return unit;

@@ -67,7 +67,7 @@ TEST(Coverage, IntervalsOfDeviationsHoldTheTruth) {
     int held = 0;
     constexpr int records = 4000;
     for (std::uint64_t record = 0; record < records; ++record) {
-      Stream stream(15, record);
+      RandomStream stream(15, record);
       double sum = 0.0, squares = 0.0;
       constexpr int n = 12;
       for (int i = 0; i < n; ++i) {

@@ -15,27 +15,27 @@ TEST(Random, TheCipherGivesItsPublishedAnswer) {
   const auto number = [](std::uint64_t bits) {
     return (static_cast<double>(bits >> 11) + 0.5) / 9007199254740992.0;
   };
-  Stream stream(0, 0);
+  RandomStream stream(0, 0);
   EXPECT_EQ(stream.uniform(), number(0x6627e8d5e169c58dU));
   EXPECT_EQ(stream.uniform(), number(0xbc57ac4c9b00dbd8U));
 }
 
 TEST(Random, AStreamIsToldByItsTwoNumbersAlone) {
-  Stream first(7, 1), second(7, 2), other_seed(8, 1);
+  RandomStream first(7, 1), second(7, 2), other_seed(8, 1);
   const double a = first.uniform(), b = second.uniform(), c = other_seed.uniform();
   EXPECT_NE(a, b);
   EXPECT_NE(a, c);
-  EXPECT_EQ(Stream(7, 2).uniform(), b);  // whatever was drawn elsewhere before
-  EXPECT_EQ(Stream(7, 1).uniform(), a);
+  EXPECT_EQ(RandomStream(7, 2).uniform(), b);  // whatever was drawn elsewhere before
+  EXPECT_EQ(RandomStream(7, 1).uniform(), a);
   // Both halves of both numbers count.
-  EXPECT_NE(Stream(7, std::uint64_t{1} << 40).uniform(), Stream(7, 0).uniform());
-  EXPECT_NE(Stream(std::uint64_t{1} << 40, 7).uniform(), Stream(0, 7).uniform());
+  EXPECT_NE(RandomStream(7, std::uint64_t{1} << 40).uniform(), RandomStream(7, 0).uniform());
+  EXPECT_NE(RandomStream(std::uint64_t{1} << 40, 7).uniform(), RandomStream(0, 7).uniform());
 }
 
 TEST(Random, MomentsAreThoseOfTheDistributions) {
   constexpr int count = 400000;
   double u1 = 0, u2 = 0, n1 = 0, n2 = 0, n4 = 0;
-  Stream stream(11, 3);
+  RandomStream stream(11, 3);
   for (int i = 0; i < count; ++i) {
     const double u = stream.uniform(), n = stream.normal();
     ASSERT_GT(u, 0.0);

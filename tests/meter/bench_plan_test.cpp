@@ -149,7 +149,7 @@ TEST(Pairing, WaitsForBothSides) {
   meter::Pairing pairing(chain, board.meters.front(), 0.3);
   using meter::Waits;
   const auto unit = simulate::nominal(chain);
-  math::Stream noise(3, 0);
+  math::RandomStream noise(3, 0);
   double seconds = 0.0;
   const auto channel = [&](double x, int readings) {
     for (int i = 0; i < readings; ++i) {

@@ -76,7 +76,7 @@ TEST(Calibrate, TheModelIsChosenByWhatItForetells) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   const auto with_noise = [&](double (*error)(double)) {
     auto rows = exact(error);
-    math::Stream noise(5, 5);
+    math::RandomStream noise(5, 5);
     for (auto& row : rows) row.reading += 0.01 * noise.normal();
     return calibrate(chain, testing::bench_meter(), rows);
   };
@@ -127,7 +127,7 @@ TEST(Calibrate, WhatCannotBeDeterminedIsRefusedWithTheReason) {
 TEST(Calibrate, AWildRowIsNamedAndKept) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   auto rows = exact([](double x) { return 0.1 + 0.002 * x; });
-  math::Stream noise(6, 6);
+  math::RandomStream noise(6, 6);
   for (auto& row : rows) row.reading += 0.005 * noise.normal();
   const CalibrationRequest line{.model = Model::weighted_line};
   EXPECT_TRUE(calibrate(chain, testing::bench_meter(), rows, line).outliers.empty());
@@ -161,9 +161,9 @@ TEST(Calibrate, TheMetersPartDoesNotAverageAway) {
 
 // A unit where its limits hold, and the same after temperature and age.
 struct DriftingUnit {
-  simulate::Unit calibrated{}, later{};
+  simulate::VirtualUnit calibrated{}, later{};
 
-  DriftingUnit(const chain::Chain& chain, math::Stream& stream)
+  DriftingUnit(const chain::Chain& chain, math::RandomStream& stream)
       : calibrated(simulate::nominal(chain)), later(calibrated) {
     for (const auto& source : chain.sources) {
       const auto kind = source.kind();
@@ -177,14 +177,14 @@ struct DriftingUnit {
   }
 
   // INL and DNL are those of each place.
-  static double read(const chain::Chain& chain, simulate::Unit unit, double x,
-                     math::Stream& stream) {
+  static double read(const chain::Chain& chain, simulate::VirtualUnit unit, double x,
+                     math::RandomStream& stream) {
     unit.parameters[chain.conversion.inl] = 1.5 * (2.0 * stream.uniform() - 1.0);
     unit.parameters[chain.conversion.dnl] = 0.9 * (2.0 * stream.uniform() - 1.0);
     return simulate::read(chain, chain, unit, x, stream);
   }
 
-  std::vector<Reading> beside_a_meter(const chain::Chain& chain, math::Stream& stream) const {
+  std::vector<Reading> beside_a_meter(const chain::Chain& chain, math::RandomStream& stream) const {
     const double gain = 3e-4 * stream.normal(), offset = 3e-3 * stream.normal();
     std::vector<Reading> rows;
     for (const double at : positions) {
@@ -203,7 +203,7 @@ TEST(Calibrate, WhatIsLeftHoldsTheTruth) {
   const auto meter = normal_meter();
   int held = 0, count = 0;
   for (std::uint64_t n = 0; n < 800 / testing::fewer; ++n) {
-    math::Stream stream(11, n);
+    math::RandomStream stream(11, n);
     const DriftingUnit unit(chain, stream);
     const auto rows = unit.beside_a_meter(chain, stream);
     const auto c = calibrate(chain, meter, rows, {.model = Model::weighted_line});
@@ -233,7 +233,7 @@ TEST(Calibrate, TheBudgetWithACorrectionIsThatOfTheCalibration) {
     SCOPED_TRACE(called);
     int held = 0, count = 0;
     for (std::uint64_t n = 0; n < units; ++n) {
-      math::Stream stream(13, n);
+      math::RandomStream stream(13, n);
       const DriftingUnit unit(chain, stream);
       const auto rows = unit.beside_a_meter(chain, stream);
       const auto c = calibrate(chain, meter, rows, {.model = model});
@@ -315,7 +315,7 @@ TEST(Units, SpreadAndShares) {
       for (std::size_t i = 0; i < unit.parameters.size(); ++i) {
         unit.parameters[i] += (wide - 1.0) * (unit.parameters[i] - chain.nominal[i]);
       }
-      math::Stream noise(seed + 1, n);
+      math::RandomStream noise(seed + 1, n);
       std::vector<Reading> of;
       for (const double x : positions) {
         of.push_back({.meter = x, .reading = simulate::read(chain, chain, unit, x, noise)});

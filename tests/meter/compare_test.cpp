@@ -172,7 +172,7 @@ TEST(Compare, FalsePassesAreAsRareAsTheGuardBandPromises) {
   int passed = 0;
   constexpr int count = 10'000;
   for (std::uint64_t n = 0; n < count; ++n) {
-    math::Stream stream(14, n);
+    math::RandomStream stream(14, n);
     const double x = 0.2 + 2.0 * stream.uniform();
     // Every second one is off to the other side.
     const double off = n % 2 == 0 ? 0.010 : -0.010;
@@ -203,7 +203,7 @@ TEST(Compare, TheGuardBandHoldsForFewRepeats) {
     int held = 0, within = 0, used = 0;  // by the guard band, by E_n
     constexpr int count = 4000 / testing::fewer;
     for (std::uint64_t n = 0; n < count; ++n) {
-      math::Stream stream(16, n * 100 + static_cast<std::uint64_t>(repeats));
+      math::RandomStream stream(16, n * 100 + static_cast<std::uint64_t>(repeats));
       std::vector<double> values;
       double mean = 0.0, squares = 0.0;
       for (int i = 0; i < repeats; ++i) {
@@ -238,7 +238,7 @@ TEST(Compare, WhatElseRowsTell) {
   const auto meter = testing::bench_meter();
   std::vector<Reading> rows;
   double time = 0.0;
-  math::Stream noise(15, 0);
+  math::RandomStream noise(15, 0);
   for (const double x : {10.0, 20.0, 30.0, 40.0, 50.0, 45.0, 35.0, 25.0, 15.0}) {
     const bool rising = rows.size() < 5;
     time += rows.size() % 2 == 0 ? 1000.0 : 5000.0;
@@ -344,7 +344,7 @@ Bench simulate_benches(const chain::Chain& chain, double top_factor, int count) 
     auto unit = simulate::draw(chain, 7, number);
     const auto& divider = std::get<chain::DividerLaw>(chain.path.stages.front().law);
     unit.parameters[divider.top] *= top_factor;
-    math::Stream stream(8, number);
+    math::RandomStream stream(8, number);
     const double gain = stream.uniform() * 2 - 1, digits = stream.uniform() * 2 - 1;
     std::vector<Reading> readings;
     for (const double x : {8.0, 20.0, 32.0, 44.0, 56.0}) {

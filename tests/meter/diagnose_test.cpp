@@ -157,7 +157,7 @@ std::vector<Reading> readings_of(const Fault& fault, bool faulty, std::uint64_t 
   if (faulty && fault.firmware) fault.firmware(firmware);
   const auto built = chain::build(as_built, "x"), programmed = chain::build(firmware, "x");
   const auto unit = simulate::draw(built, 77, number);
-  math::Stream noise(78, number);
+  math::RandomStream noise(78, number);
   std::vector<Reading> rows;
   const auto& span = board.channels.front().span;
   for (int i = 0; i < 18; ++i) {
@@ -203,7 +203,7 @@ TEST(Diagnose, AWrongBoardMayEndBeforeItsSpan) {
   for (std::uint64_t n = 0; n < 5; ++n) {
     const auto built = chain::build(as_built, "x"), programmed = chain::build(board, "x");
     const auto unit = simulate::draw(built, 77, n);
-    math::Stream noise(78, n);
+    math::RandomStream noise(78, n);
     std::vector<Reading> rows;
     for (int i = 0; i < 12; ++i) {
       const double x = 5.0 * i;
@@ -233,9 +233,9 @@ TEST(Diagnose, APushedSourceComesFirst) {
   }
   ASSERT_GE(pushable.size(), 8U);
   const auto& meter = board.meters.front();
-  const auto rows_of = [&](const simulate::Unit& drawn, std::uint64_t number) {
+  const auto rows_of = [&](const simulate::VirtualUnit& drawn, std::uint64_t number) {
     auto unit = drawn;
-    math::Stream noise(31, number);
+    math::RandomStream noise(31, number);
     const double gain = noise.uniform() * 2 - 1, digits = noise.uniform() * 2 - 1;
     std::vector<Reading> rows;
     for (const double x : {1.0, 3.0, 5.0, 12.0, 24.0, 36.0, 48.0, 58.0}) {
@@ -281,7 +281,7 @@ TEST(Diagnose, AMeterThatIsOffIsNamed) {
        {std::tuple{6.0, 0.0, "0.05 %"}, std::tuple{0.0, 6.0, "2 digits"},
         std::tuple{0.0, 0.0, ""}}) {
     std::vector<Reading> rows;
-    math::Stream noise(3, 3);
+    math::RandomStream noise(3, 3);
     for (const double x : places) {
       const double shown = x * (1.0 + relative * 5e-4) + digits * 2e-4;
       rows.push_back({.meter = std::round(shown / 1e-4) * 1e-4,
@@ -313,7 +313,7 @@ TEST(Diagnose, AnOffsetIsNotAGain) {
                                       std::pair{"divider top tolerance", "adc offset tolerance"}}) {
     const auto s = testing::source(chain, pushed);
     const auto unit = simulate::with_deviations(chain, {{s, 6.0 * chain.sources[s].limit}});
-    math::Stream noise(1, 1);
+    math::RandomStream noise(1, 1);
     std::vector<Reading> rows;
     for (const double x : {1.0, 4.0, 15.0, 30.0, 45.0, 58.0}) {
       rows.push_back({.meter = x, .reading = simulate::read(chain, chain, unit, x, noise)});

@@ -105,7 +105,7 @@ Readings readings_of(const Planted& planted, bool faulty, std::uint64_t number) 
   if (faulty && planted.parameter != nullptr) {
     EXPECT_TRUE(simulate::move(unit, built, planted.parameter, planted.by, planted.relative));
   }
-  math::Stream noise(78, number);
+  math::RandomStream noise(78, number);
   const auto& meter = board.meters.front();
   const auto& limit = meter.ranges.front().accuracy.limits.front();
   const double off = limit.basis == quantity::Basis::relative ? limit.size : 0.0;
@@ -138,7 +138,7 @@ Readings exchanged(std::uint64_t number, bool faulty) {
   const auto board = voltage();
   const auto x = chain::build(board, "x"), y = chain::build(board, "y");
   const auto unit = simulate::draw(y, 79, number);
-  math::Stream noise(80, number);
+  math::RandomStream noise(80, number);
   OtherChannel other{.name = "y"};
   for (std::size_t i = 0; i < result.rows.size(); ++i) {
     other.readings.push_back({.meter = input_of_y(i), .reading = input_of_y(i)});

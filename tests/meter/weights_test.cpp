@@ -24,7 +24,7 @@ const Fit fits[] = {
     {Model::line, 2, 1e-6},       {Model::piecewise, 2, 1e-6},  {Model::weighted_line, 2, 2e-3},
     {Model::polynomial, 2, 2e-3}, {Model::polynomial, 4, 2e-3}, {Model::both_axes, 2, 2e-2}};
 
-std::vector<Reading> rows_of(int count, math::Stream& stream) {
+std::vector<Reading> rows_of(int count, math::RandomStream& stream) {
   std::vector<Reading> rows;
   for (int i = 0; i < count; ++i) {
     const double x = 2.0 + 56.0 * i / (count - 1);
@@ -36,7 +36,7 @@ std::vector<Reading> rows_of(int count, math::Stream& stream) {
 TEST(Weights, AreWhatMovedRowsMove) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   const auto meter = testing::bench_meter();
-  math::Stream stream(12, 0);
+  math::RandomStream stream(12, 0);
   for (const auto& [model, order, within] : fits) {
     const auto rows = rows_of(9, stream);
     const CalibrationRequest request{.model = model, .order = order};
@@ -69,7 +69,7 @@ TEST(Weights, AreWhatMovedRowsMove) {
 // textbook: 1 / n + (x - mean) (x_i - mean) / S.
 TEST(Weights, OfAMeanAndALine) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
-  math::Stream stream(12, 1);
+  math::RandomStream stream(12, 1);
   const auto rows = rows_of(7, stream);
   const auto mean = calibrate(chain, testing::bench_meter(), rows, {.model = Model::offset});
   for (const double w : mean.weights_at(20.0)) EXPECT_NEAR(w, -1.0 / 7.0, 7e-3);

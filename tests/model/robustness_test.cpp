@@ -217,8 +217,9 @@ TEST(Robustness, AModelThatThrowsEndsItsTrialsAndNothingElse) {
 TEST(Robustness, TemporariesAreRefused) {
   EXPECT_FALSE((std::is_constructible_v<simulate::BenchMeter, model::Meter&&, std::uint64_t>));
   EXPECT_FALSE((std::is_constructible_v<chain::ReadingDistribution, chain::Chain&&, double>));
-  EXPECT_FALSE((std::is_constructible_v<simulate::Sampler, chain::Chain&&, const chain::Chain&,
-                                        simulate::Unit, const simulate::Sampler::Settings&>));
+  EXPECT_FALSE(
+      (std::is_constructible_v<simulate::Sampler, chain::Chain&&, const chain::Chain&,
+                               simulate::VirtualUnit, const simulate::Sampler::Settings&>));
 }
 
 }  // namespace

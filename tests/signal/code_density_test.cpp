@@ -27,7 +27,7 @@ double swept(Input input, double u, double span, double beyond) {
 TEST(Density, KnownLinearityIsRecovered) {
   const int codes = 64;
   Values edges{-1.0};  // transitions, in LSB, below codes 1 to 63
-  math::Stream widths(8, 0);
+  math::RandomStream widths(8, 0);
   for (int k = 1; k < codes; ++k) {
     const double width = k == 1 ? 1.0 : k == 20 ? 0.0 : 1.0 + 0.4 * (widths.uniform() - 0.5);
     edges.push_back(k == 1 ? 0.0 : edges.back() + width);
@@ -40,7 +40,7 @@ TEST(Density, KnownLinearityIsRecovered) {
     constexpr int n = 100000;
     for (std::uint64_t record = 0; record < 40; ++record) {
       Histogram histogram;
-      math::Stream stream(9, record);
+      math::RandomStream stream(9, record);
       for (int i = 0; i < n; ++i) {
         const double beyond = input == Input::ramp ? 1.0 : 1.5;
         const double v = swept(input, stream.uniform(), span, beyond);
@@ -79,7 +79,7 @@ TEST(Density, EvenSamplesAreSurer) {
       constexpr int n = 20011;
       for (std::uint64_t record = 0; record < 60; ++record) {
         Histogram histogram;
-        math::Stream stream(10, record);
+        math::RandomStream stream(10, record);
         for (int i = 0; i < n; ++i) {
           const double v = swept(input, (i + 0.5) / n, codes, 9.0);
           const double noisy = std::floor(v + noise * stream.normal());

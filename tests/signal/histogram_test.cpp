@@ -19,7 +19,7 @@ namespace {
 // every width of codes and with every set of instructions.
 template <class Code>
 void expect_exact(const std::vector<std::int64_t>& middles) {
-  math::Stream stream(31, 0);
+  math::RandomStream stream(31, 0);
   for (const auto middle : middles) {
     for (const double noise : {0.0, 1.0, 7.0, 15.0, 500.0}) {
       for (const int n : {4096, 4097, 9001, 20001}) {
@@ -93,7 +93,7 @@ TEST(Histogram, CountsBeyond32Bits) {
 }
 
 TEST(Histogram, IsExactInAnyOrderAndPart) {
-  math::Stream stream(1, 1);
+  math::RandomStream stream(1, 1);
   std::vector<std::int32_t> codes;
   for (int i = 0; i < 5000; ++i)
     codes.push_back(static_cast<std::int32_t>(20.0 * stream.normal()) - 7);
@@ -130,7 +130,7 @@ TEST(Histogram, IsExactInAnyOrderAndPart) {
 // histogram grows to both sides, each figure is that of all codes in a list.
 TEST(Histogram, HeapsFarApartAreFoundAgain) {
   for (const std::int64_t apart : {300, 5000, 100'000}) {
-    math::Stream stream(77, static_cast<std::uint64_t>(apart));
+    math::RandomStream stream(77, static_cast<std::uint64_t>(apart));
     Histogram histogram;
     std::map<std::int64_t, std::uint64_t> counts;
     for (const std::int64_t heap : {3, 0, 7, -9, 12, 4, -2}) {
@@ -172,7 +172,7 @@ TEST(Histogram, HeapsFarApartAreFoundAgain) {
 TEST(Histogram, MissingCodes) {
   const auto of = [](int samples, int left_out) {
     Histogram histogram;
-    math::Stream noise(5, 0);
+    math::RandomStream noise(5, 0);
     for (int i = 0; i < samples; ++i) {
       const auto code = std::llround(100.3 + 2.0 * noise.normal());
       if (code != left_out) histogram.add(code);
@@ -187,7 +187,7 @@ TEST(Histogram, MissingCodes) {
   EXPECT_TRUE(of(0, 0).empty());
   // Two wild ones make the variance a thousand times as large, and no other code a missing one.
   Histogram wild;
-  math::Stream noise(5, 1);
+  math::RandomStream noise(5, 1);
   for (int i = 0; i < 5000; ++i) wild.add(std::llround(2000.0 + noise.normal()));
   wild.add(3);
   wild.add(4090);

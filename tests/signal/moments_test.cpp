@@ -97,7 +97,7 @@ TEST(Moments, CertifiedSets) {
 // is summed before it overflows, with the codes that are farthest from zero.
 TEST(CodeMoments, AreExact) {
   using math::Instructions;
-  math::Stream stream(5, 5);
+  math::RandomStream stream(5, 5);
   std::vector<std::int16_t> noise;
   for (int i = 0; i < 3'000'000; ++i) {
     noise.push_back(static_cast<std::int16_t>(std::lround(9000.0 * stream.normal())));

@@ -18,7 +18,7 @@ using Values = std::vector<double>;
 using std::numbers::pi;
 
 Values noise(std::size_t n, std::uint64_t number, double about = 0.0) {
-  math::Stream stream(21, number);
+  math::RandomStream stream(21, number);
   Values result(n);
   for (auto& x : result) x = about + stream.normal();
   return result;
@@ -60,7 +60,7 @@ TEST(StabilityParts, AgreeWithTheWholeArray) {
   for (const std::size_t count : {std::size_t{200'000}, StabilityParts::most_held + 50'000}) {
     auto values = noise(count, 4, 1234.5);
     double walk = 0.0;
-    math::Stream stream(22, 0);
+    math::RandomStream stream(22, 0);
     for (auto& x : values) x += walk += 0.002 * stream.normal();
     StabilityParts parts(asked);
     const std::span<const double> all(values);
@@ -119,7 +119,7 @@ TEST(StabilityParts, MergeAsStretches) {
 TEST(Capture, MergesToTheHistogramAndMomentsOfBoth) {
   Capture one, other, whole;
   Values codes;
-  math::Stream stream(23, 0);
+  math::RandomStream stream(23, 0);
   for (int i = 0; i < 5000; ++i) codes.push_back(std::round(700.0 + 3.0 * stream.normal()));
   const std::span<const double> all(codes);
   one.add(all.first(1800));

@@ -61,7 +61,7 @@ TEST(Sine, ReachesTheBound) {
   double of_amplitude = 0.0, of_frequency = 0.0, of_phase = 0.0, said = 0.0;
   constexpr int records = 1000;
   for (std::uint64_t record = 0; record < records; ++record) {
-    math::Stream stream(4, record);
+    math::RandomStream stream(4, record);
     auto samples = wave(n, 1.0, 0.1234, 0.5, 0.2);
     for (double& x : samples) x += sigma * stream.normal();
     const auto fit = fit_four(samples);

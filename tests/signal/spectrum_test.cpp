@@ -24,7 +24,7 @@ using std::numbers::pi;
 // with every set of instructions, and a sum of squares that is the mean square.
 TEST(Spectrum, IsTheDirectTransform) {
   for (const std::size_t n : {8U, 16U, 32U, 64U, 128U, 256U, 512U, 1024U, 2048U, 4096U, 8192U}) {
-    math::Stream stream(12, n);
+    math::RandomStream stream(12, n);
     Values samples(n);
     for (auto& x : samples) x = stream.uniform();
     const auto found = spectrum(samples, Window::rectangular);
@@ -78,7 +78,7 @@ TEST(Spectrum, TheLargestLineOfALongRecord) {
 
 // Windows: gain and noise bandwidth against their own samples, and a line between bins.
 TEST(Spectrum, WindowsAndTheirCorrections) {
-  math::Stream stream(5, 0);
+  math::RandomStream stream(5, 0);
   Values noise;
   for (int i = 0; i < 1 << 16; ++i) noise.push_back(0.3 * stream.normal());
   for (const auto window :
@@ -108,7 +108,7 @@ TEST(Spectrum, HarmonicsFoldedOnesTooAndTones) {
   const std::size_t n = 1 << 14;
   const double frequency = nearest_coherent(0.21, n);
   auto samples = wave(n, 1.0, frequency, 0.0, 0.0);
-  math::Stream stream(6, 0);
+  math::RandomStream stream(6, 0);
   for (std::size_t i = 0; i < n; ++i) {
     const double angle = 2.0 * pi * frequency * static_cast<double>(i);
     // Second and third harmonic of 1e-3 and 3e-4; the third lies at 1 - 0.63 = 0.37.
@@ -124,7 +124,7 @@ TEST(Spectrum, HarmonicsFoldedOnesTooAndTones) {
   // Tones in noise: found where they are, and in white noise one spectrum in a hundred has any.
   int wrong = 0;
   for (std::uint64_t record = 0; record < 200; ++record) {
-    math::Stream noise(7, record);
+    math::RandomStream noise(7, record);
     Values values;
     for (int i = 0; i < 4096; ++i) values.push_back(noise.normal());
     wrong += tones(spectrum(values, Window::hann, record % 2 == 0 ? 4096 : 512)).empty() ? 0 : 1;

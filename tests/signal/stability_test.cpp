@@ -34,7 +34,7 @@ TEST(Stability, TheTestSuiteOfSp1065) {
 TEST(Stability, SlopesIntervalsAndWhereItIsLowest) {
   int held = 0, count = 0;
   for (std::uint64_t record = 0; record < 300; ++record) {
-    math::Stream stream(2, record);
+    math::RandomStream stream(2, record);
     Values values;
     for (int i = 0; i < 512; ++i) values.push_back(stream.normal());
     const auto found = stability(values);
@@ -46,7 +46,7 @@ TEST(Stability, SlopesIntervalsAndWhereItIsLowest) {
     }
   }
   EXPECT_NEAR(held / static_cast<double>(count), 0.95, 0.03);
-  math::Stream stream(3, 0);
+  math::RandomStream stream(3, 0);
   Values drifting;
   for (int i = 0; i < 4096; ++i) drifting.push_back(stream.normal() + 1e-3 * i);
   const auto found = stability(drifting);

@@ -12,7 +12,7 @@ namespace tamlo::simulate {
 namespace {
 
 // Each distribution: spread as stated, nothing outside its limits.
-TEST(Unit, DeviationsFollowTheirDistribution) {
+TEST(VirtualUnit, DeviationsFollowTheirDistribution) {
   for (const char* limit : {"±1 %", "±1 % (triangular)", "±1 % (arcsine)", "±1 % (k=2)"}) {
     const auto reference = std::string("2.5 V ") + limit;
     const auto chain = chain::build(testing::board({.reference = reference.c_str()}), "x");
@@ -31,37 +31,37 @@ TEST(Unit, DeviationsFollowTheirDistribution) {
   }
 }
 
-TEST(Unit, TheSameNumberIsTheSameUnit) {
+TEST(VirtualUnit, TheSameNumberIsTheSameUnit) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   EXPECT_EQ(draw(chain, 5, 17).parameters, draw(chain, 5, 17).parameters);
   EXPECT_NE(draw(chain, 5, 17).parameters, draw(chain, 5, 18).parameters);
 }
 
-TEST(Unit, AnIdealUnitReadsTheCode) {
+TEST(VirtualUnit, AnIdealUnitReadsTheCode) {
   const auto chain = chain::build(testing::board(), "x");
   const auto unit = with_deviations(chain, {});
-  math::Stream noise(0, 0);
+  math::RandomStream noise(0, 0);
   EXPECT_EQ(UnitReader(chain, chain, 1.25).register_value(unit, noise), 2048.0);
   EXPECT_EQ(UnitReader(chain, chain, 2.6).register_value(unit, noise), 4095.0);
   EXPECT_EQ(read(chain, chain, unit, 1.25, noise), 1.25);
 }
 
-TEST(Unit, AGivenDeviationActs) {
+TEST(VirtualUnit, AGivenDeviationActs) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   const auto offset = testing::source(chain, "adc offset tolerance");
   const auto unit = with_deviations(chain, {{offset, 5.0}});
   double sum = 0.0;
-  math::Stream noise(3, 3);
+  math::RandomStream noise(3, 3);
   for (int i = 0; i < 400; ++i) sum += read(chain, chain, unit, 30.0, noise);
   EXPECT_NEAR(sum / 400 - 30.0, 5.0 * 62.5 / 4096, 0.002);
 }
 
 // The firmware may differ from the description: that is how a wrong convention gets into readings.
-TEST(Unit, AnotherFirmwareReadsTheSameCodes) {
+TEST(VirtualUnit, AnotherFirmwareReadsTheSameCodes) {
   const auto chain = chain::build(testing::board(), "x");
   auto wrong = testing::board();
   wrong.channels.front().scaling.convention = model::Convention::last_code;
-  math::Stream noise(0, 0);
+  math::RandomStream noise(0, 0);
   EXPECT_DOUBLE_EQ(read(chain, chain::build(wrong, "x"), with_deviations(chain, {}), 1.25, noise),
                    2048 * 2.5 / 4095);
 }
@@ -70,7 +70,7 @@ double spread_of_readings(const chain::Chain& chain, double x, int count) {
   const UnitReader reader(chain, chain, x);
   const auto unit = nominal(chain);
   double sum = 0.0, squares = 0.0;
-  math::Stream noise(8, 8);
+  math::RandomStream noise(8, 8);
   for (int i = 0; i < count; ++i) {
     const double error = reader.read(unit, noise) - x;
     sum += error;
@@ -82,7 +82,7 @@ double spread_of_readings(const chain::Chain& chain, double x, int count) {
 // Noise before a low-pass of 10 ms goes over from one conversion at 1 kSa/s to the next by a =
 // exp(-0.1). The mean of 16 has [16 + 2 sum (16 - k) a^k] / 16^2 of the variance: 0.613, not 1
 // / 16.
-TEST(Unit, ReadingsKeepTheMemoryOfNoiseBeforeALowpass) {
+TEST(VirtualUnit, ReadingsKeepTheMemoryOfNoiseBeforeALowpass) {
   auto board = testing::board({.bits = 16, .span = "0..2.4 V"});
   auto& channel = board.channels.front();
   channel.rate = 1000.0;
@@ -101,7 +101,7 @@ TEST(Unit, ReadingsKeepTheMemoryOfNoiseBeforeALowpass) {
 
 // A correction says how far the unit that was calibrated was off: units of such a board are off
 // around zero, by what the correction leaves, as their budget says.
-TEST(Unit, OfACorrectedChannelWasCalibrated) {
+TEST(VirtualUnit, OfACorrectedChannelWasCalibrated) {
   auto board = testing::pack_voltage();
   // One offset, found at 30 V: of each tolerance it follows the effect there.
   board.channels.front().correction = model::Correction{.coefficients = {0.5},

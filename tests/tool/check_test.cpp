@@ -141,7 +141,7 @@ kill -INT $watcher; wait $watcher; echo "ended with $?, seen $seen")";
 std::string all_of(const std::vector<std::string>& files) {
   const auto board = io::load_board(files);
   result::Budgets budgets;
-  result::Settings settings;
+  result::ChannelsSettings settings;
   for (const auto& channel : board.channels) {
     const auto chain = chain::build(board, channel.name);
     budgets.channels.push_back(

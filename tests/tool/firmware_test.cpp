@@ -61,7 +61,7 @@ TEST(Firmware, ATextIsThatOfPrintf) {
     make(folder, {board, "--channel", channel, "--count", count, "--text", "--arithmetic-error",
                   count == "5 V" ? "3 V" : "0.5 of target"});
     const auto chain = chain::build(io::load_board({board}), channel);
-    firmware::Request request{.count = std::stod(count), .of_target = 0.5};
+    firmware::PlanRequest request{.count = std::stod(count), .of_target = 0.5};
     if (count == "5 V") request.error = 3.0;
     if (count.ends_with("mV")) *request.count *= 1e-3;
     if (count.ends_with("l/min")) *request.count *= chain.channel.span.unit.scale();

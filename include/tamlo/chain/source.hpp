@@ -32,14 +32,14 @@ struct Noise {
   double correlated_over = 0.0;  ///< s, of noise before a low-pass: its time constant
 };
 /// A sine that gets in, at a phase of its own in every reading.
-struct Interference {
+struct InterferenceEffect {
   double frequency = 0.0;  ///< Hz
   double filter_gain = 1.0;
 };
 struct Quantisation {};  ///< the converter's steps, after averaging
 
-using Nature =
-    std::variant<Tolerance, Temperature, Ageing, Nonlinearity, Noise, Interference, Quantisation>;
+using Nature = std::variant<Tolerance, Temperature, Ageing, Nonlinearity, Noise, InterferenceEffect,
+                            Quantisation>;
 
 /// The same without its figures, in the same order.
 enum class Kind : std::uint8_t {
@@ -82,7 +82,9 @@ struct Source {
   /// What it is as noise, or nullptr.
   const Noise* noise() const { return std::get_if<Noise>(&nature); }
   /// What it is as a sine that gets in, or nullptr.
-  const Interference* interference() const { return std::get_if<Interference>(&nature); }
+  const InterferenceEffect* interference() const {
+    return std::get_if<InterferenceEffect>(&nature);
+  }
   /// Part of its standard deviation that average and filter let through; 1 of what is not random.
   double filter_gain() const {
     if (const auto* of = noise()) return of->filter_gain;

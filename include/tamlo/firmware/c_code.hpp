@@ -32,15 +32,15 @@ CodeFiles c_code(const Plan& plan, const CodeOptions& options);
 
 /// What the plain formula reads, in counts, for every `stride`-th register value that the
 /// arithmetic covers: every one, up to 65536 of them.
-struct Expected {
+struct ExpectedReadings {
   std::int64_t first = 0, stride = 1;
   std::vector<double> counts{};
 };
-Expected expected(const chain::Chain& chain, const Plan& plan);
+ExpectedReadings expected(const chain::Chain& chain, const Plan& plan);
 
 /// NAME_check.c: runs those register values, and prints the worst error. Its exit status is 1 where
 /// the bound does not hold.
-std::string c_check(const Plan& plan, const Expected& expected);
+std::string c_check(const Plan& plan, const ExpectedReadings& expected);
 
 }  // namespace firmware
 }  // namespace tamlo

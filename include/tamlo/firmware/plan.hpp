@@ -64,7 +64,7 @@ struct IntegerFilter {
 IntegerFilter integer_filter(const chain::Chain& chain);
 
 /// What the firmware may use.
-struct Request {
+struct PlanRequest {
   std::optional<double> count{};  ///< SI: of the quantity; else a power of ten by the target
   std::optional<double> error{};  ///< SI: what the arithmetic may be off
   double of_target = 0.1;         ///< else: this part of the accuracy that the target asks for
@@ -90,7 +90,7 @@ struct Plan {
 };
 
 /// Throws FirmwareError where no integers do what is asked, with what would.
-Plan plan(const chain::Chain& chain, const Request& request);
+Plan plan(const chain::Chain& chain, const PlanRequest& request);
 
 /// What the integers must follow: the chain with the plain formula in place of any integers.
 chain::Chain formula(chain::Chain chain);

@@ -19,7 +19,7 @@ namespace tamlo {
 namespace io TAMLO_API {
 
 /// Where a reading of the meter stands in its file.
-struct Place {
+struct FilePlace {
   std::size_t line = 0;
   std::size_t column = 0;
 };
@@ -33,7 +33,7 @@ struct ChannelReadings {
   std::vector<std::optional<double>>
       ranges{};  ///< full scale of the meter's range, where it is given
   std::vector<meter::Reading> readings{};
-  std::vector<Place> places{};
+  std::vector<FilePlace> places{};
   /// The last place of the meter's display, SI: that of its finest reading as it is written,
   /// trailing zeros included; infinite where none has digits of its own.
   double meter_place = std::numeric_limits<double>::infinity();

@@ -13,10 +13,10 @@ namespace math TAMLO_API {
 /// trial or unit. Streams are independent of one another and of the order in which they are used,
 /// so results do not depend on threads. Counter-based: Philox 4x32, 10 rounds
 /// (Salmon, Moraes, Dror and Shaw, 2011).
-class Stream {
+class RandomStream {
  public:
   /// Numbers that depend on these two alone.
-  Stream(std::uint64_t seed, std::uint64_t number) : seed_(seed), number_(number) {}
+  RandomStream(std::uint64_t seed, std::uint64_t number) : seed_(seed), number_(number) {}
 
   /// Uniform in (0, 1), never an end; 2^-53 apart.
   double uniform();

@@ -39,7 +39,7 @@ struct CalibrationRequest {
 };
 
 /// A model that was tried. Infinite where the rows do not suffice to tell.
-struct Candidate {
+struct TriedModel {
   Model model = Model::line;
   int order = 1;
   double leave_one_out = 0.0;  ///< root mean square of rows that were left out, SI
@@ -85,7 +85,7 @@ struct Calibration {
   bool overdispersed = false;       ///< than that: its covariance is widened by chi-squared / dof
   std::vector<double> residuals{};  ///< meter - corrected, of each row
   std::vector<Outlier> outliers{};
-  std::vector<Candidate> candidates{};  ///< all that were tried, the chosen one first
+  std::vector<TriedModel> candidates{};  ///< all that were tried, the chosen one first
   std::vector<ResidualUncertainty>
       residual_uncertainty{};  ///< at both ends of the span, its zero and its middle
   double coverage = 0.95;

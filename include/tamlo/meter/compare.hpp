@@ -75,15 +75,15 @@ struct Agreement {
 };
 
 /// The largest distance of the differences from a straight line, with its sign and its place.
-struct Shape {
+struct LinearityDeviation {
   double end_point = 0.0, end_point_at = 0.0;  ///< from the line through the outermost rows
   double best_fit = 0.0, best_fit_at = 0.0;    ///< from the line of least squares
   double standard_uncertainty =
       0.0;  ///< of the latter: what repeats would change, and what INL is predicted
 };
 
-/// Noise of single readings, from repeats or spreads, beside what the budget predicted.
-struct Noise {
+/// ObservedNoise of single readings, from repeats or spreads, beside what the budget predicted.
+struct ObservedNoise {
   double observed = 0.0, predicted = 0.0;  ///< standard deviations
   int dof = 0;
   double low = 0.0, high = 0.0;  ///< confidence interval of what was seen
@@ -104,11 +104,11 @@ struct Summary {
   Figure offset{};  ///< of the differences at zero, or their mean without a gain
   std::optional<Figure>
       gain{};  ///< change of the difference with the quantity; needs two positions
-  std::optional<Shape> shape{};        ///< needs three positions
-  std::optional<Figure> hysteresis{};  ///< rising less falling; needs rows of both directions
-  std::optional<Figure> drift{};       ///< a second; needs three times, not all rows at one
-  std::optional<Noise> noise{};        ///< needs repeats
-  double accuracy_ratio = 0.0;         ///< the smallest of the rows
+  std::optional<LinearityDeviation> shape{};  ///< needs three positions
+  std::optional<Figure> hysteresis{};    ///< rising less falling; needs rows of both directions
+  std::optional<Figure> drift{};         ///< a second; needs three times, not all rows at one
+  std::optional<ObservedNoise> noise{};  ///< needs repeats
+  double accuracy_ratio = 0.0;           ///< the smallest of the rows
   /// neither: they agree. channel, meter: all suspects of the likeliest explanation are of that
   /// side (diagnose.hpp). undetermined: the readings cannot tell.
   Side side = Side::neither;

@@ -133,7 +133,7 @@ struct Board {
   std::vector<Channel> channels{};
   std::vector<Meter> meters{};
   std::vector<Link> links{};
-  std::vector<Source> sources{};
+  std::vector<SourceInstrument> sources{};
 };
 
 /// The element of that name, or nullptr.

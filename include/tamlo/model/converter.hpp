@@ -32,7 +32,7 @@ struct Attenuation {
   std::optional<Value> inl{};  ///< in place of the converter's
 };
 
-/// Source clock over divider, within the limits of the converter. Hz.
+/// SourceInstrument clock over divider, within the limits of the converter. Hz.
 struct Clock {
   double source = 0.0;
   int divider = 1;

@@ -97,7 +97,7 @@ struct Link {
 };
 
 /// An instrument that sets the quantity.
-struct Source {
+struct SourceInstrument {
   std::string name{};
   std::string link{};
   std::string sets{};       ///< what is sent, with {value} in it

@@ -27,7 +27,9 @@ int decimals_of(std::span<const double> numbers, int most);
 
 /// Returns the ending of a noun that is counted: "3 row" + "s".
 template <class Count>
-constexpr const char* plural(Count count) { return count == 1 ? "" : "s"; }
+constexpr const char* plural(Count count) {
+  return count == 1 ? "" : "s";
+}
 
 }  // namespace quantity
 }  // namespace tamlo

@@ -36,7 +36,7 @@ namespace tamlo {
 namespace result TAMLO_API {
 
 /// Of `channel`.
-struct Settings {
+struct ChannelsSettings {
   std::vector<budget::ChannelSettings> channels{};
 };
 
@@ -168,7 +168,7 @@ enum class Format : std::uint8_t { json, csv, markdown };
 /// JSON: one document, its format, the command and the version first. An infinite figure is null.
 /// CSV and Markdown: a table for each list, the unit in the heading.
 std::string write(const check::Examined& result, Format format);
-std::string write(const Settings& result, Format format);
+std::string write(const ChannelsSettings& result, Format format);
 std::string write(const Traces& result, Format format);
 std::string write(const Budgets& result, Format format);
 std::string write(const Comparisons& result, Format format);

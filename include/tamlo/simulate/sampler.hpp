@@ -46,7 +46,7 @@ int decimals(const chain::Chain& chain);
 int record_decimals(const chain::Chain& chain);
 
 /// The noise of a run of a unit: a random stream of its own beside that of the unit's deviations.
-math::Stream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_t run);
+math::RandomStream noise_stream(std::uint64_t seed, std::uint64_t number, std::uint64_t run);
 
 /// A unit being sampled, its average and filter filled before the first sample. White noise is new
 /// at every conversion; that of parts before a low-pass goes over from one to the next; 1/f noise
@@ -67,10 +67,10 @@ class Sampler {
   };
   /// `firmware` scales readings; it is `chain` itself unless it differs from the description.
   /// Keeps references to both.
-  Sampler(const chain::Chain& chain, const chain::Chain& firmware, Unit unit,
+  Sampler(const chain::Chain& chain, const chain::Chain& firmware, VirtualUnit unit,
           const Settings& settings);
-  Sampler(chain::Chain&& gone, const chain::Chain& firmware, Unit, const Settings&) = delete;
-  Sampler(const chain::Chain& chain, chain::Chain&& gone, Unit, const Settings&) = delete;
+  Sampler(chain::Chain&& gone, const chain::Chain& firmware, VirtualUnit, const Settings&) = delete;
+  Sampler(const chain::Chain& chain, chain::Chain&& gone, VirtualUnit, const Settings&) = delete;
 
   /// Samples a second, of what is shown.
   double rate() const;
@@ -97,11 +97,11 @@ class Sampler {
   };
   const chain::Chain& chain_;
   const chain::Chain& firmware_;
-  Unit unit_;
+  VirtualUnit unit_;
   Settings settings_;
   int every_;  // conversions of a sample
   Course course_;
-  math::Stream stream_;
+  math::RandomStream stream_;
   chain::DigitalState digital_;
   std::vector<Noise> noise_{};
   std::vector<Wave> waves_{};

@@ -21,26 +21,26 @@ namespace simulate TAMLO_API {
 
 /// The actual values of a unit's parameters: nominal plus the deviations of its sources. Its INL is
 /// the same at all places, so that a tare cancels it.
-struct Unit {
+struct VirtualUnit {
   std::vector<double> parameters{};
   std::vector<double> deviations{};  ///< of each source of the chain; none of a nominal unit
 };
 
 /// Draws a unit from all sources that are fixed in a unit. The same seed and number give the same
 /// unit everywhere.
-Unit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number);
+VirtualUnit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number);
 
 /// Returns a unit that is nominal but for these deviations: (source, deviation in the parameter's
 /// unit).
-Unit with_deviations(const chain::Chain& chain,
-                     const std::vector<std::pair<std::size_t, double>>& deviations);
+VirtualUnit with_deviations(const chain::Chain& chain,
+                            const std::vector<std::pair<std::size_t, double>>& deviations);
 
 /// Returns the nominal unit, without any deviation.
-Unit nominal(const chain::Chain& chain);
+VirtualUnit nominal(const chain::Chain& chain);
 
 /// Moves a parameter of the unit: by a part of its nominal, or by an amount in its unit. False
 /// where the chain has no parameter of that name.
-bool move(Unit& unit, const chain::Chain& chain, std::string_view parameter, double by,
+bool move(VirtualUnit& unit, const chain::Chain& chain, std::string_view parameter, double by,
           bool relative);
 
 /// Readings of units at one place, drawn by chain::ReadingSampler: what is prepared once for all
@@ -55,9 +55,9 @@ class UnitReader {
 
   /// Returns the register value behind average and filter, once it is settled. It may have a
   /// fraction, as an average has. A unit of a corrected channel is one that was calibrated.
-  double register_value(const Unit& unit, math::Stream& noise) const;
+  double register_value(const VirtualUnit& unit, math::RandomStream& noise) const;
   /// Returns what the firmware shows, SI: that value scaled, and the tare taken off.
-  double read(const Unit& unit, math::Stream& noise) const;
+  double read(const VirtualUnit& unit, math::RandomStream& noise) const;
 
  private:
   struct Place {
@@ -66,7 +66,8 @@ class UnitReader {
     std::vector<double> followed{};  // by the correction, of each unit of a source's deviation
     double calibration = 1.0;        // its uncertainty here, of that over the span
   };
-  double register_value(const Place& place, const Unit& unit, math::Stream& noise) const;
+  double register_value(const Place& place, const VirtualUnit& unit,
+                        math::RandomStream& noise) const;
 
   const chain::Chain& chain_;
   const chain::Chain& firmware_;
@@ -75,8 +76,8 @@ class UnitReader {
 };
 
 /// Returns one reading of the unit, SI: UnitReader::read() at one place.
-double read(const chain::Chain& chain, const chain::Chain& firmware, const Unit& unit, double x,
-            math::Stream& noise);
+double read(const chain::Chain& chain, const chain::Chain& firmware, const VirtualUnit& unit,
+            double x, math::RandomStream& noise);
 
 }  // namespace simulate
 }  // namespace tamlo

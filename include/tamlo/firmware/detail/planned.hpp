@@ -26,7 +26,7 @@ struct ChannelFirmware {
 /// Plans the integers of a channel and evaluates its budget with them; `chain` is the channel's as
 /// the board has it. Throws as plan() does.
 ChannelFirmware plan_with_budget(const model::Board& board, const chain::Chain& chain,
-                                 const Request& request);
+                                 const PlanRequest& request);
 
 }  // namespace firmware
 }  // namespace tamlo

@@ -40,7 +40,7 @@ class Disturbance {
 
  private:
   std::vector<LinkFault> faults_;
-  math::Stream stream_;
+  math::RandomStream stream_;
   std::string late_{};
 
   bool strikes(LinkFault fault, double part);

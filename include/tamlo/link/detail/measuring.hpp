@@ -42,7 +42,7 @@ struct Progress {
 
 /// Which links are needed: that of the meter, of the source, and all that are of no instrument.
 std::vector<std::string> links_for(const model::Board& board, const model::Meter* meter,
-                                   const model::Source* source);
+                                   const model::SourceInstrument* source);
 
 /// A session beside a meter, position by position.
 class Measuring {
@@ -51,7 +51,7 @@ class Measuring {
   struct Settings {
     double longest = 20.0;  ///< s, that a position is waited for where a source sets it, and that
                             ///< repeats are taken
-    const model::Source* source = nullptr;  ///< none: a hand sets it
+    const model::SourceInstrument* source = nullptr;  ///< none: a hand sets it
   };
   /// Keeps references. The meter must name a link. Throws LinkError, ArgumentError.
   Measuring(const model::Board& board, const std::string& channel, const model::Meter& meter,
