@@ -8,7 +8,6 @@
 #include <cmath>
 #include <filesystem>
 #include <nlohmann/json.hpp>
-#include <regex>
 #include <set>
 
 #include "tool/process.hpp"
@@ -46,18 +45,33 @@ Figures figures_of(const std::string& document) {
   return result;
 }
 
-const std::regex number_pattern(R"((\d+\.?\d*(?:[eE][-+]?\d+)?))");
-
+// Numbers without their signs; a digit behind a letter, as in "INL2", is a part of a name.
 std::vector<std::string> numbers_in(const std::string& text) {
+  const auto digit = [&](std::size_t i) {
+    return i < text.size() && std::isdigit(static_cast<unsigned char>(text[i])) != 0;
+  };
+  const auto in_name = [&](std::size_t i) {
+    return i > 0 && (std::isalnum(static_cast<unsigned char>(text[i - 1])) != 0 ||
+                     text[i - 1] == '_' || text[i - 1] == '.');
+  };
   std::vector<std::string> result;
-  for (std::sregex_iterator it(text.begin(), text.end(), number_pattern), end; it != end; ++it) {
-    const auto at = static_cast<std::size_t>(it->position());
-    // "INL2" is a name.
-    if (at > 0 && (std::isalnum(static_cast<unsigned char>(text[at - 1])) != 0 ||
-                   text[at - 1] == '_' || text[at - 1] == '.')) {
+  for (std::size_t i = 0; i < text.size();) {
+    if (!digit(i)) {
+      ++i;
       continue;
     }
-    result.push_back(it->str());
+    auto end = i;
+    while (digit(end)) ++end;
+    if (end < text.size() && text[end] == '.') ++end;
+    while (digit(end)) ++end;
+    if (end < text.size() && (text[end] == 'e' || text[end] == 'E')) {
+      const bool sign = end + 1 < text.size() && (text[end + 1] == '-' || text[end + 1] == '+');
+      if (auto exponent = end + (sign ? 2 : 1); digit(exponent)) {
+        for (end = exponent; digit(end);) ++end;
+      }
+    }
+    if (!in_name(i)) result.push_back(text.substr(i, end - i));
+    i = end;
   }
   return result;
 }
