@@ -99,7 +99,7 @@ class ValueLog {
                                       code ? "code" : "reading [" + unit.symbol + "]",
                                       with_meter_ ? ",meter [" + meter_unit_.symbol + "]" : ""));
     }
-    const double value = event.value.value;
+    const double value = *event.value.value;
     auto row =
         fmt::format("{:.6f},{},{},{:.12g}", event.seconds, link::utc_now(),
                     io::csv_cell(channel_.name), code ? value : quantity::in_unit(value, unit));

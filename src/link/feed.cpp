@@ -9,6 +9,7 @@
 #include <cstdint>
 #include <optional>
 #include <thread>
+#include <utility>
 
 #include "tamlo/error.hpp"
 #include "tamlo/link/detail/scpi.hpp"
@@ -28,13 +29,15 @@ class Questions {
             std::chrono::duration<double>(link.every))) {}
 
   bool asks() const { return !link_.ask.empty(); }
-  /// Sends the question where its time has come; until when an answer may be waited for.
+  /// Sends the question where its time has come; until when an answer may be waited for. What came
+  /// without a question would be taken for its answer, and goes.
   Clock::time_point ask(Stream& stream, Clock::time_point until) {
     const auto now = Clock::now();
     if (waits_ && now - asked_ > patience) {
       throw LinkError(fmt::format("no answer to {} within 3 s", link_.ask));
     }
     if (!waits_ && now >= asked_ + every_) {
+      surplus_ = stream.discard();
       stream.write(link_.ask + "\n");
       asked_ = now;
       waits_ = true;
@@ -42,6 +45,9 @@ class Questions {
     return waits_ ? until : std::min(until, asked_ + every_);
   }
   void answered() { waits_ = false; }
+  bool waiting() const { return waits_; }
+  /// Bytes that came unasked before the last question; counted once.
+  std::size_t surplus() { return std::exchange(surplus_, 0); }
   /// Until when the answer to a question that was asked may come; nothing is under way else.
   std::optional<Clock::time_point> awaited() const {
     return waits_ ? std::optional(asked_ + patience) : std::nullopt;
@@ -53,9 +59,28 @@ class Questions {
   Clock::duration every_;
   Clock::time_point asked_{};
   bool waits_ = false;
+  std::size_t surplus_ = 0;
 };
 
-class LineFeed : public Feed {
+// A feed that may ask.
+class AskingFeed : public Feed {
+ protected:
+  /// Asks where its time has come, and sets until when an answer may be waited for. What is got
+  /// already, where there is none to wait for: bytes that nobody asked for, or nothing yet.
+  std::optional<Got> ask(Questions& questions, Stream& stream, Clock::time_point& until) {
+    if (!questions.asks()) return {};
+    until = questions.ask(stream, until);
+    if (const auto bytes = questions.surplus(); bytes > 0) {
+      problem_ = fmt::format("{} bytes more than an answer", bytes);
+      return Got::malformed;
+    }
+    if (questions.waiting()) return {};
+    std::this_thread::sleep_until(until);
+    return Got::nothing;
+  }
+};
+
+class LineFeed : public AskingFeed {
  public:
   LineFeed(const model::Link& link, const model::Board& board)
       : questions_(link), stream_(open(link)) {
@@ -64,7 +89,7 @@ class LineFeed : public Feed {
   }
 
   Got next(std::vector<Value>& values, Clock::time_point until) override {
-    if (questions_.asks()) until = questions_.ask(*stream_, until);
+    if (const auto got = ask(questions_, *stream_, until)) return *got;
     if (!stream_->read_line(line_, until)) return Got::nothing;
     questions_.answered();
     if (!parser_) return Got::nothing;
@@ -83,7 +108,7 @@ class LineFeed : public Feed {
 };
 
 // An instrument that says who it is, answers what it is asked, and keeps a queue of errors.
-class ScpiFeed : public Feed {
+class ScpiFeed : public AskingFeed {
  public:
   ScpiFeed(const model::Link& link, const model::Board& board)
       : questions_(link), stream_(open(link)) {
@@ -105,15 +130,16 @@ class ScpiFeed : public Feed {
       std::this_thread::sleep_until(std::min(until, Clock::now() + milliseconds(20)));
       return Got::nothing;
     }
-    until = questions_.ask(*stream_, until);
+    if (const auto got = ask(questions_, *stream_, until)) return *got;
     if (!stream_->read_line(line_, until)) return Got::nothing;
     questions_.answered();
     if (const auto number = parse_scpi_number(line_, like_)) {
+      if (!number->value && slot_->holds == Holds::reading) {
+        problem_ = "an overload, which no reading of a firmware is";
+        return Got::malformed;
+      }
       // What stands in the answer without a suffix, in volts and so on.
-      values.push_back({.of = *slot_,
-                        .value = number->value,
-                        .overload = number->overload,
-                        .place = last_place(line_)});
+      values.push_back({.of = *slot_, .value = number->value, .place = last_place(line_)});
       return Got::values;
     }
     problem_ = fmt::format("an answer that is no number in {}: {}", like_.symbol, line_);
@@ -147,6 +173,7 @@ class ScpiFeed : public Feed {
   }
 
   std::string question(const std::string& text) {
+    stream_->discard();
     stream_->write(text + "\n");
     std::string answer;
     if (stream_->read_line(answer, Clock::now() + std::chrono::seconds(6))) return answer;
@@ -156,7 +183,7 @@ class ScpiFeed : public Feed {
 
 // Bytes, all frames of one length; where they do not begin as they should, the next that do is
 // looked for.
-class FrameFeed : public Feed {
+class FrameFeed : public AskingFeed {
  public:
   FrameFeed(const model::Link& link, const model::Board& board)
       : link_(link),
@@ -167,7 +194,7 @@ class FrameFeed : public Feed {
 
   Got next(std::vector<Value>& values, Clock::time_point until) override {
     values.clear();
-    if (questions_.asks()) until = questions_.ask(*stream_, until);
+    if (const auto got = ask(questions_, *stream_, until)) return *got;
     for (;;) {
       const auto at = buffer_.find(link_.begins);
       const auto skipped =
@@ -228,8 +255,9 @@ double decode(const unsigned char* bytes, model::NumberType type, model::Order o
 
 bool put(std::vector<Value>& into, const model::Board& board, const Slot& slot,
          const model::PlacedNumber& of, double number) {
-  if (!std::isfinite(number)) return false;
-  into.push_back({.of = slot, .value = in_si(board, slot, number * of.scale)});
+  const double si = in_si(board, slot, number * of.scale);
+  if (!may_be_measured(si)) return false;
+  into.push_back({.of = slot, .value = si});
   return true;
 }
 

@@ -28,8 +28,10 @@ bool parse_number(std::string_view text, double& value) {
   const auto* end = text.data() + text.size();
   if (text.starts_with('+')) text.remove_prefix(1);
   const auto [stop, error] = std::from_chars(text.data(), end, value);
-  return error == std::errc{} && stop == end && !text.empty() && std::isfinite(value);
+  return error == std::errc{} && stop == end && !text.empty() && may_be_measured(value);
 }
+
+bool may_be_measured(double number) { return std::abs(number) <= largest_number; }
 
 double last_place(std::string_view text) {
   if (text.starts_with('-') || text.starts_with('+')) text.remove_prefix(1);
@@ -125,17 +127,22 @@ bool LineParser::take(const std::optional<Slot>& slot, std::string_view word,
                       std::vector<Value>& into) {
   if (!slot) return true;
   Value value{.of = *slot};
+  double number = 0.0;
   if (slot->holds == Holds::shown && says_overload(word)) {
-    value.overload = true;
-  } else if (slot->holds == Holds::code) {
-    if (!parse_code(word, value.value)) return fail("a code that is no whole number");
+    into.push_back(value);
+    return true;
+  }
+  if (slot->holds == Holds::code) {
+    if (!parse_code(word, number)) return fail("a code that is no whole number");
   } else {
-    if (!parse_number(word, value.value)) return fail("a reading that is no number");
+    if (!parse_number(word, number)) return fail("a reading that is no number within ±1e30");
     if (slot->holds == Holds::shown) {
       value.place = last_place(word) * unit_of(board_, *slot).scale();
     }
-    value.value = in_si(board_, *slot, value.value);
+    number = in_si(board_, *slot, number);
+    if (!may_be_measured(number)) return fail("a reading beyond ±1e30");
   }
+  value.value = number;
   into.push_back(value);
   return true;
 }

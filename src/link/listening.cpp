@@ -6,12 +6,14 @@
 #include <algorithm>
 #include <condition_variable>
 #include <future>
+#include <map>
 #include <mutex>
 #include <optional>
 #include <thread>
 #include <utility>
 
 #include "feed.hpp"
+#include "tamlo/chain/detail/register_format.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/model/board.hpp"
 
@@ -25,7 +27,7 @@ constexpr std::size_t most_waiting = 65536;
 }  // namespace
 
 struct Listening::Inside {
-  explicit Inside(const model::Board& of) : board(of) {}
+  Inside(const model::Board& of, Doubt about) : board(of), doubt(std::move(about)) {}
 
   struct Command {
     std::string text{};
@@ -41,6 +43,7 @@ struct Listening::Inside {
   };
 
   const model::Board& board;
+  Doubt doubt;
   Clock::time_point begin = Clock::now();
   mutable std::mutex mutex{};  // of all below, but for the feeds
   std::condition_variable came{}, taken{};
@@ -73,11 +76,15 @@ void Listening::Inside::run_command(Reader& reader) {
 }
 
 void Listening::Inside::hand_over(Sample&& sample, Reader& reader, Got got) {
+  std::string problem = got == Got::malformed ? reader.feed->problem() : "";
+  for (const auto& value : sample.values) {
+    if (problem.empty() && doubt) problem = doubt(value);
+  }
   std::unique_lock lock(mutex);
   ++reader.state.lines;
-  if (got == Got::malformed) {
+  if (!problem.empty()) {
     ++reader.state.malformed;
-    reader.state.problem = reader.feed->problem();
+    reader.state.problem = std::move(problem);
     return;
   }
   taken.wait(lock, [&] { return stop || waiting.size() < most_waiting; });
@@ -147,8 +154,22 @@ void Listening::Inside::read(std::size_t index) {
   }
 }
 
-Listening::Listening(const model::Board& board, const std::vector<std::string>& links)
-    : inside_(std::make_unique<Inside>(board)) {
+Doubt doubt_codes(const model::Board& board, const std::vector<chain::Chain>& chains) {
+  std::map<std::size_t, chain::RegisterFormat> formats;
+  for (const auto& chain : chains) {
+    const auto* channel = model::find(board.channels, chain.channel.name);
+    formats[static_cast<std::size_t>(channel - board.channels.data())] = chain.report;
+  }
+  return [formats = std::move(formats)](const Value& value) -> std::string {
+    const auto format = formats.find(value.of.index);
+    if (value.of.holds != Holds::code || format == formats.end()) return {};
+    if (chain::occurs(format->second, *value.value)) return {};
+    return fmt::format("code {:.15g}, which the register never holds", *value.value);
+  };
+}
+
+Listening::Listening(const model::Board& board, const std::vector<std::string>& links, Doubt doubt)
+    : inside_(std::make_unique<Inside>(board, std::move(doubt))) {
   for (const auto& name : links) {
     auto reader = std::make_unique<Inside::Reader>();
     reader->link = model::find(board.links, name);

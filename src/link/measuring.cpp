@@ -34,7 +34,7 @@ struct Measuring::Inside {
         index(static_cast<std::size_t>(model::find(of.channels, channel) - of.channels.data())),
         beside_meter(meter::chain_as_metered(of, channel, beside)),
         pairing(chain::build(of, channel), beside, meter::wanted_uncertainty(beside_meter)),
-        listening(of, links_for(of, &beside, with.source)) {}
+        listening(of, links_for(of, &beside, with.source), doubt_codes(of, {beside_meter})) {}
 
   const model::Board& board;
   const model::Meter& meter;
@@ -58,16 +58,16 @@ struct Measuring::Inside {
   void feed(const Value& value, double seconds) {
     if (value.of.holds == Holds::shown) {
       if (&board.meters[value.of.index] != &meter) return;
-      if (value.overload) {
+      if (value.overload()) {
         pairing.add_overload();
       } else {
-        pairing.add_shown(value.value, value.place);
+        pairing.add_shown(*value.value, value.place);
       }
     } else if (value.of.index == index) {
       if (value.of.holds == Holds::code) {
-        pairing.add_code(value.value, seconds);
+        pairing.add_code(*value.value, seconds);
       } else {
-        pairing.add_reading(value.value, seconds);
+        pairing.add_reading(*value.value, seconds);
       }
     }
   }

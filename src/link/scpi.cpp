@@ -7,6 +7,7 @@
 #include <cmath>
 #include <string>
 
+#include "tamlo/link/detail/line_parser.hpp"
 #include "words.hpp"
 
 namespace tamlo::link {
@@ -51,6 +52,7 @@ std::optional<double> with_suffix(double number, std::string word, const quantit
 }  // namespace
 
 std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantity::Unit& like) {
+  if (text.find('"') != std::string_view::npos) return {};
   text = trimmed(text.substr(0, text.find(',')));
   if (text.starts_with('+')) text.remove_prefix(1);
   double number = 0.0;
@@ -60,14 +62,16 @@ std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantit
   const auto suffix = trimmed({stop, static_cast<std::size_t>(end - stop)});
   constexpr double infinite = 9.9e37, no_number = 9.91e37;
   if (std::abs(number) == no_number) return {};
-  if (std::abs(number) == infinite) return ScpiNumber{.overload = true};
+  if (std::abs(number) == infinite) return ScpiNumber{};
+  std::optional<double> value;
   if (suffix.empty()) {
     const double one = like.dimension == quantity::Dimension{} ? like.scale() : like.factor;
-    return ScpiNumber{.value = number * one + like.offset};
+    value = number * one + like.offset;
+  } else {
+    value = with_suffix(number, std::string(suffix), like);
   }
-  const auto value = with_suffix(number, std::string(suffix), like);
-  if (!value) return {};
-  return ScpiNumber{.value = *value};
+  if (!value || !may_be_measured(*value)) return {};
+  return ScpiNumber{.value = value};
 }
 
 std::optional<std::string> scpi_error(std::string_view answer) {

@@ -4,6 +4,7 @@
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <poll.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -57,9 +58,24 @@ class Lines : public Stream {
     return !std::exchange(buffer_, {}).empty();
   }
   bool ended() const override { return ended_ && buffer_.empty(); }
+  std::size_t discard() override {
+    constexpr std::size_t most = 1 << 20;  // of what comes without an end
+    std::size_t count = 0;
+    do {
+      count += buffer_.size();
+      buffer_.clear();
+    } while (count < most && can_be_drained() && !ended_ && wait(Clock::now()) &&
+             receive(Clock::now()) && !buffer_.empty());
+    scanned_ = 0;
+    return count;
+  }
 
  protected:
   virtual int descriptor() = 0;
+  /// False for files: a read of a device's may wait for what does not come.
+  virtual bool can_be_drained() const { return true; }
+  /// True for what is whole at its end: a regular file.
+  virtual bool has_last_line() const { return false; }
   /// True for what may have more later, as a log that grows.
   virtual bool grows() const { return false; }
 
@@ -88,7 +104,7 @@ class Lines : public Stream {
     if (!ended_ || buffer_.empty()) return false;
     into = std::exchange(buffer_, {});
     scanned_ = 0;
-    return true;
+    return has_last_line();
   }
 
   bool wait(Clock::time_point until) {
@@ -139,6 +155,11 @@ class FileStream : public Lines {
   bool grows_;
   int descriptor() override { return descriptor_; }
   bool grows() const override { return grows_; }
+  bool can_be_drained() const override { return false; }
+  bool has_last_line() const override {
+    struct stat status {};
+    return ::fstat(descriptor_, &status) == 0 && S_ISREG(status.st_mode);
+  }
 };
 
 // A socket or a serial port; Asio opens it, in its own way for each.

@@ -53,10 +53,10 @@ struct Watching::Inside {
       if (meter == nullptr || &board.meters[value.of.index] != meter) return true;
       for (auto& of : all) {
         if (!of.pairing) continue;
-        if (value.overload) {
+        if (value.overload()) {
           of.pairing->add_overload();
         } else {
-          of.pairing->add_shown(value.value, value.place);
+          of.pairing->add_shown(*value.value, value.place);
         }
       }
       return true;
@@ -66,11 +66,11 @@ struct Watching::Inside {
       if (of.index != value.of.index) continue;
       const auto before = of.live.readings();
       if (value.of.holds == Holds::code) {
-        of.live.add_code(value.value, seconds);
-        if (of.pairing) of.pairing->add_code(value.value, seconds);
+        of.live.add_code(*value.value, seconds);
+        if (of.pairing) of.pairing->add_code(*value.value, seconds);
       } else {
-        of.live.add_reading(value.value, seconds);
-        if (of.pairing) of.pairing->add_reading(value.value, seconds);
+        of.live.add_reading(*value.value, seconds);
+        if (of.pairing) of.pairing->add_reading(*value.value, seconds);
       }
       if (of.live.readings() > before) {
         of.strip.add(seconds, of.live.last());
@@ -108,8 +108,12 @@ Watching::Watching(const model::Board& board, const Settings& settings) {
   if (settings.meter != nullptr && std::ranges::find(links, settings.meter->link) == links.end()) {
     links.push_back(settings.meter->link);
   }
-  inside_.reset(new Inside{
-      .board = board, .meter = settings.meter, .all = std::move(all), .listening = {board, links}});
+  std::vector<chain::Chain> chains;
+  for (const auto& of : all) chains.push_back(of.live.chain());
+  inside_.reset(new Inside{.board = board,
+                           .meter = settings.meter,
+                           .all = std::move(all),
+                           .listening = {board, links, doubt_codes(board, chains)}});
 }
 Watching::~Watching() = default;
 

@@ -2,6 +2,7 @@
 #include "tamlo/meter/detail/live.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
@@ -46,6 +47,7 @@ void Live::add_code(double code, double seconds) {
 
 void Live::add_reading(double reading, double seconds) {
   auto& in = *inside_;
+  if (!std::isfinite(reading)) return;  // of a code that has none, which is shown as at an end
   in.settling.add(reading);
   in.all.add({&reading, 1});
   if (in.all.count() == 1) in.first_at = seconds;

@@ -26,8 +26,8 @@ std::string read_by(link::LineParser& parser, const model::Board& board, const s
   for (const auto& value : values) {
     const auto& channel = board.channels.at(value.of.index);
     const double number = value.of.holds == Holds::code
-                              ? value.value
-                              : quantity::in_unit(value.value, channel.span.unit);
+                              ? *value.value
+                              : quantity::in_unit(*value.value, channel.span.unit);
     result += (result.empty() ? "" : " ") + channel.name + "." +
               std::string(link::name(value.of.holds)) + "=" +
               std::to_string(std::llround(number * 1000.0));
@@ -50,7 +50,7 @@ TEST(LineParser, ReadsEveryForm) {
       {pattern, "{},{pack_voltage.code};", "12:30,17;", "pack_voltage.code=17000"},
       {pattern, "U={pack_voltage.reading}V", "U=48.125V", "pack_voltage.reading=48125"},
       {pattern, "U={pack_voltage.reading}V", "U=48.125", "!a line that is not the pattern"},
-      {pattern, "U={pack_voltage.reading}V", "U=nanV", "!a reading that is no number"},
+      {pattern, "U={pack_voltage.reading}V", "U=nanV", "!a reading that is no number within ±1e30"},
       {pattern, "raw {pack_voltage.code}", "raw 12 13", "!a line that goes on behind the pattern"},
       {pattern, "raw {pack_voltage.code}", "row 12", "!a line that is not the pattern"},
       {pattern, "raw {pack_voltage.code}", "raw 12.5", "!a code that is no whole number"},
@@ -106,7 +106,7 @@ TEST(LineParser, TheLastPlaceOfADisplay) {
   ASSERT_TRUE(parser.parse("5.25", values));
   EXPECT_DOUBLE_EQ(values.at(0).place, 0.01);
   ASSERT_TRUE(parser.parse("OL", values));
-  EXPECT_TRUE(values.at(0).overload);
+  EXPECT_TRUE(values.at(0).overload());
 }
 
 }  // namespace

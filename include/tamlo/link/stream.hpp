@@ -27,11 +27,14 @@ class Stream {
  public:
   virtual ~Stream() = default;
   /// The next line without its end; false where none is whole before `until`. A line of more than
-  /// 4096 bytes is cut there, and counts as whole. Throws LinkError where the link is lost.
+  /// 4096 bytes is cut there, and counts as whole. A last line without its end counts in a regular
+  /// file only: elsewhere it was cut. Throws LinkError where the link is lost.
   virtual bool read_line(std::string& into, Clock::time_point until) = 0;
   /// Appends what came, once anything did; false where nothing does before `until`. Throws as
   /// above.
   virtual bool read_bytes(std::string& into, Clock::time_point until) = 0;
+  /// Throws away what has come until now; returns how many bytes. Throws as above.
+  virtual std::size_t discard() = 0;
   /// Throws LinkError where it cannot be sent.
   virtual void write(std::string_view bytes) = 0;
   /// Nothing comes any more: the end of a file that is no growing log, or of standard input.

@@ -35,12 +35,17 @@ Slot slot_of(const model::Board& board, std::string_view name, const model::Link
 /// The unit in which its numbers come; none of a code.
 const quantity::Unit& unit_of(const model::Board& board, const Slot& slot);
 
-/// One value of a line.
+/// Largest size of a number that a link may bring, in SI; one beyond it is malformed.
+constexpr double largest_number = 1e30;
+
+/// One value that came over a link.
 struct Value {
   Slot of{};
-  double value = 0.0;     ///< a code, or SI
-  bool overload = false;  ///< the meter says that it is beyond its range; the value is then 0
-  double place = 0.0;     ///< SI, of the last digit that a meter showed, where the text says it
+  /// Code, or SI, within ±largest_number; none where a meter says that it is beyond its range.
+  std::optional<double> value{};
+  double place = 0.0;  ///< SI, of the last digit that a meter showed, where the text says it
+
+  bool overload() const { return !value; }
 };
 
 /// What a number at the slot is in SI: a code as it is, a reading by the unit of its span, what a
@@ -82,8 +87,11 @@ class LineParser {
 /// text.
 double last_place(std::string_view text);
 
-/// A finite number, whole text; false for any other.
+/// A finite number, whole text; false for any other, and for one beyond ±largest_number.
 bool parse_number(std::string_view text, double& value);
+
+/// True for a number that may be measured: finite, and within ±largest_number.
+bool may_be_measured(double number);
 
 /// A whole number: 2048, 0x800, 0b1000, 0o17, also negative; false for any other text.
 bool parse_code(std::string_view text, double& value);

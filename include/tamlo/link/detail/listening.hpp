@@ -2,10 +2,12 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/link/detail/line_parser.hpp"
 #include "tamlo/link/stream.hpp"
@@ -30,6 +32,12 @@ struct LinkState {
   std::string problem{};        ///< of the last malformed line, or why it was lost
 };
 
+/// Says why a value cannot be, in words; nothing for one that can. Called from several threads.
+using Doubt = std::function<std::string(const Value&)>;
+
+/// Returns the doubt about codes that the registers of these channels never hold.
+Doubt doubt_codes(const model::Board& board, const std::vector<chain::Chain>& chains);
+
 /// Reads each link in a thread of its own, so that nothing that is done with the samples holds it
 /// up; of more than 65536 samples that nobody takes, it waits with the next. A link that is lost is
 /// opened again, after pauses that grow from a tenth of a second to five.
@@ -37,8 +45,8 @@ class Listening {
  public:
   /// Keeps a reference to the board. Throws LinkError for a link that cannot be opened,
   /// ArgumentError for one that names what the board does not have.
-  Listening(const model::Board& board, const std::vector<std::string>& links);
-  Listening(model::Board&& gone, const std::vector<std::string>& links) = delete;
+  Listening(const model::Board& board, const std::vector<std::string>& links, Doubt doubt = {});
+  Listening(model::Board&& gone, const std::vector<std::string>& links, Doubt = {}) = delete;
   ~Listening();
   Listening(const Listening&) = delete;
   Listening& operator=(const Listening&) = delete;

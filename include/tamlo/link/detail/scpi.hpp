@@ -12,16 +12,16 @@
 namespace tamlo {
 namespace link TAMLO_API {
 
-/// A number of an answer, SI.
+/// A number of an answer, SI; none where it is 9.9E+37 or -9.9E+37, an overload.
 struct ScpiNumber {
-  double value = 0.0;
-  bool overload = false;  ///< 9.9E+37 or -9.9E+37: beyond the range; the value is then 0
+  std::optional<double> value{};
 };
 
 /// The first number of an answer, in a unit that may follow it with its multiple ("12.5 mV", "3.3E0
 /// KOHM"; case does not count, M is milli but in MOHM and MHZ). Without a unit it is in volts, ohms
 /// and so on, whatever multiple `like` has, and in degrees Celsius where `like` is. Nothing for a
-/// text that is no number (9.91E+37 says so of itself), or is of another kind than `like`.
+/// text that is no number within ±1e30 (9.91E+37 says so of itself), is of another kind than
+/// `like`, or has a quoted text, as an answer to SYST:ERR? has.
 std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantity::Unit& like);
 
 /// What stands in the error queue: nothing for `0,"No error"`, else the text.

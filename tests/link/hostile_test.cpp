@@ -1,0 +1,183 @@
+// SPDX-License-Identifier: Apache-2.0
+// Servers that cut, repeat and exaggerate: what they send is counted, and never believed.
+#include <arpa/inet.h>
+#include <gtest/gtest.h>
+#include <poll.h>
+#include <sys/socket.h>
+#include <unistd.h>
+
+#include <functional>
+#include <nlohmann/json.hpp>
+#include <thread>
+
+#include "tamlo/chain/chain.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/link/detail/listening.hpp"
+#include "tool/process.hpp"
+
+namespace tamlo::testing {
+namespace {
+
+using link::Clock;
+using link::Holds;
+using std::chrono::milliseconds;
+
+// A port that answers each line with whatever a function makes of it, and may hang up.
+class HostileServer {
+ public:
+  struct Conduct {
+    std::string greeting{};
+    std::function<std::string(const std::string&)> answer{};
+    bool hangs_up = false;  ///< after the greeting
+  };
+
+  explicit HostileServer(Conduct conduct) : conduct_(std::move(conduct)) {
+    sockaddr_in at{};
+    at.sin_family = AF_INET;
+    at.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+    EXPECT_EQ(::bind(listener_, reinterpret_cast<sockaddr*>(&at), sizeof at), 0);
+    EXPECT_EQ(::listen(listener_, 8), 0);
+    socklen_t size = sizeof at;
+    ::getsockname(listener_, reinterpret_cast<sockaddr*>(&at), &size);
+    port_ = ntohs(at.sin_port);
+    thread_ = std::jthread([this](const std::stop_token& stop) { serve(stop); });
+  }
+  ~HostileServer() {
+    thread_.request_stop();
+    thread_.join();
+    ::close(listener_);
+  }
+  HostileServer(const HostileServer&) = delete;
+  HostileServer& operator=(const HostileServer&) = delete;
+  int port() const { return port_; }
+
+ private:
+  Conduct conduct_;
+  int listener_ = ::socket(AF_INET, SOCK_STREAM, 0), port_ = 0;
+  std::jthread thread_{};
+
+  static bool ready(int descriptor) {
+    pollfd asked{.fd = descriptor, .events = POLLIN, .revents = 0};
+    return ::poll(&asked, 1, 20) > 0;
+  }
+  static void send(int client, const std::string& bytes) {
+    (void)::send(client, bytes.data(), bytes.size(), MSG_NOSIGNAL);
+  }
+  void serve(const std::stop_token& stop) {
+    while (!stop.stop_requested()) {
+      if (!ready(listener_)) continue;
+      const int client = ::accept(listener_, nullptr, nullptr);
+      send(client, conduct_.greeting);
+      std::string lines;
+      while (!conduct_.hangs_up && !stop.stop_requested()) {
+        if (!ready(client)) continue;
+        char bytes[512];
+        const auto got = ::read(client, bytes, sizeof bytes);
+        if (got <= 0) break;
+        lines.append(bytes, static_cast<std::size_t>(got));
+        for (auto end = lines.find('\n'); end != std::string::npos; end = lines.find('\n')) {
+          if (conduct_.answer) send(client, conduct_.answer(lines.substr(0, end)));
+          lines.erase(0, end + 1);
+        }
+      }
+      ::close(client);
+    }
+  }
+};
+
+struct Heard {
+  std::vector<double> values{};
+  link::LinkState state{};
+};
+
+// What one link of the demo board brings within a time.
+Heard hear(const HostileServer& server, const std::string& speaks, milliseconds time) {
+  const Folder folder;
+  const auto file =
+      folder.write("link.toml", "[link.l]\ntcp = \"127.0.0.1:" + std::to_string(server.port()) +
+                                    "\"\nevery = \"10 ms\"\n" + speaks);
+  const auto board = io::load_board({demo_board, file});
+  link::Listening listening(board, {"l"}, link::doubt_codes(board, board.chains));
+  Heard heard;
+  std::vector<link::Sample> samples;
+  for (const auto end = Clock::now() + time; Clock::now() < end;) {
+    listening.take(samples, Clock::now() + milliseconds(20));
+  }
+  for (const auto& sample : samples) {
+    for (const auto& value : sample.values) heard.values.push_back(value.value.value_or(-1.0));
+  }
+  heard.state = listening.states().front();
+  return heard;
+}
+
+std::string instrument(const std::string& line, const std::string& reading) {
+  if (line == "*IDN?") return "bench,1\n";
+  if (line == "SYST:ERR?") return "0,\"No error\"\n";
+  return line == "READ?" ? reading : "";
+}
+
+TEST(Hostile, AnswersOfInstrumentsAreNotShiftedOrTakenForZero) {
+  const std::string scpi = "speaks = \"scpi\"\nholds = \"pack_voltage.reading\"\n";
+  struct Case {
+    const char *reading, *problem;
+    bool any;
+  };
+  const Case cases[] = {{"9.9E37\n", "an overload", false},
+                        {"\n12.5\n", "no number", false},
+                        {"12.5\n\n", "bytes more than an answer", true},
+                        {"12.5\n13.5\n", "bytes more than an answer", true},
+                        {"12.5\n0,\"No error\"\n", "bytes more than an answer", true},
+                        {"0,\"No error\"\n", "no number", false},
+                        {"1e306\n", "no number", false},
+                        {"1e306 GV\n", "no number", false}};
+  for (const auto& [reading, problem, any] : cases) {
+    SCOPED_TRACE(reading);
+    const HostileServer server({.answer = [text = std::string(reading)](const std::string& line) {
+      return instrument(line, text);
+    }});
+    const auto heard = hear(server, scpi, milliseconds(300));
+    EXPECT_EQ(any, !heard.values.empty());
+    for (const double value : heard.values) EXPECT_EQ(value, 12.5);
+    EXPECT_GT(heard.state.malformed, 0u);
+    EXPECT_NE(heard.state.problem.find(problem), std::string::npos) << heard.state.problem;
+  }
+}
+
+TEST(Hostile, ALineThatWasCutIsNoLine) {
+  const HostileServer server(
+      {.greeting = "pack_voltage.code=2048\npack_voltage.code=2", .answer = {}, .hangs_up = true});
+  const auto heard = hear(server, "form = \"pairs\"\n", milliseconds(150));
+  ASSERT_FALSE(heard.values.empty());
+  for (const double value : heard.values) EXPECT_EQ(value, 2048.0);
+  EXPECT_GT(heard.state.lost, 0u);
+  // Of a pipe as of a port; of a file the last line may have no end.
+  const Folder folder;
+  const auto kept = folder.write("kept.txt", "pack_voltage.code=2048\npack_voltage.code=2");
+  const auto links = folder.write("link.toml", "[link.l]\nfile = \"-\"\nform = \"pairs\"\n");
+  for (const auto& [command, readings] : {std::pair{"cat \"$1\" | ", 1}, {"< \"$1\" ", 2}}) {
+    const auto result =
+        run("/bin/bash", {"-c",
+                          std::string(command) + "\"$2\" watch \"$3\" \"$4\" --channel "
+                                                 "pack_voltage --format json",
+                          "watch", kept, TAMLO_TOOL, demo_board, links});
+    const auto json = nlohmann::json::parse(result.output);
+    EXPECT_EQ(json["links"][0]["lines"], readings) << command;
+  }
+}
+
+TEST(Hostile, OneValueThatCannotBeIsCountedAndNeverTheEnd) {
+  std::string lines;
+  for (const char* value : {"code=2048", "reading=1e306", "code=99999999", "code=-1", "code=2048",
+                            "reading=nan", "reading=1e31", "code=2048"}) {
+    lines += "pack_voltage." + std::string(value) + "\n";
+  }
+  const HostileServer server({.greeting = lines, .answer = {}});
+  const auto heard = hear(server, "form = \"pairs\"\n", milliseconds(200));
+  EXPECT_EQ(heard.values, (std::vector<double>{2048.0, 2048.0, 2048.0}));
+  EXPECT_EQ(heard.state.lines, 8u);
+  EXPECT_EQ(heard.state.malformed, 5u);
+  EXPECT_EQ(heard.state.lost, 0u);
+}
+
+}  // namespace
+}  // namespace tamlo::testing
