@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <csignal>
 #include <cstdio>
 #include <exception>
 #include <string>
@@ -34,6 +35,7 @@ int complain(int status, std::string_view what) {
 }  // namespace
 
 int main(int argc, char** argv) {
+  std::signal(SIGXFSZ, SIG_IGN);  // a limit of size is an error of the write, as a full disk is
   try {
     const auto line = tool::read_command_line(argc, argv);
     if (!line.exit) return line.run();

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "page_module.hpp"
 
+#include <arpa/inet.h>
 #include <httplib.h>
+#include <sys/socket.h>
 
 #include <algorithm>
 #include <atomic>
@@ -9,10 +11,14 @@
 #include <condition_variable>
 #include <cstdio>
 #include <cstring>
+#include <map>
 #include <memory>
 #include <mutex>
 #include <random>
+#include <set>
 #include <thread>
+#include <utility>
+#include <vector>
 
 #include "tamlo/watch_page_text.hpp"
 
@@ -36,10 +42,80 @@ std::string event(const char* name, const std::string& data) {
   return text + "\n";
 }
 
+// Ends connections that are slow to ask, or too many, and all of them at the stop: the server
+// itself waits for each byte anew.
+class Connections {
+ public:
+  void open(int port) {
+    port_ = port;
+    thread_ = std::jthread([this](const std::stop_token& stop) {
+      while (!stop.stop_requested()) {
+        end_late();
+        std::this_thread::sleep_for(std::chrono::milliseconds(100));
+      }
+    });
+  }
+  /// A request came whole from this port of the client.
+  void came(int client) {
+    const std::lock_guard lock(mutex_);
+    asked_.insert(client);
+  }
+  void end_all() {
+    thread_ = {};
+    for (const auto& [socket, client] : all()) ::shutdown(socket, SHUT_RDWR);
+  }
+
+ private:
+  using Clock = std::chrono::steady_clock;
+  static constexpr std::size_t most = 32;
+  static constexpr auto patience = std::chrono::seconds(5);
+  int port_ = 0;
+  std::mutex mutex_{};
+  std::set<int> asked_{};
+  std::map<int, Clock::time_point> since_{};  // by the port of the client
+  std::jthread thread_{};
+
+  // Each socket of ours that a client is connected to, with the client's port.
+  std::vector<std::pair<int, int>> all() const {
+    constexpr int most_descriptors = 4096;
+    const auto port_by = [](auto ask, int socket) {
+      sockaddr_in at{};
+      socklen_t size = sizeof at;
+      const bool known =
+          ask(socket, reinterpret_cast<sockaddr*>(&at), &size) == 0 && at.sin_family == AF_INET;
+      return known ? int{ntohs(at.sin_port)} : -1;
+    };
+    std::vector<std::pair<int, int>> result;
+    for (int socket = 3; socket < most_descriptors; ++socket) {
+      if (port_by(::getsockname, socket) != port_) continue;
+      if (const int client = port_by(::getpeername, socket); client > 0) {
+        result.emplace_back(socket, client);
+      }
+    }
+    return result;
+  }
+
+  void end_late() {
+    const std::lock_guard lock(mutex_);  // no request comes between the look and the judgement
+    const auto now = Clock::now();
+    const auto there = all();
+    std::map<int, Clock::time_point> since;
+    for (const auto& [socket, client] : there) {
+      const auto known = since_.find(client);
+      since[client] = known != since_.end() ? known->second : now;
+      const bool late = !asked_.contains(client) && now - since[client] > patience;
+      if (late || since.size() > most) ::shutdown(socket, SHUT_RDWR);
+    }
+    since_ = std::move(since);
+    std::erase_if(asked_, [&](int client) { return !since_.contains(client); });
+  }
+};
+
 }  // namespace
 
 struct TamloPage {
   httplib::Server server{};
+  Connections connections{};
   std::string token = random_token(), host{}, address{};
   std::thread thread{};
   std::mutex mutex{};
@@ -85,10 +161,13 @@ TamloPage* tamlo_page_open(int port, char* problem, std::size_t size) {
   auto& in = *page;
   in.server.set_pre_routing_handler(
       [&in](const httplib::Request& request, httplib::Response& response) {
+        in.connections.came(request.remote_port);
         if (in.from_here(request)) return httplib::Server::HandlerResponse::Unhandled;
         response.status = 403;
         return httplib::Server::HandlerResponse::Handled;
       });
+  in.server.set_keep_alive_max_count(1);
+  in.server.set_payload_max_length(4096);
   const auto path = "/" + in.token + "/";
   in.server.Get(path, [](const httplib::Request&, httplib::Response& response) {
     response.set_header(
@@ -111,6 +190,7 @@ TamloPage* tamlo_page_open(int port, char* problem, std::size_t size) {
   }
   in.host = std::string(loopback) + ":" + std::to_string(bound);
   in.address = "http://" + in.host + path;
+  in.connections.open(bound);
   in.thread = std::thread([&in] { in.server.listen_after_bind(); });
   while (!in.server.is_running()) std::this_thread::yield();
   return page.release();
@@ -123,6 +203,7 @@ void tamlo_page_close(TamloPage* page) {
   }
   page->changed.notify_all();
   page->server.stop();
+  page->connections.end_all();
   page->thread.join();
   delete page;
 }

@@ -3,6 +3,7 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -30,6 +31,24 @@ std::string name_beside(const std::string& target) {
 std::string folder_of(const std::string& target) {
   const auto folder = fs::path(target).parent_path().string();
   return folder.empty() ? "." : folder;
+}
+
+// Takes away what a process left beside the target that ended before its file was in place. One
+// that is still at work holds a lock.
+void remove_left_overs(const std::string& target) {
+  constexpr std::size_t random = 16;
+  const auto begin = fs::path(target).filename().string() + ".";
+  const std::string end = ".part";
+  std::error_code error;
+  for (const auto& of : fs::directory_iterator(folder_of(target), error)) {
+    const auto name = of.path().filename().string();
+    if (name.size() != begin.size() + random + end.size()) continue;
+    if (!name.starts_with(begin) || !name.ends_with(end)) continue;
+    const int descriptor = open(of.path().c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
+    if (descriptor < 0) continue;
+    if (flock(descriptor, LOCK_EX | LOCK_NB) == 0) unlink(of.path().c_str());
+    close(descriptor);
+  }
 }
 
 // Where a link leads to, also one whose target is not there yet. What is open already, such as
@@ -64,6 +83,7 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
     fail();
   }
   target_ = std::move(target);
+  remove_left_overs(target_);
   constexpr mode_t usual = 0666;
   if (access("/proc/self/fd", X_OK) == 0) {
     descriptor_ = open(folder_of(target_).c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, usual);
@@ -74,6 +94,7 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
     if (descriptor_ < 0) fail();
     temporary_ = std::move(name);
   }
+  flock(descriptor_, LOCK_EX | LOCK_NB);
   if (stands && fchmod(descriptor_, old.st_mode & 07777U) != 0) fail();
 }
 
@@ -81,11 +102,13 @@ OutputFile::OutputFile(OutputFile&& other) noexcept
     : path_(std::move(other.path_)),
       target_(std::move(other.target_)),
       temporary_(std::exchange(other.temporary_, {})),
+      kept_(std::exchange(other.kept_, {})),
       descriptor_(std::exchange(other.descriptor_, -1)) {}
 
 OutputFile::~OutputFile() {
   if (descriptor_ >= 0) close(descriptor_);
   if (!temporary_.empty()) unlink(temporary_.c_str());
+  if (!kept_.empty()) unlink(kept_.c_str());
 }
 
 void OutputFile::fail() {
@@ -114,15 +137,34 @@ void OutputFile::prepare() {
     }
     temporary_ = std::move(name);
   }
-  // Some file systems only say here that they are full.
-  if (close(std::exchange(descriptor_, -1)) != 0) fail();
+  // On the disk before it has the target's name. Some file systems only say here that they are
+  // full; a pipe or a device has nothing to say.
+  if (fsync(descriptor_) != 0 && errno != EINVAL && errno != EROFS && errno != ENOTSUP) fail();
 }
 
 void OutputFile::finish() {
   prepare();
-  if (temporary_.empty()) return;
-  if (std::rename(temporary_.c_str(), target_.c_str()) != 0) fail();
-  temporary_.clear();
+  if (!temporary_.empty()) {
+    if (std::rename(temporary_.c_str(), target_.c_str()) != 0) fail();
+    temporary_.clear();
+  }
+  if (descriptor_ >= 0 && close(std::exchange(descriptor_, -1)) != 0) fail();
+}
+
+void OutputFile::keep_old() {
+  if (target_.empty()) return;
+  auto name = name_beside(target_);
+  if (link(target_.c_str(), name.c_str()) == 0) kept_ = std::move(name);
+  // Where nothing stands, or the file system links nothing, there is nothing to put back.
+}
+
+void OutputFile::put_back() {
+  if (target_.empty() || !temporary_.empty()) return;  // the old one still stands
+  if (kept_.empty()) {
+    unlink(target_.c_str());
+  } else if (std::rename(kept_.c_str(), target_.c_str()) == 0) {
+    kept_.clear();
+  }
 }
 
 void write_file(const std::string& path, std::string_view text) {
@@ -153,7 +195,17 @@ void OutputFiles::add(const std::string& path, std::string_view own) {
 
 void OutputFiles::finish() {
   for (auto& [path, file] : files_) file.prepare();
-  for (auto& [path, file] : files_) file.finish();
+  const bool several = files_.size() > 1;
+  for (auto& [path, file] : files_) {
+    if (several) file.keep_old();
+  }
+  try {
+    for (auto& [path, file] : files_) file.finish();
+  } catch (const EnvironmentError&) {
+    for (auto& [path, file] : files_) file.put_back();
+    files_.clear();
+    throw;
+  }
   files_.clear();
 }
 

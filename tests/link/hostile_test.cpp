@@ -179,5 +179,47 @@ TEST(Hostile, OneValueThatCannotBeIsCountedAndNeverTheEnd) {
   EXPECT_EQ(heard.state.lost, 0u);
 }
 
+int connected(int port) {
+  sockaddr_in at{};
+  at.sin_family = AF_INET;
+  at.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+  at.sin_port = htons(static_cast<std::uint16_t>(port));
+  const int client = ::socket(AF_INET, SOCK_STREAM, 0);
+  EXPECT_EQ(::connect(client, reinterpret_cast<sockaddr*>(&at), sizeof at), 0);
+  return client;
+}
+
+// Clients that send a byte now and then neither hold the page nor the end of the command.
+TEST(Hostile, SlowClientsOfThePageHoldNothingUp) {
+  const Folder folder;
+  folder.write("log.txt", "1000\n");
+  const auto file = folder.write("live.toml",
+                                 "[link.l]\nfile = \"log.txt\"\nfollow = true\n"
+                                 "holds = \"pack_voltage.code\"\n");
+  const auto command = std::string("exec '") + TAMLO_TOOL + "' watch '" + demo_board + "' '" +
+                       file + "' --channel pack_voltage --page 0 --for '7 s' 2>&1 > /dev/null";
+  const auto begin = Clock::now();
+  std::FILE* const tool = ::popen(command.c_str(), "r");
+  ASSERT_NE(tool, nullptr);
+  char line[256] = "";
+  ASSERT_NE(std::fgets(line, sizeof line, tool), nullptr);
+  const std::string said = line, host = "127.0.0.1:";
+  const int port = std::stoi(said.substr(said.find(host) + host.size()));
+  std::vector<int> clients;
+  for (int i = 0; i < 20; ++i) clients.push_back(connected(port));
+  // Each gets as many bytes through as there are until it is cut: after five seconds and a little.
+  auto cut = begin;
+  for (int i = 0; i < 100 && Clock::now() - begin < std::chrono::seconds(10); ++i) {
+    for (const int client : clients) (void)::send(client, "G", 1, MSG_NOSIGNAL);
+    pollfd ended{.fd = clients.front(), .events = POLLIN, .revents = 0};
+    if (::poll(&ended, 1, 100) > 0) break;
+    cut = Clock::now();
+  }
+  EXPECT_LT(cut - begin, milliseconds(6500));
+  EXPECT_EQ(::pclose(tool), 0);
+  EXPECT_LT(Clock::now() - begin, milliseconds(9000));
+  for (const int client : clients) ::close(client);
+}
+
 }  // namespace
 }  // namespace tamlo::testing

@@ -6,6 +6,8 @@
 
 #include <filesystem>
 
+#include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
@@ -228,6 +230,54 @@ TEST(Files, AFullDiskIsNotSilent) {
   // What cannot be said changes no status.
   const auto unheard = run("/bin/sh", {"-c", std::string(TAMLO_TOOL) + " check none.toml 2>&-"});
   EXPECT_EQ(unheard.status, 2);
+}
+
+// Under a limit of size a command fails as on a full disk, and what stood there stays.
+TEST(Files, ALimitOfSizeIsAFullDisk) {
+  const Folder folder;
+  const auto kept = folder.write("page.html", "old");
+  const auto result =
+      run("/bin/bash", {"-c",
+                        "ulimit -f 1; exec \"$1\" simulate \"$2\" pack_voltage --samples "
+                        "10000 --layout csv --write \"$3\"",
+                        "limit", TAMLO_TOOL, demo_board, kept});
+  EXPECT_EQ(result.status, 3) << result.errors;
+  EXPECT_NE(result.errors.find("File too large"), std::string::npos) << result.errors;
+  EXPECT_EQ(read(kept), "old");
+}
+
+// Files of one command go together: where the second cannot take its place, the first goes back.
+TEST(Files, ASetOfFilesIsPutBackWhole) {
+  const Folder folder;
+  const auto header = folder.write("x.h", "old header"), code = folder.write("x.c", "old code");
+  io::OutputFiles files({header, code, folder.path("new.toml")});
+  for (const auto& name : {header, code, folder.path("new.toml")}) files.write(name, "new");
+  // A folder takes the place of the second while the work goes on.
+  std::filesystem::remove(code);
+  std::filesystem::create_directory(code);
+  EXPECT_THROW(files.finish(), io::EnvironmentError);
+  EXPECT_EQ(read(header), "old header");
+  EXPECT_FALSE(std::filesystem::exists(folder.path("new.toml")));
+  int there = 0;
+  for ([[maybe_unused]] const auto& of : std::filesystem::directory_iterator(folder.path("")))
+    ++there;
+  EXPECT_EQ(there, 2);  // the header and the folder: nothing is left over
+}
+
+// What a process left that was ended is taken away; what another is writing is not.
+TEST(Files, LeftOversOfADeadProcessGo) {
+  const Folder folder;
+  const auto target = folder.path("x.txt");
+  const auto dead = folder.write("x.txt.0123456789abcdef.part", "half");
+  const auto other = folder.write("y.txt.0123456789abcdef.part", "of another file");
+  io::OutputFile at_work(target);
+  at_work.write("one");
+  at_work.prepare();
+  EXPECT_FALSE(std::filesystem::exists(dead));
+  io::write_file(target, "two");
+  at_work.finish();
+  EXPECT_EQ(read(target), "one");
+  EXPECT_TRUE(std::filesystem::exists(other));
 }
 
 }  // namespace

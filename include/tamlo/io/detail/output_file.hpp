@@ -12,8 +12,9 @@ namespace io TAMLO_API {
 
 /// A file that is being written. What stood there stays whole until the new one is complete: the
 /// bytes go to a file without a name in the same folder, which vanishes if the program ends before
-/// (where the file system has none such, to one with a random name). Follows links to their target
-/// and keeps the mode of a file that stood there. A device or a pipe is written to directly.
+/// (where the file system has none such, to one with a random name, which the next writer of the
+/// target takes away). It is on the disk before it has the target's name. Follows links to their
+/// target and keeps the mode of a file that stood there. A device or a pipe is written to directly.
 /// All throw EnvironmentError with the system's words.
 class OutputFile {
  public:
@@ -33,11 +34,16 @@ class OutputFile {
   void prepare();
   /// Puts the new file in the place of the old one.
   void finish();
+  /// For files that belong together: keeps the old one until this object ends, and puts it back
+  /// where another of them failed after this one was finished.
+  void keep_old();
+  void put_back();
 
  private:
   std::string path_;         // as the user wrote it
   std::string target_{};     // behind links; empty for what is written to directly
   std::string temporary_{};  // while it has a name
+  std::string kept_{};       // name of the old one
   int descriptor_ = -1;
 
   [[noreturn]] void fail();
