@@ -83,6 +83,7 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
     fail();
   }
   target_ = std::move(target);
+  stood_ = stands;
   remove_left_overs(target_);
   constexpr mode_t usual = 0666;
   if (access("/proc/self/fd", X_OK) == 0) {
@@ -103,6 +104,8 @@ OutputFile::OutputFile(OutputFile&& other) noexcept
       target_(std::move(other.target_)),
       temporary_(std::exchange(other.temporary_, {})),
       kept_(std::exchange(other.kept_, {})),
+      stood_(other.stood_),
+      placed_(other.placed_),
       descriptor_(std::exchange(other.descriptor_, -1)) {}
 
 OutputFile::~OutputFile() {
@@ -147,6 +150,7 @@ void OutputFile::finish() {
   if (!temporary_.empty()) {
     if (std::rename(temporary_.c_str(), target_.c_str()) != 0) fail();
     temporary_.clear();
+    placed_ = true;
   }
   if (descriptor_ >= 0 && close(std::exchange(descriptor_, -1)) != 0) fail();
 }
@@ -159,11 +163,11 @@ void OutputFile::keep_old() {
 }
 
 void OutputFile::put_back() {
-  if (target_.empty() || !temporary_.empty()) return;  // the old one still stands
-  if (kept_.empty()) {
+  if (!placed_) return;  // the old one still stands
+  if (!kept_.empty()) {
+    if (std::rename(kept_.c_str(), target_.c_str()) == 0) kept_.clear();
+  } else if (!stood_) {
     unlink(target_.c_str());
-  } else if (std::rename(kept_.c_str(), target_.c_str()) == 0) {
-    kept_.clear();
   }
 }
 

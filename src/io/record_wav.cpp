@@ -1,12 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <array>
+#include <cerrno>
 #include <cmath>
 #include <cstring>
 #include <filesystem>
+#include <utility>
 
 #include "record_parts.hpp"
 #include "sound_library.hpp"
@@ -22,6 +25,7 @@ SoundLibrary load() {
       "libsndfile.so.1", "libsndfile is missing; install it with: apt-get install libsndfile1");
   SoundLibrary result{};
   library.find("sf_open_fd", result.open_fd);
+  library.find("sf_open_virtual", result.open_virtual);
   library.find("sf_close", result.close);
   library.find("sf_strerror", result.error);
   library.find("sf_readf_int", result.read_int);
@@ -71,11 +75,48 @@ std::uint64_t promised_bytes(const std::string& path) {
   return 0;
 }
 
+// A file as the library reads it. The library takes a read that fails for the end: here it is kept.
+struct CheckedFile {
+  std::FILE* file = nullptr;
+  int problem = 0;  ///< errno of the first call that failed
+
+  template <class Result>
+  Result checked(Result result, bool sound) {
+    if (!sound && problem == 0) problem = errno;
+    return result;
+  }
+  static CheckedFile& at(void* user) { return *static_cast<CheckedFile*>(user); }
+  static SF_VIRTUAL_IO calls() {
+    return {.get_filelen = [](void* user) -> sf_count_t {
+              struct stat status {};
+              const bool sound = ::fstat(fileno(at(user).file), &status) == 0;
+              return at(user).checked(static_cast<sf_count_t>(status.st_size), sound);
+            },
+            .seek = [](sf_count_t offset, int whence, void* user) -> sf_count_t {
+              const bool sound = ::fseeko(at(user).file, offset, whence) == 0;
+              return at(user).checked(static_cast<sf_count_t>(::ftello(at(user).file)), sound);
+            },
+            .read = [](void* to, sf_count_t count, void* user) -> sf_count_t {
+              const auto got = std::fread(to, 1, static_cast<std::size_t>(count), at(user).file);
+              return at(user).checked(static_cast<sf_count_t>(got),
+                                      std::ferror(at(user).file) == 0);
+            },
+            .write = [](const void*, sf_count_t, void*) -> sf_count_t { return 0; },
+            .tell = [](void* user) -> sf_count_t { return ::ftello(at(user).file); }};
+  }
+};
+
 class WavRecord : public RecordFile::Source {
  public:
   WavRecord(const std::string& path, std::size_t channels)
       : path_(path), input_(open_input(path)), library_(sound_library()) {
-    file_ = library_.open_fd(fileno(input_.get()), SFM_READ, &info_, 0);
+    checked_.file = input_.get();
+    auto calls = CheckedFile::calls();
+    struct stat status {};
+    const bool regular = ::fstat(fileno(input_.get()), &status) == 0 && S_ISREG(status.st_mode);
+    file_ = regular ? library_.open_virtual(&calls, SFM_READ, &info_, &checked_)
+                    : library_.open_fd(fileno(input_.get()), SFM_READ, &info_, 0);
+    expect_sound();
     if (file_ == nullptr) fail_record(path, library_.error(nullptr), "a WAV file");
     if (bits_of(info_.format) == 0 && !is_real(info_.format)) {
       fail("numbers that are squeezed", "whole or real numbers");
@@ -86,7 +127,9 @@ class WavRecord : public RecordFile::Source {
     }
     units.assign(channels, "");
   }
-  ~WavRecord() override { library_.close(file_); }
+  ~WavRecord() override {
+    if (file_ != nullptr) library_.close(file_);
+  }
   WavRecord(const WavRecord&) = delete;
   WavRecord& operator=(const WavRecord&) = delete;
 
@@ -118,6 +161,7 @@ class WavRecord : public RecordFile::Source {
         blocks.round();
       }
     }
+    expect_sound();
     blocks.flush();
     result.samples = blocks.rounds();
     if (result.damage.empty()) result.damage = cut();
@@ -127,9 +171,18 @@ class WavRecord : public RecordFile::Source {
  private:
   std::string path_;
   InputFile input_;
+  CheckedFile checked_{};
   const SoundLibrary& library_;
   SF_INFO info_{};
   SNDFILE* file_ = nullptr;
+
+  // What cannot be read to its end is not what was recorded.
+  void expect_sound() {
+    if (checked_.problem == 0) return;
+    if (file_ != nullptr) library_.close(std::exchange(file_, nullptr));
+    throw EnvironmentError(
+        fmt::format("cannot read {}: {}", path_, std::strerror(checked_.problem)));
+  }
 
   [[noreturn]] void fail(std::string found, std::string allowed) {
     library_.close(file_);

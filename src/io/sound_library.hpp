@@ -9,6 +9,7 @@ namespace tamlo::io {
 
 struct SoundLibrary {
   decltype(&sf_open_fd) open_fd;
+  decltype(&sf_open_virtual) open_virtual;
   decltype(&sf_close) close;
   decltype(&sf_strerror) error;
   decltype(&sf_readf_int) read_int;

@@ -22,9 +22,9 @@ namespace {
 namespace fs = std::filesystem;
 
 bool fails(std::uint64_t call) {
-  static const std::set<std::uint64_t> calls{SYS_read,   SYS_write,  SYS_open,  SYS_openat,
-                                             SYS_readv,  SYS_writev, SYS_close, SYS_rename,
-                                             SYS_linkat, SYS_fstat};
+  static const std::set<std::uint64_t> calls{
+      SYS_read,   SYS_write,  SYS_open,  SYS_openat, SYS_readv, SYS_writev, SYS_close,
+      SYS_rename, SYS_linkat, SYS_fstat, SYS_fsync,  SYS_link,  SYS_pread64};
   return calls.contains(call);
 }
 
@@ -122,6 +122,7 @@ TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
       {"registers", example("eight_channels.toml"), maps + "controller.toml", "--found",
        maps + "controller_dump.csv", "--write-board", written},
       {"simulate", demo_board, "pack_voltage", "--samples", "3000", "--write", samples},
+      {"record", demo_board, demo("sine.wav"), "--channel", "auxiliary_supply", "--input", "sine"},
   };
   const auto clean = [&] {
     fs::remove(out);

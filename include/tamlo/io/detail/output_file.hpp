@@ -40,10 +40,11 @@ class OutputFile {
   void put_back();
 
  private:
-  std::string path_;         // as the user wrote it
-  std::string target_{};     // behind links; empty for what is written to directly
-  std::string temporary_{};  // while it has a name
-  std::string kept_{};       // name of the old one
+  std::string path_;                     // as the user wrote it
+  std::string target_{};                 // behind links; empty for what is written to directly
+  std::string temporary_{};              // while it has a name
+  std::string kept_{};                   // name of the old one
+  bool stood_ = false, placed_ = false;  // an old one; the new one
   int descriptor_ = -1;
 
   [[noreturn]] void fail();
