@@ -16,8 +16,11 @@ namespace {
 // A text of the user's, as it may stand in a comment.
 std::string said(const std::string& text) {
   auto result = quantity::printable(text);
-  for (auto at = result.find("*/"); at != std::string::npos; at = result.find("*/", at)) {
-    result.replace(at, 2, "* /");
+  // Neither ends the comment, nor seems to begin another.
+  for (const auto& [mark, apart] : {std::pair{"*/", "* /"}, {"/*", "/ *"}}) {
+    for (auto at = result.find(mark); at != std::string::npos; at = result.find(mark, at)) {
+      result.replace(at, 2, apart);
+    }
   }
   std::erase(result, '\\');
   return result;

@@ -70,7 +70,7 @@ quantity::Expected expected(const Key& key, const Scope& scope) {
 }
 
 std::vector<double> read_numbers(Fields& fields, const Key& key, const Scope& scope) {
-  auto numbers = fields.numbers(std::string(key.name), key.bounds);
+  auto numbers = fields.numbers(std::string(key.name), key.bounds, key.most);
   if (key.unit == model::KeyUnit::fixed) return numbers;
   const auto unit = *unit_for(key, scope.channel->span.unit);
   const bool square = key.unit == model::KeyUnit::span_square;

@@ -49,8 +49,9 @@ class Fields {
   std::optional<double> number(const std::string& key, const Bounds& bounds = {});
   std::optional<bool> flag(const std::string& key);
   std::optional<std::string> text(const std::string& key);
-  /// Arrays; empty where the key is missing or an entry is wrong (reported).
-  std::vector<double> numbers(const std::string& key, const Bounds& bounds);
+  /// Arrays; empty where the key is missing, an entry is wrong or there are too many (reported).
+  std::vector<double> numbers(const std::string& key, const Bounds& bounds,
+                              std::size_t most = 4096);
   std::vector<std::string> texts(const std::string& key);
   /// Bare nominals, without limits.
   std::vector<double> values(const std::string& key, const quantity::Unit& unit);

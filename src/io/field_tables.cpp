@@ -8,11 +8,21 @@
 
 namespace tamlo::io {
 
-std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds) {
+namespace {
+constexpr std::size_t most_entries = 1000;
+}  // namespace
+
+std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds,
+                                    std::size_t most) {
   std::vector<double> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
   const auto* array = node->as_array();
+  if (array != nullptr && array->size() > most) {
+    report_at(*node, key, fmt::format("{} numbers", array->size()),
+              fmt::format("at most {}", most));
+    return {};
+  }
   const auto sound = [&](const toml::node& of) {
     const auto value = of.value<double>();
     if (of.is_number() && value && bounds.hold(*value)) result.push_back(*value);
@@ -30,7 +40,11 @@ std::vector<std::string> Fields::texts(const std::string& key) {
   std::vector<std::string> result;
   const auto* node = find(key);
   if (node == nullptr) return result;
-  if (const auto* array = node->as_array()) {
+  if (const auto* array = node->as_array(); array != nullptr && array->size() > most_entries) {
+    report_at(*node, key, fmt::format("{} texts", array->size()),
+              fmt::format("at most {}", most_entries));
+    return {};
+  } else if (array != nullptr) {
     for (const auto& of : *array) {
       if (const auto text = of.value<std::string>(); of.is_string() && text)
         result.push_back(*text);
@@ -104,6 +118,11 @@ std::vector<std::pair<std::string, Fields>> Fields::entries(const std::string& k
   std::vector<std::pair<std::string, Fields>> result;
   auto outer = table(key);
   if (!outer) return result;
+  if (outer->table_->size() > most_entries) {
+    report(key, fmt::format("{} of them", outer->table_->size()),
+           fmt::format("at most {}", most_entries));
+    return result;
+  }
   for (const auto& [name, node] : *outer->table_) {
     const std::string inner(name.str());
     auto found = outer->table(inner);

@@ -29,6 +29,11 @@ class Findings {
   }
   // Names come back in every output.
   void name(const std::string& path, const std::string& text) {
+    constexpr std::size_t most = 1000;  // bytes
+    if (text.size() > most) {
+      return add("out-of-bounds", path, std::to_string(text.size()) + " bytes",
+                 "at most " + std::to_string(most) + " bytes");
+    }
     if (quantity::printable(text) == text) return;
     add("control-character", path, "\"" + quantity::printable(text) + "\"",
         "text without control characters");

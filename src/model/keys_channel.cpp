@@ -139,6 +139,7 @@ const Keys& correction_keys() {
   static const Keys keys{
       {
           numbers("coefficients", at<&Correction::coefficients>)
+              .at_most(32)
               .in(KeyUnit::span_difference)
               .means("of 1, z, z², ... with z = (reading - centre) / half_width, in the unit of "
                      "the span; added to the reading"),
@@ -147,23 +148,28 @@ const Keys& correction_keys() {
               .above_zero()
               .means("`\"30 V\"`", "1 of the unit"),
           numbers("readings", at<&Correction::readings>)
+              .at_most(1000)
               .in(KeyUnit::span)
               .means("instead: nodes, straight between them"),
           numbers("corrected", at<&Correction::corrected>)
+              .at_most(1000)
               .in(KeyUnit::span)
               .means("what the readings at the nodes become"),
           of_difference("uncertainty", at<&Correction::standard_uncertainty>)
               .not_negative()
               .means("`\"20 mV\"`, standard: meter and fit", "0 of the unit"),
           numbers("covariance", at<&Correction::covariance>)
+              .at_most(1'000'000)
               .in(KeyUnit::span_square)
               .means("of the coefficients or nodes, row by row: numbers in the square of that "
                      "unit",
                      "none"),
           numbers("positions", at<&Correction::positions>)
+              .at_most(1000)
               .in(KeyUnit::span)
               .means("where it was calibrated: numbers in the unit of the span", "none"),
           numbers("weights", at<&Correction::weights>)
+              .at_most(1'000'000)
               .means("for each coefficient or node, by how much a reading that is off at each "
                      "position lowers it",
                      "none"),

@@ -231,6 +231,7 @@ const Keys& step_keys() {
            .means("`[ { from = 0, multiply = 3, add = 250 }, ... ]`: multiply * (number - from) + "
                   "add of the last line that begins at or before the number"),
        numbers("polynomial", at<&IntegerStep::coefficients>)
+           .at_most(16)
            .within({.low = -static_cast<double>(most_operand),
                     .high = static_cast<double>(most_operand),
                     .text = "whole numbers",

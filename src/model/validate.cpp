@@ -12,7 +12,8 @@
 namespace tamlo::model {
 namespace {
 
-constexpr std::size_t most_parts = 64, most_correlations = 1000;  // of a channel (docs/limits.md)
+// Of a channel (docs/limits.md).
+constexpr std::size_t most_parts = 64, most_steps = 16, most_correlations = 1000;
 
 // Checks what one member holds against the row of its key.
 class KeyValidator {
@@ -190,7 +191,7 @@ void validate_channel(const Board& board, const Channel& c, Findings& f) {
   f.at_most(path + ".filter", c.filter.size(), most_parts);
   f.at_most(path + ".correlation", c.correlations.size(), most_correlations);
   if (c.scaling.integer)
-    f.at_most(path + ".scaling.steps", c.scaling.integer->steps.size(), most_parts);
+    f.at_most(path + ".scaling.steps", c.scaling.integer->steps.size(), most_steps);
   validate_keys(channel_keys(), &c, place);
   if (c.sensor) validate_kind(sensor_kinds(), &*c.sensor, {f, path + ".sensor", &c});
   for (std::size_t i = 0; i < c.frontend.size(); ++i) {

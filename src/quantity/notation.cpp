@@ -13,6 +13,8 @@
 namespace tamlo::quantity {
 namespace {
 
+constexpr std::size_t most_limits = 64;  // of one value
+
 struct Part {
   std::string_view text;
   Basis basis;
@@ -52,7 +54,10 @@ class Reader {
       if (!expected_.unit) expected_.unit = result.unit;  // of the limits
       result.nominal = parse_number(number, result.unit, column(start));
     }
-    while (take_plus_minus()) result.limits.push_back(limit());
+    while (take_plus_minus()) {
+      if (result.limits.size() == most_limits) fail(at_, "at most 64 limits");
+      result.limits.push_back(limit());
+    }
     expect_end("a limit that begins with ± or +-, or the end");
     if (!result.nominal && result.limits.empty()) fail(at_, "a value such as \"" + sample() + "\"");
     return result;

@@ -95,6 +95,17 @@ std::size_t length_of_character(std::string_view text) {
 
 }  // namespace
 
+namespace {
+
+// Characters that turn the direction of writing (UAX 9, 2): a text may read other than it is.
+bool turns_writing(std::string_view character) {
+  constexpr std::string_view all[] = {"\u061c", "\u200e", "\u200f", "\u202a", "\u202b", "\u202c",
+                                      "\u202d", "\u202e", "\u2066", "\u2067", "\u2068", "\u2069"};
+  return std::ranges::find(all, character) != std::end(all);
+}
+
+}  // namespace
+
 std::string printable(std::string_view text) {
   // As nearly all texts are.
   if (std::ranges::all_of(text, [](unsigned char c) { return c >= 0x20 && c < 0x7f; })) {
@@ -109,7 +120,8 @@ std::string printable(std::string_view text) {
     const auto taken = std::max<std::size_t>(1, length);
     if (first == '\n' || first == '\t') {
       result += first == '\n' ? "\\n" : "\\t";
-    } else if (length == 0 || first < 0x20 || first == 0x7f || high_control) {
+    } else if (length == 0 || first < 0x20 || first == 0x7f || high_control ||
+               turns_writing(text.substr(0, taken))) {
       for (const char c : text.substr(0, taken)) {
         result += fmt::format("\\x{:02x}", static_cast<unsigned char>(c));
       }

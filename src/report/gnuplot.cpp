@@ -93,6 +93,18 @@ std::string literal(std::string_view text) {
 
 namespace {
 
+// Only in the end of a CDATA section "]]>" may stand as it is.
+std::string as_xml(std::string svg) {
+  constexpr std::string_view open = "<![CDATA[", close = "]]>";
+  std::size_t from = 0;
+  for (auto at = svg.find(close); at != std::string::npos; at = svg.find(close, from)) {
+    const auto section = svg.find(open, from);
+    if (section > at) svg.replace(at + 2, 1, "&gt;");
+    from = at + close.size();
+  }
+  return svg;
+}
+
 // Texts that points show under the pointer: as a title, which needs no script.
 std::string with_titles(std::string svg) {
   constexpr std::string_view begin = " onmousemove=\"gnuplot_svg.showHypertext(evt,'";
@@ -127,7 +139,7 @@ std::string draw(Image image, const std::string& script) {
   if (tail.find(svg ? "</svg>" : "IEND") == std::string_view::npos) {
     throw PlotError("gnuplot did not draw the picture to its end");
   }
-  return svg ? with_titles(std::move(picture)) : picture;
+  return svg ? as_xml(with_titles(std::move(picture))) : picture;
 }
 
 std::optional<Image> image_of(std::string_view path) {

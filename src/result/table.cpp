@@ -52,7 +52,8 @@ std::string markdown_text(const std::string& text) {
     if (c == '<') {
       result += "&lt;";
     } else {
-      if (c == '|' || c == '\\') result += '\\';
+      const bool of_link = c == '(' && result.ends_with(']');  // a text of the user's is no link
+      if (c == '|' || c == '\\' || of_link) result += '\\';
       result += c;
     }
   }

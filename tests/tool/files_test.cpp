@@ -171,6 +171,30 @@ TEST(Files, NamesComeThroughEveryFormat) {
   EXPECT_EQ(markdown.find("<i>"), std::string::npos);
 }
 
+// A picture is XML, code compiles without a warning, a name is no link: whatever the user calls it.
+TEST(Files, HostileNamesAreTextInEveryTarget) {
+  const char* const names[] = {"a]]>b",     "a&lt;b &x; <b>", "a%b %s \\\\n",
+                               "a*/b /* c", "$(x) @y {z}",    "[x](javascript:alert(1))"};
+  for (const std::string name : names) {
+    SCOPED_TRACE(name);
+    const Folder folder;
+    const auto board =
+        folder.write("b.toml", replaced(small_board, "[channel.v]", "[channel.\"" + name + "\"]"));
+    const auto picture = folder.path("p.svg"), code = folder.path("code");
+    ASSERT_EQ(tamlo({"budget", board, "--plot", picture}).status, 0);
+    const auto xml = run("/usr/bin/python3",
+                         {"-c", "import sys, xml.dom.minidom as m; m.parse(sys.argv[1])", picture});
+    EXPECT_EQ(xml.status, 0) << xml.errors;
+    ASSERT_EQ(tamlo({"firmware", board, "--write", code}).status, 0);
+    const auto compiled =
+        run("/bin/bash",
+            {"-c", "cc -std=c99 -Wall -Wextra -Werror -fsyntax-only \"$1\"/*.c", "cc", code});
+    EXPECT_EQ(compiled.status, 0) << compiled.errors;
+    const auto markdown = tamlo({"budget", board, "--format", "markdown"}).output;
+    EXPECT_EQ(markdown.find("]("), std::string::npos) << markdown;
+  }
+}
+
 // Nothing that a file or a command line says steers the terminal.
 TEST(Files, ControlCharactersAreShownAndNotSent) {
   const Folder folder;
@@ -179,6 +203,8 @@ TEST(Files, ControlCharactersAreShownAndNotSent) {
   const auto rows = folder.write("r.csv", "channel,meter [V],reading [V]\n\x1b[31mv,5,5\n");
   const std::vector<std::vector<std::string>> commands{
       {"check", steered},
+      {"check", folder.write("t.toml", replaced(small_board, "[channel.v]",
+                                                "[channel.\"\\u001b[31m\\u202ev\"]"))},
       {"budget", steered, "--format", "json"},
       {"compare", demo_board, rows},
       {"check", demo_board, "a\x1b[31m"},
@@ -188,7 +214,7 @@ TEST(Files, ControlCharactersAreShownAndNotSent) {
   for (const auto& command : commands) {
     const auto result = tamlo(command);
     EXPECT_EQ(result.status, 2) << command.front();
-    for (const char* control : {"\x1b", "\xc2\x9b"}) {
+    for (const char* control : {"\x1b", "\xc2\x9b", "\u202e"}) {
       EXPECT_EQ((result.output + result.errors).find(control), std::string::npos) << result.errors;
     }
     EXPECT_NE(result.errors.find("\\x1b[31m"), std::string::npos) << result.errors;

@@ -109,6 +109,7 @@ struct Key {
   std::string_view section{};        ///< of a name: the section of the entry
   Slot (*slot)(void* object) = nullptr;
   Inner inner{};
+  std::size_t most = 4096;                 ///< elements of an array of numbers
   bool by_hand = false;                    ///< read by code of its own
   std::string_view required{};             ///< example of a key that must be there
   std::string_view meaning{}, standard{};  ///< what it is; its default
@@ -121,6 +122,7 @@ struct Key {
   Key& needed(std::string_view example) { return required = example, *this; }
   Key& absent_is(double number) { return absent = number, *this; }
   Key& or_one_value() { return one_value = true, *this; }
+  Key& at_most(std::size_t elements) { return most = elements, *this; }
   Key& with_own_reader() { return by_hand = true, *this; }
   Key& means(std::string_view text, std::string_view otherwise = {}) {
     return meaning = text, standard = otherwise, *this;
