@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cmath>
 #include <stdexcept>
 
 #include "tamlo/export.hpp"
@@ -29,6 +30,12 @@ class DataError : public Error {
 /// Throws ArgumentError, with what must hold, where it does not.
 inline void require(bool holds, const char* what) {
   if (!holds) throw ArgumentError(what);
+}
+
+/// Throws ArgumentError, with what must hold, where a number of the range is not finite.
+template <class Range>
+void require_finite(const Range& numbers, const char* what) {
+  for (const double number : numbers) require(std::isfinite(number), what);
 }
 
 }  // namespace tamlo

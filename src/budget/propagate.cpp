@@ -113,11 +113,13 @@ Input curved_trapezoid(std::string name, double low, double high, double ends) {
 
 double Outputs::correlation(std::size_t a, std::size_t b) const {
   const auto n = outputs.size();
+  require(a < n && b < n, "outputs that there are");
   return covariance[a * n + b] / (outputs[a].combined * outputs[b].combined);
 }
 
 Outputs propagate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
                   double coverage, const std::vector<Correlation>& correlations) {
+  require(!inputs.empty() && outputs > 0, "an input and an output at least");
   check(inputs, correlations);
   std::vector<double> x, y(outputs), above(outputs), below(outputs);
   for (const auto& input : inputs) x.push_back(input.estimate);

@@ -32,7 +32,10 @@ double below_half(double frequency, double rate, const char* what) {
 }
 
 int samples(const model::Length& length, double rate) {
-  if (!length.time) return length.count;
+  if (!length.time) {
+    require(length.count >= 1, "an average of one sample or more");
+    return length.count;
+  }
   const double count = std::round(*length.time * needed(rate, "a time"));
   return static_cast<int>(std::clamp(count, 1.0, 1048576.0));
 }

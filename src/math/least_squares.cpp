@@ -50,6 +50,10 @@ std::vector<double> products(const Columns& a, const Columns& b, double on_diago
 
 InverseCovariance::InverseCovariance(const SharedCovariance& v) {
   auto own = v.variances;
+  for (const auto& column : v.columns) {
+    require(column.size() == own.size(), "columns as long as the variances");
+    require_finite(column, "columns are finite");
+  }
   for (auto& value : own) {
     require(value > 0.0 && std::isfinite(value), "a variance is above 0");
     value = std::sqrt(value);
@@ -62,6 +66,7 @@ InverseCovariance::~InverseCovariance() = default;
 
 std::vector<double> InverseCovariance::times(std::span<const double> y) const {
   const auto& [own, z, shared] = *factors_;
+  require(y.size() == own.size(), "as many values as variances");
   std::vector<double> result(y.begin(), y.end());
   for (std::size_t i = 0; i < own.size(); ++i) result[i] /= own[i];
   std::vector<double> along;
@@ -107,6 +112,14 @@ Fit fit(const Columns& design, const SharedCovariance& v) {
 
 SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span<const double> y,
                       const SharedCovariance& v) {
+  const auto n = v.variances.size();
+  require(!columns.empty() && y.size() == n, "a column, and as many values as variances");
+  require_finite(y, "values are finite");
+  for (const auto& column : columns) {
+    require(column.size() == n, "columns as long as the values");
+    require_finite(column, "columns are finite");
+    require(dot(column, column) > 0.0, "a column is not 0 throughout");
+  }
   // Columns of one size, so that what is factored is not ill-conditioned by their units.
   Columns design = columns;
   std::vector<double> sizes;

@@ -149,6 +149,14 @@ BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
   const auto n = x.size();
   require(n >= 2 && y.size() == n && x_standards.size() == n && y_standards.size() == n,
           "a line needs two points, each with its uncertainties");
+  require_finite(x, "points are finite");
+  require_finite(y, "points are finite");
+  for (std::size_t i = 0; i < n; ++i) {
+    const bool sound = x_standards[i] >= 0.0 && y_standards[i] >= 0.0 &&
+                       x_standards[i] + y_standards[i] > 0.0 &&
+                       std::isfinite(x_standards[i] + y_standards[i]);
+    require(sound, "uncertainties of 0 or more, one of them above 0");
+  }
   const std::vector<double> line[] = {std::vector<double>(n, 1.0), {x.begin(), x.end()}};
   BothAxesFit result{.gain = regress(line, y).parameters[1]};
   double mean_x = 0.0, mean_y = 0.0, sum = 0.0;
@@ -201,7 +209,8 @@ BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
 }
 
 double median(std::span<const double> values) {
-  require(!values.empty(), "a mean needs a value");
+  require(!values.empty(), "a median needs a value");
+  require_finite(values, "values are finite");
   std::vector<double> sorted(values.begin(), values.end());
   const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
   std::nth_element(sorted.begin(), middle, sorted.end());

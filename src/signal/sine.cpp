@@ -224,6 +224,7 @@ SineFit fit_three(std::span<const double> samples, double frequency) {
 
 SineFit fit_four(std::span<const double> samples, double guess) {
   require(samples.size() >= 5, "a sine needs five samples");
+  require_finite(samples, "samples are finite");
   const double frequency = guess > 0.0 ? guess : largest_line(samples);
   SineFit fit;
   // The head of a long record tells the frequency to much less than a cycle of the whole, and where
@@ -246,7 +247,8 @@ SineFit fit_four(std::span<const double> samples, double guess) {
 }
 
 double nearest_coherent(double wanted, std::uint64_t samples) {
-  require(samples >= 3, "three samples or more");
+  require(samples >= 3 && samples <= std::uint64_t{1} << 53, "three samples to 2^53");
+  require(wanted >= 0.0 && wanted <= 0.5, "a frequency from 0 to half a cycle a sample");
   const double exact = wanted * static_cast<double>(samples);
   const auto nearest = static_cast<std::int64_t>(std::llround(exact));
   const std::int64_t side = exact < static_cast<double>(nearest) ? -1 : 1;  // the nearer one first

@@ -5,6 +5,7 @@
 #include <functional>
 
 #include "tamlo/chain/dynamics.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 #include "tamlo/signal/spectrum.hpp"
@@ -80,6 +81,14 @@ double decibels(double ratio) { return 10.0 * std::log10(ratio); }
 
 // Segments that overlap by half count as 18 K^2 / (19 K - 1) (Welch, 1967, for Hann). A bin of
 // white noise is chi-squared of two degrees for each that counts.
+// A spectrum that somebody filled by hand may be anything.
+void require_whole(const Spectrum& spectrum) {
+  require(spectrum.segments > 0 && spectrum.segment >= 8 &&
+              spectrum.power.size() == spectrum.segment / 2 + 1,
+          "a spectrum of a whole segment");
+  require_finite(spectrum.power, "powers are finite");
+}
+
 double degrees_of_freedom(const Spectrum& spectrum) {
   const auto k = static_cast<double>(spectrum.segments);
   const double counts =
@@ -89,7 +98,7 @@ double degrees_of_freedom(const Spectrum& spectrum) {
 
 // What bins to both sides of a line's own make likely at its place, if their noise is even or rises
 // towards low frequencies with their inverse or its square: the most of these.
-double chain_as_metered(const Spectrum& spectrum, std::size_t bin) {
+double noise_beside(const Spectrum& spectrum, std::size_t bin) {
   const auto reach = static_cast<std::size_t>(figures(spectrum.window).reach);
   const auto last = spectrum.power.size() - 1;
   std::vector<double> near, once, twice;
@@ -110,6 +119,7 @@ double chain_as_metered(const Spectrum& spectrum, std::size_t bin) {
 }  // namespace
 
 SineFigures sine_figures(const Spectrum& spectrum) {
+  require_whole(spectrum);
   Lines lines(spectrum);
   SineFigures result;
   result.fundamental = lines.take(lines.largest());
@@ -144,6 +154,7 @@ SineFigures sine_figures(const Spectrum& spectrum) {
 }
 
 std::vector<Tone> tones(const Spectrum& spectrum) {
+  require_whole(spectrum);
   std::vector<Tone> result;
   Lines lines(spectrum);
   const auto rest = lines.rest();
@@ -161,13 +172,14 @@ std::vector<Tone> tones(const Spectrum& spectrum) {
   for (const auto bin : standing) {
     if (result.size() == 20) break;
     // What stands out of all bins, but not of those beside it, is noise that rises there.
-    if (lines.taken(bin) || spectrum.power[bin] <= far * chain_as_metered(spectrum, bin)) continue;
+    if (lines.taken(bin) || spectrum.power[bin] <= far * noise_beside(spectrum, bin)) continue;
     result.push_back(lines.take(bin));
   }
   return result;
 }
 
 InterToneNoise between_tones(const Spectrum& spectrum, std::span<const Tone> tones) {
+  require_whole(spectrum);
   Lines lines(spectrum);
   for (const auto& tone : tones) lines.take_at(tone.frequency);
   const auto rest = lines.rest();
@@ -186,6 +198,7 @@ InterToneNoise between_tones(const Spectrum& spectrum, std::span<const Tone> ton
 }
 
 Floor noise_floor(const Spectrum& spectrum, std::span<const Tone> tones) {
+  require_whole(spectrum);
   Lines lines(spectrum);
   for (const auto& tone : tones) lines.take_at(tone.frequency);
   // Bands of four to an octave. In each a mean power, and the mean of 1 / frequency.

@@ -15,13 +15,18 @@
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/averaging.hpp"
 #include "tamlo/chain/detail/batch.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
+#include "tamlo/math/detail/least_squares.hpp"
+#include "tamlo/math/regression.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/model/validate.hpp"
 #include "tamlo/signal/capture.hpp"
+#include "tamlo/signal/sine.hpp"
+#include "tamlo/signal/spectrum.hpp"
 #include "tamlo/simulate/detail/bench_meter.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
@@ -130,6 +135,8 @@ TEST(Robustness, ABoardBuiltInCodeIsHeldToWhatAFileIsHeldTo) {
   }
 }
 
+const std::vector<double> few_values{1.0, 2.0};
+
 TEST(Robustness, BadArgumentsEndInAnError) {
   const auto chain = chain::build(testing::pack_voltage(), "x");
   const auto meter = testing::bench_meter();
@@ -168,6 +175,51 @@ TEST(Robustness, BadArgumentsEndInAnError) {
        [&] {
          budget::propagate(sum, {three[0], three[1], budget::normal("c", nan, 1)});
        }},
+      {"no inputs", [&] { budget::propagate(sum, {}); }},
+      {"an output that is not there",
+       [&] {
+         (void)budget::propagate([](auto, std::span<double> y) { y[0] = 1.0; }, 1, three)
+             .correlation(0, 1);
+       }},
+      {"columns that are shorter",
+       [] {
+         math::fit_columns({{1.0}}, few_values, {.variances = {1, 1}});
+       }},
+      {"columns of zeros",
+       [] {
+         math::fit_columns({{0.0, 0.0}}, few_values, {.variances = {1, 1}});
+       }},
+      {"values that are more", [] { (void)math::chi_squared(few_values, {.variances = {1.0}}); }},
+      {"shared columns that are shorter",
+       [] {
+         (void)math::chi_squared(few_values, {.variances = {1.0, 1.0}, .columns = {{1.0}}});
+       }},
+      {"no values", [] { (void)math::median({}); }},
+      {"a median, not a number",
+       [] {
+         (void)math::median(std::vector<double>{1.0, nan});
+       }},
+      {"a line, not a number",
+       [] {
+         (void)math::fit_both_axes(few_values, std::vector<double>{nan, 1.0}, few_values,
+                                   few_values);
+       }},
+      {"a line without uncertainties",
+       [] {
+         const std::vector<double> none{0.0, 0.0};
+         (void)math::fit_both_axes(few_values, few_values, none, none);
+       }},
+      {"a sine, not a number",
+       [] {
+         signal::fit_four(std::vector<double>{1.0, 2.0, nan, 1.0, 2.0, 3.0});
+       }},
+      {"a frequency, not a number", [] { (void)signal::nearest_coherent(nan, 1000); }},
+      {"a frequency beyond half", [] { (void)signal::nearest_coherent(1e300, 1000); }},
+      {"a spectrum without powers", [] { (void)signal::tones({}); }},
+      {"figures of such a spectrum",
+       [] { (void)signal::sine_figures({.segment = 64, .segments = 1}); }},
+      {"an average of nothing",
+       [] { (void)chain::prepare({model::BlockAverage{{.count = 0}}}, 1000.0); }},
       {"quantile", [] { math::normal_quantile(1.0); }},
       {"freedom", [] { math::student_quantile(0.5, 0.0); }},
       {"segment", [] { signal::SpectrumParts(signal::Window::hann, 1000); }},
@@ -199,6 +251,23 @@ TEST(Robustness, BadArgumentsEndInAnError) {
        }},
   };
   for (const auto& [name, call] : calls) EXPECT_THROW(call(), Error) << name;
+}
+
+// What was moved from is empty, and may be used again.
+TEST(Robustness, WhatWasMovedFromIsEmpty) {
+  signal::Histogram from;
+  from.add(7, 3);
+  const signal::Histogram to(std::move(from));
+  EXPECT_EQ(to.count(), 3u);
+  EXPECT_TRUE(from.empty());
+  EXPECT_EQ(from.at(7), 0u);
+  from.add(-2);
+  EXPECT_EQ(from.max(), -2);
+  signal::Capture capture({.bin_width = 1.0});
+  capture.add(std::vector<double>{1.0, 2.0, 3.0});
+  const signal::Capture taken(std::move(capture));
+  EXPECT_EQ(taken.histogram().count(), 3u);
+  EXPECT_TRUE(capture.histogram().empty());
 }
 
 // What a model throws on any thread comes out of the call.

@@ -5,6 +5,7 @@
 #include <cstdlib>
 #include <new>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "tamlo/export.hpp"
@@ -19,6 +20,23 @@ namespace signal TAMLO_API {
 /// add() throws DataError and keeps what it has.
 class Histogram {
  public:
+  Histogram() = default;
+  Histogram(const Histogram&) = default;
+  /// Leaves an empty one behind.
+  Histogram(Histogram&& other) noexcept { swap(other); }
+  Histogram& operator=(Histogram other) noexcept {
+    swap(other);
+    return *this;
+  }
+  void swap(Histogram& other) noexcept {
+    recent_.swap(other.recent_);
+    earlier_.swap(other.earlier_);
+    used_.swap(other.used_);
+    std::swap(first_, other.first_);
+    std::swap(recent_count_, other.recent_count_);
+    std::swap(count_, other.count_);
+  }
+
   /// Codes in any order.
   void add(std::span<const std::int16_t> codes);
   /// As above.
