@@ -51,7 +51,7 @@ void tell_budget(Story& story, const chain::Chain& chain) {
   const auto report = report::of(budget);
   story.say(report.verdict.front());
   for (const auto& remark : report.remarks) {
-    if (remark.text.starts_with("remedy")) story.say(remark, 2);
+    if (remark.remedy) story.say(remark, 2);
   }
 }
 

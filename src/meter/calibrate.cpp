@@ -8,6 +8,7 @@
 #include <numeric>
 
 #include "chain/correction.hpp"
+#include "decision.hpp"
 #include "fits.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/detail/coverage.hpp"

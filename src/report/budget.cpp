@@ -246,12 +246,16 @@ Report of(const Budget& budget, bool all) {
   add_bias_parts(budget, report);
   if (!budget.target_met()) {
     if (budget.target_met_after(&Adjusted::zero)) {
-      report.remarks.push_back({"remedy: a zero adjustment meets the target at these points"});
+      report.remarks.push_back(
+          {.text = "remedy: a zero adjustment meets the target at these points", .remedy = true});
     } else if (budget.target_met_after(&Adjusted::two_point)) {
-      report.remarks.push_back({"remedy: a two-point adjustment meets the target at these points"});
+      report.remarks.push_back(
+          {.text = "remedy: a two-point adjustment meets the target at these points",
+           .remedy = true});
     } else {
-      report.remarks.push_back({fmt::format("remedy: no adjustment suffices; begin with {}",
-                                            budget.sources[leading].name)});
+      report.remarks.push_back({.text = fmt::format("remedy: no adjustment suffices; begin with {}",
+                                                    budget.sources[leading].name),
+                                .remedy = true});
     }
   }
   for (const auto& p : budget.points) {

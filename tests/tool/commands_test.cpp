@@ -2,6 +2,7 @@
 // Each command on the demo board: what it says first, and its exit status.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <set>
 #include <sstream>
 

@@ -24,6 +24,7 @@ enum class Tone : std::uint8_t { plain, good, bad, doubtful, heading };
 struct Line {
   std::string text{};
   Tone tone = Tone::plain;
+  bool remedy = false;  ///< what cures it
 };
 
 /// What a command says: lines, then tables, then closing lines.
