@@ -20,14 +20,18 @@ namespace signal TAMLO_API {
 /// add() throws DataError and keeps what it has.
 class Histogram {
  public:
+  /// Begins empty.
   Histogram() = default;
+  /// Copies all counts.
   Histogram(const Histogram&) = default;
   /// Leaves an empty one behind.
   Histogram(Histogram&& other) noexcept { swap(other); }
+  /// Takes the counts of the other.
   Histogram& operator=(Histogram other) noexcept {
     swap(other);
     return *this;
   }
+  /// Exchanges the counts of both.
   void swap(Histogram& other) noexcept {
     recent_.swap(other.recent_);
     earlier_.swap(other.earlier_);
