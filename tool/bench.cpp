@@ -93,14 +93,10 @@ Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
     name = undescribed(board, readings, arguments.meter_accuracy).name;
   }
   const auto& meter = io::choose_meter(board, arguments.boards.front(), name, file, readings);
-  auto chain = meter::chain_as_metered(board, readings.channel, meter);
-  auto rows = io::rows_of(readings, meter);
-  meter::Evidence evidence(chain, meter, rows, coverage);
   return {.of = readings,
           .meter = meter,
-          .chain = std::move(chain),
-          .rows = std::move(rows),
-          .evidence = std::move(evidence)};
+          .evidence = {meter::chain_as_metered(board, readings.channel, meter), meter,
+                       io::rows_of(readings, meter), coverage}};
 }
 
 }  // namespace tamlo::tool

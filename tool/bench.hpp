@@ -28,13 +28,10 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
 void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>& channels,
                     const MeterArguments& arguments);
 
-/// Readings of one channel of one unit: the meter, the chain as it sees it, the rows, and what they
-/// are evidence of.
+/// Readings of one channel of one unit beside a meter of the board, and what they are evidence of.
 struct Bench {
   const io::ChannelReadings& of;
   const model::Meter& meter;
-  chain::Chain chain;
-  std::vector<meter::Reading> rows;
   meter::Evidence evidence;
 };
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,

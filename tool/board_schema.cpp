@@ -245,14 +245,15 @@ void add_to_manual(std::string& to, const std::string& path, const Keys& keys) {
   }
 }
 
+// A row of a table of Markdown.
+std::string row_of(const Key& key) {
+  return fmt::format("| `{}` | {} | {} | {} |\n", key.name, form_in_words(key), key.meaning,
+                     key.required.empty() ? key.standard : "required");
+}
+
 std::string keys_table(const Keys& keys) {
   std::string result = "| key | value | meaning | default |\n|---|---|---|---|\n";
-  for (const auto& key : keys.keys) {
-    const auto otherwise =
-        key.required.empty() ? std::string(key.standard) : std::string("required");
-    result += fmt::format("| `{}` | {} | {} | {} |\n", key.name, form_in_words(key), key.meaning,
-                          otherwise);
-  }
+  for (const auto& key : keys.keys) result += row_of(key);
   return result;
 }
 
@@ -266,9 +267,7 @@ std::string kinds_table(const std::vector<Kind>& kinds) {
   for (const auto& kind : kinds) {
     for (const auto& key : kind.keys().keys) {
       if (!told.insert({kind.name, key.name}).second) continue;
-      result +=
-          fmt::format("| {} | `{}` | {} | {} | {} |\n", kind.name, key.name, form_in_words(key),
-                      key.meaning, key.required.empty() ? std::string(key.standard) : "required");
+      result += fmt::format("| {} {}", kind.name, row_of(key));
     }
   }
   return result;

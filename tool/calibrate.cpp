@@ -38,9 +38,10 @@ BothWays both_ways(const Bench& bench, const model::Board& board, const std::str
   std::ranges::find(changed.channels, channel, &model::Channel::name)->correction = correction;
   const auto chain =
       meter::chain_as_metered(changed, channel, *model::find(changed.meters, bench.meter.name));
-  return {.before = meter::compare(bench.evidence),
-          .after = meter::compare(chain, bench.meter, meter::corrected(correction, bench.rows),
-                                  coverage)};
+  return {
+      .before = meter::compare(bench.evidence),
+      .after = meter::compare(chain, bench.meter,
+                              meter::corrected(correction, bench.evidence.readings()), coverage)};
 }
 
 namespace {
@@ -59,7 +60,7 @@ int run_calibrate(const CalibrateArguments& arguments) {
   io::OutputFiles outputs({arguments.plot, arguments.write});
   check_ending("--write", arguments.write, ".toml");
   const auto bench = bench_of(board, file, channels.front(), arguments, request.coverage);
-  if (bench.chain.channel.correction) {
+  if (bench.evidence.chain().channel.correction) {
     refuse("calibrate", "a channel that has a correction already",
            "the board without it: the correction is made from readings as they were");
   }

@@ -32,7 +32,7 @@ meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earl
            "a file with readings of the same channel and unit");
   }
   const auto before = bench_of(board, earlier, *same, arguments, coverage);
-  auto elapsed = meter::elapsed_between(before.rows, bench.rows);
+  auto elapsed = meter::elapsed_between(before.evidence.readings(), bench.evidence.readings());
   if (!apart.empty()) {
     elapsed = value_of("--elapsed", apart, quantity::unit("year"));
   }
@@ -56,8 +56,9 @@ std::vector<result::ChannelUnits> over_units(const std::vector<Bench>& benches) 
       rows.emplace_back(other.of.unit, other.evidence);
     }
     if (rows.size() < 3) continue;
-    result.push_back(
-        {.channel = channel, .unit = bench.chain.channel.span.unit, .units = meter::units(rows)});
+    result.push_back({.channel = channel,
+                      .unit = bench.evidence.chain().channel.span.unit,
+                      .units = meter::units(rows)});
   }
   return result;
 }

@@ -10,7 +10,9 @@
 #include <cerrno>
 #include <condition_variable>
 #include <cstdio>
+#include <cstdlib>
 #include <cstring>
+#include <filesystem>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -77,7 +79,6 @@ class Connections {
 
   // Each socket of ours that a client is connected to, with the client's port.
   std::vector<std::pair<int, int>> all() const {
-    constexpr int most_descriptors = 4096;
     const auto port_by = [](auto ask, int socket) {
       sockaddr_in at{};
       socklen_t size = sizeof at;
@@ -86,7 +87,9 @@ class Connections {
       return known ? int{ntohs(at.sin_port)} : -1;
     };
     std::vector<std::pair<int, int>> result;
-    for (int socket = 3; socket < most_descriptors; ++socket) {
+    std::error_code none;
+    for (const auto& open : std::filesystem::directory_iterator("/proc/self/fd", none)) {
+      const int socket = std::atoi(open.path().filename().c_str());
       if (port_by(::getsockname, socket) != port_) continue;
       if (const int client = port_by(::getpeername, socket); client > 0) {
         result.emplace_back(socket, client);

@@ -109,7 +109,7 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
 // rows do not do for one.
 std::vector<report::PagePart> calibration_part(const model::Board& board, const Bench& bench,
                                                const std::string& file, double coverage) {
-  if (bench.chain.channel.correction) return {};
+  if (bench.evidence.chain().channel.correction) return {};
   report::PagePart part{.title = "What a calibration would buy"};
   try {
     const auto calibration = meter::calibrate(bench.evidence, {.coverage = coverage});

@@ -20,12 +20,13 @@ std::vector<std::string> names_of_kinds(const std::vector<model::Kind>& kinds) {
 }
 
 // The gains that an amplifier can be switched to, by names of the user's own, and the one in use.
-void read_gains(Fields& fields, model::Amplifier& amplifier, const Scope& scope) {
+void read_gains(Fields& fields, const model::Key& gains_key, model::Amplifier& amplifier,
+                const Scope& scope) {
   std::vector<std::string> names;
   if (auto gains = fields.table("gains")) {
     names = gains->keys();
     for (const auto& own : names) {
-      auto key = model::switched_gain_key();
+      auto key = gains_key.inner.keys()["*"];
       key.name = own;
       auto& choice = amplifier.gains.emplace_back(model::GainChoice{.name = own});
       read_key(*gains, key, &choice, scope);
@@ -51,7 +52,9 @@ bool read_kind(Fields& fields, const std::vector<model::Kind>& kinds, void* vari
     const auto& kind = chosen(kinds, name, *inner);
     auto* const object = kind.make(variant);
     read_keys(*inner, kind.keys(), object, scope);
-    if (inner->has("gains")) read_gains(*inner, *static_cast<model::Amplifier*>(object), scope);
+    if (const auto* gains = kind.keys().find("gains")) {
+      read_gains(*inner, *gains, *static_cast<model::Amplifier*>(object), scope);
+    }
     inner->finish();
   }
   // An unknown one is reported as the unknown key that it is.
@@ -140,8 +143,7 @@ model::Zones read_zones(Fields fields, const model::Channel& channel, const Scop
     fields.require("edges", "edges = [\"0.40 V\", \"0.60 V\"], or bars = 16");
     read_key(fields, model::zone_keys()["edges"], &result, scope);
     read_key(fields, model::zone_keys()["names"], &result, scope);
-    for (std::size_t i = 0; result.names.size() <= result.edges.size() && !fields.has("names");
-         ++i) {
+    for (std::size_t i = 0; !fields.has("names") && i <= result.edges.size(); ++i) {
       result.names.push_back(fmt::format("zone {}", i));
     }
   }
@@ -155,7 +157,6 @@ model::Channel read_channel(const std::string& name, Fields fields, const Scope&
                             const std::vector<model::Converter>& converters) {
   model::Channel result{.name = name};
   const Scope scope{.names = around.names, .channel = &result};
-  const auto& keys = model::channel_keys();
   result.measures = fields.text("measures").value_or(name);
   // Without a sensor the quantity is the voltage itself.
   quantity::Expected unit;
@@ -170,7 +171,7 @@ model::Channel read_channel(const std::string& name, Fields fields, const Scope&
                    .high = thermal ? 373.15 : 1.0,
                    .unit = quantity::unit(thermal ? "degC" : "V")};
   }
-  read_keys(fields, keys, &result, scope);
+  read_keys(fields, model::channel_keys(), &result, scope);
   read_signal_path(fields, result, scope);
   const auto* converter = model::find(converters, result.converter);
   if (converter != nullptr) read_attenuation_choice(fields, *converter, result);

@@ -107,7 +107,7 @@ void build_chain(LoadedBoard& board, const model::Channel& channel, Fields field
   }
 }
 
-LoadedBoard read_board(Fields fields, std::vector<Diagnostic>& diagnostics) {
+LoadedBoard read_board(Fields fields) {
   LoadedBoard board;
   std::map<std::string, std::vector<std::string>> names;
   const Scope scope{.names = names};
@@ -150,14 +150,14 @@ LoadedBoard read_board(Fields fields, std::vector<Diagnostic>& diagnostics) {
   bind_links(board, links);
   check_scans(board, converters);
   fields.finish();
-  const auto read = diagnostics;
+  const auto read = fields.reported();  // what follows adds to it
   for (const auto& problem : model::validate(board)) {
     if (judged(problem, read)) fields.report_problem(problem);
   }
   for (std::size_t i = 0; i < channels.size(); ++i) {
     const auto place = "channel." + channels[i].first;
     const bool sound = std::ranges::none_of(
-        diagnostics, [&](const Diagnostic& of) { return inside(of.key, place); });
+        fields.reported(), [&](const Diagnostic& of) { return inside(of.key, place); });
     if (sound) build_chain(board, board.channels[i], channels[i].second, fields);
   }
   return board;
@@ -184,7 +184,7 @@ namespace {
 
 LoadedBoard sound_board(const toml::table& table, const std::vector<std::string>& paths) {
   std::vector<Diagnostic> diagnostics;
-  auto board = read_board(Fields(table, "", diagnostics), diagnostics);
+  auto board = read_board(Fields(table, "", diagnostics));
   refuse_all(std::move(diagnostics), paths);
   return board;
 }

@@ -23,7 +23,7 @@ toml::table parse_toml_text(std::string_view text, const std::string& path);
 /// nothing.
 void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::string>& paths);
 
-/// What a key may refer to: names of entries by section, and the channel whose span gives the unit.
+/// Context of a key: names of entries by section, and the channel whose span gives the unit.
 struct Scope {
   const std::map<std::string, std::vector<std::string>>& names;
   const model::Channel* channel = nullptr;

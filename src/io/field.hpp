@@ -81,7 +81,8 @@ class Fields {
   /// Reports every key that nobody asked for.
   void finish();
 
-  /// True if nothing at all has been reported, here or elsewhere.
+  /// All that has been reported, here or elsewhere.
+  const std::vector<Diagnostic>& reported() const { return *into_; }
   bool sound() const { return into_->empty(); }
   void report(const std::string& key, std::string found, std::string allowed);
   /// Reports what is wrong in the whole board, at its place from this table on.

@@ -37,7 +37,7 @@ class Questions {
       throw LinkError(fmt::format("no answer to {} within 3 s", link_.ask));
     }
     if (!waits_ && now >= asked_ + every_) {
-      surplus_ = stream.discard();
+      surplus_ += stream.discard();
       stream.write(link_.ask + "\n");
       asked_ = now;
       waits_ = true;
@@ -46,6 +46,7 @@ class Questions {
   }
   void answered() { waits_ = false; }
   bool waiting() const { return waits_; }
+  void add_surplus(std::size_t bytes) { surplus_ += bytes; }
   /// Bytes that came unasked before the last question; counted once.
   std::size_t surplus() { return std::exchange(surplus_, 0); }
   /// Until when the answer to a question that was asked may come; nothing is under way else.
@@ -217,6 +218,10 @@ class FrameFeed : public AskingFeed {
       got = Got::malformed;
     }
     buffer_.erase(0, link_.length);
+    if (questions_.asks()) {  // the rest was not asked for
+      questions_.add_surplus(buffer_.size());
+      buffer_.clear();
+    }
     return got;
   }
   bool ended() const override { return stream_->ended() && buffer_.size() < link_.length; }

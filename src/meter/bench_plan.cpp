@@ -6,8 +6,8 @@
 #include <limits>
 #include <utility>
 
-#include "evidence.hpp"
 #include "planned_faults.hpp"
+#include "row_figures.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/meter/compare.hpp"

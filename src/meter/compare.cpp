@@ -7,7 +7,7 @@
 #include <cmath>
 
 #include "decision.hpp"
-#include "evidence.hpp"
+#include "row_figures.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/regression.hpp"
 #include "tamlo/names.hpp"

@@ -242,4 +242,22 @@ Decision decide(const chain::Chain& chain, const model::Meter& meter,
   return result;
 }
 
+Evidence::Evidence(const chain::Chain& chain, const model::Meter& meter,
+                   std::vector<Reading> readings, double coverage) {
+  if (readings.empty()) {
+    throw CompareError(fmt::format("there are no readings of channel {}", chain.channel.name));
+  }
+  auto rows = figures_of_rows(chain, meter, readings, coverage);
+  auto decision = decide(chain, meter, readings, rows, coverage);
+  parts_ = std::make_shared<const Parts>(Parts{.chain = chain,
+                                               .meter = meter,
+                                               .readings = std::move(readings),
+                                               .coverage = coverage,
+                                               .rows = std::move(rows),
+                                               .decision = std::move(decision)});
+}
+
+const chain::Chain& Evidence::chain() const { return parts_->chain; }
+const std::vector<Reading>& Evidence::readings() const { return parts_->readings; }
+
 }  // namespace tamlo::meter

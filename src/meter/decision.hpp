@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "evidence.hpp"
+#include "row_figures.hpp"
 #include "tamlo/meter/diagnose.hpp"
 
 // The one place that says whether readings agree with the budget, and what is to blame if not.
@@ -42,7 +42,7 @@ Decision decide(const chain::Chain& chain, const model::Meter& meter,
                 const std::vector<Reading>& readings, const RowFigures& of_all_rows,
                 double coverage);
 
-/// What an Evidence holds.
+/// Parts of an Evidence.
 struct Evidence::Parts {
   chain::Chain chain;
   model::Meter meter;

@@ -6,7 +6,7 @@
 #include <utility>
 
 #include "decision.hpp"
-#include "evidence.hpp"
+#include "row_figures.hpp"
 #include "signatures.hpp"
 
 namespace tamlo::meter {

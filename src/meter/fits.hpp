@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "basis.hpp"
-#include "evidence.hpp"
+#include "row_figures.hpp"
 #include "tamlo/meter/calibrate.hpp"
 
 // The models of a calibration, each fitted to the rows, and the choice among them.

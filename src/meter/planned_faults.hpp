@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "evidence.hpp"
+#include "row_figures.hpp"
 #include "tamlo/meter/bench_plan.hpp"
 #include "tamlo/model/board.hpp"
 

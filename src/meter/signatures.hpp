@@ -6,7 +6,7 @@
 #include <utility>
 #include <vector>
 
-#include "evidence.hpp"
+#include "row_figures.hpp"
 #include "tamlo/meter/diagnose.hpp"
 
 // Known faults, each tried on the readings.

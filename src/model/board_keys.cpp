@@ -14,10 +14,14 @@ void Place::add(std::string_view key, std::string problem, std::string hint,
                std::move(problem), std::move(hint));
 }
 
-const Key& Keys::operator[](std::string_view name) const {
+const Key* Keys::find(std::string_view name) const {
   const auto found = std::ranges::find(keys, name, &Key::name);
-  if (found == keys.end()) throw ArgumentError("no key " + std::string(name));
-  return *found;
+  return found != keys.end() ? &*found : nullptr;
+}
+
+const Key& Keys::operator[](std::string_view name) const {
+  if (const auto* key = find(name)) return *key;
+  throw ArgumentError("no key " + std::string(name));
 }
 
 std::optional<quantity::Unit> unit_for(const Key& key, const quantity::Unit& span) {

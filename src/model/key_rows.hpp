@@ -125,20 +125,17 @@ inline Key name_in_section(std::string_view name, std::string_view section, Slot
   result.section = section;
   return result;
 }
-inline Key table(std::string_view name, Inner inner) {
-  auto result = row(name, KeyForm::table, "", nullptr);
+inline Key nested(std::string_view name, KeyForm form, Inner inner) {
+  auto result = row(name, form, "", nullptr);
   result.inner = inner;
   return result;
 }
+inline Key table(std::string_view name, Inner inner) { return nested(name, KeyForm::table, inner); }
 inline Key tables(std::string_view name, Inner inner) {
-  auto result = row(name, KeyForm::tables, "", nullptr);
-  result.inner = inner;
-  return result;
+  return nested(name, KeyForm::tables, inner);
 }
 inline Key entries(std::string_view name, Inner inner) {
-  auto result = row(name, KeyForm::entries, "", nullptr);
-  result.inner = inner;
-  return result;
+  return nested(name, KeyForm::entries, inner);
 }
 
 inline constexpr Bounds temperature_bounds{

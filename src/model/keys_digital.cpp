@@ -95,7 +95,7 @@ const Keys& taps_keys() {
   return keys;
 }
 
-bool steps_without_result(const IntegerStep& step) {
+bool has_no_result(const IntegerStep& step) {
   switch (step.operation) {
     case Operation::divide:
       return step.operand == 0;
@@ -118,7 +118,7 @@ void scaling_relations(const Scaling& scaling, const Place& place) {
   if (const auto& integer = scaling.integer) {
     place.findings.within(place.path + ".word", integer->bits, 2, 64);
     for (std::size_t i = 0; i < integer->steps.size(); ++i) {
-      if (!steps_without_result(integer->steps[i])) continue;
+      if (!has_no_result(integer->steps[i])) continue;
       place.add("steps[" + std::to_string(i) + "]", "a step that has no result",
                 "a division by what is not 0, a shift of 0 to 63, a clamp from low to high, lines "
                 "that rise");

@@ -135,7 +135,10 @@ const Keys& amplifier_keys() {
 }
 
 const Keys& gain_keys() {
-  static const Keys keys{{switched_gain_key()}};
+  static const Keys keys{{value("*", "", at<&GainChoice::gain>)
+                              .above_zero()
+                              .with_own_reader()
+                              .means("a gain by a name of your own")}};
   return keys;
 }
 
@@ -209,13 +212,6 @@ const Keys& wire_drop_keys() {
 }
 
 }  // namespace
-
-Key switched_gain_key() {
-  return value("*", "", at<&GainChoice::gain>)
-      .above_zero()
-      .with_own_reader()
-      .means("a gain by a name of your own");
-}
 
 const std::vector<Kind>& part_kinds() {
   static const std::vector<Kind> kinds = [] {

@@ -143,6 +143,19 @@ TEST(Hostile, AnswersOfInstrumentsAreNotShiftedOrTakenForZero) {
   }
 }
 
+TEST(Hostile, FramesThatWereNotAskedForAreNoAnswers) {
+  const HostileServer server({.answer = [](const std::string&) {  // a stale one behind each
+    return std::string("\x00\x07", 2) + std::string("\x00\x09", 2);
+  }});
+  const auto heard = hear(server,
+                          "speaks = \"frames\"\nask = \"?\"\nlength = 2\n"
+                          "values = [ { holds = \"pack_voltage.code\", at = 0 } ]\n",
+                          milliseconds(300));
+  ASSERT_FALSE(heard.values.empty());
+  for (const double value : heard.values) EXPECT_EQ(value, 7.0);
+  EXPECT_GT(heard.state.malformed, 0u);
+}
+
 TEST(Hostile, ALineThatWasCutIsNoLine) {
   const HostileServer server(
       {.greeting = "pack_voltage.code=2048\npack_voltage.code=2", .answer = {}, .hangs_up = true});

@@ -110,6 +110,14 @@ const Mistake board_mistakes[] = {
      ":15:62: channel.v.frontend[0].divider.network:", "without limits"},
     {"{ divider =", "{ amplifier = { gains = { a = \"1\" }, use = \"b\" } }, { divider =",
      ":15:57: channel.v.frontend[0].amplifier.use:", "\"a\""},
+    {"{ divider =",
+     "{ wire_drop = { voltage = \"1 mV\", gains = { a = \"1\" }, use = \"a\" } }, { "
+     "divider =",
+     ":15:48: channel.v.frontend[0].wire_drop.gains:", "an unknown key"},
+    {"average = 16",
+     "sensor = { light = { resistance = \"1 kohm\", at = \"1 V\", exponent = \"1\", gains = { a = "
+     "\"1\" } } }",
+     ":16:73: channel.v.sensor.light.gains:", "an unknown key"},
     {"average = 16", "average = 0", ":16:11: channel.v.average:", "an integer from 1 to 1048576"},
     {"average = 16", "average = 16.5", ":16:11: channel.v.average:", "found the number 16.5"},
     {"average = 16", "averages = 16", ":16:1: channel.v.averages:", "did you mean average?"},

@@ -130,7 +130,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
 /// The same readings as a firmware with that correction shows them.
 std::vector<Reading> corrected(const model::Correction& correction, std::vector<Reading> readings);
 
-/// What a correction makes of the rows of a file.
+/// Differences of the rows of a file before and after a correction.
 struct BeforeAfter {
   std::string readings{};            ///< the file
   double before = 0.0, after = 0.0;  ///< the largest difference from the meter, SI

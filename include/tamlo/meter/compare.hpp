@@ -151,8 +151,13 @@ class Evidence {
   Evidence(const chain::Chain& chain, const model::Meter& meter, std::vector<Reading> readings,
            double coverage = 0.95);
 
+  /// Returns the chain that was given.
+  const chain::Chain& chain() const;
+  /// Returns the readings that were given.
+  const std::vector<Reading>& readings() const;
+
   struct Parts;
-  /// Returns what it holds, for this room.
+  /// Returns all that it holds, for this room.
   const Parts& parts() const { return *parts_; }
 
  private:

@@ -87,7 +87,7 @@ struct CoveredChannel {
   simulate::CoverageProof proof{};
   bool holds = false;
 };
-/// Of `prove`.
+/// Result of `prove`.
 struct Covered {
   std::uint64_t seed = 0, first = 0;
   std::vector<CoveredChannel> channels{};

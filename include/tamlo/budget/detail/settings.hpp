@@ -17,7 +17,7 @@
 namespace tamlo {
 namespace budget TAMLO_API {
 
-/// How a channel follows a moving quantity.
+/// Steps of a reading while the quantity moves.
 struct Ramp {
   double slope = 0.0;  ///< of the quantity, a second
   double step = 0.0;   ///< of the reading
@@ -60,11 +60,11 @@ struct ChannelSettings {
   std::optional<Ramp> ramp{};
   std::optional<chain::SampledSine> sine{};
 };
-/// What else is asked of a channel beside its settings.
+/// Figures that are asked for beside the settings of a channel.
 struct SettingsRequest {
   std::optional<double> slope{};      ///< of the quantity a second, for the ramp
   std::optional<double> frequency{};  ///< of the sine, Hz
-  /// As in Request, for thresholds and zones.
+  /// Limit of Request, for thresholds and zones.
   std::uint64_t rough_units = Request{}.rough_units;
 };
 /// Returns the settings of a channel, and what its budget says of its thresholds and zones. Throws

@@ -9,7 +9,7 @@
 #include "tamlo/explore/explore.hpp"
 #include "tamlo/export.hpp"
 
-/// What a search found, by the names and units of the choices file.
+/// Outcome of a search, by the names and units of the choices file.
 namespace tamlo {
 namespace explore TAMLO_API {
 
@@ -37,7 +37,7 @@ struct ExploredBest {
   std::string least{};
   ExploredCandidate candidate{};
 };
-/// What a target costs, and the next tighter one: in the first goal that is an amount.
+/// Cost of a target, and of the next tighter one: in the first goal that is an amount.
 struct ExploredCost {
   std::string channel{};
   Target target = Target::accuracy;

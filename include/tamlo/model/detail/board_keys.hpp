@@ -26,7 +26,7 @@ namespace model TAMLO_API {
 struct Channel;
 class Findings;
 
-/// What may stand at a key of a file.
+/// Form of the value of a key.
 enum class KeyForm : std::uint8_t {
   value,       ///< a text with a value and perhaps limits
   plain,       ///< a text with a value without limits
@@ -151,6 +151,9 @@ struct Keys {
       : keys(std::move(all)), relations([hold](const void* object, const Place& at) {
           hold(*static_cast<const T*>(object), at);
         }) {}
+  /// Returns the key of that name; nullptr where there is none.
+  const Key* find(std::string_view name) const;
+  /// Returns the key of that name. Throws ArgumentError where there is none.
   const Key& operator[](std::string_view name) const;
 };
 
@@ -191,8 +194,6 @@ const Keys& link_keys();
 const Keys& serial_keys();
 const Keys& placed_number_keys();
 const Keys& source_keys();
-/// Row of a gain that an amplifier can be switched to; its name is the user's own.
-Key switched_gain_key();
 
 /// Unit of a key's values, for a span in `span`; nothing where any is taken, or V/unit is none.
 std::optional<quantity::Unit> unit_for(const Key& key, const quantity::Unit& span);

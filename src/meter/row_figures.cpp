@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "evidence.hpp"
+#include "row_figures.hpp"
 
 #include <fmt/format.h>
 
@@ -10,7 +10,6 @@
 #include <map>
 #include <utility>
 
-#include "decision.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/detail/conditions.hpp"
 #include "tamlo/math/detail/coverage.hpp"
@@ -292,21 +291,6 @@ RowFigures figures_of_rows(const chain::Chain& chain, const model::Meter& meter,
                                 effects_at(chain, positions(chain, meter, readings), coverage));
   result.coverage = coverage;
   return result;
-}
-
-Evidence::Evidence(const chain::Chain& chain, const model::Meter& meter,
-                   std::vector<Reading> readings, double coverage) {
-  if (readings.empty()) {
-    throw CompareError(fmt::format("there are no readings of channel {}", chain.channel.name));
-  }
-  auto rows = figures_of_rows(chain, meter, readings, coverage);
-  auto decision = decide(chain, meter, readings, rows, coverage);
-  parts_ = std::make_shared<const Parts>(Parts{.chain = chain,
-                                               .meter = meter,
-                                               .readings = std::move(readings),
-                                               .coverage = coverage,
-                                               .rows = std::move(rows),
-                                               .decision = std::move(decision)});
 }
 
 }  // namespace tamlo::meter
