@@ -97,8 +97,7 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
   const auto rate = record::rate_of(chain, Shows::codes);
   const auto report = report::of(result::ChannelRecord{
       record::judge(chain, Shows::codes, {}, capture, rate), chain.channel.span.unit});
-  story.say(report.verdict.front());
-  for (std::size_t i = 3; i < report.verdict.size(); ++i) story.say(report.verdict[i], 2);
+  for (const auto& line : report.verdict) story.say(line, &line == report.verdict.data() ? 1 : 2);
 }
 
 // A unit that exists nowhere, its meter and a source, measured in real time over loopback links.

@@ -122,7 +122,12 @@ volatile std::sig_atomic_t signal_came = 0;
 
 void heed_interrupts() {
   signal_came = 0;
-  for (const int signal : {SIGINT, SIGTERM}) std::signal(signal, [](int) { signal_came = 1; });
+  for (const int signal : {SIGINT, SIGTERM}) {
+    std::signal(signal, [](int came) {
+      if (signal_came != 0) ::_exit(128 + came);  // a second one ends it at once
+      signal_came = 1;
+    });
+  }
 }
 
 bool interrupted() { return signal_came != 0; }

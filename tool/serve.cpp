@@ -102,6 +102,10 @@ int run_serve(const ServeArguments& arguments) {
       profile.lead(sampler, seconds);
       return !interrupted() && Clock::now() < end;
     });
+    if (stand_in.skipped() > 0) {
+      fmt::print(stderr, "{} samples were left out: this machine makes them no faster\n",
+                 stand_in.skipped());
+    }
   } catch (const link::LinkError& error) {
     throw io::EnvironmentError(error.what());
   }

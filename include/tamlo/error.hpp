@@ -32,10 +32,18 @@ inline void require(bool holds, const char* what) {
   if (!holds) throw ArgumentError(what);
 }
 
-/// Throws ArgumentError, with what must hold, where a number of the range is not finite.
+/// Largest size of a number that a call takes: its square is finite, too.
+inline constexpr double largest_argument = 1e150;
+
+/// Throws ArgumentError, with what must hold, where a number is none or beyond ±largest_argument.
+inline void require_number(double number, const char* what) {
+  require(std::abs(number) <= largest_argument, what);
+}
+
+/// Does so for all numbers of a range.
 template <class Range>
-void require_finite(const Range& numbers, const char* what) {
-  for (const double number : numbers) require(std::isfinite(number), what);
+void require_numbers(const Range& numbers, const char* what) {
+  for (const double number : numbers) require_number(number, what);
 }
 
 }  // namespace tamlo

@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/reading_sampler.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/bisect.hpp"
@@ -223,6 +224,11 @@ class Levers {
 }  // namespace
 
 Advice advise(const model::Board& board, const std::string& channel, double coverage) {
+  // Some dozen budgets are run: not of readings that take a second for a hundred.
+  constexpr double most_effort = 1e4;
+  const auto chain = chain::build(board, channel);
+  const chain::ReadingSampler at_middle(chain, chain.channel.span.middle());
+  if (at_middle.effort() > most_effort) return {.shrinks = {}, .levers = {}, .tried = false};
   return Levers(board, channel, coverage).advice();
 }
 

@@ -87,7 +87,10 @@ std::uint64_t affordable(std::uint64_t units, double conversions, double each) {
 // True where readings of units, drawn at places within a step, are such as the closed form says: no
 // more of them outside of the interval than chance brings, and it not a quarter too wide.
 bool borne_out(const Chain& chain, const Point& point, std::uint64_t units, double each) {
-  const auto count = std::max<std::uint64_t>(affordable(units, conversions_of_a_check, each), 100);
+  // Of a very long memory fewer: readings of many conversions are alike.
+  const auto least =
+      std::clamp<std::uint64_t>(affordable(100, 100.0 * conversions_of_a_check, each), 20, 100);
+  const auto count = std::max(affordable(units, conversions_of_a_check, each), least);
   const double step = std::max(chain::step_at(chain, point.at), point.code_width);
   auto off = sample_about(chain, point.at, step / point.code_width, count, 2);
   const auto n = static_cast<double>(count);
@@ -190,7 +193,8 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   point.method = Method::trials;
   // Where every unit costs many conversions, fewer units: a point is not to take minutes. Fewer
   // than a hundred would show no interval.
-  const auto least = std::clamp<std::uint64_t>(request.units / 50, 100, 400);
+  const auto most_of_least = std::clamp<std::uint64_t>(affordable(400, 1e7, each), 100, 400);
+  const auto least = std::clamp<std::uint64_t>(request.units / 50, 100, most_of_least);
   point.units = std::max(affordable(request.units, conversions_of_trials, each),
                          std::min(request.units, least));
   auto errors = sample_readings(chain, point.at, point.units);

@@ -186,6 +186,7 @@ Trials describe(std::span<const double> values, double coverage) {
 }
 
 double tolerance(double standard, int digits) {
+  require_number(standard, "a standard deviation within 1e150");
   if (!(standard > 0.0)) return 0.0;
   // standard = c * 10^l with c an integer of so many digits.
   const double l = std::floor(std::log10(standard)) - (digits - 1);

@@ -47,6 +47,7 @@ double code_width_at(const Chain& chain, double x) {
 double voltage(const Chain& chain, double x, Parameters p) { return signal(chain, x, p).value; }
 
 Signal signal(const Chain& chain, double x, Parameters p) {
+  require_number(x, "a quantity within ±1e150");
   Signal result{.value = x};
   for (std::size_t i = 0; i < chain.path.stages.size(); ++i) {
     result = forward(chain.path.stages[i].law, result,
@@ -68,6 +69,7 @@ double code(const Chain& chain, double x, Parameters p) {
 }
 
 Conversion convert(const Chain& chain, double unquantised) {
+  require_number(unquantised, "a code within ±1e150");
   const double nearest = std::floor(unquantised + 0.5);
   const double held = std::clamp(nearest, static_cast<double>(first_code(chain)),
                                  static_cast<double>(last_code(chain)));
@@ -98,6 +100,7 @@ CountLine count_line(const Chain& chain) {
 }
 
 double firmware_volts(const Chain& chain, double reported) {
+  require_number(reported, "a code within ±1e150");
   const auto line = count_line(chain);
   return line.low + (reported - line.first) * line.per_count;
 }
@@ -139,6 +142,7 @@ bool whole_means(const Chain& chain) {
 }
 
 double reading(const Chain& chain, double reported) {
+  require_number(reported, "a code within ±1e150");
   const auto& scaling = chain.channel.scaling;
   // A mean of whole numbers is a multiple of a fraction, up to rounding.
   if (chain.channel.average.truncated) reported = std::floor(reported + 1e-9);
@@ -207,11 +211,13 @@ double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t
 double bias(const Chain& chain, double x) { return read(chain, x, chain.nominal) - x; }
 
 double quantity_at(const Chain& chain, double unquantised) {
+  require_number(unquantised, "a code within ±1e150");
   const double from_low = unquantised - static_cast<double>(first_code(chain));
   return quantity_at_voltage(chain, inverse(chain.conversion, from_low, chain.nominal));
 }
 
 double quantity_at_voltage(const Chain& chain, double volts) {
+  require_number(volts, "a voltage within ±1e150");
   double value = volts;
   for (auto stage = chain.path.stages.rbegin(); stage != chain.path.stages.rend(); ++stage) {
     value = inverse(stage->law, value, chain.nominal);

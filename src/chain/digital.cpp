@@ -226,17 +226,24 @@ double delay_of(const Section& s) {
 
 Digital prepare(const std::vector<model::DigitalStage>& stages, double rate) {
   Digital result{.rate = rate, .stages = {}};
-  double conversions = 0.0, stride = 1.0;
+  double conversions = 0.0, stride = 1.0, medians = 0.0;
   for (const auto& of : stages) {
     DigitalStage stage{.rate = rate};
     std::visit([&](const auto& kind) { set(stage, kind); }, of);
     rate /= stage.decimation;
     conversions += memory_of(stage) * stride;
     stride *= stage.decimation;
+    medians += stage.median;
     if (conversions > longest_memory) {
       throw ArgumentError(
           fmt::format("filters that remember {:.3g} conversions, and at most {} are computed",
                       conversions, longest_memory));
+    }
+    if (stages.size() > 1 && medians * conversions > median_work) {
+      throw ArgumentError(
+          fmt::format("filters that remember {:.0f} conversions beside medians of {:.0f}, and at "
+                      "most {:.0f} are computed",
+                      conversions, medians, std::floor(median_work / medians)));
     }
     if (stage.averages != std::vector{1}) result.stages.push_back(std::move(stage));
   }

@@ -5,6 +5,7 @@
 
 #include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/math/detail/dot.hpp"
 
 namespace tamlo::chain {
 
@@ -24,7 +25,8 @@ void DigitalState::prime(double value) {
       const double second = (s.b2 - s.a2) * value;
       memory.sections.emplace_back((s.b1 - s.a1) * value + second, second);
     }
-    memory.taps.assign(stage.taps.size(), value);
+    memory.taps.assign(2 * stage.taps.size(), value);
+    memory.taps_at = stage.taps.size();
     memory.median.assign(static_cast<std::size_t>(stage.median), value);
     memory.sorted = memory.median;
     memory_.push_back(std::move(memory));
@@ -44,19 +46,31 @@ bool DigitalState::push(double value) {
 double DigitalState::through(const DigitalStage& stage, Memory& memory, double value) const {
   if (stage.median > 0) {
     require(std::isfinite(value), "a median is of finite numbers");
-    // The one that leaves makes room for the new one, in order.
+    // The one that leaves makes room for the new one, in order: those between them move up by one.
     auto& sorted = memory.sorted;
-    sorted.erase(std::ranges::lower_bound(sorted, memory.median[memory.median_at]));
-    sorted.insert(std::ranges::upper_bound(sorted, value), value);
+    const auto leaves = std::ranges::lower_bound(sorted, memory.median[memory.median_at]);
+    const auto comes = std::ranges::upper_bound(sorted, value);
+    if (comes > leaves) {
+      std::move(leaves + 1, comes, leaves);
+      *(comes - 1) = value;
+    } else {
+      std::move_backward(comes, leaves, leaves + 1);
+      *comes = value;
+    }
     memory.median[memory.median_at] = value;
     memory.median_at = (memory.median_at + 1) % memory.median.size();
     return sorted[static_cast<std::size_t>(stage.median / 2)];
   }
   if (stage.taps.size() > 1) {
-    std::rotate(memory.taps.begin(), memory.taps.end() - 1, memory.taps.end());
-    memory.taps.front() = value;
-    value = 0.0;
-    for (std::size_t k = 0; k < stage.taps.size(); ++k) value += stage.taps[k] * memory.taps[k];
+    // The newest stands in front of the others; at the front of the memory they move to its end.
+    const auto n = stage.taps.size();
+    if (memory.taps_at == 0) {
+      std::copy(memory.taps.begin(), memory.taps.begin() + static_cast<std::ptrdiff_t>(n - 1),
+                memory.taps.end() - static_cast<std::ptrdiff_t>(n - 1));
+      memory.taps_at = memory.taps.size() - (n - 1);
+    }
+    memory.taps[--memory.taps_at] = value;
+    value = math::dot(stage.taps.data(), memory.taps.data() + memory.taps_at, n);
   }
   for (std::size_t i = 0; i < memory.averages.size(); ++i) {
     auto& last = memory.averages[i];

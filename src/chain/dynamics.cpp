@@ -123,6 +123,8 @@ double mains_periods(const Chain& chain) {
 }  // namespace
 
 double folded(double frequency, double rate) {
+  require_number(frequency, "a frequency within ±1e150");
+  require(rate >= 1e-150 && rate <= 1e150, "a rate above 0");
   return std::abs(frequency - rate * std::round(frequency / rate));
 }
 

@@ -203,7 +203,12 @@ ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int6
       static_cast<std::int64_t>(std::ceil(static_cast<double>(first) * scaling.per_code - 1e-9));
   const auto to =
       static_cast<std::int64_t>(std::floor(static_cast<double>(last) * scaling.per_code + 1e-9));
-  const std::int64_t stride = to - from < (std::int64_t{1} << 22) ? 1 : ((to - from) >> 22) | 1;
+  // As many numbers as make 2^24 operations.
+  std::int64_t operations = 4;
+  for (const auto& step : scaling.steps) operations += 8 * std::ssize(step.coefficients);
+  operations = std::max(operations, std::ssize(scaling.steps));
+  const auto most = (std::int64_t{1} << 24U) / operations;
+  const std::int64_t stride = to - from < most ? 1 : ((to - from) / most) | 1;
   double sum = 0.0, lowest = 0.0, highest = 0.0;
   std::int64_t count = 0;
   const auto run = fits_in_64(scaling) ? stepped_in<std::int64_t> : stepped_in<Wide>;
@@ -217,6 +222,7 @@ ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int6
       continue;
     }
     const double error = static_cast<double>(computed.value) - exact(scaling, code);
+    if (!std::isfinite(error)) continue;  // what has no exact value is no reading
     lowest = count == 0 ? error : std::min(lowest, error);
     highest = count == 0 ? error : std::max(highest, error);
     sum += error;

@@ -24,6 +24,18 @@ std::vector<double> without_tail(std::vector<double> h) {
   return h;
 }
 
+// A conversion that steps through all filters, in the time of one that is only weighed.
+double stepwise_effort(const Digital& digital) {
+  double effort = 0.0;
+  for (const auto& stage : digital.stages) {
+    effort += 2.0 * static_cast<double>(stage.averages.size()) +
+              4.0 * static_cast<double>(stage.sections.size()) +
+              0.25 * static_cast<double>(stage.taps.size());
+    if (stage.median > 0) effort += 4.0 + 0.2 * stage.median;
+  }
+  return std::max(12.0, effort);
+}
+
 }  // namespace
 
 ReadingSampler::ReadingSampler(const Chain& chain, double x)
@@ -51,6 +63,7 @@ void ReadingSampler::prepare_filter() {
   const auto& stages = digital.stages;
   if (std::ranges::any_of(stages, [](const auto& s) { return s.median > 0; })) {
     stepwise_ = true;
+    effort_of_conversion_ = stepwise_effort(digital);
     rest_ = digital;
     if (leads_with_block(digital)) {
       lead_ = static_cast<std::size_t>(stages.front().decimation);

@@ -8,30 +8,50 @@
 #include "tamlo/chain/chain.hpp"
 
 namespace tamlo::chain {
+namespace {
+
+constexpr std::size_t few_lowpasses = 3;
+
+// 1 - sum_i exp(-t / tau_i) prod_(j != i) tau_i / (tau_i - tau_j).
+template <class Real>
+Real after_step_in(const std::vector<double>& time_constants, double time) {
+  Real result = 1.0;
+  for (std::size_t i = 0; i < time_constants.size(); ++i) {
+    const Real own = time_constants[i];
+    Real weight = std::exp(-Real(time) / own);
+    for (std::size_t j = 0; j < time_constants.size(); ++j) {
+      if (j != i) weight *= own / (own - Real(time_constants[j]));
+    }
+    result -= weight;
+  }
+  return result;
+}
+
+}  // namespace
 
 Lowpasses::Lowpasses(const std::vector<double>& time_constants) {
   for (const double tau : time_constants) {
     if (tau > 0.0) time_constants_.push_back(tau);
   }
   std::ranges::sort(time_constants_);
-  // The answer to a step divides by their differences.
+  // The answer to a step divides by their differences, and by many small ones if many are alike:
+  // those are held further apart, about where they are.
+  const bool few = time_constants_.size() <= few_lowpasses;
+  const double apart = few ? 1.0001 : 1.01;
+  const double delay_before = delay();
   for (std::size_t i = 1; i < time_constants_.size(); ++i) {
-    time_constants_[i] = std::max(time_constants_[i], 1.0001 * time_constants_[i - 1]);
+    time_constants_[i] = std::max(time_constants_[i], apart * time_constants_[i - 1]);
   }
+  const double later = few ? 1.0 : delay() / delay_before;
+  for (double& tau : time_constants_) tau /= later;
 }
 
-// 1 - sum_i exp(-t / tau_i) prod_(j != i) tau_i / (tau_i - tau_j).
 double Lowpasses::after_step(double time) const {
   if (time < 0.0) return 0.0;
-  double result = 1.0;
-  for (std::size_t i = 0; i < time_constants_.size(); ++i) {
-    double weight = std::exp(-time / time_constants_[i]);
-    for (std::size_t j = 0; j < time_constants_.size(); ++j) {
-      if (j != i) weight *= time_constants_[i] / (time_constants_[i] - time_constants_[j]);
-    }
-    result -= weight;
-  }
-  return result;
+  if (time_constants_.size() <= few_lowpasses) return after_step_in<double>(time_constants_, time);
+  // Large weights of either sign: in more digits, and the ends as they must be.
+  const auto result = after_step_in<long double>(time_constants_, time);
+  return std::clamp(static_cast<double>(result), 0.0, 1.0);
 }
 
 double Lowpasses::delay() const {

@@ -73,8 +73,13 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
   struct stat old {};
   const bool stands = stat(target.c_str(), &old) == 0;
   if (stands && (!S_ISREG(old.st_mode) || target.starts_with("/proc/"))) {
-    descriptor_ = open(target.c_str(), O_WRONLY | O_CLOEXEC);
+    // A pipe that nobody reads from is not waited for.
+    descriptor_ = open(target.c_str(), O_WRONLY | O_CLOEXEC | O_NONBLOCK);
+    if (descriptor_ < 0 && errno == ENXIO) {
+      throw EnvironmentError(fmt::format("cannot write {}: a pipe that nobody reads from", path_));
+    }
     if (descriptor_ < 0) fail();
+    fcntl(descriptor_, F_SETFL, fcntl(descriptor_, F_GETFL) & ~O_NONBLOCK);
     return;
   }
   // Nobody may write to a file of mode 0444, not even who is allowed to.

@@ -3,7 +3,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <bit>
+#include <cmath>
 #include <filesystem>
 #include <system_error>
 #include <thread>
@@ -17,6 +19,11 @@
 #include "tamlo/simulate/detail/bench_meter.hpp"
 
 namespace tamlo::link {
+namespace {
+
+constexpr std::uint64_t most_a_turn = 4096;  // samples
+
+}  // namespace
 
 struct BenchStandIn::Inside {
   simulate::Sampler& sampler;
@@ -30,7 +37,7 @@ struct BenchStandIn::Inside {
   std::optional<ScpiServer> meter{}, source{};
   std::optional<TerminalPort> terminal{};
   std::optional<simulate::BenchMeter> shows{};
-  std::uint64_t sent = 0;
+  std::uint64_t sent = 0, skipped = 0;
   Clock::time_point hangs_until{};
 
   void open_terminal() {
@@ -57,17 +64,22 @@ struct BenchStandIn::Inside {
     }
   }
 
-  // All that is due so many seconds after the start.
+  // What is due so many seconds after the start, as much as one turn bears. What is half a second
+  // late is left out, as a board loses what its port does not take.
   void serve(double seconds) {
     const auto due = static_cast<std::uint64_t>(seconds * sampler.rate());
+    const auto now = std::min(due - sent, most_a_turn);
+    sent += now;
+    if (static_cast<double>(due - sent) > 0.5 * sampler.rate()) {
+      skipped += due - std::exchange(sent, due);
+    }
     std::string text;
     bool leave = false;
-    for (const double sample : sampler.next(static_cast<std::size_t>(due - sent))) {
+    for (const double sample : sampler.next(static_cast<std::size_t>(now))) {
       text += disturbance.of(line_of(sample));
       leave = leave || disturbance.disconnects();
       if (modbus) hold(sample);
     }
-    sent = due;
     if (lines) lines->send_bytes(text);
     if (lines && leave) lines->disconnect();
     if (terminal && !text.empty()) terminal->send_bytes(text);
@@ -75,24 +87,31 @@ struct BenchStandIn::Inside {
     if (source) source->serve();
   }
 
-  std::optional<std::string> measured(std::string_view command) {
-    if (!command.starts_with("MEAS") && command != "READ?" && command != "FETC?") return {};
+  ScpiServer::Reply measured(std::string_view command) {
+    if (!command.starts_with("MEAS") && command != "READ?" && command != "FETC?") {
+      return ScpiError::undefined_header;
+    }
     if (disturbance.hangs()) hangs_until = Clock::now() + std::chrono::seconds(5);
     const auto shown = shows->show(sampler.quantity());
     const double offset = bench->ranges.front().full_scale.unit.offset;
     return shown ? fmt::format("{:+.9E}", *shown - offset) : "+9.90000000E+37";
   }
 
-  std::optional<std::string> set(std::string_view command) {
+  // The level reaches one width of the span beyond either end.
+  ScpiServer::Reply set(std::string_view command) {
     constexpr std::string_view level = "LEVEL ";
     const auto& unit = channel.span.unit;
     if (command == "LEVEL?") {
       return fmt::format("{:.9E}", quantity::in_unit(sampler.quantity(), unit));
     }
     double value = 0.0;
-    if (!command.starts_with(level) || !parse_number(command.substr(level.size()), value))
-      return {};
-    sampler.follow(value * unit.scale() + unit.offset);
+    if (!command.starts_with(level)) return ScpiError::undefined_header;
+    if (!parse_number(command.substr(level.size()), value)) return ScpiError::out_of_range;
+    const double x = value * unit.scale() + unit.offset;
+    if (std::abs(x - channel.span.middle()) > 1.5 * channel.span.width()) {
+      return ScpiError::out_of_range;
+    }
+    sampler.follow(x);
     return "";
   }
 };
@@ -181,6 +200,8 @@ std::string BenchStandIn::links() const {
   }
   return text;
 }
+
+std::uint64_t BenchStandIn::skipped() const { return inside_->skipped; }
 
 void BenchStandIn::attach(model::Board& board) const {
   const auto& in = *inside_;

@@ -21,6 +21,18 @@ std::string row_of(std::uint64_t block, const std::vector<double>& figures) {
   return text + "," + identity_of(text);
 }
 
+// Of a line that is longer than any row, the beginning.
+bool read_line(std::ifstream& file, std::string& row) {
+  constexpr std::size_t longest = 1U << 24U;
+  row.clear();
+  for (int c = file.get(); c != std::ifstream::traits_type::eof(); c = file.get()) {
+    if (c == '\n') return true;
+    if (row.size() == longest) return true;  // its check word is missing
+    row += static_cast<char>(c);
+  }
+  return !row.empty();
+}
+
 void read_row(const std::string& path, std::size_t line, const std::string& row,
               math::Blocks& blocks) {
   const auto damaged = [&] {
@@ -58,22 +70,15 @@ void read_row(const std::string& path, std::size_t line, const std::string& row,
 math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDriver driver) {
   return [path = std::move(path), identity = std::move(identity),
           driver = std::move(driver)](const math::Blocks& asked) {
-    const auto heading = fmt::format("block,figures,check of {}", identity);
-    std::ifstream file(path);
-    std::string row;
-    if (std::getline(file, row) && row != heading) {
-      throw io::EnvironmentError(fmt::format(
-          "{}: keeps another work, with other files, options or another version: it stays as it is",
-          path));
-    }
-    Log log(path, heading);  // whole rows from here on
+    // A file of whole rows of this work from here on.
+    Log log(path, fmt::format("block,figures,check of {}", identity),
+            "keeps another work, with other files, options or another version: it stays as it is");
     auto blocks = asked;
     blocks.known.resize(static_cast<std::size_t>(asked.count), false);
-    if (!file.is_open()) file.open(path);
-    file.clear();
-    file.seekg(0);
-    std::getline(file, row);
-    for (std::size_t line = 2; std::getline(file, row); ++line) read_row(path, line, row, blocks);
+    std::ifstream file(path);
+    std::string row;
+    read_line(file, row);
+    for (std::size_t line = 2; read_line(file, row); ++line) read_row(path, line, row, blocks);
     if (file.bad()) throw io::EnvironmentError(path + ": cannot be read");
     blocks.take = [&](std::uint64_t block, const std::vector<double>& figures) {
       log.row(row_of(block, figures));

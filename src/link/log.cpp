@@ -16,12 +16,12 @@
 
 namespace tamlo::link {
 
-Log::Log(const std::string& path, const std::string& heading) : path_(path) {
+Log::Log(const std::string& path, const std::string& heading, const char* of_others) : path_(path) {
   // A pipe without a reader is no reason to wait.
   descriptor_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_APPEND | O_CLOEXEC | O_NONBLOCK, 0644);
   if (descriptor_ < 0) fail();
   try {
-    resume(heading);
+    resume(heading, of_others);
   } catch (...) {
     ::close(descriptor_);
     throw;
@@ -45,7 +45,7 @@ void Log::refuse(const char* why) const {
 
 // Nothing is changed before it is known that the file is a log of this kind and nobody else's: what
 // stands there begins with the heading. Only then a torn row at its end is cut off.
-void Log::resume(const std::string& heading) {
+void Log::resume(const std::string& heading, const char* of_others) {
   struct stat about {};
   if (::fstat(descriptor_, &about) != 0) fail();
   if (!S_ISREG(about.st_mode)) refuse("not a file that rows can be added to");
@@ -67,8 +67,7 @@ void Log::resume(const std::string& heading) {
   }
   // A heading that was torn itself has nothing behind it.
   const bool begun = size < expected.size() && expected.starts_with(head);
-  if (!begun && head != expected)
-    refuse("a file with another heading stands there, and is not written over");
+  if (!begun && head != expected) refuse(of_others);
   torn_ = size - whole;
   if (torn_ > 0 && ::ftruncate(descriptor_, static_cast<off_t>(whole)) != 0) fail();
   if (whole == 0) {

@@ -44,7 +44,7 @@ class LoopbackPort {
     acceptor_.set_option(tcp::acceptor::reuse_address(true), error);
     acceptor_.bind(at, error);
     must();
-    acceptor_.listen(4, error);
+    acceptor_.listen(most_clients, error);
     must();
     acceptor_.non_blocking(true, error);
     must();
@@ -52,14 +52,15 @@ class LoopbackPort {
 
   int port() const { return acceptor_.local_endpoint().port(); }
 
-  /// Those who have come since.
-  std::vector<tcp::socket> accept() {
+  /// Those who have come since, beside so many clients.
+  std::vector<tcp::socket> accept(std::size_t clients) {
     std::vector<tcp::socket> come;
     for (;;) {
       boost::system::error_code error;
       tcp::socket socket(context_);
       acceptor_.accept(socket, error);
       if (error) return come;
+      if (clients + come.size() >= most_clients) continue;  // closed again
       socket.non_blocking(true, error);
       socket.set_option(tcp::no_delay(true), error);
       come.push_back(std::move(socket));
@@ -72,6 +73,20 @@ class LoopbackPort {
 };
 
 namespace {
+
+constexpr std::size_t most_errors = 16;  // that an instrument keeps
+
+std::string_view words_of(ScpiError error) {
+  switch (error) {
+    case ScpiError::undefined_header:
+      return "Undefined header";
+    case ScpiError::out_of_range:
+      return "Data out of range";
+    case ScpiError::queue_overflow:
+      return "Queue overflow";
+  }
+  return "";
+}
 
 // False where it does not take all.
 bool send_all(tcp::socket& client, const std::string& bytes) {
@@ -96,7 +111,8 @@ void LineServer::send(const std::string& line) { send_bytes(line + "\n"); }
 void LineServer::disconnect() { inside_->clients.clear(); }
 
 void LineServer::send_bytes(const std::string& bytes) {
-  for (auto& client : inside_->port.accept()) inside_->clients.push_back(std::move(client));
+  for (auto& client : inside_->port.accept(clients()))
+    inside_->clients.push_back(std::move(client));
   std::erase_if(inside_->clients, [&](tcp::socket& client) { return !send_all(client, bytes); });
 }
 
@@ -112,7 +128,16 @@ struct ScpiServer::Inside {
   std::string identity;
   Answer answer;
   std::vector<Client> clients{};
-  std::deque<std::string> errors{};
+  std::deque<ScpiError> errors{};
+
+  // Of more errors than are kept, the last tells that some are missing.
+  void report(ScpiError error) {
+    if (errors.size() < most_errors) {
+      errors.push_back(error);
+    } else {
+      errors.back() = ScpiError::queue_overflow;
+    }
+  }
 
   // What comes back; nothing for what has no answer.
   std::optional<std::string> reply(std::string_view line) {
@@ -124,13 +149,16 @@ struct ScpiServer::Inside {
     }
     if (line == "SYST:ERR?") {
       if (errors.empty()) return "0,\"No error\"";
-      auto oldest = std::move(errors.front());
+      const auto oldest = errors.front();
       errors.pop_front();
-      return oldest;
+      return fmt::format("{},\"{}\"", static_cast<int>(oldest), words_of(oldest));
     }
     const auto said = answer(line);
-    if (!said) errors.emplace_back("-113,\"Undefined header\"");
-    if (said && line.ends_with('?')) return said;
+    if (const auto* error = std::get_if<ScpiError>(&said)) {
+      report(*error);
+    } else if (line.ends_with('?')) {
+      return std::get<std::string>(said);
+    }
     return {};
   }
 
@@ -161,7 +189,8 @@ int ScpiServer::port() const { return inside_->port.port(); }
 
 void ScpiServer::serve() {
   auto& in = *inside_;
-  for (auto& client : in.port.accept()) in.clients.push_back({.socket = std::move(client)});
+  for (auto& client : in.port.accept(in.clients.size()))
+    in.clients.push_back({.socket = std::move(client)});
   std::erase_if(in.clients, [&](Inside::Client& client) { return !in.serve(client); });
 }
 
@@ -189,7 +218,7 @@ struct ModbusServer::Inside {
 
   void serve(const std::stop_token& stop) {
     while (!stop.stop_requested()) {
-      for (auto& client : port.accept()) clients.push_back(std::move(client));
+      for (auto& client : port.accept(clients.size())) clients.push_back(std::move(client));
       std::vector<pollfd> asked;
       for (auto& client : clients) {
         asked.push_back({.fd = client.native_handle(), .events = POLLIN, .revents = 0});

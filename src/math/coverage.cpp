@@ -19,7 +19,11 @@ namespace {
 void require_probability(double p) {
   require(p > 0.0 && p < 1.0, "a probability lies between 0 and 1");
 }
-void require_dof(double dof) { require(dof > 0.0, "degrees of freedom are above 0"); }
+// Beyond them no series of the distributions comes to an end.
+void require_dof(double dof) { require(dof >= 1e-6, "degrees of freedom of 1e-6 or more"); }
+void require_finite_dof(double dof) {
+  require(dof >= 1e-6 && dof <= 1e12, "degrees of freedom from 1e-6 to 1e12");
+}
 
 }  // namespace
 
@@ -39,7 +43,7 @@ double chi_squared_survival(double value, int dof) {
 }
 
 double chi_squared_survival(double value, int dof, double noncentrality) {
-  require(noncentrality >= 0.0 && std::isfinite(noncentrality), "a noncentrality of 0 or more");
+  require(noncentrality >= 0.0 && noncentrality <= 1e6, "a noncentrality from 0 to 1e6");
   const double half = noncentrality / 2.0;
   if (half == 0.0) return chi_squared_survival(value, dof);
   double sum = 0.0, log_weight = -half;
@@ -54,7 +58,7 @@ double chi_squared_survival(double value, int dof, double noncentrality) {
 
 double chi_squared_quantile(double probability, double dof) {
   require_probability(probability);
-  require_dof(dof);
+  require_finite_dof(dof);
   return boost::math::quantile(boost::math::chi_squared(dof), probability);
 }
 

@@ -22,10 +22,10 @@ class Findings {
   }
 
   // What is computed grows with these.
-  void at_most(const std::string& path, std::size_t count, std::size_t most) {
+  void at_most(const std::string& path, std::size_t count, std::size_t most,
+               const char* of = "of them") {
     if (count <= most) return;
-    add("out-of-bounds", path, std::to_string(count) + " of them",
-        "at most " + std::to_string(most));
+    add("out-of-bounds", path, std::to_string(count) + " " + of, "at most " + std::to_string(most));
   }
   // Names come back in every output.
   void name(const std::string& path, const std::string& text) {

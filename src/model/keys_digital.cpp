@@ -84,6 +84,7 @@ const Keys& notch_keys() {
 const Keys& taps_keys() {
   static const Keys keys{
       {numbers("taps", at<&FirFilter::taps>)
+           .at_most(1024)
            .needed("taps = [0.25, 0.5, 0.25]")
            .means("factors of the newest samples; they are divided by their sum")},
       +[](const FirFilter& of, const Place& place) {

@@ -13,7 +13,8 @@ namespace tamlo::model {
 namespace {
 
 // Of a channel (docs/limits.md).
-constexpr std::size_t most_parts = 64, most_steps = 16, most_correlations = 1000;
+constexpr std::size_t most_parts = 64, most_lowpasses = 8, most_interferers = 32, most_stages = 16,
+                      most_steps = 16, most_correlations = 1000;
 
 // Checks what one member holds against the row of its key.
 class KeyValidator {
@@ -187,8 +188,11 @@ void validate_channel(const Board& board, const Channel& c, Findings& f) {
   f.name(path, c.name);
   f.name(path + ".span", c.span.unit.symbol);
   f.at_most(path + ".frontend", c.frontend.size(), most_parts);
-  f.at_most(path + ".interference", c.interference.size(), most_parts);
-  f.at_most(path + ".filter", c.filter.size(), most_parts);
+  const auto lowpasses = std::ranges::count_if(
+      c.frontend, [](const Stage& part) { return std::holds_alternative<Lowpass>(part); });
+  f.at_most(path + ".frontend", static_cast<std::size_t>(lowpasses), most_lowpasses, "low-passes");
+  f.at_most(path + ".interference", c.interference.size(), most_interferers);
+  f.at_most(path + ".filter", c.filter.size(), most_stages);
   f.at_most(path + ".correlation", c.correlations.size(), most_correlations);
   if (c.scaling.integer)
     f.at_most(path + ".scaling.steps", c.scaling.integer->steps.size(), most_steps);

@@ -33,6 +33,10 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
     }
     report.tables.push_back(std::move(table));
   }
+  if (!advice.tried) {
+    report.remarks.push_back({fmt::format(
+        "{}: a reading takes so many conversions that no other change was tried", budget.channel)});
+  }
   if (advice.levers.empty()) return report;
   Table table{
       .title = fmt::format("{}: what else would help, run on the changed channel", budget.channel),

@@ -224,7 +224,7 @@ SineFit fit_three(std::span<const double> samples, double frequency) {
 
 SineFit fit_four(std::span<const double> samples, double guess) {
   require(samples.size() >= 5, "a sine needs five samples");
-  require_finite(samples, "samples are finite");
+  require_numbers(samples, "samples within ±1e150");
   const double frequency = guess > 0.0 ? guess : largest_line(samples);
   SineFit fit;
   // The head of a long record tells the frequency to much less than a cycle of the whole, and where

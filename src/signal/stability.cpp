@@ -102,6 +102,7 @@ std::string_view name(NoiseKind kind) {
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged,
                     double coverage) {
   require(values.size() >= 3, "stability needs three values");
+  require_numbers(values, "values within ±1e150");
   const auto n = values.size();
   std::vector<std::uint64_t> asked(averaged.begin(), averaged.end());
   if (asked.empty()) {

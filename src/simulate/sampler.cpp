@@ -25,6 +25,7 @@ math::RandomStream noise_stream(std::uint64_t seed, std::uint64_t number, std::u
 }
 
 double bent(Bend bend, double part) {
+  require_number(part, "a part of the range");
   const double x = std::clamp(part, 0.0, 1.0);
   switch (bend) {
     case Bend::bow:
@@ -48,6 +49,7 @@ double bent(Bend bend, double part) {
 }
 
 double coherent(double wanted, double rate, std::uint64_t samples) {
+  require(rate > 0.0 && rate <= largest_argument, "a rate above 0");
   return signal::nearest_coherent(wanted / rate, samples) * rate;
 }
 
@@ -75,7 +77,7 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Virtua
                   settings.rate * every_),
       stream_(noise_stream(settings.seed, settings.number, settings.run)),
       digital_(chain.firmware.digital) {
-  require(settings.rate > 0.0, "a sampler needs a rate");
+  require(settings.rate > 0.0 && settings.rate <= largest_argument, "a sampler needs a rate");
   for (std::size_t i = 0; i < chain.sources.size(); ++i) {
     const auto& source = chain.sources[i];
     if (const auto* sine = source.interference()) {
@@ -113,7 +115,7 @@ double Sampler::step_at() const {
 }
 
 void Sampler::follow(double x) {
-  require(std::isfinite(x), "a quantity that is a number");
+  require_number(x, "a quantity within ±1e150");
   if (!followed_) passed_.assign(chain_.path.time_constants.size(), x);
   followed_ = x;
 }

@@ -15,8 +15,10 @@ namespace {
 // none, one, several, the same twice, and one that does nothing.
 TEST(Lowpasses, AnswerAsTheyDoStepByStep) {
   using Constants = std::vector<double>;
-  for (const auto& constants : {Constants{}, Constants{0.0}, Constants{1e-3}, Constants{1e-3, 4e-3},
-                                Constants{2e-3, 2e-3}, Constants{5e-3, 1e-3, 2e-3}}) {
+  for (const auto& constants :
+       {Constants{}, Constants{0.0}, Constants{1e-3}, Constants{1e-3, 4e-3}, Constants{2e-3, 2e-3},
+        Constants{5e-3, 1e-3, 2e-3}, Constants(6, 1e-3), Constants(8, 3e-4),
+        Constants{1e-3, 1e-3, 1e-3, 1e-3, 4e-3}}) {
     const Lowpasses lowpasses(constants);
     std::vector<double> states(constants.size(), 0.0);
     constexpr double step = 1e-6;

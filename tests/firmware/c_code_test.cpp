@@ -38,12 +38,16 @@ std::vector<std::int32_t> numbers(const std::string& bytes) {
   return result;
 }
 
-// Every register value of a channel is run; of more than 2^18 every so-many-th is printed, and one
-// number of all. The sanitizers watch the code in C in any case; where they watch this test too,
-// fewer are compared.
-std::int64_t stride_of(const firmware::Plan& plan) {
-  return 1 + (plan.last_reported - plan.first_reported) / ((1 << 18) / (fewer * fewer));
+// Every register value of a channel is run; of more than 2^17 every so-many-th is printed, and one
+// number of those in between, up to 2^20 of them. The sanitizers watch the code in C in any case;
+// where they watch this test too, fewer are compared.
+std::int64_t stride_for(const firmware::Plan& plan, std::int64_t most) {
+  return 1 + (plan.last_reported - plan.first_reported) / most;
 }
+std::int64_t stride_of(const firmware::Plan& plan) {
+  return stride_for(plan, (1 << 17) / (fewer * fewer));
+}
+std::int64_t hash_stride_of(const firmware::Plan& plan) { return stride_for(plan, 1 << 20); }
 
 std::string code_type(const firmware::Plan& plan) {
   const int bits = firmware::code_bits(plan);
@@ -62,10 +66,10 @@ std::string driver_of(const firmware::Plan& plan) {
   if (stride_of(plan) > 1) {
     text += fmt::format(
         "  uint32_t hash = 2166136261u;\n"
-        "  for (long code = {1}; code <= {2}; ++code)\n"
+        "  for (long code = {1}; code <= {2}; code += {4})\n"
         "    hash = (hash ^ (uint32_t){0}_reading(({3})code)) * 16777619u;\n"
         "  put((int32_t)hash);\n",
-        name, plan.first_reported, plan.last_reported, type);
+        name, plan.first_reported, plan.last_reported, type, hash_stride_of(plan));
   }
   if (!plan.filter.stages.empty()) {
     text += fmt::format(
@@ -82,10 +86,10 @@ std::string driver_of(const firmware::Plan& plan) {
   return text + "}\n";
 }
 
-// One number of what the chain says of every register value.
+// One number of what the chain says of so many register values.
 std::uint32_t hash_of_all(const chain::Chain& chain, const firmware::Plan& plan) {
   std::uint32_t hash = 2166136261U;
-  for (auto code = plan.first_reported; code <= plan.last_reported; ++code) {
+  for (auto code = plan.first_reported; code <= plan.last_reported; code += hash_stride_of(plan)) {
     const auto value = chain::evaluate(*chain.channel.scaling.integer, code).value;
     hash = (hash ^ static_cast<std::uint32_t>(static_cast<std::int32_t>(value))) * 16777619U;
   }
@@ -156,6 +160,20 @@ TEST_P(Code, DoesWhatTheChainSays) {
     for (const auto wanted : wide_filter(plan)) ASSERT_EQ(readings.at(at++), wanted) << name;
   }
   EXPECT_EQ(at, readings.size());
+}
+
+// Files of two runs do not compile together.
+TEST(CodeFiles, AreOfOneRun) {
+  const auto chain = chain::build(io::load_board({demo_board}), "pack_voltage");
+  const Folder folder;
+  const auto write = [&](double count, bool with_header) {
+    const auto code = firmware::c_code(firmware::plan(chain, {.count = count}), {});
+    if (with_header) folder.write("pack_voltage.h", code.header);
+    return folder.write("pack_voltage.c", code.source);
+  };
+  compile("/usr/bin/gcc", {"-std=c99", "-fsyntax-only"}, {write(0.01, true)});
+  const auto mixed = run("/usr/bin/gcc", {"-std=c99", "-fsyntax-only", write(0.02, false)});
+  EXPECT_NE(mixed.errors.find("are of different runs"), std::string::npos) << mixed.errors;
 }
 
 std::vector<std::string> boards() {

@@ -16,6 +16,10 @@
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/io/register_map.hpp"
+#include "tamlo/link/detail/kept_blocks.hpp"
+#include "tamlo/link/detail/line_parser.hpp"
+#include "tamlo/link/detail/scpi.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 #include "tamlo/math/random.hpp"
 #include "tamlo/model/board.hpp"
 #include "tool/process.hpp"
@@ -143,6 +147,82 @@ TEST(Fuzz, Readings) {
   append(seeds, corpus(".csv"));
   const auto board = io::load_board({demo("board.toml")});
   fuzz(seeds, "readings.csv", [&](const std::string& path) { io::load_readings(path, board); });
+}
+
+// A file of some keys behind a board.
+TEST(Fuzz, Overlays) {
+  Texts seeds;
+  for (const auto& text : corpus(".toml")) {
+    if (text.find("# overlay") != std::string::npos) seeds.push_back(text);
+  }
+  fuzz(seeds, "overlay.toml", [](const std::string& path) {
+    const auto board = io::load_board({example("coolant_pressure.toml"), path});
+    for (const auto& channel : board.channels) chain::build(board, channel.name);
+  });
+}
+
+// Rows of progress are those that were written, or refused.
+TEST(Fuzz, RowsOfProgress) {
+  const Folder folder;
+  const std::uint64_t count = 20;
+  const auto figures_of = [](std::uint64_t block) {
+    return std::vector<double>{static_cast<double>(block) / 3.0, -1e-300};
+  };
+  math::Blocks blocks{.count = count, .work = figures_of};
+  blocks.take = [](std::uint64_t, const std::vector<double>&) {};
+  const auto whole = folder.path("whole");
+  ASSERT_TRUE(link::kept_in(whole, "rows", math::by_threads(1))(blocks));
+  fuzz({read(whole)}, "progress", [&](const std::string& path) {
+    try {
+      blocks.take = [&](std::uint64_t block, const std::vector<double>& figures) {
+        ASSERT_LT(block, count);
+        ASSERT_EQ(figures, figures_of(block));
+      };
+      link::kept_in(path, "rows", math::by_threads(1))(blocks);
+    } catch (const io::EnvironmentError&) {
+      throw io::BadInput({{.file = path, .found = "another heading", .allowed = "its own"}});
+    }
+  });
+}
+
+// Lines of links and answers of instruments bring numbers that may be measured, or nothing.
+TEST(Fuzz, LinesAndAnswers) {
+  const auto board = io::load_board({demo_board});
+  const Texts seeds{"pack_voltage.code=2048, coolant_flow.reading=3.5",
+                    "2048",
+                    "0x800",
+                    "v 2048 flow 3.5",
+                    "+1.234567E+01",
+                    "12.5 mV",
+                    "9.9E37",
+                    "0,\"No error\"",
+                    "pack_voltage.code,coolant_flow.reading"};
+  std::vector<link::LineParser> parsers;
+  for (const auto form : {model::LineForm::pattern, model::LineForm::csv, model::LineForm::pairs,
+                          model::LineForm::number}) {
+    const bool pattern = form == model::LineForm::pattern;
+    parsers.emplace_back(
+        model::Link{.form = form,
+                    .pattern = pattern ? "v {pack_voltage.code} flow {coolant_flow.reading}"
+                                       : "pack_voltage.code"},
+        board);
+  }
+  int taken = 0, refused = 0;
+  for (std::uint64_t number = 0; number < 20'000; ++number) {
+    const auto line = number < seeds.size() ? seeds[number] : mutant(seeds, number);
+    for (auto& parser : parsers) {
+      std::vector<link::Value> values;
+      ++(parser.parse(line, values) ? taken : refused);
+      for (const auto& value : values) {
+        ASSERT_TRUE(value.overload() || link::may_be_measured(*value.value)) << line;
+      }
+    }
+    const auto answer = link::parse_scpi_number(line, quantity::unit("mV"));
+    ASSERT_TRUE(!answer || !answer->value || link::may_be_measured(*answer->value)) << line;
+    link::scpi_error(line);
+  }
+  EXPECT_GT(taken, 1000);
+  EXPECT_GT(refused, 1000);
 }
 
 // Maps to words and, by those words, back; dumps of them.

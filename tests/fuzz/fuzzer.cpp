@@ -19,6 +19,9 @@
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/io/register_map.hpp"
+#include "tamlo/link/detail/kept_blocks.hpp"
+#include "tamlo/link/detail/line_parser.hpp"
+#include "tamlo/link/detail/scpi.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
@@ -102,6 +105,49 @@ void through_the_core(const model::Board& board) {
 [[maybe_unused]] void fuzz_setting(std::string_view text) {
   through_the_core(
       io::load_board({TAMLO_SOURCE "/examples/boards/coolant_pressure.toml"}, {std::string(text)}));
+}
+
+// A file behind a board.
+[[maybe_unused]] void fuzz_overlay(std::string_view text) {
+  const MemoryFile file(text);
+  through_the_core(
+      io::load_board({TAMLO_SOURCE "/examples/boards/coolant_pressure.toml", file.path()}));
+}
+
+// Lines of a link in one of its forms, and each as the answer of an instrument.
+[[maybe_unused]] void fuzz_line(std::string_view text) {
+  static const auto board = io::load_board({TAMLO_SOURCE "/demo/board.toml"});
+  if (text.empty()) return;
+  const auto form = static_cast<model::LineForm>(text.front() % 4);
+  const bool pattern = form == model::LineForm::pattern;
+  link::LineParser parser({.form = form,
+                           .pattern = pattern ? "v {pack_voltage.code} flow {coolant_flow.reading}"
+                                              : "pack_voltage.code"},
+                          board);
+  for (text.remove_prefix(1); !text.empty();) {
+    const auto line = text.substr(0, text.find('\n'));
+    text.remove_prefix(std::min(text.size(), line.size() + 1));
+    std::vector<link::Value> values;
+    must(parser.parse(line, values) || !parser.problem().empty());
+    for (const auto& value : values) must(value.overload() || link::may_be_measured(*value.value));
+    const auto number = link::parse_scpi_number(line, quantity::unit("mV"));
+    must(!number || !number->value || link::may_be_measured(*number->value));
+    link::scpi_error(line);
+    must(std::isfinite(link::last_place(line)));
+  }
+}
+
+// Rows that a long work left: those that are believed have their check word.
+[[maybe_unused]] void fuzz_progress(std::string_view text) {
+  const std::string heading = "block,figures,check of fuzz\n";
+  const MemoryFile file(heading + std::string(text));
+  const auto all_done = [](const math::Blocks& blocks) {
+    must(blocks.known.size() == blocks.count);
+    return true;
+  };
+  math::Blocks blocks{.count = 100};
+  blocks.take = [](std::uint64_t block, const std::vector<double>&) { must(block < 100); };
+  link::kept_in(file.path(), "fuzz", all_done)(blocks);
 }
 
 // A register map to words and back, and the words as a board again.

@@ -6,13 +6,17 @@
 #include <sys/socket.h>
 #include <unistd.h>
 
+#include <algorithm>
+#include <atomic>
 #include <functional>
 #include <nlohmann/json.hpp>
 #include <thread>
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/link/detail/bench_stand_in.hpp"
 #include "tamlo/link/detail/listening.hpp"
+#include "tamlo/simulate/sampler.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
@@ -231,6 +235,64 @@ TEST(Hostile, SlowClientsOfThePageHoldNothingUp) {
   EXPECT_LT(cut - begin, milliseconds(6500));
   EXPECT_EQ(::pclose(tool), 0);
   EXPECT_LT(Clock::now() - begin, milliseconds(9000));
+  for (const int client : clients) ::close(client);
+}
+
+// What a server at a port says to some lines, a line each.
+std::string conversation(int port, const std::string& lines, int answers) {
+  const int client = connected(port);
+  (void)::send(client, lines.data(), lines.size(), MSG_NOSIGNAL);
+  std::string said;
+  char bytes[512];
+  while (std::ranges::count(said, '\n') < answers) {
+    pollfd asked{.fd = client, .events = POLLIN, .revents = 0};
+    if (::poll(&asked, 1, 2000) <= 0) break;
+    const auto got = ::read(client, bytes, sizeof bytes);
+    if (got <= 0) break;
+    said.append(bytes, static_cast<std::size_t>(got));
+  }
+  ::close(client);
+  return said;
+}
+
+// More lines than a machine makes, more errors than an instrument keeps, more than the level of a
+// source, more clients than a port takes: each has its bound, and the stand-in ends when it should.
+TEST(Hostile, StandInsEndInTimeAndKeepLittle) {
+  auto board = io::load_board({demo_board});
+  const auto chain = chain::build(board, "pack_voltage");
+  simulate::Sampler sampler(chain, chain, simulate::draw(chain, 1, 7),
+                            {.rate = 1e7, .samples = 1ULL << 62U});
+  link::BenchStandIn stand_in(sampler, chain, nullptr, {.lines = 0, .source = 0});
+  stand_in.attach(board);
+  const auto port_of = [&](const char* name) {
+    return std::get<model::TcpPort>(model::find(board.links, name)->at).port;
+  };
+  std::atomic<bool> stop = false;
+  std::jthread served([&] { stand_in.serve([&](double) { return !stop; }); });
+
+  std::string flood = "*CLS\n", ask = "SYST:ERR?\n", asked, expected;
+  for (int i = 0; i < 100; ++i) flood += "NOISE\n";
+  for (int i = 0; i < 17; ++i) {
+    asked += ask;
+    expected += i < 15    ? "-113,\"Undefined header\"\n"
+                : i == 15 ? "-350,\"Queue overflow\"\n"
+                          : "0,\"No error\"\n";
+  }
+  EXPECT_EQ(conversation(port_of("source"), flood + asked, 17), expected);
+  EXPECT_EQ(
+      conversation(
+          port_of("source"),
+          "LEVEL 12\nLEVEL 1e308\nLEVEL -1e308\nLEVEL nan\n" + ask + ask + ask + "LEVEL?\n", 4),
+      "-222,\"Data out of range\"\n-222,\"Data out of range\"\n"
+      "-222,\"Data out of range\"\n1.200000000E+01\n");
+  std::vector<int> clients;
+  for (int i = 0; i < 40; ++i) clients.push_back(connected(port_of("board")));
+  std::this_thread::sleep_for(milliseconds(600));
+  const auto ended = Clock::now();
+  stop = true;
+  served.join();
+  EXPECT_LT(Clock::now() - ended, milliseconds(500));
+  EXPECT_GT(stand_in.skipped(), 10'000u);
   for (const int client : clients) ::close(client);
 }
 

@@ -143,8 +143,10 @@ TEST(Listening, TellsASourceAndHearsItsErrors) {
   const Folder folder;
   std::string told;
   link::ScpiServer server(0, "some,source,0,1",
-                          [&](std::string_view command) -> std::optional<std::string> {
-                            if (!command.starts_with("VOLT ")) return {};
+                          [&](std::string_view command) -> link::ScpiServer::Reply {
+                            if (!command.starts_with("VOLT ")) {
+                              return link::ScpiError::undefined_header;
+                            }
                             told = command;
                             return "";
                           });

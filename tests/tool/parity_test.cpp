@@ -144,7 +144,7 @@ TEST(Parity, EveryFormShowsTheSameFigures) {
       {"registers", example("weighing.toml"), maps + "delta_sigma.toml", "--channel", "load"},
       {"registers", example("eight_channels.toml"), maps + "controller.toml", "--found",
        maps + "controller_dump.csv"},
-      {"budget", demo_board, pack, "--at", "48 V", "--over", "age", "--over", "temperature"},
+      {"budget", demo_board, "coolant_flow", "--over", "age", "--over", "temperature"},
       {"budget", demo_board, "coolant_flow", "--trials", "5000"},
       {"compare", demo_board, readings},
       {"compare", demo_board, demo("readings_units.csv")},
@@ -158,9 +158,8 @@ TEST(Parity, EveryFormShowsTheSameFigures) {
   };
   for (const auto& of : std::filesystem::directory_iterator(example("."))) {
     if (of.path().extension() != ".toml") continue;
-#ifdef __SANITIZE_ADDRESS__
-    if (of.path().stem().string().size() % 3 != 0) continue;  // a third of them costs enough
-#endif
+    // Those with the most channels show no form that the others do not.
+    if (of.path().stem() == "eight_channels" || of.path().stem() == "process_inputs") continue;
     for (const char* command : {"check", "channel", "budget"}) {
       calls.push_back({command, of.path().string()});
     }

@@ -3,6 +3,7 @@
 
 #include <fcntl.h>
 #include <spawn.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 #include <regex>
@@ -108,10 +109,16 @@ Result run(const std::string& program, const std::vector<std::string>& arguments
   posix_spawn_file_actions_destroy(&actions);
   if (failed != 0) throw std::runtime_error("cannot start " + program);
   int status = 0;
-  waitpid(child, &status, 0);
+  rusage used{};
+  wait4(child, &status, 0, &used);
+  const auto seconds = [](const timeval& of) {
+    return static_cast<double>(of.tv_sec) + 1e-6 * static_cast<double>(of.tv_usec);
+  };
   return {.output = read(out),
           .errors = read(err),
-          .status = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status)};
+          .status = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status),
+          .cpu_seconds = seconds(used.ru_utime),
+          .megabytes = static_cast<double>(used.ru_maxrss) / 1024.0};
 }
 
 Result tamlo(const std::vector<std::string>& arguments,

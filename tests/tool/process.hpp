@@ -9,9 +9,10 @@
 namespace tamlo::testing {
 
 struct Result {
-  std::string output;  ///< standard output
-  std::string errors;  ///< standard error
-  int status = -1;     ///< exit status; 128 + signal where one ended it
+  std::string output;                         ///< standard output
+  std::string errors;                         ///< standard error
+  int status = -1;                            ///< exit status; 128 + signal where one ended it
+  double cpu_seconds = 0.0, megabytes = 0.0;  ///< that it took at most
 };
 
 /// A program by its path, with environment entries set or added ("PATH=").

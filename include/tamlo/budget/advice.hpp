@@ -40,6 +40,8 @@ struct Lever {
 struct Advice {
   std::vector<Shrink> shrinks{};  ///< the three leading sources
   std::vector<Lever> levers{};    ///< those that help, the best first
+  /// False where one reading takes so many conversions that no change was run.
+  bool tried = true;
 };
 
 /// Levers tried: a zero and a two-point adjustment, every other attenuation and gain, sixteen times

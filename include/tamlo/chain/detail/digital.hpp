@@ -39,8 +39,12 @@ struct Digital {
 
 /// Stages that are ready to be computed, for a stream of `rate`; times become counts here. Throws
 /// ArgumentError for a cutoff or notch that is not below half the rate at its place, and for a
-/// series that remembers more than 4194304 conversions.
+/// series that remembers more than 4194304 conversions, or with a median more than `median_work`
+/// divided by the lengths of its medians.
 Digital prepare(const std::vector<model::DigitalStage>& stages, double rate);
+/// Most of lengths of medians times conversions that are remembered: beside other stages a median
+/// is run conversion by conversion.
+inline constexpr double median_work = 1e5;
 
 int decimation(const Digital& digital);      ///< conversions that make one reading
 double output_rate(const Digital& digital);  ///< readings a second
@@ -100,7 +104,8 @@ class DigitalState {
     std::vector<std::size_t> at;
     std::vector<double> sums;
     std::vector<std::pair<double, double>> sections;
-    std::vector<double> taps;            // newest first
+    std::vector<double> taps;  // newest first, from taps_at on
+    std::size_t taps_at = 0;
     std::vector<double> median, sorted;  // by age, and by size
     std::size_t median_at = 0;
     int kept = 0;

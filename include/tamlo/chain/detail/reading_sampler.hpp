@@ -59,7 +59,7 @@ class ReadingSampler {
   /// Conversions that one reading steps through; 1 where the shortcut holds for most units.
   double conversions() const;
   /// The time of one draw, in that of a conversion that is only weighed.
-  double effort() const { return conversions() * (stepwise_ ? 12.0 : 1.0); }
+  double effort() const { return conversions() * effort_of_conversion_; }
   /// Width of a code in the unit of the quantity, nominal, with the sign of its slope.
   double per_code() const { return per_code_; }
   /// Sum of the amplitudes of what gets in, at one conversion, in codes.
@@ -95,8 +95,9 @@ class ReadingSampler {
   double x_, shift_ = 0.0;
   double per_code_ = 1.0, read_per_code_ = 1.0;  // of the quantity, and of the reading
   double first_ = 0.0, last_ = 0.0;              // codes
-  bool stepwise_ = false;                        // through the state of the filters
-  bool rated_ = false;                           // the board says when conversions come
+  double effort_of_conversion_ = 1.0;
+  bool stepwise_ = false;  // through the state of the filters
+  bool rated_ = false;     // the board says when conversions come
   // Standard deviations in codes: of what is new at each conversion, of what follows a low-pass
   // (a part `keeps_` of it goes over to the next), and of what stays for the whole reading.
   double white_ = 0.0, slow_ = 0.0, keeps_ = 0.0, still_ = 0.0;

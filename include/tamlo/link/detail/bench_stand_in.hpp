@@ -51,6 +51,8 @@ class BenchStandIn {
   /// In real time, about a thousand times a second, for as long as `go_on`, which is told the
   /// seconds since it began, says so.
   void serve(const std::function<bool(double seconds)>& go_on);
+  /// Returns how many samples were left out because this machine could not keep up.
+  std::uint64_t skipped() const;
 
  private:
   struct Inside;

@@ -19,8 +19,9 @@ class Log {
   /// Begins a new file with this heading, or goes on in one that has it: a torn row at its end is
   /// cut off first, and its bytes are in `torn`. Throws io::EnvironmentError with the system's
   /// words, and, leaving it as it is, for a file with another heading, for one that another program
-  /// writes, and for what is no file.
-  Log(const std::string& path, const std::string& heading);
+  /// writes, and for what is no file. Another heading is told in the words `of_others`.
+  Log(const std::string& path, const std::string& heading,
+      const char* of_others = "a file with another heading stands there, and is not written over");
   ~Log();
   Log(const Log&) = delete;
   Log& operator=(const Log&) = delete;
@@ -43,7 +44,7 @@ class Log {
   [[noreturn]] void fail() const;
   [[noreturn]] void refuse(const char* why) const;
   void append(std::string_view bytes);
-  void resume(const std::string& heading);
+  void resume(const std::string& heading, const char* of_others);
 };
 
 /// The time of day, UTC, as ISO 8601 writes it: 2026-11-25T10:30:05.

@@ -7,6 +7,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <variant>
 
 #include "tamlo/export.hpp"
 
@@ -14,6 +15,9 @@
 /// address only, and never waits for the other side.
 namespace tamlo {
 namespace link TAMLO_API {
+
+/// Clients that a port serves at a time; whoever comes beyond them is let go at once.
+inline constexpr std::size_t most_clients = 32;
 
 /// A TCP port that prints lines to whoever comes, as a board would.
 class LineServer {
@@ -41,11 +45,19 @@ class LineServer {
   std::unique_ptr<Inside> inside_;
 };
 
+/// Error that an instrument reports, by its number (SCPI 1999, volume 2, section 21.8).
+enum class ScpiError : std::int16_t {
+  undefined_header = -113,
+  out_of_range = -222,
+  queue_overflow = -350,  ///< the last one that is kept
+};
+
 /// An instrument that answers questions, line by line, and keeps a queue of errors (IEEE 488.2).
 class ScpiServer {
  public:
-  /// The answer to a question, "" for a command that was taken, nothing for one that is unknown.
-  using Answer = std::function<std::optional<std::string>(std::string_view command)>;
+  /// The answer to a question, "" for a command that was taken, or what is wrong with it.
+  using Reply = std::variant<std::string, ScpiError>;
+  using Answer = std::function<Reply(std::string_view command)>;
 
   /// Throws LinkError.
   ScpiServer(int port, std::string identity, Answer answer);

@@ -10,7 +10,7 @@ namespace tamlo {
 namespace math TAMLO_API {
 
 /// Two-sided coverage factor of Student's t for the coverage probability `coverage` in (0, 1) and
-/// `dof` > 0 degrees of freedom; of the normal distribution for infinite ones
+/// `dof` >= 1e-6 degrees of freedom; of the normal distribution for infinite ones
 /// (JCGM 100, G.3.4 and table G.2). Relative accuracy 1e-14.
 double coverage_factor(double coverage, double dof);
 
@@ -20,11 +20,12 @@ constexpr double peak_to_peak = 6.6;
 /// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
 double chi_squared_survival(double value, int dof);
 
-/// The same of a noncentral chi-squared, `noncentrality` >= 0: a Poisson mixture of central ones
-/// (Patnaik 1949). Absolute accuracy 1e-10 up to a noncentrality of 2000.
+/// The same of a noncentral chi-squared, `noncentrality` from 0 to 1e6: a Poisson mixture of
+/// central ones (Patnaik 1949). Absolute accuracy 1e-10 up to a noncentrality of 2000.
 double chi_squared_survival(double value, int dof, double noncentrality);
 
-/// The value that chi-squared of `dof` > 0 degrees of freedom is below with that probability.
+/// The value that chi-squared of `dof` degrees of freedom, 1e-6 to 1e12, is below with that
+/// probability.
 double chi_squared_quantile(double probability, double dof);
 
 /// Confidence interval of a standard deviation of so many degrees of freedom, of normal values.
@@ -37,7 +38,7 @@ DeviationInterval deviation_interval(double deviation, double dof, double covera
 double normal_cdf(double z);
 
 /// The value that a standard normal one is below with that probability, in (0, 1); and one of
-/// Student's t of `dof` > 0 degrees of freedom.
+/// Student's t of `dof` >= 1e-6 degrees of freedom.
 double normal_quantile(double probability);
 double student_quantile(double probability, double dof);
 
