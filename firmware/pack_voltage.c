@@ -13,6 +13,9 @@
  * valid readings        from number 4 after a start
  */
 #include "pack_voltage.h"
+#if PACK_VOLTAGE_EDITION != 0x505cb66f
+#error "pack_voltage.h and pack_voltage.c are of different runs"
+#endif
 
 static int32_t pack_voltage_scaled(uint32_t number) {
   return (int32_t)((number * 625u + 16384u) >> 15);

@@ -14,6 +14,7 @@
  */
 #ifndef PACK_VOLTAGE_H
 #define PACK_VOLTAGE_H
+#define PACK_VOLTAGE_EDITION 0x505cb66f
 
 #include <stdbool.h>
 #include <stdint.h>

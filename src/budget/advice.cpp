@@ -225,10 +225,13 @@ class Levers {
 
 Advice advise(const model::Board& board, const std::string& channel, double coverage) {
   // Some dozen budgets are run: not of readings that take a second for a hundred.
-  constexpr double most_effort = 1e4;
+  constexpr double most_effort = 2e3;
   const auto chain = chain::build(board, channel);
-  const chain::ReadingSampler at_middle(chain, chain.channel.span.middle());
-  if (at_middle.effort() > most_effort) return {.shrinks = {}, .levers = {}, .tried = false};
+  const auto& span = chain.channel.span;
+  for (const double x : {span.low, span.middle(), span.high}) {
+    if (chain::ReadingSampler(chain, x).effort() > most_effort)
+      return {.shrinks = {}, .levers = {}, .tried = false};
+  }
   return Levers(board, channel, coverage).advice();
 }
 

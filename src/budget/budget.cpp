@@ -18,6 +18,7 @@
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/detail/golden_section.hpp"
+#include "tamlo/quantity/format.hpp"
 
 namespace tamlo::budget {
 
@@ -142,6 +143,13 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   }
   const auto at_tare = chain::tare_effects(chain, standards);
   const double variance = combined_variance(chain, effects);
+  // Neither what does not move nor what moves beyond all measure has parts.
+  if (!(variance > 0.0) || !std::isfinite(variance)) {
+    throw DataError(fmt::format(
+        "{}: at {} the reading {}", chain.channel.name,
+        quantity::engineering(x, chain.channel.span.unit, 4),
+        variance > 0.0 ? "moves beyond all measure" : "stays, whatever the sources do"));
+  }
   for (auto& c : point.contributions) c.share = c.contribution * c.contribution / variance;
   for (const auto& [i, j, r] : chain.correlations) {
     const double both = r * effects[i] * effects[j] / variance;

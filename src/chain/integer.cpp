@@ -205,13 +205,14 @@ ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int6
       static_cast<std::int64_t>(std::floor(static_cast<double>(last) * scaling.per_code + 1e-9));
   // As many numbers as make 2^24 operations.
   std::int64_t operations = 4;
-  for (const auto& step : scaling.steps) operations += 8 * std::ssize(step.coefficients);
+  for (const auto& step : scaling.steps) operations += 16 * std::ssize(step.coefficients);
   operations = std::max(operations, std::ssize(scaling.steps));
-  const auto most = (std::int64_t{1} << 24U) / operations;
+  const bool narrow = fits_in_64(scaling);
+  const auto most = (std::int64_t{1} << (narrow ? 24U : 23U)) / operations;
   const std::int64_t stride = to - from < most ? 1 : ((to - from) / most) | 1;
   double sum = 0.0, lowest = 0.0, highest = 0.0;
   std::int64_t count = 0;
-  const auto run = fits_in_64(scaling) ? stepped_in<std::int64_t> : stepped_in<Wide>;
+  const auto run = narrow ? stepped_in<std::int64_t> : stepped_in<Wide>;
   for (auto number = from; number <= to; number += stride) {
     const auto computed = run(scaling, number);
     const double code = static_cast<double>(number) / scaling.per_code;
