@@ -143,16 +143,16 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   }
   const auto at_tare = chain::tare_effects(chain, standards);
   const double variance = combined_variance(chain, effects);
-  // Neither what does not move nor what moves beyond all measure has parts.
-  if (!(variance > 0.0) || !std::isfinite(variance)) {
-    throw DataError(fmt::format(
-        "{}: at {} the reading {}", chain.channel.name,
-        quantity::engineering(x, chain.channel.span.unit, 4),
-        variance > 0.0 ? "moves beyond all measure" : "stays, whatever the sources do"));
+  if (!std::isfinite(variance)) {
+    throw DataError(fmt::format("{}: at {} the reading moves beyond all measure",
+                                chain.channel.name,
+                                quantity::engineering(x, chain.channel.span.unit, 4)));
   }
-  for (auto& c : point.contributions) c.share = c.contribution * c.contribution / variance;
+  // A reading that stays, as one that is clamped, has no parts.
+  const double whole = variance > 0.0 ? variance : 1.0;
+  for (auto& c : point.contributions) c.share = c.contribution * c.contribution / whole;
   for (const auto& [i, j, r] : chain.correlations) {
-    const double both = r * effects[i] * effects[j] / variance;
+    const double both = r * effects[i] * effects[j] / whole;
     point.contributions[i].share += both;
     point.contributions[j].share += both;
   }
