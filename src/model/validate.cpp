@@ -14,7 +14,7 @@ namespace {
 
 // Of a channel (docs/limits.md).
 constexpr std::size_t most_parts = 64, most_lowpasses = 8, most_interferers = 32, most_stages = 16,
-                      most_steps = 16, most_correlations = 1000;
+                      most_steps = 16, most_terms = 64, most_correlations = 1000;
 
 // Checks what one member holds against the row of its key.
 class KeyValidator {
@@ -194,8 +194,13 @@ void validate_channel(const Board& board, const Channel& c, Findings& f) {
   f.at_most(path + ".interference", c.interference.size(), most_interferers);
   f.at_most(path + ".filter", c.filter.size(), most_stages);
   f.at_most(path + ".correlation", c.correlations.size(), most_correlations);
-  if (c.scaling.integer)
-    f.at_most(path + ".scaling.steps", c.scaling.integer->steps.size(), most_steps);
+  if (c.scaling.integer) {
+    const auto& steps = c.scaling.integer->steps;
+    f.at_most(path + ".scaling.steps", steps.size(), most_steps);
+    std::size_t terms = 0;
+    for (const auto& step : steps) terms += step.coefficients.size();
+    f.at_most(path + ".scaling.steps", terms, most_terms, "terms of polynomials");
+  }
   validate_keys(channel_keys(), &c, place);
   if (c.sensor) validate_kind(sensor_kinds(), &*c.sensor, {f, path + ".sensor", &c});
   for (std::size_t i = 0; i < c.frontend.size(); ++i) {
