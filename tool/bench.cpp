@@ -78,7 +78,7 @@ void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>&
     if (accuracy.empty()) {
       fmt::print(stderr,
                  "{}: the board has no meter for it: what the meter showed is taken as exact, to "
-                 "its last digit; --meter-accuracy \"±0.5 % ±2 digits\" says better\n",
+                 "its last digit; --meter-accuracy \"±0.5 % ±2 digits\" is more exact\n",
                  of.channel);
     }
     board.meters.push_back(std::move(meter));

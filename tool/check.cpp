@@ -84,7 +84,7 @@ std::vector<fs::file_time_type> written(const std::vector<std::string>& paths) {
 
 int run_check(const CheckArguments& arguments) {
   if (!arguments.watch) return check_once(arguments);
-  heed_interrupts();
+  catch_interrupts();
   int status = done;
   for (auto before = written({}); !interrupted();) {
     if (const auto now = written(arguments.boards); now != before) {

@@ -10,14 +10,14 @@
 // A command is one file: what it is asked, its options, and what it does.
 namespace tamlo::tool {
 
-/// What --help says of an option: its value, what it is for, and what holds without it.
+/// Describes what --help says of an option: its value, what it is for, and what holds without it.
 struct OptionText {
   std::string value;
   std::string meaning;
   std::string otherwise{};
 };
 
-/// What stands on the command line behind the board and the files that override it.
+/// Describes what stands on the command line behind the board and the files that override it.
 struct BehindBoard {
   OptionText file{};         ///< a file that is read; none without a name
   bool file_needed = true;   ///< and not only where it is there
@@ -31,7 +31,7 @@ struct BoardArguments {
   std::string data{};                   ///< the readings or the record
 };
 
-/// Where a command puts its options. Values are read as text: numbers are read where their units
+/// Takes the options of a command. Values are read as text: numbers are read where their units
 /// are known.
 class Options {
  public:
@@ -79,7 +79,7 @@ struct Command {
   std::function<int()> (*describe)(Options&);
 };
 
-/// What `describe` of a command with arguments of its own does.
+/// Returns what `describe` of a command with arguments of its own does.
 template <class Arguments>
 std::function<int()> described(Options& options, void (*declare)(Options&, Arguments&),
                                int (*run)(const Arguments&)) {

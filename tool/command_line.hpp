@@ -7,8 +7,8 @@
 
 namespace tamlo::tool {
 
-/// What the command line asks for. Without a command to run (--help, --version, wrong usage) what
-/// is to be printed, and the exit status.
+/// Describes what the command line asks for. Without a command to run (--help, --version, wrong
+/// usage) what is to be printed, and the exit status.
 struct CommandLine {
   std::function<int()> run;
   std::optional<int> exit;  ///< where no command is to run

@@ -38,7 +38,8 @@ void fall_silent() {
 
 void declare_crew(Options& options, CrewArguments& a) {
   options.group("A long work");
-  options.option("--threads", a.threads, {"NUMBER", "that work at once", "2; under mpirun 1 each"});
+  options.option("--threads", a.threads,
+                 {"NUMBER", "that work in parallel", "2; under mpirun 1 each"});
   options.output("--resume", a.resume,
                  {"FILE", "keep in it what is done, and go on from what stands there"});
 }
@@ -71,7 +72,7 @@ Crew::Crew(const CrewArguments& arguments, const std::string& identity)
             ? 2U
             : static_cast<unsigned>(whole_of("--threads", arguments.threads, 1, 256)));
   }
-  heed_interrupts();
+  catch_interrupts();
   if (first()) resume_ = arguments.resume;
   identity_ = version + identity;
 }

@@ -14,7 +14,7 @@ struct CrewArguments {
 };
 void declare_crew(Options& options, CrewArguments& arguments);
 
-/// Who does the blocks of a long work: threads of this process, or under mpirun all its processes.
+/// Does the blocks of a long work: threads of this process, or under mpirun all its processes.
 /// Told on a terminal how far it is, twice a second; a signal ends it.
 class Crew {
  public:
@@ -27,13 +27,14 @@ class Crew {
   /// The process that has the result. The others have done their part when a work returns, and say
   /// nothing.
   bool first() const { return rank_ == 0; }
-  /// For one work of the command; the second and later ones are kept in files FILE.1, FILE.2 ...
+  /// Returns the driver for one work of the command; the second and later ones are kept in files
+  /// FILE.1, FILE.2 ...
   math::BlockDriver driver(std::size_t work = 0) const;
   bool go_on(double part);
   /// Takes the progress off the terminal, before the result is told.
   void wipe();
-  /// What is to be known of processes that were lost; ends the processes' connection. Call it when
-  /// the result is told; the status is what the command ends with.
+  /// Returns what is to be known of processes that were lost; ends the processes' connection. Call
+  /// it when the result is told; the status is what the command ends with.
   int leave(int status);
 
  private:

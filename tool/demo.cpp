@@ -100,7 +100,7 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
   for (const auto& line : report.verdict) story.say(line, &line == report.verdict.data() ? 1 : 2);
 }
 
-// A unit that exists nowhere, its meter and a source, measured in real time over loopback links.
+// A simulated unit, its meter and a source, measured in real time over loopback links.
 void tell_bench(Story& story, const model::Board& described, const std::string& channel) {
   auto board = described;
   const auto chain = chain::build(board, channel);

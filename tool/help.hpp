@@ -34,7 +34,7 @@ class Help {
   std::string text() const;
   const Command& command() const { return command_; }
   const std::vector<Group>& groups() const { return groups_; }
-  /// Of all options.
+  /// Returns the names of all options.
   std::vector<std::string> names() const;
 
  private:

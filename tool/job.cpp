@@ -120,7 +120,7 @@ volatile std::sig_atomic_t signal_came = 0;
 
 }  // namespace
 
-void heed_interrupts() {
+void catch_interrupts() {
   signal_came = 0;
   for (const int signal : {SIGINT, SIGTERM}) {
     std::signal(signal, [](int came) {
@@ -150,7 +150,7 @@ io::RecordLayout layout_of(const std::string& text, const std::string& path) {
   io::RecordLayout layout;
   if (text.empty()) {
     if (!io::layout_of_name(path, layout) && path != "-") {
-      refuse("--layout", "none, and the file's name does not tell", io::record_layouts);
+      refuse("--layout", "none, and the file's name does not say which", io::record_layouts);
     }
   } else if (!io::parse_layout(text, layout)) {
     refuse("--layout", fmt::format("\"{}\"", text), io::record_layouts);

@@ -45,12 +45,12 @@ const Named& named_in(const std::vector<Named>& list, const std::string& option,
 /// A whole number within bounds.
 std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
                        std::uint64_t high);
-/// What --at says, inside the span.
+/// Returns what --at says, inside the span.
 double point_of(const std::string& text, const quantity::Range& span);
 /// A time above 0.
 std::chrono::steady_clock::duration time_of(const std::string& option, const std::string& text);
 /// From then on SIGINT and SIGTERM end nothing, and interrupted() tells whether one came.
-void heed_interrupts();
+void catch_interrupts();
 bool interrupted();
 /// A change over time, in SI a second.
 double slope_of(const std::string& option, const std::string& text, const quantity::Unit& unit);
@@ -59,10 +59,10 @@ quantity::Range range_of(const std::string& option, const std::string& text,
                          const quantity::Unit& unit);
 /// Refuses a picture that is neither SVG nor PNG, or of more than one channel.
 void check_picture(const char* option, const std::string& path, std::size_t channels);
-/// How the samples of `path` lie, by the text of --layout or the end of its name; CSV by standard
-/// input and output.
+/// Returns how the samples of `path` lie, by the text of --layout or the end of its name; CSV by
+/// standard input and output.
 io::RecordLayout layout_of(const std::string& layout, const std::string& path);
-/// What --input says.
+/// Returns what --input says.
 record::Input input_of(const std::string& text);
 /// A probability between 0.5 and 0.9999.
 double coverage_of(const std::string& text);
@@ -73,7 +73,7 @@ std::string shell_word(const std::string& word);
 
 /// Standard output, complete, or io::EnvironmentError.
 void print(std::string_view text);
-/// The same for people: as wide as their terminal, or COLUMNS, and in its letters.
+/// Prints the same for people: as wide as their terminal, or COLUMNS, and in its letters.
 void say(std::string_view text);
 /// In plain ASCII where the locale has no other letters.
 std::string in_letters(std::string_view text);

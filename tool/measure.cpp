@@ -232,7 +232,7 @@ Measured measure_all(const MeasureArguments& arguments, const Task& task) {
     refuse("measure", fmt::format("meter {}, which has no link", task.meter->name),
            "link = \"NAME\" in its section, and a [link.NAME]");
   }
-  heed_interrupts();
+  catch_interrupts();
   const auto all = positions_of(arguments, task);
   link::Measuring measuring(
       task.board, task.channel, *task.meter,
@@ -318,7 +318,8 @@ void declare_measure(Options& options, MeasureArguments& a) {
   options.flag("--plan", a.plan, {"", "print the plan alone: what decides, which faults it shows"});
   options.option("--longest", a.longest, {"TIME", "for one position", "20 s"});
   options.group("Output");
-  options.output("--write", a.write, {"FILE", "the readings, row by row; it goes on where it was"});
+  options.output("--write", a.write,
+                 {"FILE", "the readings, row by row; a file that stands there is continued"});
   options.coverage(a.coverage);
   options.format(a.format);
 }

@@ -92,7 +92,7 @@ int run_serve(const ServeArguments& arguments) {
       settings.meter ? &meter_at_the_quantity(arguments, board, channels.front()) : nullptr;
   const auto end = arguments.duration.empty() ? Clock::time_point::max()
                                               : Clock::now() + time_of("--for", arguments.duration);
-  heed_interrupts();
+  catch_interrupts();
   try {
     Profile profile(arguments.profile, chain.channel.span.unit);
     link::BenchStandIn stand_in(sampler, chain, bench, settings);

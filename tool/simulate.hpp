@@ -24,7 +24,7 @@ struct Numbers {
 };
 /// The readings of so many are one text.
 constexpr std::uint64_t most_units = 100'000;
-/// Of --unit.
+/// Returns the numbers of --unit.
 Numbers numbers_of(const std::string& text, std::uint64_t most = most_units);
 
 std::uint64_t seed_of(const SimulateArguments& arguments);

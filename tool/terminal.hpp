@@ -14,7 +14,7 @@ namespace tamlo::tool {
 /// it was when this goes.
 class Terminal {
  public:
-  /// Whether standard input and output are a terminal that can be drawn on.
+  /// Tells whether standard input and output are a terminal that can be drawn on.
   static bool possible();
   /// Throws io::EnvironmentError without ncurses.
   Terminal();
@@ -24,7 +24,7 @@ class Terminal {
 
   std::size_t width() const;
   std::size_t height() const;
-  /// Whether it shows other characters than ASCII.
+  /// Tells whether it shows other characters than ASCII.
   bool wide() const;
   /// Left out where the terminal takes nothing at the moment: a slow one drops pictures.
   void draw(const std::vector<report::ScreenLine>& lines);

@@ -186,7 +186,7 @@ Told watch(const io::LoadedBoard& board, const WatchArguments& arguments) {
 
 int run_watch(const WatchArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
-  heed_interrupts();
+  catch_interrupts();
   Told told;
   try {
     told = watch(board, arguments);

@@ -6,7 +6,8 @@
 
 #include "tamlo/export.hpp"
 
-/// What goes wrong, in one hierarchy: whoever catches Error catches all that the library throws.
+/// Describes what goes wrong, in one hierarchy: a caller that catches Error catches all that the
+/// library throws.
 namespace tamlo TAMLO_API {
 
 class Error : public std::runtime_error {

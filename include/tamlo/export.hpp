@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-/// What of the library others may link. A shared build hides all that no public header declares.
+/// Marks what of the library others may link. A shared build hides all that no public header
+/// declares.
 #define TAMLO_API __attribute__((visibility("default")))

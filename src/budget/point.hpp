@@ -27,30 +27,30 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
                        const std::vector<double>& at_tare, double added, double coverage,
                        double normal, double step);
 
-/// The same chain, its integers' error that of the register values about `x` and not of all: of
-/// those within `reach` codes, 64 at least. Nothing where it is the same, as it mostly is.
+/// Returns the same chain, its integers' error that of the register values about `x` and not of
+/// all: of those within `reach` codes, 64 at least. Nothing where it is the same, as it mostly is.
 std::optional<chain::Chain> with_integers_at(const chain::Chain& chain, double x, double reach);
 
-/// What an adjustment at the zero, or at both ends of the span, takes away from a figure. Only what
-/// stays as it was on the day of the adjustment can be taken away; the meter that adjusts comes in
-/// where the channel names one.
+/// Describes what an adjustment at the zero, or at both ends of the span, takes away from a figure.
+/// Only what stays as it was on the day of the adjustment can be taken away; the meter that adjusts
+/// comes in where the channel names one.
 class Adjustment {
  public:
   explicit Adjustment(const chain::Chain& chain);
 
   Adjusted effect(const chain::Chain& chain, std::size_t source, double x, double effect) const;
   Adjusted bias(double x, double bias) const;
-  /// Of the shape of the channel at the places of the adjustment, of the meter, and of the readings
-  /// while it adjusts; of an ideal adjustment the first alone.
+  /// Returns the variance of the shape of the channel at the places of the adjustment, of the
+  /// meter, and of the readings while it adjusts; of an ideal adjustment the first alone.
   Adjusted own_variance(double x, bool with_shape = true) const;
-  /// The same of a calibration at the place itself.
+  /// Returns the same of a calibration at the place itself.
   double calibration_variance(const chain::Chain& chain, double x) const;
   /// Places of the adjustment, and what a deviation at each does to a reading at `x`.
   struct Weight {
     double place, zero, two_point;
   };
   std::vector<Weight> weights(double x) const;
-  /// What so many units are off at a place of the adjustment; drawn once for all points.
+  /// Returns what so many units are off at a place of the adjustment; drawn once for all points.
   const std::vector<double>& errors_at(const chain::Chain& chain, double place,
                                        std::size_t units) const;
 
@@ -81,8 +81,8 @@ class Corners {
   /// Half of what the whole limit of a source moves the reading by, both ways together.
   double of_limit(std::size_t source) const { return (above_[source] - below_[source]) / 2.0; }
   bool bounded(std::size_t source) const { return size_[source] > 0.0; }
-  /// How far the mean of readings is from the nominal one because they bend over the bounded
-  /// sources: half the sum of f_ii u_i^2, by the ends of their limits.
+  /// Returns how far the mean of readings is from the nominal one because they bend over the
+  /// bounded sources: half the sum of f_ii u_i^2, by the ends of their limits.
   double bend(const std::vector<Contribution>& contributions) const;
   /// The lowest and the highest error; `search` also tries whether a source does more the other way
   /// once the others are at their worst.
@@ -91,8 +91,8 @@ class Corners {
   struct Shift {
     double here = 0.0, tare = 0.0;
   };
-  /// The same of readings that are drawn, without noise, at these two corners and at some drawn by
-  /// chance; their codes moved by `shift` either way. Of many points not `thorough`: few
+  /// Returns the same of readings that are drawn, without noise, at these two corners and at some
+  /// drawn by chance; their codes moved by `shift` either way. Of many points not `thorough`: few
   /// phases of what gets in, and no corners by chance.
   WorstCase of_readings(const Shift& shift, bool thorough) const;
 
@@ -118,7 +118,7 @@ class Corners {
 /// Puts the interval into the worst case: what has no limit may reach beyond it.
 void hold_interval(Point& point);
 
-/// How a point is drawn.
+/// Tells how a point is drawn.
 struct DrawnPoint {
   std::uint64_t units = 0;        ///< where the closed form does not hold
   std::uint64_t check_units = 0;  ///< to check it

@@ -25,7 +25,7 @@ double systematic_quantisation_variance(double sigma) {
 }
 
 double quantisation_standard(double sigma, double count) {
-  require(count >= 1e-12, "a mean is of more than nothing");
+  require(count >= 1e-12, "a mean of more than nothing");
   const double irreducible = systematic_quantisation_variance(sigma);
   return std::sqrt(irreducible + (1.0 / 12.0 - irreducible) / count);
 }

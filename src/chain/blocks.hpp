@@ -22,8 +22,8 @@ Signal one(const Law& law, const Signal& in, const P& p) {
   }
 }
 
-/// What is reported to volts and back to the quantity, by the nominals; as exact_reading() of a
-/// firmware without integers or taught points.
+/// Turns what is reported into volts and back to the quantity, by the nominals; as exact_reading()
+/// of a firmware without integers or taught points.
 void exact_readings(const Chain& chain, double* value, std::size_t n);
 
 #define TAMLO_DECLARE(set)                                                                   \

@@ -170,7 +170,7 @@ void Builder::set_filter_gains() {
     chain_.firmware.dither = std::sqrt(of_median);
     chain_.firmware.averaged = of_median / white;
   }
-  auto memory = digital;  // a median has forgotten after its whole length
+  auto memory = digital;  // a median keeps nothing beyond its whole length
   for (auto& part : memory.stages) {
     if (part.median > 0) part.averages = {part.median};
   }

@@ -71,14 +71,14 @@ class Builder {
   // Of the signal path.
   void add_parts();
   void add_load();
-  /// What happens at the pin: what comes in, leakage, the sampling capacitor.
+  /// Adds what happens at the pin: what comes in, leakage, the sampling capacitor.
   void add_pin();
   void add_thermal_noise(PinDisturbance& added);
   /// Noise of amplifiers that is given as a density.
   void add_densities();
   // Of the firmware.
   void add_rounding();
-  /// What average and filter leave of each source that is new at every reading.
+  /// Sets what average and filter leave of each source that is new at every reading.
   void set_filter_gains();
   void set_truncation();
   // Of the relations.

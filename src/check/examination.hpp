@@ -26,7 +26,7 @@ struct Examination {
   const chain::Dynamics& dynamics;
   const quantity::Range& span;
   std::vector<Finding>& findings;
-  /// What is found on the board as it is; nothing while a copy is examined.
+  /// Findings on the board as it is; nothing while a copy is examined.
   const std::vector<Finding>* as_it_is;
 
   /// With the first of the remedies that cures on a copy; those without a change stand as they are.

@@ -48,7 +48,7 @@ void examine_integers(const Examination& e) {
   }
 }
 
-// What the formula itself is off, whoever computes it.
+// What the formula itself is off, however it is computed.
 void examine_formula(const Examination& e) {
   const auto& scaling = e.chain.channel.scaling;
   if (!scaling.integer && !scaling.taught) return;

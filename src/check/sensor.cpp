@@ -67,7 +67,7 @@ void examine_supply(const Examination& e) {
 }
 
 // The firmware takes the nominal leads off, so what is left of them is their limits; without any it
-// takes them off as if whoever installs the sensor could not choose another cable.
+// takes them off as if the installer of the sensor could not choose another cable.
 void examine_leads(const Examination& e) {
   const auto* platinum = sensor_of<model::Platinum>(e);
   if (platinum == nullptr || platinum->wires != 2 || platinum->lead.or_zero() == 0.0) return;

@@ -7,7 +7,7 @@
 
 namespace tamlo::explore {
 
-/// Whether a key may change which channel is converted before which.
+/// Tells whether a key may change which channel is converted before which.
 bool reorders(const std::string& key);
 
 /// False only where, in that order of the channels, a key of the board cannot change any figure of

@@ -10,8 +10,8 @@
 
 namespace tamlo::explore {
 
-/// Of one channel. The error is (|bias| + U) / allowed, 0 without an accuracy: as built at the
-/// worst place of the span, as budget finds it; after an adjustment at the worst of
+/// Holds the figures of one channel. The error is (|bias| + U) / allowed, 0 without an accuracy: as
+/// built at the worst place of the span, as budget finds it; after an adjustment at the worst of
 /// adjusted_places().
 struct Figures {
   enum class State : std::uint8_t { not_tried, not_sound, sound };
@@ -30,7 +30,7 @@ struct Figures {
 
 /// Throws nothing: a channel that cannot be built is not sound.
 Figures figures_of(const model::Board& board, const std::string& channel);
-/// The same of the board with those options; where there is none it is not sound.
+/// Returns the same of the board with those options; where there is none it is not sound.
 Figures figures_of(const BoardOf& board, const Pick& pick, const std::string& channel);
 
 }  // namespace tamlo::explore

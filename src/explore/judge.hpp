@@ -22,10 +22,10 @@ struct Goal {
 /// "error", "latency", or an amount's name.
 Goal goal_named(const Space& space, const std::string& name);
 
-/// Which candidates are asked for; each kind holds the next.
+/// Tells which candidates are asked for; each kind holds the next.
 enum class Wanted : std::uint8_t { tried, sound, meets_targets, feasible };
 
-/// What a candidate is worth, from the tables.
+/// Describes what a candidate is worth, from the tables.
 class Judge {
  public:
   Judge(const Space& space, const std::vector<ChannelTable>& tables);
@@ -39,7 +39,7 @@ class Judge {
   /// The choice of an adjustment.
   std::optional<std::size_t> adjustment() const { return adjustment_; }
   bool is(Wanted wanted, const Figures& of, const std::vector<std::size_t>& pick) const;
-  /// Of one channel, lower is better.
+  /// Returns a figure of one channel; lower is better.
   double figure(Goal::Of goal, const Figures& of, const std::vector<std::size_t>& pick) const;
   /// Amounts as whole numbers of a decimal place: their sums are exact in any order.
   double whole(std::size_t choice, std::size_t option, std::size_t amount) const {

@@ -10,7 +10,7 @@
 
 namespace tamlo::explore {
 
-/// What does not couple is searched apart and put together: for each combination of the choices
+/// Searches what does not couple apart and put together: for each combination of the choices
 /// that several channels share, each channel's own choices are cut down to those that may reach the
 /// front, and only these are combined. Candidates are counted in the same way, so neither looks at
 /// each of them.

@@ -103,7 +103,7 @@ std::optional<model::IntegerLine> line_over(const Passage& passage) {
   const auto from = passage.from(), to = passage.to();
   std::int64_t low = 0, high = 0;
   if (to - from > 1) {
-    // Whoever passes both ends has about the slope between them.
+    // A line that passes both ends has about the slope between them.
     const auto length = static_cast<double>(grid.number(to - 1) - grid.number(from));
     const auto slope = [&](std::int64_t rise) {
       return std::ldexp(static_cast<double>(rise), grid.shift) / length;

@@ -39,7 +39,7 @@ inline std::string letters_of(const std::string& name) {
   }
   return result;
 }
-/// The same as a macro has it, and as a variable.
+/// Returns the same as a macro has it, and as a variable.
 inline std::string upper(const std::string& name) {
   auto result = letters_of(name);
   for (char& c : result) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
@@ -58,7 +58,7 @@ inline std::string code_type(const Plan& plan) {
   const int bits = code_bits(plan);
   return bits < 0 ? fmt::format("int{}_t", -bits) : unsigned_type(bits);
 }
-/// Of the numbers that are scaled.
+/// Returns the type of the numbers that are scaled.
 inline std::string number_type(const Plan& plan) { return unsigned_type(plan.filter.bits); }
 inline bool has_filter(const Plan& plan) { return !plan.filter.stages.empty(); }
 

@@ -25,7 +25,7 @@ class TextLines {
  public:
   explicit TextLines(std::string_view text);
   bool next(std::string_view& line);
-  /// Of the line that was taken last, from 1.
+  /// Returns the number of the line that was taken last, from 1.
   std::size_t number() const { return number_; }
 
  private:

@@ -87,7 +87,7 @@ class Fields {
   void report(const std::string& key, std::string found, std::string allowed);
   /// Reports what is wrong in the whole board, at its place from this table on.
   void report_problem(const model::Problem& problem);
-  /// What is wrong in another file that the board names.
+  /// Reports what is wrong in another file that the board names.
   void report(Diagnostic diagnostic) { into_->push_back(std::move(diagnostic)); }
   /// The file that the key stands in: of an overlay, or the board.
   std::string file_of(const std::string& key) const;
@@ -119,7 +119,7 @@ class Fields {
                                               const std::string& allowed);
 };
 
-/// What a node holds, said to the user: "\"60 MV\"", "the integer 3", "a table".
+/// Returns what a node holds, said to the user: "\"60 MV\"", "the integer 3", "a table".
 std::string describe(const toml::node& node);
 
 }  // namespace tamlo::io

@@ -30,7 +30,7 @@ constexpr std::size_t longest_line = 4096;
   throw LinkError(fmt::format("{}: {}", what, why));
 }
 
-// Reads lines off a descriptor, whoever opened it.
+// Reads lines off an open descriptor.
 class Lines : public Stream {
  public:
   explicit Lines(std::string name) : name_(std::move(name)) {}

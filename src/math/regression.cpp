@@ -89,7 +89,7 @@ Regression regress_in(std::span<const std::vector<double>> columns, std::span<co
   for (std::size_t j = 0; j < k; ++j) {
     for (std::size_t i = 0; i < n; ++i) q[j][i] = roots[i] * columns[j][i];
     sizes[j] = std::sqrt(inner(q[j], q[j]));
-    if (!(sizes[j] > Real(0))) throw DataError("a column of nothing");
+    if (!(sizes[j] > Real(0))) throw DataError("a column of zeros");
     for (auto& value : q[j]) value /= sizes[j];
   }
   // parameters = back turned, with back = diag(1 / sizes) R^-1 and turned = Q^T values.

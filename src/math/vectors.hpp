@@ -12,7 +12,7 @@ namespace tamlo::math {
 template <class Number, std::size_t n>
 using Vector [[gnu::vector_size(n * sizeof(Number))]] = Number;
 
-/// The same in memory, where no more is known of it than that numbers stand there.
+/// Stores the same in memory, where no more is known of it than that numbers stand there.
 template <class Number, std::size_t n>
 using StoredVector
     [[gnu::vector_size(n * sizeof(Number)), gnu::aligned(alignof(Number)), gnu::may_alias]] =

@@ -20,7 +20,8 @@ struct Basis {
   std::size_t size() const;
 };
 
-/// For readings between `low` and `high`; `zero` is where the quantity's unit has its zero.
+/// Returns the basis for readings between `low` and `high`; `zero` is where the quantity's unit has
+/// its zero.
 Basis basis_of(Model model, int order, double low, double high, double zero);
 
 /// Columns of the functions at all readings.

@@ -9,7 +9,7 @@
 // The one place that says whether readings agree with the budget, and what is to blame if not.
 namespace tamlo::meter {
 
-/// Of very many rows so many are taken, evenly.
+/// Returns so many of very many rows, taken, evenly.
 std::vector<Reading> thinned(const std::vector<Reading>& readings);
 
 /// A source of the channel, or a limit of the meter on one of its ranges.

@@ -10,8 +10,8 @@
 
 namespace tamlo::meter {
 
-/// What the rows of a plan would show of each source, of each limit of the meter and of each known
-/// fault; the most visible first.
+/// Returns what the rows of a plan would show of each source, of each limit of the meter and of
+/// each known fault; the most visible first.
 std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string& channel,
                                    const model::Meter& meter, const chain::Chain& chain,
                                    const RowFigures& evidence, double coverage);

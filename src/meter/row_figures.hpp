@@ -18,7 +18,7 @@ inline double squared(double x) { return x * x; }
 
 using math::dot;
 
-/// What each source of a chain does to each row.
+/// Describes what each source of a chain does to each row.
 struct Effects {
   std::vector<double> bias{};      ///< known, of the reading
   std::vector<double> expanded{};  ///< of the budget
@@ -34,7 +34,7 @@ Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, dou
 std::vector<double> positions(const chain::Chain& chain, const model::Meter& meter,
                               const std::vector<Reading>& readings);
 
-/// How many different values there are.
+/// Returns how many different values there are.
 inline std::size_t different(std::vector<double> values) {
   std::ranges::sort(values);
   return static_cast<std::size_t>(std::unique(values.begin(), values.end()) - values.begin());
@@ -60,7 +60,7 @@ struct RowFigures {
   std::size_t rows() const { return at.size(); }
   /// Difference less the known bias.
   std::vector<double> unexpected() const;
-  /// Of the differences as the budget predicts them.
+  /// Returns the covariance of the differences as the budget predicts them.
   math::SharedCovariance all() const;
   /// Standard uncertainty of a difference as a statement about this unit.
   double standard_uncertainty(std::size_t row) const;
@@ -77,7 +77,7 @@ struct NoiseSeen {
 };
 NoiseSeen noise_observed(const RowFigures& evidence, const std::vector<Reading>& readings);
 
-/// The same with effects of its own, those of the sources of `chain`.
+/// Returns the same with effects of its own, those of the sources of `chain`.
 RowFigures figures_of_rows(const chain::Chain& chain, const model::Meter& meter,
                            const std::vector<Reading>& readings, Effects effects);
 

@@ -32,7 +32,8 @@ std::vector<Signature> signatures(const DiagnosisContext& context);
 
 /// Faults of a board or a firmware that differ from the description.
 std::vector<Signature> changed_chains(const DiagnosisContext& context);
-/// What each of those does to the rows, in the reading; faults that do nothing are left out.
+/// Returns what each of those does to the rows, in the reading; faults that do nothing are left
+/// out.
 std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
     const DiagnosisContext& context);
 /// Faults that show in the readings' own values: an end of the codes, low bits that never move.
@@ -45,7 +46,7 @@ std::vector<Signature> high_bits_and_swaps(const DiagnosisContext& context);
 /// A board or a firmware that is not as described.
 struct ChangedChain {
   chain::Chain as_built{}, firmware{};
-  /// What the firmware finds for a register value; none: that itself.
+  /// Function that gives what the firmware finds for a register value; none: that itself.
   std::function<double(const chain::Chain&, double)> found{};
   std::vector<double> at{};  ///< the quantity at its input in each row; none: that of the evidence
 };

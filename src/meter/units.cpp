@@ -56,8 +56,8 @@ bool meets(const std::vector<Place>& places, double offset, double gain) {
 
 Units units(const std::vector<std::pair<std::string, Evidence>>& rows) {
   if (rows.size() < 3) {
-    throw CompareError(fmt::format("the spread of {} unit{}: three are the least", rows.size(),
-                                   quantity::plural(rows.size())));
+    throw CompareError(fmt::format("the spread of {} unit{}: at least three are needed",
+                                   rows.size(), quantity::plural(rows.size())));
   }
   const auto& chain = rows.front().second.parts().chain;
   const double coverage = rows.front().second.parts().coverage;

@@ -24,48 +24,42 @@ Table points_table(const Budget& budget) {
   const double size = budget.worst().expanded;
   const bool target = budget.points.front().limit.has_value();
   const bool ideal = budget.adjusted_with.empty();
-  Table table{.title = fmt::format("{}: how wrong a reading can be, ± in {}", budget.channel,
+  // The answer first: what does not fit into a narrow terminal stands below it.
+  Table table{.title = fmt::format("{}: how wrong a reading can be, in {}", budget.channel,
                                    difference.symbol),
-              .columns = {{"at"},
-                          {"bias"},
-                          {"combined"},
-                          {"k"},
-                          {"expanded"},
-                          {"worst -"},
-                          {"worst +"},
-                          {"% span"},
-                          {"% reading"},
-                          {"LSB"},
-                          {ideal ? "zeroed, ideal" : "zeroed"},
-                          {ideal ? "two-point, ideal" : "two-point"}},
+              .columns = {{"at"}, {"error ±"}},
               .rows = {}};
   if (target) {
-    table.columns.push_back({"allowed"});
+    table.columns.push_back({"allowed ±"});
     table.columns.push_back({"verdict", false});
   }
+  for (const char* heading : {"bias", "U", "k"}) table.columns.push_back({heading});
   const bool rough = std::ranges::any_of(
       budget.points, [](const auto& p) { return p.method == budget::Method::trials; });
   if (rough) table.columns.push_back({"by", false});
+  for (const char* heading :
+       {"combined u", "worst -", "worst +", "U % span", "U % reading", "U LSB"}) {
+    table.columns.push_back({heading});
+  }
+  table.columns.push_back({ideal ? "U zeroed, ideal" : "U zeroed"});
+  table.columns.push_back({ideal ? "U two-point, ideal" : "U two-point"});
   for (const auto& p : budget.points) {
     const double reading = std::abs(p.at - unit.offset);
-    std::vector<Cell> row{
-        figure(p.at, unit, budget.span.width(), 4),
-        figure(p.bias, difference, size, 3),
-        figure(p.combined, difference, size, 3),
-        fmt::format("{:.2f}", p.coverage_factor),
-        figure(p.expanded, difference, size, 3),
-        figure(p.worst_case.low, difference, size, 3),
-        figure(p.worst_case.high, difference, size, 3),
-        percent(p.expanded / budget.span.width(), 3),
-        reading > 0.0 && unit.offset == 0.0 ? percent(p.expanded / reading, 3) : Cell("-"),
-        fmt::format("{:.1f}", p.expanded / p.code_width),
-        figure(p.adjusted.zero, difference, size, 3),
-        figure(p.adjusted.two_point, difference, size, 3)};
+    const auto amount = [&](double x) { return figure(x, difference, size, 3); };
+    std::vector<Cell> row{figure(p.at, unit, budget.span.width(), 4), amount(p.error())};
     if (target) {
-      row.push_back(figure(*p.limit, difference, size, 3));
+      row.push_back(amount(*p.limit));
       row.emplace_back(p.overflows() ? "OVERFLOW" : *p.margin() >= 0.0 ? "met" : "MISSED");
     }
+    row.insert(row.end(),
+               {amount(p.bias), amount(p.expanded), fmt::format("{:.2f}", p.coverage_factor)});
     if (rough) row.emplace_back(std::string(name(p.method)));
+    row.insert(row.end(),
+               {amount(p.combined), amount(p.worst_case.low), amount(p.worst_case.high),
+                percent(p.expanded / budget.span.width(), 3),
+                reading > 0.0 && unit.offset == 0.0 ? percent(p.expanded / reading, 3) : Cell("-"),
+                fmt::format("{:.1f}", p.expanded / p.code_width), amount(p.adjusted.zero),
+                amount(p.adjusted.two_point)});
     table.rows.push_back(std::move(row));
   }
   return table;
@@ -76,12 +70,12 @@ Table sources_table(const Budget& budget, const Point& point, bool all) {
   Table table{
       .title = fmt::format("{}: where it comes from, at {}", budget.channel, at(budget, point.at)),
       .columns = {{"source", false},
+                  {"share %"},
+                  {"", false},
+                  {heading("contribution", difference)},
                   {"limit", false},
                   {"distribution", false},
-                  {"kind", false},
-                  {heading("contribution", difference)},
-                  {"share %"},
-                  {"", false}},
+                  {"kind", false}},
       .rows = {}};
   const auto minor = all ? budget::MinorSources{} : minor_sources(point);
   for (const auto i : by_share(point)) {
@@ -91,17 +85,17 @@ Table sources_table(const Budget& budget, const Point& point, bool all) {
     // A source that another one cancels may have less than nothing of the variance.
     const auto bar = static_cast<std::size_t>(std::lround(20.0 * std::clamp(c.share, 0.0, 1.0)));
     table.rows.push_back({source.name,
+                          percent(c.share, 1),
+                          {std::string(bar, '#'), " "},
+                          figure(c.contribution, difference, point.expanded, 4),
                           source.specification,
                           std::string(name(source.distribution)),
-                          std::string(name(source.kind())),
-                          figure(c.contribution, difference, point.expanded, 4),
-                          percent(c.share, 1),
-                          {std::string(bar, '#'), " "}});
+                          std::string(name(source.kind()))});
   }
   if (minor.count > 0) {
-    table.rows.push_back({fmt::format("{} more, under 0.05 % each", minor.count), "", "", "",
-                          figure(minor.contribution, difference, point.expanded, 4),
-                          percent(minor.share, 1), ""});
+    table.rows.push_back({fmt::format("{} more, under 0.05 % each", minor.count),
+                          percent(minor.share, 1), "",
+                          figure(minor.contribution, difference, point.expanded, 4), "", "", ""});
   }
   return table;
 }
@@ -242,6 +236,10 @@ Report of(const Budget& budget, bool all) {
   if (budget.points.front().trials) report.tables.push_back(trials_table(budget));
   report.tables.push_back(sources_table(budget, worst, all));
 
+  report.remarks.push_back(
+      {fmt::format("error: |bias| + U; U: expanded uncertainty ({:.4g} %), k times the combined u; "
+                   "worst: all limits at their ends",
+                   100.0 * budget.worst().coverage)});
   add_remarks(budget, report);
   add_bias_parts(budget, report);
   if (!budget.target_met()) {
@@ -253,9 +251,11 @@ Report of(const Budget& budget, bool all) {
           {.text = "remedy: a two-point adjustment meets the target at these points",
            .remedy = true});
     } else {
-      report.remarks.push_back({.text = fmt::format("remedy: no adjustment suffices; begin with {}",
-                                                    budget.sources[leading].name),
-                                .remedy = true});
+      report.remarks.push_back(
+          {.text = fmt::format("remedy: no adjustment suffices; begin with {}. tamlo explore tries "
+                               "several changes together, and with --solve how large one may be",
+                               budget.sources[leading].name),
+           .remedy = true});
     }
   }
   for (const auto& p : budget.points) {

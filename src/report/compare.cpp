@@ -23,21 +23,21 @@ Table rows_table(const Comparison& c) {
               .columns = {{"meter"},
                           {"reading"},
                           {"difference"},
-                          {"channel ±"},
-                          {"meter ±"},
-                          {"E_n"},
-                          {"guard band ±"},
                           {"allowed ±"},
-                          {"verdict", false}},
+                          {"verdict", false},
+                          {"guard band ±"},
+                          {"E_n"},
+                          {"channel ±"},
+                          {"meter ±"}},
               .rows = {}};
   for (const auto& row : c.rows) {
     table.rows.push_back({figure(row.meter, c.unit, size, 2), figure(row.reading, c.unit, size, 2),
                           figure(row.difference, difference, size, 2),
-                          figure(row.expanded_channel, difference, size, 2),
-                          figure(row.expanded_meter, difference, size, 2),
-                          fmt::format("{:.2f}", row.normalised_error),
+                          figure(row.limit, difference, size, 2), std::string(name(row.verdict)),
                           figure(row.guard_band, difference, size, 2),
-                          figure(row.limit, difference, size, 2), std::string(name(row.verdict))});
+                          fmt::format("{:.2f}", row.normalised_error),
+                          figure(row.expanded_channel, difference, size, 2),
+                          figure(row.expanded_meter, difference, size, 2)});
   }
   return table;
 }
@@ -53,7 +53,7 @@ std::string beside_budget(const Figure& figure, const std::string& value,
 Line side_line(const Comparison& c) {
   switch (c.summary.side) {
     case meter::Side::neither:
-      return {"neither side is to be blamed: the differences are such as both allow"};
+      return {"no fault on either side: the uncertainties of both explain the differences"};
     case meter::Side::channel:
       return {
           "the channel is more likely off than the meter: no limit of the meter explains it as "
@@ -159,6 +159,11 @@ Report of(const Comparison& c) {
   report.verdict.push_back(headline(c));
   for (auto& line : statements(c)) report.verdict.push_back(std::move(line));
   report.tables.push_back(rows_table(c));
+  report.remarks.push_back(
+      {"guard band: part of the limit that the verdict gives to uncertainty; E_n: difference over "
+       "the expanded uncertainties of both, 1 at most where they agree; chi-squared: sum of "
+       "squared "
+       "differences over their variances, about one for each row"});
   const auto undecided = [](const Row& row) { return row.verdict == meter::Verdict::undecided; };
   if (const auto row = std::ranges::find_if(c.rows, undecided); row != c.rows.end()) {
     const auto place = with_unit(quantity::significant(row->meter, c.unit, 4), c.unit);

@@ -81,7 +81,7 @@ Report of(const meter::Diagnosis& d) {
         {fmt::format("it looks like: {} ({})", s.fault, s.evidence), Tone::bad});
   }
   if (!d.signatures.empty()) return report;
-  report.verdict.push_back({"something is wrong, and no known fault looks like this", Tone::bad});
+  report.verdict.push_back({"something is wrong, and it matches no known fault", Tone::bad});
   if (d.suspects.empty()) return report;
   const auto& first = d.suspects.front();
   report.verdict.push_back({"if one of them alone is to blame, it moved by: " + listed(first)});

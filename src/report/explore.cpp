@@ -23,7 +23,7 @@ std::string amount_text(const explore::ExploredAmount& of) {
 
 // A candidate in a few words: its figures, then what it has.
 std::string words_of(const ExploredCandidate& of) {
-  auto text = fmt::format("{}: error {:.1f} %", of.number, 100.0 * of.error);
+  auto text = fmt::format("{}: uses {:.1f} % of the target", of.number, 100.0 * of.error);
   for (const auto& amount : of.amounts)
     text += fmt::format(", {} {}", amount.name, amount_text(amount));
   if (of.latency > 0.0) text += ", latency " + seconds(of.latency);
@@ -49,7 +49,7 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
           return fmt::format("{:.{}f}", row.amounts[a].value, decimals);
         });
   }
-  table.columns.push_back({"error [%]"});
+  table.columns.push_back({"of target [%]"});
   cells.emplace_back([](const ExploredCandidate& row) { return percent(row.error, 1); });
   if (differs([](const auto& row) { return row.latency; })) {
     table.columns.push_back({"latency"});
@@ -135,7 +135,7 @@ Table table_of_costs(const explore::Explored& explored) {
       row.push_back(cost(of.next_cost.value_or(0.0)));
       row.emplace_back(fmt::format("{}", of.next_number.value_or(0)));
     } else {
-      row.insert(row.end(), {"not to be had", "", ""});
+      row.insert(row.end(), {"not reached", "", ""});
     }
     table.rows.push_back(std::move(row));
   }

@@ -13,7 +13,7 @@ namespace tamlo::report {
 /// gnuplot's single-quoted text: everything is itself but the quote, which is doubled.
 std::string literal(std::string_view text);
 
-/// What all pictures have: a pale grid, a grey frame, the key below.
+/// Look that all pictures share: a pale grid, a grey frame, the key below.
 extern const char* const common_look;
 
 /// Behind a plot: points that are not seen, and show the text of the third column under the

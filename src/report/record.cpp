@@ -77,7 +77,7 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                      Tone::doubtful});
   }
   lines.push_back(
-      s.normal ? plain("the noise is normal, as far as so many samples tell")
+      s.normal ? plain("the noise is normal, as far as this number of samples shows")
                : Line{fmt::format("the noise is NOT NORMAL: skewness {:.2f}, kurtosis {:.2f}",
                                   s.skewness, s.kurtosis),
                       Tone::doubtful});

@@ -9,7 +9,7 @@
 // Loops over codes, which counting_kernel.cpp defines once for each set of instructions.
 namespace tamlo::signal {
 
-/// Of 16-bit codes; exact.
+/// Sums of 16-bit codes; exact.
 struct CodeSums {
   std::int64_t sum = 0;
   std::uint64_t squares = 0;

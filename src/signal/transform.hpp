@@ -18,8 +18,8 @@ struct Root {
   double real = 1.0, imaginary = 0.0;
 };
 
-/// How complex numbers lie in memory, together at a time: numbers from one such group to the next,
-/// and from its real to its imaginary part.
+/// Tells how complex numbers lie in memory, together at a time: numbers from one such group to the
+/// next, and from its real to its imaginary part.
 struct Places {
   std::size_t step = 2 * together, gap = together;
 };
@@ -45,8 +45,8 @@ struct Places {
 TAMLO_EACH_SET(TAMLO_DECLARE)
 #undef TAMLO_DECLARE
 
-/// Of n complex numbers, n a power of two. As columns and rows of a square, so that each part stays
-/// in the cache (Bailey, 1990), of which eight go through side by side.
+/// Transforms n complex numbers, n a power of two. As columns and rows of a square, so that each
+/// part stays in the cache (Bailey, 1990), of which eight go through side by side.
 class Transform {
  public:
   explicit Transform(std::size_t n);
@@ -68,7 +68,7 @@ class Transform {
               Places of_to);
 };
 
-/// Of a multiple of eight samples.
+/// Returns the mean of a multiple of eight samples.
 double mean_of(std::span<const double> samples);
 
 /// Powers of the bins of n real samples, n a power of two from 8 on: as complex numbers, half as

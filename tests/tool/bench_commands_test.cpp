@@ -18,7 +18,7 @@ TEST(BenchCommands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
         "what would decide 22.00 V"}},
       {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},
        0,
-       {"neither side is to be blamed", "no fault indicated", "accuracy ratio 3.9"}},
+       {"no fault on either side", "no fault indicated", "accuracy ratio 3.9"}},
       {{"compare", demo_board, later, "--since", demo_readings, "--elapsed", "1 year", "--channel",
         "auxiliary_supply"},
        0,
@@ -122,8 +122,7 @@ TEST(BenchCommands, AMeterThatTheBoardDoesNotDescribe) {
   expect({
       {{"compare", board, demo_readings, "--channel", aux, accuracy, "±0.5 % ±2 digits"},
        0,
-       {"the meter of ±0.5 % ±2 digits [V]",
-        "15.000    14.981       -0.019       0.031     0.085"}},
+       {"the meter of ±0.5 % ±2 digits [V]", "15.000    14.981       -0.019", "0.031     0.085"}},
       {{"calibrate", board, demo_readings, "--channel", "pack_voltage", accuracy, "±0.05 %"},
        0,
        {"pack_voltage: weighted-line correction"}},
@@ -131,7 +130,7 @@ TEST(BenchCommands, AMeterThatTheBoardDoesNotDescribe) {
   const auto exact = tamlo({"compare", board, demo_readings, "--channel", aux});
   EXPECT_NE(exact.errors.find("taken as exact, to its last digit"), std::string::npos);
   EXPECT_NE(exact.output.find("beside the meter taken as exact [V]"), std::string::npos);
-  EXPECT_NE(exact.output.find(" 0.0006 "), std::string::npos) << exact.output;
+  EXPECT_NE(exact.output.find(" 0.0006\n"), std::string::npos) << exact.output;
   for (const auto* text : {"±0.5 fish", "5 V", "±1 % of range"}) {
     const auto result = tamlo({"compare", board, demo_readings, accuracy, text});
     EXPECT_EQ(result.status, 2) << text;

@@ -12,7 +12,8 @@ namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
-/// What to change first. Every figure is of the changed chain, run, and none a rule of thumb.
+/// Advises what to change first. Every figure is of the changed chain, run, and none a rule of
+/// thumb.
 namespace tamlo {
 namespace budget TAMLO_API {
 
@@ -36,7 +37,7 @@ struct Lever {
   double latency_before = 0.0;
 };
 
-/// What would help most, and by how much.
+/// Describes what would help most, and by how much.
 struct Advice {
   std::vector<Shrink> shrinks{};  ///< the three leading sources
   std::vector<Lever> levers{};    ///< those that help, the best first

@@ -16,7 +16,7 @@ namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// How wrong a reading can be, and why (docs/method.md, "Budget"; JCGM 100).
+/// Computes how wrong a reading can be, and why (docs/method.md, "Budget"; JCGM 100).
 namespace tamlo {
 namespace budget TAMLO_API {
 
@@ -44,8 +44,8 @@ struct Request {
 /// % of 1562.
 std::uint64_t rough_units_among(std::size_t channels);
 
-/// What one source does to the reading at one point. Figures of the source are in the unit of the
-/// parameter that it moves, those of the reading in SI.
+/// Describes what one source does to the reading at one point. Figures of the source are in the
+/// unit of the parameter that it moves, those of the reading in SI.
 struct Contribution {
   double limit = 0.0;
   double standard_uncertainty = 0.0;  ///< of the reading that the firmware reports: after averaging
@@ -55,29 +55,30 @@ struct Contribution {
   double worst = 0.0;  ///< size of the effect of the whole limit
 };
 
-/// The same figure as built, after a zero adjustment, and after a two-point adjustment.
+/// Holds the same figure as built, after a zero adjustment, and after a two-point adjustment.
 struct Adjusted {
   double none = 0.0;
   double zero = 0.0;
   double two_point = 0.0;
 };
 
-/// What remains after a calibration, a correction found at every place of the span: what is fixed
-/// in a unit is gone, and so is the known bias. Left are what changes after it (temperature, age),
-/// noise, steps and nonlinearity, and the meter, as it is at the place, where the channel names
-/// one.
+/// Describes what remains after a calibration, a correction found at every place of the span: what
+/// is fixed in a unit is gone, and so is the known bias. Left are what changes after it
+/// (temperature, age), noise, steps and nonlinearity, and the meter, as it is at the place, where
+/// the channel names one.
 struct AfterCalibration {
   double bias = 0.0;  ///< by trials their mean, else 0
   double expanded = 0.0;
 };
 
-/// The same point by trials of the whole chain (JCGM 101). The interval is of the error, reading
-/// minus quantity.
+/// Holds the same point by trials of the whole chain (JCGM 101). The interval is of the error,
+/// reading minus quantity.
 struct PointTrials {
   Trials of{};
   bool closed_form_valid = false;  ///< to one digit of the standard uncertainty (JCGM 101, 8.1)
 
-  /// How much wider the closed form's interval is than the trials' symmetric one: 0.01 is 1 %.
+  /// Returns how much wider the closed form's interval is than the trials' symmetric one: 0.01 is 1
+  /// %.
   double wider(double expanded) const {
     return 2.0 * expanded / (of.symmetric.high - of.symmetric.low) - 1.0;
   }
@@ -92,7 +93,7 @@ struct Resolution {
   double enob = 0.0;  ///< of a sine over the range: (SINAD - 1.76 dB) / 6.02 dB, one conversion
 };
 
-/// How the figures of a point came about.
+/// Tells how the figures of a point came about.
 enum class Method : std::uint8_t {
   closed_form,  ///< the law of propagation
   trials,       ///< of drawn readings, where the law does not hold; Point::roughness says why
@@ -103,7 +104,7 @@ std::string_view name(Method method);
 /// the coverage factor times what has no limit.
 using WorstCase = math::Interval;
 
-/// How wrong the reading can be at one value of the quantity, in its unit (SI).
+/// Tells how wrong the reading can be at one value of the quantity, in its unit (SI).
 struct Point {
   double at = 0.0;
   Method method = Method::closed_form;
@@ -156,7 +157,7 @@ struct Budget {
   const Point& worst() const;
   /// False if any point misses the target or overflows; true also where there is no target.
   bool target_met() const;
-  /// The same with the figures of one adjustment: target_met_after(&Adjusted::two_point).
+  /// Returns the same with the figures of one adjustment: target_met_after(&Adjusted::two_point).
   bool target_met_after(double Adjusted::*adjustment) const;
 };
 

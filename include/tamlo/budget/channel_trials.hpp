@@ -21,17 +21,19 @@ std::vector<Input> inputs_of(const chain::Chain& chain, double x);
 /// Error of indication at `x`, reading minus quantity, by trials of all sources through the chain.
 Trials simulate(const chain::Chain& chain, double x, const TrialsRequest& request);
 
-/// The same trials one by one, in the order of their numbers: for a picture of their distribution.
+/// Returns the same trials one by one, in the order of their numbers: for a picture of their
+/// distribution.
 std::vector<double> sample(const chain::Chain& chain, double x, std::uint64_t count,
                            const TrialsRequest& request);
 
-/// The same of units that give one reading each, drawn conversion by conversion: with the ends of
-/// the codes, the firmware's steps, its clamps and its overflow (chain/reading_sampler.hpp).
+/// Returns the same of units that give one reading each, drawn conversion by conversion: with the
+/// ends of the codes, the firmware's steps, its clamps and its overflow
+/// (chain/reading_sampler.hpp).
 Trials simulate_readings(const chain::Chain& chain, double x, const TrialsRequest& request);
 std::vector<double> sample_readings(const chain::Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed = 1);
-/// The same of places that lie evenly within a step of `x`, `step` codes wide, one for each unit: a
-/// closed form speaks of all of them together.
+/// Returns the same of places that lie evenly within a step of `x`, `step` codes wide, one for each
+/// unit: a closed form speaks of all of them together.
 std::vector<double> sample_about(const chain::Chain& chain, double x, double step,
                                  std::uint64_t count, std::uint64_t seed);
 /// The errors that the same units have on average on the day when they are adjusted: with their

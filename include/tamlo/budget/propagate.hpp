@@ -23,7 +23,7 @@
 namespace tamlo {
 namespace budget TAMLO_API {
 
-/// How an input is distributed about its estimate.
+/// Tells how an input is distributed about its estimate.
 enum class Shape : std::uint8_t {
   normal,
   student,  ///< scaled and shifted t of `dof` degrees (JCGM 101, 6.4.9)
@@ -83,7 +83,7 @@ struct Output {
 struct Outputs {
   std::vector<Output> outputs{};
   std::vector<double> covariance{};  ///< of the outputs, row by row
-  /// Of two outputs, -1 to 1.
+  /// Returns the correlation of two outputs, -1 to 1.
   double correlation(std::size_t a, std::size_t b) const;
 };
 
@@ -95,7 +95,7 @@ Output propagate(const Model& model, const std::vector<Input>& inputs, double co
 Outputs propagate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
                   double coverage = 0.95, const std::vector<Correlation>& correlations = {});
 
-/// The same by trials.
+/// Returns the same by trials.
 Trials simulate(const Model& model, const std::vector<Input>& inputs,
                 const TrialsRequest& request = {},
                 const std::vector<Correlation>& correlations = {});
@@ -104,7 +104,8 @@ Trials simulate(const Model& model, const std::vector<Input>& inputs,
 struct TrialsOfOutputs {
   std::vector<Trials> outputs{};
   std::vector<std::vector<double>> values{};  ///< of each output, in the order of their numbers
-  /// Of two outputs, over the trials (JCGM 102, 7.6); 0 where one of them does not vary.
+  /// Returns the correlation of two outputs over the trials (JCGM 102, 7.6); 0 where one of them
+  /// does not vary.
   double correlation(std::size_t a, std::size_t b) const;
 };
 
@@ -114,7 +115,7 @@ TrialsOfOutputs simulate(const Models& model, std::size_t outputs, const std::ve
                          const TrialsRequest& request = {},
                          const std::vector<Correlation>& correlations = {});
 
-/// What the closed form leaves out, to the next order.
+/// Describes what the closed form leaves out, to the next order.
 struct SecondOrder {
   double shift = 0.0;           ///< of the mean: half the sum of f_ii u_i^2
   double added_variance = 0.0;  ///< beside that of the first order
@@ -132,7 +133,7 @@ SecondOrder second_order(const Model& model, const std::vector<Input>& inputs);
 /// math::draws_block and there are at most as many. Called from several threads at once.
 using Block = std::function<void(std::uint64_t first, std::span<double> y)>;
 
-/// The same of several outputs: a span for each.
+/// Computes several outputs in the same way: a span for each.
 using BlockOfOutputs =
     std::function<void(std::uint64_t first, std::span<const std::span<double>> y)>;
 
@@ -156,7 +157,8 @@ double tolerance(double standard, int digits);
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
                        int digits = 2);
 
-/// What trials draw for inputs that may correlate; what the correlations need is prepared once.
+/// Describes what trials draw for inputs that may correlate; what the correlations need is prepared
+/// once.
 class Draws {
  public:
   /// Throws ArgumentError where the correlations contradict one another.

@@ -18,8 +18,8 @@
 #include "tamlo/export.hpp"
 #include "tamlo/model/board.hpp"
 
-/// What a channel does, in one place: quantity -> sensor -> front end -> converter -> code ->
-/// average -> firmware scaling -> reading. Every figure of every command comes from here.
+/// Describes what a channel does, in one place: quantity -> sensor -> front end -> converter ->
+/// code -> average -> firmware scaling -> reading. Every figure of every command comes from here.
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -40,8 +40,8 @@ struct Stage {
 /// From the quantity to the pin.
 struct SignalPath {
   std::vector<Stage> stages{};
-  /// The first so many stages are taken as nominal, whatever the parameters: 0, or all that lie
-  /// before the pin for one who sees the voltage there.
+  /// Number of first stages that are taken as nominal, whatever the parameters: 0, or all that lie
+  /// before the pin for somebody who sees the voltage there.
   std::size_t known = 0;
   std::size_t before_pin = 0;            ///< stages
   std::size_t parameters = 0;            ///< from that one on, none moves the voltage at the pin
@@ -50,12 +50,12 @@ struct SignalPath {
   std::optional<Sampling> sampling{};    ///< where the board says enough of it
 };
 
-/// What the firmware does with the register values.
+/// Describes what the firmware does with the register values.
 struct Firmware {
   Digital digital{};             ///< average and filter
   double averaged = 1.0;         ///< independent conversions that the readings are worth
   double dither = 1.0;           ///< part of the noise that is there when the codes are averaged
-  int settling_readings = 1;     ///< until all but 100 ppm of what was before is forgotten
+  int settling_readings = 1;     ///< until no more than 100 ppm of what was before is left
   std::size_t rounding{};        ///< parameter that its arithmetic adds to the reading
   ArithmeticError arithmetic{};  ///< of one that scales in integers; else all zero
 };
@@ -84,8 +84,8 @@ struct Chain {
   std::vector<Source> sources{};
   std::vector<Correlation> correlations{};
   NamedSources named{};
-  /// Of a channel with a correction: what a unit of deviation of each source did to it where it was
-  /// calibrated, in the functions of the correction; nothing of what it did not see.
+  /// Holds, of a channel with a correction, what a unit of deviation of each source did to it where
+  /// it was calibrated, in the functions of the correction; nothing of what it did not see.
   std::vector<std::vector<double>> followed{};
   std::optional<model::Meter> adjusted_with{};  ///< what the zero or both ends are adjusted to
 };
@@ -101,7 +101,8 @@ class ChainError : public Error {
 /// model::InvalidBoard for a description that is not sound (model/validate.hpp).
 Chain build(const model::Board& board, std::string_view channel);
 
-/// The same chain for one who measures at the pin and so knows what the parts before it did.
+/// Returns the same chain for somebody who measures at the pin and so knows what the parts before
+/// it did.
 Chain referred_to_pin(Chain chain);
 
 math::Interval input_range(
@@ -113,27 +114,28 @@ std::int64_t first_code(const Chain& chain);
 std::int64_t last_code(const Chain& chain);
 /// Code width in the unit of the quantity at `x`.
 double code_width_at(const Chain& chain, double x);
-/// How far a reading jumps there from one value to the next, nominally: the code width, made
-/// coarser by the reporting, and by the firmware's integers and decimals. 0 where it never changes.
+/// Returns how far a reading jumps there from one value to the next, nominally: the code width,
+/// made coarser by the reporting, and by the firmware's integers and decimals. 0 where it never
+/// changes.
 double step_at(const Chain& chain, double x);
 /// The stretch of the quantity about `x` over which a reading stays the same; infinite where it
 /// stays so to an end of the codes, or for a clamp.
 double plateau_width_at(const Chain& chain, double x);
 
-/// Volts at the converter's pin for the quantity `x`, in a world of parameters `p`.
+/// Volts at the converter's pin for the quantity `x`, with the parameters `p`.
 double voltage(const Chain& chain, double x, Parameters p);
-/// The same with the resistance that the pin sees.
+/// Returns the same with the resistance that the pin sees.
 Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
 
-/// What the converter reports for an unquantised code.
+/// Describes what the converter reports for an unquantised code.
 struct Conversion {
   std::int64_t code{};
   bool clipped{};  ///< the input lies outside the codes
 };
 Conversion convert(const Chain& chain, double unquantised);
-/// What the firmware finds for it, in the converter's format.
+/// Returns what the firmware finds for it, in the converter's format.
 std::int64_t register_value(const Chain& chain, double unquantised);
 
 /// True where the firmware makes a whole number of an average, so that averaging gives no values
@@ -154,9 +156,10 @@ double reading(const Chain& chain, double reported);
 /// Returns reading(); where the law of a sensor has none, at an end of the codes, that of its
 /// smooth limit.
 double reading_or_end(const Chain& chain, double reported);
-/// The same without any rounding or overflow.
+/// Returns the same without any rounding or overflow.
 double exact_reading(const Chain& chain, double reported);
-/// The same; beyond the ends of the codes, where a law may have no reading, that of the end.
+/// Returns the same; beyond the ends of the codes, where a law may have no reading, that of the
+/// end.
 double smooth_reading(const Chain& chain, double reported);
 
 /// Returns the chain of the unit that a correction was made for: each tolerance with what the
@@ -173,13 +176,14 @@ double calibration_uncertainty_at(const Chain& chain, double x);
 std::vector<double> followed_at(const Chain& chain, double x);
 /// A reading with a calibration's correction; nodes go on as their outermost pieces beyond them.
 double corrected(const model::Correction& correction, double reading);
-/// The same with the channel's own; as it is where there is none, or the integers hold it already.
+/// Returns the same with the channel's own; as it is where there is none, or the integers hold it
+/// already.
 double after_correction(const Chain& chain, double reading);
 
 /// Reading of the quantity `x` with unlimited resolution: y = f(x; p). Of a channel with a
 /// correction, of the unit that it was made for: right where its parameters are nominal.
 double read(const Chain& chain, double x, Parameters p);
-/// The same before the tare. What is new at every reading does not go away with it.
+/// Returns the same before the tare. What is new at every reading does not go away with it.
 double read_untared(const Chain& chain, double x, Parameters p);
 /// Error of indication with all deviations zero and unlimited resolution: what the firmware's
 /// arithmetic and a converter that truncates do to the reading.
@@ -193,13 +197,13 @@ double quantity_at_voltage(const Chain& chain, double volts);
 /// Standard deviation of the noise of one conversion at `x`, in code widths, from all noise
 /// sources; interference is not noise.
 double noise_in_codes(const Chain& chain, double x);
-/// The same of a reading, in the unit of the quantity: noise, interference and quantisation after
-/// average and filter.
+/// Returns the same of a reading, in the unit of the quantity: noise, interference and quantisation
+/// after average and filter.
 double reading_noise(const Chain& chain, double x);
 /// Standard uncertainties of the sources in a reading at `x`, in the units of their parameters:
 /// noise after average and filter, quantisation by the exact rule for the noise there.
 std::vector<double> standards_at(const Chain& chain, double x);
-/// The same, where noise_in_codes() of the place is at hand.
+/// Returns the same, where noise_in_codes() of the place is at hand.
 std::vector<double> standards_at(const Chain& chain, double x, double noise);
 /// Returns the time constants of the low-passes before the pin in s, for the resistance that they
 /// are fed from at `x`.
@@ -212,7 +216,7 @@ double filter_gain_at(const Chain& chain, const Source& source, double x);
 /// Returns the part of a sine of that frequency that passes a delta sigma converter's own filter; 1
 /// of other converters.
 double converter_magnitude(const Chain& chain, double frequency);
-/// What of a sine of that frequency passes the low-passes before the pin, and a delta sigma
+/// Returns what of a sine of that frequency passes the low-passes before the pin, and a delta sigma
 /// converter's own filter.
 double analog_magnitude(const Chain& chain, double frequency);
 /// One value of the quantity with what nominal parameters make of it. Many sources are moved there
@@ -230,25 +234,26 @@ double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t
 /// (JCGM 100, 5.1.3 note 2). `p` are the nominals, and are so again afterwards.
 double effect(const Chain& chain, double x, const Source& source, double size,
               std::vector<double>& p);
-/// The same of all sources at once, each of its own size.
+/// Returns the same of all sources at once, each of its own size.
 std::vector<double> effects(const Chain& chain, double x, const std::vector<double>& sizes);
 
-/// The same at the tare alone, of what a place has to itself; empty without a tare. effects() has
-/// it in it.
+/// Returns the same at the tare alone, of what a place has to itself; empty without a tare.
+/// effects() has it in it.
 std::vector<double> tare_effects(const Chain& chain, const std::vector<double>& sizes);
 
-/// What moves one conversion at `x` from the next, in codes.
+/// Describes what moves one conversion at `x` from the next, in codes.
 struct ConversionSpread {
   double noise = 0.0;       ///< standard deviation
   double amplitudes = 0.0;  ///< of all interference together
 };
 ConversionSpread conversion_spread(const Chain& chain, double x);
 
-/// The same of one source, of the unquantised code.
+/// Returns the same of one source, of the unquantised code.
 double code_effect(const Chain& chain, double x, const Source& source, double size,
                    std::vector<double>& p);
 
-/// What `accuracy` allows at `x`, SI: a part of the span or of the reading, LSB, or absolute.
+/// Returns what `accuracy` allows at `x`, SI: a part of the span or of the reading, LSB, or
+/// absolute.
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x);
 
 /// Lowest and highest value of `figure` (voltage or code) at `x` in single conversions: every

@@ -8,8 +8,8 @@
 #include "tamlo/chain/detail/timing.hpp"
 #include "tamlo/export.hpp"
 
-/// What a channel does in time: its average and filter, how late it is, what gets in from outside
-/// (docs/method.md, "Time" and "Averages and filters").
+/// Describes what a channel does in time: its average and filter, how late it is, what gets in from
+/// outside (docs/method.md, "Time" and "Averages and filters").
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -50,7 +50,7 @@ struct Settling {
   double time_constant = 0.0;  ///< s, without a capacitor at the pin
 };
 
-/// How a channel follows time: rates in Hz, delays in s.
+/// Tells how a channel follows time: rates in Hz, delays in s.
 struct Dynamics {
   Timing timing{};
   std::vector<FilterFigures> stages{};
@@ -72,10 +72,10 @@ struct Dynamics {
 
 Dynamics dynamics(const Chain& chain);
 
-/// Where a frequency appears after sampling at `rate`: 0 to rate / 2.
+/// Returns where a frequency appears after sampling at `rate`: 0 to rate / 2.
 double folded(double frequency, double rate);
 
-/// What the target allows as a part of the span, and 0.1 % where there is none.
+/// Returns what the target allows as a part of the span, and 0.1 % where there is none.
 double target_band(const Chain& chain);
 
 /// Step answer of average and filter, reading by reading, from a step right after a reading.

@@ -12,7 +12,7 @@ namespace chain TAMLO_API {
 
 struct Chain;
 
-/// What is left of a sine in the readings.
+/// Describes what is left of a sine in the readings.
 struct SampledSine {
   double frequency = 0.0;               ///< Hz
   double conversions_per_period = 0.0;  ///< below 2 it folds
@@ -31,10 +31,11 @@ struct SampledStretch {
   double amplitude = 0.0;                      ///< of the sine, about the middle of the span
   std::vector<double> times{}, conversions{};  ///< each conversion alone, as a reading
   std::vector<double> reading_times{}, readings{};
-  /// What the readings show where they fold: mean + s sin(2 pi alias t) + c cos(2 pi alias t).
+  /// Parts of what the readings show where they fold: mean + s sin(2 pi alias t) + c cos(2 pi alias
+  /// t).
   double mean = 0.0, s = 0.0, c = 0.0;
 
-  /// That sine at a time, of `alias` Hz.
+  /// Returns that sine at a time, of `alias` Hz.
   double shown_at(double time, double alias) const;
 };
 

@@ -9,7 +9,8 @@
 #include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-/// What a channel's description amounts to, at rest. What it does in time is in dynamics.hpp.
+/// Describes what a channel's description amounts to, at rest. What it does in time is in
+/// dynamics.hpp.
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -28,8 +29,9 @@ struct OperatingPoint {
   double convention_changes{};  ///< what the other count convention would add to the reading
 };
 
-/// What a current loop says beside its measurement (NAMUR NE 43:2003): the measuring range ends at
-/// 3.8 and 20.5 mA; at or below 3.6 and at or above 21 mA the transmitter reports a failure.
+/// Describes what a current loop says beside its measurement (NAMUR NE 43:2003): the measuring
+/// range ends at 3.8 and 20.5 mA; at or below 3.6 and at or above 21 mA the transmitter reports a
+/// failure.
 struct LoopLevel {
   const char* meaning{};
   double current{};  ///< A
@@ -46,7 +48,7 @@ struct BiasResistor {
   double best_output_span{};  ///< V
 };
 
-/// What the settings of a channel amount to.
+/// Describes what the settings of a channel amount to.
 struct Settings {
   std::vector<std::string> signal_path{};  ///< parts between the quantity and the converter
   double source_resistance{};              ///< ohm that the pin sees at the middle of the span
@@ -95,8 +97,8 @@ struct Trace {
 };
 Trace trace(const Chain& chain, double x);
 
-/// What the firmware finds, back through every stage to the quantity: which quantities give it, and
-/// what it reads. `reported` must occur (codes_reported_as).
+/// Describes what the firmware finds, back through every stage to the quantity: which quantities
+/// give it, and what it reads. `reported` must occur (codes_reported_as).
 struct InverseTrace {
   std::vector<Step> steps{};
   std::int64_t reported{};

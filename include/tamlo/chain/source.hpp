@@ -18,7 +18,7 @@ struct Conditions;
 namespace tamlo {
 namespace chain TAMLO_API {
 
-/// What a source is: what an adjustment takes away of it, and what averaging does to it.
+/// Kinds of a source: what an adjustment takes away of it, and what averaging does to it.
 struct Tolerance {};     ///< fixed from the day the board is made
 struct Temperature {};   ///< moves with the temperature
 struct Ageing {};        ///< moves with the years
@@ -27,7 +27,7 @@ struct Nonlinearity {};  ///< differs from code to code: INL, DNL
 struct Noise {
   double filter_gain = 1.0;  ///< part of the standard deviation that average and filter let through
   double corner = 0.0;       ///< Hz, of noise that rises as 1/f below it: none of it averages away
-  /// Of that noise: the highest frequency that passes over the lowest observed.
+  /// Ratio of that noise: the highest frequency that passes over the lowest observed.
   double band_ratio = 1.0;
   double correlated_over = 0.0;  ///< s, of noise before a low-pass: its time constant
 };
@@ -41,7 +41,7 @@ struct Quantisation {};  ///< the converter's steps, after averaging
 using Nature = std::variant<Tolerance, Temperature, Ageing, Nonlinearity, Noise, InterferenceEffect,
                             Quantisation>;
 
-/// The same without its figures, in the same order.
+/// Lists the kinds without their figures, in the same order.
 enum class Kind : std::uint8_t {
   tolerance,
   temperature,
@@ -77,11 +77,11 @@ struct Source {
   /// The stage of the signal path that it acts in; none for a reference, the pin and all behind it.
   std::optional<std::size_t> in_stage{};
 
-  /// How it behaves from unit to unit and from reading to reading.
+  /// Returns how it behaves from unit to unit and from reading to reading.
   Kind kind() const { return kind_of(nature); }
-  /// What it is as noise, or nullptr.
+  /// Returns what it is as noise, or nullptr.
   const Noise* noise() const { return std::get_if<Noise>(&nature); }
-  /// What it is as a sine that gets in, or nullptr.
+  /// Returns what it is as a sine that gets in, or nullptr.
   const InterferenceEffect* interference() const {
     return std::get_if<InterferenceEffect>(&nature);
   }
@@ -95,7 +95,7 @@ struct Source {
 /// Two sources that go together; a source is in one pair at most.
 using math::Correlation;
 
-/// What one unit of each basis is worth in the unit of a parameter.
+/// Describes what one unit of each basis is worth in the unit of a parameter.
 struct Scale {
   double absolute = 1.0;
   double relative = 1.0;

@@ -28,7 +28,7 @@ enum class Severity : std::uint8_t {
 };
 std::string_view name(Severity severity);
 
-/// What is found, why it matters, and what cures it.
+/// Describes what is found, why it matters, and what cures it.
 struct Finding {
   std::string identifier{};  ///< stable: "span-beyond-range"
   Severity severity{};
@@ -39,8 +39,8 @@ struct Finding {
   std::string remedy{};  ///< what cures it, with a number
 };
 
-/// Whether there is an error among the findings; remedies are not looked for. The chain is that of
-/// the board.
+/// Tells whether there is an error among the findings; remedies are not looked for. The chain is
+/// that of the board.
 bool has_error(const model::Board& board, const chain::Chain& chain);
 
 /// Something that a description does not say, so that no finding and no figure can tell of it.

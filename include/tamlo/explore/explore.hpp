@@ -16,11 +16,12 @@ namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
-/// Which settings and parts meet the targets, and at what cost (docs/method.md, "Exploring").
+/// Describes which settings and parts meet the targets, and at what cost (docs/method.md,
+/// "Exploring").
 namespace tamlo {
 namespace explore TAMLO_API {
 
-/// What the firmware or the bench does about the errors that are fixed.
+/// Tells what the firmware or the bench does about the errors that are fixed.
 enum class Adjustment : std::uint8_t { none, zero, two_point, calibrated };
 std::string_view name(Adjustment adjustment);
 
@@ -46,7 +47,7 @@ struct Amount {
   std::optional<double> limit{};  ///< SI, that it may not exceed
 };
 
-/// What is to be small: "error", "latency", or an amount's name.
+/// Describes what is to be small: "error", "latency", or an amount's name.
 struct Space {
   std::vector<Choice> choices{};
   std::vector<Amount> amounts{};
@@ -59,8 +60,8 @@ using Pick = std::vector<std::optional<std::size_t>>;
 /// The board with those options. Throws tamlo::Error for one that is not sound.
 using BoardOf = std::function<model::Board(const Pick&)>;
 
-/// Where the figures of an adjusted channel are looked at: the ends of the codes, where they are
-/// tried reading by reading, are left out.
+/// Returns where the figures of an adjusted channel are looked at: the ends of the codes, where
+/// they are tried reading by reading, are left out.
 std::vector<double> adjusted_places(const quantity::Range& span);
 
 /// One choice of everything, with its figures.
@@ -87,7 +88,7 @@ struct Best {
 enum class Target : std::uint8_t { accuracy, latency, noise_free };
 std::string_view name(Target target);
 
-/// What a target of a channel costs: of all that meet everything.
+/// Describes what a target of a channel costs: of all that meet everything.
 struct TargetCost {
   std::string channel{};
   Target target = Target::accuracy;
@@ -107,7 +108,7 @@ struct TargetMiss {
   double reached = 0.0, allowed = 0.0;
 };
 
-/// What a search found.
+/// Describes what a search found.
 struct Exploration {
   std::uint64_t candidates = 0, feasible = 0;
   std::uint64_t tried = 0;      ///< all, unless it was ended before
@@ -116,32 +117,33 @@ struct Exploration {
   /// number. By the first goal, then the next.
   std::vector<Candidate> front{};
   std::vector<Best> best{};
-  /// What they cost is in this amount: the first goal that is one; none without such a goal.
+  /// Number of the amount that they cost: the first goal that is one; none without such a goal.
   std::optional<std::size_t> cost_amount{};
   std::vector<TargetCost> costs{};
-  /// Where nothing is feasible: the sound candidates of the least error, and the cheapest of them.
+  /// Candidates where nothing is feasible: the sound candidates of the least error, and the
+  /// cheapest of them.
   std::vector<Candidate> nearest{};
   std::vector<TargetMiss> misses{};  ///< of the first of them, by the targets of the board as it is
-  /// Where nothing is feasible, and some meet all targets but not all limits on amounts: the one
-  /// that exceeds a limit by the smallest part, and that amount.
+  /// Candidate where nothing is feasible, and some meet all targets but not all limits on amounts:
+  /// the one that exceeds a limit by the smallest part, and that amount.
   std::optional<Candidate> beyond_limits{};
   std::size_t exceeds = 0;
   /// Sound ones, evenly by their numbers, 4096 at most.
   std::vector<Candidate> behind{};
   /// Channels without a target of accuracy, on the board as it is: no error of theirs is known.
   std::vector<std::string> without_accuracy{};
-  /// Of each choice: whether some other option of it would change a goal or feasibility of a
+  /// Tells of each choice whether some other option of it would change a goal or feasibility of a
   /// candidate of the front.
   std::vector<bool> matters{};
 };
 
-/// The front of all candidates, exactly, whoever does the work. Each channel is built and evaluated
-/// once for each combination of the choices that it depends on, 2^22 at most; what does not couple
-/// is searched apart and put together, and what no completion can bring to the front is left out
-/// (docs/method.md, "Exploring"). `go_on` is asked now and then, with the part that is done; false
-/// ends it with what is known of the candidates that were tried. Throws ArgumentError for a space
-/// without choices, options or goals, with more than 2^53 candidates, more than 14 goals and
-/// amounts, or more combinations; and what `board` throws for the board itself.
+/// The front of all candidates, exactly, with any driver of the work. Each channel is built and
+/// evaluated once for each combination of the choices that it depends on, 2^22 at most; what does
+/// not couple is searched apart and put together, and what no completion can bring to the front is
+/// left out (docs/method.md, "Exploring"). `go_on` is asked now and then, with the part that is
+/// done; false ends it with what is known of the candidates that were tried. Throws ArgumentError
+/// for a space without choices, options or goals, with more than 2^53 candidates, more than 14
+/// goals and amounts, or more combinations; and what `board` throws for the board itself.
 Exploration explore(const Space& space, const BoardOf& board,
                     const math::BlockDriver& driver = math::by_threads(1),
                     const std::function<bool(double)>& go_on = {});

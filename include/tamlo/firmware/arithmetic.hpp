@@ -16,14 +16,14 @@
 namespace tamlo {
 namespace firmware TAMLO_API {
 
-/// What the integers must give: for the number first + i * stride the reading counts[i].
+/// Describes what the integers must give: for the number first + i * stride the reading counts[i].
 struct Wanted {
   std::int64_t first = 0, last = 0;  ///< numbers that are taken
   std::int64_t stride = 1;
   std::vector<double> counts{};
 };
 
-/// How the numbers become a reading.
+/// Tells how the numbers become a reading.
 enum class Form : std::uint8_t {
   straight,    ///< one multiplication, one addition, one shift
   lines,       ///< a line for each piece of a curve, found by search
@@ -53,7 +53,7 @@ struct Arithmetic {
   /// Memory of its tables.
   int table_bytes() const;
   std::int64_t widest() const;  ///< the largest number that is ever held
-  /// What it makes of a number, as the firmware does: in its own word, step by step.
+  /// Returns what it makes of a number, as the firmware does: in its own word, step by step.
   std::int64_t evaluate(std::int64_t number) const;
 };
 
@@ -77,10 +77,10 @@ Arithmetic pieces(const Wanted& wanted, double allowed);
 /// where none does.
 std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed);
 
-/// The same steps for the chain.
+/// Returns the same steps for the chain.
 std::vector<model::IntegerStep> steps(const Arithmetic& arithmetic);
 
-/// How it is computed, in words: "((number * 625 + 16384) >> 15) - 3".
+/// Returns how it is computed, in words: "((number * 625 + 16384) >> 15) - 3".
 std::string in_words(const Arithmetic& arithmetic);
 /// " - 3", and nothing for 0.
 std::string added(std::int64_t base);

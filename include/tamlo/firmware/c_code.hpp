@@ -12,7 +12,7 @@
 namespace tamlo {
 namespace firmware TAMLO_API {
 
-/// What is written beside the reading.
+/// Describes what is written beside the reading.
 struct CodeOptions {
   bool text = false;          ///< NAME_text as well
   bool floating = false;      ///< NAME_value as well: the reading as a float in its unit
@@ -30,7 +30,7 @@ struct CodeFiles {
 /// number of a decimal place.
 CodeFiles c_code(const Plan& plan, const CodeOptions& options);
 
-/// What the plain formula reads, in counts, for every `stride`-th register value that the
+/// Describes what the plain formula reads, in counts, for every `stride`-th register value that the
 /// arithmetic covers: every one, up to 65536 of them.
 struct ExpectedReadings {
   std::int64_t first = 0, stride = 1;

@@ -15,8 +15,8 @@ namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// What the firmware of a channel computes, in integers, with its proven bound (docs/method.md,
-/// "Firmware arithmetic").
+/// Describes what the firmware of a channel computes, in integers, with its proven bound
+/// (docs/method.md, "Firmware arithmetic").
 namespace tamlo {
 namespace firmware TAMLO_API {
 
@@ -29,7 +29,7 @@ constexpr int coefficient_shift = 28;
 /// One stage of average or filter. Values are whole numbers of 0 or more, a register value times
 /// the gain of all stages so far.
 struct FilterStage {
-  /// What a stage of an integer filter does.
+  /// Tells what a stage of an integer filter does.
   enum class Kind : std::uint8_t { sum, running_sum, cascade, exponential, median, section, taps };
   Kind kind = Kind::sum;
   std::string name{};  ///< as the board has it
@@ -63,7 +63,7 @@ struct IntegerFilter {
 /// 30 bits.
 IntegerFilter integer_filter(const chain::Chain& chain);
 
-/// What the firmware may use.
+/// Describes what the firmware may use.
 struct PlanRequest {
   std::optional<double> count{};  ///< SI: of the quantity; else a power of ten by the target
   std::optional<double> error{};  ///< SI: what the arithmetic may be off
@@ -92,7 +92,8 @@ struct Plan {
 /// Throws FirmwareError where no integers do what is asked, with what would.
 Plan plan(const chain::Chain& chain, const PlanRequest& request);
 
-/// What the integers must follow: the chain with the plain formula in place of any integers.
+/// Returns what the integers must follow: the chain with the plain formula in place of any
+/// integers.
 chain::Chain formula(chain::Chain chain);
 
 /// The channel with these integers in place of its scaling.

@@ -41,7 +41,7 @@ struct RegisterField {
   std::optional<int> input{};  ///< of the channel at this input of the converter, of several
   std::optional<std::uint64_t> otherwise{};  ///< where the board has no such setting
 
-  /// How many bits it has.
+  /// Returns how many bits it has.
   int bits() const { return high - low + 1; }
   /// The largest number that fits.
   std::uint64_t largest() const { return low_bits(bits()); }
@@ -57,8 +57,8 @@ struct Register {
   std::vector<RegisterField> fields{};
 };
 
-/// What a device is configured by. The file reader vouches for it: fields lie inside their register
-/// and do not overlap, values fit (io/register_map.hpp).
+/// Describes what a device is configured by. The file reader vouches for it: fields lie inside
+/// their register and do not overlap, values fit (io/register_map.hpp).
 struct RegisterMap {
   std::string converter{};
   int word_bits = 8;
@@ -72,7 +72,7 @@ struct Setting {
 };
 /// All keys that a map may name.
 std::vector<std::string> setting_keys();
-/// What the board says of them. A key that it leaves open is missing.
+/// Returns what the board says of them. A key that it leaves open is missing.
 std::vector<Setting> settings(const model::Board& board, const model::Channel& channel);
 /// One of them; none where the board leaves it open, and for a key that is none.
 std::optional<Setting> setting(const model::Board& board, const model::Channel& channel,
@@ -116,7 +116,7 @@ std::string in_binary(std::uint64_t value, int bits);
 /// Words that were read from a device, by their address.
 using Dump = std::map<std::uint64_t, std::uint64_t>;
 
-/// What one field of a dump says.
+/// Describes what one field of a dump says.
 struct FoundSetting {
   std::string field{};  ///< "control.input"
   std::string key{};    ///< of the setting; empty for a constant and for reserved bits
@@ -126,7 +126,7 @@ struct FoundSetting {
   bool differs = false;
   bool known = true;  ///< the map has a setting for what was found
 };
-/// What words that were read back mean.
+/// Describes what words that were read back mean.
 struct FoundSettings {
   std::string channel{}, converter{};
   std::vector<FoundSetting> settings{};

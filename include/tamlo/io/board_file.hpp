@@ -25,12 +25,12 @@ struct LoadedBoard : model::Board {
 LoadedBoard load_board(const std::vector<std::string>& paths,
                        const std::vector<std::string>& settings = {});
 
-/// The same from memory; `name` stands for the file in messages. Files that the text names, such as
-/// curves, are looked for where the program runs.
+/// Returns the same from memory; `name` stands for the file in messages. Files that the text names,
+/// such as curves, are looked for where the program runs.
 LoadedBoard load_board_text(std::string_view text, const std::string& name = "board");
 
-/// Where a key of these files stands, as a later one overrides it, with its value; of a key that is
-/// not there, the nearest table above it. Lines and columns count from 1. Throws BadInput.
+/// Tells where a key of these files stands, as a later one overrides it, with its value; of a key
+/// that is not there, the nearest table above it. Lines and columns count from 1. Throws BadInput.
 struct KeyPlace {
   std::string file{};
   std::size_t line = 0, column = 0;

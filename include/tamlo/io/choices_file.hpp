@@ -7,14 +7,15 @@
 #include "tamlo/explore/explore.hpp"
 #include "tamlo/export.hpp"
 
-/// What explore may change, and what each value costs (docs/choices-file.md).
+/// Describes what explore may change, and what each value costs (docs/choices-file.md).
 namespace tamlo {
 namespace io TAMLO_API {
 
-/// What a choices file says.
+/// Describes what a choices file says.
 struct ChoicesFile {
   explore::Space space{};  ///< but for its channels
-  /// Of each choice and option, what is set of the board: "channel.pack_voltage.average=64".
+  /// Settings of each choice and option: what is set of the board:
+  /// "channel.pack_voltage.average=64".
   std::vector<std::vector<std::vector<std::string>>> settings{};
 };
 

@@ -33,7 +33,7 @@ std::string to_string(const Diagnostic& diagnostic);
 /// All that is wrong in the input, in the order of the file; never empty.
 class BadInput : public Error {
  public:
-  /// Of one thing or more.
+  /// Holds one problem or more.
   explicit BadInput(std::vector<Diagnostic> diagnostics);
   std::vector<Diagnostic> diagnostics;
 };

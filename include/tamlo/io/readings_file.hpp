@@ -18,7 +18,7 @@ struct Meter;
 namespace tamlo {
 namespace io TAMLO_API {
 
-/// Where a reading of the meter stands in its file.
+/// Tells where a reading of the meter stands in its file.
 struct FilePlace {
   std::size_t line = 0;
   std::size_t column = 0;
@@ -39,7 +39,7 @@ struct ChannelReadings {
   double meter_place = std::numeric_limits<double>::infinity();
 };
 
-/// What a readings file says, channel by channel.
+/// Describes what a readings file says, channel by channel.
 struct ReadingsFile {
   std::string path{};
   std::vector<ChannelReadings> channels{};  ///< in the order of their first row

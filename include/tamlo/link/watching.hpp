@@ -17,15 +17,15 @@
 namespace tamlo {
 namespace link TAMLO_API {
 
-/// What links say, channel by channel.
+/// Describes what links say, channel by channel.
 class Watching {
  public:
-  /// What is watched.
+  /// Describes what is watched.
   struct Settings {
     std::vector<std::string> channels{};
     std::vector<std::string> links{};  ///< none: all that are of no instrument, and the meter's
     const model::Meter* meter = nullptr;
-    /// Of each channel, what a reading is to be known within, SI; empty: by its target.
+    /// Amount, of each channel, that a reading is to be known within, SI; empty: by its target.
     std::vector<double> within{};
   };
   /// Keeps a reference to the board. Throws LinkError, ArgumentError.
@@ -46,11 +46,11 @@ class Watching {
   bool advance(Clock::time_point until, const std::function<bool(const Event&)>& each);
   /// Listens no longer, and takes what was read by then.
   void finish(const std::function<bool(const Event&)>& each);
-  /// Whether no channel moves.
+  /// Tells whether no channel moves.
   bool all_at_rest() const;
-  /// What each channel shows now.
+  /// Returns what each channel shows now.
   std::vector<meter::LiveView> channels() const;
-  /// How each link is.
+  /// Returns how each link is.
   std::vector<LinkState> links() const;
   /// The past of a channel.
   const signal::Strip& strip(std::size_t channel) const;

@@ -14,8 +14,8 @@ struct Board;
 struct Meter;
 }  // namespace tamlo::model
 
-/// Which readings beside a meter decide whether a channel meets its target, and what they would
-/// show (docs/method.md, "Plan of the bench").
+/// Describes which readings beside a meter decide whether a channel meets its target, and what they
+/// would show (docs/method.md, "Plan of the bench").
 namespace tamlo {
 namespace meter TAMLO_API {
 
@@ -32,14 +32,14 @@ struct PlannedPosition {
 /// A source of the channel, a limit of the meter, or a known fault, and whether these rows show it.
 struct FaultSeen {
   std::string fault{};
-  /// Of a source: in its own limits, how far it must be off to be seen at 95 %; nothing where the
-  /// rows do not show it at all.
+  /// Size of a source in its own limits: how far it must be off to be seen at 95 %; nothing where
+  /// the rows do not show it at all.
   std::optional<double> limits{};
   std::optional<double> probability{};  ///< of a known fault: that it is seen
   std::vector<std::string> like{};  ///< those that it could be taken for, by a likelihood under 20
 };
 
-/// Where to measure, and what that decides.
+/// Tells where to measure, and what that decides.
 struct BenchPlan {
   std::string channel{}, meter{};
   quantity::Unit unit{};
@@ -47,10 +47,10 @@ struct BenchPlan {
   double coverage = 0.95;
   std::vector<PlannedPosition> positions{};  ///< rising
   int repeats = 1;
-  /// Of the least decided row, for a unit drawn from the budget.
+  /// Probability of the least decided row, for a unit drawn from the budget.
   double decided = 0.0;
   double least_decided_at = 0.0;
-  /// Of the least decided place of the whole span: the probability that the unit's error there is
+  /// Probability at the least decided place of the whole span that the unit's error there is
   /// known to be inside or outside the limit, from the budget and these rows together.
   double span_decided = 0.0;
   double least_decided_of_span = 0.0;

@@ -13,12 +13,12 @@
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/model/scaling.hpp"
 
-/// What correction makes a channel read as the meter does, how good it is, and what remains
-/// (docs/method.md, "Calibration").
+/// Describes what correction makes a channel read as the meter does, how good it is, and what
+/// remains (docs/method.md, "Calibration").
 namespace tamlo {
 namespace meter TAMLO_API {
 
-/// What is added to a reading.
+/// Tells what is added to a reading.
 enum class Model : std::uint8_t {
   offset,
   gain,           ///< in proportion to the reading
@@ -31,7 +31,7 @@ enum class Model : std::uint8_t {
 };
 std::string_view name(Model model);
 
-/// Which model, and what is held out.
+/// Model that is asked for, and the rows that are held out.
 struct CalibrationRequest {
   std::optional<Model> model{};  ///< none: the one that predicts rows best
   int order = 2;                 ///< of a polynomial, 2 to 6
@@ -52,7 +52,8 @@ struct Outlier {
   double deviations = 0.0;  ///< from a fit that single rows cannot bend, in its own
 };
 
-/// What is left at one place: expanded uncertainties, and the parts that make up the last.
+/// Describes what is left at one place: expanded uncertainties, and the parts that make up the
+/// last.
 struct ResidualUncertainty {
   double at = 0.0;
   double before = 0.0;   ///< |bias| + expanded uncertainty of the budget
@@ -95,7 +96,7 @@ struct Calibration {
   /// Standard uncertainty of the correction at a reading: meter and fit.
   double standard_at(double reading) const;
 
-  /// How each row's difference weighs in the correction at a reading.
+  /// Returns how each row's difference weighs in the correction at a reading.
   std::vector<double> weights_at(double reading) const;
 
   // What the figures above are made of: the correction is sum basis_j(reading) beta_j.
@@ -120,14 +121,14 @@ Calibration calibrate(const Evidence& evidence, const CalibrationRequest& reques
 Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
                       const std::vector<Reading>& readings, const CalibrationRequest& request = {});
 
-/// What is left at a place of the span.
+/// Returns what is left at a place of the span.
 std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibration,
                                                       const chain::Chain& chain,
                                                       const model::Meter& meter,
                                                       const std::vector<Reading>& readings,
                                                       const std::vector<double>& at);
 
-/// The same readings as a firmware with that correction shows them.
+/// Returns the same readings as a firmware with that correction shows them.
 std::vector<Reading> corrected(const model::Correction& correction, std::vector<Reading> readings);
 
 /// Differences of the rows of a file before and after a correction.

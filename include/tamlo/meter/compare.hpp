@@ -45,7 +45,8 @@ struct Row {
   double accuracy_ratio = 0.0;  ///< limit / expanded uncertainty of the meter
   double channel_part = 0.0;  ///< of an unexpected difference, that the channel is to be blamed for
   int repeats = 1;
-  /// What of the guard band stays, however often it is repeated: the meter's limits, and steps.
+  /// Part of the guard band that stays, however often it is repeated: the meter's limits, and
+  /// steps.
   double irreducible = 0.0;
   /// Readings that would bring the guard band under what an undecided row leaves; nothing where no
   /// number of them does, or the row is decided.
@@ -59,12 +60,12 @@ struct Figure {
   double budgeted = 0.0;
   double expected = 0.0;  ///< from the known bias of the channel
 
-  /// How far the value is from what was expected, in standard deviations of both.
+  /// Returns how far the value is from what was expected, in standard deviations of both.
   double deviation() const;
 };
 
-/// Whether the differences are such as the budget and the meter allow: chi-squared with the full
-/// covariance of all rows, and no single source of the channel or limit of the meter far out.
+/// Tells whether the differences are such as the budget and the meter allow: chi-squared with the
+/// full covariance of all rows, and no single source of the channel or limit of the meter far out.
 /// Either lies in the outer (1 - coverage) / 2 of what is sound where they do not agree, so that
 /// sound channels fail to agree at most (1 - coverage) of the time.
 struct Agreement {
@@ -91,7 +92,7 @@ struct ObservedNoise {
   int differs = 0;
 };
 
-/// Which side an unexpected difference is more likely due to.
+/// Tells which side an unexpected difference is more likely due to.
 enum class Side : std::uint8_t { neither, channel, meter, undetermined };
 std::string_view name(Side side);
 

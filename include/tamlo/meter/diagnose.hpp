@@ -7,8 +7,9 @@
 #include "tamlo/export.hpp"
 #include "tamlo/meter/compare.hpp"
 
-/// Which part is to blame when a channel does not do what its budget said (docs/method.md,
-/// "Diagnosis"): the budget is what was known before, and the readings are what was learnt.
+/// Describes which part is to blame when a channel does not do what its budget said
+/// (docs/method.md, "Diagnosis"): the budget is what was known before, and the readings are what
+/// was learnt.
 namespace tamlo {
 namespace meter TAMLO_API {
 
@@ -28,7 +29,8 @@ struct Suspect {
   double probability = 0.0;  ///< that a sound channel beside a sound meter shows as much of any
 };
 
-/// What the best single cause leaves, and two causes that explain the readings where one does not.
+/// Describes what the best single cause leaves, and two causes that explain the readings where one
+/// does not.
 struct CausesTogether {
   double chi_squared_left = 0.0;  ///< by the best single cause alone
   double probability = 0.0;       ///< of a larger one in a sound channel with that cause
@@ -53,7 +55,7 @@ struct Signature {
   double probability = 0.0;  ///< of a larger one
 };
 
-/// Which part is to blame, or which cannot be told apart.
+/// Tells which part is to blame, or which cannot be told apart.
 struct Diagnosis {
   Agreement agreement{};
   bool fault = false;  ///< the readings do not agree with the budget

@@ -21,7 +21,7 @@ struct Change {
   std::optional<double> limit{};
 };
 
-/// What changed between two times.
+/// Describes what changed between two times.
 struct Drift {
   double elapsed = 0.0;          ///< s
   std::vector<Change> places{};  ///< both ends of the span, its zero and its middle

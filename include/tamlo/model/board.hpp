@@ -21,7 +21,7 @@
 namespace tamlo {
 namespace model TAMLO_API {
 
-/// What the budget must cover. Temperatures in K, age in s.
+/// Describes what the budget must cover. Temperatures in K, age in s.
 struct Conditions {
   Range temperature{.low = 296.15, .high = 296.15, .unit = quantity::unit("degC")};
   double specified_at = 296.15;
@@ -40,7 +40,7 @@ struct Reference {
   double load_change = 0.0;                   ///< A, half of what the load varies by
 };
 
-/// What a channel must reach.
+/// Describes what a channel must reach.
 struct Target {
   std::optional<Limit> accuracy{};
   std::optional<double> noise_free{};  ///< bit
@@ -107,7 +107,7 @@ struct MeterRange {
   Value accuracy{};
 };
 
-/// What a meter is connected to.
+/// Tells what a meter is connected to.
 enum class Touches : std::uint8_t {
   quantity,  ///< what the channel measures
   pin,       ///< the converter's pin: the meter shows volts there

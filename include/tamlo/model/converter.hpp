@@ -17,11 +17,11 @@ namespace model TAMLO_API {
 using quantity::Range;
 using quantity::Value;
 
-/// Where the first code transition lies: at half a code width (the converter rounds) or at a whole
-/// one (it truncates, and reads half a code width low on average).
+/// Tells where the first code transition lies: at half a code width (the converter rounds) or at a
+/// whole one (it truncates, and reads half a code width low on average).
 enum class FirstTransition : std::uint8_t { half_code, full_code };
 
-/// What the codes are called: from 0, or from -2^(N-1) where zero volts is in the middle.
+/// Tells what the codes are called: from 0, or from -2^(N-1) where zero volts is in the middle.
 enum class Coding : std::uint8_t { straight_binary, offset_binary, twos_complement };
 
 /// A selectable attenuation inside the converter.
@@ -40,13 +40,13 @@ struct Clock {
   std::optional<Range> limits{};
 };
 
-/// How the converter gets at its codes. A delta sigma converter gives filtered values at its own
-/// data rate.
+/// Tells how the converter gets at its codes. A delta sigma converter gives filtered values at its
+/// own data rate.
 enum class Architecture : std::uint8_t { sar, delta_sigma, other };
 
-/// What the firmware finds in the result register in place of the bare code.
+/// Describes what the firmware finds in the result register in place of the bare code.
 struct RegisterFormat {
-  /// What is done to the code.
+  /// Tells what is done to the code.
   enum class Kind : std::uint8_t {
     plain,       ///< the code itself, also right-aligned in a wider word
     shifted,     ///< left-aligned in a word of `bits`

@@ -7,7 +7,8 @@
 
 #include "tamlo/export.hpp"
 
-/// What the firmware does to the stream of conversions before it scales them, as plain data.
+/// Describes what the firmware does to the stream of conversions before it scales them, as plain
+/// data.
 namespace tamlo {
 namespace model TAMLO_API {
 

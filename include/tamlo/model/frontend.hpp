@@ -79,7 +79,7 @@ struct Lowpass {
 struct WireDrop {
   static constexpr Carries takes = Carries::volts;
   Value voltage{};
-  bool taken_off = false;  ///< the firmware takes the nominal off
+  bool taken_off = false;  ///< the firmware subtracts the nominal
 };
 
 using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass, WireDrop>;

@@ -11,7 +11,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/quantity/value.hpp"
 
-/// How a board or an instrument is reached while it runs, as plain data.
+/// Describes how a board or an instrument is reached while it runs, as plain data.
 namespace tamlo {
 namespace model TAMLO_API {
 
@@ -39,7 +39,7 @@ struct StreamFile {
   bool follow = false;  ///< at the end of a file waits for more, as of a log that grows
 };
 
-/// How values stand in a line.
+/// Tells how values stand in a line.
 enum class LineForm : std::uint8_t {
   pattern,  ///< a text with {pack_voltage.code} and {coolant_flow.reading} in it
   csv,      ///< a heading of such names, then rows
@@ -48,7 +48,7 @@ enum class LineForm : std::uint8_t {
 };
 std::string_view name(LineForm form);
 
-/// What goes over a link.
+/// Tells what goes over a link.
 enum class Speaks : std::uint8_t {
   lines,   ///< of text that a firmware prints
   scpi,    ///< questions and answers of an instrument, IEEE 488.2 and SCPI-99
@@ -62,12 +62,12 @@ std::string_view name(NumberType type);
 /// Bytes of one.
 std::size_t size_of(NumberType type);
 
-/// Which end comes first: bytes of a frame, words of registers (the bytes of a word are big
+/// Tells which end comes first: bytes of a frame, words of registers (the bytes of a word are big
 /// endian).
 enum class Order : std::uint8_t { big_endian, little_endian };
 std::string_view name(Order order);
 
-/// Which registers of a Modbus device.
+/// Tells which registers of a Modbus device.
 enum class Bank : std::uint8_t { input, holding };
 std::string_view name(Bank bank);
 
@@ -80,7 +80,7 @@ struct PlacedNumber {
   double scale = 1.0;  ///< times this it is in the unit of what it holds
 };
 
-/// How a board or an instrument is reached, and what it says.
+/// Tells how a board or an instrument is reached, and what it says.
 struct Link {
   std::string name{};
   std::variant<StreamFile, SerialPort, TcpPort> at{};

@@ -8,11 +8,11 @@
 
 #include "tamlo/export.hpp"
 
-/// What the firmware makes of a code, as plain data.
+/// Describes what the firmware makes of a code, as plain data.
 namespace tamlo {
 namespace model TAMLO_API {
 
-/// What the firmware takes a code for: full_scale divides by 2^N, last_code by 2^N - 1.
+/// Tells what the firmware takes a code for: full_scale divides by 2^N, last_code by 2^N - 1.
 enum class Convention : std::uint8_t { full_scale, last_code };
 
 /// One step of a firmware that scales in integers.
@@ -36,8 +36,8 @@ struct IntegerStep {
   std::int64_t operand = 0;  ///< of clamp: the least
   std::int64_t most = 0;     ///< of clamp
   bool round = false;        ///< divide: to the nearest, halves away from zero; shift_right: upward
-  /// Of polynomial: c0, c1, ... of acc = c_n, then acc = ((acc * value) >> operand) + c_i down to
-  /// c0.
+  /// Coefficients of a polynomial: c0, c1, ... of acc = c_n, then acc = ((acc * value) >> operand)
+  /// + c_i down to c0.
   std::vector<std::int64_t> coefficients{};
   std::vector<IntegerLine> lines{};  ///< of lines: by rising `from`; the first holds below it too
 };
@@ -57,14 +57,14 @@ struct IntegerScaling {
   bool corrects = false;         ///< the steps hold the channel's correction already
 };
 
-/// What the firmware was taught on the bench: two codes and what it shows for them, a straight line
-/// between and beyond. Readings are SI.
+/// Describes what the firmware was taught on the bench: two codes and what it shows for them, a
+/// straight line between and beyond. Readings are SI.
 struct TaughtLine {
   double low_code = 0.0, high_code = 1.0;
   double low_reading = 0.0, high_reading = 1.0;
 };
 
-/// How the firmware makes a reading of a code.
+/// Tells how the firmware makes a reading of a code.
 struct Scaling {
   Convention convention = Convention::full_scale;
   std::optional<IntegerScaling> integer{};  ///< none: floating point
@@ -73,8 +73,8 @@ struct Scaling {
   std::optional<int> decimals{};            ///< that the reading is rounded to, in the span's unit
 };
 
-/// What a calibration adds to a reading, of one unit of the board: a polynomial of z = (reading -
-/// centre) / half_width, or straight lines between nodes. SI of the quantity.
+/// Describes what a calibration adds to a reading, of one unit of the board: a polynomial of z =
+/// (reading - centre) / half_width, or straight lines between nodes. SI of the quantity.
 struct Correction {
   std::vector<double> coefficients{};  ///< of 1, z, z^2, ...; none with nodes
   double centre = 0.0, half_width = 1.0;
@@ -83,7 +83,8 @@ struct Correction {
   // How it was found, so that it is known at each place what it is worth:
   std::vector<double> covariance{};  ///< of the coefficients or corrected nodes, row by row, SI²
   std::vector<double> positions{};   ///< of the quantity where it was calibrated
-  /// For each coefficient or node: by how much a reading that is off at each position lowers it.
+  /// Weights of each coefficient or node: by how much a reading that is off at each position lowers
+  /// it.
   std::vector<double> weights{};
   bool at_pin = false;       ///< by a meter at the pin, which does not see the parts before it
   bool in_firmware = false;  ///< readings of a file have it already

@@ -7,7 +7,7 @@
 #include "tamlo/error.hpp"
 #include "tamlo/export.hpp"
 
-/// What a sound description is, for boards from files and for boards built in code.
+/// Describes what a sound description is, for boards from files and for boards built in code.
 namespace tamlo {
 namespace model TAMLO_API {
 
@@ -27,13 +27,13 @@ struct Problem {
 /// a calculation shows, such as a converter that is missing, chain::build() says.
 std::vector<Problem> validate(const Board& board);
 
-/// The same of one channel of a board, and of the references, converters and conditions.
+/// Returns the same of one channel of a board, and of the references, converters and conditions.
 std::vector<Problem> validate(const Board& board, const Channel& channel);
 
 /// A board that is not sound. The message has all its problems.
 class InvalidBoard : public Error {
  public:
-  /// Of one problem or more.
+  /// Holds one problem or more.
   explicit InvalidBoard(std::vector<Problem> problems);
   std::vector<Problem> problems;
 };

@@ -11,12 +11,13 @@
 namespace tamlo {
 namespace quantity TAMLO_API {
 
-/// For people: the number in `unit` with so many significant digits, no trailing zeros dropped.
+/// Formats for people: the number in `unit` with so many significant digits, no trailing zeros
+/// dropped.
 std::string significant(double si, const Unit& unit, int digits);
 
-/// For people: the value with the SI prefix that keeps the number between 1 and 1000, with at most
-/// so many significant digits and without trailing zeros: engineering(6.103515625e-4, "V", 10) is
-/// "610.3515625 uV". Units that take no prefix are left as they are.
+/// Formats for people: the value with the SI prefix that keeps the number between 1 and 1000, with
+/// at most so many significant digits and without trailing zeros: engineering(6.103515625e-4, "V",
+/// 10) is "610.3515625 uV". Units that take no prefix are left as they are.
 std::string engineering(double si, const Unit& unit, int digits);
 
 /// A number with so many decimals.

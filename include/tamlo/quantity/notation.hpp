@@ -13,7 +13,7 @@
 namespace tamlo {
 namespace quantity TAMLO_API {
 
-/// What a place accepts: values of the dimension of `unit`, with limits on these bases.
+/// Describes what a place accepts: values of the dimension of `unit`, with limits on these bases.
 /// Without a unit any is taken, one of the user's own as well; limits are then of the value's.
 struct Expected {
   std::optional<Unit> unit{};

@@ -29,7 +29,7 @@ enum class Base : std::uint8_t {
   count_
 };
 
-/// What a figure measures. Two quantities are comparable when their dimensions are equal.
+/// Describes what a figure measures. Two quantities are comparable when their dimensions are equal.
 /// Exponents are kept in halves, so that a noise density in V/sqrt(Hz) has one too. A unit that
 /// the user made up ("l/min", "%RH") is a dimension of its own, told by its label.
 struct Dimension {

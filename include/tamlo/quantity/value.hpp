@@ -34,7 +34,7 @@ struct Range {
   double width() const { return high - low; }
   /// Between the ends.
   double middle() const { return low + (high - low) / 2.0; }
-  /// Whether a value lies in it, the ends too.
+  /// Tells whether a value lies in it, the ends too.
   bool holds(double value) const { return low <= value && value <= high; }
   /// The largest distance of a point of the range from `from`.
   double farthest(double from) const;

@@ -14,11 +14,11 @@ namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// What a record of a channel should show, by its description.
+/// Describes what a record of a channel should show, by its description.
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// What was captured.
+/// Tells what was captured.
 enum class Shows : std::uint8_t {
   codes,     ///< what the firmware finds at each conversion
   readings,  ///< what it shows, SI of the quantity, at its own rate
@@ -59,7 +59,8 @@ double rate_of(const chain::Chain& chain, Shows shows);
 
 using signal::Input;
 
-/// How finely a capture of the channel counts, and by which window and segments it sees tones.
+/// Returns how finely a capture of the channel counts, and by which window and segments it sees
+/// tones.
 signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input);
 
 }  // namespace record

@@ -15,7 +15,7 @@
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// What is known of the input.
+/// Describes what is known of the input.
 struct Feed {
   Input input = Input::steady;
   /// The ends of a ramp or of a sine, where they are known: offset and gain can then be estimated.

@@ -28,7 +28,7 @@ class PlotError : public Error {
   using Error::Error;
 };
 
-/// How a picture is written. All functions here give the bytes of a whole picture, and throw
+/// Tells how a picture is written. All functions here give the bytes of a whole picture, and throw
 /// PlotError.
 enum class Image : std::uint8_t { svg, png };
 /// By the end of a file's name, .svg or .png; nothing for another.
@@ -39,8 +39,8 @@ std::optional<Image> image_of(std::string_view path);
 std::string plot_front(const explore::Space& space, const explore::Exploration& exploration,
                        Image image);
 
-/// The same candidates as lines over all choices and goals, side by side: what those of the front
-/// have in common, and where they part. Of a front that is not empty.
+/// Draws the same candidates as lines over all choices and goals, side by side: what those of the
+/// front have in common, and where they part. Of a front that is not empty.
 std::string plot_choices(const explore::Space& space, const explore::Exploration& exploration,
                          Image image);
 
@@ -59,7 +59,7 @@ std::string plot_units(const meter::Units& units, const std::string& channel,
 /// The differences before and after a correction, each with what the channel may be off then.
 std::string plot_before_after(const meter::Comparison& before, const meter::Comparison& after,
                               const meter::Calibration& calibration, Image image);
-/// What the correction leaves of each row, with its uncertainty and that of the correction.
+/// Draws what the correction leaves of each row, with its uncertainty and that of the correction.
 std::string plot_residuals(const meter::Calibration& calibration, const meter::Comparison& after,
                            Image image);
 
@@ -68,7 +68,7 @@ std::string plot_contributions(const budget::Budget& budget, Image image);
 /// |bias| + expanded uncertainty over the span, as built and after each adjustment, with the
 /// target. `budget` is of many points over the span.
 std::string plot_span(const budget::Budget& budget, Image image);
-/// The same at the worst place of the span, over a condition.
+/// Draws the same at the worst place of the span, over a condition.
 std::string plot_condition(const std::vector<budget::UnderCondition>& rows,
                            const budget::Budget& budget, const std::string& name,
                            const quantity::Unit& unit, Image image);
@@ -81,9 +81,9 @@ std::string plot_trials(const std::vector<double>& errors, const budget::Budget&
 /// by reading. Needs at least one stage.
 std::string plot_response(const chain::Chain& chain, Image image);
 
-/// How likely it is that the firmware says the wrong zone, over the distance from the edge whose
-/// reading is least certain: in a unit drawn at random, and at one reading of a unit whose fixed
-/// errors are zero. Of a channel with zones.
+/// Draws how likely it is that the firmware says the wrong zone, over the distance from the edge
+/// whose reading is least certain: in a unit drawn at random, and at one reading of a unit whose
+/// fixed errors are zero. Of a channel with zones.
 std::string plot_zones(const budget::ChannelSettings& settings, Image image);
 
 /// The readings of a slow ramp over a few steps about the middle of the span, of two channels that
@@ -95,7 +95,7 @@ std::string plot_staircase(const chain::Chain& one, const chain::Chain& other, d
 /// the readings fold it, the sine that they show. Throws as chain::sample_sine() does.
 std::string plot_sampled(const chain::Chain& chain, double frequency, Image image);
 
-/// What a record is usually drawn as: histogram, spectrum, linearity or step.
+/// Returns what a record is usually drawn as: histogram, spectrum, linearity or step.
 std::string usual_picture(const record::Verdict& verdict);
 /// One channel of a record over time.
 struct Charted {

@@ -21,7 +21,7 @@ std::vector<Report> of(const result::ChannelTraces& traces);
 /// they read back the same.
 Report columns(const std::vector<chain::Trace>& traces, bool all_digits);
 Report columns(const std::vector<chain::InverseTrace>& traces, bool all_digits);
-/// That so many of them are beyond the converter.
+/// Reports that so many of them are beyond the converter.
 Report clipped(std::uint64_t count, std::uint64_t of);
 /// `all`: also the sources that matter to nobody, which are one row else.
 Report of(const budget::Budget& budget, bool all = false);
@@ -33,7 +33,7 @@ Report of_change(const budget::Budget& before, const budget::Budget& after);
 std::vector<Report> of(const result::ChannelComparison& comparison);
 Report of(const meter::Comparison& comparison);
 
-/// What the diagnosis says: the fault, or the likeliest parts.
+/// Returns what the diagnosis says: the fault, or the likeliest parts.
 Report of(const meter::Diagnosis& diagnosis);
 Report of(const result::ChannelUnits& units);
 Report of(const result::ChannelCalibration& calibration);
@@ -48,7 +48,7 @@ Report of(const result::Loosened& loosened);
 Report of(const result::CoveredChannel& covered);
 /// A row in one line, as it was taken.
 std::string line_of(const meter::Row& row, const quantity::Unit& unit);
-/// What is to be done at a position, and what it waits for; SI.
+/// Returns what is to be done at a position, and what it waits for; SI.
 std::string instruction(const std::string& channel, double at, const quantity::Unit& unit,
                         meter::Direction direction, std::size_t number, std::size_t of,
                         bool by_source);
@@ -56,9 +56,9 @@ std::string waiting(meter::Waits waits, std::optional<double> shown, std::option
                     double at, bool elsewhere, const quantity::Unit& unit);
 /// One line of a live reading.
 std::string line_of(const meter::LiveState& state);
-/// The same with what it is held against, and how far it is from an aim.
+/// Returns the same with what it is held against, and how far it is from an aim.
 std::string line_of(const meter::LiveView& view, std::optional<double> aim);
-/// Which way and how far to turn.
+/// Returns which way and how far to turn.
 std::string to_aim(const meter::LiveState& state, const quantity::Range& span, double aim);
 
 /// The one line of a result that comes first.
@@ -66,7 +66,8 @@ Line headline(const budget::Budget& budget);
 Line headline(const meter::Comparison& comparison);
 Line headline(const meter::Calibration& calibration);
 
-/// What the offset and the gain of the differences say beside what the budget expected of them.
+/// Returns what the offset and the gain of the differences say beside what the budget expected of
+/// them.
 std::vector<Line> statements(const meter::Comparison& comparison);
 
 }  // namespace report

@@ -17,7 +17,7 @@ using result::Cell;
 using result::Column;
 using result::Table;
 
-/// How a line is meant; on a terminal it has a colour.
+/// Tells how a line is meant; on a terminal it has a colour.
 enum class Tone : std::uint8_t { plain, good, bad, doubtful, heading };
 
 /// A line of text, and how it is meant.
@@ -27,15 +27,15 @@ struct Line {
   bool remedy = false;  ///< what cures it
 };
 
-/// What a command says: lines, then tables, then closing lines.
+/// Describes what a command says: lines, then tables, then closing lines.
 struct Report {
   std::vector<Line> verdict{};
   std::vector<Table> tables{};
   std::vector<Line> remarks{};
 };
 
-/// As text lines and tables fit into `width` characters, 0 for as wide as they are: a table that is
-/// wider goes on below, with its first column again.
+/// Renders as text; lines and tables fit into `width` characters, 0 for as wide as they are: a
+/// table that is wider goes on below, with its first column again.
 std::string render(const Report& report, bool colour, std::size_t width = 0);
 
 /// Lines as paragraphs of Markdown.
@@ -44,7 +44,7 @@ std::string markdown(const std::vector<Line>& lines);
 /// Text whose lines are broken between words where they are wider, 0 for not at all.
 std::string fitted(std::string_view text, std::size_t width);
 
-/// The same in plain ASCII: "±" is "+-", "°C" is "degC"; what has no such form is "?".
+/// Returns the same in plain ASCII: "±" is "+-", "°C" is "degC"; what has no such form is "?".
 std::string ascii(std::string_view text);
 /// All texts of a report, before they are laid out: its columns stay straight.
 Report ascii(Report report);

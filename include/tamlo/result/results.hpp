@@ -29,13 +29,13 @@
 #include "tamlo/record/verdict.hpp"
 #include "tamlo/simulate/coverage.hpp"
 
-/// What each command gives, as plain data. Their fields are described once
+/// Describes what each command gives, as plain data. Their fields are described once
 /// (src/result/fields_*.hpp) and written from there in JSON, CSV and Markdown; the schemas are made
 /// from the same descriptions. Text and pictures read the same structs.
 namespace tamlo {
 namespace result TAMLO_API {
 
-/// Of `channel`.
+/// Result of `channel`.
 struct ChannelsSettings {
   std::vector<budget::ChannelSettings> channels{};
 };
@@ -47,12 +47,12 @@ struct ChannelTraces {
   std::vector<chain::Trace> forward{};
   std::vector<chain::InverseTrace> back{};
 };
-/// Of `convert`.
+/// Result of `convert`.
 struct Traces {
   std::vector<ChannelTraces> channels{};
 };
 
-/// Of `firmware`.
+/// Result of `firmware`.
 struct Firmwares {
   std::vector<firmware::ChannelFirmware> channels{};
 };
@@ -62,25 +62,25 @@ struct ChannelRegisters {
   firmware::ChannelWords words{};
   std::optional<firmware::FoundSettings> found{};
 };
-/// Of `registers`.
+/// Result of `registers`.
 struct Registers {
   std::vector<ChannelRegisters> channels{};
 };
 
-/// How a link did.
+/// Tells how a link did.
 struct WatchedLink {
   std::string name{};
   std::uint64_t lines = 0, malformed = 0, lost = 0;
   std::string problem{};  ///< of the last line that did not fit, or why it was lost
 };
 
-/// What came over links.
+/// Describes what came over links.
 struct Watched {
   std::vector<WatchedLink> links{};
   std::vector<meter::LiveView> channels{};
 };
 
-/// What a budget claims beside what virtual units show.
+/// Describes what a budget claims beside what virtual units show.
 struct CoveredChannel {
   std::string channel{};
   quantity::Unit unit{};
@@ -97,7 +97,7 @@ struct Covered {
 struct LoosenedKey {
   std::string key{}, as_it_is{}, loosest{};
 };
-/// Of `explore --solve`.
+/// Result of `explore --solve`.
 struct Loosened {
   std::vector<std::string> channels{};
   std::vector<LoosenedKey> keys{};
@@ -117,7 +117,7 @@ struct ChannelBudget {
   std::vector<OverCondition> over{};
   std::optional<budget::Advice> advice{};
 };
-/// Of `budget`.
+/// Result of `budget`.
 struct Budgets {
   std::vector<ChannelBudget> channels{};
 };
@@ -135,7 +135,7 @@ struct ChannelUnits {
   quantity::Unit unit{};
   meter::Units units{};
 };
-/// Of `compare`.
+/// Result of `compare`.
 struct Comparisons {
   std::vector<ChannelComparison> channels{};
   std::vector<ChannelUnits> units{};
@@ -146,7 +146,7 @@ struct ChannelCalibration {
   meter::Calibration calibration{};
   std::vector<meter::BeforeAfter> before_after{};
 };
-/// Of `calibrate`.
+/// Result of `calibrate`.
 struct Calibrations {
   std::vector<ChannelCalibration> channels{};
 };
@@ -158,7 +158,7 @@ struct ChannelRecord {
   std::string damage{};   ///< where and why the file ended early; empty for a sound one
   std::optional<record::SampleTimes> times{};
 };
-/// Of `record`.
+/// Result of `record`.
 struct Records {
   std::vector<ChannelRecord> channels{};
 };

@@ -18,7 +18,7 @@ namespace signal TAMLO_API {
 /// All that is kept of a record of one channel, in constant memory: feed blocks, ask at any time.
 class Capture {
  public:
-  /// What is kept.
+  /// Describes what is kept.
   struct Options {
     double bin_width =
         1.0;  ///< of the histogram: 1 for codes, a small part of the noise for values
@@ -33,13 +33,13 @@ class Capture {
 
   /// Throws DataError for values that lie too far apart for the histogram.
   void add(std::span<const double> values);
-  /// The same of codes as a converter's driver has them.
+  /// Adds codes as a converter's driver has them.
   void add(std::span<const std::int16_t> codes);
-  /// As above.
+  /// Adds codes as above.
   void add(std::span<const std::uint16_t> codes);
-  /// As above.
+  /// Adds codes as above.
   void add(std::span<const std::int32_t> codes);
-  /// As above.
+  /// Adds codes as above.
   void add(std::span<const std::uint32_t> codes);
   /// A stretch of its own that was fed elsewhere: histogram, moments, spectrum and stability become
   /// those of both; head and chart stay as they are.
@@ -47,7 +47,7 @@ class Capture {
 
   /// Samples so far.
   std::uint64_t count() const { return moments_.count(); }
-  /// As they were given.
+  /// Returns the options as they were given.
   const Options& options() const { return options_; }
   const Histogram& histogram() const { return histogram_; }  ///< of value / bin_width, rounded
   /// Mean, deviation, ends.

@@ -13,8 +13,8 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// Of the codes between the first and the last, which have no width of their own. LSB are the mean
-/// width of these codes.
+/// Linearity of the codes between the first and the last, which have no width of their own. LSB are
+/// the mean width of these codes.
 struct Linearity {
   std::int64_t first = 0;               ///< code of dnl[0]
   std::vector<double> dnl{};            ///< width - 1
@@ -34,11 +34,11 @@ struct Linearity {
   double largest_inl_best_fit() const;
 };
 
-/// Of a converter with codes `first` to `last`, four or more. Needs samples between them, and as
-/// many as codes: throws DataError else. Without `even_noise` each sample is taken to fall anywhere
-/// on the input, independent of the others. With it the samples are spread evenly, as those of a
-/// ramp or of a coherent sine are, and only noise of that standard deviation (LSB) moves them: then
-/// they are far surer (Blair, 1994).
+/// Returns the linearity of a converter with codes `first` to `last`, four or more. Needs samples
+/// between them, and as many as codes: throws DataError else. Without `even_noise` each sample is
+/// taken to fall anywhere on the input, independent of the others. With it the samples are spread
+/// evenly, as those of a ramp or of a coherent sine are, and only noise of that standard deviation
+/// (LSB) moves them: then they are far surer (Blair, 1994).
 Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last, Input input,
                     std::optional<double> even_noise = {});
 

@@ -15,9 +15,9 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// How often each code occurs; all else of a record whose order does not matter follows from that,
-/// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^25 of them: beyond that
-/// add() throws DataError and keeps what it has.
+/// Tells how often each code occurs; all else of a record whose order does not matter follows from
+/// that, exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^25 of them: beyond
+/// that add() throws DataError and keeps what it has.
 class Histogram {
  public:
   /// Begins empty.
@@ -43,23 +43,23 @@ class Histogram {
 
   /// Codes in any order.
   void add(std::span<const std::int16_t> codes);
-  /// As above.
+  /// Adds codes as above.
   void add(std::span<const std::uint16_t> codes);
-  /// As above.
+  /// Adds codes as above.
   void add(std::span<const std::int32_t> codes);
   /// One code, so many times.
   void add(std::int64_t code, std::uint64_t times = 1);
-  /// The same as if the other's codes had been fed here: exact, in any order.
+  /// Adds the other's codes as if they had been fed here: exact, in any order.
   void merge(const Histogram& other);
 
   /// Codes so far.
   std::uint64_t count() const { return count_; }
-  /// Whether there are none.
+  /// Tells whether there are none.
   bool empty() const { return count_ == 0; }
   std::int64_t min() const;  ///< of a histogram that is not empty; looked for at each call
   /// The largest code, as min().
   std::int64_t max() const;
-  /// How often a code occurred.
+  /// Returns how often a code occurred.
   std::uint64_t at(std::int64_t code) const;
   /// Codes between others that never occur, and would if all were normal with the spread of their
   /// middle 68 %: in each of them 20 samples are expected, and as many lie beyond it on either
@@ -67,11 +67,11 @@ class Histogram {
   /// of a sine. None of less than that.
   std::vector<std::int64_t> missing() const;
 
-  /// Of the codes, of which there is one at least.
+  /// Returns the mean of the codes, of which there is one at least.
   double mean() const;
-  /// Of the codes, with n - 1; 0 for less than two.
+  /// Returns the variance of the codes, with n - 1; 0 for less than two.
   double variance() const;
-  /// What the codes are like; of less than two different ones as if they were normal.
+  /// Describes what the codes are like; of less than two different ones as if they were normal.
   struct Shape {
     double mean = 0.0;
     double variance = 0.0;  ///< with n - 1
@@ -79,7 +79,7 @@ class Histogram {
     /// one.
     double skewness = 0.0, kurtosis = 3.0;
   };
-  /// Of a histogram that is not empty.
+  /// Returns the shape of a histogram that is not empty.
   Shape shape() const;
 
  private:

@@ -16,7 +16,7 @@ class Moments {
  public:
   /// In the order of time. Finite ones.
   void add(std::span<const double> values);
-  /// As if the other's values had come after these.
+  /// Adds the other's values, as if they had come after these.
   void merge(const Moments& other);
 
   /// So far.
@@ -37,8 +37,8 @@ class Moments {
   long double sum_ = 0.0L, squares_ = 0.0L, products_ = 0.0L;  // about the origin
 };
 
-/// The same, but for the correlation, of signed 16-bit codes as a converter hands them on: in whole
-/// numbers, so exact to the last bit of a double, in any order, of up to 2^46 codes.
+/// Computes the same, but for the correlation, of signed 16-bit codes as a converter hands them on:
+/// in whole numbers, so exact to the last bit of a double, in any order, of up to 2^46 codes.
 class CodeMoments {
  public:
   CodeMoments() = default;

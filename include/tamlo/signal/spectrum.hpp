@@ -55,7 +55,7 @@ class SpectrumParts {
   void merge(const SpectrumParts& other);
   /// Whole ones so far.
   std::uint64_t segments() const { return segments_; }
-  /// Of all whole segments so far, of which there must be one.
+  /// Returns the spectrum of all whole segments so far, of which there must be one.
   Spectrum result() const;
 
  private:
@@ -102,7 +102,7 @@ double largest_line(std::span<const double> samples);
 /// shows any. The largest first.
 std::vector<Tone> tones(const Spectrum& spectrum);
 
-/// What lies between the tones.
+/// Describes what lies between the tones.
 struct InterToneNoise {
   double power = 0.0;  ///< mean square, as if the bins of the tones had as much noise as the others
   double dof = 0.0;    ///< degrees of freedom of that, for white noise

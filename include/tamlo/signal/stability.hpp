@@ -9,11 +9,11 @@
 
 #include "tamlo/export.hpp"
 
-/// How long averaging helps (NIST SP 1065, Riley, 2008).
+/// Describes how long averaging helps (NIST SP 1065, Riley, 2008).
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// What the slope of the deviation over the averaging time tells of the noise.
+/// Tells what the slope of the deviation over the averaging time tells of the noise.
 enum class NoiseKind : std::uint8_t {
   white,        ///< falls as 1 / sqrt(time): averaging helps
   flicker,      ///< level: averaging no longer helps
@@ -32,10 +32,10 @@ struct Deviation {
   std::uint64_t stride = 1;
 };
 
-/// How a record drifts: deviations over averages of each length.
+/// Tells how a record drifts: deviations over averages of each length.
 struct Stability {
   std::vector<Deviation> deviations{};
-  /// Where the deviation is lowest: so many samples to average before it stops helping.
+  /// Length where the deviation is lowest: so many samples to average before it stops helping.
   std::uint64_t best = 1;
   double lowest = 0.0;
 };
@@ -49,11 +49,11 @@ struct Stability {
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged = {},
                     double coverage = 0.95);
 
-/// The same in constant memory, values coming block by block. Up to 2^19 samples are held and
-/// overlap in full. Of a longer record averages of 1, 2, 4, ... that are longer than 16 begin at
-/// every sixteenth of their length (Deviation::stride), which can put their deviation off by some
-/// per cent; averages that were asked for overlap in full whatever the record. Parts of a record
-/// merge as stretches of their own: no average lies across the joint.
+/// Computes the same in constant memory, values coming block by block. Up to 2^19 samples are held
+/// and overlap in full. Of a longer record averages of 1, 2, 4, ... that are longer than 16 begin
+/// at every sixteenth of their length (Deviation::stride), which can put their deviation off by
+/// some per cent; averages that were asked for overlap in full whatever the record. Parts of a
+/// record merge as stretches of their own: no average lies across the joint.
 class StabilityParts {
  public:
   static constexpr std::size_t most_held = std::size_t{1} << 19;

@@ -27,9 +27,9 @@ struct StepFigures {
   std::vector<Settling> settling{};
 };
 
-/// Of a record with one step in it, up or down. `begins` is the sample at which the input changed;
-/// without one it is where the values leave the level before. Throws DataError for a record
-/// of less than 16 samples, or without a step that stands out of its noise.
+/// Returns the figures of a record with one step in it, up or down. `begins` is the sample at which
+/// the input changed; without one it is where the values leave the level before. Throws DataError
+/// for a record of less than 16 samples, or without a step that stands out of its noise.
 StepFigures step(std::span<const double> values, std::optional<double> step_at,
                  std::span<const double> bands);
 

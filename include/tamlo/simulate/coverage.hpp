@@ -38,8 +38,8 @@ struct CoverageProof {
   std::uint64_t units = 0;  ///< that were read
   std::vector<PlaceCoverage> places{};
 
-  /// At no place more readings lie outside than 1.1 times the claimed part, as far as so many units
-  /// can tell: a coverage factor is no better than that (JCGM 100, G.1.2).
+  /// At no place more readings lie outside than 1.1 times the claimed part, as far as this number
+  /// of units can tell: a coverage factor is no better than that (JCGM 100, G.1.2).
   bool holds() const;
 };
 

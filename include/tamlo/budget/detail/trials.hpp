@@ -12,7 +12,7 @@
 namespace tamlo {
 namespace budget TAMLO_API {
 
-/// How many trials, from which seed, on how many threads.
+/// Number of trials, their seed, and the threads that run them.
 struct TrialsRequest {
   std::uint64_t seed = 1;
   std::uint64_t count = 0;  ///< 0: as many as the digits need (JCGM 101, 7.9), up to `most`
@@ -24,7 +24,7 @@ struct TrialsRequest {
 
 using math::Interval;
 
-/// What the trials of one output say.
+/// Describes what the trials of one output say.
 struct Trials {
   std::uint64_t count = 0;
   double mean = 0.0;

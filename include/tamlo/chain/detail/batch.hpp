@@ -17,11 +17,11 @@ struct Chain;
 /// Codes of unlimited resolution for the quantities `x`; `codes` is as long as `x`.
 void codes(const Chain& chain, std::span<const double> x, Parameters p, std::span<double> codes);
 
-/// What the firmware finds for the quantities `x`. Gives how many of them clip.
+/// Returns what the firmware finds for the quantities `x`. Gives how many of them clip.
 std::size_t conversions(const Chain& chain, std::span<const double> x, Parameters p,
                         std::span<std::int64_t> found);
 
-/// What the firmware shows for what it finds.
+/// Writes what the firmware shows for what it finds.
 void readings(const Chain& chain, std::span<const std::int64_t> found, std::span<double> shown);
 
 }  // namespace chain

@@ -52,12 +52,12 @@ double output_rate(const Digital& digital);  ///< readings a second
 /// Size of the transfer function of the whole series at a frequency, aliases included: what of a
 /// sine of that frequency at the converter is left in the readings.
 double magnitude(const Digital& digital, double frequency);
-/// The same for one stage.
+/// Returns the same for one stage.
 double magnitude(const DigitalStage& stage, double frequency);
 
 /// Answer of a stage to a single 1, until what is left is below 1e-13 of its largest value.
 std::vector<double> impulse_response(const DigitalStage& stage);
-/// The same for the whole series, conversion by conversion.
+/// Returns the same for the whole series, conversion by conversion.
 std::vector<double> impulse_response(const Digital& digital);
 /// Says whether the mean of whole blocks comes first, as in most firmwares: its readings are apart
 /// by a whole block, so that what follows can be counted in blocks.
@@ -91,7 +91,7 @@ class DigitalState {
   /// At rest at 0; keeps a reference to `digital`.
   explicit DigitalState(const Digital& digital);
 
-  /// As if `value` had always been there.
+  /// Sets the state as if `value` had always been there.
   void prime(double value);
   /// True if a reading came out, which is then value().
   bool push(double value);

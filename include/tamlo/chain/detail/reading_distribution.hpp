@@ -17,11 +17,11 @@ struct ReportedMoments {
   double mean = 0.0, variance = 0.0;
 };
 ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma);
-/// The same of the codes themselves, whatever the register shows for them.
+/// Returns the same of the codes themselves, whatever the register shows for them.
 ReportedMoments code_moments(const Chain& chain, double unquantised, double sigma);
 
-/// How many codes the unit that a channel's correction was made for is off the nominal one at `x`:
-/// with them its corrected reading is `x`. 0 of a channel without a correction.
+/// Returns how many codes the unit that a channel's correction was made for is off the nominal one
+/// at `x`: with them its corrected reading is `x`. 0 of a channel without a correction.
 double correction_in_codes(const Chain& chain, double x);
 
 /// A value, and how often it comes up.
@@ -38,7 +38,7 @@ bool by_codes(const Chain& chain, std::size_t source);
 /// in as one, whatever its phase, and any other as noise; a ReadingSampler draws what it sums up.
 class ReadingDistribution {
  public:
-  /// For readings of the quantity `x`, SI; keeps a reference to the chain.
+  /// Prepares it for readings of the quantity `x`, SI; keeps a reference to the chain.
   ReadingDistribution(const Chain& chain, double x);
   ReadingDistribution(Chain&& temporary, double x) = delete;
 

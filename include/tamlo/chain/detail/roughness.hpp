@@ -6,14 +6,15 @@
 
 #include "tamlo/export.hpp"
 
-/// Where readings are not a smooth function of the quantity (docs/method.md, "One reading").
+/// Describes where readings are not a smooth function of the quantity (docs/method.md, "One
+/// reading").
 namespace tamlo {
 namespace chain TAMLO_API {
 
 struct Chain;
 
-/// What lies within `reach` codes of a place and makes a reading other than smooth, the mildest
-/// first.
+/// Tells what lies within `reach` codes of a place and makes a reading other than smooth, the
+/// mildest first.
 enum class Roughness : std::uint8_t {
   none,
   disagreement,  ///< readings that were drawn to check them do not bear the closed form out

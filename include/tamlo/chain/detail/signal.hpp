@@ -12,8 +12,8 @@ namespace chain TAMLO_API {
 /// The actual values of everything that a chain is made of, in the order of Chain::parameters.
 using Parameters = std::span<const double>;
 
-/// The same of one unit among many, whose parameters lie in rows: rows[i][unit] is parameter i. The
-/// laws take either, so that many units pass a part at once. `Set` is a type for each set of
+/// Holds the same of one unit among many, whose parameters lie in rows: rows[i][unit] is parameter
+/// i. The laws take either, so that many units pass a part at once. `Set` is a type for each set of
 /// instructions that the laws are compiled for: it keeps what is compiled for one apart.
 template <class Set>
 struct UnitOfMany {
@@ -23,19 +23,20 @@ struct UnitOfMany {
   double operator[](std::size_t parameter) const { return rows[parameter][unit]; }
 };
 
-/// What passes along a chain: the value (the quantity, ohms, amperes, volts) and, of a voltage, the
-/// resistance that it comes from. Leakage and whatever loads the node act on that resistance.
+/// Describes what passes along a chain: the value (the quantity, ohms, amperes, volts) and, of a
+/// voltage, the resistance that it comes from. Leakage and whatever loads the node act on that
+/// resistance.
 struct Signal {
   double value = 0.0;
   double resistance = 0.0;
 };
 
-/// Where `x` lies between `low` (0) and `high` (1).
+/// Returns where `x` lies between `low` (0) and `high` (1).
 inline double fraction_of_span(double x, double low, double high) {
   return (x - low) / (high - low);
 }
 
-/// Of two resistors; 0 where there is none.
+/// Returns the resistance of two resistors in parallel; 0 where there is none.
 inline double parallel(double a, double b) { return a + b > 0.0 ? a * b / (a + b) : 0.0; }
 
 }  // namespace chain

@@ -16,13 +16,13 @@ class Lowpasses {
  public:
   /// Time constants in s; those that are 0 do nothing.
   explicit Lowpasses(const std::vector<double>& time_constants);
-  /// What has come through of a step of height 1, `time` after it; 0 before. Exact: time constants
-  /// that are the same are taken 0.01 % apart, of four or more 1 %, within 1e-3 of the height for
-  /// up to eight.
+  /// Returns what has come through of a step of height 1, `time` after it; 0 before. Exact: time
+  /// constants that are the same are taken 0.01 % apart, of four or more 1 %, within 1e-3 of the
+  /// height for up to eight.
   double after_step(double time) const;
-  /// Of slow signals, s.
+  /// Returns the delay of slow signals, s.
   double delay() const;
-  /// Of a sine, rad; not above 0.
+  /// Returns the phase of a sine, rad; not above 0.
   double phase(double frequency) const;
 
  private:

@@ -27,15 +27,15 @@ class OutputFile {
 
   /// Appends. Throws EnvironmentError.
   void write(std::string_view bytes);
-  /// For libraries that write by themselves; it stays this object's.
+  /// Returns the descriptor, for libraries that write by themselves; it stays this object's.
   int descriptor() const { return descriptor_; }
   /// The first half of finish(): all is written and has a name beside the target. What may fail,
   /// fails here.
   void prepare();
   /// Puts the new file in the place of the old one.
   void finish();
-  /// For files that belong together: keeps the old one until this object ends, and puts it back
-  /// where another of them failed after this one was finished.
+  /// Prepares for files that belong together: keeps the old one until this object ends, and puts it
+  /// back where another of them failed after this one was finished.
   void keep_old();
   void put_back();
 

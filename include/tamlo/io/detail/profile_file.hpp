@@ -7,7 +7,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-/// How a quantity moves with time, from a file.
+/// Describes how a quantity moves with time, from a file.
 namespace tamlo {
 namespace io TAMLO_API {
 

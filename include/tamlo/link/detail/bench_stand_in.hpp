@@ -26,7 +26,7 @@ namespace link TAMLO_API {
 /// the span: the unit's input follows it.
 class BenchStandIn {
  public:
-  /// What the stand-in shows, and where.
+  /// Describes what the stand-in shows, and where.
   struct Settings {
     std::optional<int> lines{}, modbus{}, meter{}, source{};  ///< TCP ports; 0: any that is free
     std::string terminal{};  ///< a name for a pseudo terminal that prints the lines, too
@@ -46,7 +46,8 @@ class BenchStandIn {
   std::string ports() const;
   /// The links that reach it all, as a file behind the board.
   std::string links() const;
-  /// The same links in a board that was built in code: its meter and a source "knob" name them.
+  /// Adds the same links to a board that was built in code: its meter and a source "knob" name
+  /// them.
   void attach(model::Board& board) const;
   /// In real time, about a thousand times a second, for as long as `go_on`, which is told the
   /// seconds since it began, says so.

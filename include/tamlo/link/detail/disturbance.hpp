@@ -9,7 +9,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/math/random.hpp"
 
-/// What happens to lines on a bad cable.
+/// Describes what happens to lines on a bad cable.
 namespace tamlo {
 namespace link TAMLO_API {
 
@@ -31,11 +31,11 @@ class Disturbance {
   /// These faults, at times that the seed draws.
   Disturbance(std::vector<LinkFault> faults, std::uint64_t seed);
 
-  /// What is sent for a line, with the ends of lines that are left of it.
+  /// Returns what is sent for a line, with the ends of lines that are left of it.
   std::string of(const std::string& line);
-  /// Whether the other side is left behind this line.
+  /// Tells whether the other side is left behind this line.
   bool disconnects();
-  /// Whether an instrument hangs at this question.
+  /// Tells whether an instrument hangs at this question.
   bool hangs();
 
  private:

@@ -11,15 +11,15 @@
 
 #include "tamlo/export.hpp"
 
-/// What stands in for a board and its instruments, to try a bench on. All of it is on the loopback
-/// address only, and never waits for the other side.
+/// Describes what stands in for a board and its instruments, to try a bench on. All of it is on the
+/// loopback address only, and never waits for the other side.
 namespace tamlo {
 namespace link TAMLO_API {
 
-/// Clients that a port serves at a time; whoever comes beyond them is let go at once.
+/// Clients that a port serves at a time; a further one is closed at once.
 inline constexpr std::size_t most_clients = 32;
 
-/// A TCP port that prints lines to whoever comes, as a board would.
+/// A TCP port that prints lines to every client, as a board would.
 class LineServer {
  public:
   /// Port 0 takes any that is free. Throws LinkError with the system's words.
@@ -28,16 +28,16 @@ class LineServer {
   LineServer(const LineServer&) = delete;
   LineServer& operator=(const LineServer&) = delete;
 
-  /// That it listens at.
+  /// Returns the port that it listens at.
   int port() const;
   /// Takes in who has come, and sends the line to all; one who does not take it, or has gone, is
   /// left. The line without its end.
   void send(const std::string& line);
-  /// The same with bytes as they are.
+  /// Sends bytes as they are.
   void send_bytes(const std::string& bytes);
   /// Leaves all.
   void disconnect();
-  /// How many are connected.
+  /// Returns how many are connected.
   std::size_t clients() const;
 
  private:
@@ -65,7 +65,7 @@ class ScpiServer {
   ScpiServer(const ScpiServer&) = delete;
   ScpiServer& operator=(const ScpiServer&) = delete;
 
-  /// That it listens at.
+  /// Returns the port that it listens at.
   int port() const;
   /// Answers what has come so far.
   void serve();
@@ -85,7 +85,7 @@ class ModbusServer {
   ModbusServer(const ModbusServer&) = delete;
   ModbusServer& operator=(const ModbusServer&) = delete;
 
-  /// That it listens at.
+  /// Returns the port that it listens at.
   int port() const;
   static constexpr int registers = 16;
   /// A 32-bit word in two registers, the high one first.
@@ -105,9 +105,9 @@ class TerminalPort {
   TerminalPort(const TerminalPort&) = delete;
   TerminalPort& operator=(const TerminalPort&) = delete;
 
-  /// Of the device file.
+  /// Returns the path of the device file.
   const std::string& path() const { return path_; }
-  /// What nobody reads is dropped.
+  /// Sends bytes; those that nobody reads are dropped.
   void send_bytes(const std::string& bytes);
 
  private:

@@ -12,11 +12,12 @@
 #include "tamlo/meter/detail/settling.hpp"
 #include "tamlo/quantity/value.hpp"
 
-/// What is known of a channel while its values come.
+/// Describes what is known of a channel while its values come.
 namespace tamlo {
 namespace meter TAMLO_API {
 
-/// Whether a register value is the first or the last that there is: the quantity may lie beyond.
+/// Tells whether a register value is the first or the last that there is: the quantity may lie
+/// beyond.
 bool is_end(const chain::Chain& chain, double register_value);
 
 /// At one moment; SI.
@@ -38,7 +39,7 @@ struct LiveState {
   }
 };
 
-/// The same with what it is held against; SI.
+/// Holds the same with what it is held against; SI.
 struct LiveView {
   LiveState state{};
   quantity::Range span{};
@@ -64,20 +65,20 @@ class Live {
   void add_code(double code, double seconds);
   /// A reading that the firmware made.
   void add_reading(double reading, double seconds);
-  /// Whether it moves, settles or rests.
+  /// Tells whether it moves, settles or rests.
   LiveState state() const;
-  /// Whether the last window does not move.
+  /// Tells whether the last window does not move.
   bool at_rest() const;
-  /// How many there were.
+  /// Returns how many there were.
   std::uint64_t readings() const;
   double last() const;  ///< reading; 0 before the first
   /// Settling begins anew, as after a change that is known; what was counted stays.
   void restart();
   /// Readings of a window of the settling, and how many of them are worth one independent one.
   std::size_t window() const;
-  /// Of one reading with the next.
+  /// Returns the correlation of one reading with the next.
   double correlation() const;
-  /// Of the channel.
+  /// Returns the chain of the channel.
   const chain::Chain& chain() const;
 
  private:

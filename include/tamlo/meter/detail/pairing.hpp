@@ -21,8 +21,8 @@ struct Meter;
 namespace tamlo {
 namespace meter TAMLO_API {
 
-/// Of a meter at a reading, SI: at rest is within a quarter of `uncertainty`, or a digit where that
-/// is more. Throws ArgumentError for a meter without ranges.
+/// Returns the rule of a meter at a reading, SI: at rest is within a quarter of `uncertainty`, or a
+/// digit where that is more. Throws ArgumentError for a meter without ranges.
 SettlingRule settling_rule(const model::Meter& meter, double reading, double uncertainty);
 
 /// Why there is no pair yet.
@@ -50,10 +50,10 @@ class Pairing {
   void add_shown(double shown, double place = 0.0);
   /// The meter shows that it cannot show it.
   void add_overload();
-  /// The quantity was changed: what came before is forgotten.
+  /// The quantity was changed: what came before is dropped.
   void restart();
 
-  /// What is still missing for a pair.
+  /// Returns what is still missing for a pair.
   Waits waits() const;
   /// The mean of the channel's readings beside that of the meter's, since both came to rest: at
   /// least two readings of the meter, and a window of the channel. `repeats` are so many
@@ -61,7 +61,7 @@ class Pairing {
   std::optional<Reading> pair() const;
   /// The channel, as it is watched.
   const Live& channel() const { return channel_; }
-  /// What the meter showed last, in SI.
+  /// Returns what the meter showed last, in SI.
   std::optional<double> shown() const { return shown_; }
 
  private:

@@ -15,7 +15,7 @@ struct Chain;
 namespace tamlo {
 namespace meter TAMLO_API {
 
-/// What "at rest" means for one stream of readings.
+/// Describes what "at rest" means for one stream of readings.
 struct SettlingRule {
   std::size_t window = 8;  ///< readings of one window, 4 at least
   double allowed = 0.0;    ///< SI: what a value taken may be off by, for not being at rest; above 0
@@ -24,17 +24,17 @@ struct SettlingRule {
   double keeps = 0.5;        ///< of a step, what is left of it one window later, in [0, 1)
 };
 
-/// Of a channel at `x`: a window holds the filter's settling and so many readings that the noise of
-/// their mean is a quarter of `uncertainty` at most, and no more than 4096; a quarter of it is
-/// allowed. The chain must have a rate. Throws ArgumentError for an uncertainty that is not above
-/// 0.
+/// Returns the rule of a channel at `x`: a window holds the filter's settling and so many readings
+/// that the noise of their mean is a quarter of `uncertainty` at most, and no more than 4096; a
+/// quarter of it is allowed. The chain must have a rate. Throws ArgumentError for an uncertainty
+/// that is not above 0.
 SettlingRule settling_rule(const chain::Chain& chain, double x, double uncertainty);
 
-/// What a reading in the middle of the span is to be known within: the accuracy of the target, four
-/// steps of the reading without one.
+/// Returns what a reading in the middle of the span is to be known within: the accuracy of the
+/// target, four steps of the reading without one.
 double wanted_uncertainty(const chain::Chain& chain);
 
-/// What is known of the stream once it is at rest.
+/// Describes what is known of the stream once it is at rest.
 struct Settled {
   double value = 0.0;               ///< mean of the last window
   double standard_deviation = 0.0;  ///< of its readings
@@ -56,9 +56,9 @@ class Settling {
   void restart();
   /// The mean once the rule holds.
   std::optional<Settled> settled() const;
-  /// Of the readings of the last window, or of those there are; 0 of fewer than two.
+  /// Returns that of the readings of the last window, or of those there are; 0 of fewer than two.
   double standard_deviation() const;
-  /// As it was given.
+  /// Returns the rule as it was given.
   const SettlingRule& rule() const { return rule_; }
 
  private:

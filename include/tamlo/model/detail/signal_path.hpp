@@ -5,13 +5,13 @@
 #include "tamlo/model/frontend.hpp"
 #include "tamlo/model/sensor.hpp"
 
-/// Which parts fit together.
+/// Describes which parts fit together.
 namespace tamlo {
 namespace model TAMLO_API {
 
-/// What a sensor gives.
+/// Returns what a sensor gives.
 Carries given_by(const Sensor& sensor);
-/// What a part of the front end takes; all of them give volts.
+/// Returns what a part of the front end takes; all of them give volts.
 Carries taken_by(const Stage& part);
 
 }  // namespace model

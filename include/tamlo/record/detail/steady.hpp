@@ -9,7 +9,8 @@
 #include "tamlo/record/prediction.hpp"
 #include "tamlo/signal/capture.hpp"
 
-/// What a record of a steady input says about noise, held against what the budget predicted.
+/// Describes what a record of a steady input says about noise, held against what the budget
+/// predicted.
 namespace tamlo {
 namespace record TAMLO_API {
 
@@ -26,7 +27,7 @@ struct Steady {
   /// 1: more noise than predicted, -1: less, 0: as predicted, at the coverage asked for.
   int differs = 0;
   double min = 0.0, max = 0.0;
-  /// Of codes: log2(codes / noise) and log2(codes / (6.6 noise)), at most the
+  /// Bits of codes: log2(codes / noise) and log2(codes / (6.6 noise)), at most the
   /// resolution.
   std::optional<double> effective_bits{}, noise_free_bits{};
   std::vector<std::int64_t> missing{};  ///< as signal::Histogram::missing() has it

@@ -6,11 +6,11 @@
 #include "tamlo/signal/capture.hpp"
 #include "tamlo/signal/sine.hpp"
 
-/// What a record of a sine says (IEEE 1241, 4.4; IEEE 1057, 4.6).
+/// Describes what a record of a sine says (IEEE 1241, 4.4; IEEE 1057, 4.6).
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// What is taken from a record of a sine, a ramp or a step.
+/// Describes what is taken from a record of a sine, a ramp or a step.
 struct Wave {
   signal::SineFit fit{};          ///< to the head of the capture
   signal::SineFigures figures{};  ///< of the spectrum

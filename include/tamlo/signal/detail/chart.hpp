@@ -25,7 +25,7 @@ class Chart {
   explicit Chart(std::size_t max = 2048);
   /// In the order of time.
   void add(std::span<const double> values);
-  /// As many as were asked for at most.
+  /// Returns the stretches, at most as many as were asked for.
   std::vector<Stretch> stretches() const;
 
  private:
@@ -36,7 +36,7 @@ class Chart {
   void join_pairs();
 };
 
-/// Whether values wander: the line through the means of the stretches.
+/// Tells whether values wander: the line through the means of the stretches.
 struct Trend {
   double slope = 0.0;                 ///< a sample
   double standard_uncertainty = 0.0;  ///< as the means scatter about the line

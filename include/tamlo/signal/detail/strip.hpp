@@ -11,12 +11,12 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// What came in a stretch of time.
+/// Describes what came in a stretch of time.
 struct StripColumn {
   std::uint64_t count = 0;
   double low = 0.0, high = 0.0, sum = 0.0;
 
-  /// Of its values.
+  /// Returns the mean of its values.
   double mean() const { return sum / static_cast<double>(count); }
   /// A value more.
   void add(double value);
@@ -25,7 +25,7 @@ struct StripColumn {
 };
 
 /// Keeps the last thirteen minutes in steps of a tenth of a second, and the last fourteen hours in
-/// steps of 6.4 s; what is older is forgotten, and no extreme of what is kept is lost. Its memory
+/// steps of 6.4 s; what is older is dropped, and no extreme of what is kept is lost. Its memory
 /// does not grow.
 class Strip {
  public:

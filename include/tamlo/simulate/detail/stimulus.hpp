@@ -11,7 +11,7 @@ namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// What a virtual unit is fed with while its samples are captured.
+/// Describes what a virtual unit is fed with while its samples are captured.
 namespace tamlo {
 namespace simulate TAMLO_API {
 
@@ -32,7 +32,7 @@ struct Stimulus {
 /// low-passes are nominal; behind a sensor that is not straight they act on the quantity.
 class Course {
  public:
-  /// Of so many seconds. Throws ArgumentError for what the chain cannot be given.
+  /// Prepares a course of so many seconds. Throws ArgumentError for what the chain cannot be given.
   Course(const Stimulus& stimulus, const chain::Chain& chain, double duration);
   /// The quantity at a time, in s.
   double at(double time) const;
