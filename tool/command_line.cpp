@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "command_line.hpp"
 
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <filesystem>
@@ -10,8 +13,11 @@
 #include "help.hpp"
 #include "job.hpp"
 #include "manual.hpp"
+#include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/math/detail/instruction_sets.hpp"
+#include "tamlo/model/board.hpp"
+#include "tamlo/model/detail/board_keys.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {
@@ -196,7 +202,8 @@ std::string general_help() {
          "\ntamlo COMMAND --help lists the options of one; --version says which this is.\n"
          "Begin with: tamlo demo, then tamlo start\n\n"
          "--manual [COMMAND]            a page for man\n"
-         "--completion SHELL            for bash, zsh or fish\n\n" +
+         "--completion SHELL            for bash, zsh or fish\n"
+         "--keys BOARD                  the keys that --set takes for this board\n\n" +
          exit_statuses;
 }
 
@@ -225,6 +232,8 @@ std::string said_of_itself(const std::vector<std::string>& words) {
   if (words.size() == 1 && words[0] == "--version") return version_text();
   if (words.size() == 1 && (words[0] == "--help" || words[0] == "-h")) return general_help();
   if (words.size() == 2 && words[0] == "--completion") return completion(all_help(), words[1]);
+  if (words.size() == 2 && words[0] == "--keys")
+    return fmt::format("{}\n", fmt::join(model::settable_keys(io::load_board({words[1]})), "\n"));
   if (words.empty() || words.size() > 2 || words[0] != "--manual") return "";
   const auto all = all_help();
   if (words.size() == 1) return manual_page(all, nullptr);
@@ -243,7 +252,8 @@ CommandLine read_command_line(int argc, const char* const* argv) {
             .exit = 0,
             .said = std::move(said),
             .for_people = std::string_view(argv[1]) != "--manual" &&
-                          std::string_view(argv[1]) != "--completion"};
+                          std::string_view(argv[1]) != "--completion" &&
+                          std::string_view(argv[1]) != "--keys"};
   const std::string word = asked < argv + argc ? *asked : "";
   const auto command =
       std::ranges::find_if(commands, [&](const Command* c) { return word == c->name; });

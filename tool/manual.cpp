@@ -58,6 +58,9 @@ std::string page_of(const Help& help) {
 
 bool is_option(const Help::Entry& entry) { return entry.name.starts_with("--"); }
 bool is_of_channels(const Help::Entry& entry) { return entry.name == "--channel"; }
+bool is_of_keys(const Help::Entry& entry) {
+  return entry.name == "--set" || entry.name == "--solve";
+}
 
 std::vector<std::string> command_names(const std::vector<Help>& all) {
   std::vector<std::string> names;
@@ -98,6 +101,10 @@ _tamlo() {{
       for board in "${{COMP_WORDS[@]}}"; do
         [[ "$board" == *.toml && -r "$board" ]] && words+=" $({} "$board")"
       done ;;
+    *' --set'|*' --solve')
+      for board in "${{COMP_WORDS[@]}}"; do
+        [[ "$board" == *.toml && -r "$board" ]] && words+=" $(tamlo --keys "$board" 2> /dev/null)"
+      done ;;
   esac
   case "$command" in
 {}  esac
@@ -125,6 +132,8 @@ std::string for_zsh(const std::vector<Help>& all) {
         auto spec = fmt::format("*{}[{}]", entry.name, replaced(about, ":", "\\:"));
         if (is_of_channels(entry)) {
           spec += ":channel:_tamlo_channels";
+        } else if (is_of_keys(entry)) {
+          spec += ":key:_tamlo_keys";
         } else if (!entry.choices.empty()) {
           spec += fmt::format(":value:({})", fmt::join(entry.choices, " "));
         } else if (!entry.text.value.empty()) {
@@ -141,6 +150,12 @@ _tamlo_channels() {{
   local board
   for board in $words; do
     [[ $board == *.toml && -r $board ]] && compadd -- $({} $board)
+  done
+}}
+_tamlo_keys() {{
+  local board
+  for board in $words; do
+    [[ $board == *.toml && -r $board ]] && compadd -S '' -- $(tamlo --keys $board 2> /dev/null)
   done
 }}
 _tamlo() {{
@@ -165,6 +180,11 @@ std::string for_fish(const std::vector<Help>& all) {
       "  for board in (commandline -opc | string match '*.toml')\n"
       "    test -r $board; and {} $board\n"
       "  end\n"
+      "end\n"
+      "function __tamlo_keys\n"
+      "  for board in (commandline -opc | string match '*.toml')\n"
+      "    test -r $board; and tamlo --keys $board 2> /dev/null\n"
+      "  end\n"
       "end\n",
       channels_of_board);
   const auto none =
@@ -181,6 +201,8 @@ std::string for_fish(const std::vector<Help>& all) {
         text += fmt::format("complete -c tamlo -n {} -l {}", in_quotes(seen), entry.name.substr(2));
         if (is_of_channels(entry)) {
           text += " -xa '(__tamlo_channels)'";
+        } else if (is_of_keys(entry)) {
+          text += " -xa '(__tamlo_keys)'";
         } else if (!entry.choices.empty()) {
           text +=
               fmt::format(" -xa {}", in_quotes(fmt::format("{}", fmt::join(entry.choices, " "))));

@@ -75,9 +75,6 @@ class KeyValidator {
   }
 };
 
-// The table is written for readers, which fill what it names; here nothing is changed.
-void* unchanged(const void* object) { return const_cast<void*>(object); }
-
 void validate_keys(const Keys& keys, const void* object, const Place& place) {
   for (const auto& key : keys.keys) {
     const auto path =

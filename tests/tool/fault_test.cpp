@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Each call to the system that reads, writes, opens, closes or names a file fails in turn, once.
-// What comes of it: exit status 3 and the old files, or the same result as without the failure.
+// What comes of it: exit status 3 and the old files, or the same result as without the failure. And
+// the tool is killed at each of them: each file is the old one or the new one.
 #include <gtest/gtest.h>
 #include <sys/ptrace.h>
 #include <sys/syscall.h>
@@ -9,6 +10,7 @@
 #include <unistd.h>
 
 #include <cerrno>
+#include <csignal>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
@@ -47,9 +49,11 @@ struct Traced {
   int calls = 0;  // that could have failed, from the first time on that the board is opened
 };
 
-// Runs the tool, its output into a file; the call of that number fails with EIO.
+enum class Fault : std::uint8_t { fails, killed };
+
+// Runs the tool, its output into a file; the call of that number fails with EIO, or is its last.
 Traced run_with_fault(const std::vector<std::string>& arguments, const std::string& output,
-                      int number) {
+                      int number, Fault fault = Fault::fails) {
   std::vector<const char*> argv{TAMLO_TOOL};
   for (const auto& argument : arguments) argv.push_back(argument.c_str());
   argv.push_back(nullptr);
@@ -83,6 +87,7 @@ Traced run_with_fault(const std::vector<std::string>& arguments, const std::stri
       begun = begun || (registers.orig_rax == SYS_openat &&
                         text_of(child, registers.rsi) == arguments.at(1));
       failing = begun && fails(registers.orig_rax) && ++result.calls == number;
+      if (failing && fault == Fault::killed) ::kill(child, SIGKILL);
       if (failing) registers.orig_rax = ~std::uint64_t{0};  // no call
     } else if (failing) {
       registers.rax = static_cast<std::uint64_t>(-EIO);
@@ -151,6 +156,50 @@ TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
       }
       EXPECT_EQ(std::distance(fs::directory_iterator(folder.path("")), {}), 3);
     }
+  }
+}
+
+// A kill leaves whole files, old or new, and at most what the next run takes away.
+TEST(Faults, AKillLeavesWholeFiles) {
+#ifdef __SANITIZE_ADDRESS__
+  GTEST_SKIP() << "a sanitizer traces the tool itself";
+#endif
+  if (!may_trace()) GTEST_SKIP() << "this system does not let a test trace a program";
+  const Folder folder;
+  const auto out = folder.path("out"), code = folder.path("code");
+  const std::vector<std::string> names{"pack_voltage.c", "pack_voltage.h", "pack_voltage.toml"};
+  const std::vector<std::string> command{"firmware",     demo_board, "--channel",
+                                         "pack_voltage", "--write",  code};
+  const auto texts = [&] {
+    std::vector<std::string> all;
+    for (const auto& name : names) all.push_back(read(code + "/" + name));
+    return all;
+  };
+  fs::create_directory(code);
+  auto other = command;
+  other.insert(other.end(), {"--count", "20 mV"});
+  ASSERT_EQ(tamlo(other).status, 0);
+  const auto old = texts();
+  const auto put_old = [&] {
+    fs::remove_all(code);
+    fs::create_directory(code);
+    for (std::size_t i = 0; i < names.size(); ++i) std::ofstream(code + "/" + names[i]) << old[i];
+  };
+  const auto whole = run_with_fault(command, out, 0);
+  ASSERT_EQ(whole.status, 0);
+  const auto expected = texts();
+  ASSERT_NE(expected, old);
+  for (int number = 1; number <= std::min(200, whole.calls); ++number) {
+    SCOPED_TRACE("call " + std::to_string(number));
+    put_old();
+    EXPECT_EQ(run_with_fault(command, out, number, Fault::killed).status, 128 + SIGKILL);
+    for (std::size_t i = 0; i < names.size(); ++i) {
+      const auto left = read(code + "/" + names[i]);
+      EXPECT_TRUE(left == old[i] || left == expected[i]) << names[i] << "\n" << left;
+    }
+    if (number % 8 != 0) continue;
+    EXPECT_EQ(tamlo(command).status, 0);
+    EXPECT_EQ(std::distance(fs::directory_iterator(code), {}), 3);
   }
 }
 

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <regex>
+#include <sstream>
 
 #include "tool/process.hpp"
 
@@ -61,6 +62,29 @@ TEST(Manual, CompletesInAShell) {
     EXPECT_EQ(result.output, std::string(completed) + "\n") << line;
     EXPECT_EQ(result.errors, "") << line;
   }
+}
+
+// What is listed for completion is what --set takes: a value that none can hold is refused as a
+// value, and never as a key that is unknown.
+TEST(Completion, ListsTheKeysThatCanBeSet) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", small_board);
+  std::istringstream keys(tamlo({"--keys", board}).output);
+  int count = 0;
+  for (std::string key; std::getline(keys, key); ++count) {
+    const auto result = tamlo({"budget", board, "--set", key + "=[[{}]]"});
+    EXPECT_EQ(result.status, 2) << key;
+    // Some are keys beside another one alone, such as those of integers.
+    static const std::regex beside_another("scaling\\.|report\\.word|zones\\.(from|to)");
+    EXPECT_TRUE(result.errors.find("an unknown key") == std::string::npos ||
+                std::regex_search(key, beside_another))
+        << result.errors;
+    EXPECT_NE(result.errors.find(key.substr(key.rfind('.') + 1)), std::string::npos) << key;
+  }
+  EXPECT_GT(count, 60);
+  const auto divider = tamlo({"--keys", demo_board}).output;
+  EXPECT_NE(divider.find("channel.pack_voltage.frontend[0].divider.top\n"), std::string::npos);
+  EXPECT_EQ(tamlo({"--keys", folder.path("none.toml")}).status, 2);
 }
 
 }  // namespace

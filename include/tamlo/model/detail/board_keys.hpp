@@ -23,6 +23,7 @@
 namespace tamlo {
 namespace model TAMLO_API {
 
+struct Board;
 struct Channel;
 class Findings;
 
@@ -194,6 +195,10 @@ const Keys& link_keys();
 const Keys& serial_keys();
 const Keys& placed_number_keys();
 const Keys& source_keys();
+
+/// Returns every key that this board has or may have, with its whole path:
+/// "channel.pack_voltage.frontend[0].divider.top". Elements of arrays are those that are there.
+std::vector<std::string> settable_keys(const Board& board);
 
 /// Unit of a key's values, for a span in `span`; nothing where any is taken, or V/unit is none.
 std::optional<quantity::Unit> unit_for(const Key& key, const quantity::Unit& span);
