@@ -13,6 +13,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <ctime>
 #include <filesystem>
 #include <utility>
 
@@ -117,6 +118,14 @@ std::chrono::steady_clock::duration time_of(const std::string& option, const std
 namespace {
 
 volatile std::sig_atomic_t signal_came = 0;
+timespec first_signal{};
+
+// A few of them may come as one, such as from a program that tells a whole group of processes.
+bool is_second(const timespec& now) {
+  return static_cast<double>(now.tv_sec - first_signal.tv_sec) +
+             1e-9 * static_cast<double>(now.tv_nsec - first_signal.tv_nsec) >
+         0.3;
+}
 
 }  // namespace
 
@@ -124,7 +133,10 @@ void catch_interrupts() {
   signal_came = 0;
   for (const int signal : {SIGINT, SIGTERM}) {
     std::signal(signal, [](int came) {
-      if (signal_came != 0) ::_exit(128 + came);  // a second one ends it at once
+      timespec now{};
+      ::clock_gettime(CLOCK_MONOTONIC, &now);
+      if (signal_came != 0 && is_second(now)) ::_exit(128 + came);  // at once
+      if (signal_came == 0) first_signal = now;
       signal_came = 1;
     });
   }

@@ -13,7 +13,7 @@ namespace tamlo::model {
 namespace {
 
 // Of a channel (docs/limits.md).
-constexpr std::size_t most_parts = 64, most_lowpasses = 8, most_interferers = 32, most_stages = 16,
+constexpr std::size_t most_parts = 64, most_lowpasses = 8, most_interferers = 16, most_stages = 16,
                       most_steps = 16, most_terms = 64, most_correlations = 1000;
 
 // Checks what one member holds against the row of its key.
