@@ -160,10 +160,10 @@ Report of(const Comparison& c) {
   for (auto& line : statements(c)) report.verdict.push_back(std::move(line));
   report.tables.push_back(rows_table(c));
   report.remarks.push_back(
-      {"guard band: part of the limit that the verdict gives to uncertainty; E_n: difference over "
-       "the expanded uncertainties of both, 1 at most where they agree; chi-squared: sum of "
-       "squared "
-       "differences over their variances, about one for each row"});
+      {"guard band: part of the limit that is left to uncertainty; E_n: difference over both "
+       "expanded uncertainties, at most 1 where they agree"});
+  report.remarks.push_back(
+      {"chi-squared: squared differences over their variances, summed: about 1 for each row"});
   const auto undecided = [](const Row& row) { return row.verdict == meter::Verdict::undecided; };
   if (const auto row = std::ranges::find_if(c.rows, undecided); row != c.rows.end()) {
     const auto place = with_unit(quantity::significant(row->meter, c.unit, 4), c.unit);
