@@ -15,26 +15,28 @@ using model::KeyForm;
 using model::Slot;
 
 // Puts what was read into the member of a key.
+template <class Member, class T>
+void store_at(Member* member, const T& read) {
+  if constexpr (std::is_same_v<Member, std::optional<quantity::Limit>>) {
+    if constexpr (std::is_same_v<T, quantity::Value>) *member = read.limits.front();
+  } else if constexpr (std::is_same_v<T, quantity::Value> &&
+                       (std::is_same_v<Member, double> ||
+                        std::is_same_v<Member, std::optional<double>>)) {
+    *member = read.limits.front().size;
+  } else if constexpr (std::is_arithmetic_v<T>) {
+    if constexpr (std::is_arithmetic_v<Member>) *member = static_cast<Member>(read);
+    if constexpr (std::is_same_v<Member, std::optional<int>>) *member = static_cast<int>(read);
+    if constexpr (std::is_same_v<Member, std::optional<double>>) *member = read;
+  } else if constexpr (std::is_assignable_v<Member&, T>) {
+    *member = read;
+  }
+}
+
 template <class T>
 void store(const Slot& slot, const T& read) {
   std::visit(
       [&](auto member) {
-        using Member = std::remove_pointer_t<decltype(member)>;
-        if constexpr (std::is_same_v<decltype(member), std::monostate>) {
-        } else if constexpr (std::is_same_v<Member, std::optional<quantity::Limit>>) {
-          if constexpr (std::is_same_v<T, quantity::Value>) *member = read.limits.front();
-        } else if constexpr (std::is_same_v<T, quantity::Value> &&
-                             (std::is_same_v<Member, double> ||
-                              std::is_same_v<Member, std::optional<double>>)) {
-          *member = read.limits.front().size;
-        } else if constexpr (std::is_arithmetic_v<T>) {
-          if constexpr (std::is_arithmetic_v<Member>) *member = static_cast<Member>(read);
-          if constexpr (std::is_same_v<Member, std::optional<int>>)
-            *member = static_cast<int>(read);
-          if constexpr (std::is_same_v<Member, std::optional<double>>) *member = read;
-        } else if constexpr (std::is_assignable_v<Member&, T>) {
-          *member = read;
-        }
+        if constexpr (std::is_pointer_v<decltype(member)>) store_at(member, read);
       },
       slot);
 }
