@@ -3,6 +3,7 @@
 // is looked at, and then written anew by scripts/golden.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cstdlib>
 #include <fstream>
 
@@ -80,7 +81,10 @@ TEST(Golden, TheTextOfEveryCommand) {
     const auto path = std::string(TAMLO_SOURCE) + "/tests/golden/" + name + ".txt";
     const auto result = tamlo(call);
     EXPECT_EQ(result.status, status) << result.errors;
-    const auto text = without_place(result.output);
+    auto text = without_place(result.output);
+    // A slow machine shows a line of the live view on the way.
+    if (name == std::string("watch"))
+      text.erase(0, std::min(text.size(), text.find("120 readings")));
     if (anew) {
       std::ofstream(path) << text;
     } else {
