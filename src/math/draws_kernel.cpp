@@ -8,16 +8,16 @@
 #endif
 
 #include "math/draws.hpp"
-#include "math/vectors.hpp"
 
 namespace tamlo::math::TAMLO_SET {
 namespace {
 
 constexpr int width = TAMLO_WIDTH;  // lanes of 64 bits
 constexpr int apart = draws_block / 4;
-using Bits = Vector<unsigned long long, width>;
-using Reals = Vector<double, width>;
-using Place = StoredVector<double, width>;
+using Bits [[gnu::vector_size(8 * TAMLO_WIDTH)]] = unsigned long long;
+using Reals [[gnu::vector_size(8 * TAMLO_WIDTH)]] = double;
+// A place in memory, which need not be aligned.
+using Place [[gnu::vector_size(8 * TAMLO_WIDTH), gnu::aligned(8), gnu::may_alias]] = double;
 
 // The products of the low halves, and the square root: what no operator says.
 #if TAMLO_WIDTH == 8

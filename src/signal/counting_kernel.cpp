@@ -6,7 +6,6 @@
 #endif
 
 #include "counting.hpp"
-#include "math/vectors.hpp"
 
 namespace tamlo::signal::TAMLO_SET {
 namespace {
@@ -57,11 +56,12 @@ void add_pairs(const std::uint32_t* pairs, std::uint32_t* __restrict counts) {
 
 namespace {
 
-constexpr std::size_t lanes = 4 * TAMLO_WIDTH;  // codes that a register holds
-using Shorts = math::Vector<std::int16_t, lanes>;
-using Words = math::Vector<std::int32_t, lanes / 2>;
-using Longs = math::Vector<std::uint64_t, lanes / 4>;
-using Place = math::StoredVector<std::int16_t, lanes>;
+constexpr std::size_t bytes = 8 * TAMLO_WIDTH;
+constexpr std::size_t lanes = bytes / sizeof(std::int16_t);  // codes that a register holds
+using Shorts [[gnu::vector_size(bytes)]] = std::int16_t;
+using Words [[gnu::vector_size(bytes)]] = std::int32_t;
+using Longs [[gnu::vector_size(bytes)]] = std::uint64_t;
+using Place [[gnu::vector_size(bytes), gnu::aligned(2), gnu::may_alias]] = std::int16_t;
 
 // a b of each lane, those of neighbours added in twice the width: what no operator says.
 inline Words paired(Shorts a, Shorts b) {

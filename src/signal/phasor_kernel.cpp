@@ -3,14 +3,17 @@
 // sums run side by side on all of them, so that the width changes no bit.
 #include "phasor.hpp"
 
-#include "math/vectors.hpp"
-
 namespace tamlo::signal::TAMLO_SET {
 namespace {
 
 constexpr std::size_t lanes = 8;
-using Lanes = math::Vector<double, lanes>;
-using Stored = math::StoredVector<double, lanes>;
+// Eight numbers, in as many registers as the set of instructions needs for them.
+using Lanes = double __attribute__((vector_size(lanes * sizeof(double))));
+
+// The same in memory, where no more is known of it than that numbers stand there.
+using Stored
+    __attribute__((vector_size(lanes * sizeof(double)), aligned(alignof(double)), may_alias)) =
+        double;
 
 // Always a part of its caller: how it would be called does not matter.
 #pragma GCC diagnostic ignored "-Wpsabi"

@@ -4,15 +4,16 @@
 // changes no bit.
 #include <utility>
 
-#include "math/vectors.hpp"
 #include "transform.hpp"
 
 namespace tamlo::signal::TAMLO_SET {
 namespace {
 
 constexpr std::size_t width = TAMLO_WIDTH;
-using Reals = math::Vector<double, width>;
-using Place = math::StoredVector<double, width>;
+using Reals = double __attribute__((vector_size(width * sizeof(double))));
+using Place
+    __attribute__((vector_size(width * sizeof(double)), aligned(alignof(double)), may_alias)) =
+        double;
 
 inline Reals get(const double* from) { return *reinterpret_cast<const Place*>(from); }
 inline void put(double* to, Reals numbers) { *reinterpret_cast<Place*>(to) = numbers; }

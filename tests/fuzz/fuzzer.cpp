@@ -118,7 +118,7 @@ void through_the_core(const model::Board& board) {
 [[maybe_unused]] void fuzz_line(std::string_view text) {
   static const auto board = io::load_board({TAMLO_SOURCE "/demo/board.toml"});
   if (text.empty()) return;
-  const auto form = static_cast<model::LineForm>(text.front() % 4);
+  const auto form = static_cast<model::LineForm>(static_cast<unsigned char>(text.front()) % 4);
   const bool pattern = form == model::LineForm::pattern;
   link::LineParser parser({.form = form,
                            .pattern = pattern ? "v {pack_voltage.code} flow {coolant_flow.reading}"
