@@ -50,11 +50,11 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
 
 class Levers {
  public:
-  Levers(const model::Board& board, const std::string& channel, double coverage)
+  Levers(const model::Board& board, Chain chain, double coverage)
       : board_(board),
-        name_(channel),
+        name_(chain.channel.name),
         coverage_(coverage),
-        before_(chain::build(board, channel)),
+        before_(std::move(chain)),
         latency_(chain::dynamics(before_).latency),
         budget_(evaluate(before_, {.coverage = coverage})) {}
 
@@ -226,13 +226,13 @@ class Levers {
 Advice advise(const model::Board& board, const std::string& channel, double coverage) {
   // Some dozen budgets are run: not of readings that take a second for a hundred.
   constexpr double most_effort = 2e3;
-  const auto chain = chain::build(board, channel);
+  auto chain = chain::build(board, channel);
   const auto& span = chain.channel.span;
   for (const double x : {span.low, span.middle(), span.high}) {
     if (chain::ReadingSampler(chain, x).effort() > most_effort)
       return {.shrinks = {}, .levers = {}, .tried = false};
   }
-  return Levers(board, channel, coverage).advice();
+  return Levers(board, std::move(chain), coverage).advice();
 }
 
 }  // namespace tamlo::budget

@@ -78,7 +78,7 @@ bool is_quiet_average(const Chain& chain, const Point& point) {
 
 // So many conversions at a point are little beside the rest of its budget.
 constexpr double conversions_of_a_check = 1e5, conversions_of_trials = 2e6,
-                 conversions_of_an_adjustment = 1e6;
+                 conversions_of_an_adjustment = 1e6, conversions_of_the_least = 1e7;
 
 std::uint64_t affordable(std::uint64_t units, double conversions, double each) {
   return std::min(units, static_cast<std::uint64_t>(conversions / each) + 1);
@@ -87,10 +87,7 @@ std::uint64_t affordable(std::uint64_t units, double conversions, double each) {
 // True where readings of units, drawn at places within a step, are such as the closed form says: no
 // more of them outside of the interval than chance brings, and it not a quarter too wide.
 bool borne_out(const Chain& chain, const Point& point, std::uint64_t units, double each) {
-  // Of a very long memory fewer: readings of many conversions are alike.
-  const auto least =
-      std::clamp<std::uint64_t>(affordable(100, 100.0 * conversions_of_a_check, each), 20, 100);
-  const auto count = std::max(affordable(units, conversions_of_a_check, each), least);
+  const auto count = std::max<std::uint64_t>(affordable(units, conversions_of_a_check, each), 100);
   const double step = std::max(chain::step_at(chain, point.at), point.code_width);
   auto off = sample_about(chain, point.at, step / point.code_width, count, 2);
   const auto n = static_cast<double>(count);
@@ -193,8 +190,8 @@ void draw_if_not_smooth(const Chain& chain, const Adjustment& adjustment, const 
   point.method = Method::trials;
   // Where every unit costs many conversions, fewer units: a point is not to take minutes. Fewer
   // than a hundred would show no interval.
-  const auto most_of_least = std::clamp<std::uint64_t>(affordable(400, 1e7, each), 100, 400);
-  const auto least = std::clamp<std::uint64_t>(request.units / 50, 100, most_of_least);
+  const auto least = std::clamp<std::uint64_t>(
+      std::min(request.units / 50, affordable(400, conversions_of_the_least, each)), 100, 400);
   point.units = std::max(affordable(request.units, conversions_of_trials, each),
                          std::min(request.units, least));
   auto errors = sample_readings(chain, point.at, point.units);

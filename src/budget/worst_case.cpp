@@ -172,7 +172,8 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
   // Each corner at some phases, the codes moved either way; as many that are drawn as cost little.
   const int phases = thorough ? 500 : 16, most = thorough ? 1000 : 0;
   constexpr double conversions = 5e5;
-  const double costs = std::max(sampler.conversions(), sampler.effort() / 12.0);
+  const double costs =
+      std::max(sampler.conversions(), sampler.effort() / chain::ReadingSampler::effort_of_a_step);
   const int drawn = static_cast<int>(std::clamp(conversions / costs, 30.0, 1000.0));
   std::vector<double> codes, codes_at_tare;
   const auto add = [&](const Signs& here, const Signs& there) {

@@ -33,7 +33,7 @@ double stepwise_effort(const Digital& digital) {
               0.25 * static_cast<double>(stage.taps.size());
     if (stage.median > 0) effort += 4.0 + 0.2 * stage.median;
   }
-  return std::max(12.0, effort);
+  return std::max(ReadingSampler::effort_of_a_step, effort);
 }
 
 }  // namespace

@@ -60,6 +60,8 @@ class ReadingSampler {
   double conversions() const;
   /// The time of one draw, in that of a conversion that is only weighed.
   double effort() const { return conversions() * effort_of_conversion_; }
+  /// Effort of a conversion that steps through a few short filters.
+  static constexpr double effort_of_a_step = 12.0;
   /// Width of a code in the unit of the quantity, nominal, with the sign of its slope.
   double per_code() const { return per_code_; }
   /// Sum of the amplitudes of what gets in, at one conversion, in codes.
