@@ -227,6 +227,10 @@ std::string version_text() {
   return text.str();
 }
 
+bool is_for_programs(std::string_view asked) {
+  return asked == "--manual" || asked == "--completion" || asked == "--keys";
+}
+
 // What is asked of the tool itself; nothing where it is something else.
 std::string said_of_itself(const std::vector<std::string>& words) {
   if (words.size() == 1 && words[0] == "--version") return version_text();
@@ -248,12 +252,7 @@ CommandLine read_command_line(int argc, const char* const* argv) {
   const auto* const asked = std::find_if(
       argv + 1, argv + argc, [](std::string_view text) { return !text.starts_with('-'); });
   if (auto said = said_of_itself({argv + 1, argv + argc}); !said.empty())
-    return {.run = {},
-            .exit = 0,
-            .said = std::move(said),
-            .for_people = std::string_view(argv[1]) != "--manual" &&
-                          std::string_view(argv[1]) != "--completion" &&
-                          std::string_view(argv[1]) != "--keys"};
+    return {.run = {}, .exit = 0, .said = std::move(said), .for_people = !is_for_programs(argv[1])};
   const std::string word = asked < argv + argc ? *asked : "";
   const auto command =
       std::ranges::find_if(commands, [&](const Command* c) { return word == c->name; });

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/math/detail/hash.hpp"
 #include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "writer.hpp"
@@ -247,16 +248,9 @@ void reading_function(Writer& to, const Plan& plan) {
   to.line("}}");
 }
 
-std::string source(const Plan& plan, const CodeOptions& options, std::uint32_t edition) {
+// The functions, without what stands above them.
+std::string functions(const Plan& plan, const CodeOptions& options) {
   Writer to;
-  to.line("/* SPDX-License-Identifier: 0BSD */");
-  comment(to, plan, options);
-  to.line("#include \"{}.h\"", plan.identifier);
-  // A write that was ended between the two files, or a copy of one, is seen by the compiler.
-  to.line("#if {}_EDITION != 0x{:08x}", upper(plan.identifier), edition);
-  to.line("#error \"{0}.h and {0}.c are of different runs\"", plan.identifier);
-  to.line("#endif");
-  to.line("");
   const auto first_number = static_cast<std::int64_t>(
       std::llround(static_cast<double>(plan.first_reported) * plan.filter.per_code));
   if (plan.arithmetic.form == Form::straight) {
@@ -277,21 +271,21 @@ std::string source(const Plan& plan, const CodeOptions& options, std::uint32_t e
   return to.text();
 }
 
-// A number of both texts (Fowler, Noll and Vo, 32 bits, variant 1a).
-std::uint32_t edition_of(const CodeFiles& files) {
-  std::uint32_t hash = 2166136261U;
-  for (const auto* text : {&files.header, &files.source}) {
-    for (const char c : *text) hash = (hash ^ static_cast<unsigned char>(c)) * 16777619U;
-  }
-  return hash;
-}
-
 }  // namespace
 
 CodeFiles c_code(const Plan& plan, const CodeOptions& options) {
-  const auto edition =
-      edition_of({.header = header(plan, options, 0), .source = source(plan, options, 0)});
-  return {.header = header(plan, options, edition), .source = source(plan, options, edition)};
+  const auto body = functions(plan, options);
+  const auto edition = static_cast<std::uint32_t>(math::hash_of(body));
+  Writer to;
+  to.line("/* SPDX-License-Identifier: 0BSD */");
+  comment(to, plan, options);
+  to.line("#include \"{}.h\"", plan.identifier);
+  // A write that was ended between the two files, or a copy of one, is seen by the compiler.
+  to.line("#if {}_EDITION != 0x{:08x}", upper(plan.identifier), edition);
+  to.line("#error \"{0}.h and {0}.c are of different runs\"", plan.identifier);
+  to.line("#endif");
+  to.line("");
+  return {.header = header(plan, options, edition), .source = to.text() + body};
 }
 
 }  // namespace tamlo::firmware

@@ -10,6 +10,7 @@
 #include "input_file.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
+#include "tamlo/math/detail/hash.hpp"
 #include "tamlo/quantity/detail/number.hpp"
 #include "toml_text.hpp"
 
@@ -78,13 +79,13 @@ std::string overlay_of(const model::Channel& before, const model::Channel& chann
 }
 
 std::string hash_of(const std::vector<std::string>& paths) {
-  std::uint64_t hash = 14695981039346656037U;
+  auto hash = math::hash_of({});
   for (const auto& path : paths) {
     const auto file = open_input(path);
-    std::array<unsigned char, 4096> bytes{};
+    std::array<char, 4096> bytes{};
     for (std::size_t n = 1; n > 0;) {
       n = std::fread(bytes.data(), 1, bytes.size(), file.get());
-      for (std::size_t i = 0; i < n; ++i) hash = (hash ^ bytes.at(i)) * 1099511628211U;
+      hash = math::hash_of({bytes.data(), n}, hash);
     }
     if (std::ferror(file.get()) != 0) throw EnvironmentError(path + ": it cannot be read");
   }

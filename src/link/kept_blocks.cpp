@@ -9,6 +9,7 @@
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/link/detail/log.hpp"
+#include "tamlo/math/detail/hash.hpp"
 
 namespace tamlo::link {
 namespace {
@@ -89,9 +90,7 @@ math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDri
 }
 
 std::string identity_of(const std::string& text) {
-  std::uint64_t hash = 0xcbf29ce484222325U;
-  for (const char c : text) hash = (hash ^ static_cast<unsigned char>(c)) * 0x100000001b3U;
-  return fmt::format("{:016x}", hash);
+  return fmt::format("{:016x}", math::hash_of(text));
 }
 
 }  // namespace tamlo::link

@@ -12,10 +12,6 @@
 
 namespace tamlo::model {
 
-// An object for the rows of the table of keys, which is written for readers that fill it; what
-// validates or lists changes nothing.
-inline void* unchanged(const void* object) { return const_cast<void*>(object); }
-
 // What is wrong, collected. Comparisons are written so that what is not a number fails them.
 class Findings {
  public:

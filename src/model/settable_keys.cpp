@@ -1,10 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // The keys that a board has or may have, by the table of keys.
-#include <algorithm>
-
-#include "findings.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/model/detail/board_keys.hpp"
+#include "walk.hpp"
 
 namespace tamlo::model {
 namespace {
@@ -39,12 +37,9 @@ void add_keys(const Keys& keys, const void* object, const std::string& path, Nam
 
 void add_kind(const std::vector<Kind>& kinds, const void* variant, const std::string& path,
               bool named, Names& names) {
-  const auto kind =
-      std::ranges::find_if(kinds, [&](const Kind& of) { return of.held(variant) != nullptr; });
-  if (kind == kinds.end()) return;
-  const bool beside = !named || kind->name == "table";
-  add_keys(kind->keys(), kind->held(variant), beside ? path : path + "." + std::string(kind->name),
-           names);
+  const auto* kind = kind_of(kinds, variant);
+  if (kind == nullptr) return;
+  add_keys(kind->keys(), kind->held(variant), named ? path + path_of(*kind) : path, names);
 }
 
 void add_channel(const Channel& channel, Names& names) {
@@ -52,12 +47,11 @@ void add_channel(const Channel& channel, Names& names) {
   add_keys(channel_keys(), &channel, path, names);
   if (channel.sensor) add_kind(sensor_kinds(), &*channel.sensor, path + ".sensor", true, names);
   for (std::size_t i = 0; i < channel.frontend.size(); ++i) {
-    add_kind(part_kinds(), &channel.frontend[i], path + ".frontend[" + std::to_string(i) + "]",
-             true, names);
+    add_kind(part_kinds(), &channel.frontend[i], path + "." + path_of_part(i), true, names);
   }
   for (std::size_t i = 0; i < channel.filter.size(); ++i) {
-    const auto at = channel.filter.size() == 1 ? "" : "[" + std::to_string(i) + "]";
-    add_kind(filter_kinds(), &channel.filter[i], path + ".filter" + at, false, names);
+    add_kind(filter_kinds(), &channel.filter[i], path + "." + path_of_filter(channel, i), false,
+             names);
   }
 }
 

@@ -8,6 +8,7 @@
 #include "tamlo/model/detail/board_keys.hpp"
 #include "tamlo/model/detail/signal_path.hpp"
 #include "tamlo/quantity/detail/number.hpp"
+#include "walk.hpp"
 
 namespace tamlo::model {
 namespace {
@@ -95,17 +96,6 @@ void validate_keys(const Keys& keys, const void* object, const Place& place) {
   if (keys.relations) keys.relations(object, place);
 }
 
-const Kind* kind_of(const std::vector<Kind>& kinds, const void* variant) {
-  const auto kind =
-      std::ranges::find_if(kinds, [&](const Kind& of) { return of.held(variant) != nullptr; });
-  return kind != kinds.end() ? &*kind : nullptr;
-}
-
-// A sensor or a part has its kind as a table, but for a curve, whose keys stand in the sensor's.
-std::string path_of(const Kind& kind) {
-  return kind.name == "table" ? "" : "." + std::string(kind.name);
-}
-
 // A sensor, part or filter; filters have their kind as a word.
 void validate_kind(const std::vector<Kind>& kinds, const void* variant, Place place,
                    bool named = true) {
@@ -147,7 +137,7 @@ void validate_signal_path(const Channel& channel, const Place& place) {
     const auto& part = channel.frontend[i];
     if (carries != taken_by(part)) {
       const auto* kind = kind_of(part_kinds(), &part);
-      place.add("frontend[" + std::to_string(i) + "]" + (kind != nullptr ? path_of(*kind) : ""),
+      place.add(path_of_part(i) + (kind != nullptr ? path_of(*kind) : ""),
                 what() + " at the input of this part",
                 carries == Carries::volts ? "a part for volts: a divider, an amplifier"
                 : carries == Carries::ohms
@@ -201,12 +191,10 @@ void validate_channel(const Board& board, const Channel& c, Findings& f) {
   validate_keys(channel_keys(), &c, place);
   if (c.sensor) validate_kind(sensor_kinds(), &*c.sensor, {f, path + ".sensor", &c});
   for (std::size_t i = 0; i < c.frontend.size(); ++i) {
-    validate_kind(part_kinds(), &c.frontend[i],
-                  {f, path + ".frontend[" + std::to_string(i) + "]", &c});
+    validate_kind(part_kinds(), &c.frontend[i], {f, path + "." + path_of_part(i), &c});
   }
   for (std::size_t i = 0; i < c.filter.size(); ++i) {
-    const auto at = c.filter.size() == 1 ? "" : "[" + std::to_string(i) + "]";
-    validate_kind(filter_kinds(), &c.filter[i], {f, path + ".filter" + at, &c}, false);
+    validate_kind(filter_kinds(), &c.filter[i], {f, path + "." + path_of_filter(c, i), &c}, false);
   }
   validate_signal_path(c, place);
   validate_meter_of(

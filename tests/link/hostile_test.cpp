@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
 // Servers that cut, repeat and exaggerate: what they send is counted, and never believed.
-#include <arpa/inet.h>
 #include <gtest/gtest.h>
 #include <poll.h>
 #include <sys/socket.h>
@@ -12,6 +11,7 @@
 #include <nlohmann/json.hpp>
 #include <thread>
 
+#include "link/loopback.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/link/detail/bench_stand_in.hpp"
@@ -36,14 +36,7 @@ class HostileServer {
   };
 
   explicit HostileServer(Conduct conduct) : conduct_(std::move(conduct)) {
-    sockaddr_in at{};
-    at.sin_family = AF_INET;
-    at.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-    EXPECT_EQ(::bind(listener_, reinterpret_cast<sockaddr*>(&at), sizeof at), 0);
-    EXPECT_EQ(::listen(listener_, 8), 0);
-    socklen_t size = sizeof at;
-    ::getsockname(listener_, reinterpret_cast<sockaddr*>(&at), &size);
-    port_ = ntohs(at.sin_port);
+    port_ = listen_with(listener_);
     thread_ = std::jthread([this](const std::stop_token& stop) { serve(stop); });
   }
   ~HostileServer() {
@@ -194,16 +187,6 @@ TEST(Hostile, OneValueThatCannotBeIsCountedAndNeverTheEnd) {
   EXPECT_EQ(heard.state.lines, 8u);
   EXPECT_EQ(heard.state.malformed, 5u);
   EXPECT_EQ(heard.state.lost, 0u);
-}
-
-int connected(int port) {
-  sockaddr_in at{};
-  at.sin_family = AF_INET;
-  at.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-  at.sin_port = htons(static_cast<std::uint16_t>(port));
-  const int client = ::socket(AF_INET, SOCK_STREAM, 0);
-  EXPECT_EQ(::connect(client, reinterpret_cast<sockaddr*>(&at), sizeof at), 0);
-  return client;
 }
 
 // Clients that send a byte now and then neither hold the page nor the end of the command.

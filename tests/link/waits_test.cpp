@@ -1,13 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // Whatever the other side of a link does, a command ends when its time is over, or soon after it is
 // told to.
-#include <arpa/inet.h>
 #include <fcntl.h>
 #include <gtest/gtest.h>
-#include <spawn.h>
-#include <sys/socket.h>
 #include <sys/stat.h>
-#include <sys/wait.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -15,9 +11,8 @@
 #include <future>
 #include <thread>
 
+#include "link/loopback.hpp"
 #include "tool/process.hpp"
-
-extern char** environ;
 
 namespace tamlo::testing {
 namespace {
@@ -32,14 +27,7 @@ class SlowServer {
   enum class Conduct : std::uint8_t { silent, a_byte_now_and_then, endless_line, closes };
 
   explicit SlowServer(Conduct conduct) : conduct_(conduct) {
-    sockaddr_in at{};
-    at.sin_family = AF_INET;
-    at.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-    EXPECT_EQ(::bind(listener_, reinterpret_cast<sockaddr*>(&at), sizeof at), 0);
-    EXPECT_EQ(::listen(listener_, 64), 0);
-    socklen_t size = sizeof at;
-    ::getsockname(listener_, reinterpret_cast<sockaddr*>(&at), &size);
-    port_ = ntohs(at.sin_port);
+    port_ = listen_with(listener_);
     thread_ = std::jthread([this](const std::stop_token& stop) { serve(stop); });
   }
   ~SlowServer() {
@@ -79,10 +67,10 @@ class SlowServer {
   }
 };
 
-// What the command is told, half a second after its start: nothing where its own time ends it.
+// What the command is told, a second after its start: nothing where its own time ends it.
 struct Ending {
   const char* name;
-  int signal;
+  const char* signal;
 };
 
 struct Ended {
@@ -90,31 +78,21 @@ struct Ended {
   milliseconds after{};  ///< the signal, or the start
 };
 
-Ended end_of(const std::vector<std::string>& arguments, int signal) {
-  std::vector<char*> argv{const_cast<char*>(TAMLO_TOOL)};
-  for (const auto& argument : arguments) argv.push_back(const_cast<char*>(argument.c_str()));
-  argv.push_back(nullptr);
-  posix_spawn_file_actions_t actions;
-  posix_spawn_file_actions_init(&actions);
-  for (const int stream : {0, 1, 2}) {
-    posix_spawn_file_actions_addopen(&actions, stream, "/dev/null", O_RDWR, 0);
-  }
-  pid_t child = 0;
-  EXPECT_EQ(posix_spawn(&child, TAMLO_TOOL, &actions, nullptr, argv.data(), environ), 0);
-  posix_spawn_file_actions_destroy(&actions);
-  auto begin = Clock::now();
-  if (signal != 0) {
-    std::this_thread::sleep_for(milliseconds(1000));
-    ::kill(child, signal);
-    begin = Clock::now();
-  }
-  int status = 0;
-  while (::waitpid(child, &status, WNOHANG) == 0) {
-    if (Clock::now() - begin > std::chrono::seconds(20)) ::kill(child, SIGKILL);
-    std::this_thread::sleep_for(milliseconds(5));
-  }
-  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status),
-          std::chrono::duration_cast<milliseconds>(Clock::now() - begin)};
+Ended end_of(const std::vector<std::string>& arguments, const std::string& signal) {
+  const auto wait = signal.empty() ? milliseconds(20'000) : milliseconds(1000);
+  std::vector<std::string> words{"--foreground",
+                                 "--preserve-status",
+                                 "-k",
+                                 "20",
+                                 "-s",
+                                 signal.empty() ? "KILL" : signal,
+                                 std::to_string(wait.count() / 1000),
+                                 TAMLO_TOOL};
+  words.insert(words.end(), arguments.begin(), arguments.end());
+  const auto begin = Clock::now();
+  const auto status = run("/usr/bin/timeout", words).status;
+  const auto after = std::chrono::duration_cast<milliseconds>(Clock::now() - begin);
+  return {status, signal.empty() ? after : after - wait};
 }
 
 TEST(Waits, EndWhenTheirTimeIsOverOrTheyAreToldTo) {
@@ -133,13 +111,13 @@ TEST(Waits, EndWhenTheirTimeIsOverOrTheyAreToldTo) {
       {"frames",
        "speaks = \"frames\"\nlength = 8\nbegins = \"55 AA\"\nvalues = [{ holds = "
        "\"pack_voltage.code\", at = 2, type = \"int16\" }]\n"}};
-  const Ending endings[] = {{"its time", 0}, {"SIGINT", SIGINT}, {"SIGTERM", SIGTERM}};
+  const Ending endings[] = {{"its time", ""}, {"SIGINT", "INT"}, {"SIGTERM", "TERM"}};
   const Folder folder;
   std::vector<std::unique_ptr<SlowServer>> servers;
   std::vector<std::pair<std::string, std::future<Ended>>> ended;
   const auto start = [&](const std::string& name, std::vector<std::string> arguments,
                          const Ending& how) {
-    arguments.insert(arguments.end(), {"--for", how.signal == 0 ? "1 s" : "1 h"});
+    arguments.insert(arguments.end(), {"--for", how.signal[0] == '\0' ? "1 s" : "1 h"});
     ended.emplace_back(name + ", " + how.name, std::async(std::launch::async, [=] {
                          return end_of(arguments, how.signal);
                        }));

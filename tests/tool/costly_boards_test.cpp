@@ -11,11 +11,8 @@
 namespace tamlo::testing {
 namespace {
 
-std::string times(int count, const std::string& text, const std::string& between = ", ") {
-  std::string result;
-  for (int i = 0; i < count; ++i) result += (i > 0 ? between : "") + text;
-  return result;
-}
+// Elements of an array; a comma may stand behind the last.
+std::string times(int count, const std::string& element) { return repeated(element + ", ", count); }
 
 // A channel of so many bits with these keys, and these sections behind it.
 std::string board(const std::string& bits, const std::string& keys, const std::string& more = "",
@@ -104,8 +101,8 @@ std::vector<Costly> costly() {
       {"64 dividers", board("24", frontend(64,
                                            "{ divider = { top = \"1 ohm ±1 %\", bottom = \"1 "
                                            "Mohm ±1 %\" } }"))},
-      {"64 limits of a value", board("12", "", "", "2.5 V" + times(64, " ±0.1 %", ""))},
-      {"20000 limits of a value", board("12", "", "", "2.5 V" + times(20000, " ±0.1 %", ""))},
+      {"64 limits of a value", board("12", "", "", "2.5 V" + repeated(" ±0.1 %", 64))},
+      {"20000 limits of a value", board("12", "", "", "2.5 V" + repeated(" ±0.1 %", 20000))},
       {"a name of 200 kB",
        board("12", "", "[converter." + std::string(200'000, 'a') + "]\nresolution = \"12 bit\"\n")},
       {"8000 attenuations",

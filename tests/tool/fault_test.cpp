@@ -100,19 +100,20 @@ Traced run_with_fault(const std::vector<std::string>& arguments, const std::stri
   return result;
 }
 
-bool may_trace() {
+// Nothing where a test may trace the tool.
+const char* why_not_traced() {
+#ifdef __SANITIZE_ADDRESS__
+  return "a sanitizer traces the tool itself";
+#endif
   const pid_t child = fork();
   if (child == 0) _exit(ptrace(PTRACE_TRACEME, 0, nullptr, nullptr) == 0 ? 0 : 1);
   int status = 0;
   waitpid(child, &status, 0);
-  return status == 0;
+  return status == 0 ? nullptr : "this system does not let a test trace a program";
 }
 
 TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
-#ifdef __SANITIZE_ADDRESS__
-  GTEST_SKIP() << "a sanitizer traces the tool itself";
-#endif
-  if (!may_trace()) GTEST_SKIP() << "this system does not let a test trace a program";
+  if (const auto why = why_not_traced()) GTEST_SKIP() << why;
   const Folder folder;
   const auto out = folder.path("out"), written = folder.path("w.toml"),
              samples = folder.path("s.csv");
@@ -161,10 +162,7 @@ TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
 
 // A kill leaves whole files, old or new, and at most what the next run takes away.
 TEST(Faults, AKillLeavesWholeFiles) {
-#ifdef __SANITIZE_ADDRESS__
-  GTEST_SKIP() << "a sanitizer traces the tool itself";
-#endif
-  if (!may_trace()) GTEST_SKIP() << "this system does not let a test trace a program";
+  if (const auto why = why_not_traced()) GTEST_SKIP() << why;
   const Folder folder;
   const auto out = folder.path("out"), code = folder.path("code");
   const std::vector<std::string> names{"pack_voltage.c", "pack_voltage.h", "pack_voltage.toml"};

@@ -11,12 +11,6 @@
 namespace tamlo::testing {
 namespace {
 
-std::string repeated(const std::string& text, int times) {
-  std::string result;
-  for (int i = 0; i < times; ++i) result += text;
-  return result;
-}
-
 std::string channels(int count) {
   std::string result;
   for (int i = 0; i < count; ++i) {

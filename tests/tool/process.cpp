@@ -55,6 +55,12 @@ std::string replaced(std::string text, const std::string& from, const std::strin
   return text.replace(at, from.size(), to);
 }
 
+std::string repeated(const std::string& text, int times) {
+  std::string result;
+  for (int i = 0; i < times; ++i) result += text;
+  return result;
+}
+
 std::string demo(const std::string& name) { return std::string(TAMLO_SOURCE) + "/demo/" + name; }
 
 std::string example(const std::string& name) {

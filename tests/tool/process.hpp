@@ -43,6 +43,7 @@ int status_said(const std::string& output);
 
 std::string read(const std::string& path);
 std::string replaced(std::string text, const std::string& from, const std::string& to);
+std::string repeated(const std::string& text, int times);
 
 /// Files of the demo, and the example board of that name.
 std::string demo(const std::string& name);

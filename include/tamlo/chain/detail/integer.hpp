@@ -41,7 +41,8 @@ struct ArithmeticError {
 };
 
 /// Over the register values `first`..`last`, `per_code` numbers to each: exhaustive up to 2^22
-/// numbers, of more every so-many-th. The lowest overflow is that of those tried.
+/// numbers, fewer of many or costly steps; of more every so-many-th. The lowest overflow is that of
+/// those tried.
 ArithmeticError arithmetic_error(const model::IntegerScaling& scaling, std::int64_t first,
                                  std::int64_t last);
 

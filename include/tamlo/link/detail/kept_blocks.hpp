@@ -16,8 +16,7 @@ namespace link TAMLO_API {
 /// be read or written.
 math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDriver driver);
 
-/// A short identity of long texts: 16 digits (Fowler, Noll and Vo, 64 bits, variant 1a). Not safe
-/// against a forger.
+/// A short identity of long texts: 16 digits of math::hash_of().
 std::string identity_of(const std::string& text);
 
 }  // namespace link
