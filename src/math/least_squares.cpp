@@ -52,7 +52,7 @@ InverseCovariance::InverseCovariance(const SharedCovariance& v) {
   auto own = v.variances;
   for (const auto& column : v.columns) {
     require(column.size() == own.size(), "columns as long as the variances");
-    require_numbers(column, "columns are finite");
+    require_numbers(column, "columns within ±1e150");
   }
   for (auto& value : own) {
     require(value > 0.0 && std::isfinite(value), "a variance is above 0");
@@ -114,10 +114,10 @@ SharedFit fit_columns(const std::vector<std::vector<double>>& columns, std::span
                       const SharedCovariance& v) {
   const auto n = v.variances.size();
   require(!columns.empty() && y.size() == n, "a column, and as many values as variances");
-  require_numbers(y, "values are finite");
+  require_numbers(y, "values within ±1e150");
   for (const auto& column : columns) {
     require(column.size() == n, "columns as long as the values");
-    require_numbers(column, "columns are finite");
+    require_numbers(column, "columns within ±1e150");
     require(dot(column, column) > 0.0, "a column is not 0 throughout");
   }
   // Columns of one size, so that what is factored is not ill-conditioned by their units.

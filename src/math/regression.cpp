@@ -149,8 +149,8 @@ BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
   const auto n = x.size();
   require(n >= 2 && y.size() == n && x_standards.size() == n && y_standards.size() == n,
           "a line needs two points, each with its uncertainties");
-  require_numbers(x, "points are finite");
-  require_numbers(y, "points are finite");
+  require_numbers(x, "points within ±1e150");
+  require_numbers(y, "points within ±1e150");
   for (std::size_t i = 0; i < n; ++i) {
     const bool sound = x_standards[i] >= 0.0 && y_standards[i] >= 0.0 &&
                        x_standards[i] + y_standards[i] > 0.0 &&
@@ -210,7 +210,7 @@ BothAxesFit fit_both_axes(std::span<const double> x, std::span<const double> y,
 
 double median(std::span<const double> values) {
   require(!values.empty(), "a median needs a value");
-  require_numbers(values, "values are finite");
+  require_numbers(values, "values within ±1e150");
   std::vector<double> sorted(values.begin(), values.end());
   const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
   std::nth_element(sorted.begin(), middle, sorted.end());

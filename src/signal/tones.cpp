@@ -86,7 +86,7 @@ void require_whole(const Spectrum& spectrum) {
   require(spectrum.segments > 0 && spectrum.segment >= 8 &&
               spectrum.power.size() == spectrum.segment / 2 + 1,
           "a spectrum of a whole segment");
-  require_numbers(spectrum.power, "powers are finite");
+  require_numbers(spectrum.power, "powers within ±1e150");
 }
 
 double degrees_of_freedom(const Spectrum& spectrum) {
