@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 // Each call to the system that reads, writes, opens, closes or names a file fails in turn, once.
 // What comes of it: exit status 3 and the old files, or the same result as without the failure. And
-// the tool is killed at each of them: each file is the old one or the new one.
+// the tool is killed at each of them: each file is the old one or the new one. And the disk is full
+// from a write on, of which half was still taken.
 #include <gtest/gtest.h>
 #include <sys/ptrace.h>
 #include <sys/syscall.h>
@@ -49,9 +50,10 @@ struct Traced {
   int calls = 0;  // that could have failed, from the first time on that the board is opened
 };
 
-enum class Fault : std::uint8_t { fails, killed };
+enum class Fault : std::uint8_t { fails, killed, full_disk };
 
-// Runs the tool, its output into a file; the call of that number fails with EIO, or is its last.
+// Runs the tool, its output into a file; the call of that number fails with EIO, or is its last, or
+// it is a write that takes half, and all behind it none.
 Traced run_with_fault(const std::vector<std::string>& arguments, const std::string& output,
                       int number, Fault fault = Fault::fails) {
   std::vector<const char*> argv{TAMLO_TOOL};
@@ -86,11 +88,21 @@ Traced run_with_fault(const std::vector<std::string>& arguments, const std::stri
     if (entering) {
       begun = begun || (registers.orig_rax == SYS_openat &&
                         text_of(child, registers.rsi) == arguments.at(1));
-      failing = begun && fails(registers.orig_rax) && ++result.calls == number;
+      const bool counts = fault == Fault::full_disk
+                              ? registers.orig_rax == SYS_write || registers.orig_rax == SYS_writev
+                              : fails(registers.orig_rax);
+      if (begun && counts) ++result.calls;
+      failing = begun && counts && number > 0 && result.calls == number;
+      if (fault == Fault::full_disk && failing && registers.orig_rax == SYS_write) {
+        registers.rdx /= 2;
+        failing = registers.rdx == 0;
+      } else if (fault == Fault::full_disk) {
+        failing = begun && counts && number > 0 && result.calls >= number;
+      }
       if (failing && fault == Fault::killed) ::kill(child, SIGKILL);
       if (failing) registers.orig_rax = ~std::uint64_t{0};  // no call
     } else if (failing) {
-      registers.rax = static_cast<std::uint64_t>(-EIO);
+      registers.rax = static_cast<std::uint64_t>(fault == Fault::full_disk ? -ENOSPC : -EIO);
       failing = false;
     }
     ptrace(PTRACE_SETREGS, child, nullptr, &registers);
@@ -156,6 +168,36 @@ TEST(Faults, EachCallThatFailsIsToldAndLosesNothing) {
         EXPECT_EQ(read(samples), record);
       }
       EXPECT_EQ(std::distance(fs::directory_iterator(folder.path("")), {}), 3);
+    }
+  }
+}
+
+TEST(Faults, ADiskThatFillsLeavesTheOldFile) {
+  if (const auto why = why_not_traced()) GTEST_SKIP() << why;
+  const Folder folder;
+  const auto out = folder.path("out"), samples = folder.path("s.csv"),
+             overlay = folder.path("w.toml");
+  const struct {
+    std::vector<std::string> command;
+    std::string writes;
+  } rows[] = {
+      {{"simulate", demo_board, "pack_voltage", "--samples", "30000", "--write", samples}, samples},
+      {{"calibrate", demo_board, demo_readings, "--channel", "pack_voltage", "--write", overlay},
+       overlay},
+      {{"budget", demo_board, "--format", "json"}, out},
+  };
+  for (const auto& [command, writes] : rows) {
+    const auto whole = run_with_fault(command, out, 0, Fault::full_disk);
+    ASSERT_LE(whole.status, 1) << command.front();
+    ASSERT_GE(whole.calls, 1);
+    const auto file = read(writes);
+    for (int number = 1; number <= std::min(40, whole.calls); ++number) {
+      SCOPED_TRACE(command.front() + ", write " + std::to_string(number));
+      std::ofstream(writes) << "old\n";
+      EXPECT_EQ(run_with_fault(command, out, number, Fault::full_disk).status, 3);
+      EXPECT_TRUE(writes == out || read(writes) == "old\n" || read(writes) == file);
+      EXPECT_LE(std::distance(fs::directory_iterator(folder.path("")), {}),
+                3);  // no part of a file
     }
   }
 }
