@@ -172,7 +172,9 @@ void Builder::set_filter_gains() {
   }
   auto memory = digital;  // a median keeps nothing beyond its whole length
   for (auto& part : memory.stages) {
-    if (part.median > 0) part.averages = {part.median};
+    if (part.median == 0) continue;
+    part.averages = {part.median};
+    memory.answer = nullptr;
   }
   chain_.firmware.settling_readings = readings_to_settle(memory, 1e-4);
   const auto last_lowpass =

@@ -149,14 +149,17 @@ void apply_section(const Section& s, std::vector<double>& h, std::size_t stride)
   double peak = 0.0;
   std::size_t quiet = 0;
   for (std::size_t i = 0; i < longest; ++i) {
-    const double y = s.b0 * past(h, i, 0) + s.b1 * past(h, i, stride) +
-                     s.b2 * past(h, i, 2 * stride) - s.a1 * past(out, i, stride) -
-                     s.a2 * past(out, i, 2 * stride);
+    // Behind what came in, and two strides, the section answers to itself alone.
+    const bool alone = i >= h.size() + 2 * stride;
+    const double y = alone ? -s.a1 * out[i - stride] - s.a2 * out[i - 2 * stride]
+                           : s.b0 * past(h, i, 0) + s.b1 * past(h, i, stride) +
+                                 s.b2 * past(h, i, 2 * stride) - s.a1 * past(out, i, stride) -
+                                 s.a2 * past(out, i, 2 * stride);
     out.push_back(y);
     peak = std::max(peak, std::abs(y));
     // Quiet for two strides, all of the past included: nothing is left in the section.
     quiet = i >= h.size() && std::abs(y) <= 1e-13 * peak ? quiet + 1 : 0;
-    if (i >= h.size() + 2 * stride && quiet >= 2 * stride) break;
+    if (alone && quiet >= 2 * stride) break;
   }
   h = std::move(out);
 }
@@ -247,6 +250,7 @@ Digital prepare(const std::vector<model::DigitalStage>& stages, double rate) {
     }
     if (stage.averages != std::vector{1}) result.stages.push_back(std::move(stage));
   }
+  result.answer = std::make_shared<const std::vector<double>>(from_stage(result, 0).h);
   return result;
 }
 
@@ -277,7 +281,9 @@ std::vector<double> impulse_response(const DigitalStage& stage) {
   return h;
 }
 
-std::vector<double> impulse_response(const Digital& digital) { return from_stage(digital, 0).h; }
+std::vector<double> impulse_response(const Digital& digital) {
+  return digital.answer ? *digital.answer : from_stage(digital, 0).h;
+}
 
 bool leads_with_block(const Digital& digital) {
   if (digital.stages.empty()) return false;
@@ -287,12 +293,16 @@ bool leads_with_block(const Digital& digital) {
 }
 
 int readings_to_settle(const Digital& digital, double band) {
-  const auto [h, stride] = from_stage(digital, leads_with_block(digital) ? 1 : 0);
+  const bool blocks = leads_with_block(digital);
+  const auto h = blocks ? from_stage(digital, 1).h : impulse_response(digital);
+  const auto stride = static_cast<std::size_t>(decimation(digital)) /
+                      (blocks ? static_cast<std::size_t>(digital.stages.front().decimation) : 1);
   double step = 0.0;
   std::size_t settled = 1;
   for (std::size_t i = 0; i < h.size(); ++i) {
     step += h[i];
-    if (std::abs(1.0 - step) > band) settled = i + 2;
+    // What is just within the band is settled, however its digits were rounded.
+    if (std::abs(1.0 - step) > band * (1.0 + 1e-9)) settled = i + 2;
   }
   return static_cast<int>((settled + stride - 1) / stride);
 }

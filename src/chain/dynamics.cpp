@@ -68,42 +68,96 @@ std::optional<Settling> settling(const Chain& chain) {
           (resistance + chain.path.sampling->switch_resistance) * chain.path.sampling->capacitor};
 }
 
-// The number of the first reading from which on all are within the target of a step that falls
-// `lost` conversions after a reading, all before it at rest. Where no rate is known the low-passes
-// do not count.
-int settled_at(const Chain& chain, const Dynamics& of, double lost) {
-  const double rate = chain.firmware.digital.rate, band = target_band(chain);
-  const int every = decimation(chain.firmware.digital);
-  const double analog = rate > 0.0 ? of.analog_settling * rate : 0.0;
-  const double most = of.series.to_target + 2.0 + std::ceil((1.5 * analog + lost) / every);
-  // Of what is very long the sum stands, which is not less.
-  if (most * every > 4e5) return static_cast<int>(std::min(most, 1e9));
-  const Lowpasses lowpasses(rate > 0.0 ? chain.path.time_constants : std::vector<double>{});
-  DigitalState state(chain.firmware.digital);
-  int readings = 0, settled = 1;
-  for (int i = 1; readings < static_cast<int>(most); ++i) {
-    const double since = i > lost ? (i - lost) / (rate > 0.0 ? rate : 1.0) : -1.0;
-    if (!state.push(lowpasses.after_step(since))) continue;
-    ++readings;
-    if (std::abs(1.0 - state.value()) > band) settled = readings + 1;
+// What averages, filters and low-passes still owe of a step, reading by reading.
+class Settles {
+ public:
+  Settles(const Chain& chain, const Dynamics& of)
+      : digital_(chain.firmware.digital),
+        // Where no rate is known the low-passes do not count.
+        lowpasses_(digital_.rate > 0.0 ? chain.path.time_constants : std::vector<double>{}),
+        rate_(digital_.rate > 0.0 ? digital_.rate : 1.0),
+        band_(target_band(chain) *
+              (1.0 + 1e-9)),  // a step that is just within the target has settled
+        analog_(digital_.rate > 0.0 ? of.analog_settling * rate_ : 0.0),
+        to_target_(of.series.to_target) {
+    // 1e-13 of a low-pass is left after 30 time constants, of several in series a little later.
+    const double late = 30.0 * lowpasses_.delay() * rate_;
+    const bool linear = std::ranges::none_of(digital_.stages, &DigitalStage::median);
+    if (!linear || late > 8.0 * decimation(digital_)) return;
+    late_ = static_cast<std::size_t>(std::ceil(late));
+    answer_ = impulse_response(digital_);
+    left_ = answer_;
+    left_.push_back(0.0);
+    for (auto k = answer_.size(); k-- > 0;) left_[k] = left_[k + 1] + answer_[k];
   }
-  return settled;
-}
+
+  // The number of the first reading from which on all are within the target of a step that falls
+  // `lost` conversions after a reading, all before it at rest.
+  int at(double lost) const {
+    const int every = decimation(digital_);
+    const double most = to_target_ + 2.0 + std::ceil((1.5 * analog_ + lost) / every);
+    // Of what is very long the sum stands, which is not less.
+    if (most * every > 4e5) return static_cast<int>(std::min(most, 1e9));
+    return answer_.empty() ? by_conversions(lost, static_cast<int>(most))
+                           : by_readings(lost, static_cast<int>(most));
+  }
+
+ private:
+  const Digital& digital_;
+  Lowpasses lowpasses_;
+  double rate_, band_, analog_;
+  int to_target_;
+  std::size_t late_ = 0;        // conversions until the low-passes owe nothing
+  std::vector<double> answer_;  // to one conversion; empty: medians, or slow low-passes
+  std::vector<double> left_;    // the sum of the answer from each place on
+
+  int by_conversions(double lost, int most) const {
+    DigitalState state(digital_);
+    int readings = 0, settled = 1;
+    for (int i = 1; readings < most; ++i) {
+      const double since = i > lost ? (i - lost) / rate_ : -1.0;
+      if (!state.push(lowpasses_.after_step(since))) continue;
+      ++readings;
+      if (std::abs(1.0 - state.value()) > band_) settled = readings + 1;
+    }
+    return settled;
+  }
+
+  // A reading owes the answers to all conversions before the step, and to those right behind it
+  // what the low-passes owe there.
+  int by_readings(double lost, int most) const {
+    const auto every = static_cast<std::size_t>(decimation(digital_));
+    const auto before = static_cast<std::size_t>(lost);
+    std::vector<double> owed;
+    for (std::size_t i = 1; i <= late_; ++i) {
+      const double since = static_cast<double>(before + i) - lost;
+      owed.push_back(1.0 - lowpasses_.after_step(since / rate_));
+    }
+    for (auto reading = static_cast<std::size_t>(most); reading > 0; --reading) {
+      const auto since = reading * every - std::min(before, reading * every);
+      double left = since < left_.size() ? left_[since] : 0.0;
+      for (std::size_t i = 1; i <= std::min(late_, since); ++i) {
+        if (since - i < answer_.size()) left += answer_[since - i] * owed[i - 1];
+      }
+      if (std::abs(left) > band_) return static_cast<int>(reading) + 1;
+    }
+    return 1;
+  }
+};
 
 // In conversions, for the worst moment of the step: right behind one that makes one reading more
 // necessary than those before.
-double longest_until_settled(const Chain& chain, const Dynamics& of) {
-  const int every = decimation(chain.firmware.digital);
-  const auto waits = [&](double lost) { return settled_at(chain, of, lost) * every - lost; };
+double longest_until_settled(const Settles& settles, int every) {
+  const auto waits = [&](double lost) { return settles.at(lost) * every - lost; };
   constexpr int moments = 16;
   double longest = 0.0;
   for (int i = 0; i < moments; ++i) {
     const double low = static_cast<double>(every) * i / moments;
     const double high = static_cast<double>(every) * (i + 1) / moments;
-    const int before = settled_at(chain, of, low);
+    const int before = settles.at(low);
     longest = std::max(longest, waits(low));
-    if (settled_at(chain, of, high) == before) continue;
-    const auto same = [&](double lost) { return settled_at(chain, of, lost) == before; };
+    if (settles.at(high) == before) continue;
+    const auto same = [&](double lost) { return settles.at(lost) == before; };
     longest = std::max(longest, waits(math::bisect(low, high, 24, same).high));
   }
   return longest;
@@ -166,9 +220,11 @@ Dynamics dynamics(const Chain& chain) {
   for (const double tau : chain.path.time_constants) {
     result.analog_settling -= tau * std::log(target_band(chain));
   }
-  result.first_valid = settled_at(chain, result, 0);
+  const Settles settles(chain, result);
+  result.first_valid = settles.at(0.0);
   if (!(chain.firmware.digital.rate > 0.0)) return result;
-  result.latency = longest_until_settled(chain, result) / chain.firmware.digital.rate;
+  result.latency = longest_until_settled(settles, decimation(chain.firmware.digital)) /
+                   chain.firmware.digital.rate;
   result.latency += chain.converter.data_rate
                         ? chain.converter.sinc_order / *chain.converter.data_rate
                         : result.timing.conversion_time;

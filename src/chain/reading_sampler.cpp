@@ -68,6 +68,7 @@ void ReadingSampler::prepare_filter() {
     if (leads_with_block(digital)) {
       lead_ = static_cast<std::size_t>(stages.front().decimation);
       rest_.stages.erase(rest_.stages.begin());
+      rest_.answer = nullptr;
     }
     const auto count = static_cast<std::size_t>(chain_.firmware.settling_readings) *
                        static_cast<std::size_t>(decimation(digital));

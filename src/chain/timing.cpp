@@ -28,11 +28,15 @@ double time_of_one(const model::Converter& converter, const model::Channel& chan
   return converter.max_rate ? 1.0 / *converter.max_rate : 0.0;
 }
 
-std::vector<std::string> order_of(const model::Board& board, const model::Converter& converter) {
-  if (!converter.scan.empty()) return converter.scan;
-  std::vector<std::string> result;
+// The channels of a scan, in its order.
+std::vector<const model::Channel*> scanned(const model::Board& board,
+                                           const model::Converter& converter) {
+  std::vector<const model::Channel*> result;
   for (const auto& channel : board.channels) {
-    if (channel.converter == converter.name) result.push_back(channel.name);
+    if (converter.scan.empty() && channel.converter == converter.name) result.push_back(&channel);
+  }
+  for (const auto& name : converter.scan) {
+    if (const auto* of = model::find(board.channels, name)) result.push_back(of);
   }
   return result;
 }
@@ -41,24 +45,22 @@ std::vector<std::string> order_of(const model::Board& board, const model::Conver
 
 Timing timing(const model::Board& board, const model::Converter& converter,
               const model::Channel& channel) {
-  Timing result{.clock = clock_of(converter), .scan = order_of(board, converter)};
+  Timing result{.clock = clock_of(converter), .scan = converter.scan};
+  const auto scan = scanned(board, converter);
+  if (result.scan.empty()) {
+    for (const auto* of : scan) result.scan.push_back(of->name);
+  }
   const auto count = result.scan.size();
   if (result.clock > 0.0) result.sampling_time = channel.sampling.value_or(0.0) / result.clock;
   result.conversion_time = time_of_one(converter, channel, count);
-  for (const auto& name : result.scan) {
-    if (const auto* of = model::find(board.channels, name)) {
-      result.scan_period += time_of_one(converter, *of, count);
-    }
-  }
+  for (const auto* of : scan) result.scan_period += time_of_one(converter, *of, count);
   if (converter.max_rate) {
     result.scan_period =
         std::max(result.scan_period, static_cast<double>(count) / *converter.max_rate);
   }
   if (result.scan_period > 0.0) result.rate_limit = 1.0 / result.scan_period;
   result.rate = channel.rate.value_or(result.rate_limit);
-  for (const auto& name : result.scan) {
-    const auto* of = model::find(board.channels, name);
-    if (of == nullptr) continue;
+  for (const auto* of : scan) {
     const double rate = of->rate.value_or(result.rate_limit);
     result.aggregate_rate += rate;
     result.busy += rate * time_of_one(converter, *of, count);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <memory>
 #include <string>
 #include <utility>
 #include <vector>
@@ -35,6 +36,9 @@ struct DigitalStage {
 struct Digital {
   double rate = 0.0;  ///< of the conversions
   std::vector<DigitalStage> stages{};
+  /// Answer of the stages to a single 1, computed once for all that ask; whoever changes the stages
+  /// takes it away.
+  std::shared_ptr<const std::vector<double>> answer{};
 };
 
 /// Stages that are ready to be computed, for a stream of `rate`; times become counts here. Throws
