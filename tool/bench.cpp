@@ -39,7 +39,7 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
   for (const auto& name : arguments.channels) {
     const auto before = result.size();
     std::ranges::copy_if(file.channels, std::back_inserter(result),
-                         [&](const auto& of) { return of.channel == name; });
+                         [&](const auto& part) { return part.channel == name; });
     if (result.size() > before) continue;
     throw io::BadInput({{.file = file.path,
                          .line = 1,
@@ -71,15 +71,16 @@ void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>&
   if (!accuracy.empty() && !arguments.meter.empty()) {
     refuse("--meter-accuracy", "--meter beside it", "one of the two");
   }
-  for (const auto& of : channels) {
-    if (accuracy.empty() && (!arguments.meter.empty() || io::has_meter_for(board, of))) continue;
-    auto meter = undescribed(board, of, accuracy);
+  for (const auto& channel : channels) {
+    if (accuracy.empty() && (!arguments.meter.empty() || io::has_meter_for(board, channel)))
+      continue;
+    auto meter = undescribed(board, channel, accuracy);
     if (model::find(board.meters, meter.name) != nullptr) continue;
     if (accuracy.empty()) {
       fmt::print(stderr,
                  "{}: the board has no meter for it: what the meter showed is taken as exact, to "
                  "its last digit; --meter-accuracy \"±0.5 % ±2 digits\" is more exact\n",
-                 of.channel);
+                 channel.channel);
     }
     board.meters.push_back(std::move(meter));
   }

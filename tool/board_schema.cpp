@@ -99,8 +99,8 @@ Json any_of_kinds(const std::vector<Kind>& kinds) {
   for (const auto& kind : kinds) {
     const std::string name(kind.name);
     if (name == "table") {  // its keys stand in the table of the sensor itself
-      const auto beside = object_of(kind.keys())["properties"];
-      for (const auto& [key, form] : beside.items()) properties[key] = form;
+      const auto meter = object_of(kind.keys())["properties"];
+      for (const auto& [key, form] : meter.items()) properties[key] = form;
       continue;
     }
     auto form = object_of(kind.keys());
@@ -263,10 +263,10 @@ std::string kinds_table(const std::vector<Kind>& kinds) {
     result += fmt::format("| `{}` | {} |\n", kind.example, kind.meaning);
   }
   result += "\n| of | key | value | meaning | default |\n|---|---|---|---|---|\n";
-  std::set<std::pair<std::string_view, std::string_view>> told;
+  std::set<std::pair<std::string_view, std::string_view>> predicted_value;
   for (const auto& kind : kinds) {
     for (const auto& key : kind.keys().keys) {
-      if (!told.insert({kind.name, key.name}).second) continue;
+      if (!predicted_value.insert({kind.name, key.name}).second) continue;
       result += fmt::format("| {} {}", kind.name, row_of(key));
     }
   }

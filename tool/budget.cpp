@@ -115,20 +115,20 @@ int run_budget(const BudgetArguments& arguments) {
   bool met = true;
   for (const auto& chain : chains) {
     const auto request = request_of(arguments, chain.channel.span, chains.size());
-    auto& of = result.channels.emplace_back();
-    of.budget = budget::evaluate(chain, request);
-    met = met && of.budget.target_met();
+    auto& channel = result.channels.emplace_back();
+    channel.budget = budget::evaluate(chain, request);
+    met = met && channel.budget.target_met();
     if (!arguments.plot.empty()) {
-      outputs.write(arguments.plot, picture_of(board, chain, of.budget, request, arguments));
+      outputs.write(arguments.plot, picture_of(board, chain, channel.budget, request, arguments));
     }
     for (const auto& condition : arguments.over) {
-      of.over.push_back({condition, unit_of(condition),
-                         over(condition, board, chain.channel.name, request.coverage)});
+      channel.over.push_back({condition, unit_of(condition),
+                              over(condition, board, chain.channel.name, request.coverage)});
     }
     if (chains.size() == 1) {
-      of.advice = budget::advise(board, chain.channel.name, request.coverage);
+      channel.advice = budget::advise(board, chain.channel.name, request.coverage);
     }
-    for (auto& report : report::of(of, arguments.all)) reports.push_back(std::move(report));
+    for (auto& report : report::of(channel, arguments.all)) reports.push_back(std::move(report));
   }
   outputs.finish();
   show(result, reports, arguments.format);

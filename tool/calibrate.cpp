@@ -74,8 +74,8 @@ int run_calibrate(const CalibrateArguments& arguments) {
     BoardArguments other;
     other.channels = {name};
     const auto held = readings_of(arguments.held_out, board);
-    for (const auto& of : wanted(held, other)) {
-      const auto both = both_ways(bench_of(board, held, of, arguments, request.coverage), board,
+    for (const auto& each : wanted(held, other)) {
+      const auto both = both_ways(bench_of(board, held, each, arguments, request.coverage), board,
                                   name, calibration.correction, request.coverage);
       result.before_after.push_back(
           meter::before_after(arguments.held_out, both.before, both.after));

@@ -43,13 +43,13 @@ check::Examined checked(const CheckArguments& arguments) {
 // A board that cannot be read is a finding too, for programs that show them where they stand.
 check::Examined unreadable(const io::BadInput& error) {
   check::Examined check;
-  for (const auto& of : error.diagnostics) {
-    check::LocatedFinding found{{.identifier = of.code,
+  for (const auto& diagnostic : error.diagnostics) {
+    check::LocatedFinding found{{.identifier = diagnostic.code,
                                  .severity = check::Severity::error,
-                                 .key = of.key,
-                                 .found = of.found,
-                                 .remedy = of.allowed}};
-    put_at(found, of);
+                                 .key = diagnostic.key,
+                                 .found = diagnostic.found,
+                                 .remedy = diagnostic.allowed}};
+    put_at(found, diagnostic);
     check.findings.push_back(std::move(found));
   }
   return check;

@@ -37,17 +37,17 @@ class Options {
  public:
   virtual ~Options() = default;
   /// BOARD [MORE.toml ...], with --channel.
-  virtual void board(BoardArguments& into, const BehindBoard& behind) = 0;
+  virtual void board(BoardArguments& into, const BehindBoard& later) = 0;
   /// One word behind the command, in place of a board.
   virtual void word(const char* name, std::string& into, OptionText text) = 0;
   /// Those that follow stand under this title.
   virtual void group(std::string title) = 0;
   virtual void option(const char* name, std::string& into, OptionText text) = 0;
   virtual void repeated(const char* name, std::vector<std::string>& into, OptionText text) = 0;
-  virtual void choice(const char* name, std::string& into, const std::vector<std::string>& of,
+  virtual void choice(const char* name, std::string& into, const std::vector<std::string>& names,
                       OptionText text) = 0;
   virtual void choices(const char* name, std::vector<std::string>& into,
-                       const std::vector<std::string>& of, OptionText text) = 0;
+                       const std::vector<std::string>& texts, OptionText text) = 0;
   virtual void flag(const char* name, bool& into, OptionText text) = 0;
   /// A file that is read, or written: none may be both.
   virtual void input(const char* name, std::string& into, OptionText text) = 0;

@@ -36,19 +36,19 @@ class AskedOptions : public Options {
   AskedOptions(CLI::App& app, const Command& command) : app_(app), help_(command) {}
 
   using Options::board;
-  void board(BoardArguments& into, const BehindBoard& behind) override {
+  void board(BoardArguments& into, const BehindBoard& later) override {
     board_ = &into;
-    behind_ = behind;
-    const auto& file = behind.file.value;
+    behind_ = later;
+    const auto& file = later.file.value;
     app_.add_option("BOARD", words_)->required()->expected(1, 1000);
     help_.usage = "BOARD [MORE.toml ...]";
-    if (reads_file()) help_.usage += behind.file_needed ? " " + file : " [" + file + "]";
-    help_.usage += behind.one_channel ? " [CHANNEL]" : " [CHANNEL ...]";
+    if (reads_file()) help_.usage += later.file_needed ? " " + file : " [" + file + "]";
+    help_.usage += later.one_channel ? " [CHANNEL]" : " [CHANNEL ...]";
     group("Input");
     help_.add("BOARD", {"", "the board file; later .toml files override its keys"});
-    if (reads_file()) help_.add(file, {"", behind.file.meaning});
+    if (reads_file()) help_.add(file, {"", later.file.meaning});
     help_.add("CHANNEL", {"", "the same as --channel CHANNEL"});
-    if (behind.one_channel) {
+    if (later.one_channel) {
       repeated("--channel", into.channels, {"NAME", "the channel", "the only one of the board"});
     } else {
       repeated("--channel", into.channels, {"NAME", "a channel; may be repeated", "all"});
@@ -69,15 +69,15 @@ class AskedOptions : public Options {
     app_.add_option(name, into)->expected(1)->take_all();
     help_.add(name, std::move(text));
   }
-  void choice(const char* name, std::string& into, const std::vector<std::string>& of,
+  void choice(const char* name, std::string& into, const std::vector<std::string>& names,
               OptionText text) override {
-    app_.add_option(name, into)->check(one_of(name, of));
-    help_.add(name, std::move(text), of);
+    app_.add_option(name, into)->check(one_of(name, names));
+    help_.add(name, std::move(text), names);
   }
-  void choices(const char* name, std::vector<std::string>& into, const std::vector<std::string>& of,
-               OptionText text) override {
-    app_.add_option(name, into)->expected(1)->take_all()->check(one_of(name, of));
-    help_.add(name, std::move(text), of);
+  void choices(const char* name, std::vector<std::string>& into,
+               const std::vector<std::string>& texts, OptionText text) override {
+    app_.add_option(name, into)->expected(1)->take_all()->check(one_of(name, texts));
+    help_.add(name, std::move(text), texts);
   }
   void flag(const char* name, bool& into, OptionText text) override {
     app_.add_flag(name, into);
@@ -227,8 +227,8 @@ std::string version_text() {
   return text.str();
 }
 
-bool is_for_programs(std::string_view asked) {
-  return asked == "--manual" || asked == "--completion" || asked == "--keys";
+bool is_for_programs(std::string_view wanted) {
+  return wanted == "--manual" || wanted == "--completion" || wanted == "--keys";
 }
 
 // What is asked of the tool itself; nothing where it is something else.
@@ -249,16 +249,17 @@ std::string said_of_itself(const std::vector<std::string>& words) {
 }  // namespace
 
 CommandLine read_command_line(int argc, const char* const* argv) {
-  const auto* const asked = std::find_if(
+  const auto* const wanted = std::find_if(
       argv + 1, argv + argc, [](std::string_view text) { return !text.starts_with('-'); });
-  if (auto said = said_of_itself({argv + 1, argv + argc}); !said.empty())
-    return {.run = {}, .exit = 0, .said = std::move(said), .for_people = !is_for_programs(argv[1])};
-  const std::string word = asked < argv + argc ? *asked : "";
+  if (auto reply = said_of_itself({argv + 1, argv + argc}); !reply.empty())
+    return {
+        .run = {}, .exit = 0, .said = std::move(reply), .for_people = !is_for_programs(argv[1])};
+  const std::string word = wanted < argv + argc ? *wanted : "";
   const auto command =
       std::ranges::find_if(commands, [&](const Command* c) { return word == c->name; });
   if (command == std::end(commands)) {
     std::vector<std::string> known;
-    for (const auto* of : commands) known.emplace_back(of->name);
+    for (const auto* each : commands) known.emplace_back(each->name);
     const auto what = word.empty() ? "no command" : "found \"" + word + "\"";
     return {.run = {},
             .exit = bad_input,
@@ -272,8 +273,8 @@ CommandLine read_command_line(int argc, const char* const* argv) {
   auto options = std::make_shared<AskedOptions>(app, **command);
   auto run = (*command)->describe(*options);
   try {
-    std::vector<std::string> rest(asked + 1, argv + argc);
-    rest.insert(rest.begin(), argv + 1, asked);
+    std::vector<std::string> rest(wanted + 1, argv + argc);
+    rest.insert(rest.begin(), argv + 1, wanted);
     std::ranges::reverse(rest);
     app.parse(rest);
   } catch (const CLI::CallForHelp&) {

@@ -23,12 +23,14 @@ struct CompareArguments : MeterArguments {
 meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earlier,
                          const Bench& bench, const MeterArguments& arguments,
                          const std::string& apart, double coverage) {
-  const auto& of = bench.of;
+  const auto& readings = bench.of;
   const auto same = std::ranges::find_if(earlier.channels, [&](const auto& other) {
-    return other.channel == of.channel && other.unit == of.unit;
+    return other.channel == readings.channel && other.unit == readings.unit;
   });
   if (same == earlier.channels.end()) {
-    refuse("--since", "no readings of " + of.channel + (of.unit.empty() ? "" : ", unit " + of.unit),
+    refuse("--since",
+           "no readings of " + readings.channel +
+               (readings.unit.empty() ? "" : ", unit " + readings.unit),
            "a file with readings of the same channel and unit");
   }
   const auto before = bench_of(board, earlier, *same, arguments, coverage);
@@ -67,7 +69,7 @@ namespace {
 
 int shown(const result::Comparisons& results, const std::string& format) {
   std::vector<report::Report> reports;
-  for (const auto& of : results.units) reports.push_back(report::of(of));
+  for (const auto& unit : results.units) reports.push_back(report::of(unit));
   for (const auto& result : results.channels) {
     for (auto& report : report::of(result)) reports.push_back(std::move(report));
   }
@@ -92,8 +94,8 @@ int run_compare(const CompareArguments& arguments) {
   if (!arguments.since.empty()) earlier = io::load_readings(arguments.since, board);
   result::Comparisons results;
   std::vector<Bench> benches;
-  for (const auto& of : channels) {
-    const auto& bench = benches.emplace_back(bench_of(board, file, of, arguments, coverage));
+  for (const auto& channel : channels) {
+    const auto& bench = benches.emplace_back(bench_of(board, file, channel, arguments, coverage));
     auto result = comparison_of(board, file, bench);
     if (earlier) {
       result.drift = drift_since(board, *earlier, bench, arguments, arguments.apart, coverage);
@@ -132,10 +134,12 @@ void declare_compare(Options& options, CompareArguments& a) {
 
 // Rows of the other channels of the same unit.
 std::vector<meter::OtherChannel> others_of(const model::Board& board, const io::ReadingsFile& file,
-                                           const io::ChannelReadings& of) {
+                                           const io::ChannelReadings& readings) {
   std::vector<meter::OtherChannel> result;
   for (const auto& other : file.channels) {
-    if (other.channel == of.channel || other.unit != of.unit || other.at_pin || of.at_pin) continue;
+    if (other.channel == readings.channel || other.unit != readings.unit || other.at_pin ||
+        readings.at_pin)
+      continue;
     const auto* meter = io::meter_that_shows(board, other);
     if (meter != nullptr)
       result.push_back({.name = other.channel, .readings = io::rows_of(other, *meter)});
@@ -156,8 +160,8 @@ int show_comparisons(const model::Board& board, const std::string& path,
                      const MeterArguments& arguments, double coverage, const std::string& format) {
   result::Comparisons results;
   const auto file = io::load_readings(path, board);
-  for (const auto& of : wanted(file, arguments)) {
-    const auto bench = bench_of(board, file, of, arguments, coverage);
+  for (const auto& argument : wanted(file, arguments)) {
+    const auto bench = bench_of(board, file, argument, arguments, coverage);
     results.channels.push_back(comparison_of(board, file, bench));
   }
   return shown(results, format);

@@ -66,29 +66,29 @@ struct Asked {
 };
 
 Asked asked_of(const ConvertArguments& arguments, const chain::Chain& chain) {
-  Asked asked;
+  Asked wanted;
   const auto each = [&](const char* option, const std::vector<std::string>& words,
                         const quantity::Unit& unit, const std::function<double(double)>& at) {
     if (from_standard_input(words)) {
-      asked.column = true;
-      for (const double value : io::read_column(std::cin, unit)) asked.values.push_back(at(value));
+      wanted.column = true;
+      for (const double value : io::read_column(std::cin, unit)) wanted.values.push_back(at(value));
       return;
     }
-    for (const auto& word : words) asked.values.push_back(at(value_of(option, word, unit)));
+    for (const auto& word : words) wanted.values.push_back(at(value_of(option, word, unit)));
   };
   each("--at", arguments.at, chain.channel.span.unit, [](double x) { return x; });
   each("--pin", arguments.pin, quantity::unit("V"),
        [&](double v) { return chain::quantity_at_voltage(chain, v); });
-  asked.column = asked.column || from_standard_input(arguments.code);
+  wanted.column = wanted.column || from_standard_input(arguments.code);
   for (const auto& word :
        from_standard_input(arguments.code) ? io::read_words(std::cin) : arguments.code) {
-    asked.codes.push_back(code_of(word, chain));
+    wanted.codes.push_back(code_of(word, chain));
   }
-  if (asked.values.empty() && asked.codes.empty() && !asked.column) {
+  if (wanted.values.empty() && wanted.codes.empty() && !wanted.column) {
     const auto& span = chain.channel.span;
-    asked.values = {span.low, span.middle(), span.high};
+    wanted.values = {span.low, span.middle(), span.high};
   }
-  return asked;
+  return wanted;
 }
 
 // Of --step: where one comes from, and the one that was asked for.
@@ -134,25 +134,25 @@ void print_columns(const std::vector<Value>& values, Trace trace,
 
 int run_convert(const ConvertArguments& arguments) {
   const auto chain = the_one(chains_of(io::load_board(arguments.boards), arguments));
-  const auto asked = asked_of(arguments, chain);
+  const auto wanted = asked_of(arguments, chain);
   const auto there = [&](double x) { return chain::trace(chain, x); };
   const auto back = [&](std::int64_t code) { return chain::inverse_trace(chain, code); };
-  if (arguments.format != "json" && (asked.column || !arguments.step.empty())) {
-    print_columns(asked.values, there, arguments);
-    print_columns(asked.codes, back, arguments);
+  if (arguments.format != "json" && (wanted.column || !arguments.step.empty())) {
+    print_columns(wanted.values, there, arguments);
+    print_columns(wanted.codes, back, arguments);
     return done;
   }
   constexpr std::size_t most = 100'000;
-  if (asked.values.size() + asked.codes.size() > most) {
+  if (wanted.values.size() + wanted.codes.size() > most) {
     refuse("convert",
-           fmt::format("{} values in one document", asked.values.size() + asked.codes.size()),
+           fmt::format("{} values in one document", wanted.values.size() + wanted.codes.size()),
            fmt::format("at most {}, or --format csv", most));
   }
   result::ChannelTraces traces{.channel = chain.channel.name, .unit = chain.channel.span.unit};
-  for (const double x : asked.values) {
+  for (const double x : wanted.values) {
     keep_step(traces.forward.emplace_back(there(x)), arguments.step);
   }
-  for (const auto code : asked.codes) {
+  for (const auto code : wanted.codes) {
     keep_step(traces.back.emplace_back(back(code)), arguments.step);
   }
   const auto reports =

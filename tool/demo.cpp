@@ -65,11 +65,11 @@ void tell_comparison(Story& story, const std::vector<std::string>& boards, const
                      std::size_t figures, const std::string& channel = {}) {
   const auto board = io::load_board(boards);
   const auto file = io::load_readings(path, board);
-  for (const auto& of : file.channels) {
-    if (!channel.empty() && of.channel != channel) continue;
-    const auto& meter = io::choose_meter(board, boards.front(), "", file, of);
-    const meter::Evidence evidence(meter::chain_as_metered(board, of.channel, meter), meter,
-                                   io::rows_of(of, meter));
+  for (const auto& each : file.channels) {
+    if (!channel.empty() && each.channel != channel) continue;
+    const auto& meter = io::choose_meter(board, boards.front(), "", file, each);
+    const meter::Evidence evidence(meter::chain_as_metered(board, each.channel, meter), meter,
+                                   io::rows_of(each, meter));
     const auto comparison = meter::compare(evidence);
     story.say(report::headline(comparison));
     const auto lines = report::statements(comparison);
@@ -81,10 +81,10 @@ void tell_comparison(Story& story, const std::vector<std::string>& boards, const
 }
 
 void tell_calibration(Story& story, const model::Board& board, const std::string& path,
-                      const io::ReadingsFile& file, const io::ChannelReadings& of) {
-  const auto& meter = io::choose_meter(board, path, "", file, of);
-  const auto calibration = meter::calibrate(meter::chain_as_metered(board, of.channel, meter),
-                                            meter, io::rows_of(of, meter));
+                      const io::ReadingsFile& file, const io::ChannelReadings& readings) {
+  const auto& meter = io::choose_meter(board, path, "", file, readings);
+  const auto calibration = meter::calibrate(meter::chain_as_metered(board, readings.channel, meter),
+                                            meter, io::rows_of(readings, meter));
   const auto report = report::of(calibration);
   for (const auto& line : report.verdict) story.say(line);
 }
@@ -158,8 +158,8 @@ int run_demo() {
   const auto& suspect = readings.channels.front().channel;
   story.step("Which integers make readings of the register values, and how wrong are they?",
              fmt::format("tamlo firmware {} --channel {} --write firmware", board_path, suspect));
-  tell_firmware(story, board, *std::ranges::find(chains, suspect, [](const auto& of) {
-                  return of.channel.name;
+  tell_firmware(story, board, *std::ranges::find(chains, suspect, [](const auto& part) {
+                  return part.channel.name;
                 }));
 
   const auto first_unit = (directory / "first_unit.csv").string();

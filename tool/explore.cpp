@@ -35,8 +35,8 @@ int solve(const ExploreArguments& arguments, const std::vector<std::string>& boa
   }
   const auto settings = [&](double factor) {
     std::vector<std::string> all;
-    for (const auto& of : result.keys) {
-      all.push_back(of.key + "=" + io::with_limits_times(of.as_it_is, factor, of.key));
+    for (const auto& key : result.keys) {
+      all.push_back(key.key + "=" + io::with_limits_times(key.as_it_is, factor, key.key));
     }
     return all;
   };
@@ -46,8 +46,8 @@ int solve(const ExploreArguments& arguments, const std::vector<std::string>& boa
   result.unlimited = found.unlimited;
   result.factor = found.factor;
   result.error = found.error;
-  for (auto& of : result.keys) {
-    if (found.meets) of.loosest = io::with_limits_times(of.as_it_is, found.factor, of.key, 3);
+  for (auto& key : result.keys) {
+    if (found.meets) key.loosest = io::with_limits_times(key.as_it_is, found.factor, key.key, 3);
   }
   show(result, {report::of(result)}, arguments.format);
   return found.meets && found.factor >= 1.0 ? done : missed;

@@ -120,14 +120,14 @@ int run_firmware(const FirmwareArguments& arguments) {
     const auto hash = io::hash_of(arguments.boards);
     make_folder(arguments.write);
     io::OutputFiles outputs({});
-    for (auto& of : result.channels) write_channel(outputs, arguments, board, hash, of);
+    for (auto& channel : result.channels) write_channel(outputs, arguments, board, hash, channel);
     outputs.finish();
   }
   std::vector<report::Report> reports;
   bool met = true;
-  for (const auto& of : result.channels) {
-    reports.push_back(report::of(of));
-    met = met && of.target_met.value_or(true);
+  for (const auto& channel : result.channels) {
+    reports.push_back(report::of(channel));
+    met = met && channel.target_met.value_or(true);
   }
   show(result, reports, arguments.format);
   return met ? done : missed;

@@ -30,8 +30,8 @@ std::vector<chain::Chain> chains_of(const io::LoadedBoard& board, const BoardArg
   std::vector<io::Diagnostic> unknown;
   std::vector<chain::Chain> chains;
   for (const auto& name : arguments.channels.empty() ? known : arguments.channels) {
-    const auto chain = std::ranges::find(board.chains, name,
-                                         [](const chain::Chain& of) { return of.channel.name; });
+    const auto chain = std::ranges::find(
+        board.chains, name, [](const chain::Chain& candidate) { return candidate.channel.name; });
     if (chain == board.chains.end()) {
       unknown.push_back({.file = arguments.boards.front(),
                          .line = 1,
@@ -209,8 +209,8 @@ namespace {
 
 // Of a terminal its width, and what COLUMNS says of any reader; else 0, as wide as it is.
 std::size_t text_width() {
-  if (const char* const said = std::getenv("COLUMNS")) {
-    const int columns = std::atoi(said);
+  if (const char* const text = std::getenv("COLUMNS")) {
+    const int columns = std::atoi(text);
     if (columns >= 40 && columns <= 1000) return static_cast<std::size_t>(columns);
   }
   winsize size{};
@@ -252,7 +252,7 @@ std::string words(const std::vector<report::Report>& reports,
 
 void print(const std::vector<report::Report>& reports) {
   std::string text;
-  for (const auto& report : reports) {
+  for (const auto& report : report::legends_last(reports)) {
     if (!text.empty()) text += "\n";
     text += render(only_ascii() ? report::ascii(report) : report, colour(), text_width());
   }
@@ -265,7 +265,8 @@ void show(const std::vector<report::Report>& reports,
   if (format == "csv") return print(write(result::Format::csv));
   if (format == "text") return print(reports);
   print(words(reports, &report::Report::verdict) + write(result::Format::markdown) + "\n" +
-        words(reports, &report::Report::remarks));
+        words(reports, &report::Report::remarks) +
+        words(report::legends_last(reports), &report::Report::legend));
 }
 
 }  // namespace tamlo::tool

@@ -39,7 +39,7 @@ const Named& named_in(const std::vector<Named>& list, const std::string& option,
                       const std::string& name) {
   if (const auto* found = model::find(list, name)) return *found;
   std::vector<std::string> known;
-  for (const auto& of : list) known.push_back(of.name);
+  for (const auto& each : list) known.push_back(each.name);
   refuse(option, "\"" + name + "\"", io::one_of(name, known));
 }
 /// A whole number within bounds.

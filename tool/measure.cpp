@@ -106,12 +106,12 @@ class ReadingsLog {
   std::vector<Position> remaining(std::vector<Position> positions, double tolerance) const {
     if (log_.rows() == 0) return positions;
     const auto chain = meter::chain_as_metered(task_.board, task_.channel, *task_.meter);
-    for (const auto& of : io::load_readings(path_, task_.board).channels) {
-      if (of.channel != task_.channel) continue;
-      for (const auto& row : of.readings) {
+    for (const auto& each : io::load_readings(path_, task_.board).channels) {
+      if (each.channel != task_.channel) continue;
+      for (const auto& row : each.readings) {
         const double at = meter::quantity_of(chain, *task_.meter, row.meter);
         const auto off = [&](const Position& position) {
-          const bool other = position.unit != of.unit || position.direction != row.direction;
+          const bool other = position.unit != each.unit || position.direction != row.direction;
           return other ? std::numeric_limits<double>::infinity() : std::abs(at - position.at);
         };
         const auto nearest = std::ranges::min_element(positions, {}, off);
@@ -192,10 +192,10 @@ class Guide {
         quiet_(arguments.format != "text"),
         live_(::isatty(STDOUT_FILENO) == 1 && !quiet_) {}
 
-  void begin(const Position& position, std::size_t number, std::size_t of) {
+  void begin(const Position& position, std::size_t number, std::size_t index) {
     if (quiet_) return;
-    say(report::instruction(task_.channel, position.at, task_.unit, position.direction, number, of,
-                            task_.source != nullptr));
+    say(report::instruction(task_.channel, position.at, task_.unit, position.direction, number,
+                            index, task_.source != nullptr));
   }
   void watch(const link::Progress& progress) {
     if (!live_) return;

@@ -90,19 +90,19 @@ void put_above(const meter::Comparison& comparison, report::PageChannel& into) {
 report::PagePart comparison_part(const model::Board& board, const PageReadings& readings,
                                  const Bench& bench, const PageArguments& arguments,
                                  double coverage, report::PageChannel& into) {
-  const auto& of = bench.of;
+  const auto& rows = bench.of;
   auto result = comparison_of(board, readings.now, bench);
   if (readings.earlier) {
     result.drift =
         drift_since(board, *readings.earlier, bench, arguments, arguments.apart, coverage);
   }
   put_above(result.comparison, into);
-  return {.title = "Beside the meter" + (of.unit.empty() ? "" : ", unit " + of.unit),
+  return {.title = "Beside the meter" + (rows.unit.empty() ? "" : ", unit " + rows.unit),
           .reports = report::of(result),
           .figures = {{report::plot(result.comparison, svg),
                        fmt::format("{}: differences from the meter beside what the budget and the "
                                    "meter allow; the table has the figures",
-                                   of.channel)}}};
+                                   rows.channel)}}};
 }
 
 // What a calibration by these rows buys; nothing of a channel that has one, and in words where the
@@ -134,13 +134,13 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const PageR
                                           report::PageChannel& into) {
   const auto& file = readings.now;
   std::vector<io::ChannelReadings> own;
-  for (const auto& of : file.channels) {
-    if (of.channel == into.name) own.push_back(of);
+  for (const auto& channel : file.channels) {
+    if (channel.channel == into.name) own.push_back(channel);
   }
   std::vector<report::PagePart> parts;
   std::vector<Bench> benches;
-  for (const auto& of : own) {
-    benches.push_back(bench_of(board, file, of, arguments, coverage));
+  for (const auto& each : own) {
+    benches.push_back(bench_of(board, file, each, arguments, coverage));
   }
   const auto together = over_units(benches);
   for (const auto& units : together) {
@@ -173,26 +173,32 @@ std::vector<PageRecord> records_of(const io::LoadedBoard& board, const PageArgum
     const auto equals = text.find('=');
     const auto head = text.substr(0, equals);
     const auto kinds = names_of<record::Input>();
-    RecordArguments of;
-    of.boards = arguments.boards;
-    of.coverage = arguments.coverage;
-    of.input = head.substr(0, head.find(':'));
-    if (head.find(':') != std::string::npos) of.channels = {head.substr(head.find(':') + 1)};
-    if (equals == std::string::npos || std::ranges::find(kinds, of.input) == kinds.end()) {
+    RecordArguments record_arguments;
+    record_arguments.boards = arguments.boards;
+    record_arguments.coverage = arguments.coverage;
+    record_arguments.input = head.substr(0, head.find(':'));
+    if (head.find(':') != std::string::npos)
+      record_arguments.channels = {head.substr(head.find(':') + 1)};
+    if (equals == std::string::npos ||
+        std::ranges::find(kinds, record_arguments.input) == kinds.end()) {
       refuse("--record", "\"" + text + "\"",
-             "KIND=FILE or KIND:CHANNEL=FILE, where KIND is " + io::one_of(of.input, kinds));
+             "KIND=FILE or KIND:CHANNEL=FILE, where KIND is " +
+                 io::one_of(record_arguments.input, kinds));
     }
-    of.data = text.substr(equals + 1);
-    if (of.data == "-") refuse("--record", "standard input", "a file, whose identity the page has");
+    record_arguments.data = text.substr(equals + 1);
+    if (record_arguments.data == "-")
+      refuse("--record", "standard input", "a file, whose identity the page has");
     // Of files whose names do not say it.
-    if (!of.data.ends_with(".csv") && !of.data.ends_with(".wav")) of.layout = arguments.layout;
-    const auto taken = take(board, of);
+    if (!record_arguments.data.ends_with(".csv") && !record_arguments.data.ends_with(".wav"))
+      record_arguments.layout = arguments.layout;
+    const auto taken = take(board, record_arguments);
     for (std::size_t i = 0; i < taken.channels.size(); ++i) {
       const auto& record = taken.channels[i];
       PageRecord one{.channel = record.verdict.channel, .damaged = !record.damage.empty()};
       auto report = report::of(record);
       if (!report.verdict.empty()) one.verdict = without_name(report.verdict.front(), one.channel);
-      one.part = {.title = fmt::format("Its record of a {} input, {}", of.input, of.data),
+      one.part = {.title = fmt::format("Its record of a {} input, {}", record_arguments.input,
+                                       record_arguments.data),
                   .reports = {std::move(report)}};
       const auto usual = report::usual_picture(record.verdict);
       if (auto drawn =

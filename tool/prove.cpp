@@ -27,15 +27,15 @@ int run_prove(const ProveArguments& arguments) {
       io::texts_behind(files) + fmt::format("coverage {} {} {} {}", arguments.coverage,
                                             arguments.seed, numbers.first, numbers.last);
   std::vector<simulate::CoverageRequest> requests;
-  for (const auto& of : channels) {
-    identity += of.chain.channel.name + '\0';
+  for (const auto& channel : channels) {
+    identity += channel.chain.channel.name + '\0';
     requests.push_back({.first = numbers.first,
                         .units = numbers.last - numbers.first + 1,
                         .seed = seed_of(arguments),
                         .coverage = p});
     for (const auto& at : arguments.at) {
       identity += at + '\0';
-      requests.back().at.push_back(point_of(at, of.chain.channel.span));
+      requests.back().at.push_back(point_of(at, channel.chain.channel.span));
     }
   }
   Crew crew(arguments.crew, identity);

@@ -170,24 +170,26 @@ Taken take(const io::LoadedBoard& board, const RecordArguments& arguments) {
       progress.count(samples.size());
     });
   }
-  for (auto& of : captures) {
-    if (of.mistake) {
-      refuse(of.chain.channel.name, fmt::format("{:.10g}, which is no code of it", *of.mistake),
+  for (auto& capture : captures) {
+    if (capture.mistake) {
+      refuse(capture.chain.channel.name,
+             fmt::format("{:.10g}, which is no code of it", *capture.mistake),
              "codes that occur, or --data readings");
     }
-    double rate = result.read.rate.value_or(record::rate_of(of.chain, of.shows));
+    double rate = result.read.rate.value_or(record::rate_of(capture.chain, capture.shows));
     if (!arguments.rate.empty()) {
       rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
     }
     try {
       result.channels.push_back(
-          {.verdict = record::judge(of.chain, of.shows, feed_of(arguments, of.chain), of.capture,
-                                    rate, coverage),
-           .unit = of.chain.channel.span.unit,
+          {.verdict = record::judge(capture.chain, capture.shows, feed_of(arguments, capture.chain),
+                                    capture.capture, rate, coverage),
+           .unit = capture.chain.channel.span.unit,
            .damage = result.read.damage,
            .times = result.read.times});
     } catch (const DataError& error) {
-      refuse(of.chain.channel.name, error.what(), "a record that shows it, or another --input");
+      refuse(capture.chain.channel.name, error.what(),
+             "a record that shows it, or another --input");
     }
   }
   return result;
@@ -215,7 +217,7 @@ int run_record(const RecordArguments& arguments) {
   }
   outputs.finish();
   std::vector<report::Report> reports;
-  for (const auto& of : results) reports.push_back(report::of(of));
+  for (const auto& result : results) reports.push_back(report::of(result));
   if (!arguments.write.empty()) {
     reports.back().remarks.push_back(
         {fmt::format("written: {}{}; try: tamlo budget {} {} --channel {}", arguments.write,

@@ -45,18 +45,21 @@ int run_found(const RegistersArguments& arguments, const model::Board& board,
   io::OutputFiles outputs({arguments.write_board});
   const auto dump = io::load_dump(arguments.found);
   const auto name = channel_of(map, dump, board, arguments);
-  const result::ChannelRegisters of{.words = firmware::words_of(map, board, name),
-                                    .found = firmware::settings_found(map, dump, board, name)};
-  auto report = report::of(of);
+  const result::ChannelRegisters channel_registers{
+      .words = firmware::words_of(map, board, name),
+      .found = firmware::settings_found(map, dump, board, name)};
+  auto report = report::of(channel_registers);
   if (!arguments.write_board.empty()) {
-    outputs.write(arguments.write_board, io::overlay_of(*of.found, board));
+    outputs.write(arguments.write_board, io::overlay_of(*channel_registers.found, board));
     outputs.finish();
     report.remarks.push_back(
         {fmt::format("written: {}; try: tamlo budget {} {}", arguments.write_board,
                      arguments.boards.front(), arguments.write_board)});
   }
-  show(result::Registers{{of}}, {report}, arguments.format);
-  return std::ranges::any_of(of.found->settings, &firmware::FoundSetting::differs) ? missed : done;
+  show(result::Registers{{channel_registers}}, {report}, arguments.format);
+  return std::ranges::any_of(channel_registers.found->settings, &firmware::FoundSetting::differs)
+             ? missed
+             : done;
 }
 
 int run_registers(const RegistersArguments& arguments) {
@@ -81,10 +84,10 @@ int run_registers(const RegistersArguments& arguments) {
   std::vector<report::Report> reports;
   std::vector<firmware::ChannelWords> words;  // of one converter
   bool sound = true;
-  for (const auto& of : result.channels) {
-    reports.push_back(report::of(of));
-    sound = sound && of.words.problems.empty();
-    if (of.words.converter == map.converter) words.push_back(of.words);
+  for (const auto& channel : result.channels) {
+    reports.push_back(report::of(channel));
+    sound = sound && channel.words.problems.empty();
+    if (channel.words.converter == map.converter) words.push_back(channel.words);
   }
   if (!arguments.write.empty()) {
     outputs.write(arguments.write, firmware::c_registers(map, words));

@@ -72,9 +72,9 @@ link::BenchStandIn::Settings settings_of(const ServeArguments& arguments) {
 }
 
 const model::Meter& meter_at_the_quantity(const SimulateArguments& arguments,
-                                          const model::Board& board, const Built& of) {
+                                          const model::Board& board, const Built& built) {
   const auto& meter = io::choose_meter(board, arguments.boards.front(), arguments.meter, {},
-                                       {.channel = of.chain.channel.name});
+                                       {.channel = built.chain.channel.name});
   if (meter.touches == model::Touches::quantity) return meter;
   refuse("--meter", meter.name + ", which touches the pin", "a meter of the quantity");
 }

@@ -27,7 +27,7 @@ void deviate(VirtualUnit& unit, const chain::Chain& chain, const std::string& te
   const auto parameter = std::ranges::find(chain.parameters, name, &chain::Parameter::name);
   if (equals == std::string::npos || parameter == chain.parameters.end()) {
     std::vector<std::string> known;
-    for (const auto& of : chain.parameters) known.push_back(of.name);
+    for (const auto& each : chain.parameters) known.push_back(each.name);
     refuse("--deviate", "\"" + text + "\"", "NAME=VALUE with the name " + io::one_of(name, known));
   }
   const auto value = text.substr(equals + 1);
@@ -108,9 +108,9 @@ namespace {
 std::string readings_text(const SimulateArguments& arguments, const model::Board& board,
                           const std::vector<Built>& channels) {
   const auto& unit = channels.front().chain.channel.span.unit;
-  for (const auto& of : channels) {
-    if (of.chain.channel.span.unit == unit) continue;
-    refuse("simulate", of.chain.channel.name + ", which is not in " + unit.symbol,
+  for (const auto& channel : channels) {
+    if (channel.chain.channel.span.unit == unit) continue;
+    refuse("simulate", channel.chain.channel.name + ", which is not in " + unit.symbol,
            "channels of one unit");
   }
   const auto& meter = io::choose_meter(board, arguments.boards.front(), arguments.meter, {},
@@ -126,18 +126,18 @@ std::string readings_text(const SimulateArguments& arguments, const model::Board
       "channel,meter [{}],{}{}\n",
       arguments.seed, arguments.unit, meter.name, unit.symbol,
       codes ? "code" : "reading [" + unit.symbol + "]", several ? ",unit" : "");
-  for (const auto& of : channels) {
-    const auto name = io::csv_cell(of.chain.channel.name);
-    const int decimals = simulate::decimals(of.chain);
+  for (const auto& channel : channels) {
+    const auto name = io::csv_cell(channel.chain.channel.name);
+    const int decimals = simulate::decimals(channel.chain);
     for (auto number = numbers.first; number <= numbers.last; ++number) {
-      const auto board_unit = of.unit(arguments, number);
+      const auto board_unit = channel.unit(arguments, number);
       auto noise = simulate::noise_stream(seed, number, run);
       for (const auto& at : arguments.at) {
         const double x = value_of("--at", at, unit);
         const auto shown = bench.show(x);
         if (!shown)
           refuse("--at", "\"" + at + "\"", "a value that the meter " + meter.name + " reads");
-        const simulate::UnitReader reader(of.chain, of.firmware, x);
+        const simulate::UnitReader reader(channel.chain, channel.firmware, x);
         const auto value =
             codes ? fmt::format("{:.2f}", reader.register_value(board_unit, noise))
                   : fmt::format("{:.{}f}", quantity::in_unit(reader.read(board_unit, noise), unit),

@@ -44,7 +44,7 @@ void declare_input(Options& options, SimulateArguments& a);
 void declare_unit(Options& options, SimulateArguments& a);
 
 /// Captures what a unit shows. One that is endless repeats its input after --samples.
-simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of,
+simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& built,
                              bool endless = false);
 /// A record of all channels at once.
 int write_record(const SimulateArguments& arguments, const std::vector<Built>& channels);

@@ -59,12 +59,12 @@ simulate::Flaws flaws_of(const SimulateArguments& arguments) {
 
 }  // namespace
 
-simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of, bool endless) {
+simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& built, bool endless) {
   simulate::Sampler::Settings s{
-      .stimulus = stimulus_of(arguments, of.chain),
+      .stimulus = stimulus_of(arguments, built.chain),
       .flaws = flaws_of(arguments),
       .shows = arguments.shows == "readings" ? Shows::readings : Shows::codes,
-      .rate = of.chain.firmware.digital.rate};
+      .rate = built.chain.firmware.digital.rate};
   s.samples = whole_of("--samples", arguments.samples, 1, 1000000000000);
   s.seed = seed_of(arguments);
   const auto numbers = numbers_of(arguments.unit);
@@ -76,14 +76,14 @@ simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& of
   if (s.stimulus.input == signal::Input::sine) {
     if (arguments.frequency.empty()) refuse("--frequency", "none", "such as \"50 Hz\"");
     const double wanted = value_of("--frequency", arguments.frequency, quantity::unit("Hz"));
-    const double rate = simulate::shown_rate(of.chain, s);
+    const double rate = simulate::shown_rate(built.chain, s);
     if (!(wanted > 0.0) || wanted >= rate / 2.0) {
       refuse("--frequency", arguments.frequency, "above 0, below half the rate of the samples");
     }
     s.stimulus.frequency = simulate::coherent(wanted, rate, s.samples);
   }
   if (endless) s.period = std::exchange(s.samples, 1'000'000'000'000);
-  return {of.chain, of.firmware, of.unit(arguments, s.number), s};
+  return {built.chain, built.firmware, built.unit(arguments, s.number), s};
 }
 
 int write_record(const SimulateArguments& arguments, const std::vector<Built>& channels) {
@@ -92,15 +92,15 @@ int write_record(const SimulateArguments& arguments, const std::vector<Built>& c
   std::vector<simulate::Sampler> samplers;
   std::vector<io::RecordWriter::Column> columns;
   const bool readings = arguments.shows == "readings";
-  for (const auto& of : channels) {
-    samplers.push_back(sampler_of(arguments, of));
-    const auto& unit = of.chain.channel.span.unit;
-    columns.push_back({.name = of.chain.channel.name,
+  for (const auto& channel : channels) {
+    samplers.push_back(sampler_of(arguments, channel));
+    const auto& unit = channel.chain.channel.span.unit;
+    columns.push_back({.name = channel.chain.channel.name,
                        .unit = readings ? unit.symbol : "code",
-                       .decimals = readings ? simulate::record_decimals(of.chain) : 0});
+                       .decimals = readings ? simulate::record_decimals(channel.chain) : 0});
     if (layout.kind == io::RecordLayout::Kind::wav) {
-      layout.bits = std::max(layout.bits,
-                             io::bits_for(chain::first_code(of.chain), chain::last_code(of.chain)));
+      layout.bits = std::max(layout.bits, io::bits_for(chain::first_code(channel.chain),
+                                                       chain::last_code(channel.chain)));
     }
     if (samplers.back().rate() != samplers.front().rate()) {
       refuse("--rate", "channels with different rates", "one rate, or one channel");

@@ -125,8 +125,8 @@ bool Terminal::wide() const { return std::strcmp(nl_langinfo(CODESET), "UTF-8") 
 
 void Terminal::draw(const std::vector<report::ScreenLine>& lines) {
   auto& in = *inside_;
-  pollfd asked{.fd = STDOUT_FILENO, .events = POLLOUT, .revents = 0};
-  if (::poll(&asked, 1, 0) <= 0) return;
+  pollfd wanted{.fd = STDOUT_FILENO, .events = POLLOUT, .revents = 0};
+  if (::poll(&wanted, 1, 0) <= 0) return;
   in.werase(in.window);
   for (std::size_t row = 0; row < lines.size(); ++row) {
     in.wmove(in.window, static_cast<int>(row), 0);

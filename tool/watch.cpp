@@ -178,29 +178,31 @@ Told watch(const io::LoadedBoard& board, const WatchArguments& arguments) {
   }
   if (!done) watching.finish(each);
   if (log) log->sync();
-  Told told{.marks = live ? live->marks() : ""};
+  Told predicted_value{.marks = live ? live->marks() : ""};
   live.reset();
-  told.watched = watched_of(watching);
-  return told;
+  predicted_value.watched = watched_of(watching);
+  return predicted_value;
 }
 
 int run_watch(const WatchArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   catch_interrupts();
-  Told told;
+  Told predicted_value;
   try {
-    told = watch(board, arguments);
+    predicted_value = watch(board, arguments);
   } catch (const link::LinkError& error) {
     throw io::EnvironmentError(error.what());
   }
-  if (!told.marks.empty()) print(told.marks);
-  const auto& result = told.watched;
+  if (!predicted_value.marks.empty()) print(predicted_value.marks);
+  const auto& result = predicted_value.watched;
   show(result, {report::of(result)}, arguments.format);
-  const bool rests = std::ranges::all_of(
-      result.channels, [](const meter::LiveView& of) { return of.state.settled.has_value(); });
+  const bool rests = std::ranges::all_of(result.channels, [](const meter::LiveView& live_view) {
+    return live_view.state.settled.has_value();
+  });
   if (arguments.until == "settled" && !rests) return missed;
-  const bool fits = std::ranges::all_of(
-      result.links, [](const result::WatchedLink& of) { return of.malformed == 0; });
+  const bool fits = std::ranges::all_of(result.links, [](const result::WatchedLink& watched_link) {
+    return watched_link.malformed == 0;
+  });
   return fits ? done : damaged;
 }
 

@@ -32,8 +32,8 @@ void refresh(report::Screen& screen, const link::Watching& watching, double from
 
 result::Watched watched_of(const link::Watching& watching) {
   result::Watched watched{.channels = watching.channels()};
-  for (const auto& of : watching.links()) {
-    watched.links.push_back({of.name, of.lines, of.malformed, of.lost, of.problem});
+  for (const auto& link : watching.links()) {
+    watched.links.push_back({link.name, link.lines, link.malformed, link.lost, link.problem});
   }
   return watched;
 }

@@ -25,8 +25,8 @@ Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_
   high_ = effects(span_.high);
   const double places[] = {at_zero_, span_.low, span_.high};
   for (int i = 0; i < 3; ++i) {
-    const auto here = with_integers_at(chain, places[i], 0.0);
-    bias_[i] = chain::bias(here ? *here : chain, places[i]);
+    const auto value_here = with_integers_at(chain, places[i], 0.0);
+    bias_[i] = chain::bias(value_here ? *value_here : chain, places[i]);
     if (chain.adjusted_with) meter_[i] = meter_at(chain, places[i]);
     const auto& here_effects = i == 0 ? zero_ : i == 1 ? low_ : high_;
     for (std::size_t s = 0; s < here_effects.size(); ++s) {
@@ -67,19 +67,20 @@ double Adjustment::calibration_variance(const Chain& chain, double x) const {
   return variance;
 }
 
-Adjusted Adjustment::adjust(double x, double here, double zero, double low, double high) const {
+Adjusted Adjustment::adjust(double x, double value_here, double zero, double low,
+                            double high) const {
   const double fraction = (x - span_.low) / span_.width();
-  return {here, here - zero, here - std::lerp(low, high, fraction)};
+  return {value_here, value_here - zero, value_here - std::lerp(low, high, fraction)};
 }
 
 Adjusted Adjustment::effect(const Chain& chain, std::size_t source, double x, double effect) const {
   if (is_shape(chain, source)) {
     // At a place of the adjustment itself the shape there is the one that was taken away.
     Adjusted part{1.0, 1.0, 1.0};
-    for (const auto& of : weights(x)) {
-      if (of.place != x) continue;
-      part.zero -= of.zero;
-      part.two_point -= of.two_point;
+    for (const auto& each : weights(x)) {
+      if (each.place != x) continue;
+      part.zero -= each.zero;
+      part.two_point -= each.two_point;
     }
     return {effect, effect * part.zero, effect * part.two_point};
   }
@@ -109,21 +110,21 @@ const std::vector<double>& Adjustment::errors_at(const Chain& chain, double plac
 // independent.
 Adjusted Adjustment::own_variance(double x, bool with_shape) const {
   Adjusted result;
-  const auto of = weights(x);
+  const auto parts = weights(x);
   for (std::size_t limit = 0; limit < meter_[0].limits.size(); ++limit) {
     double zero = 0.0, two_point = 0.0;
-    for (std::size_t i = 0; i < of.size(); ++i) {
-      zero += of[i].zero * meter_[i].limits[limit];
-      two_point += of[i].two_point * meter_[i].limits[limit];
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+      zero += parts[i].zero * meter_[i].limits[limit];
+      two_point += parts[i].two_point * meter_[i].limits[limit];
     }
     result.zero += zero * zero;
     result.two_point += two_point * two_point;
   }
-  for (std::size_t i = 0; i < of.size(); ++i) {
-    const double shape = of[i].place == x ? 0.0 : shape_[i];
+  for (std::size_t i = 0; i < parts.size(); ++i) {
+    const double shape = parts[i].place == x ? 0.0 : shape_[i];
     const double own = std::hypot(meter_[i].own, with_shape ? shape : 0.0);
-    result.zero += std::pow(of[i].zero * own, 2);
-    result.two_point += std::pow(of[i].two_point * own, 2);
+    result.zero += std::pow(parts[i].zero * own, 2);
+    result.two_point += std::pow(parts[i].two_point * own, 2);
   }
   return result;
 }

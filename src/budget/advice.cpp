@@ -161,11 +161,13 @@ class Levers {
     const auto& span = before_.channel.span;
     const double a = chain::voltage(before_, span.low, before_.nominal);
     const double b = chain::voltage(before_, span.high, before_.nominal);
-    for (const auto& of : before_.converter.attenuations) {
-      if (of.name == before_.channel.attenuation) continue;
-      if (!of.usable.holds(std::min(a, b)) || !of.usable.holds(std::max(a, b))) continue;
-      lever(fmt::format("attenuation = \"{}\"", of.name),
-            [&](model::Board&, model::Channel& channel) { channel.attenuation = of.name; });
+    for (const auto& attenuation : before_.converter.attenuations) {
+      if (attenuation.name == before_.channel.attenuation) continue;
+      if (!attenuation.usable.holds(std::min(a, b)) || !attenuation.usable.holds(std::max(a, b)))
+        continue;
+      lever(
+          fmt::format("attenuation = \"{}\"", attenuation.name),
+          [&](model::Board&, model::Channel& channel) { channel.attenuation = attenuation.name; });
     }
   }
 
@@ -173,10 +175,10 @@ class Levers {
     for (std::size_t i = 0; i < before_.channel.frontend.size(); ++i) {
       const auto* amplifier = std::get_if<model::Amplifier>(&before_.channel.frontend[i]);
       if (amplifier == nullptr) continue;
-      for (const auto& of : amplifier->gains) {
-        if (of.name == amplifier->use) continue;
-        lever(fmt::format("use = \"{}\"", of.name), [&](model::Board&, model::Channel& channel) {
-          std::get<model::Amplifier>(channel.frontend[i]).gain = of.gain;
+      for (const auto& gain : amplifier->gains) {
+        if (gain.name == amplifier->use) continue;
+        lever(fmt::format("use = \"{}\"", gain.name), [&](model::Board&, model::Channel& channel) {
+          std::get<model::Amplifier>(channel.frontend[i]).gain = gain.gain;
         });
       }
     }
@@ -196,21 +198,22 @@ class Levers {
   // A sensor fed from another reference than the converter's.
   void supply() {
     const auto reference = before_.converter.reference;
-    const auto ratiometric = [&](std::string& of) {
-      const bool other = !of.empty() && of != reference;
-      of = reference;
+    const auto ratiometric = [&](std::string& name) {
+      const bool other = !name.empty() && name != reference;
+      name = reference;
       return other;
     };
     auto trial = before_.channel;
     bool other = false;
     if (trial.sensor) {
-      if (auto* of = std::get_if<model::Potentiometer>(&*trial.sensor))
-        other |= ratiometric(of->supply);
-      if (auto* of = std::get_if<model::Bridge>(&*trial.sensor))
-        other |= ratiometric(of->excitation);
+      if (auto* potentiometer = std::get_if<model::Potentiometer>(&*trial.sensor))
+        other |= ratiometric(potentiometer->supply);
+      if (auto* bridge = std::get_if<model::Bridge>(&*trial.sensor))
+        other |= ratiometric(bridge->excitation);
     }
     for (auto& part : trial.frontend) {
-      if (auto* of = std::get_if<model::SensorDivider>(&part)) other |= ratiometric(of->supply);
+      if (auto* sensor_divider = std::get_if<model::SensorDivider>(&part))
+        other |= ratiometric(sensor_divider->supply);
     }
     if (!other) return;
     lever(fmt::format("the sensor fed from {}, the converter's reference", reference),

@@ -37,10 +37,11 @@ double combined_variance(const Chain& chain, const std::vector<double>& contribu
 std::optional<Chain> with_integers_at(const Chain& chain, double x, double reach) {
   const auto& integer = chain.channel.scaling.integer;
   if (!integer) return {};
-  const double here = chain::code(chain, x, chain.nominal);
+  const double code_here = chain::code(chain, x, chain.nominal);
   const double either = std::max(64.0, reach);
-  const auto local = chain::arithmetic_error(*integer, chain::register_value(chain, here - either),
-                                             chain::register_value(chain, here + either));
+  const auto local =
+      chain::arithmetic_error(*integer, chain::register_value(chain, code_here - either),
+                              chain::register_value(chain, code_here + either));
   if (std::abs(local.mean - chain.firmware.arithmetic.mean) <
       0.1 * chain.firmware.arithmetic.largest)
     return {};
@@ -166,9 +167,9 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   point.worst_case.high += std::sqrt(unbounded);
   hold_interval(point);
   const auto own = adjustment.own_variance(x);
-  const auto expanded = [&](const std::vector<double>& of, double added) {
-    const double all = combined_variance(chain, of) + added;
-    return coverage_factor(chain, of, at_tare, added, coverage, k, step) * std::sqrt(all);
+  const auto expanded = [&](const std::vector<double>& values, double added) {
+    const double all = combined_variance(chain, values) + added;
+    return coverage_factor(chain, values, at_tare, added, coverage, k, step) * std::sqrt(all);
   };
   point.adjusted = {point.expanded, expanded(zeroed, own.zero), expanded(two_point, own.two_point)};
   if (calibrated) {
@@ -193,20 +194,20 @@ double place_of(const Chain& chain, double x) {
   return std::abs(x - tare) < 1e-9 * chain.channel.span.width() ? tare : x;
 }
 
-Point point_at(const Chain& chain, const Adjustment& adjustment, double asked,
+Point point_at(const Chain& chain, const Adjustment& adjustment, double wanted,
                const Request& request) {
-  const double x = place_of(chain, asked);
+  const double x = place_of(chain, wanted);
   const bool few = request.at.size() <= many_points;
-  const auto closed_form = [&](const Chain& of, Corners& corners) {
-    return by_closed_form(of, adjustment, corners, x, request.coverage, few && request.details,
+  const auto closed_form = [&](const Chain& variant, Corners& corners) {
+    return by_closed_form(variant, adjustment, corners, x, request.coverage, few && request.details,
                           request.calibrated);
   };
   Corners corners(chain, x);
   auto point = closed_form(chain, corners);
   // What the integers do is that of the place.
-  if (const auto here = with_integers_at(chain, x, 2.0 * point.combined / point.code_width)) {
-    Corners of_place(*here, x);
-    point = closed_form(*here, of_place);
+  if (const auto value_here = with_integers_at(chain, x, 2.0 * point.combined / point.code_width)) {
+    Corners of_place(*value_here, x);
+    point = closed_form(*value_here, of_place);
   }
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
   draw_if_not_smooth(chain, adjustment, corners,
@@ -244,9 +245,9 @@ double search(const Chain& chain, double k) {
   int best = 0;
   double worst = at(span.low);
   for (int i = 1; i <= cells; ++i) {
-    const double here = at(place(i));
-    if (!(here > worst)) continue;
-    worst = here;
+    const double value_here = at(place(i));
+    if (!(value_here > worst)) continue;
+    worst = value_here;
     best = i;
   }
   const double low = place(std::max(0, best - 1)), high = place(std::min(cells, best + 1));
@@ -351,15 +352,15 @@ std::vector<std::size_t> by_share(const Point& point) {
   return order;
 }
 
-bool is_minor(const Contribution& of) { return std::abs(of.share) < 5e-4; }
+bool is_minor(const Contribution& contribution) { return std::abs(contribution.share) < 5e-4; }
 
 MinorSources minor_sources(const Point& point) {
   MinorSources result;
-  for (const auto& of : point.contributions) {
-    if (!is_minor(of)) continue;
+  for (const auto& contribution : point.contributions) {
+    if (!is_minor(contribution)) continue;
     ++result.count;
-    result.share += of.share;
-    result.contribution = std::hypot(result.contribution, of.contribution);
+    result.share += contribution.share;
+    result.contribution = std::hypot(result.contribution, contribution.contribution);
   }
   return result.count >= 2 ? result : MinorSources{};
 }

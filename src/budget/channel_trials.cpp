@@ -206,9 +206,10 @@ class ChannelModel {
       follow(s, [&](std::size_t t) { return row(s)[t] - start[t]; });
     }
     for (std::size_t c = 0; c < correlations_.size(); ++c) {
-      const auto& of = correlations_[c];
-      pairs_[c].fill(seed(of.first) ^ (of.first + 1) << 32, first, n, units.joint);
-      const std::size_t both[] = {of.first, of.second};
+      const auto& correlation = correlations_[c];
+      pairs_[c].fill(seed(correlation.first) ^ (correlation.first + 1) << 32, first, n,
+                     units.joint);
+      const std::size_t both[] = {correlation.first, correlation.second};
       for (std::size_t k = 0; k < 2; ++k) {
         if (!moves(chain_.sources[both[k]])) continue;
         const auto from = before(both[k]);

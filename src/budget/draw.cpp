@@ -127,16 +127,17 @@ Draws::Draws(std::vector<Input> inputs, const std::vector<Correlation>& correlat
     if (at == joint_.end()) return joint_.push_back(input), joint_.size() - 1;
     return static_cast<std::size_t>(at - joint_.begin());
   };
-  for (const auto& of : correlations) {
-    place(of.first);
-    place(of.second);
+  for (const auto& correlation : correlations) {
+    place(correlation.first);
+    place(correlation.second);
   }
   const auto size = joint_.size();
   std::vector<double> matrix(size * size);
   for (std::size_t k = 0; k < size; ++k) matrix[k * size + k] = 1.0;
-  for (const auto& of : correlations) {
-    const double r = of_copula(inputs_[of.first], inputs_[of.second], of.coefficient);
-    const auto i = place(of.first), j = place(of.second);
+  for (const auto& correlation : correlations) {
+    const double r =
+        of_copula(inputs_[correlation.first], inputs_[correlation.second], correlation.coefficient);
+    const auto i = place(correlation.first), j = place(correlation.second);
     matrix[i * size + j] = matrix[j * size + i] = r;
   }
   // With pivots, so that a coefficient of 1 is no obstacle.

@@ -122,18 +122,18 @@ Corners::Shift unbounded_codes(const Chain& chain, const Corners& corners, const
   for (std::size_t s = 0; s < chain.sources.size(); ++s) {
     if (corners.bounded(s)) continue;
     const auto& source = chain.sources[s];
-    const auto& of = point.contributions[s];
+    const auto& contribution = point.contributions[s];
     if (!tare || !chain::own_of_place(source.kind())) {
-      shift.here = std::hypot(shift.here, k * of.contribution / point.code_width);
+      shift.here = std::hypot(shift.here, k * contribution.contribution / point.code_width);
       if (tare)
-        shift.tare =
-            std::hypot(shift.tare, k * of.contribution / chain::code_width_at(chain, *tare));
+        shift.tare = std::hypot(shift.tare,
+                                k * contribution.contribution / chain::code_width_at(chain, *tare));
       continue;
     }
     const auto random_at = [&](double x, double standard) {
       return k * chain::code_effect(chain, x, source, standard, p);
     };
-    shift.here = std::hypot(shift.here, random_at(point.at, of.standard_uncertainty));
+    shift.here = std::hypot(shift.here, random_at(point.at, contribution.standard_uncertainty));
     shift.tare = std::hypot(shift.tare, random_at(*tare, at_tare[s]));
   }
   return shift;
@@ -164,10 +164,10 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
   point.adjusted_bias = {point.bias, zero.mean, both.mean};
   if (!point.calibrated) return;
   auto calibrated = errors;
-  const auto& here = adjustment.errors_at(chain, point.at, errors.size());
+  const auto& value_here = adjustment.errors_at(chain, point.at, errors.size());
   const double of_meter = std::sqrt(adjustment.calibration_variance(chain, point.at));
   for (std::size_t i = 0; i < errors.size(); ++i)
-    calibrated[i] += of_meter * math::RandomStream(0x63616c69ULL, i).normal() - here[i];
+    calibrated[i] += of_meter * math::RandomStream(0x63616c69ULL, i).normal() - value_here[i];
   const auto remaining = summary(std::move(calibrated), point.coverage);
   point.calibrated = {.bias = remaining.mean, .expanded = remaining.expanded};
 }

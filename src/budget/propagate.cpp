@@ -21,9 +21,9 @@ Input bounded(std::string name, double low, double high, Shape shape, double div
 }
 
 void check(const std::vector<Input>& inputs, const std::vector<Correlation>& correlations) {
-  for (const auto& of : correlations) {
-    if (of.first >= inputs.size() || of.second >= inputs.size() || of.first == of.second ||
-        !(std::abs(of.coefficient) <= 1.0)) {
+  for (const auto& correlation : correlations) {
+    if (correlation.first >= inputs.size() || correlation.second >= inputs.size() ||
+        correlation.first == correlation.second || !(std::abs(correlation.coefficient) <= 1.0)) {
       throw ArgumentError("a correlation is of two inputs, and within -1 to 1");
     }
   }
@@ -142,16 +142,16 @@ Outputs propagate(const Models& model, std::size_t outputs, const std::vector<In
     }
   }
   for (std::size_t k = 0; k < outputs; ++k) {
-    auto& of = result.outputs[k];
-    of.combined = std::sqrt(std::max(result.covariance[k * outputs + k], 0.0));
-    if (!std::isfinite(of.estimate) || !std::isfinite(of.combined)) {
+    auto& output = result.outputs[k];
+    output.combined = std::sqrt(std::max(result.covariance[k * outputs + k], 0.0));
+    if (!std::isfinite(output.estimate) || !std::isfinite(output.combined)) {
       throw DataError("the model gives a value that is not a number");
     }
-    of.dof = effective_dof(of.contributions, of.combined, inputs, correlations);
-    const double dof = of.dof.value_or(least_dof(inputs));
+    output.dof = effective_dof(output.contributions, output.combined, inputs, correlations);
+    const double dof = output.dof.value_or(least_dof(inputs));
     const double whole = std::isfinite(dof) ? std::max(1.0, std::floor(dof)) : dof;
-    of.coverage_factor = math::coverage_factor(coverage, whole);
-    of.expanded = of.coverage_factor * of.combined;
+    output.coverage_factor = math::coverage_factor(coverage, whole);
+    output.expanded = output.coverage_factor * output.combined;
   }
   return result;
 }

@@ -32,15 +32,15 @@ void add_zones(ChannelSettings& settings, std::uint64_t units) {
 
 ChannelSettings settings(chain::Chain chain, const SettingsRequest& request) {
   ChannelSettings result{.chain = std::move(chain)};
-  const auto& of = result.chain;
-  result.settings = chain::settings(of);
-  result.dynamics = chain::dynamics(of);
-  if (auto figures = chain::threshold(of)) {
+  const auto& own = result.chain;
+  result.settings = chain::settings(own);
+  result.dynamics = chain::dynamics(own);
+  if (auto figures = chain::threshold(own)) {
     const auto budget = evaluate(
-        of,
-        {.at = {of.channel.threshold->at}, .search = false, .rough_units = request.rough_units});
+        own,
+        {.at = {own.channel.threshold->at}, .search = false, .rough_units = request.rough_units});
     const auto& point = budget.points.front();
-    const auto& asked = *of.channel.threshold;
+    const auto& asked = *own.channel.threshold;
     result.threshold = SwitchingPoint{.figures = *figures,
                                       .on_asked = asked.at,
                                       .off_asked = asked.at - asked.hysteresis,
@@ -48,12 +48,12 @@ ChannelSettings settings(chain::Chain chain, const SettingsRequest& request) {
                                       .coverage = point.coverage};
   }
   add_zones(result, request.rough_units);
-  if (request.frequency) result.sine = chain::sampled_sine(of, *request.frequency);
+  if (request.frequency) result.sine = chain::sampled_sine(own, *request.frequency);
   if (const auto& slope = request.slope) {
-    const double middle = of.channel.span.middle();
+    const double middle = own.channel.span.middle();
     result.ramp = Ramp{.slope = *slope,
-                       .step = chain::step_at(of, middle),
-                       .time_between_steps = chain::time_between_steps(of, middle, *slope)};
+                       .step = chain::step_at(own, middle),
+                       .time_between_steps = chain::time_between_steps(own, middle, *slope)};
   }
   return result;
 }

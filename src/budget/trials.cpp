@@ -26,7 +26,7 @@ using Values = std::vector<std::vector<double>>;
 void fill(const BlockOfOutputs& block, Values& values, std::uint64_t count, int threads) {
   const std::uint64_t first = values.front().size();
   const std::uint64_t blocks = (count + block_size - 1) / block_size;
-  for (auto& of : values) of.resize(first + count);
+  for (auto& value : values) value.resize(first + count);
   std::atomic<std::uint64_t> next{0};
   // What a model throws ends the trials, on whichever thread it is.
   std::exception_ptr thrown;
@@ -140,9 +140,9 @@ Tails tails(std::span<const double> values, std::size_t count) {
     result.below.insert(result.below.end(), below.begin(), below.begin() + of_below);
     result.above.insert(result.above.end(), above.begin(), above.begin() + of_above);
   }
-  for (auto* of : {&result.below, &result.above}) {
-    if (of->size() < count) of->assign(values.begin(), values.end());
-    sort(*of);
+  for (auto* each : {&result.below, &result.above}) {
+    if (each->size() < count) each->assign(values.begin(), values.end());
+    sort(*each);
   }
   result.above.erase(result.above.begin(), result.above.end() - static_cast<std::ptrdiff_t>(count));
   return result;
@@ -199,8 +199,8 @@ TrialsOfOutputs run(const BlockOfOutputs& block, std::size_t outputs,
   TrialsOfOutputs result{.values = Values(outputs)};
   auto& values = result.values;
   const auto describe_all = [&](bool settled) {
-    for (const auto& of : values) {
-      result.outputs.push_back(describe(of, request.coverage));
+    for (const auto& value : values) {
+      result.outputs.push_back(describe(value, request.coverage));
       result.outputs.back().settled = settled;
     }
     return std::move(result);
@@ -224,11 +224,11 @@ TrialsOfOutputs run(const BlockOfOutputs& block, std::size_t outputs,
     settled = first > 0;
     for (std::size_t k = 0; k < outputs; ++k) {
       auto& [means, deviations, lows, highs] = groups[k];
-      const auto of = describe(std::span(values[k]).subspan(first), request.coverage);
-      means.push_back(of.mean);
-      deviations.push_back(of.combined);
-      lows.push_back(of.symmetric.low);
-      highs.push_back(of.symmetric.high);
+      const auto value = describe(std::span(values[k]).subspan(first), request.coverage);
+      means.push_back(value.mean);
+      deviations.push_back(value.combined);
+      lows.push_back(value.symmetric.low);
+      highs.push_back(value.symmetric.high);
       if (first == 0) continue;
       const double allowed = tolerance(spread(deviations).mean, request.digits) / 5.0;
       settled = settled && std::ranges::all_of(std::array{&means, &deviations, &lows, &highs},

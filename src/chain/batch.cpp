@@ -49,13 +49,13 @@ void through(const PinDisturbance& law, double* __restrict value, std::size_t n,
 
 void pass(const Law& law, Signals& signals, std::size_t n, Parameters p) {
   std::visit(
-      [&](const auto& of) {
-        using Kind = std::decay_t<decltype(of)>;
+      [&](const auto& part) {
+        using Kind = std::decay_t<decltype(part)>;
         if (signals.one_resistance && !Kind::resistance_follows_value) {
           const double resistance =
-              one(of, {.value = signals.value[0], .resistance = signals.resistance[0]}, p)
+              one(part, {.value = signals.value[0], .resistance = signals.resistance[0]}, p)
                   .resistance;
-          through(of, signals.value.data(), n, signals.resistance[0], p.data(), p.size());
+          through(part, signals.value.data(), n, signals.resistance[0], p.data(), p.size());
           signals.resistance[0] = resistance;
           return;
         }
@@ -63,7 +63,7 @@ void pass(const Law& law, Signals& signals, std::size_t n, Parameters p) {
           std::fill_n(signals.resistance.begin(), n, signals.resistance[0]);
         for (std::size_t i = 0; i < n; ++i) {
           const auto out =
-              one(of, {.value = signals.value[i], .resistance = signals.resistance[i]}, p);
+              one(part, {.value = signals.value[i], .resistance = signals.resistance[i]}, p);
           signals.value[i] = out.value;
           signals.resistance[i] = out.resistance;
         }

@@ -196,24 +196,26 @@ std::size_t Builder::deviation(const std::string& name, const std::string& stage
 std::size_t Builder::reference(const std::string& name) {
   const auto known = references_.find(name);
   if (known != references_.end()) return known->second;
-  const auto* of = model::find(board_.references, name);
-  if (of == nullptr) throw ChainError(fmt::format("the board has no reference \"{}\"", name));
+  const auto* reference = model::find(board_.references, name);
+  if (reference == nullptr)
+    throw ChainError(fmt::format("the board has no reference \"{}\"", name));
   const auto before = chain_.sources.size();
-  const auto index = part(name + " voltage", "reference", of->voltage, "V");
-  if (of->noise) {
+  const auto index = part(name + " voltage", "reference", reference->voltage, "V");
+  if (reference->noise) {
     // Noise of the reference moves the same voltage as its tolerance does.
-    for (const auto& limit : of->noise->limits) {
+    for (const auto& limit : reference->noise->limits) {
       source(name + " noise", index, "reference", limit, {}, Noise{});
     }
   }
-  if (of->output_resistance && of->load_change > 0.0) {
+  if (reference->output_resistance && reference->load_change > 0.0) {
     computed({.name = name + " load",
               .stage = "reference",
-              .specification = "±" + quantity::engineering(of->load_change, quantity::unit("A"), 4),
+              .specification =
+                  "±" + quantity::engineering(reference->load_change, quantity::unit("A"), 4),
               .parameter = index,
               .nature = Temperature{},  // it comes and goes, so that no adjustment takes it away
               .distribution = quantity::Distribution::uniform,
-              .limit = *of->output_resistance * of->load_change});
+              .limit = *reference->output_resistance * reference->load_change});
   }
   // It feeds stages, and is in none.
   for (auto source = before; source < chain_.sources.size(); ++source) {

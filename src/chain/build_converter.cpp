@@ -62,11 +62,13 @@ void Builder::add_thermal_noise(PinDisturbance& added) {
               .distribution = Distribution::normal,
               .limit = rms});
   };
-  const auto farads = [](double of) { return quantity::engineering(of, quantity::unit("F"), 4); };
+  const auto farads = [](double value) {
+    return quantity::engineering(value, quantity::unit("F"), 4);
+  };
   for (auto part = chain_.path.stages.rbegin(); part != chain_.path.stages.rend(); ++part) {
-    const auto* of = std::get_if<LowpassLaw>(&part->law);
-    if (of == nullptr) continue;
-    const double capacitor = chain_.nominal[of->capacitor];
+    const auto* lowpass = std::get_if<LowpassLaw>(&part->law);
+    if (lowpass == nullptr) continue;
+    const double capacitor = chain_.nominal[lowpass->capacitor];
     add("resistor noise", "kT/C of " + farads(capacitor), std::sqrt(kt / capacitor));
     break;
   }
@@ -83,8 +85,9 @@ void Builder::add_pin() {
   for (const double end : {channel.span.low, channel.span.high}) {
     const auto there = time_constants_at(chain_, end);
     for (std::size_t i = 0; i < there.size(); ++i) {
-      const double here = chain_.path.time_constants[i];
-      if (std::abs(there[i] - here) > 1e-6 * here) chain_.path.time_constants_vary = true;
+      const double value_here = chain_.path.time_constants[i];
+      if (std::abs(there[i] - value_here) > 1e-6 * value_here)
+        chain_.path.time_constants_vary = true;
     }
   }
   if (converter.sampling_capacitor && chain_.timing.sampling_time > 0.0) {
@@ -97,17 +100,17 @@ void Builder::add_pin() {
   }
 
   PinDisturbance added;
-  for (const auto& of : channel.interference) {
+  for (const auto& each : channel.interference) {
     const auto name = fmt::format("interference {}",
-                                  quantity::engineering(of.frequency, quantity::unit("Hz"), 4));
+                                  quantity::engineering(each.frequency, quantity::unit("Hz"), 4));
     added.terms.push_back(parameter(unique(name), 0.0, "V"));
     computed({.name = chain_.parameters.back().name,
               .stage = "pin",
-              .specification = quantity::engineering(of.amplitude, quantity::unit("V"), 4),
+              .specification = quantity::engineering(each.amplitude, quantity::unit("V"), 4),
               .parameter = added.terms.back(),
-              .nature = InterferenceEffect{.frequency = of.frequency},
+              .nature = InterferenceEffect{.frequency = each.frequency},
               .distribution = Distribution::arcsine,
-              .limit = of.amplitude * analog_magnitude(chain_, of.frequency)});
+              .limit = each.amplitude * analog_magnitude(chain_, each.frequency)});
   }
   if (converter.jitter && channel.fastest) {
     const double amplitude = std::abs(voltage(chain_, channel.span.high, chain_.nominal) -

@@ -142,11 +142,11 @@ void Builder::set_truncation() {
     return;
   }
   const ReadingDistribution reading(chain_, x);
-  const double here = std::floor(code(chain_, x, chain_.nominal));
+  const double code_here = std::floor(code(chain_, x, chain_.nominal));
   constexpr int places = 16;
   double dropped = 0.0;
   for (int i = 0; i < places; ++i) {
-    for (const auto& [value, probability] : reading.outcomes(here + (i + 0.5) / places)) {
+    for (const auto& [value, probability] : reading.outcomes(code_here + (i + 0.5) / places)) {
       dropped += probability * (value - std::floor(value + 1e-9)) / places;
     }
   }
@@ -177,9 +177,9 @@ void Builder::set_filter_gains() {
     memory.answer = nullptr;
   }
   chain_.firmware.settling_readings = readings_to_settle(memory, 1e-4);
-  const auto last_lowpass =
-      std::find_if(chain_.path.stages.rbegin(), chain_.path.stages.rend(),
-                   [](const Stage& of) { return std::holds_alternative<LowpassLaw>(of.law); });
+  const auto last_lowpass = std::find_if(
+      chain_.path.stages.rbegin(), chain_.path.stages.rend(),
+      [](const Stage& stage) { return std::holds_alternative<LowpassLaw>(stage.law); });
   const auto slow_stages = static_cast<std::size_t>(chain_.path.stages.rend() - last_lowpass);
   for (auto& source : chain_.sources) {
     if (auto* noise = std::get_if<Noise>(&source.nature)) {

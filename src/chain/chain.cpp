@@ -203,8 +203,8 @@ Place place(const Chain& chain, double x) {
 }
 
 double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t moved) {
-  const bool behind = moved >= chain.path.parameters;
-  const double result = uncorrected(chain, behind ? at.volts : voltage(chain, at.x, p), p);
+  const bool later = moved >= chain.path.parameters;
+  const double result = uncorrected(chain, later ? at.volts : voltage(chain, at.x, p), p);
   return chain.channel.correction ? result - at.removed : result;
 }
 
@@ -230,8 +230,8 @@ double noise_in_codes(const Chain& chain, double x) {
   auto p = chain.nominal;
   for (const auto& source : chain.sources) {
     if (source.kind() != Kind::noise) continue;
-    const double of = code_effect(chain, x, source, source.standard_uncertainty, p);
-    variance += of * of;
+    const double value = code_effect(chain, x, source, source.standard_uncertainty, p);
+    variance += value * value;
   }
   return std::sqrt(variance);
 }
@@ -273,8 +273,8 @@ std::vector<double> time_constants_at(const Chain& chain, double x) {
   Signal passing{.value = x};
   for (const auto& part : chain.path.stages) {
     passing = forward(part.law, passing, chain.nominal);
-    if (const auto* of = std::get_if<LowpassLaw>(&part.law))
-      result.push_back(passing.resistance * chain.nominal[of->capacitor]);
+    if (const auto* lowpass = std::get_if<LowpassLaw>(&part.law))
+      result.push_back(passing.resistance * chain.nominal[lowpass->capacitor]);
   }
   return result;
 }

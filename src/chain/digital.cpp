@@ -40,48 +40,49 @@ int samples(const model::Length& length, double rate) {
   return static_cast<int>(std::clamp(count, 1.0, 1048576.0));
 }
 
-void set(DigitalStage& stage, const model::BlockAverage& of) {
-  const int length = samples(of.length, stage.rate);
-  stage.name = fmt::format("average of {}{}", length, of.length.truncated ? ", truncated" : "");
+void set(DigitalStage& stage, const model::BlockAverage& average) {
+  const int length = samples(average.length, stage.rate);
+  stage.name =
+      fmt::format("average of {}{}", length, average.length.truncated ? ", truncated" : "");
   stage.averages = {length};
   stage.decimation = length;
 }
 
-void set(DigitalStage& stage, const model::MovingAverage& of) {
-  const int length = samples(of.length, stage.rate);
+void set(DigitalStage& stage, const model::MovingAverage& average) {
+  const int length = samples(average.length, stage.rate);
   stage.name = fmt::format("moving average of {}", length);
   stage.averages = {length};
 }
 
-void set(DigitalStage& stage, const model::Exponential& of) {
+void set(DigitalStage& stage, const model::Exponential& filter) {
   const double weight =
-      of.time_constant
-          ? -std::expm1(-1.0 / (*of.time_constant * needed(stage.rate, "a time constant")))
-          : of.weight;
+      filter.time_constant
+          ? -std::expm1(-1.0 / (*filter.time_constant * needed(stage.rate, "a time constant")))
+          : filter.weight;
   stage.name = fmt::format("exponential of weight {:.4g}", weight);
   stage.sections = {{.b0 = weight, .a1 = weight - 1.0}};
 }
 
-void set(DigitalStage& stage, const model::Sinc& of) {
-  stage.name = fmt::format("sinc of order {}, one in {}", of.order, of.decimation);
-  stage.averages.assign(static_cast<std::size_t>(of.order), of.decimation);
-  stage.decimation = of.decimation;
+void set(DigitalStage& stage, const model::Sinc& filter) {
+  stage.name = fmt::format("sinc of order {}, one in {}", filter.order, filter.decimation);
+  stage.averages.assign(static_cast<std::size_t>(filter.order), filter.decimation);
+  stage.decimation = filter.decimation;
 }
 
-void set(DigitalStage& stage, const model::Median& of) {
-  stage.name = fmt::format("median of {}", of.length);
-  stage.median = of.length;
-  stage.taps.assign(static_cast<std::size_t>(of.length / 2) + 1, 0.0);
+void set(DigitalStage& stage, const model::Median& filter) {
+  stage.name = fmt::format("median of {}", filter.length);
+  stage.median = filter.length;
+  stage.taps.assign(static_cast<std::size_t>(filter.length / 2) + 1, 0.0);
   stage.taps.back() = 1.0;
 }
 
 // Poles of the analog prototype by the bilinear transform, the cutoff in its place
 // (Oppenheim and Schafer, 2010, 7.2).
-void set(DigitalStage& stage, const model::Butterworth& of) {
-  const double k = std::tan(pi * below_half(of.cutoff, stage.rate, "a cutoff"));
-  stage.name = fmt::format("Butterworth of order {}, {:.4g} Hz", of.order, of.cutoff);
-  for (int pair = 0; pair < of.order / 2; ++pair) {
-    const double damping = 2.0 * std::sin(pi * (2 * pair + 1) / (2.0 * of.order));
+void set(DigitalStage& stage, const model::Butterworth& filter) {
+  const double k = std::tan(pi * below_half(filter.cutoff, stage.rate, "a cutoff"));
+  stage.name = fmt::format("Butterworth of order {}, {:.4g} Hz", filter.order, filter.cutoff);
+  for (int pair = 0; pair < filter.order / 2; ++pair) {
+    const double damping = 2.0 * std::sin(pi * (2 * pair + 1) / (2.0 * filter.order));
     const double scale = 1.0 / (1.0 + damping * k + k * k);
     stage.sections.push_back({.b0 = k * k * scale,
                               .b1 = 2.0 * k * k * scale,
@@ -89,16 +90,16 @@ void set(DigitalStage& stage, const model::Butterworth& of) {
                               .a1 = 2.0 * (k * k - 1.0) * scale,
                               .a2 = (1.0 - damping * k + k * k) * scale});
   }
-  if (of.order % 2 == 1) {
+  if (filter.order % 2 == 1) {
     stage.sections.push_back(
         {.b0 = k / (1.0 + k), .b1 = k / (1.0 + k), .a1 = (k - 1.0) / (k + 1.0)});
   }
 }
 
-void set(DigitalStage& stage, const model::Notch& of) {
-  const double centre = std::cos(2.0 * pi * below_half(of.frequency, stage.rate, "a notch"));
-  const double t = std::tan(pi * below_half(of.width, stage.rate, "a width"));
-  stage.name = fmt::format("notch at {:.4g} Hz", of.frequency);
+void set(DigitalStage& stage, const model::Notch& filter) {
+  const double centre = std::cos(2.0 * pi * below_half(filter.frequency, stage.rate, "a notch"));
+  const double t = std::tan(pi * below_half(filter.width, stage.rate, "a width"));
+  stage.name = fmt::format("notch at {:.4g} Hz", filter.frequency);
   const double scale = 1.0 / (1.0 + t);
   stage.sections = {{.b0 = scale,
                      .b1 = -2.0 * centre * scale,
@@ -107,12 +108,12 @@ void set(DigitalStage& stage, const model::Notch& of) {
                      .a2 = (1.0 - t) * scale}};
 }
 
-void set(DigitalStage& stage, const model::FirFilter& of) {
+void set(DigitalStage& stage, const model::FirFilter& filter) {
   double sum = 0.0;
-  for (const double tap : of.taps) sum += tap;
-  stage.name = fmt::format("{} taps", of.taps.size());
+  for (const double tap : filter.taps) sum += tap;
+  stage.name = fmt::format("{} taps", filter.taps.size());
   stage.taps.clear();
-  for (const double tap : of.taps) stage.taps.push_back(tap / sum);
+  for (const double tap : filter.taps) stage.taps.push_back(tap / sum);
 }
 
 // Each stage on a sequence whose samples are `stride` apart; the sequence grows by the stage's
@@ -143,8 +144,8 @@ void apply_section(const Section& s, std::vector<double>& h, std::size_t stride)
   constexpr std::size_t longest = 2 * std::size_t{longest_memory};
   std::vector<double> out;
   out.reserve(h.size() * 2);
-  const auto past = [&](const std::vector<double>& of, std::size_t i, std::size_t back) {
-    return i >= back && i - back < of.size() ? of[i - back] : 0.0;
+  const auto past = [&](const std::vector<double>& values, std::size_t i, std::size_t back) {
+    return i >= back && i - back < values.size() ? values[i - back] : 0.0;
   };
   double peak = 0.0;
   std::size_t quiet = 0;
@@ -230,9 +231,9 @@ double delay_of(const Section& s) {
 Digital prepare(const std::vector<model::DigitalStage>& stages, double rate) {
   Digital result{.rate = rate, .stages = {}};
   double conversions = 0.0, stride = 1.0, medians = 0.0;
-  for (const auto& of : stages) {
+  for (const auto& each : stages) {
     DigitalStage stage{.rate = rate};
-    std::visit([&](const auto& kind) { set(stage, kind); }, of);
+    std::visit([&](const auto& kind) { set(stage, kind); }, each);
     rate /= stage.decimation;
     conversions += memory_of(stage) * stride;
     stride *= stage.decimation;
@@ -310,13 +311,13 @@ int readings_to_settle(const Digital& digital, double band) {
 double group_delay(const Digital& digital) {
   double delay = 0.0, stride = 1.0;
   for (const auto& stage : digital.stages) {
-    double of = 0.0;
-    for (const int length : stage.averages) of += (length - 1) / 2.0;
-    for (const auto& section : stage.sections) of += delay_of(section);
+    double value = 0.0;
+    for (const int length : stage.averages) value += (length - 1) / 2.0;
+    for (const auto& section : stage.sections) value += delay_of(section);
     for (std::size_t k = 0; k < stage.taps.size(); ++k) {
-      of += static_cast<double>(k) * stage.taps[k];
+      value += static_cast<double>(k) * stage.taps[k];
     }
-    delay += of * stride;
+    delay += value * stride;
     stride *= stage.decimation;
   }
   return delay;

@@ -71,15 +71,15 @@ std::optional<Settling> settling(const Chain& chain) {
 // What averages, filters and low-passes still owe of a step, reading by reading.
 class Settles {
  public:
-  Settles(const Chain& chain, const Dynamics& of)
+  Settles(const Chain& chain, const Dynamics& dynamics)
       : digital_(chain.firmware.digital),
         // Where no rate is known the low-passes do not count.
         lowpasses_(digital_.rate > 0.0 ? chain.path.time_constants : std::vector<double>{}),
         rate_(digital_.rate > 0.0 ? digital_.rate : 1.0),
         band_(target_band(chain) *
               (1.0 + 1e-9)),  // a step that is just within the target has settled
-        analog_(digital_.rate > 0.0 ? of.analog_settling * rate_ : 0.0),
-        to_target_(of.series.to_target) {
+        analog_(digital_.rate > 0.0 ? dynamics.analog_settling * rate_ : 0.0),
+        to_target_(dynamics.series.to_target) {
     // 1e-13 of a low-pass is left after 30 time constants, of several in series a little later.
     const double late = 30.0 * lowpasses_.delay() * rate_;
     const bool linear = std::ranges::none_of(digital_.stages, &DigitalStage::median);

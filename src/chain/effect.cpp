@@ -33,12 +33,12 @@ double effect_between(const Chain& chain, const Place& at, const std::optional<P
   const bool shared = source.kind() == Kind::nonlinearity && at.x == tare->x;
   if (own_of_place(source.kind()) && !shared) {
     // The reading and the tare each have their own.
-    const double here = of_reading(at);
-    return std::copysign(std::hypot(here, of_reading(*tare)), here);
+    const double value_here = of_reading(at);
+    return std::copysign(std::hypot(value_here, of_reading(*tare)), value_here);
   }
   return half_difference(source, size, p, [&](Parameters moved) {
-    const double here = read_moved(chain, at, moved, source.parameter);
-    return here - (read_moved(chain, *tare, moved, source.parameter) - tare->x);
+    const double value_here = read_moved(chain, at, moved, source.parameter);
+    return value_here - (read_moved(chain, *tare, moved, source.parameter) - tare->x);
   });
 }
 

@@ -6,19 +6,19 @@
 namespace tamlo::chain {
 Signal forward(const Law& law, const Signal& in, Parameters p) {
   return std::visit(
-      [&](const auto& of) -> Signal {
+      [&](const auto& part) -> Signal {
         // A sensor takes the quantity, and most have no resistance to speak of.
-        if constexpr (requires { forward_of(of, in, p); }) {
-          return forward_of(of, in, p);
+        if constexpr (requires { forward_of(part, in, p); }) {
+          return forward_of(part, in, p);
         } else {
-          return {.value = forward_of(of, in.value, p)};
+          return {.value = forward_of(part, in.value, p)};
         }
       },
       law);
 }
 
 double inverse(const Law& law, double out, Parameters p) {
-  return std::visit([&](const auto& of) { return inverse_of(of, out, p); }, law);
+  return std::visit([&](const auto& part) { return inverse_of(part, out, p); }, law);
 }
 
 double measured_inl(const ConverterLaw& law, double code) {

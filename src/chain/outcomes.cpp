@@ -53,14 +53,14 @@ std::vector<Outcome> ReadingDistribution::outcomes(double unquantised) const {
   std::vector<Outcome> result;
   if ((!single_ && bin_width_ == 0.0) || count > 256 ||
       (count > 1 && (sine_ >= 0.01 || !independent))) {
-    const auto of = behind_filter(unquantised);
-    const double sigma = std::sqrt(of.variance);
-    if (!(sigma > 0.0)) return {{.value = of.mean, .probability = 1.0}};
+    const auto filtered = behind_filter(unquantised);
+    const double sigma = std::sqrt(filtered.variance);
+    if (!(sigma > 0.0)) return {{.value = filtered.mean, .probability = 1.0}};
     const double bin_width = bin_width_ > 0.0 ? bin_width_ : sigma / 16.0;
     double before = 0.0;
-    for (double k = std::floor((of.mean - 9.0 * sigma) / bin_width);
-         k <= std::ceil((of.mean + 9.0 * sigma) / bin_width); k += 1.0) {
-      const double up_to = math::normal_cdf(((k + 0.5) * bin_width - of.mean) / sigma);
+    for (double k = std::floor((filtered.mean - 9.0 * sigma) / bin_width);
+         k <= std::ceil((filtered.mean + 9.0 * sigma) / bin_width); k += 1.0) {
+      const double up_to = math::normal_cdf(((k + 0.5) * bin_width - filtered.mean) / sigma);
       result.push_back({.value = k * bin_width, .probability = up_to - before});
       before = up_to;
     }

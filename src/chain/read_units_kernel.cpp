@@ -34,14 +34,14 @@ void through(const Law& law, double* __restrict value, double* __restrict resist
 template <>
 void through(const SamplingLaw& law, double* __restrict value, double* __restrict resistance,
              std::size_t n, const double* const* rows) {
-  const Sampling of = law.sampling;
+  const Sampling sampling = law.sampling;
   const double* before = rows[law.neighbour];
   const auto pass = [&](auto unsettled) {
     for (std::size_t t = 0; t < n; ++t) {
-      value[t] = value[t] + unsettled(of, resistance[t]) * (before[t] - value[t]);
+      value[t] = value[t] + unsettled(sampling, resistance[t]) * (before[t] - value[t]);
     }
   };
-  of.pin_capacitor > 0.0 ? pass(unsettled_shared<Set>) : pass(unsettled_alone<Set>);
+  sampling.pin_capacitor > 0.0 ? pass(unsettled_shared<Set>) : pass(unsettled_alone<Set>);
 }
 
 // Row after row: the number of terms is not known here.
@@ -77,9 +77,9 @@ void back_through(const PinDisturbance& law, double* __restrict value, std::size
 bool pass(const Law& law, double* value, double* resistance, std::size_t n,
           const double* const* rows) {
   return std::visit(
-      [&](const auto& of) {
-        constexpr bool several = std::decay_t<decltype(of)>::several_at_once;
-        if constexpr (several) through(of, value, resistance, n, rows);
+      [&](const auto& part) {
+        constexpr bool several = std::decay_t<decltype(part)>::several_at_once;
+        if constexpr (several) through(part, value, resistance, n, rows);
         return several;
       },
       law);
@@ -87,9 +87,9 @@ bool pass(const Law& law, double* value, double* resistance, std::size_t n,
 
 bool pass_back(const Law& law, double* value, std::size_t n, const double* parameters) {
   return std::visit(
-      [&](const auto& of) {
-        constexpr bool several = std::decay_t<decltype(of)>::several_at_once;
-        if constexpr (several) back_through(of, value, n, parameters);
+      [&](const auto& part) {
+        constexpr bool several = std::decay_t<decltype(part)>::several_at_once;
+        if constexpr (several) back_through(part, value, n, parameters);
         return several;
       },
       law);

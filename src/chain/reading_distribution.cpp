@@ -103,11 +103,11 @@ double correction_in_codes(const Chain& chain, double x) {
            x;
   };
   // The nearest place to either side where the corrected reading passes `x`.
-  const double here = off(0.0);
+  const double value_here = off(0.0);
   for (double reach = 1.0; reach < chain.conversion.codes; reach *= 2.0) {
     for (double end : {-reach, reach}) {
-      if ((off(end) > 0.0) == (here > 0.0)) continue;
-      const auto inside = [&](double by) { return (off(by) > 0.0) == (here > 0.0); };
+      if ((off(end) > 0.0) == (value_here > 0.0)) continue;
+      const auto inside = [&](double by) { return (off(by) > 0.0) == (value_here > 0.0); };
       return math::bisect(0.0, end, 60, inside).middle();
     }
   }
@@ -156,21 +156,21 @@ ReportedMoments ReadingDistribution::over_phases(double unquantised, Moments mom
   ReportedMoments sum;
   double squares = 0.0;
   for (int i = 0; i < phases; ++i) {
-    const auto of = moments(unquantised + wave(i));
-    sum.mean += of.mean / phases;
-    squares += (of.variance + of.mean * of.mean) / phases;
+    const auto moved = moments(unquantised + wave(i));
+    sum.mean += moved.mean / phases;
+    squares += (moved.variance + moved.mean * moved.mean) / phases;
   }
   sum.variance = std::max(squares - sum.mean * sum.mean, 0.0);
   return sum;
 }
 
 ReportedMoments ReadingDistribution::behind_filter(double unquantised) const {
-  auto of =
+  auto outcome =
       over_phases(unquantised, [&](double at) { return reported_moments(chain_, at, noise_); });
   // The filter leaves of the clipped codes' variance the part that it leaves of the whole.
   const double whole = noise_ * noise_ + sine_ * sine_ / 2.0 + 1.0 / 12.0;
-  of.variance *= (left_ * left_ + 1.0 / 12.0 / chain_.firmware.averaged) / whole;
-  return of;
+  outcome.variance *= (left_ * left_ + 1.0 / 12.0 / chain_.firmware.averaged) / whole;
+  return outcome;
 }
 
 }  // namespace tamlo::chain

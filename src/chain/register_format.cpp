@@ -30,17 +30,17 @@ int bits_of(const RegisterFormat& law) {
 
 // What the firmware takes one code for, in counts.
 double counts_per_code(const RegisterFormat& law) {
-  const auto& of = law.reporting;
-  switch (of.kind) {
+  const auto& reporting = law.reporting;
+  switch (reporting.kind) {
     case Way::plain:
       return 1.0;
     case Way::shifted:
     case Way::replicated:
-      return std::ldexp(1.0, of.bits - bits_of(law));
+      return std::ldexp(1.0, reporting.bits - bits_of(law));
     case Way::dropped:
-      return std::ldexp(1.0, -of.bits);
+      return std::ldexp(1.0, -reporting.bits);
     case Way::divided:
-      return 1.0 / static_cast<double>(of.divisor);
+      return 1.0 / static_cast<double>(reporting.divisor);
     case Way::counts:
       return law.counts_per;
   }
@@ -49,22 +49,23 @@ double counts_per_code(const RegisterFormat& law) {
 
 // This format alone.
 std::int64_t formatted(const RegisterFormat& law, std::int64_t code) {
-  const auto& of = law.reporting;
-  switch (of.kind) {
+  const auto& reporting = law.reporting;
+  switch (reporting.kind) {
     case Way::plain:
       return code;
     case Way::shifted:
-      return code * (std::int64_t{1} << (of.bits - bits_of(law)));
+      return code * (std::int64_t{1} << (reporting.bits - bits_of(law)));
     case Way::replicated:
-      return replicated(code, bits_of(law), of.bits);
+      return replicated(code, bits_of(law), reporting.bits);
     case Way::dropped:
-      return code >> of.bits;
+      return code >> reporting.bits;
     case Way::divided:
-      return code / of.divisor;
+      return code / reporting.divisor;
     case Way::counts: {
-      const double count = static_cast<double>(of.at_low) +
+      const double count = static_cast<double>(reporting.at_low) +
                            (static_cast<double>(code) - law.counts_low) * law.counts_per;
-      return std::clamp(static_cast<std::int64_t>(std::floor(count + 0.5)), of.least, of.most);
+      return std::clamp(static_cast<std::int64_t>(std::floor(count + 0.5)), reporting.least,
+                        reporting.most);
     }
   }
   return code;
@@ -103,12 +104,13 @@ RegisterFormat report_law(const model::RegisterFormat& reporting, int resolution
   law.last_in = law.last;
   double slope = 1.0;  // of what comes before, counts to a code
   for (const auto& format : before) {
-    RegisterFormat of{.reporting = format, .first_in = law.first_in, .last_in = law.last_in};
-    law.per_code *= counts_per_code(of);
-    slope *= slope_of(of);
-    law.first_in = formatted(of, of.first_in);
-    law.last_in = formatted(of, of.last_in);
-    law.before.push_back(std::move(of));
+    RegisterFormat register_format{
+        .reporting = format, .first_in = law.first_in, .last_in = law.last_in};
+    law.per_code *= counts_per_code(register_format);
+    slope *= slope_of(register_format);
+    law.first_in = formatted(register_format, register_format.first_in);
+    law.last_in = formatted(register_format, register_format.last_in);
+    law.before.push_back(std::move(register_format));
   }
   // Where the ends of the span lie in what comes before.
   const auto taken_in = [&](double code) {

@@ -21,10 +21,10 @@ std::string_view name(Roughness roughness) {
 }
 
 Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
-  const double here = code(chain, x, chain.nominal) + correction_in_codes(chain, x);
+  const double code_here = code(chain, x, chain.nominal) + correction_in_codes(chain, x);
   const auto first = static_cast<double>(first_code(chain));
   const auto last = static_cast<double>(last_code(chain));
-  const double low = here - reach, high = here + reach;
+  const double low = code_here - reach, high = code_here + reach;
   auto result = low < first - 0.5 || high > last + 0.5 ? Roughness::code_end : Roughness::none;
   const auto hold = [&](bool found, Roughness what) {
     if (found) result = std::max(result, what);
@@ -57,7 +57,7 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   }
   if (!integer) return result;
   // The worst of the register values in reach; of very many every so-many-th.
-  const auto middle = register_value(chain, here);
+  const auto middle = register_value(chain, code_here);
   const auto stride = std::max<std::int64_t>(1, (to - from) / 4096);
   double before = 0.0;
   struct Side {

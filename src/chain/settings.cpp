@@ -127,8 +127,8 @@ std::optional<double> loop_left(const Chain& chain) {
   constexpr double most = 0.021;
   double left = *loop->supply - loop->burden.value_or(0.0);
   for (const auto& stage : chain.path.stages) {
-    if (const auto* of = std::get_if<ShuntLaw>(&stage.law)) {
-      left -= most * chain.nominal[of->resistance];
+    if (const auto* shunt = std::get_if<ShuntLaw>(&stage.law)) {
+      left -= most * chain.nominal[shunt->resistance];
     }
   }
   return left;

@@ -17,11 +17,11 @@ struct Plateau {
 };
 
 Plateau plateau_at(const Chain& chain, double x) {
-  const auto here = register_value(chain, code(chain, x, chain.nominal));
-  const double shown = reading(chain, static_cast<double>(here));
+  const auto code_here = register_value(chain, code(chain, x, chain.nominal));
+  const double shown = reading(chain, static_cast<double>(code_here));
   // The last value that way which reads the same, by steps that double and then halve.
   const auto same_until = [&](std::int64_t sign, std::int64_t end) {
-    std::int64_t same = here, stride = 1;
+    std::int64_t same = code_here, stride = 1;
     while (stride > 0) {
       const auto next = same + sign * stride;
       const bool inside = sign > 0 ? next <= end : next >= end;

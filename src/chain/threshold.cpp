@@ -33,7 +33,7 @@ class Switch {
   /// A firmware that compares register values: on from there on, in the direction in which they
   /// move with the quantity.
   Asked reaches(double value) const {
-    return [=, this](double of) { return rising_ ? of >= value : of <= value; };
+    return [=, this](double number) { return rising_ ? number >= value : number <= value; };
   }
 
   /// The unquantised code at which one reading in two answers yes to what only high values do.
@@ -77,11 +77,11 @@ class Switch {
 };
 
 // The least hysteresis with which the trips stay at `allowed` a reading.
-double needed(const Chain& chain, const Switch& of, double noise, double allowed) {
+double needed(const Chain& chain, const Switch& threshold, double noise, double allowed) {
   const double at = chain.channel.threshold->at;
-  const auto on = of.reaches(of.reported_at(at));
+  const auto on = threshold.reaches(threshold.reported_at(at));
   const auto trips = [&](double hysteresis) {
-    return of.trips(on, of.reaches(of.reported_at(at - hysteresis)));
+    return threshold.trips(on, threshold.reaches(threshold.reported_at(at - hysteresis)));
   };
   if (trips(0.0) <= allowed) return 0.0;
   double low = 0.0, high = std::max(noise, step_at(chain, at));
@@ -97,21 +97,21 @@ double needed(const Chain& chain, const Switch& of, double noise, double allowed
 }  // namespace
 
 std::optional<ThresholdFigures> threshold(const Chain& chain) {
-  const auto& of = chain.channel.threshold;
-  if (!of) return {};
-  const Switch compares(chain, of->at);
-  ThresholdFigures result{.on_code = compares.reported_at(of->at),
-                          .off_code = compares.reported_at(of->at - of->hysteresis),
-                          .noise = reading_noise(chain, of->at),
+  const auto& threshold = chain.channel.threshold;
+  if (!threshold) return {};
+  const Switch compares(chain, threshold->at);
+  ThresholdFigures result{.on_code = compares.reported_at(threshold->at),
+                          .off_code = compares.reported_at(threshold->at - threshold->hysteresis),
+                          .noise = reading_noise(chain, threshold->at),
                           .reading_rate = output_rate(chain.firmware.digital)};
   const auto on = compares.reaches(result.on_code), stays = compares.reaches(result.off_code);
   result.on = quantity_at(chain, compares.edge(on));
   result.off = quantity_at(chain, compares.edge(stays));
   if (result.reading_rate > 0.0) {
     result.false_trips = result.reading_rate * compares.trips(on, stays);
-    if (of->false_trip_every) {
-      result.needed =
-          needed(chain, compares, result.noise, 1.0 / *of->false_trip_every / result.reading_rate);
+    if (threshold->false_trip_every) {
+      result.needed = needed(chain, compares, result.noise,
+                             1.0 / *threshold->false_trip_every / result.reading_rate);
     }
   }
   return result;
@@ -153,7 +153,7 @@ std::vector<ThresholdFigures> zone_edges(const Chain& chain) {
     // A value that is the edge, up to rounding, has reached it.
     const double slack = 1e-9 * chain.channel.span.width();
     const auto asks = [&](double edge) {
-      return [&chain, edge, slack](double of) { return reading(chain, of) >= edge - slack; };
+      return [&chain, edge, slack](double value) { return reading(chain, value) >= edge - slack; };
     };
     const double leaves = at - zones.hysteresis;
     const bool rising = compares.rising();
@@ -180,17 +180,17 @@ std::vector<ZoneWidth> zone_widths(const Chain& chain, const std::vector<Thresho
   std::vector<ZoneWidth> result;
   if (!chain.channel.zones) return result;
   const auto& span = chain.channel.span;
-  const auto& asked = chain.channel.zones->edges;
+  const auto& wanted = chain.channel.zones->edges;
   const auto reported_at = [&](double x) {
     return static_cast<double>(register_value(chain, code(chain, x, chain.nominal)));
   };
   const auto begin = [&](std::size_t edge) {
     const double on = edges[edge].on_code;
-    return on == never ? reported_at(asked[edge]) : on;
+    return on == never ? reported_at(wanted[edge]) : on;
   };
-  for (std::size_t i = 0; i <= asked.size(); ++i) {
-    const bool first = i == 0, last = i == asked.size();
-    ZoneWidth width{.from = first ? span.low : asked[i - 1], .to = last ? span.high : asked[i]};
+  for (std::size_t i = 0; i <= wanted.size(); ++i) {
+    const bool first = i == 0, last = i == wanted.size();
+    ZoneWidth width{.from = first ? span.low : wanted[i - 1], .to = last ? span.high : wanted[i]};
     const double low = first ? reported_at(span.low) : begin(i - 1);
     const double high = last ? reported_at(span.high) : begin(i);
     width.codes = std::abs(high - low);

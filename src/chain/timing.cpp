@@ -36,7 +36,7 @@ std::vector<const model::Channel*> scanned(const model::Board& board,
     if (converter.scan.empty() && channel.converter == converter.name) result.push_back(&channel);
   }
   for (const auto& name : converter.scan) {
-    if (const auto* of = model::find(board.channels, name)) result.push_back(of);
+    if (const auto* found = model::find(board.channels, name)) result.push_back(found);
   }
   return result;
 }
@@ -48,22 +48,22 @@ Timing timing(const model::Board& board, const model::Converter& converter,
   Timing result{.clock = clock_of(converter), .scan = converter.scan};
   const auto scan = scanned(board, converter);
   if (result.scan.empty()) {
-    for (const auto* of : scan) result.scan.push_back(of->name);
+    for (const auto* each : scan) result.scan.push_back(each->name);
   }
   const auto count = result.scan.size();
   if (result.clock > 0.0) result.sampling_time = channel.sampling.value_or(0.0) / result.clock;
   result.conversion_time = time_of_one(converter, channel, count);
-  for (const auto* of : scan) result.scan_period += time_of_one(converter, *of, count);
+  for (const auto* each : scan) result.scan_period += time_of_one(converter, *each, count);
   if (converter.max_rate) {
     result.scan_period =
         std::max(result.scan_period, static_cast<double>(count) / *converter.max_rate);
   }
   if (result.scan_period > 0.0) result.rate_limit = 1.0 / result.scan_period;
   result.rate = channel.rate.value_or(result.rate_limit);
-  for (const auto* of : scan) {
-    const double rate = of->rate.value_or(result.rate_limit);
+  for (const auto* each : scan) {
+    const double rate = each->rate.value_or(result.rate_limit);
     result.aggregate_rate += rate;
-    result.busy += rate * time_of_one(converter, *of, count);
+    result.busy += rate * time_of_one(converter, *each, count);
   }
   return result;
 }

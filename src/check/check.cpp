@@ -39,12 +39,12 @@ double spread(const chain::Chain& chain) {
   double worst = 0.0;
   for (const double x : {span.low, span.middle(), span.high}) {
     double variance = 0.0;
-    for (const double of : chain::effects(chain, x, chain::standards_at(chain, x))) {
-      variance += of * of;
+    for (const double value : chain::effects(chain, x, chain::standards_at(chain, x))) {
+      variance += value * value;
     }
-    const double here = std::abs(chain::bias(chain, x)) + 2.0 * std::sqrt(variance);
+    const double value_here = std::abs(chain::bias(chain, x)) + 2.0 * std::sqrt(variance);
     // Not a number is worse than any.
-    worst = here <= worst ? worst : here;
+    worst = value_here <= worst ? worst : value_here;
   }
   return worst;
 }

@@ -35,8 +35,8 @@ void examine_attenuation(const Examination& e) {
   const Remedy change =
       finest == nullptr ? Remedy{"no attenuation serves this span: divide it before the pin", {}}
                         : Remedy{fmt::format("attenuation = \"{}\"", finest->name),
-                                 [name = finest->name](model::Board&, model::Channel& of) {
-                                   of.attenuation = name;
+                                 [name = finest->name](model::Board&, model::Channel& channel) {
+                                   channel.attenuation = name;
                                  }};
   if (!serves(e, *chosen)) {
     e.report("attenuation-exceeded", Severity::error,
@@ -56,9 +56,9 @@ void examine_attenuation(const Examination& e) {
 // The amplifier of that number among those of the channel, on another of its gains.
 Remedy use(std::size_t number, const model::GainChoice& choice) {
   return {fmt::format("use = \"{}\"", choice.name),
-          [number, choice](model::Board&, model::Channel& of) {
+          [number, choice](model::Board&, model::Channel& channel) {
             std::size_t at = 0;
-            for (auto& part : of.frontend) {
+            for (auto& part : channel.frontend) {
               auto* amplifier = std::get_if<model::Amplifier>(&part);
               if (amplifier == nullptr || at++ != number) continue;
               amplifier->gain = choice.gain;
@@ -78,10 +78,10 @@ void examine_gain(const Examination& e) {
   }
   std::size_t next = 0;
   for (const auto& part : e.chain.channel.frontend) {
-    const auto* of = std::get_if<model::Amplifier>(&part);
-    if (of == nullptr) continue;
+    const auto* amplifier = std::get_if<model::Amplifier>(&part);
+    if (amplifier == nullptr) continue;
     const auto* law = laws.at(next++);
-    if (of->gains.empty()) continue;
+    if (amplifier->gains.empty()) continue;
     const auto fits = [&](double gain) {
       auto tried = e.chain;
       tried.nominal[law->gain] = gain;
@@ -91,20 +91,20 @@ void examine_gain(const Examination& e) {
       });
     };
     const model::GainChoice* best = nullptr;
-    for (const auto& choice : of->gains) {
+    for (const auto& choice : amplifier->gains) {
       const bool more = best == nullptr || choice.gain.or_zero() > best->gain.or_zero();
       if (more && fits(choice.gain.or_zero())) best = &choice;
     }
-    if (best == nullptr || best->name == of->use) continue;
-    if (!fits(of->gain.or_zero())) {
+    if (best == nullptr || best->name == amplifier->use) continue;
+    if (!fits(amplifier->gain.or_zero())) {
       e.report("gain-too-high", Severity::error,
-               fmt::format("with gain {} the span leaves the converter's range", of->use),
+               fmt::format("with gain {} the span leaves the converter's range", amplifier->use),
                "the ends of the span read the last code and look valid", {use(next - 1, *best)});
     } else {
       e.report("gain-too-low", Severity::advice,
                fmt::format("gain {} still keeps the span in the range", best->name),
                fmt::format("its code width is {:.3g} times finer",
-                           best->gain.or_zero() / of->gain.or_zero()),
+                           best->gain.or_zero() / amplifier->gain.or_zero()),
                {use(next - 1, *best)});
     }
   }

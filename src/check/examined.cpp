@@ -8,8 +8,8 @@
 namespace tamlo::check {
 
 std::uint64_t Examined::count(Severity severity) const {
-  return static_cast<std::uint64_t>(
-      std::ranges::count(findings, severity, [](const LocatedFinding& of) { return of.severity; }));
+  return static_cast<std::uint64_t>(std::ranges::count(
+      findings, severity, [](const LocatedFinding& finding) { return finding.severity; }));
 }
 
 Examined examine(const model::Board& board, const std::vector<std::string>& channels) {
@@ -23,7 +23,7 @@ Examined examine(const model::Board& board, const std::vector<std::string>& chan
     if (chain::of_ideal_parts(chain::build(board, channel))) result.ideal.push_back(channel);
   }
   std::ranges::stable_sort(result.findings, {},
-                           [](const LocatedFinding& of) { return of.severity; });
+                           [](const LocatedFinding& located) { return located.severity; });
   return result;
 }
 

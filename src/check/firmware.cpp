@@ -10,9 +10,9 @@ namespace tamlo::check {
 namespace {
 
 // The converter's codes as they are.
-void report_codes(model::Board& board, model::Channel& of) {
-  converter_of(board, of).formats_before.clear();
-  converter_of(board, of).reporting = {};
+void report_codes(model::Board& board, model::Channel& channel) {
+  converter_of(board, channel).formats_before.clear();
+  converter_of(board, channel).reporting = {};
 }
 
 void examine_integers(const Examination& e) {
@@ -27,7 +27,7 @@ void examine_integers(const Examination& e) {
                          e.shown(x), integer->bits),
              "the number wraps around and the reading is anything",
              {{fmt::format("use a word of {} bits", 2 * integer->bits),
-               [](model::Board&, model::Channel& of) { of.scaling.integer->bits *= 2; }},
+               [](model::Board&, model::Channel& channel) { channel.scaling.integer->bits *= 2; }},
               {"divide before multiplying", {}}});
   }
   // Unless the formula makes up for it, as one does that adds half a divisor before it divides.
@@ -38,8 +38,8 @@ void examine_integers(const Examination& e) {
                          e.amount(error.mean), e.amount(error.largest)),
              "division drops the fraction, always to the same side, or a factor is rounded",
              {{"round = true beside the division or shift",
-               [](model::Board&, model::Channel& of) {
-                 for (auto& step : of.scaling.integer->steps) {
+               [](model::Board&, model::Channel& edited) {
+                 for (auto& step : edited.scaling.integer->steps) {
                    step.round = step.round || step.operation == model::Operation::divide ||
                                 step.operation == model::Operation::shift_right;
                  }
@@ -86,9 +86,9 @@ void examine_convention(const Examination& e) {
       fmt::format("drop the added bits: shift right by {}, and divide by {:.0f}",
                   e.chain.report.reporting.bits - e.chain.converter.resolution,
                   e.chain.conversion.codes),
-      [](model::Board& board, model::Channel& of) {
-        report_codes(board, of);
-        of.scaling.convention = model::Convention::full_scale;
+      [](model::Board& board, model::Channel& channel) {
+        report_codes(board, channel);
+        channel.scaling.convention = model::Convention::full_scale;
       }};
   const bool full_scale = scaling.convention == model::Convention::full_scale;
   if (widened && full_scale) {
@@ -110,8 +110,8 @@ void examine_convention(const Examination& e) {
            "code k stands for k code widths, so the full-scale range belongs to one code more",
            {widened ? drop_added_bits
                     : Remedy{fmt::format("divide by {:.0f}", codes),
-                             [](model::Board&, model::Channel& of) {
-                               of.scaling.convention = model::Convention::full_scale;
+                             [](model::Board&, model::Channel& edited) {
+                               edited.scaling.convention = model::Convention::full_scale;
                              }}});
 }
 

@@ -89,11 +89,12 @@ void examine_noise_free(const Examination& e) {
   // Steps that averaging leaves may need more than the noise alone.
   const auto average_more = [&](int more) -> Remedy {
     return {fmt::format("average {:.0f} times as many conversions", times * more),
-            [times, more](model::Board&, model::Channel& of) {
-              if (of.average.time) {
-                *of.average.time *= times * more;
+            [times, more](model::Board&, model::Channel& channel) {
+              if (channel.average.time) {
+                *channel.average.time *= times * more;
               } else {
-                of.average.count = static_cast<int>(of.average.count * std::min(times * more, 1e6));
+                channel.average.count =
+                    static_cast<int>(channel.average.count * std::min(times * more, 1e6));
               }
             }};
   };
@@ -114,9 +115,10 @@ void examine_threshold(const Examination& e) {
   const double needed = std::max(figures->needed.value_or(0.0), step);
   if (hysteresis >= needed) return;
   const auto widened = [&](double by) -> Remedy {
-    return {
-        fmt::format("hysteresis = \"{}\"", e.amount(needed * by, 3)),
-        [to = needed * by](model::Board&, model::Channel& of) { of.threshold->hysteresis = to; }};
+    return {fmt::format("hysteresis = \"{}\"", e.amount(needed * by, 3)),
+            [to = needed * by](model::Board&, model::Channel& channel) {
+              channel.threshold->hysteresis = to;
+            }};
   };
   e.report("hysteresis-too-small", Severity::warning,
            fmt::format("the hysteresis is {}, the noise of a reading there {}",

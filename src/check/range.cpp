@@ -32,8 +32,8 @@ Remedy divide_by(const Chain& chain, double factor) {
       const double needed = std::ceil((factor * (top + bottom) - bottom) / 100.0) * 100.0;
       return {fmt::format("raise the top of the {} from {} to at least {}", stage.name,
                           in_unit(top, "ohm"), in_unit(needed, "ohm", 6)),
-              [needed](model::Board&, model::Channel& of) {
-                for (auto& part : of.frontend) {
+              [needed](model::Board&, model::Channel& channel) {
+                for (auto& part : channel.frontend) {
                   auto* found = std::get_if<model::Divider>(&part);
                   if (found == nullptr) continue;
                   found->top.nominal = needed;
@@ -44,7 +44,7 @@ Remedy divide_by(const Chain& chain, double factor) {
   }
   const double by = factor * 1.005;
   return {fmt::format("put a divider before the converter that divides by at least {:.3g}", by),
-          [by](model::Board&, model::Channel& of) { scale_signal(of, 1.0 / by); }};
+          [by](model::Board&, model::Channel& edited) { scale_signal(edited, 1.0 / by); }};
 }
 
 void examine_damage(const Examination& e) {
@@ -130,8 +130,8 @@ void examine_used_range(const Examination& e) {
            fmt::format("the span uses {:.3g} % of the converter's codes", 100.0 * used),
            fmt::format("{:.2g} of {} bits are unused", unused, chain.converter.resolution),
            {{fmt::format("attenuate less by up to {:.3g}, or use a smaller reference", grow),
-             [grow](model::Board&, model::Channel& of) {
-               if (grow > 1.05) scale_signal(of, grow);
+             [grow](model::Board&, model::Channel& channel) {
+               if (grow > 1.05) scale_signal(channel, grow);
              }},
             {grow > 1.05 || away <= 0.0
                  ? std::string()
@@ -151,8 +151,8 @@ void examine_resolution(const Examination& e) {
            fmt::format("half a code is {}, the target {}", e.shown(half), e.shown(limit)),
            "no part, however good, brings a single conversion to the target",
            {{fmt::format("use at least {} bits", bits),
-             [bits](model::Board& board, model::Channel& of) {
-               converter_of(board, of).resolution = bits;
+             [bits](model::Board& board, model::Channel& channel) {
+               converter_of(board, channel).resolution = bits;
              }},
             {fmt::format("use at least {} bits, and a firmware that shows them", bits), {}}});
 }

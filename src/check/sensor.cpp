@@ -21,24 +21,28 @@ const Sensor* sensor_of(const Examination& e) {
 // The parameter that feeds the sensor, where one does.
 std::optional<std::size_t> supply_of_sensor(const chain::Chain& chain) {
   for (const auto& stage : chain.path.stages) {
-    if (const auto* of = std::get_if<chain::PotentiometerLaw>(&stage.law)) return of->supply;
-    if (const auto* of = std::get_if<chain::BridgeLaw>(&stage.law)) return of->excitation;
-    if (const auto* of = std::get_if<chain::SensorDividerLaw>(&stage.law)) return of->supply;
-    if (const auto* of = std::get_if<chain::SelfHeatedLaw>(&stage.law)) {
-      if (const auto* feed = std::get_if<chain::SensorDividerLaw>(&of->feed)) return feed->supply;
+    if (const auto* potentiometer = std::get_if<chain::PotentiometerLaw>(&stage.law))
+      return potentiometer->supply;
+    if (const auto* bridge = std::get_if<chain::BridgeLaw>(&stage.law)) return bridge->excitation;
+    if (const auto* sensor_divider = std::get_if<chain::SensorDividerLaw>(&stage.law))
+      return sensor_divider->supply;
+    if (const auto* self_heated = std::get_if<chain::SelfHeatedLaw>(&stage.law)) {
+      if (const auto* feed = std::get_if<chain::SensorDividerLaw>(&self_heated->feed))
+        return feed->supply;
     }
   }
   return {};
 }
 
-void feed_from_reference(model::Board& board, model::Channel& of) {
-  const auto& reference = converter_of(board, of).reference;
-  for (auto& part : of.frontend) {
+void feed_from_reference(model::Board& board, model::Channel& channel) {
+  const auto& reference = converter_of(board, channel).reference;
+  for (auto& part : channel.frontend) {
     if (auto* divider = std::get_if<model::SensorDivider>(&part)) divider->supply = reference;
   }
-  if (!of.sensor) return;
-  if (auto* position = std::get_if<model::Potentiometer>(&*of.sensor)) position->supply = reference;
-  if (auto* bridge = std::get_if<model::Bridge>(&*of.sensor)) bridge->excitation = reference;
+  if (!channel.sensor) return;
+  if (auto* position = std::get_if<model::Potentiometer>(&*channel.sensor))
+    position->supply = reference;
+  if (auto* bridge = std::get_if<model::Bridge>(&*channel.sensor)) bridge->excitation = reference;
 }
 
 void examine_supply(const Examination& e) {
@@ -94,12 +98,12 @@ void examine_leads(const Examination& e) {
              fmt::format("two wires: the leads of {} each read {} too high", leads, e.amount(all)),
              "the firmware does not subtract them",
              {{"subtract the nominal leads in the firmware: lead_compensated = true",
-               [](model::Board&, model::Channel& of) {
-                 std::get<model::Platinum>(*of.sensor).lead_compensated = true;
+               [](model::Board&, model::Channel& edited) {
+                 std::get<model::Platinum>(*edited.sensor).lead_compensated = true;
                }},
               {"connect three wires, and only the difference of two leads is left, or four",
-               [](model::Board&, model::Channel& of) {
-                 std::get<model::Platinum>(*of.sensor).wires = 3;
+               [](model::Board&, model::Channel& edited) {
+                 std::get<model::Platinum>(*edited.sensor).wires = 3;
                }}});
     return;
   }
@@ -114,8 +118,8 @@ void examine_leads(const Examination& e) {
                              leads, e.amount(all)),
            "another length of cable, or another temperature of it, reads as a temperature",
            {{"connect three wires, and only the difference of two leads is left, or four",
-             [](model::Board&, model::Channel& of) {
-               std::get<model::Platinum>(*of.sensor).wires = 3;
+             [](model::Board&, model::Channel& edited) {
+               std::get<model::Platinum>(*edited.sensor).wires = 3;
              }}});
 }
 
@@ -137,8 +141,8 @@ void examine_loop(const Examination& e) {
         fmt::format("{} of the loop is beyond the converter", in_unit(level.current, "A")),
         "the transmitter's failure signal (NAMUR NE 43) cannot be told from the end of the span",
         {{fmt::format("make the shunt smaller by a factor of {:.3g}", smaller),
-          [smaller](model::Board&, model::Channel& of) {
-            for (auto& part : of.frontend) {
+          [smaller](model::Board&, model::Channel& channel) {
+            for (auto& part : channel.frontend) {
               auto* shunt = std::get_if<model::Shunt>(&part);
               if (shunt != nullptr) *shunt->resistance.nominal /= smaller;
             }
@@ -146,15 +150,16 @@ void examine_loop(const Examination& e) {
   }
   const auto left = chain::loop_left(e.chain);
   if (left && *left < 0.0) {
-    e.report("loop-compliance", Severity::error,
-             fmt::format("at 21 mA the supply of {} is short by {}", in_unit(*loop->supply, "V"),
-                         in_unit(-*left, "V")),
-             "the transmitter cannot drive its current, and the reading stops short of the span",
-             {{fmt::format("supply at least {}, or make the shunt smaller by {}",
-                           in_unit(*loop->supply - *left, "V"), in_unit(-*left / 0.021, "ohm")),
-               [volts = *loop->supply - *left * (1.0 + 1e-9)](model::Board&, model::Channel& of) {
-                 std::get<model::CurrentLoop>(*of.sensor).supply = volts;
-               }}});
+    e.report(
+        "loop-compliance", Severity::error,
+        fmt::format("at 21 mA the supply of {} is short by {}", in_unit(*loop->supply, "V"),
+                    in_unit(-*left, "V")),
+        "the transmitter cannot drive its current, and the reading stops short of the span",
+        {{fmt::format("supply at least {}, or make the shunt smaller by {}",
+                      in_unit(*loop->supply - *left, "V"), in_unit(-*left / 0.021, "ohm")),
+          [volts = *loop->supply - *left * (1.0 + 1e-9)](model::Board&, model::Channel& edited) {
+            std::get<model::CurrentLoop>(*edited.sensor).supply = volts;
+          }}});
   }
 }
 
@@ -188,8 +193,8 @@ void examine_bias_resistor(const Examination& e) {
            fmt::format("it could be {}, with as many more codes",
                        in_unit(bias_resistor->best_output_span, "V")),
            {{fmt::format("use a bias resistor of about {}", in_unit(bias_resistor->best, "ohm", 3)),
-             [to = bias_resistor->best](model::Board&, model::Channel& of) {
-               for (auto& part : of.frontend) {
+             [to = bias_resistor->best](model::Board&, model::Channel& channel) {
+               for (auto& part : channel.frontend) {
                  auto* divider = std::get_if<model::SensorDivider>(&part);
                  if (divider != nullptr) divider->bias_resistor.nominal = to;
                }

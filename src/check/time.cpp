@@ -26,8 +26,8 @@ void examine_clock(const Examination& e) {
                            : "slower, its capacitors lose their charge before it is done",
            {divider > 0 ? Remedy{fmt::format("divider = {}: {}", divider,
                                              in_unit(clock->source / divider, "Hz")),
-                                 [divider](model::Board& board, model::Channel& of) {
-                                   converter_of(board, of).clock->divider = divider;
+                                 [divider](model::Board& board, model::Channel& channel) {
+                                   converter_of(board, channel).clock->divider = divider;
                                  }}
                         : Remedy{"another source clock: no divider brings this one there", {}}});
 }
@@ -51,9 +51,9 @@ void examine_rate(const Examination& e) {
       "conversions are late or left out, and every filter is tuned to another rate",
       {{fmt::format("rate = \"{}\" at most here, and others in proportion, or shorter sampling",
                     rate(share)),
-        [part = share / timing.rate](model::Board& board, model::Channel& of) {
+        [part = share / timing.rate](model::Board& board, model::Channel& edited) {
           for (auto& channel : board.channels) {
-            if (channel.converter == of.converter && channel.rate) *channel.rate *= part;
+            if (channel.converter == edited.converter && channel.rate) *channel.rate *= part;
           }
         }},
        {"shorter sampling, or a faster clock", {}}});
@@ -67,7 +67,7 @@ void examine_sampling(const Examination& e) {
     const double cycles = std::ceil(settling->needed * e.chain.timing.clock);
     remedies.push_back(
         {fmt::format("sample for {}, {:.0f} cycles", in_unit(settling->needed, "s", 3), cycles),
-         [cycles](model::Board&, model::Channel& of) { of.sampling = cycles; }});
+         [cycles](model::Board&, model::Channel& channel) { channel.sampling = cycles; }});
   }
   remedies.push_back({std::isfinite(settling->needed)
                           ? "drive the pin with less resistance, or sample longer at a lower rate"
@@ -100,8 +100,9 @@ void examine_latency(const Examination& e) {
 // Of the average and those of the filter the one that takes longest, by its conversions.
 model::Length& longest_average(model::Channel& channel) {
   auto* longest = &channel.average;
-  const auto conversions = [&](const model::Length& of) {
-    return of.time ? *of.time * channel.rate.value_or(1.0) : static_cast<double>(of.count);
+  const auto conversions = [&](const model::Length& length) {
+    return length.time ? *length.time * channel.rate.value_or(1.0)
+                       : static_cast<double>(length.count);
   };
   for (auto& stage : channel.filter) {
     auto* moving = std::get_if<model::MovingAverage>(&stage);
@@ -128,21 +129,22 @@ void examine_mains(const Examination& e) {
                          rate, in_unit(mains, "Hz"), chain::folded(mains, rate)),
              "every conversion meets the mains at the same phase, which reads as an offset",
              {{fmt::format("sample at {:.4g} Sa/s, and average over a whole period", 20.0 * mains),
-               [mains](model::Board&, model::Channel& of) {
-                 of.rate = 20.0 * mains;
-                 longest_average(of) = {.time = 1.0 / mains};
+               [mains](model::Board&, model::Channel& channel) {
+                 channel.rate = 20.0 * mains;
+                 longest_average(channel) = {.time = 1.0 / mains};
                }},
               {"sample at a rate of which the mains is no multiple", {}}});
     return;
   }
   const double window = whole / *e.chain.conditions.mains;
-  e.report(
-      "window-not-whole-mains", Severity::advice,
-      fmt::format("the average is {:.3g} mains periods long", periods),
-      "over whole periods an average rejects the mains completely",
-      {{fmt::format("average over {}, {:.0f} {}", in_unit(window, "s"), whole,
-                    whole == 1.0 ? "period" : "periods"),
-        [window](model::Board&, model::Channel& of) { longest_average(of) = {.time = window}; }}});
+  e.report("window-not-whole-mains", Severity::advice,
+           fmt::format("the average is {:.3g} mains periods long", periods),
+           "over whole periods an average rejects the mains completely",
+           {{fmt::format("average over {}, {:.0f} {}", in_unit(window, "s"), whole,
+                         whole == 1.0 ? "period" : "periods"),
+             [window](model::Board&, model::Channel& edited) {
+               longest_average(edited) = {.time = window};
+             }}});
 }
 
 }  // namespace

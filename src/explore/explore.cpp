@@ -25,13 +25,15 @@ void validate(const Space& space) {
     require(!choice.options.empty(), "a choice with options");
     for (const auto& option : choice.options) {
       require(option.amounts.size() == space.amounts.size() &&
-                  std::ranges::all_of(option.amounts, [](double of) { return std::isfinite(of); }),
+                  std::ranges::all_of(option.amounts,
+                                      [](double value) { return std::isfinite(value); }),
               "a finite amount of each kind");
     }
   }
-  require(
-      std::ranges::count_if(space.choices, [](const Choice& of) { return of.keys.empty(); }) <= 1,
-      "one choice of an adjustment at most");
+  require(std::ranges::count_if(
+              space.choices,
+              [](const Choice& candidate_choice) { return candidate_choice.keys.empty(); }) <= 1,
+          "one choice of an adjustment at most");
   for (const auto& goal : space.goals) {
     const bool known = goal == "error" || goal == "latency" ||
                        std::ranges::find(space.amounts, goal, &Amount::name) != space.amounts.end();
@@ -79,12 +81,12 @@ void find_costs(Exploration& into, const Space& space, const model::Board& board
   into.cost_amount = amount->at;
   for (std::size_t c = 0; c < space.channels.size(); ++c) {
     const auto& target = model::find(board.channels, space.channels[c])->target;
-    const auto add = [&](Target of, Goal::Of figure) {
+    const auto add = [&](Target kind_of_target, Goal::Of figure) {
       const Goal goal{figure, c};
       const auto front = together.front({*amount, goal}, Wanted::feasible);
       if (front.empty()) return;
       const double sign = figure == Goal::Of::noise ? -1.0 : 1.0;
-      TargetCost cost{.channel = space.channels[c], .target = of, .at = front.front()};
+      TargetCost cost{.channel = space.channels[c], .target = kind_of_target, .at = front.front()};
       cost.now = sign * judge.goal(goal, cost.at);
       if (front.size() > 1) {
         cost.next_at = front[1];
@@ -111,7 +113,9 @@ void miss(Exploration& result, const Space& space, const model::Board& board,
   for (std::size_t c = 0; c < space.channels.size(); ++c) {
     const auto& name = space.channels[c];
     const auto& target = model::find(board.channels, name)->target;
-    const auto reached = [&](Goal::Of of) { return judge.goal({of, c}, result.nearest.front()); };
+    const auto reached = [&](Goal::Of one_of) {
+      return judge.goal({one_of, c}, result.nearest.front());
+    };
     if (const auto error = reached(Goal::Of::error); error > 1.0)
       result.misses.push_back({name, Target::accuracy, error, 1.0});
     if (const auto latency = reached(Goal::Of::latency);
@@ -122,11 +126,11 @@ void miss(Exploration& result, const Space& space, const model::Board& board,
   }
   if (limited.empty()) return;
   double least = std::numeric_limits<double>::infinity();
-  for (const auto& of : together.front(limited, Wanted::meets_targets)) {
-    const auto [part, amount] = judge.excess(of);
+  for (const auto& meets_target : together.front(limited, Wanted::meets_targets)) {
+    const auto [part, amount] = judge.excess(meets_target);
     if (!(part < least)) continue;
     least = part;
-    result.beyond_limits = of;
+    result.beyond_limits = meets_target;
     result.exceeds = amount;
   }
 }
@@ -146,15 +150,15 @@ std::vector<bool> what_matters(const Space& space, const Judge& judge,
                                const std::vector<Candidate>& front) {
   std::vector<bool> matters(space.choices.size(), false);
   const auto goals = goals_of(space);
-  for (const auto& of : front) {
+  for (const auto& each : front) {
     for (std::size_t i = 0; i < matters.size(); ++i) {
-      auto pick = of.pick;
+      auto pick = each.pick;
       for (std::size_t o = 0; o < space.choices[i].options.size() && !matters[i]; ++o) {
         pick[i] = o;
         const auto other = judge.candidate(0, pick);
         matters[i] =
-            other.feasible != of.feasible || std::ranges::any_of(goals, [&](const Goal& goal) {
-              return judge.goal(goal, other) != judge.goal(goal, of);
+            other.feasible != each.feasible || std::ranges::any_of(goals, [&](const Goal& goal) {
+              return judge.goal(goal, other) != judge.goal(goal, each);
             });
       }
     }

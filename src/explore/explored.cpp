@@ -15,37 +15,38 @@ Explored by_names(const Space& space, const Exploration& exploration) {
                   .feasible = exploration.feasible,
                   .evaluated = exploration.evaluated,
                   .without_accuracy = exploration.without_accuracy};
-  const auto named = [&](const Candidate& of) {
+  const auto named = [&](const Candidate& one) {
     ExploredCandidate candidate{
-        .number = of.number, .feasible = of.feasible, .error = of.error, .latency = of.latency};
+        .number = one.number, .feasible = one.feasible, .error = one.error, .latency = one.latency};
     for (std::size_t a = 0; a < space.amounts.size(); ++a) {
       const auto& amount = space.amounts[a];
       candidate.amounts.push_back({.name = amount.name,
-                                   .value = quantity::in_unit(of.amounts[a], amount.unit),
+                                   .value = quantity::in_unit(one.amounts[a], amount.unit),
                                    .unit = amount.unit.symbol});
     }
     for (std::size_t i = 0; i < space.choices.size(); ++i) {
       const auto& choice = space.choices[i];
-      candidate.choices.push_back({.name = choice.name, .value = choice.options[of.pick[i]].label});
+      candidate.choices.push_back(
+          {.name = choice.name, .value = choice.options[one.pick[i]].label});
     }
     return candidate;
   };
-  for (const auto& of : exploration.front) result.front.push_back(named(of));
-  for (const auto& of : exploration.nearest) result.nearest.push_back(named(of));
-  for (const auto& of : exploration.best) result.best.push_back({of.of, named(of.candidate)});
+  for (const auto& each : exploration.front) result.front.push_back(named(each));
+  for (const auto& each : exploration.nearest) result.nearest.push_back(named(each));
+  for (const auto& each : exploration.best) result.best.push_back({each.of, named(each.candidate)});
   if (const auto a = exploration.cost_amount) {
     const auto& [name, unit, limit] = space.amounts[*a];
     result.cost_of = unit.symbol.empty() ? name : fmt::format("{} [{}]", name, unit.symbol);
-    for (const auto& of : exploration.costs) {
-      ExploredCost cost{.channel = of.channel,
-                        .target = of.target,
-                        .now = of.now,
-                        .cost = quantity::in_unit(of.at.amounts[*a], unit),
-                        .number = of.at.number,
-                        .next = of.next};
-      if (of.next_at) {
-        cost.next_cost = quantity::in_unit(of.next_at->amounts[*a], unit);
-        cost.next_number = of.next_at->number;
+    for (const auto& each : exploration.costs) {
+      ExploredCost cost{.channel = each.channel,
+                        .target = each.target,
+                        .now = each.now,
+                        .cost = quantity::in_unit(each.at.amounts[*a], unit),
+                        .number = each.at.number,
+                        .next = each.next};
+      if (each.next_at) {
+        cost.next_cost = quantity::in_unit(each.next_at->amounts[*a], unit);
+        cost.next_number = each.next_at->number;
       }
       result.costs.push_back(std::move(cost));
     }

@@ -57,15 +57,16 @@ std::size_t Judge::adjusted(const std::vector<std::size_t>& pick) const {
       space_.choices[*adjustment_].options[pick[*adjustment_]].adjustment);
 }
 
-bool Judge::is(Wanted wanted, const Figures& of, const std::vector<std::size_t>& pick) const {
-  if (wanted == Wanted::tried) return of.state != Figures::State::not_tried;
-  if (of.state != Figures::State::sound) return false;
-  return wanted == Wanted::sound || of.meets[adjusted(pick)];
+bool Judge::is(Wanted wanted, const Figures& figures, const std::vector<std::size_t>& pick) const {
+  if (wanted == Wanted::tried) return figures.state != Figures::State::not_tried;
+  if (figures.state != Figures::State::sound) return false;
+  return wanted == Wanted::sound || figures.meets[adjusted(pick)];
 }
 
-double Judge::figure(Goal::Of goal, const Figures& of, const std::vector<std::size_t>& pick) const {
-  if (goal == Goal::Of::latency) return of.latency;
-  return goal == Goal::Of::noise ? -of.noise_free : of.error[adjusted(pick)];
+double Judge::figure(Goal::Of goal, const Figures& figures,
+                     const std::vector<std::size_t>& pick) const {
+  if (goal == Goal::Of::latency) return figures.latency;
+  return goal == Goal::Of::noise ? -figures.noise_free : figures.error[adjusted(pick)];
 }
 
 bool Judge::is(Wanted wanted, const std::vector<std::size_t>& pick) const {
@@ -76,9 +77,9 @@ bool Judge::is(Wanted wanted, const std::vector<std::size_t>& pick) const {
 Candidate Judge::candidate(std::uint64_t number, const std::vector<std::size_t>& pick) const {
   Candidate result{.number = number, .pick = pick, .feasible = is(Wanted::feasible, pick)};
   for (const auto& table : tables_) {
-    const auto& of = table.of(pick);
-    result.error = std::max(result.error, figure(Goal::Of::error, of, pick));
-    result.latency = std::max(result.latency, of.latency);
+    const auto& figures = table.of(pick);
+    result.error = std::max(result.error, figure(Goal::Of::error, figures, pick));
+    result.latency = std::max(result.latency, figures.latency);
   }
   for (std::size_t a = 0; a < limits_.size(); ++a) {
     double sum = 0.0;
@@ -89,18 +90,19 @@ Candidate Judge::candidate(std::uint64_t number, const std::vector<std::size_t>&
   return result;
 }
 
-double Judge::goal(const Goal& goal, const Candidate& of) const {
-  if (goal.of == Goal::Of::amount) return of.amounts[goal.at];
-  if (goal.at == Goal::every) return goal.of == Goal::Of::latency ? of.latency : of.error;
-  return figure(goal.of, tables_[goal.at].of(of.pick), of.pick);
+double Judge::goal(const Goal& goal, const Candidate& candidate) const {
+  if (goal.of == Goal::Of::amount) return candidate.amounts[goal.at];
+  if (goal.at == Goal::every)
+    return goal.of == Goal::Of::latency ? candidate.latency : candidate.error;
+  return figure(goal.of, tables_[goal.at].of(candidate.pick), candidate.pick);
 }
 
-std::pair<double, std::size_t> Judge::excess(const Candidate& of) const {
+std::pair<double, std::size_t> Judge::excess(const Candidate& candidate) const {
   std::pair<double, std::size_t> result{0.0, 0};
-  for (std::size_t a = 0; a < of.amounts.size(); ++a) {
+  for (std::size_t a = 0; a < candidate.amounts.size(); ++a) {
     const auto& limit = space_.amounts[a].limit;
-    if (!limit || of.amounts[a] <= *limit) continue;
-    const double over = of.amounts[a] - *limit;
+    if (!limit || candidate.amounts[a] <= *limit) continue;
+    const double over = candidate.amounts[a] - *limit;
     const double part = *limit == 0.0 ? over : over / std::abs(*limit);
     if (part > result.first) result = {part, a};
   }

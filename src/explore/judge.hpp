@@ -32,15 +32,15 @@ class Judge {
 
   Candidate candidate(std::uint64_t number, const std::vector<std::size_t>& pick) const;
   bool is(Wanted wanted, const std::vector<std::size_t>& pick) const;
-  double goal(const Goal& goal, const Candidate& of) const;
+  double goal(const Goal& goal, const Candidate& one) const;
   /// By how much a candidate exceeds a limit on an amount, as a part of it, and which.
-  std::pair<double, std::size_t> excess(const Candidate& of) const;
+  std::pair<double, std::size_t> excess(const Candidate& candidate) const;
 
   /// The choice of an adjustment.
   std::optional<std::size_t> adjustment() const { return adjustment_; }
-  bool is(Wanted wanted, const Figures& of, const std::vector<std::size_t>& pick) const;
+  bool is(Wanted wanted, const Figures& figures, const std::vector<std::size_t>& pick) const;
   /// Returns a figure of one channel; lower is better.
-  double figure(Goal::Of goal, const Figures& of, const std::vector<std::size_t>& pick) const;
+  double figure(Goal::Of goal, const Figures& figures, const std::vector<std::size_t>& pick) const;
   /// Amounts as whole numbers of a decimal place: their sums are exact in any order.
   double whole(std::size_t choice, std::size_t option, std::size_t amount) const {
     return wholes_[choice][option][amount];

@@ -18,9 +18,9 @@ Loosest loosest(const std::function<model::Board(double)>& board,
     try {
       const auto with = board(std::exp2(power));
       return std::ranges::all_of(channels, [&](const std::string& channel) {
-        const auto of = figures_of(with, channel);
-        error = std::max(error, of.error.front());
-        return of.meets.front();
+        const auto figures = figures_of(with, channel);
+        error = std::max(error, figures.error.front());
+        return figures.meets.front();
       });
     } catch (const Error&) {
       return false;  // no such part: a limit of more than the value

@@ -65,7 +65,7 @@ bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& 
   // Small ones first: a candidate is tried once it is in all tables.
   std::vector<ChannelTable*> order;
   for (auto& table : tables) order.push_back(&table), all += table.figures.size();
-  std::ranges::stable_sort(order, {}, [](const auto* of) { return of->figures.size(); });
+  std::ranges::stable_sort(order, {}, [](const auto* table) { return table->figures.size(); });
   // The combination that stands at a number, as all tables are counted through.
   const auto each = [&](std::uint64_t block, const auto& visit) {
     const auto last = std::min((block + 1) * block_size, all);

@@ -121,10 +121,10 @@ bool beats(const auto& a, const auto& b, const auto& columns, bool whole) {
 }
 
 void keep(auto& parts, const auto& part, const auto& columns, bool whole) {
-  for (const auto& of : parts) {
-    if (beats(of, part, columns, whole)) return;
+  for (const auto& each : parts) {
+    if (beats(each, part, columns, whole)) return;
   }
-  std::erase_if(parts, [&](const auto& of) { return beats(part, of, columns, whole); });
+  std::erase_if(parts, [&](const auto& kind) { return beats(part, kind, columns, whole); });
   parts.push_back(part);
 }
 
@@ -178,13 +178,13 @@ void Together::combine(std::vector<Part>& front, const Columns& columns,
     rest[g] = rest[g + 1];
     join(rest[g], columns, locals[g + 1]->least);
   }
-  const auto hopeless = [&](Part part, const Part& behind) {
-    join(part, columns, behind);
+  const auto hopeless = [&](Part part, const Part& later) {
+    join(part, columns, later);
     for (std::size_t c = 0; c < columns.size(); ++c) {
       if (columns[c].adds && part.of[c] > columns[c].limit) return true;
     }
-    return std::ranges::any_of(front,
-                               [&](const Part& of) { return beats(of, part, columns, true); });
+    return std::ranges::any_of(
+        front, [&](const Part& other) { return beats(other, part, columns, true); });
   };
   std::vector<Part> parts{base};
   for (std::size_t g = 0; g < locals.size(); ++g) {
@@ -214,7 +214,7 @@ std::vector<Candidate> Together::front(const std::vector<Goal>& goals, Wanted wa
     std::vector<const Local*> here;
     for (std::size_t g = 0; g < groups_.size(); ++g)
       here.push_back(&locals[g][at(groups_[g], pick)]);
-    if (std::ranges::any_of(here, [](const Local* of) { return of->parts.empty(); })) return;
+    if (std::ranges::any_of(here, [](const Local* local) { return local->parts.empty(); })) return;
     auto base = nothing(columns);
     add_choices(base, columns, shared_, pick);
     combine(front, columns, here, base);
@@ -260,16 +260,16 @@ std::uint64_t Together::count(Wanted wanted) const {
   std::vector<std::vector<Counted>> counted(groups_.size());
   for (std::size_t g = 0; g < groups_.size(); ++g) {
     over(space_, groups_[g].shared, pick, [&] {
-      auto& of = counted[g].emplace_back();
+      auto& column = counted[g].emplace_back();
       over(space_, groups_[g].own, pick, [&] {
         const auto* table = groups_[g].table;
         if (!goes_on() || (table && !judge_.is(wanted, table->of(pick), pick))) return;
         const auto sum = sum_of(groups_[g].own);
-        add(of.by_sum, sum, 1);
-        if (++of.all == 1) of.low = of.high = sum;
+        add(column.by_sum, sum, 1);
+        if (++column.all == 1) column.low = column.high = sum;
         for (std::size_t a = 0; a < size; ++a) {
-          of.low[a] = std::min(of.low[a], sum[a]);
-          of.high[a] = std::max(of.high[a], sum[a]);
+          column.low[a] = std::min(column.low[a], sum[a]);
+          column.high[a] = std::max(column.high[a], sum[a]);
         }
       });
     });
@@ -299,21 +299,22 @@ std::uint64_t Together::count(Wanted wanted) const {
     // Group by group: what surely keeps the limits is counted, what cannot is dropped.
     std::map<std::vector<double>, std::uint64_t> sums{{sum_of(shared_), 1}};
     const auto settle = [&] {
-      std::erase_if(sums, [&](const auto& of) {
-        if (within(of.first, high)) {
-          total += of.second * rest;
+      std::erase_if(sums, [&](const auto& part) {
+        if (within(part.first, high)) {
+          total += part.second * rest;
           return true;
         }
-        return !within(of.first, low);
+        return !within(part.first, low);
       });
     };
     settle();
-    for (const auto* of : here) {
-      rest /= of->all;
-      for (std::size_t a = 0; a < size; ++a) low[a] -= of->low[a], high[a] -= of->high[a];
+    for (const auto* value_here : here) {
+      rest /= value_here->all;
+      for (std::size_t a = 0; a < size; ++a)
+        low[a] -= value_here->low[a], high[a] -= value_here->high[a];
       std::map<std::vector<double>, std::uint64_t> next;
       for (const auto& [sum, n] : sums) {
-        for (const auto& [own, own_n] : of->by_sum) {
+        for (const auto& [own, own_n] : value_here->by_sum) {
           auto joined = sum;
           for (std::size_t a = 0; a < size; ++a) joined[a] += own[a];
           if (within(joined, low)) add(next, joined, n * own_n);

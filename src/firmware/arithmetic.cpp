@@ -14,12 +14,12 @@ namespace {
 struct Powers {
   std::int64_t sum = 0, widest = 0;
 };
-Powers powers(const Arithmetic& of, std::int64_t x) {
-  Powers result{.sum = of.coefficients.back()};
-  for (auto c = of.coefficients.rbegin() + 1; c != of.coefficients.rend(); ++c) {
+Powers powers(const Arithmetic& arithmetic, std::int64_t x) {
+  Powers result{.sum = arithmetic.coefficients.back()};
+  for (auto c = arithmetic.coefficients.rbegin() + 1; c != arithmetic.coefficients.rend(); ++c) {
     const auto product = result.sum * x;
     result.widest = std::max(result.widest, std::abs(product));
-    result.sum = (product >> of.product_shift) + *c;
+    result.sum = (product >> arithmetic.product_shift) + *c;
   }
   result.widest = std::max(result.widest, std::abs(result.sum));
   return result;
@@ -66,30 +66,32 @@ std::int64_t Arithmetic::evaluate(std::int64_t number) const {
   return ((line.multiply * (number - line.from) + line.add) >> shift) + base;
 }
 
-std::vector<model::IntegerStep> steps(const Arithmetic& of) {
+std::vector<model::IntegerStep> steps(const Arithmetic& arithmetic) {
   using model::Operation;
   std::vector<model::IntegerStep> result;
   const auto step = [&](Operation operation, std::int64_t operand) {
     if (operand == 0) return;
     result.push_back({.operation = operation, .operand = operand});
   };
-  if (of.form == Form::straight) {
-    const auto& line = of.lines.front();
-    step(Operation::add, -of.first);
+  if (arithmetic.form == Form::straight) {
+    const auto& line = arithmetic.lines.front();
+    step(Operation::add, -arithmetic.first);
     result.push_back({.operation = Operation::multiply, .operand = line.multiply});
     step(Operation::add, line.add);
-  } else if (of.form == Form::polynomial) {
-    result.push_back({.operation = Operation::clamp, .operand = of.first, .most = of.last});
-    step(Operation::add, -of.first);
+  } else if (arithmetic.form == Form::polynomial) {
+    result.push_back(
+        {.operation = Operation::clamp, .operand = arithmetic.first, .most = arithmetic.last});
+    step(Operation::add, -arithmetic.first);
     result.push_back({.operation = Operation::polynomial,
-                      .operand = of.product_shift,
-                      .coefficients = of.coefficients});
+                      .operand = arithmetic.product_shift,
+                      .coefficients = arithmetic.coefficients});
   } else {
-    result.push_back({.operation = Operation::clamp, .operand = of.first, .most = of.last});
-    result.push_back({.operation = Operation::lines, .lines = of.lines});
+    result.push_back(
+        {.operation = Operation::clamp, .operand = arithmetic.first, .most = arithmetic.last});
+    result.push_back({.operation = Operation::lines, .lines = arithmetic.lines});
   }
-  step(Operation::shift_right, of.shift);
-  step(Operation::add, of.base);
+  step(Operation::shift_right, arithmetic.shift);
+  step(Operation::add, arithmetic.base);
   return result;
 }
 
@@ -97,22 +99,23 @@ std::string added(std::int64_t base) {
   return base != 0 ? fmt::format(" {} {}", base < 0 ? '-' : '+', std::abs(base)) : "";
 }
 
-std::string in_words(const Arithmetic& of) {
-  if (of.form == Form::polynomial) {
-    return fmt::format("a polynomial of degree {}, >> {}{}", of.coefficients.size() - 1, of.shift,
-                       added(of.base));
+std::string in_words(const Arithmetic& arithmetic) {
+  if (arithmetic.form == Form::polynomial) {
+    return fmt::format("a polynomial of degree {}, >> {}{}", arithmetic.coefficients.size() - 1,
+                       arithmetic.shift, added(arithmetic.base));
   }
-  if (of.form != Form::straight) {
-    const auto found = of.form == Form::lines
-                           ? std::string("found by search")
-                           : fmt::format("of {} numbers each", std::int64_t{1} << of.even_shift);
+  if (arithmetic.form != Form::straight) {
+    const auto found =
+        arithmetic.form == Form::lines
+            ? std::string("found by search")
+            : fmt::format("of {} numbers each", std::int64_t{1} << arithmetic.even_shift);
     return fmt::format("{} straight lines around the curve, {}: (slope * along + start) >> {}{}",
-                       of.lines.size(), found, of.shift, added(of.base));
+                       arithmetic.lines.size(), found, arithmetic.shift, added(arithmetic.base));
   }
-  const auto& line = of.lines.front();
+  const auto& line = arithmetic.lines.front();
   auto text = fmt::format("number * {}{}", line.multiply, added(line.add));
-  if (of.shift > 0) text = fmt::format("({}) >> {}", text, of.shift);
-  return of.base != 0 ? fmt::format("({}){}", text, added(of.base)) : text;
+  if (arithmetic.shift > 0) text = fmt::format("({}) >> {}", text, arithmetic.shift);
+  return arithmetic.base != 0 ? fmt::format("({}){}", text, added(arithmetic.base)) : text;
 }
 
 Worst worst(const Arithmetic& arithmetic, const Wanted& wanted) {

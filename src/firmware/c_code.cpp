@@ -38,7 +38,7 @@ std::string amount(double si, const quantity::Unit& unit, int digits) {
 }
 
 void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
-  const auto& of = plan.arithmetic;
+  const auto& arithmetic = plan.arithmetic;
   const auto unit = plan.unit;
   to.line("/* {}: {} from register values {} to {}.", said(plan.channel), said(options.measures),
           plan.first_reported, plan.last_reported);
@@ -46,20 +46,20 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
           options.made_by, options.description);
   to.line(" *");
   to.line(" * one count             {}", said(one_count(plan)));
-  to.line(" * reading               {}", in_words(of));
+  to.line(" * reading               {}", in_words(arithmetic));
   to.line(" * number                register value{} * {:g}",
           plan.first_reported != 0 ? fmt::format(" - ({})", plan.first_reported) : "",
           plan.filter.per_code);
   to.line(" * error of arithmetic   at most {} ({:.4g} counts), met at register value {:g}",
           said(amount(plan.bound, unit, 4)), plan.bound / plan.count, plan.bound_at);
-  if (of.form != Form::straight) {
-    const double first = static_cast<double>(of.first) / plan.filter.per_code;
-    const double last = static_cast<double>(of.last) / plan.filter.per_code;
+  if (arithmetic.form != Form::straight) {
+    const double first = static_cast<double>(arithmetic.first) / plan.filter.per_code;
+    const double last = static_cast<double>(arithmetic.last) / plan.filter.per_code;
     to.line(" * valid                 register values {:g} to {:g}; beyond them it stays", first,
             last);
   }
-  to.line(" * widest intermediate   {} of {} bits", of.widest(), of.bits);
-  to.line(" * tables                {} bytes", of.table_bytes());
+  to.line(" * widest intermediate   {} of {} bits", arithmetic.widest(), arithmetic.bits);
+  to.line(" * tables                {} bytes", arithmetic.table_bytes());
   to.line(" * operations a reading  {}", plan.operations);
   if (has_filter(plan)) {
     to.line(" * filters round         at most {:.3g} register values", plan.filter.rounding);
@@ -124,18 +124,18 @@ std::string header(const Plan& plan, const CodeOptions& options, std::uint32_t e
 }
 
 void scaled_straight(Writer& to, const Plan& plan) {
-  const auto& of = plan.arithmetic;
-  const auto& line = of.lines.front();
+  const auto& arithmetic = plan.arithmetic;
+  const auto& line = arithmetic.lines.front();
   // An int may have 16 bits: the word is that of the product, not of the number.
-  const auto word = unsigned_type(of.bits);
+  const auto word = unsigned_type(arithmetic.bits);
   const auto number = number_type(plan) == word ? "number" : fmt::format("({})number", word);
   const auto product = fmt::format("{} * {}u", number, std::abs(line.multiply));
   auto sum = line.multiply < 0 ? fmt::format("({}u - {})", line.add, product)
              : line.add != 0   ? fmt::format("({} + {}u)", product, line.add)
                                : fmt::format("({})", product);
-  if (of.shift > 0) sum = fmt::format("({} >> {})", sum, of.shift);
+  if (arithmetic.shift > 0) sum = fmt::format("({} >> {})", sum, arithmetic.shift);
   to.line("static int32_t {}_scaled({} number) {{", plan.identifier, number_type(plan));
-  to.line("return (int32_t){}{};", sum, added(of.base));
+  to.line("return (int32_t){}{};", sum, added(arithmetic.base));
   to.line("}}");
 }
 
@@ -151,61 +151,63 @@ void find_piece(Writer& to, const Plan& plan, std::size_t pieces) {
 }
 
 void scaled_lines(Writer& to, const Plan& plan, std::int64_t first_number) {
-  const auto& of = plan.arithmetic;
+  const auto& arithmetic = plan.arithmetic;
   const auto& name = plan.identifier;
   const auto type = number_type(plan);
-  const bool even = of.form == Form::even_lines;
+  const bool even = arithmetic.form == Form::even_lines;
   std::vector<std::int64_t> from, slope, start;
-  for (const auto& line : of.lines) {
+  for (const auto& line : arithmetic.lines) {
     from.push_back(line.from - first_number);
     slope.push_back(line.multiply);
-    start.push_back(line.add >> of.add_shift);
+    start.push_back(line.add >> arithmetic.add_shift);
   }
-  if (!even) table(to, unsigned_type(of.from_bits), name + "_piece_from", from);
-  table(to, fmt::format("int{}_t", of.multiply_bits), name + "_piece_slope", slope);
-  table(to, unsigned_type(of.add_bits), name + "_piece_begins_at", start);
+  if (!even) table(to, unsigned_type(arithmetic.from_bits), name + "_piece_from", from);
+  table(to, fmt::format("int{}_t", arithmetic.multiply_bits), name + "_piece_slope", slope);
+  table(to, unsigned_type(arithmetic.add_bits), name + "_piece_begins_at", start);
   to.line("");
   to.line("static int32_t {}_scaled({} number) {{", name, type);
-  const auto first = of.first - first_number, last = of.last - first_number;
+  const auto first = arithmetic.first - first_number, last = arithmetic.last - first_number;
   if (first > 0) to.line("if (number < {}u) number = {}u;", first, first);
   to.line("if (number > {}u) number = {}u;", last, last);
   if (even) {
     if (first > 0) to.line("number = ({})(number - {}u);", type, first);
-    to.line("const unsigned int piece = (unsigned int)(number >> {});", of.even_shift);
+    to.line("const unsigned int piece = (unsigned int)(number >> {});", arithmetic.even_shift);
     to.line("const {} along = ({})(number & {}u);", type, type,
-            (std::int64_t{1} << of.even_shift) - 1);
+            (std::int64_t{1} << arithmetic.even_shift) - 1);
   } else {
-    find_piece(to, plan, of.lines.size());
+    find_piece(to, plan, arithmetic.lines.size());
     to.line("const {} along = ({})(number - {}_piece_from[piece]);", type, type, name);
   }
-  const bool wide = of.bits == 64;
+  const bool wide = arithmetic.bits == 64;
   const std::string word = wide ? "int64_t" : "int32_t", bare = "u" + word;
   to.line("const {} product = ({}){}_piece_slope[piece] * ({})along;", word, word, name, word);
-  const auto begin = of.add_shift > 0 ? fmt::format("(({}){}_piece_begins_at[piece] << {})", bare,
-                                                    name, of.add_shift)
-                                      : fmt::format("{}_piece_begins_at[piece]", name);
-  to.line("return (int32_t)((({})product + {}) >> {}){};", bare, begin, of.shift, added(of.base));
+  const auto begin = arithmetic.add_shift > 0 ? fmt::format("(({}){}_piece_begins_at[piece] << {})",
+                                                            bare, name, arithmetic.add_shift)
+                                              : fmt::format("{}_piece_begins_at[piece]", name);
+  to.line("return (int32_t)((({})product + {}) >> {}){};", bare, begin, arithmetic.shift,
+          added(arithmetic.base));
   to.line("}}");
 }
 
 void scaled_polynomial(Writer& to, const Plan& plan, std::int64_t first_number) {
-  const auto& of = plan.arithmetic;
+  const auto& arithmetic = plan.arithmetic;
   const auto type = number_type(plan);
-  const auto first = of.first - first_number, last = of.last - first_number;
+  const auto first = arithmetic.first - first_number, last = arithmetic.last - first_number;
   to.line("static int32_t {}_scaled({} number) {{", plan.identifier, type);
-  to.line("int32_t sum = {};", of.coefficients.back());
+  to.line("int32_t sum = {};", arithmetic.coefficients.back());
   if (first > 0) to.line("if (number < {}u) number = {}u;", first, first);
   to.line("if (number > {}u) number = {}u;", last, last);
   if (first > 0) to.line("number = ({})(number - {}u);", type, first);
   to.line("/* a shift of what may be negative, without one */");
   const std::uint32_t offset = std::uint32_t{1} << 31;
-  for (auto c = of.coefficients.rbegin() + 1; c != of.coefficients.rend(); ++c) {
+  for (auto c = arithmetic.coefficients.rbegin() + 1; c != arithmetic.coefficients.rend(); ++c) {
     to.line("sum = (int32_t)(((uint32_t)(sum * (int32_t)number) + {:#x}u) >> {}) - {} + {};",
-            offset, of.product_shift, offset >> of.product_shift, *c);
+            offset, arithmetic.product_shift, offset >> arithmetic.product_shift, *c);
   }
-  const auto shifted =
-      of.shift > 0 ? fmt::format("(int32_t)((uint32_t)sum >> {})", of.shift) : "sum";
-  to.line("return {}{};", shifted, added(of.base));
+  const auto shifted = arithmetic.shift > 0
+                           ? fmt::format("(int32_t)((uint32_t)sum >> {})", arithmetic.shift)
+                           : "sum";
+  to.line("return {}{};", shifted, added(arithmetic.base));
   to.line("}}");
 }
 

@@ -25,12 +25,12 @@ std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>&
   to.line("");
   to.line("#include <stdint.h>");
   std::uint64_t largest = 0;
-  for (const auto& of : map.registers) {
-    const auto name = prefix + "_" + upper(of.name);
-    largest = std::max(largest, of.address + static_cast<std::uint64_t>(of.words) - 1);
+  for (const auto& entry : map.registers) {
+    const auto name = prefix + "_" + upper(entry.name);
+    largest = std::max(largest, entry.address + static_cast<std::uint64_t>(entry.words) - 1);
     to.line("");
-    to.line("#define {}_ADDRESS {:#x}u", name, of.address);
-    for (const auto& field : of.fields) {
+    to.line("#define {}_ADDRESS {:#x}u", name, entry.address);
+    for (const auto& field : entry.fields) {
       to.line("#define {}_{}_SHIFT {}", name, upper(field.name), field.low);
       to.line("#define {}_{}_MASK {:#x}u", name, upper(field.name), field.largest() << field.low);
     }
@@ -43,8 +43,8 @@ std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>&
   to.line("}};");
   for (const auto& channel : channels) {
     std::vector<std::pair<std::uint64_t, std::uint64_t>> words;
-    for (const auto& of : channel.registers) {
-      for (const auto& one : words_of(of)) words.push_back(one);
+    for (const auto& entry : channel.registers) {
+      for (const auto& one : words_of(entry)) words.push_back(one);
     }
     to.line("");
     to.line("/* Written in this order, they configure {} for {}. */", lower(map.converter),

@@ -28,15 +28,16 @@ int code_bits(const Plan& plan) {
 namespace {
 
 // Counts to a number, where it is most.
-double steepest(const Arithmetic& of) {
+double steepest(const Arithmetic& arithmetic) {
   double result = 0.0;
-  for (const auto& line : of.lines) {
-    result = std::max(result, std::ldexp(std::abs(static_cast<double>(line.multiply)), -of.shift));
+  for (const auto& line : arithmetic.lines) {
+    result = std::max(result,
+                      std::ldexp(std::abs(static_cast<double>(line.multiply)), -arithmetic.shift));
   }
-  if (of.form != Form::polynomial) return result;
-  const auto width = std::max<std::int64_t>(1, (of.last - of.first) / 64);
-  for (auto number = of.first; number + width <= of.last; number += width) {
-    const auto rise = of.evaluate(number + width) - of.evaluate(number);
+  if (arithmetic.form != Form::polynomial) return result;
+  const auto width = std::max<std::int64_t>(1, (arithmetic.last - arithmetic.first) / 64);
+  for (auto number = arithmetic.first; number + width <= arithmetic.last; number += width) {
+    const auto rise = arithmetic.evaluate(number + width) - arithmetic.evaluate(number);
     result = std::max(result, std::abs(static_cast<double>(rise)) / static_cast<double>(width));
   }
   return result;

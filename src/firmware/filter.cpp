@@ -39,9 +39,9 @@ void set_weight(FilterStage& stage, double weight) {
 
 // y += (x - y) weight, rounded: it stops where (x - y) weight is less than a half, and rounding may
 // hold it off by as much at any time.
-FilterStage exponential(const chain::DigitalStage& of, double gain) {
-  FilterStage stage{.kind = Kind::exponential, .name = of.name};
-  set_weight(stage, of.sections.front().b0);
+FilterStage exponential(const chain::DigitalStage& source, double gain) {
+  FilterStage stage{.kind = Kind::exponential, .name = source.name};
+  set_weight(stage, source.sections.front().b0);
   const double rounded = std::ldexp(0.5, stage.weight_shift) / static_cast<double>(stage.weight);
   stage.fraction = fraction_for(rounded, gain);
   stage.gain = std::ldexp(1.0, stage.fraction);
@@ -54,21 +54,21 @@ std::int64_t coefficient(double value) {
 }
 
 // A section whose sum of coefficients is exact, so that a steady input comes out as it went in.
-FilterStage section(const chain::Section& of, const std::string& name, double gain) {
+FilterStage section(const chain::Section& source, const std::string& name, double gain) {
   FilterStage stage{.kind = Kind::section, .name = name};
   auto& s = stage.section;
   const std::int64_t one = std::int64_t{1} << coefficient_shift;
-  s.a1 = coefficient(of.a1);
-  s.a2 = coefficient(of.a2);
-  s.b0 = coefficient(of.b0);
-  s.b2 = coefficient(of.b2);
+  s.a1 = coefficient(source.a1);
+  s.a2 = coefficient(source.a2);
+  s.b0 = coefficient(source.b0);
+  s.b2 = coefficient(source.b2);
   s.b1 = one + s.a1 + s.a2 - s.b0 - s.b2;
   if (!(std::abs(s.a2) < one && std::abs(s.a1) < one + s.a2)) {
     throw FirmwareError(
         fmt::format("{}: in integers it would not be stable; take a higher cutoff", name));
   }
   // What is rounded goes round the feedback: half a unit times the sum of |1 / A|.
-  const chain::DigitalStage feedback{.sections = {{.b0 = 1.0, .a1 = of.a1, .a2 = of.a2}}};
+  const chain::DigitalStage feedback{.sections = {{.b0 = 1.0, .a1 = source.a1, .a2 = source.a2}}};
   const double rounded = 0.5 * absolute_sum(chain::impulse_response(feedback));
   stage.fraction = fraction_for(rounded, gain);
   stage.gain = std::ldexp(1.0, stage.fraction);
@@ -77,19 +77,19 @@ FilterStage section(const chain::Section& of, const std::string& name, double ga
 }
 
 // Taps that are exact in a few bits stay so and add no rounding; others have 15 bits.
-FilterStage taps(const chain::DigitalStage& of, double gain) {
+FilterStage taps(const chain::DigitalStage& source, double gain) {
   FilterStage stage{
-      .kind = Kind::taps, .name = of.name, .length = static_cast<int>(of.taps.size())};
+      .kind = Kind::taps, .name = source.name, .length = static_cast<int>(source.taps.size())};
   int shift = 0;
   const auto exact = [&] {
-    return std::ranges::all_of(of.taps, [&](double tap) {
+    return std::ranges::all_of(source.taps, [&](double tap) {
       const double scaled = std::ldexp(tap, shift);
       return std::abs(scaled - std::round(scaled)) < 1e-9;
     });
   };
   while (shift < 15 && !exact()) ++shift;
   std::int64_t left = std::int64_t{1} << shift;
-  for (const double tap : of.taps) {
+  for (const double tap : source.taps) {
     stage.taps.push_back(std::llround(std::ldexp(tap, shift)));
     left -= stage.taps.back();
   }
@@ -102,25 +102,27 @@ FilterStage taps(const chain::DigitalStage& of, double gain) {
   return stage;
 }
 
-std::vector<FilterStage> stages_of(const chain::DigitalStage& of, double gain) {
-  if (of.median > 0) {
-    return {{.kind = Kind::median, .name = of.name, .length = of.median}};
+std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, double gain) {
+  if (stage.median > 0) {
+    return {{.kind = Kind::median, .name = stage.name, .length = stage.median}};
   }
-  if (!of.averages.empty()) {
-    const int length = of.averages.front(), order = static_cast<int>(of.averages.size());
-    const auto kind = order > 1 ? Kind::cascade : of.decimation > 1 ? Kind::sum : Kind::running_sum;
+  if (!stage.averages.empty()) {
+    const int length = stage.averages.front(), order = static_cast<int>(stage.averages.size());
+    const auto kind = order > 1              ? Kind::cascade
+                      : stage.decimation > 1 ? Kind::sum
+                                             : Kind::running_sum;
     return {{.kind = kind,
-             .name = of.name,
+             .name = stage.name,
              .length = length,
              .order = order,
-             .decimation = of.decimation,
+             .decimation = stage.decimation,
              .gain = std::pow(length, order)}};
   }
-  if (of.taps.size() > 1) return {taps(of, gain)};
+  if (stage.taps.size() > 1) return {taps(stage, gain)};
   std::vector<FilterStage> result;
-  for (const auto& s : of.sections) {
+  for (const auto& s : stage.sections) {
     const bool first_order = s.b1 == 0.0 && s.b2 == 0.0 && s.a2 == 0.0 && s.a1 == s.b0 - 1.0;
-    result.push_back(first_order ? exponential(of, gain) : section(s, of.name, gain));
+    result.push_back(first_order ? exponential(stage, gain) : section(s, stage.name, gain));
     gain *= result.back().gain;
   }
   return result;
@@ -163,8 +165,8 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
   // Beyond this the last bits are worth nothing: less than the register values' own.
   const int enough = std::max(20, register_bits + 4);
   double largest = range;
-  for (const auto& of : chain.firmware.digital.stages) {
-    for (auto& stage : stages_of(of, filter.per_code)) {
+  for (const auto& each : chain.firmware.digital.stages) {
+    for (auto& stage : stages_of(each, filter.per_code)) {
       stage.in_bits = bits_of(largest);
       const double over = overshoot(stage);
       filter.rounding = filter.rounding * over + stage.rounding;

@@ -16,14 +16,15 @@ namespace {
 constexpr std::int64_t most = 1'000'000'000;
 
 // (x * times + plus) / over.
-Formula shortened(Formula of) {
-  const auto divisor = std::gcd(std::gcd(of.times, of.plus), of.over);
-  if (divisor > 1) of = {of.times / divisor, of.plus / divisor, of.over / divisor};
-  if (of.over < 0) of = {-of.times, -of.plus, -of.over};
-  if (std::abs(of.times) > most || std::abs(of.plus) > most || of.over > most) {
+Formula shortened(Formula formula) {
+  const auto divisor = std::gcd(std::gcd(formula.times, formula.plus), formula.over);
+  if (divisor > 1)
+    formula = {formula.times / divisor, formula.plus / divisor, formula.over / divisor};
+  if (formula.over < 0) formula = {-formula.times, -formula.plus, -formula.over};
+  if (std::abs(formula.times) > most || std::abs(formula.plus) > most || formula.over > most) {
     throw ArgumentError("a formula of too large numbers");
   }
-  return of;
+  return formula;
 }
 
 class Parser {

@@ -207,8 +207,9 @@ Arithmetic arithmetic_of(const Grid& grid, std::vector<model::IntegerLine> lines
 }
 
 void keep_smaller(std::optional<Arithmetic>& best, Arithmetic candidate) {
-  const auto cost = [](const Arithmetic& of) {
-    return std::pair(of.bits, of.table_bytes() + (of.form == Form::lines ? 1 : 0));
+  const auto cost = [](const Arithmetic& arithmetic) {
+    return std::pair(arithmetic.bits,
+                     arithmetic.table_bytes() + (arithmetic.form == Form::lines ? 1 : 0));
   };
   if (!best || cost(candidate) < cost(*best)) best = std::move(candidate);
 }

@@ -131,40 +131,41 @@ double count_by(const chain::Chain& chain, double allowed) {
 }
 
 int operations_of(const Plan& plan) {
-  const auto& of = plan.arithmetic;
-  int result = 3 + (of.base != 0 ? 1 : 0);  // multiply, add, shift
+  const auto& arithmetic = plan.arithmetic;
+  int result = 3 + (arithmetic.base != 0 ? 1 : 0);  // multiply, add, shift
   const auto bits = code_bits(plan);
   const auto values = plan.last_reported - plan.first_reported + 1;
   if (values != std::int64_t{1} << std::abs(bits)) ++result;  // what no register holds
   if (plan.first_reported != 0) ++result;
   if (plan.filter.per_code != 1.0) ++result;
-  if (of.form != Form::straight) result += 3;  // both ends, and from the start of the piece
-  if (of.form == Form::even_lines) ++result;
-  if (of.form == Form::polynomial) {  // product, two for the shift, addition, of each power
-    result += 4 * (static_cast<int>(of.coefficients.size()) - 2) + 1;
+  if (arithmetic.form != Form::straight) result += 3;  // both ends, and from the start of the piece
+  if (arithmetic.form == Form::even_lines) ++result;
+  if (arithmetic.form == Form::polynomial) {  // product, two for the shift, addition, of each power
+    result += 4 * (static_cast<int>(arithmetic.coefficients.size()) - 2) + 1;
   }
-  for (auto n = of.lines.size(); of.form == Form::lines && n > 1; n -= n / 2) result += 3;
+  for (auto n = arithmetic.lines.size(); arithmetic.form == Form::lines && n > 1; n -= n / 2)
+    result += 3;
   return result;
 }
 
 // What may be met between numbers of which only every so-many-th is tried. Of a straight one the
 // line leaves the formula by a line, most at an end, and the shift drops less than one. A curve and
 // its integers change by no more than the curve does from one that is tried to the next.
-double between(const Arithmetic& of, const Wanted& numbers, double met) {
+double between(const Arithmetic& arithmetic, const Wanted& numbers, double met) {
   if (numbers.stride == 1) return met;
   double result = met, change = 0.0;
   for (std::size_t i = 1; i < numbers.counts.size(); ++i) {
     change = std::max(change, std::abs(numbers.counts[i] - numbers.counts[i - 1]));
   }
-  if (of.form != Form::straight) return met + change;
-  const auto& line = of.lines.front();
-  const double scale = std::ldexp(1.0, of.shift);
-  for (const auto& [number, counts] :
-       {std::pair{of.first, numbers.counts.front()}, std::pair{of.last, numbers.counts.back()}}) {
+  if (arithmetic.form != Form::straight) return met + change;
+  const auto& line = arithmetic.lines.front();
+  const double scale = std::ldexp(1.0, arithmetic.shift);
+  for (const auto& [number, counts] : {std::pair{arithmetic.first, numbers.counts.front()},
+                                       std::pair{arithmetic.last, numbers.counts.back()}}) {
     const double product =
         static_cast<double>(line.multiply) * static_cast<double>(number - line.from);
     const double exact =
-        (product + static_cast<double>(line.add)) / scale + static_cast<double>(of.base);
+        (product + static_cast<double>(line.add)) / scale + static_cast<double>(arithmetic.base);
     const double off = exact - counts;
     result = std::max({result, std::abs(off), std::abs(off - (1.0 - 1.0 / scale))});
   }
@@ -173,19 +174,21 @@ double between(const Arithmetic& of, const Wanted& numbers, double met) {
 
 // Every number, and every register value where one is no whole number of them.
 void bound_of(Plan& plan, const Ideal& ideal) {
-  const auto& of = plan.arithmetic;
+  const auto& arithmetic = plan.arithmetic;
   const double per_code = plan.filter.per_code;
-  const auto numbers = ideal.wanted(of.first, of.last, tried);
-  const auto met = worst(of, numbers);
-  plan.bound = between(of, numbers, met.error) * plan.count;
+  const auto numbers = ideal.wanted(arithmetic.first, arithmetic.last, tried);
+  const auto met = worst(arithmetic, numbers);
+  plan.bound = between(arithmetic, numbers, met.error) * plan.count;
   plan.bound_at = static_cast<double>(met.at) / per_code;
   if (per_code == std::floor(per_code)) return;
   for (auto code = plan.first_reported; code <= plan.last_reported; ++code) {
     const double number = static_cast<double>(code) * per_code;
-    if (number < static_cast<double>(of.first) || number > static_cast<double>(of.last)) continue;
+    if (number < static_cast<double>(arithmetic.first) ||
+        number > static_cast<double>(arithmetic.last))
+      continue;
     const auto taken = static_cast<std::int64_t>(std::floor(number + 0.5));
     const double error =
-        std::abs(static_cast<double>(of.evaluate(taken)) - ideal.at(number)) * plan.count;
+        std::abs(static_cast<double>(arithmetic.evaluate(taken)) - ideal.at(number)) * plan.count;
     if (error <= plan.bound) continue;
     plan.bound = error;
     plan.bound_at = static_cast<double>(code);

@@ -14,8 +14,8 @@ ChannelFirmware plan_with_budget(const model::Board& board, const chain::Chain& 
   // A multiplication and an addition; a curve takes a logarithm or a power besides.
   result.float_operations = result.plan.arithmetic.form == Form::straight ? 2 : 104;
   auto changed = board;
-  auto& of = *std::ranges::find(changed.channels, channel, &model::Channel::name);
-  of = with_integers(of, result.plan);
+  auto& own = *std::ranges::find(changed.channels, channel, &model::Channel::name);
+  own = with_integers(own, result.plan);
   const auto budget = budget::evaluate(chain::build(changed, channel), {.details = false});
   const auto& worst = budget.worst_place;
   if (worst.limit) result.target_met = budget.target_met();

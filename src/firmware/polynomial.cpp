@@ -36,19 +36,19 @@ std::vector<double> through_nodes(const Wanted& wanted, int degree, double width
   return powers;
 }
 
-bool fits(const Arithmetic& of) { return of.widest() < (std::int64_t{1} << 30); }
+bool fits(const Arithmetic& arithmetic) { return arithmetic.widest() < (std::int64_t{1} << 30); }
 
 // Moves c0 so that the error is as large to both sides.
-void centre(Arithmetic& of, const Wanted& wanted) {
+void centre(Arithmetic& steps, const Wanted& wanted) {
   double low = 0.0, high = 0.0;
   for (std::size_t i = 0; i < wanted.counts.size(); ++i) {
     const auto number =
         std::min(wanted.first + static_cast<std::int64_t>(i) * wanted.stride, wanted.last);
-    const double error = static_cast<double>(of.evaluate(number)) - wanted.counts[i];
+    const double error = static_cast<double>(steps.evaluate(number)) - wanted.counts[i];
     low = i == 0 ? error : std::min(low, error);
     high = i == 0 ? error : std::max(high, error);
   }
-  of.coefficients.front() -= std::llround(std::ldexp((low + high) / 2.0, of.shift));
+  steps.coefficients.front() -= std::llround(std::ldexp((low + high) / 2.0, steps.shift));
 }
 
 }  // namespace

@@ -19,15 +19,16 @@ struct Encoded {
   std::string problem{};
 };
 
-Encoded by_formula(const Formula& of, double setting) {
-  const double exact = (setting * static_cast<double>(of.times) + static_cast<double>(of.plus)) /
-                       static_cast<double>(of.over);
+Encoded by_formula(const Formula& formula, double setting) {
+  const double exact =
+      (setting * static_cast<double>(formula.times) + static_cast<double>(formula.plus)) /
+      static_cast<double>(formula.over);
   if (exact >= 0.0 && exact < 9e15 && std::abs(exact - std::round(exact)) < 1e-9) {
     return {.value = static_cast<std::uint64_t>(std::llround(exact))};
   }
   const auto back = [&](double value) {
-    return (value * static_cast<double>(of.over) - static_cast<double>(of.plus)) /
-           static_cast<double>(of.times);
+    return (value * static_cast<double>(formula.over) - static_cast<double>(formula.plus)) /
+           static_cast<double>(formula.times);
   };
   const double below = std::max(0.0, std::floor(exact));
   return {.problem =
@@ -63,10 +64,10 @@ std::optional<std::string> decode(const RegisterField& field, std::uint64_t valu
     if (code == value) return name;
   }
   if (!field.when.empty()) return {};
-  const auto of = field.formula.value_or(Formula{});
-  const double setting =
-      (static_cast<double>(value) * static_cast<double>(of.over) - static_cast<double>(of.plus)) /
-      static_cast<double>(of.times);
+  const auto formula = field.formula.value_or(Formula{});
+  const double setting = (static_cast<double>(value) * static_cast<double>(formula.over) -
+                          static_cast<double>(formula.plus)) /
+                         static_cast<double>(formula.times);
   return fmt::format("{:.10g}", setting);
 }
 
@@ -92,7 +93,9 @@ const model::Channel& channel_named(const model::Board& board, std::string_view 
   return *channel;
 }
 
-std::string quoted_setting(const Setting& of) { return fmt::format("{} = {}", of.key, of.value); }
+std::string quoted_setting(const Setting& setting) {
+  return fmt::format("{} = {}", setting.key, setting.value);
+}
 
 // One field's number; problems are added to those of the channel.
 FieldWord word_of(const RegisterField& field, const std::string& where, const model::Board& board,
@@ -105,8 +108,8 @@ FieldWord word_of(const RegisterField& field, const std::string& where, const mo
     return word;
   }
   const auto* about = channel_of(field, board, channel);
-  const auto said = said_of(field, board, about);
-  if (!said) {
+  const auto reply = said_of(field, board, about);
+  if (!reply) {
     const bool unused = about == nullptr;  // nothing is connected there
     word.value = field.otherwise.value_or((reset >> field.low) & field.largest());
     word.from = unused ? fmt::format("nothing at input {}", *field.input) : "not in the board";
@@ -115,12 +118,12 @@ FieldWord word_of(const RegisterField& field, const std::string& where, const mo
     }
     return word;
   }
-  const auto encoded = encode(field, said->value);
+  const auto encoded = encode(field, reply->value);
   word.value = encoded.value;
-  word.from = quoted_setting(*said);
+  word.from = quoted_setting(*reply);
   if (about != &channel) word.from += fmt::format(" of {}", about->name);
   if (!encoded.problem.empty()) {
-    problems.push_back(fmt::format("{}: {}: {}", where, quoted_setting(*said), encoded.problem));
+    problems.push_back(fmt::format("{}: {}: {}", where, quoted_setting(*reply), encoded.problem));
   }
   return word;
 }
@@ -132,17 +135,17 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
   ChannelWords result{
       .channel = channel.name, .converter = map.converter, .word_bits = map.word_bits};
   std::vector<std::string> expressed;
-  for (const auto& of : map.registers) {
-    RegisterWord word{.name = of.name,
-                      .address = of.address,
+  for (const auto& entry : map.registers) {
+    RegisterWord word{.name = entry.name,
+                      .address = entry.address,
                       .word_bits = map.word_bits,
-                      .words = of.words,
-                      .high_first = of.high_first,
-                      .value = of.reset};
-    for (const auto& field : of.fields) {
+                      .words = entry.words,
+                      .high_first = entry.high_first,
+                      .value = entry.reset};
+    for (const auto& field : entry.fields) {
       expressed.push_back(field.of);
-      const auto where = of.name + "." + field.name;
-      word.fields.push_back(word_of(field, where, board, channel, of.reset, result.problems));
+      const auto where = entry.name + "." + field.name;
+      word.fields.push_back(word_of(field, where, board, channel, entry.reset, result.problems));
       const auto place = field.largest() << field.low;
       word.value = (word.value & ~place) | ((word.fields.back().value << field.low) & place);
     }
@@ -155,12 +158,12 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
   return result;
 }
 
-std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of) {
+std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& word) {
   std::vector<std::pair<std::uint64_t, std::uint64_t>> result;
-  for (int i = 0; i < of.words; ++i) {
-    const int place = of.high_first ? of.words - 1 - i : i;
-    result.emplace_back(of.address + static_cast<std::uint64_t>(i),
-                        (of.value >> (place * of.word_bits)) & low_bits(of.word_bits));
+  for (int i = 0; i < word.words; ++i) {
+    const int place = word.high_first ? word.words - 1 - i : i;
+    result.emplace_back(word.address + static_cast<std::uint64_t>(i),
+                        (word.value >> (place * word.word_bits)) & low_bits(word.word_bits));
   }
   return result;
 }
@@ -181,24 +184,24 @@ std::string in_binary(std::uint64_t value, int bits) {
 namespace {
 
 // A register put together from a dump; none where words of it are missing.
-std::optional<std::uint64_t> value_in(const Register& of, const Dump& dump, int word_bits) {
+std::optional<std::uint64_t> value_in(const Register& entry, const Dump& dump, int word_bits) {
   std::uint64_t value = 0;
-  for (int i = 0; i < of.words; ++i) {
-    const auto at = dump.find(of.address + static_cast<std::uint64_t>(i));
+  for (int i = 0; i < entry.words; ++i) {
+    const auto at = dump.find(entry.address + static_cast<std::uint64_t>(i));
     if (at == dump.end()) return {};
-    const int place = of.high_first ? of.words - 1 - i : i;
+    const int place = entry.high_first ? entry.words - 1 - i : i;
     value |= (at->second & low_bits(word_bits)) << (place * word_bits);
   }
   return value;
 }
 
-void compare_reserved(const Register& of, std::uint64_t value, int bits, FoundSettings& result) {
+void compare_reserved(const Register& entry, std::uint64_t value, int bits, FoundSettings& result) {
   auto reserved = low_bits(bits);
-  for (const auto& field : of.fields) reserved &= ~(field.largest() << field.low);
+  for (const auto& field : entry.fields) reserved &= ~(field.largest() << field.low);
   if (reserved == 0) return;
-  const auto wanted = of.reset & reserved, found = value & reserved;
+  const auto wanted = entry.reset & reserved, found = value & reserved;
   if (wanted == found) return;
-  result.settings.push_back({.field = of.name + ": reserved bits",
+  result.settings.push_back({.field = entry.name + ": reserved bits",
                              .wanted = fmt::format("{:#x}", wanted),
                              .found = fmt::format("{:#x}", found),
                              .differs = true});
@@ -214,14 +217,14 @@ FoundSetting found_in(const RegisterField& field, const std::string& where, std:
     return result;
   }
   const auto* about = channel_of(field, board, channel);
-  const auto said = said_of(field, board, about);
+  const auto reply = said_of(field, board, about);
   if (about != nullptr && field.of.starts_with("channel.")) result.channel = about->name;
-  if (said) result.wanted = said->value;
+  if (reply) result.wanted = reply->value;
   const auto decoded = decode(field, value);
   result.known = decoded.has_value();
   result.found = decoded ? *decoded : fmt::format("{}, which the map does not know", value);
-  result.differs = said ? result.found != result.wanted
-                        : field.otherwise.has_value() && value != *field.otherwise;
+  result.differs = reply ? result.found != result.wanted
+                         : field.otherwise.has_value() && value != *field.otherwise;
   return result;
 }
 
@@ -231,26 +234,27 @@ FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const mod
                              std::string_view name) {
   const auto& channel = channel_named(board, name);
   FoundSettings result{.channel = channel.name, .converter = map.converter};
-  for (const auto& of : map.registers) {
-    const auto value = value_in(of, dump, map.word_bits);
+  for (const auto& entry : map.registers) {
+    const auto value = value_in(entry, dump, map.word_bits);
     if (!value) {
-      result.missing.push_back(of.name);
+      result.missing.push_back(entry.name);
       continue;
     }
-    for (const auto& field : of.fields) {
+    for (const auto& field : entry.fields) {
       const auto bits = (*value >> field.low) & field.largest();
-      result.settings.push_back(found_in(field, of.name + "." + field.name, bits, board, channel));
+      result.settings.push_back(
+          found_in(field, entry.name + "." + field.name, bits, board, channel));
     }
-    compare_reserved(of, *value, of.words * map.word_bits, result);
+    compare_reserved(entry, *value, entry.words * map.word_bits, result);
   }
   return result;
 }
 
 std::optional<std::string> channel_found(const RegisterMap& map, const Dump& dump,
                                          const model::Board& board) {
-  for (const auto& of : map.registers) {
-    const auto value = value_in(of, dump, map.word_bits);
-    for (const auto& field : of.fields) {
+  for (const auto& entry : map.registers) {
+    const auto value = value_in(entry, dump, map.word_bits);
+    for (const auto& field : entry.fields) {
       if (field.of != "channel.input" || field.input || !value) continue;
       const auto input = decode(field, (*value >> field.low) & field.largest());
       for (const auto& channel : board.channels) {
@@ -264,8 +268,8 @@ std::optional<std::string> channel_found(const RegisterMap& map, const Dump& dum
 }
 
 bool of_one_channel(const RegisterMap& map) {
-  for (const auto& of : map.registers) {
-    for (const auto& field : of.fields) {
+  for (const auto& entry : map.registers) {
+    for (const auto& field : entry.fields) {
       if (field.of.starts_with("channel.") && !field.input) return true;
     }
   }

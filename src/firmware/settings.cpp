@@ -50,19 +50,19 @@ Text filter_of(const Context& c) {
 Text filter_length_of(const Context& c) {
   if (c.channel.filter.empty()) return "1";
   if (c.channel.filter.size() > 1) return {};
-  if (const auto* of = std::get_if<model::MovingAverage>(&c.channel.filter.front())) {
-    if (!of->length.time) return number(of->length.count);
+  if (const auto* moving_average = std::get_if<model::MovingAverage>(&c.channel.filter.front())) {
+    if (!moving_average->length.time) return number(moving_average->length.count);
   }
-  if (const auto* of = std::get_if<model::Median>(&c.channel.filter.front())) {
-    return number(of->length);
+  if (const auto* median = std::get_if<model::Median>(&c.channel.filter.front())) {
+    return number(median->length);
   }
   return {};
 }
 
 Text gain_of(const Context& c) {
   for (const auto& part : c.channel.frontend) {
-    const auto* of = std::get_if<model::Amplifier>(&part);
-    if (of != nullptr && !of->use.empty()) return of->use;
+    const auto* amplifier = std::get_if<model::Amplifier>(&part);
+    if (amplifier != nullptr && !amplifier->use.empty()) return amplifier->use;
   }
   return {};
 }
@@ -115,7 +115,7 @@ constexpr Known known[] = {
 
 std::vector<std::string> setting_keys() {
   std::vector<std::string> result;
-  for (const auto& of : known) result.emplace_back(of.key);
+  for (const auto& each : known) result.emplace_back(each.key);
   return result;
 }
 
@@ -123,18 +123,18 @@ std::optional<Setting> setting(const model::Board& board, const model::Channel& 
                                std::string_view key) {
   const auto* converter = model::find(board.converters, channel.converter);
   require(converter != nullptr, "a channel whose converter the board has");
-  for (const auto& of : known) {
-    if (of.key != key) continue;
-    auto value = of.of({board, channel, *converter});
-    return value ? std::optional(Setting{of.key, *std::move(value)}) : std::nullopt;
+  for (const auto& each : known) {
+    if (each.key != key) continue;
+    auto value = each.of({board, channel, *converter});
+    return value ? std::optional(Setting{each.key, *std::move(value)}) : std::nullopt;
   }
   return {};
 }
 
 std::vector<Setting> settings(const model::Board& board, const model::Channel& channel) {
   std::vector<Setting> result;
-  for (const auto& of : known) {
-    if (auto one = setting(board, channel, of.key)) result.push_back(*std::move(one));
+  for (const auto& each : known) {
+    if (auto one = setting(board, channel, each.key)) result.push_back(*std::move(one));
   }
   return result;
 }

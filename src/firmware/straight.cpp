@@ -52,14 +52,14 @@ std::optional<Candidate> at_shift(const Line& line, int shift, int bits) {
   return result;
 }
 
-Arithmetic arithmetic_of(const Wanted& wanted, const Line& line, const Candidate& of, int shift,
-                         int bits) {
+Arithmetic arithmetic_of(const Wanted& wanted, const Line& line, const Candidate& candidate,
+                         int shift, int bits) {
   return {.bits = bits,
           .first = wanted.first,
           .last = wanted.last,
           .lines = {{.from = wanted.first,
-                     .multiply = static_cast<std::int64_t>(of.multiply),
-                     .add = static_cast<std::int64_t>(of.add)}},
+                     .multiply = static_cast<std::int64_t>(candidate.multiply),
+                     .add = static_cast<std::int64_t>(candidate.add)}},
           .shift = shift,
           .base = static_cast<std::int64_t>(line.base)};
 }

@@ -99,18 +99,18 @@ void read_attenuation_choice(Fields& fields, const model::Converter& converter,
 }
 
 void read_correlations(Fields& fields, model::Channel& channel, const Scope& scope) {
-  for (auto& of : fields.tables("correlation")) {
+  for (auto& table : fields.tables("correlation")) {
     model::SourceCorrelation correlation;
-    read_keys(of, model::correlation_keys(), &correlation, scope);
-    const auto between = of.texts("between");
+    read_keys(table, model::correlation_keys(), &correlation, scope);
+    const auto between = table.texts("between");
     if (between.size() == 2) {
       correlation.first = between[0];
       correlation.second = between[1];
       channel.correlations.push_back(std::move(correlation));
-    } else if (of.has("between")) {
-      of.report("between", fmt::format("{} names", between.size()), "two");
+    } else if (table.has("between")) {
+      table.report("between", fmt::format("{} names", between.size()), "two");
     }
-    of.finish();
+    table.finish();
   }
 }
 

@@ -54,13 +54,15 @@ bool inside(std::string_view place, std::string_view in) {
 // it, could be read; else one mistake would be reported as several.
 bool judged(const model::Problem& problem, const std::vector<Diagnostic>& read) {
   const auto table = table_of(problem.path);
-  return std::ranges::none_of(read, [&](const Diagnostic& of) {
-    const auto around = table_of(of.key);
+  return std::ranges::none_of(read, [&](const Diagnostic& diagnostic) {
+    const auto around = table_of(diagnostic.key);
     if (problem.code == "not-a-signal") {
       const auto channel = problem.path.substr(0, problem.path.find(".frontend"));
-      if (inside(of.key, channel + ".sensor") || inside(of.key, channel + ".frontend")) return true;
+      if (inside(diagnostic.key, channel + ".sensor") ||
+          inside(diagnostic.key, channel + ".frontend"))
+        return true;
     }
-    return inside(of.key, problem.path) || inside(problem.path, of.key) ||
+    return inside(diagnostic.key, problem.path) || inside(problem.path, diagnostic.key) ||
            (!around.empty() && inside(table, around));
   });
 }
@@ -156,8 +158,9 @@ LoadedBoard read_board(Fields fields) {
   }
   for (std::size_t i = 0; i < channels.size(); ++i) {
     const auto place = "channel." + channels[i].first;
-    const bool sound = std::ranges::none_of(
-        fields.reported(), [&](const Diagnostic& of) { return inside(of.key, place); });
+    const bool sound = std::ranges::none_of(fields.reported(), [&](const Diagnostic& diagnostic) {
+      return inside(diagnostic.key, place);
+    });
     if (sound) build_chain(board, board.channels[i], channels[i].second, fields);
   }
   return board;

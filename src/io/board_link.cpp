@@ -57,14 +57,14 @@ std::string read_bytes(Fields& fields, const std::string& key) {
 // Numbers at places of their own; a register holds two bytes of them.
 void read_placed(Fields& fields, model::Link& link, const Scope& scope) {
   fields.require("values", R"([ { holds = "pack_voltage.code", at = 0, type = "uint16" } ])");
-  for (auto& of : fields.tables("values")) {
+  for (auto& table : fields.tables("values")) {
     auto& value = link.values.emplace_back();
-    read_keys(of, model::placed_number_keys(), &value, scope);
+    read_keys(table, model::placed_number_keys(), &value, scope);
     const bool registers = link.speaks != model::Speaks::frames;
     if (registers && model::size_of(value.type) == 3) {
-      of.report("type", "three bytes in registers", "one of 2 or 4 bytes");
+      table.report("type", "three bytes in registers", "one of 2 or 4 bytes");
     }
-    of.finish();
+    table.finish();
   }
 }
 
@@ -122,8 +122,8 @@ model::Link read_link(const std::string& name, Fields& fields, const Scope& scop
   if (fields.has("tcp")) link.at = read_tcp(fields);
   if (auto path = fields.text("file")) {
     // Beside the file that names it, as a curve is.
-    const auto beside = std::filesystem::path(fields.file_of("file")).parent_path() / *path;
-    link.at = model::StreamFile{.path = *path == "-" ? *path : beside.string(),
+    const auto meter = std::filesystem::path(fields.file_of("file")).parent_path() / *path;
+    link.at = model::StreamFile{.path = *path == "-" ? *path : meter.string(),
                                 .follow = fields.flag("follow").value_or(false)};
   }
   read_keys(fields, model::link_keys(), &link, scope);

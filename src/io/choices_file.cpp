@@ -194,10 +194,10 @@ class Reader {
     if (whole) {
       option.label = (*table)["label"].value_or(std::string());
       for (std::size_t a = 0; a < file_.space.amounts.size(); ++a) {
-        auto& of = file_.space.amounts[a];
-        std::optional unit = of.unit;
-        if (const auto* at = table->get(of.name))
-          option.amounts[a] = amount(*at, of.name, unit).value_or(0.0);
+        auto& known = file_.space.amounts[a];
+        std::optional unit = known.unit;
+        if (const auto* at = table->get(known.name))
+          option.amounts[a] = amount(*at, known.name, unit).value_or(0.0);
       }
     }
     std::vector<std::string> own;
@@ -286,14 +286,14 @@ class Reader {
     for (auto&& [key, node] : *limits) {
       const auto name = std::string(key.str());
       auto& amounts = file_.space.amounts;
-      const auto of = std::ranges::find(amounts, name, &explore::Amount::name);
-      if (of == amounts.end()) {
+      const auto found = std::ranges::find(amounts, name, &explore::Amount::name);
+      if (found == amounts.end()) {
         report(node, "limit." + name, "a limit of what no value has",
                "a number of the values, such as price");
         continue;
       }
-      std::optional unit = of->unit;
-      of->limit = amount(node, "limit." + name, unit);
+      std::optional unit = found->unit;
+      found->limit = amount(node, "limit." + name, unit);
     }
   }
 
@@ -312,7 +312,7 @@ class Reader {
     }
     goals = std::move(once);
     std::vector<std::string> known{"error", "latency"};
-    for (const auto& of : file_.space.amounts) known.push_back(of.name);
+    for (const auto& amount : file_.space.amounts) known.push_back(amount.name);
     if (goals.empty()) goals = {known.size() > 2 ? known[2] : "error"};
     for (const auto& goal : goals) {
       if (std::ranges::find(known, goal) != known.end()) continue;

@@ -23,10 +23,10 @@ std::vector<double> Fields::numbers(const std::string& key, const Bounds& bounds
               fmt::format("at most {}", most));
     return {};
   }
-  const auto sound = [&](const toml::node& of) {
-    const auto value = of.value<double>();
-    if (of.is_number() && value && bounds.hold(*value)) result.push_back(*value);
-    return of.is_number() && value && bounds.hold(*value);
+  const auto sound = [&](const toml::node& element) {
+    const auto value = element.value<double>();
+    if (element.is_number() && value && bounds.hold(*value)) result.push_back(*value);
+    return element.is_number() && value && bounds.hold(*value);
   };
   if (array != nullptr && !array->empty() && std::all_of(array->begin(), array->end(), sound)) {
     return result;
@@ -45,8 +45,8 @@ std::vector<std::string> Fields::texts(const std::string& key) {
               fmt::format("at most {}", most_entries));
     return {};
   } else if (array != nullptr) {
-    for (const auto& of : *array) {
-      if (const auto text = of.value<std::string>(); of.is_string() && text)
+    for (const auto& each : *array) {
+      if (const auto text = each.value<std::string>(); each.is_string() && text)
         result.push_back(*text);
     }
     if (!array->empty() && result.size() == array->size()) return result;

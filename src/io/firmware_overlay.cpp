@@ -52,7 +52,7 @@ std::string value_text(double si, const quantity::Unit& unit) {
 
 std::string overlay_of(const model::Channel& before, const model::Channel& channel) {
   require(channel.scaling.integer.has_value(), "a channel that scales in integers");
-  const auto& of = *channel.scaling.integer;
+  const auto& integer = *channel.scaling.integer;
   const auto difference = quantity::difference_unit(channel.span.unit);
   auto result = fmt::format("{}, the arithmetic of its code.\n[channel.{}]\n",
                             firmware_overlay_begins, key_of(channel.name));
@@ -64,17 +64,19 @@ std::string overlay_of(const model::Channel& before, const model::Channel& chann
   }
   result +=
       fmt::format("scaling = {{ arithmetic = \"integer\", word = \"{} bit signed\", count = {}",
-                  of.bits, value_text(of.count, difference));
-  if (of.per_code != 1.0) result += fmt::format(", per_code = {}", number_text(of.per_code, {}));
-  if (of.filter_rounding > 0.0) {
-    result += fmt::format(", filter_rounding = {}", value_text(of.filter_rounding, difference));
+                  integer.bits, value_text(integer.count, difference));
+  if (integer.per_code != 1.0)
+    result += fmt::format(", per_code = {}", number_text(integer.per_code, {}));
+  if (integer.filter_rounding > 0.0) {
+    result +=
+        fmt::format(", filter_rounding = {}", value_text(integer.filter_rounding, difference));
   }
-  if (of.corrects) result += ", corrects = true";
+  if (integer.corrects) result += ", corrects = true";
   if (channel.scaling.tare) {
     result += fmt::format(", tare = {}", value_text(*channel.scaling.tare, channel.span.unit));
   }
   result += ", steps = [\n";
-  for (const auto& step : of.steps) result += fmt::format("  {},\n", step_text(step));
+  for (const auto& step : integer.steps) result += fmt::format("  {},\n", step_text(step));
   return result + "] }\n";
 }
 

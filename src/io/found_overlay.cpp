@@ -10,32 +10,32 @@ namespace {
 
 // The key and value of a setting below [channel.NAME] or [converter.NAME]; empty for what a board
 // file has no single key for.
-std::string line_of(const firmware::FoundSetting& of, const model::Channel* channel) {
+std::string line_of(const firmware::FoundSetting& setting, const model::Channel* channel) {
   const auto text = [](const char* key, const std::string& value, const char* unit) {
     return fmt::format("{} = {}", key, quoted(value + unit));
   };
   const auto bare = [](const char* key, const std::string& value) {
     return fmt::format("{} = {}", key, value);
   };
-  if (of.key == "channel.input") return bare("input", of.found);
-  if (of.key == "channel.average") return bare("average", of.found);
-  if (of.key == "channel.attenuation") return text("attenuation", of.found, "");
-  if (of.key == "channel.sampling") return text("sampling", of.found, " cycles");
-  if (of.key == "channel.rate") return text("rate", of.found, " Sa/s");
-  if (of.key == "channel.filter" && of.found == "none") return "filter = []";
-  if (of.key == "channel.filter.length") return bare("filter.length", of.found);
-  if (of.key == "converter.reference") return text("reference", of.found, "");
-  if (of.key == "converter.resolution") return text("resolution", of.found, " bit");
-  if (of.key == "converter.clock.divider") return bare("clock.divider", of.found);
-  if (of.key == "converter.data_rate") return text("data_rate", of.found, " Sa/s");
-  if (of.key == "converter.sinc_order") return bare("sinc_order", of.found);
-  if (of.key == "converter.coding") return text("coding", of.found, "");
-  if (of.key == "converter.report.align") return text("report.align", of.found, "");
-  if (of.key == "channel.gain" && channel != nullptr) {
+  if (setting.key == "channel.input") return bare("input", setting.found);
+  if (setting.key == "channel.average") return bare("average", setting.found);
+  if (setting.key == "channel.attenuation") return text("attenuation", setting.found, "");
+  if (setting.key == "channel.sampling") return text("sampling", setting.found, " cycles");
+  if (setting.key == "channel.rate") return text("rate", setting.found, " Sa/s");
+  if (setting.key == "channel.filter" && setting.found == "none") return "filter = []";
+  if (setting.key == "channel.filter.length") return bare("filter.length", setting.found);
+  if (setting.key == "converter.reference") return text("reference", setting.found, "");
+  if (setting.key == "converter.resolution") return text("resolution", setting.found, " bit");
+  if (setting.key == "converter.clock.divider") return bare("clock.divider", setting.found);
+  if (setting.key == "converter.data_rate") return text("data_rate", setting.found, " Sa/s");
+  if (setting.key == "converter.sinc_order") return bare("sinc_order", setting.found);
+  if (setting.key == "converter.coding") return text("coding", setting.found, "");
+  if (setting.key == "converter.report.align") return text("report.align", setting.found, "");
+  if (setting.key == "channel.gain" && channel != nullptr) {
     for (std::size_t i = 0; i < channel->frontend.size(); ++i) {
       const auto* amplifier = std::get_if<model::Amplifier>(&channel->frontend[i]);
       if (amplifier == nullptr || amplifier->use.empty()) continue;
-      return fmt::format("frontend.{}.amplifier.use = {}", i, quoted(of.found));
+      return fmt::format("frontend.{}.amplifier.use = {}", i, quoted(setting.found));
     }
   }
   return "";
@@ -47,22 +47,22 @@ std::string overlay_of(const firmware::FoundSettings& found, const model::Board&
   auto text = fmt::format("{}, from the words of a device. Settings that differ from the board.\n",
                           found_overlay_begins);
   std::string section;
-  for (const auto& of : found.settings) {
-    if (!of.differs || of.key.empty()) continue;
-    const auto& channel = of.channel.empty() ? found.channel : of.channel;
-    const auto line = of.known ? line_of(of, model::find(board.channels, channel)) : "";
-    const auto next = of.key.starts_with("channel.")
+  for (const auto& setting : found.settings) {
+    if (!setting.differs || setting.key.empty()) continue;
+    const auto& channel = setting.channel.empty() ? found.channel : setting.channel;
+    const auto line = setting.known ? line_of(setting, model::find(board.channels, channel)) : "";
+    const auto next = setting.key.starts_with("channel.")
                           ? fmt::format("[channel.{}]", key_of(channel))
                           : fmt::format("[converter.{}]", key_of(found.converter));
     if (line.empty()) {
       text += fmt::format("# {} {}: {} found in place of {}: no single key says it\n", channel,
-                          of.key, of.found, of.wanted);
+                          setting.key, setting.found, setting.wanted);
       continue;
     }
     if (next != section) text += "\n" + next + "\n";
     section = next;
-    text += fmt::format("{}   # {} = {} on the board\n", line, of.field,
-                        of.wanted.empty() ? "not said" : of.wanted);
+    text += fmt::format("{}   # {} = {} on the board\n", line, setting.field,
+                        setting.wanted.empty() ? "not said" : setting.wanted);
   }
   return text;
 }

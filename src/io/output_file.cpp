@@ -40,13 +40,13 @@ void remove_left_overs(const std::string& target) {
   const auto begin = fs::path(target).filename().string() + ".";
   const std::string end = ".part";
   std::error_code error;
-  for (const auto& of : fs::directory_iterator(folder_of(target), error)) {
-    const auto name = of.path().filename().string();
+  for (const auto& each : fs::directory_iterator(folder_of(target), error)) {
+    const auto name = each.path().filename().string();
     if (name.size() != begin.size() + random + end.size()) continue;
     if (!name.starts_with(begin) || !name.ends_with(end)) continue;
-    const int descriptor = open(of.path().c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
+    const int descriptor = open(each.path().c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
     if (descriptor < 0) continue;
-    if (flock(descriptor, LOCK_EX | LOCK_NB) == 0) unlink(of.path().c_str());
+    if (flock(descriptor, LOCK_EX | LOCK_NB) == 0) unlink(each.path().c_str());
     close(descriptor);
   }
 }

@@ -152,15 +152,15 @@ class Parser {
              "one of them in each row");
     }
     if (diagnostics_.size() > before) return;
-    auto& of = readings_of(chain->channel.name, reading.unit, at_pin);
-    if (of.at_pin != at_pin) {
+    auto& readings = readings_of(chain->channel.name, reading.unit, at_pin);
+    if (readings.at_pin != at_pin) {
       report(metered_column(cells), "meter", "a row at the pin among rows of the quantity",
              "one kind for all rows of a channel");
     }
-    of.meter_place = std::min(of.meter_place, place_of_meter(cells));
-    of.readings.push_back(reading);
-    of.ranges.push_back(range);
-    of.places.push_back({.line = line_, .column = metered_column(cells)});
+    readings.meter_place = std::min(readings.meter_place, place_of_meter(cells));
+    readings.readings.push_back(reading);
+    readings.ranges.push_back(range);
+    readings.places.push_back({.line = line_, .column = metered_column(cells)});
   }
 
   // The last place that the meter's cell is written to, SI: 10.010 V is to 1 mV.
@@ -188,9 +188,10 @@ class Parser {
   }
 
   ChannelReadings& readings_of(const std::string& name, const std::string& unit, bool at_pin) {
-    const auto found = std::ranges::find_if(result_.channels, [&](const ChannelReadings& of) {
-      return of.channel == name && of.unit == unit;
-    });
+    const auto found =
+        std::ranges::find_if(result_.channels, [&](const ChannelReadings& channel_readings) {
+          return channel_readings.channel == name && channel_readings.unit == unit;
+        });
     if (found != result_.channels.end()) return *found;
     return result_.channels.emplace_back(
         ChannelReadings{.channel = name, .unit = unit, .at_pin = at_pin});
@@ -280,7 +281,7 @@ class Parser {
       const auto& name = cells[i].text;
       if (model::find(board_.channels, name) == nullptr) {
         std::vector<std::string> known;
-        for (const auto& of : board_.channels) known.push_back(of.name);
+        for (const auto& channel : board_.channels) known.push_back(channel.name);
         report(cells[i].column, "channel", fmt::format("\"{}\"", name),
                fmt::format("a channel of the board: {}", one_of(name, known)));
         return nullptr;

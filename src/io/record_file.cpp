@@ -144,7 +144,7 @@ void fail_record(const std::string& path, std::string found, std::string allowed
 
 SampleBlocks::SampleBlocks(const RecordFile::Block& block, std::size_t channels)
     : block_(block), values_(channels) {
-  for (auto& of : values_) of.reserve(capacity);
+  for (auto& value : values_) value.reserve(capacity);
 }
 
 void SampleBlocks::flush() {

@@ -52,8 +52,8 @@ int bits_of(int format) {
 }
 
 bool is_real(int format) {
-  const int of = format & SF_FORMAT_SUBMASK;
-  return of == SF_FORMAT_FLOAT || of == SF_FORMAT_DOUBLE;
+  const int number = format & SF_FORMAT_SUBMASK;
+  return number == SF_FORMAT_FLOAT || number == SF_FORMAT_DOUBLE;
 }
 
 // Bytes that the head of the file promises, by the size of its data; 0 where it cannot be told.

@@ -103,8 +103,8 @@ class RawSink : public FileSink {
     const int size = layout_.bits / 8;
     std::string bytes;
     for (std::size_t i = 0; i < samples.front().size(); ++i) {
-      for (const auto& of : samples) {
-        const auto word = word_of(of[i]);
+      for (const auto& sample : samples) {
+        const auto word = word_of(sample[i]);
         for (int k = 0; k < size; ++k) {
           const int shift = 8 * (layout_.big_endian ? size - 1 - k : k);
           bytes += static_cast<char>(word >> shift & 0xff);
@@ -158,9 +158,9 @@ class WavSink : public RecordWriter::Sink {
   void add(std::span<const std::vector<double>> samples) override {
     std::vector<int> frames;
     for (std::size_t i = 0; i < samples.front().size(); ++i) {
-      for (const auto& of : samples) {
-        check_fits(path_, of[i], bits_, true);
-        frames.push_back(static_cast<int>(of[i] * std::ldexp(1.0, 32 - bits_)));
+      for (const auto& sample : samples) {
+        check_fits(path_, sample[i], bits_, true);
+        frames.push_back(static_cast<int>(sample[i] * std::ldexp(1.0, 32 - bits_)));
       }
     }
     const auto count = static_cast<sf_count_t>(samples.front().size());

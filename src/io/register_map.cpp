@@ -58,11 +58,11 @@ void read_bits(Fields& fields, int most, RegisterField& field) {
 
 void read_meaning(Fields& fields, RegisterField& field) {
   field.value = read_whole(fields, "value");
-  if (auto of = fields.text("of")) {
-    field.of = *of;
+  if (auto setting = fields.text("of")) {
+    field.of = *setting;
     const auto keys = firmware::setting_keys();
-    if (std::ranges::find(keys, *of) == keys.end()) {
-      fields.report("of", fmt::format("\"{}\"", *of), one_of(*of, keys));
+    if (std::ranges::find(keys, *setting) == keys.end()) {
+      fields.report("of", fmt::format("\"{}\"", *setting), one_of(*setting, keys));
     }
   }
   if (field.value.has_value() == fields.has("of")) {
@@ -146,8 +146,8 @@ Register read_register(const std::string& name, Fields fields, int word_bits) {
   }
   fields.require("fields",
                  "fields = [ { name = \"input\", bits = \"5..2\", of = \"channel.input\" } ]");
-  for (auto& of : fields.tables("fields")) {
-    result.fields.push_back(read_field(std::move(of), bits, result.fields));
+  for (auto& table : fields.tables("fields")) {
+    result.fields.push_back(read_field(std::move(table), bits, result.fields));
   }
   fields.finish();
   return result;
@@ -156,7 +156,7 @@ Register read_register(const std::string& name, Fields fields, int word_bits) {
 RegisterMap read_map(const std::string& converter, Fields fields, const model::Board& board) {
   RegisterMap map{.converter = converter};
   std::vector<std::string> names;
-  for (const auto& of : board.converters) names.push_back(of.name);
+  for (const auto& known : board.converters) names.push_back(known.name);
   if (std::ranges::find(names, converter) == names.end()) {
     fields.report("", fmt::format("no converter \"{}\" on the board", converter),
                   one_of(converter, names));

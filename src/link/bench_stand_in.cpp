@@ -151,8 +151,8 @@ BenchStandIn::~BenchStandIn() {
 std::string BenchStandIn::ports() const {
   const auto& in = *inside_;
   std::string text;
-  const auto says = [&](const auto& of, std::string_view what) {
-    if (of) text += fmt::format("{} on 127.0.0.1:{}\n", what, of->port());
+  const auto says = [&](const auto& device, std::string_view what) {
+    if (device) text += fmt::format("{} on 127.0.0.1:{}\n", what, device->port());
   };
   says(in.lines, fmt::format("{}: {:.6g} lines a second", in.channel.name, in.sampler.rate()));
   says(in.modbus, fmt::format("{}: Modbus registers", in.channel.name));
@@ -205,8 +205,8 @@ std::uint64_t BenchStandIn::skipped() const { return inside_->skipped; }
 
 void BenchStandIn::attach(model::Board& board) const {
   const auto& in = *inside_;
-  const auto tcp = [](const auto& of) {
-    return model::TcpPort{.host = "127.0.0.1", .port = of->port()};
+  const auto tcp = [](const auto& part) {
+    return model::TcpPort{.host = "127.0.0.1", .port = part->port()};
   };
   if (in.lines) {
     board.links.push_back({.name = "board", .at = tcp(in.lines), .form = model::LineForm::pairs});

@@ -212,8 +212,9 @@ class FrameFeed : public AskingFeed {
     const auto* bytes = reinterpret_cast<const unsigned char*>(buffer_.data());
     auto got = Got::values;
     for (std::size_t i = 0; i < slots_.size(); ++i) {
-      const auto& of = link_.values[i];
-      if (put(values, board_, slots_[i], of, decode(bytes + of.at, of.type, of.order))) continue;
+      const auto& value = link_.values[i];
+      if (put(values, board_, slots_[i], value, decode(bytes + value.at, value.type, value.order)))
+        continue;
       problem_ = "a float that is no number";
       got = Got::malformed;
     }
@@ -259,8 +260,8 @@ double decode(const unsigned char* bytes, model::NumberType type, model::Order o
 }
 
 bool put(std::vector<Value>& into, const model::Board& board, const Slot& slot,
-         const model::PlacedNumber& of, double number) {
-  const double si = in_si(board, slot, number * of.scale);
+         const model::PlacedNumber& placed, double number) {
+  const double si = in_si(board, slot, number * placed.scale);
   if (!may_be_measured(si)) return false;
   into.push_back({.of = slot, .value = si});
   return true;

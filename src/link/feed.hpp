@@ -40,7 +40,7 @@ double decode(const unsigned char* bytes, model::NumberType type, model::Order o
 
 /// Appends what the number at its place holds; false for one that is none, as a float may be.
 bool put(std::vector<Value>& into, const model::Board& board, const Slot& slot,
-         const model::PlacedNumber& of, double number);
+         const model::PlacedNumber& placed, double number);
 
 /// The slots of numbers at places, in their order. Throws ArgumentError.
 std::vector<Slot> slots_of(const model::Link& link, const model::Board& board);

@@ -70,12 +70,12 @@ void read_row(const std::string& path, std::size_t line, const std::string& row,
 
 math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDriver driver) {
   return [path = std::move(path), identity = std::move(identity),
-          driver = std::move(driver)](const math::Blocks& asked) {
+          driver = std::move(driver)](const math::Blocks& wanted) {
     // A file of whole rows of this work from here on.
     Log log(path, fmt::format("block,figures,check of {}", identity),
             "keeps another work, with other files, options or another version: it stays as it is");
-    auto blocks = asked;
-    blocks.known.resize(static_cast<std::size_t>(asked.count), false);
+    auto blocks = wanted;
+    blocks.known.resize(static_cast<std::size_t>(wanted.count), false);
     std::ifstream file(path);
     std::string row;
     read_line(file, row);
@@ -83,7 +83,7 @@ math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDri
     if (file.bad()) throw io::EnvironmentError(path + ": cannot be read");
     blocks.take = [&](std::uint64_t block, const std::vector<double>& figures) {
       log.row(row_of(block, figures));
-      asked.take(block, figures);
+      wanted.take(block, figures);
     };
     return driver(blocks);
   };

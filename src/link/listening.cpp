@@ -27,7 +27,7 @@ constexpr std::size_t most_waiting = 65536;
 }  // namespace
 
 struct Listening::Inside {
-  Inside(const model::Board& of, Doubt about) : board(of), doubt(std::move(about)) {}
+  Inside(const model::Board& described, Doubt about) : board(described), doubt(std::move(about)) {}
 
   struct Command {
     std::string text{};
@@ -219,7 +219,7 @@ bool Listening::take(std::vector<Sample>& into, Clock::time_point until) {
 void Listening::tell(const std::string& link, const std::string& command) {
   auto& in = *inside_;
   const auto reader =
-      std::ranges::find(in.readers, link, [](const auto& of) { return of->link->name; });
+      std::ranges::find(in.readers, link, [](const auto& part) { return part->link->name; });
   require(reader != in.readers.end(), "a link that is listened to");
   std::future<void> taken;
   {

@@ -15,12 +15,12 @@ std::vector<std::string> links_for(const model::Board& board, const model::Meter
                                    const model::SourceInstrument* source) {
   std::vector<std::string> names;
   for (const auto& link : board.links) {
-    const auto of = [&](const auto& list) {
+    const auto chosen = [&](const auto& list) {
       return std::ranges::any_of(list, [&](const auto& one) { return one.link == link.name; });
     };
     const bool wanted = (meter != nullptr && meter->link == link.name) ||
                         (source != nullptr && source->link == link.name);
-    if (wanted || (!of(board.meters) && !of(board.sources))) names.push_back(link.name);
+    if (wanted || (!chosen(board.meters) && !chosen(board.sources))) names.push_back(link.name);
   }
   return names;
 }
@@ -124,8 +124,8 @@ std::optional<Taken> Measuring::take(const Position& position,
     progress_.elsewhere = pair && std::abs(at - position.at) > tolerance();
     const auto wish = watch(progress_);
     if (wish == Wish::leave || !more) return {};
-    const bool here = pair && (!progress_.elsewhere || wish == Wish::take);
-    if (here) {
+    const bool value_here = pair && (!progress_.elsewhere || wish == Wish::take);
+    if (value_here) {
       if (!std::exchange(rests, true)) rests_since = now;
       Taken taken{.position = position, .reading = *pair};
       taken.reading.direction = position.direction;

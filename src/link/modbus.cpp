@@ -61,13 +61,13 @@ class ModbusFeed : public Feed {
     for (std::size_t i = 0; i < order.size();) {
       const auto first = link_.values[order[i]].at;
       auto end = first;
-      std::size_t behind = i;
-      while (behind < order.size() && link_.values[order[behind]].at <= end &&
-             end_of(order[behind]) - first <= longest_request) {
-        end = std::max(end, end_of(order[behind++]));
+      std::size_t later = i;
+      while (later < order.size() && link_.values[order[later]].at <= end &&
+             end_of(order[later]) - first <= longest_request) {
+        end = std::max(end, end_of(order[later++]));
       }
       read(first, static_cast<int>(end - first));
-      for (; i < behind; ++i) {
+      for (; i < later; ++i) {
         if (!take(order[i], first, values)) return Got::malformed;
       }
     }
@@ -107,18 +107,18 @@ class ModbusFeed : public Feed {
   }
 
   bool take(std::size_t i, std::int64_t first, std::vector<Value>& values) {
-    const auto& of = link_.values[i];
-    const auto count = model::size_of(of.type) / 2;
+    const auto& value = link_.values[i];
+    const auto count = model::size_of(value.type) / 2;
     std::array<unsigned char, 4> bytes{};
     for (std::size_t k = 0; k < count; ++k) {
-      const auto from = of.order == model::Order::big_endian ? k : count - 1 - k;
-      const auto word = words_[static_cast<std::size_t>(of.at - first) + from];
+      const auto from = value.order == model::Order::big_endian ? k : count - 1 - k;
+      const auto word = words_[static_cast<std::size_t>(value.at - first) + from];
       bytes[2 * k] = static_cast<unsigned char>(word >> 8U);
       bytes[2 * k + 1] = static_cast<unsigned char>(word & 0xFFU);
     }
-    const double number = decode(bytes.data(), of.type, model::Order::big_endian);
-    if (put(values, board_, slots_[i], of, number)) return true;
-    problem_ = fmt::format("register {}: a float that is no number", of.at);
+    const double number = decode(bytes.data(), value.type, model::Order::big_endian);
+    if (put(values, board_, slots_[i], value, number)) return true;
+    problem_ = fmt::format("register {}: a float that is no number", value.at);
     return false;
   }
 };
@@ -130,23 +130,23 @@ const ModbusLibrary& modbus_library() {
     const io::detail::SharedLibrary file(
         "libmodbus.so.5",
         "libmodbus.so.5, which speaks Modbus, is missing: sudo apt-get install libmodbus5");
-    ModbusLibrary of{};
-    file.find("modbus_new_tcp_pi", of.new_tcp);
-    file.find("modbus_new_rtu", of.new_rtu);
-    file.find("modbus_set_slave", of.set_station);
-    file.find("modbus_set_response_timeout", of.set_timeout);
-    file.find("modbus_connect", of.connect);
-    file.find("modbus_read_registers", of.read_holding);
-    file.find("modbus_read_input_registers", of.read_input);
-    file.find("modbus_close", of.close);
-    file.find("modbus_free", of.free);
-    file.find("modbus_strerror", of.error);
-    file.find("modbus_set_socket", of.set_socket);
-    file.find("modbus_receive", of.receive);
-    file.find("modbus_reply", of.reply);
-    file.find("modbus_mapping_new", of.new_mapping);
-    file.find("modbus_mapping_free", of.free_mapping);
-    return of;
+    ModbusLibrary loaded{};
+    file.find("modbus_new_tcp_pi", loaded.new_tcp);
+    file.find("modbus_new_rtu", loaded.new_rtu);
+    file.find("modbus_set_slave", loaded.set_station);
+    file.find("modbus_set_response_timeout", loaded.set_timeout);
+    file.find("modbus_connect", loaded.connect);
+    file.find("modbus_read_registers", loaded.read_holding);
+    file.find("modbus_read_input_registers", loaded.read_input);
+    file.find("modbus_close", loaded.close);
+    file.find("modbus_free", loaded.free);
+    file.find("modbus_strerror", loaded.error);
+    file.find("modbus_set_socket", loaded.set_socket);
+    file.find("modbus_receive", loaded.receive);
+    file.find("modbus_reply", loaded.reply);
+    file.find("modbus_mapping_new", loaded.new_mapping);
+    file.find("modbus_mapping_free", loaded.free_mapping);
+    return loaded;
   }();
   return library;
 }

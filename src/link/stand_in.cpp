@@ -153,11 +153,11 @@ struct ScpiServer::Inside {
       errors.pop_front();
       return fmt::format("{},\"{}\"", static_cast<int>(oldest), words_of(oldest));
     }
-    const auto said = answer(line);
-    if (const auto* error = std::get_if<ScpiError>(&said)) {
+    const auto reply = answer(line);
+    if (const auto* error = std::get_if<ScpiError>(&reply)) {
       report(*error);
     } else if (line.ends_with('?')) {
-      return std::get<std::string>(said);
+      return std::get<std::string>(reply);
     }
     return {};
   }
@@ -175,8 +175,8 @@ struct ScpiServer::Inside {
       auto line = client.heard.substr(0, end);
       client.heard.erase(0, end + 1);
       if (line.ends_with('\r')) line.pop_back();
-      const auto said = line.empty() ? std::nullopt : reply(line);
-      if (said && !send_all(client.socket, *said + "\n")) return false;
+      const auto words = line.empty() ? std::nullopt : reply(line);
+      if (words && !send_all(client.socket, *words + "\n")) return false;
     }
     return client.heard.size() < 65536;
   }
@@ -219,15 +219,15 @@ struct ModbusServer::Inside {
   void serve(const std::stop_token& stop) {
     while (!stop.stop_requested()) {
       for (auto& client : port.accept(clients.size())) clients.push_back(std::move(client));
-      std::vector<pollfd> asked;
+      std::vector<pollfd> wanted;
       for (auto& client : clients) {
-        asked.push_back({.fd = client.native_handle(), .events = POLLIN, .revents = 0});
+        wanted.push_back({.fd = client.native_handle(), .events = POLLIN, .revents = 0});
       }
-      ::poll(asked.data(), asked.size(), 5);
+      ::poll(wanted.data(), wanted.size(), 5);
       std::size_t i = 0;
       std::erase_if(clients, [&](const tcp::socket&) {
-        const auto& of = asked[i++];
-        return of.revents != 0 && !reply(of.fd);
+        const auto& polled = wanted[i++];
+        return polled.revents != 0 && !reply(polled.fd);
       });
     }
   }

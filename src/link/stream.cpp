@@ -110,8 +110,8 @@ class Lines : public Stream {
   bool wait(Clock::time_point until) {
     const auto left =
         std::chrono::duration_cast<std::chrono::milliseconds>(until - Clock::now()).count();
-    pollfd asked{.fd = descriptor(), .events = POLLIN, .revents = 0};
-    const int ready = ::poll(&asked, 1, static_cast<int>(std::clamp<long>(left, 0, 60'000)));
+    pollfd wanted{.fd = descriptor(), .events = POLLIN, .revents = 0};
+    const int ready = ::poll(&wanted, 1, static_cast<int>(std::clamp<long>(left, 0, 60'000)));
     if (ready < 0 && errno != EINTR) fail(name_, std::strerror(errno));
     return ready > 0;
   }

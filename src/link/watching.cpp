@@ -51,32 +51,32 @@ struct Watching::Inside {
   bool take(const Value& value, double seconds, const std::function<bool(const Event&)>& each) {
     if (value.of.holds == Holds::shown) {
       if (meter == nullptr || &board.meters[value.of.index] != meter) return true;
-      for (auto& of : all) {
-        if (!of.pairing) continue;
+      for (auto& watched : all) {
+        if (!watched.pairing) continue;
         if (value.overload()) {
-          of.pairing->add_overload();
+          watched.pairing->add_overload();
         } else {
-          of.pairing->add_shown(*value.value, value.place);
+          watched.pairing->add_shown(*value.value, value.place);
         }
       }
       return true;
     }
     for (std::size_t i = 0; i < all.size(); ++i) {
-      auto& of = all[i];
-      if (of.index != value.of.index) continue;
-      const auto before = of.live.readings();
+      auto& watched = all[i];
+      if (watched.index != value.of.index) continue;
+      const auto before = watched.live.readings();
       if (value.of.holds == Holds::code) {
-        of.live.add_code(*value.value, seconds);
-        if (of.pairing) of.pairing->add_code(*value.value, seconds);
+        watched.live.add_code(*value.value, seconds);
+        if (watched.pairing) watched.pairing->add_code(*value.value, seconds);
       } else {
-        of.live.add_reading(*value.value, seconds);
-        if (of.pairing) of.pairing->add_reading(*value.value, seconds);
+        watched.live.add_reading(*value.value, seconds);
+        if (watched.pairing) watched.pairing->add_reading(*value.value, seconds);
       }
-      if (of.live.readings() > before) {
-        of.strip.add(seconds, of.live.last());
-        of.last_at = seconds;
+      if (watched.live.readings() > before) {
+        watched.strip.add(seconds, watched.live.last());
+        watched.last_at = seconds;
       }
-      const auto shown = of.pairing ? of.pairing->shown() : std::nullopt;
+      const auto shown = watched.pairing ? watched.pairing->shown() : std::nullopt;
       if (!each({.channel = i, .value = value, .seconds = seconds, .shown = shown})) return false;
     }
     return true;
@@ -109,7 +109,7 @@ Watching::Watching(const model::Board& board, const Settings& settings) {
     links.push_back(settings.meter->link);
   }
   std::vector<chain::Chain> chains;
-  for (const auto& of : all) chains.push_back(of.live.chain());
+  for (const auto& watched : all) chains.push_back(watched.live.chain());
   inside_.reset(new Inside{.board = board,
                            .meter = settings.meter,
                            .all = std::move(all),
@@ -135,29 +135,30 @@ void Watching::finish(const std::function<bool(const Event&)>& each) {
 }
 
 bool Watching::all_at_rest() const {
-  return std::ranges::all_of(inside_->all, [](const Inside::One& of) { return of.live.at_rest(); });
+  return std::ranges::all_of(inside_->all,
+                             [](const Inside::One& one) { return one.live.at_rest(); });
 }
 
 std::vector<meter::LiveView> Watching::channels() const {
   std::vector<meter::LiveView> result;
-  for (const auto& of : inside_->all) {
-    const auto& chain = of.live.chain();
-    meter::LiveView one{.state = of.live.state(), .span = chain.channel.span};
+  for (const auto& watched : inside_->all) {
+    const auto& chain = watched.live.chain();
+    meter::LiveView one{.state = watched.live.state(), .span = chain.channel.span};
     if (one.state.readings > 0) {
-      one.age = seconds() - of.last_at;
+      one.age = seconds() - watched.last_at;
       const double at = std::clamp(one.state.last, one.span.low, one.span.high);
       const auto& accuracy = chain.channel.target.accuracy;
       if (accuracy) one.allowed = chain::allowed_at(chain, *accuracy, at);
       one.zone = zone_of(chain.channel, one.state.last);
     }
     if (chain.channel.zones) one.edges = chain.channel.zones->edges;
-    if (of.pairing) {
+    if (watched.pairing) {
       // A meter at the pin shows volts.
-      if (const auto shown = of.pairing->shown()) {
-        one.shown = meter::quantity_of(*of.as_metered, *inside_->meter, *shown);
+      if (const auto shown = watched.pairing->shown()) {
+        one.shown = meter::quantity_of(*watched.as_metered, *inside_->meter, *shown);
       }
-      if (const auto pair = of.pairing->pair()) {
-        one.row = meter::compare(*of.as_metered, *inside_->meter, {*pair}).rows.front();
+      if (const auto pair = watched.pairing->pair()) {
+        one.row = meter::compare(*watched.as_metered, *inside_->meter, {*pair}).rows.front();
       }
     }
     result.push_back(std::move(one));

@@ -19,7 +19,7 @@ TAMLO_EACH_SET(TAMLO_ADDS)
 #undef TAMLO_ADDS
 #undef TAMLO_ADD
 
-void add_deviates(Deviate of, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
+void add_deviates(Deviate deviate, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
                   double unit, std::span<const double> from, std::span<double> out,
                   Instructions with) {
   assert(first % draws_block == 0 && out.size() <= draws_block && from.size() == out.size());
@@ -29,7 +29,7 @@ void add_deviates(Deviate of, std::uint64_t seed, std::uint64_t row, std::uint64
       {base::add_uniform, base::add_normal, base::add_arcsine},
       {avx2::add_uniform, avx2::add_normal, avx2::add_arcsine},
       {avx512::add_uniform, avx512::add_normal, avx512::add_arcsine}};
-  const Add add = adds[static_cast<std::size_t>(with)][static_cast<std::size_t>(of)];
+  const Add add = adds[static_cast<std::size_t>(with)][static_cast<std::size_t>(deviate)];
   if (out.size() == draws_block) {
     add(seed, row, first, unit, from.data(), out.data());
     return;

@@ -26,7 +26,7 @@ enum class Deviate : std::uint8_t {
 /// Puts `from` plus `unit` times the deviates of the trials `first`, `first` + 1, ... into `out`,
 /// which is as long as `from` and may be the same. `first` is a multiple of draws_block, and there
 /// are no more than that.
-void add_deviates(Deviate of, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
+void add_deviates(Deviate deviate, std::uint64_t seed, std::uint64_t row, std::uint64_t first,
                   double unit, std::span<const double> from, std::span<double> out,
                   Instructions with = widest_instructions());
 

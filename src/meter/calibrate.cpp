@@ -77,12 +77,12 @@ std::vector<Outlier> outliers_of(const Rows& rows, const Basis& basis) {
   return result;
 }
 
-Basis basis_of(const Calibration& of) {
-  Basis result{.model = of.model,
-               .order = of.order,
-               .centre = of.correction.centre,
-               .half_width = of.correction.half_width,
-               .nodes = of.correction.readings};
+Basis basis_of(const Calibration& calibration) {
+  Basis result{.model = calibration.model,
+               .order = calibration.order,
+               .centre = calibration.correction.centre,
+               .half_width = calibration.correction.half_width,
+               .nodes = calibration.correction.readings};
   return result;
 }
 
@@ -273,16 +273,16 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
     }
     for (const auto& [a, b, r] : chain.correlations) channel += 2.0 * r * lefts[a] * lefts[b];
     channel = std::max(channel, 0.0);
-    ResidualUncertainty of{.at = at[p],
-                           .before = std::abs(effects.bias[place]) + effects.expanded[place],
-                           .meter = k * std::sqrt(meter_part),
-                           .fit = k * std::sqrt(fit_part),
-                           .channel = k * std::sqrt(channel)};
-    of.after = after.points[p].error();
+    ResidualUncertainty left{.at = at[p],
+                             .before = std::abs(effects.bias[place]) + effects.expanded[place],
+                             .meter = k * std::sqrt(meter_part),
+                             .fit = k * std::sqrt(fit_part),
+                             .channel = k * std::sqrt(channel)};
+    left.after = after.points[p].error();
     if (const auto& accuracy = chain.channel.target.accuracy) {
-      of.limit = chain::allowed_at(chain, *accuracy, at[p]);
+      left.limit = chain::allowed_at(chain, *accuracy, at[p]);
     }
-    result.push_back(of);
+    result.push_back(left);
   }
   return result;
 }
@@ -293,9 +293,9 @@ std::vector<Reading> corrected(const model::Correction& correction, std::vector<
 }
 
 BeforeAfter before_after(std::string readings, const Comparison& before, const Comparison& after) {
-  const auto largest = [](const Comparison& of) {
+  const auto largest = [](const Comparison& comparison) {
     double result = 0.0;
-    for (const auto& row : of.rows) result = std::max(result, std::abs(row.difference));
+    for (const auto& row : comparison.rows) result = std::max(result, std::abs(row.difference));
     return result;
   };
   return {.readings = std::move(readings),

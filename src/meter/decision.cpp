@@ -38,11 +38,11 @@ std::vector<ScoreTest> score(const std::vector<PossibleCause>& all, const RowFig
   const auto unexpected = evidence.unexpected();
   std::vector<ScoreTest> result;
   for (const auto& candidate : all) {
-    ScoreTest of{.of = candidate, .answer = inverse.times(candidate.effect)};
-    of.score = dot(of.answer, unexpected);
-    of.information = dot(of.answer, candidate.effect);
+    ScoreTest score_test{.of = candidate, .answer = inverse.times(candidate.effect)};
+    score_test.score = dot(score_test.answer, unexpected);
+    score_test.information = dot(score_test.answer, candidate.effect);
     // What the readings cannot see at all is no suspect.
-    if (of.information > 1e-6) result.push_back(std::move(of));
+    if (score_test.information > 1e-6) result.push_back(std::move(score_test));
   }
   std::ranges::stable_sort(result, std::ranges::greater{}, &ScoreTest::chi_squared_reduction);
   return result;
@@ -65,9 +65,9 @@ std::vector<Suspect> suspects(std::vector<ScoreTest> tests, int directions) {
   std::vector<Suspect> result;
   while (!tests.empty() && result.size() < 3) {
     const auto best = tests.front().chi_squared_reduction();
-    Suspect of{.chi_squared_reduction = best};
+    Suspect suspect{.chi_squared_reduction = best};
     const double tail = 2.0 * math::normal_cdf(-std::abs(tests.front().normalised()));
-    of.probability = std::min(1.0, directions * tail);
+    suspect.probability = std::min(1.0, directions * tail);
     std::vector<ScoreTest> rest;
     for (auto& one : tests) {
       if (best - one.chi_squared_reduction() > apart) {
@@ -77,11 +77,11 @@ std::vector<Suspect> suspects(std::vector<ScoreTest> tests, int directions) {
       auto named = one.of.named;
       named.moved = one.moved();
       named.limits = one.moved() * one.of.standard_in_limits;
-      of.sources.push_back(std::move(named));
+      suspect.sources.push_back(std::move(named));
     }
-    std::ranges::stable_sort(of.sources, {},
+    std::ranges::stable_sort(suspect.sources, {},
                              [](const auto& source) { return std::abs(source.limits); });
-    result.push_back(std::move(of));
+    result.push_back(std::move(suspect));
     tests = std::move(rest);
   }
   return result;
@@ -189,12 +189,12 @@ std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const mode
   add_reference_of_meter(result, meter, evidence);
   for (std::size_t j = 0; j < evidence.limit_of.size(); ++j) {
     const auto [range, number] = evidence.limit_of[j];
-    const auto& of = meter.ranges[range];
-    const auto& limit = of.accuracy.limits[number];
+    const auto& used = meter.ranges[range];
+    const auto& limit = used.accuracy.limits[number];
     auto name = fmt::format("meter {} {}", meter.name, quantity::to_string(limit));
     if (meter.ranges.size() > 1) {
-      name += fmt::format(" on its range of {}",
-                          quantity::engineering(of.full_scale.or_zero(), of.full_scale.unit, 4));
+      name += fmt::format(" on its range of {}", quantity::engineering(used.full_scale.or_zero(),
+                                                                       used.full_scale.unit, 4));
     }
     result.push_back({.named = {.name = std::move(name), .of_meter = true},
                       .standard_in_limits = quantity::standard_uncertainty(1.0, limit.distribution,

@@ -15,10 +15,10 @@ namespace tamlo::meter {
 namespace {
 
 Calibration line_of(const Evidence& evidence) {
-  const auto& of = evidence.parts();
-  const auto [low, high] = std::ranges::minmax(of.readings, {}, &Reading::meter);
+  const auto& parts = evidence.parts();
+  const auto [low, high] = std::ranges::minmax(parts.readings, {}, &Reading::meter);
   const auto model = low.meter < high.meter ? Model::weighted_line : Model::offset;
-  return calibrate(evidence, {.model = model, .coverage = of.coverage});
+  return calibrate(evidence, {.model = model, .coverage = parts.coverage});
 }
 
 // Variance of the change of two corrections at a reading: the rows of both, and of the meter's own
@@ -60,29 +60,31 @@ Drift drift(const Evidence& earlier, const Evidence& later, double elapsed) {
   Drift result{.elapsed = elapsed};
   for (const auto& point : budget.points) {
     const double x = point.at;
-    Change of{.at = x,
-              .earlier = x - chain::corrected(before.correction, x),
-              .later = x - chain::corrected(now.correction, x),
-              .limit = point.limit};
-    of.change = of.later - of.earlier;
-    of.expanded = k * std::sqrt(variance_of_change(before, now, x));
+    Change change{.at = x,
+                  .earlier = x - chain::corrected(before.correction, x),
+                  .later = x - chain::corrected(now.correction, x),
+                  .limit = point.limit};
+    change.change = change.later - change.earlier;
+    change.expanded = k * std::sqrt(variance_of_change(before, now, x));
     double ageing = 0.0;
     for (std::size_t s = 0; s < budget.sources.size(); ++s) {
       if (budget.sources[s].kind() != chain::Kind::ageing) continue;
       ageing += squared(point.contributions[s].contribution * years);
     }
-    of.ageing = k * std::sqrt(ageing);
-    result.significant = result.significant || std::abs(of.change) > of.expanded;
-    if (std::abs(of.change) > std::hypot(of.expanded, of.ageing)) result.within_ageing = false;
+    change.ageing = k * std::sqrt(ageing);
+    result.significant = result.significant || std::abs(change.change) > change.expanded;
+    if (std::abs(change.change) > std::hypot(change.expanded, change.ageing))
+      result.within_ageing = false;
     // What cannot be told from nothing is not carried on.
-    if (of.limit && std::abs(of.change) > of.expanded) {
-      const auto left = until(of.later, of.change / elapsed, k * now.standard_at(x), *of.limit);
+    if (change.limit && std::abs(change.change) > change.expanded) {
+      const auto left =
+          until(change.later, change.change / elapsed, k * now.standard_at(x), *change.limit);
       if (left && (!result.until_missed || *left < *result.until_missed)) {
         result.until_missed = left;
         result.missed_at = x;
       }
     }
-    result.places.push_back(of);
+    result.places.push_back(change);
   }
   return result;
 }

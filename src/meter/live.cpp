@@ -17,8 +17,8 @@ bool is_end(const chain::Chain& chain, double register_value) {
 }
 
 struct Live::Inside {
-  Inside(chain::Chain of, double uncertainty)
-      : chain(std::move(of)),
+  Inside(chain::Chain own, double uncertainty)
+      : chain(std::move(own)),
         digital(chain.firmware.digital),
         settling(settling_rule(chain, chain.channel.span.middle(), uncertainty)) {}
 

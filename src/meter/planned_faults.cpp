@@ -85,7 +85,7 @@ std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string&
             ? 1.0
             : math::chi_squared_survival(threshold, dof, std::max(shift.information, 0.0));
   }
-  const auto visible = [](const Shift& of) { return of.of.limits || of.of.probability; };
+  const auto visible = [](const Shift& shift) { return shift.of.limits || shift.of.probability; };
   for (auto& one : shifts) {
     // What is not seen is not told apart, either.
     if (!visible(one)) continue;
@@ -99,9 +99,9 @@ std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string&
   std::vector<FaultSeen> result;
   for (auto& shift : shifts) result.push_back(std::move(shift.of));
   // Known faults first, then sources by how small a fault of theirs is seen.
-  std::ranges::stable_sort(result, {}, [](const FaultSeen& of) {
-    return of.probability ? -*of.probability
-                          : of.limits.value_or(std::numeric_limits<double>::infinity());
+  std::ranges::stable_sort(result, {}, [](const FaultSeen& fault) {
+    return fault.probability ? -*fault.probability
+                             : fault.limits.value_or(std::numeric_limits<double>::infinity());
   });
   return result;
 }

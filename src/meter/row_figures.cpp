@@ -73,13 +73,13 @@ double per_volt(const chain::Chain& chain, double volts) {
          (2.0 * step);
 }
 
-bool sound(const Reading& of) {
+bool sound(const Reading& reading) {
   const auto size = [](const std::optional<double>& u) {
     return !u || (*u >= 0.0 && std::isfinite(*u));
   };
-  return std::isfinite(of.meter) && std::isfinite(of.reading) && of.repeats >= 1 &&
-         size(of.u_meter) && size(of.u_reading) && size(of.spread) &&
-         std::isfinite(of.time.value_or(0.0)) && of.temperature.value_or(1.0) > 0.0;
+  return std::isfinite(reading.meter) && std::isfinite(reading.reading) && reading.repeats >= 1 &&
+         size(reading.u_meter) && size(reading.u_reading) && size(reading.spread) &&
+         std::isfinite(reading.time.value_or(0.0)) && reading.temperature.value_or(1.0) > 0.0;
 }
 
 class Gatherer {

@@ -25,31 +25,32 @@ using model::Channel;
 constexpr double falls_by = 13.8, explained = 0.01;
 
 // What it reads. Where the wrong board ends, its codes do.
-double read(const ChangedChain& of, double x, chain::Parameters p) {
-  const double code = std::clamp(chain::code(of.as_built, x, p),
-                                 static_cast<double>(chain::first_code(of.as_built)),
-                                 static_cast<double>(chain::last_code(of.as_built)));
-  const double reported = of.as_built.report.offset + of.as_built.report.gain * code;
-  return chain::smooth_reading(of.firmware, of.found ? of.found(of.as_built, reported) : reported);
+double read(const ChangedChain& changed, double x, chain::Parameters p) {
+  const double code = std::clamp(chain::code(changed.as_built, x, p),
+                                 static_cast<double>(chain::first_code(changed.as_built)),
+                                 static_cast<double>(chain::last_code(changed.as_built)));
+  const double reported = changed.as_built.report.offset + changed.as_built.report.gain * code;
+  return chain::smooth_reading(
+      changed.firmware, changed.found ? changed.found(changed.as_built, reported) : reported);
 }
 
-Effects effects_of(const ChangedChain& of, const std::vector<double>& at) {
-  const auto& sources = of.as_built.sources;
+Effects effects_of(const ChangedChain& changed, const std::vector<double>& at) {
+  const auto& sources = changed.as_built.sources;
   Effects result{.coverage_factor = 1.0};
   result.of_source.assign(sources.size(), {});
-  auto p = of.as_built.nominal;
+  auto p = changed.as_built.nominal;
   for (std::size_t i = 0; i < at.size(); ++i) {
-    const double x = of.at.empty() ? at[i] : of.at[i];
-    result.bias.push_back(read(of, x, p) - at[i]);
+    const double x = changed.at.empty() ? at[i] : changed.at[i];
+    result.bias.push_back(read(changed, x, p) - at[i]);
     result.expanded.push_back(0.0);
-    const auto standards = chain::standards_at(of.as_built, x);
+    const auto standards = chain::standards_at(changed.as_built, x);
     for (std::size_t s = 0; s < sources.size(); ++s) {
       double& moved = p[sources[s].parameter];
       const double nominal = moved;
       moved = nominal + standards[s];
-      const double above = read(of, x, p);
+      const double above = read(changed, x, p);
       moved = nominal - standards[s];
-      const double below = read(of, x, p);
+      const double below = read(changed, x, p);
       moved = nominal;
       result.of_source[s].push_back((above - below) / 2.0);
     }
@@ -139,22 +140,23 @@ void formats(std::vector<FaultyBoard>& into, const DiagnosisContext& context) {
                     {},
                     shift(-by)});
   }
-  into.push_back({"codes counted from the wrong end", {}, {}, [](const Chain& of, double reported) {
-                    return static_cast<double>(of.report.first_reported + of.report.last_reported) -
-                           reported;
-                  }});
+  into.push_back(
+      {"codes counted from the wrong end", {}, {}, [](const Chain& chain, double reported) {
+         return static_cast<double>(chain.report.first_reported + chain.report.last_reported) -
+                reported;
+       }});
   const bool signed_codes = context.chain.converter.coding == model::Coding::twos_complement;
   if (signed_codes) {
-    into.push_back({"inverted sign", {}, {}, [](const Chain&, double of) { return -of; }});
+    into.push_back({"inverted sign", {}, {}, [](const Chain&, double value) { return -value; }});
   }
   if (!context.chain.converter.input_range && !signed_codes) return;
   into.push_back({"the sign bit is inverted: offset binary for two's complement, or the other way",
                   {},
                   {},
-                  [](const Chain& of, double reported) {
-                    const auto first = static_cast<double>(of.report.first_reported);
+                  [](const Chain& other, double reported) {
+                    const auto first = static_cast<double>(other.report.first_reported);
                     const double half =
-                        (static_cast<double>(of.report.last_reported) - first + 1.0) / 2.0;
+                        (static_cast<double>(other.report.last_reported) - first + 1.0) / 2.0;
                     return reported >= first + half ? reported - half : reported + half;
                   }});
 }
@@ -258,8 +260,8 @@ void overflows(std::vector<Signature>& found, const DiagnosisContext& context) {
       bool wraps = false;
       for (std::size_t i = 0; i < evidence.rows(); ++i) {
         const double code = chain::code(context.chain, evidence.at[i], context.chain.nominal);
-        const auto by = [&](double of) {
-          const auto reported = static_cast<double>(chain::register_value(context.chain, of));
+        const auto by = [&](double value) {
+          const auto reported = static_cast<double>(chain::register_value(context.chain, value));
           return chain::reading(firmware, reported) - chain::reading(context.chain, reported);
         };
         // Where it wraps or not by the next code, the row says little.
@@ -319,7 +321,7 @@ std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
       rows.push_back(read(*changed, x, changed->as_built.nominal) - x -
                      context.evidence.effects.bias[i]);
     }
-    if (std::ranges::any_of(rows, [](double of) { return of != 0.0; })) {
+    if (std::ranges::any_of(rows, [](double value) { return value != 0.0; })) {
       shifts.emplace_back(change.fault, std::move(rows));
     }
   }
@@ -352,8 +354,9 @@ std::vector<Signature> signatures(const DiagnosisContext& context) {
   // are many, and a setting has nothing to fit.
   constexpr double clearly = 10.0;
   const auto keep = [&](std::vector<Signature> some, double worse_by) {
-    std::erase_if(
-        some, [&](const Signature& of) { return of.chi_squared > context.left_by_one + worse_by; });
+    std::erase_if(some, [&](const Signature& signature) {
+      return signature.chi_squared > context.left_by_one + worse_by;
+    });
     return some;
   };
   auto found = keep(high_bits_and_swaps(context), 0.0);

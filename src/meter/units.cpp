@@ -92,9 +92,9 @@ Units units(const std::vector<std::pair<std::string, Evidence>>& rows) {
                       .noise = k * chain::reading_noise(chain, x),
                       .limit = chain::allowed_at(chain, *accuracy, x)});
   }
-  for (const auto& of : result.units) {
-    result.as_built.met += meets(places, of.offset, of.gain) ? 1 : 0;
-    result.after_zero.met += meets(places, 0.0, of.gain) ? 1 : 0;
+  for (const auto& unit : result.units) {
+    result.as_built.met += meets(places, unit.offset, unit.gain) ? 1 : 0;
+    result.after_zero.met += meets(places, 0.0, unit.gain) ? 1 : 0;
     result.after_two_point.met += meets(places, 0.0, 0.0) ? 1 : 0;
   }
   double together = 0.0;

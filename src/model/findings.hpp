@@ -23,9 +23,10 @@ class Findings {
 
   // What is computed grows with these.
   void at_most(const std::string& path, std::size_t count, std::size_t most,
-               const char* of = "of them") {
+               const char* text = "of them") {
     if (count <= most) return;
-    add("out-of-bounds", path, std::to_string(count) + " " + of, "at most " + std::to_string(most));
+    add("out-of-bounds", path, std::to_string(count) + " " + text,
+        "at most " + std::to_string(most));
   }
   // Names come back in every output.
   void name(const std::string& path, const std::string& text) {
@@ -68,14 +69,14 @@ class Findings {
   }
   void value(const std::string& path, const quantity::Value& value) {
     finite(path, value.or_zero());
-    for (const auto& of : value.limits) limit(path, of);
+    for (const auto& each : value.limits) limit(path, each);
   }
   // A value that something is divided by, wherever in its limits it lies.
   void not_zero(const std::string& path, const quantity::Value& value) {
     double part = 0.0;
-    for (const auto& of : value.limits) {
-      if (of.basis == quantity::Basis::relative && of.drift == quantity::Drift::none) {
-        part += of.size;
+    for (const auto& limit : value.limits) {
+      if (limit.basis == quantity::Basis::relative && limit.drift == quantity::Drift::none) {
+        part += limit.size;
       }
     }
     if (part >= 1.0) {

@@ -37,23 +37,35 @@ Inner inner(const Keys& (*keys)()) {
   using M = decltype(member_of(member));
   Inner result{.keys = keys};
   if constexpr (requires(M m) { m.emplace_back(); }) {
-    result.size = [](const void* of) { return (static_cast<const T*>(of)->*member).size(); };
-    result.at = [](void* of, std::size_t i) -> void* { return &(static_cast<T*>(of)->*member)[i]; };
-    result.add = [](void* of) -> void* { return &(static_cast<T*>(of)->*member).emplace_back(); };
+    result.size = [](const void* object) {
+      return (static_cast<const T*>(object)->*member).size();
+    };
+    result.at = [](void* object, std::size_t i) -> void* {
+      return &(static_cast<T*>(object)->*member)[i];
+    };
+    result.add = [](void* object) -> void* {
+      return &(static_cast<T*>(object)->*member).emplace_back();
+    };
     using Element = typename M::value_type;
     if constexpr (requires(Element e) { e.name; }) {
-      result.name = [](const void* of) { return static_cast<const Element*>(of)->name; };
+      result.name = [](const void* object) { return static_cast<const Element*>(object)->name; };
     }
   } else if constexpr (requires(M m) { m.emplace(); }) {
-    result.size = [](const void* of) {
-      return static_cast<std::size_t>((static_cast<const T*>(of)->*member).has_value());
+    result.size = [](const void* object) {
+      return static_cast<std::size_t>((static_cast<const T*>(object)->*member).has_value());
     };
-    result.at = [](void* of, std::size_t) -> void* { return &*(static_cast<T*>(of)->*member); };
-    result.add = [](void* of) -> void* { return &(static_cast<T*>(of)->*member).emplace(); };
+    result.at = [](void* object, std::size_t) -> void* {
+      return &*(static_cast<T*>(object)->*member);
+    };
+    result.add = [](void* object) -> void* {
+      return &(static_cast<T*>(object)->*member).emplace();
+    };
   } else {
     result.size = [](const void*) { return std::size_t{1}; };
-    result.at = [](void* of, std::size_t) -> void* { return &(static_cast<T*>(of)->*member); };
-    result.add = [](void* of) -> void* { return &(static_cast<T*>(of)->*member); };
+    result.at = [](void* object, std::size_t) -> void* {
+      return &(static_cast<T*>(object)->*member);
+    };
+    result.add = [](void* object) -> void* { return &(static_cast<T*>(object)->*member); };
   }
   return result;
 }
@@ -62,15 +74,16 @@ Inner inner(const Keys& (*keys)()) {
 template <class Variant, class T>
 Kind kind_of(std::string_view name, const Keys& (*keys)(), std::string_view example,
              std::string_view meaning) {
-  return {
-      .name = name,
-      .keys = keys,
-      .make = [](void* of) -> void* { return &static_cast<Variant*>(of)->template emplace<T>(); },
-      .held = [](const void* of) -> const void* {
-        return std::get_if<T>(static_cast<const Variant*>(of));
-      },
-      .example = example,
-      .meaning = meaning};
+  return {.name = name,
+          .keys = keys,
+          .make = [](void* object) -> void* {
+            return &static_cast<Variant*>(object)->template emplace<T>();
+          },
+          .held = [](const void* object) -> const void* {
+            return std::get_if<T>(static_cast<const Variant*>(object));
+          },
+          .example = example,
+          .meaning = meaning};
 }
 
 inline Key row(std::string_view name, KeyForm form, std::string_view symbol, SlotOf slot) {

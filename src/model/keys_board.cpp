@@ -66,8 +66,8 @@ const Keys& board_keys() {
       integer("format", 1, 1, nullptr).needed("format = 1").means("version of the format"),
       table("board", {.keys = title_keys,
                       .size = [](const void*) { return std::size_t{1}; },
-                      .at = [](void* of, std::size_t) { return of; },
-                      .add = [](void* of) { return of; }}),
+                      .at = [](void* object, std::size_t) { return object; },
+                      .add = [](void* object) { return object; }}),
       table("conditions", inner<&Board::conditions>(conditions_keys)).with_own_reader(),
       entries("reference", inner<&Board::references>(reference_keys)).with_own_reader(),
       entries("converter", inner<&Board::converters>(converter_keys)).with_own_reader(),
@@ -190,8 +190,8 @@ const Keys& placed_number_keys() {
               .within({.text = "not 0"})
               .means("factor from the number to what it holds", "1"),
       },
-      +[](const PlacedNumber& of, const Place& place) {
-        if (of.scale == 0.0) place.add("scale", "0", "a factor that is not 0");
+      +[](const PlacedNumber& number, const Place& place) {
+        if (number.scale == 0.0) place.add("scale", "0", "a factor that is not 0");
       }};
   return keys;
 }

@@ -36,9 +36,9 @@ const Keys& threshold_keys() {
                                  .above_zero()
                                  .means("mean time between false trips that is allowed", "none"),
                          },
-                         +[](const Threshold& of, const Place& place) {
+                         +[](const Threshold& threshold, const Place& place) {
                            const auto& span = place.channel->span;
-                           if (span.holds(of.at)) return;
+                           if (span.holds(threshold.at)) return;
                            place.add("at", "a value outside of the span",
                                      "a value in " + quantity::to_string(span));
                          }};
@@ -114,20 +114,20 @@ const Keys& zone_keys() {
               .not_negative()
               .means("how far below the edge that it was entered at a zone is left", "none"),
       },
-      +[](const Zones& of, const Place& place) {
+      +[](const Zones& zones, const Place& place) {
         constexpr std::size_t most_zones = 255;
-        place.findings.at_most(place.path + ".edges", of.edges.size(), most_zones - 1);
+        place.findings.at_most(place.path + ".edges", zones.edges.size(), most_zones - 1);
         const bool rising =
-            std::ranges::adjacent_find(of.edges, std::greater_equal{}) == of.edges.end();
-        if (of.edges.empty() || !rising) {
+            std::ranges::adjacent_find(zones.edges, std::greater_equal{}) == zones.edges.end();
+        if (zones.edges.empty() || !rising) {
           place.add("edges", "edges that do not rise", "each edge above the one before");
-        } else if (of.names.size() != of.edges.size() + 1) {
+        } else if (zones.names.size() != zones.edges.size() + 1) {
           place.add("names",
-                    std::to_string(of.names.size()) + " names of " +
-                        std::to_string(of.edges.size() + 1) + " zones",
+                    std::to_string(zones.names.size()) + " names of " +
+                        std::to_string(zones.edges.size() + 1) + " zones",
                     "one name more than edges");
         } else if (const auto& span = place.channel->span;
-                   !std::ranges::all_of(of.edges, [&](double x) { return span.holds(x); })) {
+                   !std::ranges::all_of(zones.edges, [&](double x) { return span.holds(x); })) {
           place.add("edges", "an edge outside of the span",
                     "edges in " + quantity::to_string(span));
         }
@@ -181,21 +181,23 @@ const Keys& correction_keys() {
           text("model", nullptr).means("a note"),
           text("meter", nullptr).means("a note"),
       },
-      +[](const Correction& of, const Place& place) {
-        const bool both = !of.readings.empty() && !of.coefficients.empty();
-        if (both || (of.readings.empty() && of.coefficients.empty())) {
+      +[](const Correction& correction, const Place& place) {
+        const bool both = !correction.readings.empty() && !correction.coefficients.empty();
+        if (both || (correction.readings.empty() && correction.coefficients.empty())) {
           place.add(both ? "readings" : "coefficients",
                     both ? "both" : "neither coefficients nor nodes",
                     "coefficients = [...], or readings = [...] with corrected = [...]");
           return;
         }
         const bool rising =
-            std::ranges::adjacent_find(of.readings, std::greater_equal<>{}) == of.readings.end();
-        if (of.readings.size() != of.corrected.size() || !rising) {
+            std::ranges::adjacent_find(correction.readings, std::greater_equal<>{}) ==
+            correction.readings.end();
+        if (correction.readings.size() != correction.corrected.size() || !rising) {
           place.add("readings", "nodes that do not go together",
                     "as many readings as corrected ones, each above the one before");
         }
-        const auto k = of.readings.empty() ? of.coefficients.size() : of.readings.size();
+        const auto k = correction.readings.empty() ? correction.coefficients.size()
+                                                   : correction.readings.size();
         const auto counted = [&](const char* key, std::size_t size, std::size_t wanted,
                                  const std::string& hint) {
           if (size != wanted) {
@@ -203,12 +205,12 @@ const Keys& correction_keys() {
           }
         };
         const auto each = " of the " + std::to_string(k) + " coefficients or nodes";
-        if (!of.covariance.empty()) {
-          counted("covariance", of.covariance.size(), k * k, ": a row for each" + each);
+        if (!correction.covariance.empty()) {
+          counted("covariance", correction.covariance.size(), k * k, ": a row for each" + each);
         }
-        counted("weights", of.weights.size(), k * of.positions.size(),
+        counted("weights", correction.weights.size(), k * correction.positions.size(),
                 ": for each" + each + " one for each position");
-        if (of.positions.empty() != of.covariance.empty()) {
+        if (correction.positions.empty() != correction.covariance.empty()) {
           place.add("", "only one of positions and covariance", "both, or neither");
         }
       }};

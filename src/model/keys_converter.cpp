@@ -44,12 +44,12 @@ const Keys& counts_keys() {
           integer("most", -most_count, most_count, at<&RegisterFormat::most>)
               .means("largest count that is reported", "any"),
       },
-      +[](const RegisterFormat& of, const Place& place) {
-        if (of.at_low >= of.at_high) {
+      +[](const RegisterFormat& format, const Place& place) {
+        if (format.at_low >= format.at_high) {
           place.add("at_high", "counts that do not rise", "at_high above at_low");
-        } else if (of.least > of.at_low) {
+        } else if (format.least > format.at_low) {
           place.add("least", "a least count above at_low", "at most at_low");
-        } else if (of.most < of.at_high) {
+        } else if (format.most < format.at_high) {
           place.add("most", "a largest count below at_high", "at least at_high");
         }
       }};

@@ -18,9 +18,10 @@ template <class Filter>
 const Keys& mean_keys() {
   static const Keys keys{
       {integer("length", 1, longest,
-               [](void* of) -> Slot { return &static_cast<Filter*>(of)->length.count; })
+               [](void* object) -> Slot { return &static_cast<Filter*>(object)->length.count; })
            .means("samples of the mean"),
-       plain("time", "s", [](void* of) -> Slot { return &static_cast<Filter*>(of)->length.time; })
+       plain("time", "s",
+             [](void* object) -> Slot { return &static_cast<Filter*>(object)->length.time; })
            .above_zero()
            .means("time that the mean covers, in place of length")}};
   return keys;
@@ -51,9 +52,9 @@ const Keys& median_keys() {
   static const Keys keys{{integer("length", 1, 255, at<&Median::length>)
                               .needed("an odd length, such as 5")
                               .means("samples of which it takes the middle one; odd")},
-                         +[](const Median& of, const Place& place) {
-                           if (of.length % 2 != 0) return;
-                           place.add("length", "the integer " + std::to_string(of.length),
+                         +[](const Median& filter, const Place& place) {
+                           if (filter.length % 2 != 0) return;
+                           place.add("length", "the integer " + std::to_string(filter.length),
                                      "an odd length, which has a middle");
                          }};
   return keys;
@@ -87,9 +88,9 @@ const Keys& taps_keys() {
            .at_most(1024)
            .needed("taps = [0.25, 0.5, 0.25]")
            .means("factors of the newest samples; they are divided by their sum")},
-      +[](const FirFilter& of, const Place& place) {
+      +[](const FirFilter& filter, const Place& place) {
         double sum = 0.0;
-        for (const double tap : of.taps) sum += tap;
+        for (const double tap : filter.taps) sum += tap;
         if (std::abs(sum) > 1e-9) return;  // not of NaN either
         place.add("taps", "taps whose sum is 0", "taps that let a steady value through");
       }};

@@ -9,27 +9,28 @@ namespace {
 
 const Keys& divider_keys() {
   constexpr auto resistor = "a resistor, such as \"240 kohm ±0.1 % ±25 ppm/K\"";
-  static const Keys keys{
-      {
-          value("top", "ohm", at<&Divider::top>)
-              .not_negative()
-              .needed(resistor)
-              .means("resistor between the input and the pin"),
-          value("bottom", "ohm", at<&Divider::bottom>)
-              .above_zero()
-              .needed(resistor)
-              .means("resistor between the pin and ground"),
-          limits("network", "", {Basis::relative}, at<&Divider::network>)
-              .means("limits that both resistors of one network share", "none"),
-          limits("tracking", "", {Basis::relative}, at<&Divider::tracking>)
-              .means("limits of their ratio", "none"),
-      },
-      +[](const Divider& of, const Place& place) {
-        if (of.network.limits.empty() || (of.top.limits.empty() && of.bottom.limits.empty()))
-          return;
-        place.add("network", "limits of the resistors beside those of their network",
-                  "top and bottom without limits: network and tracking have them all");
-      }};
+  static const Keys keys{{
+                             value("top", "ohm", at<&Divider::top>)
+                                 .not_negative()
+                                 .needed(resistor)
+                                 .means("resistor between the input and the pin"),
+                             value("bottom", "ohm", at<&Divider::bottom>)
+                                 .above_zero()
+                                 .needed(resistor)
+                                 .means("resistor between the pin and ground"),
+                             limits("network", "", {Basis::relative}, at<&Divider::network>)
+                                 .means("limits that both resistors of one network share", "none"),
+                             limits("tracking", "", {Basis::relative}, at<&Divider::tracking>)
+                                 .means("limits of their ratio", "none"),
+                         },
+                         +[](const Divider& divider, const Place& place) {
+                           if (divider.network.limits.empty() ||
+                               (divider.top.limits.empty() && divider.bottom.limits.empty()))
+                             return;
+                           place.add(
+                               "network", "limits of the resistors beside those of their network",
+                               "top and bottom without limits: network and tracking have them all");
+                         }};
   return keys;
 }
 
@@ -55,12 +56,12 @@ Kind sensor_divider() {
   return {.name = "divider",
           .keys = sensor_divider_keys<bottom>,
           .when = {bottom ? "bottom=sensor" : "top=sensor"},
-          .make = [](void* of) -> void* {
-            return &static_cast<Stage*>(of)->emplace<SensorDivider>(
+          .make = [](void* object) -> void* {
+            return &static_cast<Stage*>(object)->emplace<SensorDivider>(
                 SensorDivider{.sensor_at_bottom = bottom});
           },
-          .held = [](const void* of) -> const void* {
-            const auto* divider = std::get_if<SensorDivider>(static_cast<const Stage*>(of));
+          .held = [](const void* object) -> const void* {
+            const auto* divider = std::get_if<SensorDivider>(static_cast<const Stage*>(object));
             return divider != nullptr && divider->sensor_at_bottom == bottom ? divider : nullptr;
           },
           .example = bottom ? "{ divider = { top = \"10 kohm ±0.1 %\", bottom = \"sensor\", supply "
@@ -96,9 +97,9 @@ Key rejection() {
       .means("`\"10 uV/V\"`: what a volt of common mode may add at the input", "none");
 }
 
-void amplifier_relations(const Amplifier& of, const Place& place) {
-  if (of.gain.or_zero() == 0.0) place.add("gain", "0", "a gain that is not 0");
-  if (of.noise_corner <= 0.0 || of.noise_density != 0.0) return;
+void amplifier_relations(const Amplifier& amplifier, const Place& place) {
+  if (amplifier.gain.or_zero() == 0.0) place.add("gain", "0", "a gain that is not 0");
+  if (amplifier.noise_corner <= 0.0 || amplifier.noise_density != 0.0) return;
   place.add("noise_corner", "a corner without a density", "noise_density beside it");
 }
 
@@ -167,13 +168,13 @@ Kind amplifier(bool switched) {
       switched ? "volts; gains that it can be switched to, and the one in use"
                : "volts; gain * (v + offset)");
   if (switched) kind.when = {"gains"};
-  kind.held = [](const void* of) -> const void* {
-    const auto* part = std::get_if<Amplifier>(static_cast<const Stage*>(of));
+  kind.held = [](const void* object) -> const void* {
+    const auto* part = std::get_if<Amplifier>(static_cast<const Stage*>(object));
     return part != nullptr && part->gains.empty() ? part : nullptr;
   };
   if (switched) {
-    kind.held = [](const void* of) -> const void* {
-      const auto* part = std::get_if<Amplifier>(static_cast<const Stage*>(of));
+    kind.held = [](const void* object) -> const void* {
+      const auto* part = std::get_if<Amplifier>(static_cast<const Stage*>(object));
       return part != nullptr && !part->gains.empty() ? part : nullptr;
     };
   }
@@ -219,8 +220,8 @@ const std::vector<Kind>& part_kinds() {
         "difference", difference_keys,
         "{ difference = { common_mode = \"5 V\", rejection = \"100 uV/V\" } }",
         "volts; the difference of two inputs");
-    difference.make = [](void* of) -> void* {
-      return &static_cast<Stage*>(of)->emplace<Amplifier>(Amplifier{.gain = {.nominal = 1.0}});
+    difference.make = [](void* object) -> void* {
+      return &static_cast<Stage*>(object)->emplace<Amplifier>(Amplifier{.gain = {.nominal = 1.0}});
     };
     difference.held = [](const void*) -> const void* { return nullptr; };  // is an amplifier then
     return std::vector<Kind>{

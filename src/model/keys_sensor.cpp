@@ -24,8 +24,8 @@ const Keys& linear_keys() {
               .needed("the output at the high end of the span, such as \"4.5 V ±0.5 %\"")
               .means("output at its high end"),
       },
-      +[](const LinearSensor& of, const Place& place) {
-        if (of.at_low.or_zero() != of.at_high.or_zero()) return;
+      +[](const LinearSensor& sensor, const Place& place) {
+        if (sensor.at_low.or_zero() != sensor.at_high.or_zero()) return;
         place.add("at_high", "the same output as at_low", "an output that follows the quantity");
       }};
   return keys;
@@ -44,11 +44,11 @@ const Keys& straight_keys() {
               .means("output at one point of the quantity"),
           of_span("at", at<&StraightSensor::at>).needed(all).means("that point"),
       },
-      +[](const StraightSensor& of, const Place& place) {
+      +[](const StraightSensor& sensor, const Place& place) {
         if (!quantity::difference_unit(place.channel->span.unit).dimension.label.empty()) {
           place.add("sensitivity", "a sensitivity for a unit of your own",
                     "at_low and at_high, the output at the ends of the span");
-        } else if (of.sensitivity.or_zero() == 0.0) {
+        } else if (sensor.sensitivity.or_zero() == 0.0) {
           place.add("sensitivity", "0", "an output that follows the quantity");
         }
       }};
@@ -120,10 +120,10 @@ const Keys& platinum_keys() {
               .not_negative()
               .means("resistance of one lead", "required below four wires"),
       },
-      +[](const Platinum& of, const Place& place) {
+      +[](const Platinum& sensor, const Place& place) {
         thermal(place);
         const auto& span = place.channel->span;
-        if (of.wires < 4 && !of.lead.nominal) {
+        if (sensor.wires < 4 && !sensor.lead.nominal) {
           place.add("lead", "the key is missing: the resistance of one lead, \"0.4 ohm ±20 %\"", "",
                     "missing-key");
         } else if (span.low < 73.15 || span.high > 1123.15) {
@@ -169,9 +169,9 @@ const Keys& loop_keys() {
               .not_negative()
               .means("volts that the transmitter needs for itself", "none"),
       },
-      +[](const CurrentLoop& of, const Place& place) {
-        if (!(of.low < of.high)) place.add("high", "a current not above low", "low < high");
-        if (!of.burden || of.supply) return;
+      +[](const CurrentLoop& loop, const Place& place) {
+        if (!(loop.low < loop.high)) place.add("high", "a current not above low", "low < high");
+        if (!loop.burden || loop.supply) return;
         place.add("burden", "a burden without a supply", "supply = \"24 V\" beside it");
       }};
   return keys;
@@ -224,10 +224,10 @@ const Keys& curve_keys() {
               .in(KeyUnit::span_difference)
               .means("error of the quantity, `\"±3 % of span\"`", "none"),
       },
-      +[](const Curve& of, const Place& place) {
-        for (const double x : of.x) place.findings.finite(place.path + ".table", x);
-        for (const double y : of.y) place.findings.finite(place.path + ".table", y);
-        if (of.x.size() >= 2 && of.x.size() == of.y.size()) return;
+      +[](const Curve& curve, const Place& place) {
+        for (const double x : curve.x) place.findings.finite(place.path + ".table", x);
+        for (const double y : curve.y) place.findings.finite(place.path + ".table", y);
+        if (curve.x.size() >= 2 && curve.x.size() == curve.y.size()) return;
         place.add("table", "a curve of less than two points",
                   "as many outputs as inputs, two or more");
       }};
@@ -239,13 +239,13 @@ template <class Law>
 Kind thermistor(const Keys& (*keys)(), std::string_view example, std::string_view meaning) {
   return {.name = "ntc",
           .keys = keys,
-          .make = [](void* of) -> void* {
-            auto& ntc = static_cast<Sensor*>(of)->emplace<Ntc>();
+          .make = [](void* object) -> void* {
+            auto& ntc = static_cast<Sensor*>(object)->emplace<Ntc>();
             ntc.law = Law{};
             return &ntc;
           },
-          .held = [](const void* of) -> const void* {
-            const auto* ntc = std::get_if<Ntc>(static_cast<const Sensor*>(of));
+          .held = [](const void* object) -> const void* {
+            const auto* ntc = std::get_if<Ntc>(static_cast<const Sensor*>(object));
             return ntc != nullptr && std::holds_alternative<Law>(ntc->law) ? ntc : nullptr;
           },
           .example = example,

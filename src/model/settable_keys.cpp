@@ -58,8 +58,8 @@ void add_channel(const Channel& channel, Names& names) {
 template <class Named>
 void add_section(const char* section, const std::vector<Named>& all, const Keys& keys,
                  Names& names) {
-  for (const auto& of : all) {
-    add_keys(keys, &of, std::string(section) + "." + of.name, names);
+  for (const auto& each : all) {
+    add_keys(keys, &each, std::string(section) + "." + each.name, names);
   }
 }
 

@@ -11,18 +11,18 @@ std::string_view name(Carries carries) {
 
 Carries given_by(const Sensor& sensor) {
   return std::visit(
-      [](const auto& of) {
-        if constexpr (requires { of.given(); }) {
-          return of.given();
+      [](const auto& kind) {
+        if constexpr (requires { kind.given(); }) {
+          return kind.given();
         } else {
-          return of.gives;
+          return kind.gives;
         }
       },
       sensor);
 }
 
 Carries taken_by(const Stage& part) {
-  return std::visit([](const auto& of) { return of.takes; }, part);
+  return std::visit([](const auto& kind) { return kind.takes; }, part);
 }
 
 }  // namespace tamlo::model

@@ -105,15 +105,16 @@ void validate_kind(const std::vector<Kind>& kinds, const void* variant, Place pl
   validate_keys(kind->keys(), kind->held(variant), place);
 }
 
-void validate_format(const std::string& path, const RegisterFormat& of, Findings& f) {
+void validate_format(const std::string& path, const RegisterFormat& format, Findings& f) {
   using Kind = RegisterFormat::Kind;
-  if (of.kind == Kind::shifted || of.kind == Kind::replicated) f.within(path, of.bits, 1, 40);
-  if (of.kind == Kind::dropped) f.within(path, of.bits, 1, 31);
-  if (of.kind == Kind::divided) {
-    f.within(path, static_cast<double>(of.divisor), 2, std::ldexp(1.0, 40));
+  if (format.kind == Kind::shifted || format.kind == Kind::replicated)
+    f.within(path, format.bits, 1, 40);
+  if (format.kind == Kind::dropped) f.within(path, format.bits, 1, 31);
+  if (format.kind == Kind::divided) {
+    f.within(path, static_cast<double>(format.divisor), 2, std::ldexp(1.0, 40));
   }
-  if (of.kind == Kind::counts) {
-    validate_keys(report_keys()["counts"].inner.keys(), &of, {f, path + ".counts"});
+  if (format.kind == Kind::counts) {
+    validate_keys(report_keys()["counts"].inner.keys(), &format, {f, path + ".counts"});
   }
 }
 
@@ -124,7 +125,7 @@ void validate_converter(const Converter& c, Findings& f) {
     f.finite(path + ".inl_table", point.code);
     f.finite(path + ".inl_table", point.inl);
   }
-  for (const auto& of : c.attenuations) f.name(path + ".attenuation", of.name);
+  for (const auto& attenuation : c.attenuations) f.name(path + ".attenuation", attenuation.name);
   for (const auto& format : c.formats_before) validate_format(path + ".report", format, f);
   validate_format(path + ".report", c.reporting, f);
 }
@@ -199,10 +200,10 @@ void validate_channel(const Board& board, const Channel& c, Findings& f) {
   validate_signal_path(c, place);
   validate_meter_of(
       board, c.loaded_by, "loaded_by", "with an input_resistance",
-      [](const Meter& of) { return of.input_resistance.has_value(); }, place);
+      [](const Meter& meter) { return meter.input_resistance.has_value(); }, place);
   validate_meter_of(
       board, c.adjusted_with, "adjusted_with", "of the quantity",
-      [](const Meter& of) { return of.touches == Touches::quantity; }, place);
+      [](const Meter& other) { return other.touches == Touches::quantity; }, place);
 }
 
 template <class Named>
@@ -220,12 +221,12 @@ void validate_names(const std::string& section, const std::vector<Named>& all, F
 }
 
 // What is divided by it must not be 0; only the low end of a range may lie below.
-void validate_reference(const Board& board, const Reference& of, Findings& f) {
-  const Place place{f, "reference." + of.name};
-  validate_keys(reference_keys(), &of, place);
-  f.not_zero(place.path + ".voltage", of.voltage);
-  const double voltage = of.voltage.or_zero();
-  const bool low_end = std::ranges::find(board.converters, of.name,
+void validate_reference(const Board& board, const Reference& reference, Findings& f) {
+  const Place place{f, "reference." + reference.name};
+  validate_keys(reference_keys(), &reference, place);
+  f.not_zero(place.path + ".voltage", reference.voltage);
+  const double voltage = reference.voltage.or_zero();
+  const bool low_end = std::ranges::find(board.converters, reference.name,
                                          &Converter::negative_reference) != board.converters.end();
   if (voltage > 0.0 || (low_end && voltage < 0.0) || !std::isfinite(voltage)) return;
   place.add("voltage", quantity::format_number(voltage) + " V",
@@ -234,17 +235,17 @@ void validate_reference(const Board& board, const Reference& of, Findings& f) {
 
 void validate_shared(const Board& board, Findings& f) {
   validate_keys(conditions_keys(), &board.conditions, {f, "conditions"});
-  for (const auto& of : board.references) validate_reference(board, of, f);
-  for (const auto& of : board.converters) validate_converter(of, f);
+  for (const auto& reference : board.references) validate_reference(board, reference, f);
+  for (const auto& converter : board.converters) validate_converter(converter, f);
   validate_names("reference", board.references, f);
   validate_names("converter", board.converters, f);
 }
 
 std::string joined(const std::vector<Problem>& problems) {
   std::string text;
-  for (const auto& of : problems) {
-    text += (text.empty() ? "" : "\n") + of.path + ": " + of.problem;
-    if (!of.hint.empty()) text += "; allowed: " + of.hint;
+  for (const auto& problem : problems) {
+    text += (text.empty() ? "" : "\n") + problem.path + ": " + problem.problem;
+    if (!problem.hint.empty()) text += "; allowed: " + problem.hint;
   }
   return text;
 }
@@ -257,10 +258,12 @@ std::vector<Problem> validate(const Board& board) {
   Findings f;
   f.name("board.title", board.title);
   validate_shared(board, f);
-  for (const auto& of : board.channels) validate_channel(board, of, f);
-  for (const auto& of : board.meters) validate_keys(meter_keys(), &of, {f, "meter." + of.name});
-  for (const auto& of : board.links) validate_keys(link_keys(), &of, {f, "link." + of.name});
-  for (const auto& of : board.sources) validate_keys(source_keys(), &of, {f, "source." + of.name});
+  for (const auto& channel : board.channels) validate_channel(board, channel, f);
+  for (const auto& meter : board.meters)
+    validate_keys(meter_keys(), &meter, {f, "meter." + meter.name});
+  for (const auto& link : board.links) validate_keys(link_keys(), &link, {f, "link." + link.name});
+  for (const auto& source : board.sources)
+    validate_keys(source_keys(), &source, {f, "source." + source.name});
   validate_names("channel", board.channels, f);
   validate_names("meter", board.meters, f);
   validate_names("link", board.links, f);

@@ -16,8 +16,8 @@ inline void* unchanged(const void* object) { return const_cast<void*>(object); }
 
 // The kind that a variant holds; nullptr for none of these.
 inline const Kind* kind_of(const std::vector<Kind>& kinds, const void* variant) {
-  const auto kind =
-      std::ranges::find_if(kinds, [&](const Kind& of) { return of.held(variant) != nullptr; });
+  const auto kind = std::ranges::find_if(
+      kinds, [&](const Kind& candidate) { return candidate.held(variant) != nullptr; });
   return kind != kinds.end() ? &*kind : nullptr;
 }
 

@@ -141,22 +141,22 @@ std::string csv_quoted(std::string_view text) {
 
 std::size_t number_length(std::string_view text) {
   std::size_t at = 0;
-  const auto here = [&](std::size_t i) { return i < text.size() ? text[i] : '\0'; };
+  const auto value_here = [&](std::size_t i) { return i < text.size() ? text[i] : '\0'; };
   const auto digits = [&] {
     const auto from = at;
-    while (digit(here(at))) ++at;
+    while (digit(value_here(at))) ++at;
     return at - from;
   };
-  if (here(at) == '-' || (here(at) == '+' && here(at + 1) != '-')) ++at;
+  if (value_here(at) == '-' || (value_here(at) == '+' && value_here(at + 1) != '-')) ++at;
   auto count = digits();
-  if (here(at) == '.' && here(at + 1) != '.') {
+  if (value_here(at) == '.' && value_here(at + 1) != '.') {
     ++at;
     count += digits();
   }
   if (count == 0) return 0;
-  if (here(at) == 'e' || here(at) == 'E') {
+  if (value_here(at) == 'e' || value_here(at) == 'E') {
     const auto before = at++;
-    if (here(at) == '-' || here(at) == '+') ++at;
+    if (value_here(at) == '-' || value_here(at) == '+') ++at;
     if (digits() == 0) at = before;
   }
   return at;

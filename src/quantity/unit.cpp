@@ -184,8 +184,8 @@ Unit unit(std::string_view text) {
   return *std::move(found);
 }
 
-Unit difference_unit(const Unit& of) {
-  if (of.offset == 0.0) return of;
+Unit difference_unit(const Unit& own) {
+  if (own.offset == 0.0) return own;
   return unit("K");
 }
 

@@ -15,49 +15,52 @@ namespace {
 // Skewness and kurtosis of n normal values spread by sqrt(6 / n) and sqrt(24 / n); steps as coarse
 // as the noise change the kurtosis itself, so that little noise is not judged by it. Tones make it
 // smaller, never larger: a larger one is of single values far out.
-bool looks_normal(const Steady& of, double step) {
-  const auto n = static_cast<double>(of.count);
-  if (of.noise < 0.5 * step || of.count < 20) return true;
-  if (of.noise < 0.97 * of.deviation) return of.kurtosis < 4.0;
+bool looks_normal(const Steady& steady, double step) {
+  const auto n = static_cast<double>(steady.count);
+  if (steady.noise < 0.5 * step || steady.count < 20) return true;
+  if (steady.noise < 0.97 * steady.deviation) return steady.kurtosis < 4.0;
   const double far = math::coverage_factor(0.999, std::numeric_limits<double>::infinity());
-  return std::abs(of.skewness) < far * std::sqrt(6.0 / n) + 0.01 &&
-         std::abs(of.kurtosis - 3.0) < far * std::sqrt(24.0 / n) + 0.05;
+  return std::abs(steady.skewness) < far * std::sqrt(6.0 / n) + 0.01 &&
+         std::abs(steady.kurtosis - 3.0) < far * std::sqrt(24.0 / n) + 0.05;
 }
 
-void judge_noise(Steady& of, const Prediction& predicted, double coverage) {
-  const auto interval = math::deviation_interval(of.noise, of.dof, coverage);
-  of.low = interval.low;
-  of.high = interval.high;
-  of.predicted = predicted.with_steps();
+void judge_noise(Steady& steady, const Prediction& predicted, double coverage) {
+  const auto interval = math::deviation_interval(steady.noise, steady.dof, coverage);
+  steady.low = interval.low;
+  steady.high = interval.high;
+  steady.predicted = predicted.with_steps();
   // Noise of less than half a step shows more or less of the steps, depending on where it lies.
-  const bool told = predicted.noise >= 0.5 * predicted.step;
-  const double max = told ? of.predicted : std::max(of.predicted, 0.5 * predicted.step);
-  of.differs = of.low > max ? 1 : told && of.high < of.predicted ? -1 : 0;
+  const bool predicted_value = predicted.noise >= 0.5 * predicted.step;
+  const double max =
+      predicted_value ? steady.predicted : std::max(steady.predicted, 0.5 * predicted.step);
+  steady.differs = steady.low > max                                    ? 1
+                   : predicted_value && steady.high < steady.predicted ? -1
+                                                                       : 0;
 }
 
-void take_tones(Steady& of, const signal::Spectrum& spectrum, const Prediction& predicted) {
-  of.tones = tones(spectrum);
-  of.floor = noise_floor(spectrum, of.tones);
+void take_tones(Steady& steady, const signal::Spectrum& spectrum, const Prediction& predicted) {
+  steady.tones = tones(spectrum);
+  steady.floor = noise_floor(spectrum, steady.tones);
   const double bin = 1.0 / static_cast<double>(spectrum.segment);
-  for (const auto& tone : of.tones) {
-    double told = 0.0;
+  for (const auto& tone : steady.tones) {
+    double predicted_value = 0.0;
     for (const auto& wave : predicted.waves) {
       if (std::abs(wave.frequency - tone.frequency) < 2.0 * bin)
-        told = std::hypot(told, wave.amplitude);
+        predicted_value = std::hypot(predicted_value, wave.amplitude);
     }
-    of.tones_predicted.push_back(told);
+    steady.tones_predicted.push_back(predicted_value);
   }
-  const auto between = between_tones(spectrum, of.tones);
-  if (!of.tones.empty()) {
+  const auto between = between_tones(spectrum, steady.tones);
+  if (!steady.tones.empty()) {
     // Not the deviation less the tones: of a large tone a small error is much noise.
-    of.noise = std::sqrt(between.power);
-    of.dof = std::min(of.dof, between.dof);
+    steady.noise = std::sqrt(between.power);
+    steady.dof = std::min(steady.dof, between.dof);
   }
   // Of 1/f noise each octave has as much, and the slowest but one or two degrees of freedom, the
   // next twice as many, and so on: 4 octave^2 is the variance of them all.
-  const double octave = of.floor.density * of.floor.corner * std::numbers::ln2;
-  const double part = octave / (of.noise * of.noise);
-  of.dof = std::max(1.0, 1.0 / (1.0 / (of.dof * between.dof_ratio) + 2.0 * part * part));
+  const double octave = steady.floor.density * steady.floor.corner * std::numbers::ln2;
+  const double part = octave / (steady.noise * steady.noise);
+  steady.dof = std::max(1.0, 1.0 / (1.0 / (steady.dof * between.dof_ratio) + 2.0 * part * part));
 }
 
 }  // namespace

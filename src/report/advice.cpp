@@ -26,10 +26,10 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
         .title = fmt::format("{}: what each leading source would have to become", budget.channel),
         .columns = {{"source", false}, {"share %"}, {"its limit times"}, {"", false}},
         .rows = {}};
-    for (const auto& of : advice.shrinks) {
-      table.rows.push_back({of.source, percent(of.share, 1),
-                            of.part ? fmt::format("{:.2g}", *of.part) : "-",
-                            of.part ? "and the target is met" : "that alone does not suffice"});
+    for (const auto& shrink : advice.shrinks) {
+      table.rows.push_back({shrink.source, percent(shrink.share, 1),
+                            shrink.part ? fmt::format("{:.2g}", *shrink.part) : "-",
+                            shrink.part ? "and the target is met" : "that alone does not suffice"});
     }
     report.tables.push_back(std::move(table));
   }
@@ -46,17 +46,17 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
                   {"target", false},
                   {"delay", false}},
       .rows = {}};
-  for (const auto& of : advice.levers) {
-    const bool later = of.latency > 1.001 * of.latency_before;
+  for (const auto& lever : advice.levers) {
+    const bool later = lever.latency > 1.001 * lever.latency_before;
     table.rows.push_back(
-        {of.change, figure(of.error, difference, budget.worst_place.error(), 3),
-         figure(of.at, budget.unit, budget.span.width(), 4),
-         !of.limit     ? "none"
-         : of.suffices ? "met"
-                       : "missed",
+        {lever.change, figure(lever.error, difference, budget.worst_place.error(), 3),
+         figure(lever.at, budget.unit, budget.span.width(), 4),
+         !lever.limit     ? "none"
+         : lever.suffices ? "met"
+                          : "missed",
          later ? fmt::format("{} in place of {}",
-                             quantity::engineering(of.latency, quantity::unit("s"), 3),
-                             quantity::engineering(of.latency_before, quantity::unit("s"), 3))
+                             quantity::engineering(lever.latency, quantity::unit("s"), 3),
+                             quantity::engineering(lever.latency_before, quantity::unit("s"), 3))
                : "as before"});
   }
   report.tables.push_back(std::move(table));

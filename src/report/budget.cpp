@@ -117,12 +117,12 @@ Table trials_table(const Budget& budget) {
       .rows = {}};
   for (const auto& p : budget.points) {
     if (!p.trials) continue;
-    const auto& of = p.trials->of;
+    const auto& trials = p.trials->of;
     const auto cell = [&](double x) { return figure(x, difference, p.expanded, 4); };
     table.rows.push_back(
-        {figure(p.at, budget.unit, budget.span.width(), 4), std::to_string(of.count), cell(of.mean),
-         cell(of.combined), cell(of.symmetric.low), cell(of.symmetric.high), cell(of.shortest.low),
-         cell(of.shortest.high),
+        {figure(p.at, budget.unit, budget.span.width(), 4), std::to_string(trials.count),
+         cell(trials.mean), cell(trials.combined), cell(trials.symmetric.low),
+         cell(trials.symmetric.high), cell(trials.shortest.low), cell(trials.shortest.high),
          fmt::format("{}, {:.1f} % {}",
                      p.trials->closed_form_valid ? "agrees" : "DIFFERS: trust the trials",
                      100.0 * std::abs(p.trials->wider(p.expanded)),
@@ -140,10 +140,10 @@ void add_remarks(const Budget& budget, Report& report) {
                    "of single conversions",
                    at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
   const auto& place = budget.worst_place;
-  const double here = worst.error();
+  const double value_here = worst.error();
   const double there = place.error();
-  const bool worse =
-      worst.limit ? there / *place.limit > 1.01 * here / *worst.limit : there > 1.01 * here;
+  const bool worse = worst.limit ? there / *place.limit > 1.01 * value_here / *worst.limit
+                                 : there > 1.01 * value_here;
   if (worse) {
     report.remarks.push_back(
         {fmt::format("worst place of the span: ±{} at {}{}", amount(there, budget.unit),
@@ -236,7 +236,7 @@ Report of(const Budget& budget, bool all) {
   if (budget.points.front().trials) report.tables.push_back(trials_table(budget));
   report.tables.push_back(sources_table(budget, worst, all));
 
-  report.remarks.push_back(
+  report.legend.push_back(
       {fmt::format("error: |bias| + U; U: expanded uncertainty ({:.4g} %), k times the combined u; "
                    "worst: all limits at their ends",
                    100.0 * budget.worst().coverage)});

@@ -115,12 +115,12 @@ Table rivals_table(const Calibration& c) {
   return table;
 }
 
-Line line_of(const meter::BeforeAfter& of, const quantity::Unit& unit) {
+Line line_of(const meter::BeforeAfter& pair, const quantity::Unit& unit) {
   return {fmt::format("{}: largest difference {} before, {} after; {} of {} rows passed before, {} "
                       "after",
-                      of.readings, amount(of.before, unit, 2), amount(of.after, unit, 2),
-                      of.passed_before, of.rows, of.passed_after),
-          of.after < of.before ? Tone::good : Tone::doubtful};
+                      pair.readings, amount(pair.before, unit, 2), amount(pair.after, unit, 2),
+                      pair.passed_before, pair.rows, pair.passed_after),
+          pair.after < pair.before ? Tone::good : Tone::doubtful};
 }
 
 }  // namespace

@@ -44,21 +44,22 @@ std::string filter_in_words(const chain::Chain& chain) {
                        : fmt::format("{}", fmt::join(names, ", then "));
 }
 
-std::string format_in_words(const model::RegisterFormat& of) {
+std::string format_in_words(const model::RegisterFormat& register_format) {
   using Kind = model::RegisterFormat::Kind;
-  switch (of.kind) {
+  switch (register_format.kind) {
     case Kind::plain:
       return "as it is";
     case Kind::shifted:
-      return fmt::format("left-aligned in {} bit", of.bits);
+      return fmt::format("left-aligned in {} bit", register_format.bits);
     case Kind::replicated:
-      return fmt::format("widened to {} bit by its own high bits", of.bits);
+      return fmt::format("widened to {} bit by its own high bits", register_format.bits);
     case Kind::dropped:
-      return fmt::format("without its {} lowest bits", of.bits);
+      return fmt::format("without its {} lowest bits", register_format.bits);
     case Kind::divided:
-      return fmt::format("divided by {}", of.divisor);
+      return fmt::format("divided by {}", register_format.divisor);
     case Kind::counts:
-      return fmt::format("{} to {} counts over the span", of.at_low, of.at_high);
+      return fmt::format("{} to {} counts over the span", register_format.at_low,
+                         register_format.at_high);
   }
   return "";
 }

@@ -159,10 +159,10 @@ Report of(const Comparison& c) {
   report.verdict.push_back(headline(c));
   for (auto& line : statements(c)) report.verdict.push_back(std::move(line));
   report.tables.push_back(rows_table(c));
-  report.remarks.push_back(
+  report.legend.push_back(
       {"guard band: part of the limit that is left to uncertainty; E_n: difference over both "
        "expanded uncertainties, at most 1 where they agree"});
-  report.remarks.push_back(
+  report.legend.push_back(
       {"chi-squared: squared differences over their variances, summed: about 1 for each row"});
   const auto undecided = [](const Row& row) { return row.verdict == meter::Verdict::undecided; };
   if (const auto row = std::ranges::find_if(c.rows, undecided); row != c.rows.end()) {

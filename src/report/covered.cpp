@@ -26,17 +26,18 @@ Report of(const result::CoveredChannel& covered) {
                           {"within [%]"},
                           {"99 % interval [%]"}},
               .rows = {}};
-  for (const auto& of : proof.places) {
+  for (const auto& place : proof.places) {
     const auto difference = [&](double si) { return quantity::significant(si, unit, 3); };
     table.rows.push_back(
-        {quantity::significant(of.at, covered.unit, 4), difference(of.bias),
-         difference(of.expanded), fmt::format("{}", of.below), fmt::format("{}", of.within),
-         fmt::format("{}", of.above), fmt::format("{:.2f}", 100.0 * of.part),
-         fmt::format("{:.2f} to {:.2f}", 100.0 * of.interval.low, 100.0 * of.interval.high)});
-    if (of.interval.low > proof.claimed + (1.0 - proof.claimed) / 2.0) {
+        {quantity::significant(place.at, covered.unit, 4), difference(place.bias),
+         difference(place.expanded), fmt::format("{}", place.below),
+         fmt::format("{}", place.within), fmt::format("{}", place.above),
+         fmt::format("{:.2f}", 100.0 * place.part),
+         fmt::format("{:.2f} to {:.2f}", 100.0 * place.interval.low, 100.0 * place.interval.high)});
+    if (place.interval.low > proof.claimed + (1.0 - proof.claimed) / 2.0) {
       report.remarks.push_back(
           {fmt::format("at {} {} the budget is wider than it needs to be",
-                       quantity::significant(of.at, covered.unit, 4), covered.unit.symbol)});
+                       quantity::significant(place.at, covered.unit, 4), covered.unit.symbol)});
     }
   }
   report.tables.push_back(std::move(table));

@@ -30,16 +30,16 @@ std::string decided_by(const meter::Suspect& suspect) {
   const auto is_before = [](const auto& s) { return s.before_pin; };
   const auto is_behind = [](const auto& s) { return !s.before_pin && !s.of_meter; };
   const auto before = std::ranges::count_if(suspect.sources, is_before);
-  const auto behind = std::ranges::count_if(suspect.sources, is_behind);
-  const bool meter = before + behind < std::ssize(suspect.sources);
+  const auto later = std::ranges::count_if(suspect.sources, is_behind);
+  const bool meter = before + later < std::ssize(suspect.sources);
   const auto some = [&](const auto& which, std::ptrdiff_t count) {
     const auto& first = *std::ranges::find_if(suspect.sources, which);
     return first.name + (count > 1 ? fmt::format(" and {} more", count - 1) : "");
   };
   std::string text;
-  if (before > 0 && behind > 0) {
+  if (before > 0 && later > 0) {
     text = fmt::format("a meter at the converter's pin would: {} show there, {} do not",
-                       some(is_behind, behind), some(is_before, before));
+                       some(is_behind, later), some(is_before, before));
   } else if (!meter) {
     return fmt::format("all of them lie {} the converter's pin: check each by itself",
                        before > 0 ? "before" : "behind");
@@ -49,16 +49,16 @@ std::string decided_by(const meter::Suspect& suspect) {
 
 // Where one cause alone leaves too much: two.
 void add_pair(const meter::Diagnosis& d, Report& report) {
-  const auto& of = d.together;
-  if (of.pair.size() != 2) return;
+  const auto& together = d.together;
+  if (together.pair.size() != 2) return;
   report.verdict.push_back(
       {fmt::format("one cause alone leaves a chi-squared of {:.0f}, which comes up once in {:.1g} "
                    "sound channels",
-                   of.chi_squared_left, 1.0 / std::max(of.probability, 1e-300))});
+                   together.chi_squared_left, 1.0 / std::max(together.probability, 1e-300))});
   report.verdict.push_back(
       {fmt::format("two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
-                   of.pair_chi_squared_left, of.pair[0].name, of.pair[0].limits, of.pair[1].name,
-                   of.pair[1].limits)});
+                   together.pair_chi_squared_left, together.pair[0].name, together.pair[0].limits,
+                   together.pair[1].name, together.pair[1].limits)});
 }
 
 std::string span_of_time(double seconds) {
@@ -186,9 +186,9 @@ Report of(const result::ChannelUnits& units) {
   Table table{.title = fmt::format("{}, unit by unit", channel),
               .columns = {{"unit", false}, {"offset"}, {"gain %"}},
               .rows = {}};
-  for (const auto& of : u.units) {
+  for (const auto& seen : u.units) {
     table.rows.push_back(
-        {of.unit, figure(of.offset, difference, u.offset.deviation, 3), percent(of.gain, 3)});
+        {seen.unit, figure(seen.offset, difference, u.offset.deviation, 3), percent(seen.gain, 3)});
   }
   if (!difference.symbol.empty()) table.columns[1].heading += " [" + difference.symbol + "]";
   report.tables.push_back(std::move(table));

@@ -18,8 +18,8 @@ using quantity::unit;
 
 std::string rate(double per_second) { return engineering(per_second, unit("Sa/s"), 5); }
 std::string time(double seconds) { return engineering(seconds, unit("s"), 4); }
-std::string decibels(double of) {
-  return std::isfinite(of) ? fmt::format("{:.1f}", of) : "rejected completely";
+std::string decibels(double value) {
+  return std::isfinite(value) ? fmt::format("{:.1f}", value) : "rejected completely";
 }
 
 Table times(const chain::Chain& chain, const chain::Dynamics& d) {
@@ -137,16 +137,17 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
 void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& threshold,
                    Report& report) {
   const auto* t = &threshold.figures;
-  const auto& of = *chain.channel.threshold;
+  const auto& asked_threshold = *chain.channel.threshold;
   const auto& span = chain.channel.span.unit;
   Table table{
       .title = chain.channel.name + ": threshold",
       .columns = {{"", false}, {heading("asked", span)}, {"code"}, {heading("true value", span)}},
       .rows = {}};
-  const double step = chain::step_at(chain, of.at);
-  table.rows.push_back({"on", figure(of.at, span, step, 3), fmt::format("{:.0f}", t->on_code),
-                        figure(t->on, span, step, 3)});
-  table.rows.push_back({"off", figure(of.at - of.hysteresis, span, step, 3),
+  const double step = chain::step_at(chain, asked_threshold.at);
+  table.rows.push_back({"on", figure(asked_threshold.at, span, step, 3),
+                        fmt::format("{:.0f}", t->on_code), figure(t->on, span, step, 3)});
+  table.rows.push_back({"off",
+                        figure(asked_threshold.at - asked_threshold.hysteresis, span, step, 3),
                         fmt::format("{:.0f}", t->off_code), figure(t->off, span, step, 3)});
   report.tables.push_back(std::move(table));
   std::string line = fmt::format("threshold: true within ±{} ({:g} %); noise of a reading {}",
@@ -178,8 +179,8 @@ void add_zones(const budget::ChannelSettings& settings, Report& report) {
   for (const auto& e : settings.zone_edges) {
     const auto& f = e.figures;
     const bool entered = std::isfinite(f.on), left = std::isfinite(f.off_code);
-    const auto code = [](double of) {
-      return std::isfinite(of) ? fmt::format("{:.0f}", of) : "never";
+    const auto code = [](double value) {
+      return std::isfinite(value) ? fmt::format("{:.0f}", value) : "never";
     };
     edges.rows.push_back({e.below, e.above, figure(e.at, unit_of, step, 3), code(f.on_code),
                           code(f.off_code), entered ? figure(f.on, unit_of, step, 3) : "",

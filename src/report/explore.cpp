@@ -17,16 +17,17 @@ constexpr std::size_t most_rows = 30;
 
 std::string seconds(double s) { return quantity::engineering(s, quantity::unit("s"), 3); }
 
-std::string amount_text(const explore::ExploredAmount& of) {
-  return fmt::format("{:.6g}{}{}", of.value, of.unit.empty() ? "" : " ", of.unit);
+std::string amount_text(const explore::ExploredAmount& amount) {
+  return fmt::format("{:.6g}{}{}", amount.value, amount.unit.empty() ? "" : " ", amount.unit);
 }
 
 // A candidate in a few words: its figures, then what it has.
-std::string words_of(const ExploredCandidate& of) {
-  auto text = fmt::format("{}: uses {:.1f} % of the target", of.number, 100.0 * of.error);
-  for (const auto& amount : of.amounts)
+std::string words_of(const ExploredCandidate& candidate) {
+  auto text =
+      fmt::format("{}: uses {:.1f} % of the target", candidate.number, 100.0 * candidate.error);
+  for (const auto& amount : candidate.amounts)
     text += fmt::format(", {} {}", amount.name, amount_text(amount));
-  if (of.latency > 0.0) text += ", latency " + seconds(of.latency);
+  if (candidate.latency > 0.0) text += ", latency " + seconds(candidate.latency);
   return text;
 }
 
@@ -40,8 +41,9 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
   std::vector<std::function<Cell(const ExploredCandidate&)>> cells;
   const auto& first = rows.front();
   for (std::size_t a = 0; a < first.amounts.size(); ++a) {
-    const auto& of = first.amounts[a];
-    table.columns.push_back({of.unit.empty() ? of.name : fmt::format("{} [{}]", of.name, of.unit)});
+    const auto& amount = first.amounts[a];
+    table.columns.push_back(
+        {amount.unit.empty() ? amount.name : fmt::format("{} [{}]", amount.name, amount.unit)});
     std::vector<double> values;
     for (const auto& row : rows) values.push_back(row.amounts[a].value);
     cells.emplace_back(
@@ -84,20 +86,21 @@ std::string relaxed(const std::vector<explore::ExploredMiss>& misses) {
         first.number, in(first.reached), in(first.allowed));
   }
   std::vector<std::string> texts;
-  for (const auto& of : misses) {
-    if (of.unit.empty()) {
+  for (const auto& miss : misses) {
+    if (miss.unit.empty()) {
       texts.push_back(fmt::format("the accuracy of {}: {} % of what it allows is used up",
-                                  of.channel, quantity::significant(100.0 * of.reached, {}, 4)));
+                                  miss.channel,
+                                  quantity::significant(100.0 * miss.reached, {}, 4)));
       continue;
     }
-    const bool time = of.unit == "s";
+    const bool time = miss.unit == "s";
     const auto text = [&](double value) {
       return time ? quantity::engineering(value, quantity::unit("s"), 3)
                   : fmt::format("{:.2f} bit", value);
     };
     texts.push_back(fmt::format("the {} of {}: {}, and {} is asked for",
-                                time ? "latency" : "noise-free resolution", of.channel,
-                                text(of.reached), text(of.allowed)));
+                                time ? "latency" : "noise-free resolution", miss.channel,
+                                text(miss.reached), text(miss.allowed)));
   }
   return fmt::format("{} (candidate {})", fmt::join(texts, "; "), first.number);
 }
@@ -114,9 +117,9 @@ Table table_of_costs(const explore::Explored& explored) {
                           {"candidate"}},
               .rows = {}};
   std::vector<double> sums;
-  for (const auto& of : explored.costs) {
-    sums.push_back(of.cost);
-    if (of.next_cost) sums.push_back(*of.next_cost);
+  for (const auto& cost : explored.costs) {
+    sums.push_back(cost.cost);
+    if (cost.next_cost) sums.push_back(*cost.next_cost);
   }
   const auto decimals = quantity::decimals_of(sums, 6);
   const auto cost = [&](double value) { return fmt::format("{:.{}f}", value, decimals); };
@@ -125,15 +128,16 @@ Table table_of_costs(const explore::Explored& explored) {
     if (target == explore::Target::noise_free) return fmt::format("{:.2f} bit", value);
     return fmt::format("{:.1f} %", 100.0 * value);
   };
-  for (const auto& of : explored.costs) {
-    std::vector<Cell> row{of.channel,
-                          of.target == explore::Target::noise_free ? "noise-free resolution"
-                                                                   : std::string(name(of.target)),
-                          reached(of.target, of.now), cost(of.cost), fmt::format("{}", of.number)};
-    if (of.next) {
-      row.push_back(reached(of.target, *of.next));
-      row.push_back(cost(of.next_cost.value_or(0.0)));
-      row.emplace_back(fmt::format("{}", of.next_number.value_or(0)));
+  for (const auto& each : explored.costs) {
+    std::vector<Cell> row{
+        each.channel,
+        each.target == explore::Target::noise_free ? "noise-free resolution"
+                                                   : std::string(name(each.target)),
+        reached(each.target, each.now), cost(each.cost), fmt::format("{}", each.number)};
+    if (each.next) {
+      row.push_back(reached(each.target, *each.next));
+      row.push_back(cost(each.next_cost.value_or(0.0)));
+      row.emplace_back(fmt::format("{}", each.next_number.value_or(0)));
     } else {
       row.insert(row.end(), {"not reached", "", ""});
     }
@@ -168,12 +172,12 @@ Report of(const explore::Explored& explored) {
     return report;
   }
   if (any) {
-    for (const auto& of : explored.best) {
-      if (of.least == "latency" && of.candidate.latency == 0.0) continue;
-      const auto heading = of.least == "error"     ? std::string("most accurate")
-                           : of.least == "latency" ? std::string("fastest")
-                                                   : "least " + of.least;
-      report.verdict.push_back({heading + ": " + words_of(of.candidate)});
+    for (const auto& each : explored.best) {
+      if (each.least == "latency" && each.candidate.latency == 0.0) continue;
+      const auto heading = each.least == "error"     ? std::string("most accurate")
+                           : each.least == "latency" ? std::string("fastest")
+                                                     : "least " + each.least;
+      report.verdict.push_back({heading + ": " + words_of(each.candidate)});
     }
   } else {
     report.verdict.push_back({"nearest: " + words_of(rows.front()), Tone::doubtful});
@@ -230,8 +234,8 @@ Report of(const result::Loosened& loosened) {
   Table table{.title = "",
               .columns = {{"key", false}, {"as it is", false}, {"loosest", false}},
               .rows = {}};
-  for (const auto& of : loosened.keys) {
-    table.rows.push_back({of.key, of.as_it_is, loosened.unlimited ? "any" : of.loosest});
+  for (const auto& key : loosened.keys) {
+    table.rows.push_back({key.key, key.as_it_is, loosened.unlimited ? "any" : key.loosest});
   }
   report.tables.push_back(std::move(table));
   return report;

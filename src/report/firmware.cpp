@@ -10,7 +10,7 @@
 namespace tamlo::report {
 Report of(const firmware::ChannelFirmware& firmware) {
   const auto& plan = firmware.plan;
-  const auto& of = plan.arithmetic;
+  const auto& arithmetic = plan.arithmetic;
   Report report;
   report.verdict.push_back(
       {fmt::format("{}: the arithmetic is off by {} at most; {} is allowed", plan.channel,
@@ -27,24 +27,24 @@ Report of(const firmware::ChannelFirmware& firmware) {
   const auto row = [&](const char* what, const std::string& how) {
     table.rows.push_back({std::string(what), how});
   };
-  row("reading", firmware::in_words(of));
+  row("reading", firmware::in_words(arithmetic));
   if (plan.filter.per_code != 1.0) {
     row("number",
         fmt::format("register value * {:g}: what average and filter keep", plan.filter.per_code));
   }
   row("one count", quantity::engineering(plan.count, quantity::difference_unit(plan.unit), 6));
   row("worst at", fmt::format("register value {:g}", plan.bound_at));
-  if (of.form != firmware::Form::straight) {
+  if (arithmetic.form != firmware::Form::straight) {
     row("covers", fmt::format("register values {:.6g} to {:.6g}; beyond them the reading stays",
-                              static_cast<double>(of.first) / plan.filter.per_code,
-                              static_cast<double>(of.last) / plan.filter.per_code));
+                              static_cast<double>(arithmetic.first) / plan.filter.per_code,
+                              static_cast<double>(arithmetic.last) / plan.filter.per_code));
   }
-  row("word", fmt::format("{} bit; the widest number is {}", of.bits, of.widest()));
+  row("word", fmt::format("{} bit; the widest number is {}", arithmetic.bits, arithmetic.widest()));
   row("cost",
       fmt::format(
           "{} operations in integers, {} bytes of tables and constants; the plain formula takes "
           "{} in floating point",
-          plan.operations, of.table_bytes(), firmware.float_operations));
+          plan.operations, arithmetic.table_bytes(), firmware.float_operations));
   for (const auto& stage : plan.filter.stages) {
     row("filter", fmt::format("{}: {} bits{}", stage.name, stage.out_bits,
                               stage.rounding > 0.0

@@ -78,7 +78,7 @@ std::string ascii(std::string_view text) {
       continue;
     }
     const auto known = std::ranges::find_if(
-        plain_letters, [&](const auto& of) { return text.substr(i).starts_with(of.first); });
+        plain_letters, [&](const auto& part) { return text.substr(i).starts_with(part.first); });
     result += known != plain_letters.end() ? known->second : "?";
     do ++i;
     while (i < text.size() && !begins_character(text[i]));
@@ -87,7 +87,7 @@ std::string ascii(std::string_view text) {
 }
 
 Report ascii(Report report) {
-  for (auto* lines : {&report.verdict, &report.remarks}) {
+  for (auto* lines : {&report.verdict, &report.remarks, &report.legend}) {
     for (auto& line : *lines) line.text = ascii(line.text);
   }
   for (auto& table : report.tables) {

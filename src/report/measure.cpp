@@ -68,13 +68,13 @@ std::string line_of(const meter::Row& row, const quantity::Unit& unit) {
 }
 
 std::string instruction(const std::string& channel, double at, const quantity::Unit& unit,
-                        meter::Direction direction, std::size_t number, std::size_t of,
+                        meter::Direction direction, std::size_t number, std::size_t index,
                         bool by_source) {
   const char* const way = direction == meter::Direction::rising    ? ", from below"
                           : direction == meter::Direction::falling ? ", from above"
                                                                    : "";
-  return fmt::format("{} of {}: {} {} to {}{}\n", number, of, by_source ? "the source sets" : "set",
-                     channel, at_place(at, unit), way);
+  return fmt::format("{} of {}: {} {} to {}{}\n", number, index,
+                     by_source ? "the source sets" : "set", channel, at_place(at, unit), way);
 }
 
 std::string waiting(meter::Waits waits, std::optional<double> shown, std::optional<double> reading,

@@ -74,7 +74,9 @@ data of_report(const Report& report) {
   for (const auto& table : report.tables) tables.push_back(of_table(table));
   result.set("lines", of_lines(report.verdict));
   result.set("tables", tables);
-  result.set("remarks", of_lines(report.remarks));
+  auto remarks = report.remarks;
+  remarks.insert(remarks.end(), report.legend.begin(), report.legend.end());
+  result.set("remarks", of_lines(remarks));
   return result;
 }
 
@@ -109,10 +111,10 @@ std::string anchor_of(const std::string& name) {
 data of_part(const PagePart& part, int& figure) {
   data result, reports(data::type::list), figures(data::type::list);
   for (const auto& report : part.reports) reports.push_back(of_report(report));
-  for (const auto& of : part.figures) {
+  for (const auto& each : part.figures) {
     data one;
-    one.set("svg", inside(of.svg, figure++));
-    one.set("alternative", of.alternative);
+    one.set("svg", inside(each.svg, figure++));
+    one.set("alternative", each.alternative);
     figures.push_back(one);
   }
   result.set("part_title", part.title);

@@ -28,11 +28,12 @@ struct Axis {
   double of(double si) const { return quantity::in_unit(si, unit); }
 };
 
-double goal_of(const explore::Space& space, const explore::Candidate& of, const std::string& goal) {
-  if (goal == "error") return of.error;
-  if (goal == "latency") return of.latency;
+double goal_of(const explore::Space& space, const explore::Candidate& candidate,
+               const std::string& goal) {
+  if (goal == "error") return candidate.error;
+  if (goal == "latency") return candidate.latency;
   const auto at = std::ranges::find(space.amounts, goal, &explore::Amount::name);
-  return of.amounts[static_cast<std::size_t>(at - space.amounts.begin())];
+  return candidate.amounts[static_cast<std::size_t>(at - space.amounts.begin())];
 }
 
 // One of the upright axes: a choice with its options, or a goal.
@@ -54,8 +55,8 @@ Upright of_choice(const explore::Space& space, std::size_t i) {
     result.marks.push_back(std::move(label));
   }
   const auto last = static_cast<double>(std::max<std::size_t>(options.size() - 1, 1));
-  result.height = [i, last, alone = options.size() == 1](const explore::Candidate& of) {
-    return alone ? 0.5 : static_cast<double>(of.pick[i]) / last;
+  result.height = [i, last, alone = options.size() == 1](const explore::Candidate& candidate) {
+    return alone ? 0.5 : static_cast<double>(candidate.pick[i]) / last;
   };
   return result;
 }
@@ -64,15 +65,15 @@ Upright of_goal(const explore::Space& space, const std::string& goal,
                 const std::vector<const explore::Candidate*>& all) {
   const Axis axis(space, goal);
   double low = std::numeric_limits<double>::infinity(), high = -low;
-  for (const auto* of : all) {
-    low = std::min(low, axis.of(goal_of(space, *of, goal)));
-    high = std::max(high, axis.of(goal_of(space, *of, goal)));
+  for (const auto* each : all) {
+    low = std::min(low, axis.of(goal_of(space, *each, goal)));
+    high = std::max(high, axis.of(goal_of(space, *each, goal)));
   }
   Upright result{.name = axis.label};
   for (int i = 0; i <= 4; ++i)
     result.marks.push_back(fmt::format("{:.3g}", low + (high - low) * i / 4));
-  result.height = [axis, space, goal, low, high](const explore::Candidate& of) {
-    return high > low ? (axis.of(goal_of(space, of, goal)) - low) / (high - low) : 0.5;
+  result.height = [axis, space, goal, low, high](const explore::Candidate& candidate) {
+    return high > low ? (axis.of(goal_of(space, candidate, goal)) - low) / (high - low) : 0.5;
   };
   return result;
 }
@@ -84,11 +85,11 @@ std::string plot_choices(const explore::Space& space, const explore::Exploration
   // Some of the others, so that the lines of the front are seen.
   constexpr std::size_t most_behind = 400;
   std::vector<const explore::Candidate*> front, behind;
-  for (const auto& of : exploration.front) front.push_back(&of);
+  for (const auto& each : exploration.front) front.push_back(&each);
   const auto every = exploration.behind.size() / most_behind + 1;
   for (std::size_t i = 0; i < exploration.behind.size(); i += every) {
-    const auto& of = exploration.behind[i];
-    if (of.feasible) behind.push_back(&of);
+    const auto& later = exploration.behind[i];
+    if (later.feasible) behind.push_back(&later);
   }
   auto all = front;
   all.insert(all.end(), behind.begin(), behind.end());
@@ -149,17 +150,17 @@ std::string plot_front(const explore::Space& space, const explore::Exploration& 
   std::string script;
   for (const bool feasible : {false, true}) {
     script += feasible ? "$feasible << EOD\n" : "$other << EOD\n";
-    for (const auto& of : exploration.behind) {
-      if (of.feasible == feasible)
-        script += fmt::format("{:.17g} {:.17g}\n", x.of(goal_of(space, of, first)),
-                              y.of(goal_of(space, of, second)));
+    for (const auto& later : exploration.behind) {
+      if (later.feasible == feasible)
+        script += fmt::format("{:.17g} {:.17g}\n", x.of(goal_of(space, later, first)),
+                              y.of(goal_of(space, later, second)));
     }
     script += "NaN NaN\nEOD\n";  // never empty
   }
   script += "$front << EOD\n";
-  for (const auto& of : exploration.front) {
-    script += fmt::format("{:.17g} {:.17g} {}\n", x.of(goal_of(space, of, first)),
-                          y.of(goal_of(space, of, second)), of.number);
+  for (const auto& each : exploration.front) {
+    script += fmt::format("{:.17g} {:.17g} {}\n", x.of(goal_of(space, each, first)),
+                          y.of(goal_of(space, each, second)), each.number);
   }
   script += "EOD\n";
   script += common_look;

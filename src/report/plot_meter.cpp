@@ -69,14 +69,15 @@ std::string plot_units(const meter::Units& u, const std::string& channel,
   std::string script = "$units << EOD\n";
   double left = offset(u.offset.tolerance_low), right = offset(u.offset.tolerance_high);
   double low = 100.0 * u.gain.tolerance_low, high = 100.0 * u.gain.tolerance_high;
-  for (const auto& of : u.units) {
+  for (const auto& seen : u.units) {
     std::string label;
-    for (const char letter : of.unit) label += letter == '"' || letter == '\\' ? '\'' : letter;
-    script += fmt::format("{:.17g} {:.17g} \"{}\"\n", offset(of.offset), 100.0 * of.gain, label);
-    left = std::min(left, offset(of.offset));
-    right = std::max(right, offset(of.offset));
-    low = std::min(low, 100.0 * of.gain);
-    high = std::max(high, 100.0 * of.gain);
+    for (const char letter : seen.unit) label += letter == '"' || letter == '\\' ? '\'' : letter;
+    script +=
+        fmt::format("{:.17g} {:.17g} \"{}\"\n", offset(seen.offset), 100.0 * seen.gain, label);
+    left = std::min(left, offset(seen.offset));
+    right = std::max(right, offset(seen.offset));
+    low = std::min(low, 100.0 * seen.gain);
+    high = std::max(high, 100.0 * seen.gain);
   }
   script += "EOD\n";
   script += frame(fmt::format("{}: offset and gain of {} units", channel, u.units.size()),

@@ -97,11 +97,11 @@ std::string spectrum(const Canvas& c, const Capture& capture) {
   // them.
   const auto bins = spectrum.power.size();
   const auto joined = std::max<std::size_t>(1, bins / 1200);
-  const auto of = static_cast<double>(spectrum.segment);
+  const auto length = static_cast<double>(spectrum.segment);
   const auto lines = lines_of(c.v);
   const auto has_line = [&](double from, double to) {
     return std::ranges::any_of(lines, [&](const auto& t) {
-      return t.frequency > from - 2.0 / of && t.frequency < to + 2.0 / of;
+      return t.frequency > from - 2.0 / length && t.frequency < to + 2.0 / length;
     });
   };
   std::string script = "$bins << EOD\n";
@@ -113,8 +113,8 @@ std::string spectrum(const Canvas& c, const Capture& capture) {
       sum += spectrum.power[bin];
     }
     const double mean = sum / static_cast<double>(last - k);
-    const bool line = has_line(static_cast<double>(k) / of, static_cast<double>(last) / of);
-    script += fmt::format("{:.17g} {:.17g}\n", c.frequency(static_cast<double>(k) / of),
+    const bool line = has_line(static_cast<double>(k) / length, static_cast<double>(last) / length);
+    script += fmt::format("{:.17g} {:.17g}\n", c.frequency(static_cast<double>(k) / length),
                           level(line ? max : mean));
   }
   script += "EOD\n";
@@ -219,7 +219,7 @@ std::string step(const Canvas& c, const Capture& capture) {
   const auto head = capture.head();
   // From a little before to well behind what settles last.
   double until = 4.0 * std::max(s.rise, s.delay);
-  for (const auto& of : s.settling) until = std::max(until, of.time.value_or(0.0) * 1.4);
+  for (const auto& each : s.settling) until = std::max(until, each.time.value_or(0.0) * 1.4);
   const auto from = static_cast<std::size_t>(std::max(0.0, s.step_at - 0.3 * until - 2.0));
   const auto to = std::min(head.size(), static_cast<std::size_t>(s.step_at + until + 4.0));
   const auto every = std::max<std::size_t>(1, (to - from) / 4000);
@@ -248,13 +248,13 @@ std::string step(const Canvas& c, const Capture& capture) {
   if (!c.v.step_answer.empty()) {
     script += ", $told with lines lw 2 dt 2 lc '#b3261e' title 'as the board predicted'";
   }
-  for (const auto& of : s.settling) {
-    if (!of.time) continue;
+  for (const auto& each : s.settling) {
+    if (!each.time) continue;
     script += fmt::format(
         ", '+' using ({:.17g}):({:.17g}) every ::0::0 with points pt 6 ps 2.5 lw 2 lc '#b3261e' "
         "title {}",
-        c.time(*of.time), c.value(s.after),
-        literal(fmt::format("settled to {:g} %", 100.0 * of.band)));
+        c.time(*each.time), c.value(s.after),
+        literal(fmt::format("settled to {:g} %", 100.0 * each.band)));
   }
   return script + "\n";
 }

@@ -83,13 +83,14 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                       Tone::doubtful});
   for (std::size_t i = 0; i < std::min<std::size_t>(s.tones.size(), 5); ++i) {
     const auto& t = s.tones[i];
-    const double told = s.tones_predicted[i], size = std::sqrt(2.0 * t.power);
+    const double predicted_value = s.tones_predicted[i], size = std::sqrt(2.0 * t.power);
     lines.push_back(
         {fmt::format("a tone at {}, amplitude {}{}{}", words.frequency(t.frequency),
                      words.difference(size),
                      words.rate > 0.0 ? tone_name(t.frequency * words.rate) : "",
-                     told > 0.0 ? ", " + words.difference(told) + " predicted" : ", not predicted"),
-         told > 0.9 * size ? Tone::plain : Tone::doubtful});
+                     predicted_value > 0.0 ? ", " + words.difference(predicted_value) + " predicted"
+                                           : ", not predicted"),
+         predicted_value > 0.9 * size ? Tone::plain : Tone::doubtful});
   }
   if (s.floor.corner > 3.0 * s.floor.corner_standard && s.floor.corner > 0.0) {
     lines.push_back(plain(fmt::format("1/f noise below {} (u {})", words.frequency(s.floor.corner),
@@ -243,22 +244,25 @@ void say_step(const record::Verdict& v, const RecordWords& words, Report& report
   Table table{.title = v.channel + ": answer to the step",
               .columns = {{"figure", false}, {"observed"}, {"by the board"}},
               .rows = {}};
-  const auto row = [&](std::string what, std::string observed, std::string told) {
-    table.rows.push_back({std::move(what), std::move(observed), std::move(told)});
+  const auto row = [&](std::string what, std::string observed, std::string predicted_value) {
+    table.rows.push_back({std::move(what), std::move(observed), std::move(predicted_value)});
   };
-  const auto told = [&](auto figure) { return predicted ? figure(*predicted) : std::string("-"); };
+  const auto predicted_value = [&](auto figure) {
+    return predicted ? figure(*predicted) : std::string("-");
+  };
   row("delay to half", words.time(s.delay),
-      told([&](const auto& f) { return words.time(f.delay); }));
+      predicted_value([&](const auto& f) { return words.time(f.delay); }));
   row("rise from 10 to 90 %", words.time(s.rise),
-      told([&](const auto& f) { return words.time(f.rise); }));
+      predicted_value([&](const auto& f) { return words.time(f.rise); }));
   row("overshoot", fmt::format("{:.2f} %", 100.0 * s.overshoot),
-      told([](const auto& f) { return fmt::format("{:.2f} %", 100.0 * f.overshoot); }));
+      predicted_value([](const auto& f) { return fmt::format("{:.2f} %", 100.0 * f.overshoot); }));
   for (std::size_t i = 0; i < s.settling.size(); ++i) {
     const auto time = [&](const signal::StepFigures& f) {
       return f.settling[i].time ? words.time(*f.settling[i].time)
                                 : std::string("cannot be estimated");
     };
-    row(fmt::format("settled to {:g} %", 100.0 * s.settling[i].band), time(s), told(time));
+    row(fmt::format("settled to {:g} %", 100.0 * s.settling[i].band), time(s),
+        predicted_value(time));
   }
   report.tables.push_back(std::move(table));
 }

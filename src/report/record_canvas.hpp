@@ -24,8 +24,8 @@ struct Canvas {
     return codes() ? x : quantity::in_unit(x, quantity::difference_unit(unit));
   }
   std::string value_label() const { return codes() ? "code" : heading(v.channel, unit); }
-  std::string difference_label(const std::string& of) const {
-    return codes() ? of + " [LSB]" : heading(of, quantity::difference_unit(unit));
+  std::string difference_label(const std::string& text) const {
+    return codes() ? text + " [LSB]" : heading(text, quantity::difference_unit(unit));
   }
   double time(double samples) const { return v.rate > 0.0 ? samples / v.rate : samples; }
   double frequency(double cycles) const { return v.rate > 0.0 ? cycles * v.rate : cycles; }

@@ -19,9 +19,9 @@ Table words_table(const firmware::ChannelWords& words) {
   Table table{.title = words.channel + ": words",
               .columns = {{"register", false}, {"address"}, {"word"}, {"bits", false}},
               .rows = {}};
-  for (const auto& of : words.registers) {
-    for (const auto& [address, value] : firmware::words_of(of)) {
-      table.rows.push_back({of.name, firmware::in_hex(address, 8),
+  for (const auto& entry : words.registers) {
+    for (const auto& [address, value] : firmware::words_of(entry)) {
+      table.rows.push_back({entry.name, firmware::in_hex(address, 8),
                             firmware::in_hex(value, words.word_bits),
                             firmware::in_binary(value, words.word_bits)});
     }
@@ -34,10 +34,10 @@ Table fields_table(const firmware::ChannelWords& words) {
       .title = words.channel + ": fields",
       .columns = {{"register", false}, {"field", false}, {"bits"}, {"value"}, {"from", false}},
       .rows = {}};
-  for (const auto& of : words.registers) {
-    for (const auto& field : of.fields) {
+  for (const auto& entry : words.registers) {
+    for (const auto& field : entry.fields) {
       table.rows.push_back(
-          {of.name, field.name, bits_of(field), fmt::format("{}", field.value), field.from});
+          {entry.name, field.name, bits_of(field), fmt::format("{}", field.value), field.from});
     }
   }
   return table;
@@ -62,12 +62,13 @@ Report of_found(const firmware::FoundSettings& found) {
                           {"wanted", false},
                           {"", false}},
               .rows = {}};
-  for (const auto& of : found.settings) {
-    const bool other = !of.channel.empty() && of.channel != found.channel;
-    auto setting = of.key.empty() ? "constant" : of.key;
-    if (other) setting += " of " + of.channel;
-    table.rows.push_back({of.field, setting, of.found, of.wanted.empty() ? "open" : of.wanted,
-                          of.differs ? "differs" : ""});
+  for (const auto& each : found.settings) {
+    const bool other = !each.channel.empty() && each.channel != found.channel;
+    auto setting = each.key.empty() ? "constant" : each.key;
+    if (other) setting += " of " + each.channel;
+    table.rows.push_back({each.field, setting, each.found,
+                          each.wanted.empty() ? "open" : each.wanted,
+                          each.differs ? "differs" : ""});
   }
   report.tables.push_back(std::move(table));
   if (differing > 0) {
@@ -103,8 +104,8 @@ Report of(const result::ChannelRegisters& registers) {
   if (!words.elsewhere.empty()) {
     report.remarks.push_back({"not in the map, so for the firmware to do:"});
     std::string line;
-    for (const auto& of : words.elsewhere) {
-      const auto text = fmt::format("{} = {}", of.key, of.value);
+    for (const auto& value_here : words.elsewhere) {
+      const auto text = fmt::format("{} = {}", value_here.key, value_here.value);
       if (!line.empty() && line.size() + text.size() > 90) {
         report.remarks.push_back({"  " + line});
         line.clear();

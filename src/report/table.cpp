@@ -146,10 +146,23 @@ std::string render(const Line& line, bool colour) {
   return fmt::format("\033[{}m{}\033[0m", code, text);
 }
 
+std::vector<Report> legends_last(std::vector<Report> reports) {
+  std::vector<Line> all;
+  for (auto& report : reports) {
+    for (auto& line : std::exchange(report.legend, {})) {
+      if (std::ranges::find(all, line.text, &Line::text) == all.end())
+        all.push_back(std::move(line));
+    }
+  }
+  if (!reports.empty()) reports.back().legend = std::move(all);
+  return reports;
+}
+
 std::string render(const Report& report, bool colour, std::size_t width) {
   std::vector<std::string> blocks{as_text(report.verdict, colour, width)};
   for (const auto& table : report.tables) blocks.push_back(as_text(table, colour, width));
   blocks.push_back(as_text(report.remarks, colour, width));
+  blocks.push_back(as_text(report.legend, colour, width));
   std::erase(blocks, "");
   return fmt::format("{}", fmt::join(blocks, "\n"));
 }

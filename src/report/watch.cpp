@@ -66,16 +66,17 @@ Report of(const result::Watched& watched) {
               .rows = {}};
   std::uint64_t readings = 0;
   for (const auto& view : watched.channels) {
-    const auto& of = view.state;
-    readings += of.readings;
-    if (of.readings == 0) {
-      table.rows.push_back({of.channel, "0", "", "", "", "", "", "", "nothing came"});
+    const auto& state = view.state;
+    readings += state.readings;
+    if (state.readings == 0) {
+      table.rows.push_back({state.channel, "0", "", "", "", "", "", "", "nothing came"});
       continue;
     }
-    table.rows.push_back({of.channel, fmt::format("{}", of.readings), reading_of(of, of.last),
-                          of.code ? fmt::format("{:.10g}", *of.code) : "", reading_of(of, of.min),
-                          reading_of(of, of.max), amount(of.noise, of.unit),
-                          amount(of.predicted_noise, of.unit), rest_of(of)});
+    table.rows.push_back(
+        {state.channel, fmt::format("{}", state.readings), reading_of(state, state.last),
+         state.code ? fmt::format("{:.10g}", *state.code) : "", reading_of(state, state.min),
+         reading_of(state, state.max), amount(state.noise, state.unit),
+         amount(state.predicted_noise, state.unit), rest_of(state)});
   }
   std::uint64_t lines = 0;
   std::string names;

@@ -152,7 +152,7 @@ concept List = !std::convertible_to<T, std::string_view> && requires(T t) {
 };
 
 /// The value of a struct from those of its fields.
-Value value_of_fields(std::span<const Field> fields, const void* of, const UnitsPtr& units);
+Value value_of_fields(std::span<const Field> fields, const void* object, const UnitsPtr& units);
 void append_fields(std::vector<Shape>& parts, std::span<const Field> fields);
 
 // The value of a field.
@@ -230,8 +230,9 @@ template <class Get>
 struct Accessor;
 template <class Get, class Result, class T>
 struct Accessor<Result (Get::*)(const T&) const> {
-  static Value value(const void* of, const Measure& measure, const UnitsPtr& units) {
-    return value_of<std::remove_cvref_t<Result>>(Get{}(*static_cast<const T*>(of)), measure, units);
+  static Value value(const void* object, const Measure& measure, const UnitsPtr& units) {
+    return value_of<std::remove_cvref_t<Result>>(Get{}(*static_cast<const T*>(object)), measure,
+                                                 units);
   }
   static constexpr auto shape = &shape_of<std::remove_cvref_t<Result>>;
 };
@@ -245,8 +246,8 @@ Value value_at(const void* at, const Measure& measure, const UnitsPtr& units) {
   return value_of(*static_cast<const M*>(at), measure, units);
 }
 template <class M>
-constexpr Field field(const char* name, Member<M> of, Measure measure, const char* meaning) {
-  return {name, measure, meaning, of.offset, &value_at<M>, &shape_of<M>};
+constexpr Field field(const char* name, Member<M> member, Measure measure, const char* meaning) {
+  return {name, measure, meaning, member.offset, &value_at<M>, &shape_of<M>};
 }
 template <class Get>
 constexpr Field field(const char* name, Get get, const char* meaning) {

@@ -101,12 +101,12 @@ struct Fields<BudgetPoint> : FieldsOf<BudgetPoint> {
     }
     return result;
   }
-  static std::optional<TrialsOf> trials(const budget::Point& of) {
-    if (!of.trials) return {};
-    return TrialsOf{*of.trials, of.trials->wider(of.expanded)};
+  static std::optional<TrialsOf> trials(const budget::Point& point) {
+    if (!point.trials) return {};
+    return TrialsOf{*point.trials, point.trials->wider(point.expanded)};
   }
-  static std::optional<double> ratio(double of, double to) {
-    return to > 0.0 ? std::optional(of / to) : std::nullopt;
+  static std::optional<double> ratio(double value, double to) {
+    return to > 0.0 ? std::optional(value / to) : std::nullopt;
   }
   static constexpr Field list[] = {
       field("at", TAMLO_GET(t.point->at), quantity_value, "place of the quantity"),
@@ -202,8 +202,8 @@ struct Fields<ConditionRows> : FieldsOf<ConditionRows> {
   static Units units(const T& t) { return {.quantity = t.unit}; }
   static std::vector<ConditionPoint> points(const T& t) {
     std::vector<ConditionPoint> result;
-    for (const auto& of : t.over->points) {
-      result.push_back({of, quantity::in_unit(of.condition, t.over->condition_unit)});
+    for (const auto& point : t.over->points) {
+      result.push_back({point, quantity::in_unit(point.condition, t.over->condition_unit)});
     }
     return result;
   }
@@ -223,12 +223,12 @@ struct Fields<ChannelBudget> : FieldsOf<ChannelBudget> {
   }
   static std::vector<ConditionRows> over(const T& t) {
     std::vector<ConditionRows> result;
-    for (const auto& of : t.over) result.push_back({&of, t.budget.unit});
+    for (const auto& each : t.over) result.push_back({&each, t.budget.unit});
     return result;
   }
-  static std::string verdict(const budget::Budget& of) {
-    if (!of.points.front().limit) return "no target";
-    return of.target_met() ? "met" : "missed";
+  static std::string verdict(const budget::Budget& budget_of_channel) {
+    if (!budget_of_channel.points.front().limit) return "no target";
+    return budget_of_channel.target_met() ? "met" : "missed";
   }
   static constexpr Field list[] = {
       field("channel", TAMLO_AT(budget.channel), ""),

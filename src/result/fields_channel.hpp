@@ -136,8 +136,9 @@ struct Fields<budget::ChannelSettings> : FieldsOf<budget::ChannelSettings> {
   static Units units(const T& t) { return {.quantity = t.chain.channel.span.unit}; }
   static double celsius(double kelvin) { return quantity::in_unit(kelvin, quantity::unit("degC")); }
   static std::string ratio(const chain::Chain& chain) {
-    for (const auto& of : chain.converter.attenuations) {
-      if (of.name == chain.channel.attenuation) return quantity::to_string(of.ratio);
+    for (const auto& attenuation : chain.converter.attenuations) {
+      if (attenuation.name == chain.channel.attenuation)
+        return quantity::to_string(attenuation.ratio);
     }
     return "";
   }

@@ -47,8 +47,8 @@ struct Fields<Statement<scale>> {
 using Of = Statement<Scale::difference>;
 using Gain = Statement<Scale::plain>;
 template <class T>
-std::optional<T> statement(const std::optional<meter::Figure>& of) {
-  return of ? std::optional(T{*of}) : std::nullopt;
+std::optional<T> statement(const std::optional<meter::Figure>& figure) {
+  return figure ? std::optional(T{*figure}) : std::nullopt;
 }
 
 template <>
@@ -223,8 +223,8 @@ struct Fields<meter::UnitResult> : FieldsOf<meter::UnitResult> {
 template <>
 struct Fields<ChannelUnits> : FieldsOf<ChannelUnits> {
   static Units units(const T& t) { return {.quantity = t.unit}; }
-  static std::optional<meter::Share> share(const T& t, const meter::Share& of) {
-    return t.units.has_target ? std::optional(of) : std::nullopt;
+  static std::optional<meter::Share> share(const T& t, const meter::Share& known) {
+    return t.units.has_target ? std::optional(known) : std::nullopt;
   }
   static constexpr Field list[] = {
       field("channel", TAMLO_AT(channel), ""),

@@ -72,8 +72,8 @@ struct Fields<record::Steady> : FieldsOf<record::Steady> {
 
 template <>
 struct Fields<record::LinearityAssessment> : FieldsOf<record::LinearityAssessment> {
-  static double largest(const std::vector<double>& of) {
-    return of.empty() ? 0.0 : *std::ranges::max_element(of);
+  static double largest(const std::vector<double>& values) {
+    return values.empty() ? 0.0 : *std::ranges::max_element(values);
   }
   static constexpr Measure lsb = in("LSB");
   static constexpr Field list[] = {
@@ -124,10 +124,10 @@ struct Fields<Harmonic> : FieldsOf<Harmonic> {
 
 template <>
 struct Fields<record::Wave> : FieldsOf<record::Wave> {
-  static std::vector<Harmonic> harmonics(const signal::SineFigures& of) {
+  static std::vector<Harmonic> harmonics(const signal::SineFigures& sine_figures) {
     std::vector<Harmonic> result;
-    for (const auto& tone : of.harmonics) {
-      result.push_back({tone, 10.0 * std::log10(tone.power / of.fundamental.power)});
+    for (const auto& tone : sine_figures.harmonics) {
+      result.push_back({tone, 10.0 * std::log10(tone.power / sine_figures.fundamental.power)});
     }
     return result;
   }
@@ -214,8 +214,9 @@ struct Fields<ChannelRecord> : FieldsOf<ChannelRecord> {
     return {
         .quantity = t.unit, .sample = codes ? quantity::Unit{} : t.unit, .rate = t.verdict.rate};
   }
-  static std::optional<PredictedStep> predicted_step(const record::Verdict& of) {
-    return of.step_predicted ? std::optional(PredictedStep{*of.step_predicted}) : std::nullopt;
+  static std::optional<PredictedStep> predicted_step(const record::Verdict& verdict) {
+    return verdict.step_predicted ? std::optional(PredictedStep{*verdict.step_predicted})
+                                  : std::nullopt;
   }
   static constexpr Field list[] = {
       field("channel", TAMLO_AT(verdict.channel), ""),

@@ -34,15 +34,16 @@ bool number_like(const Shape& shape) {
 void collect(const Shape& shape, const std::string& prefix, const Path& path, Leaves& into) {
   for (std::size_t i = 0; i < shape.parts.size(); ++i) {
     const auto& part = shape.parts[i];
-    auto here = path;
-    here.push_back(i);
+    auto value_here = path;
+    value_here.push_back(i);
     const auto name = prefix + part.name;
     if (part.form == Form::object) {
-      collect(part, name + ".", here, into);
+      collect(part, name + ".", value_here, into);
     } else if (part.form != Form::list || part.parts[0].form == Form::text) {
-      into.cells.push_back({name, here, &part});
+      into.cells.push_back({name, value_here, &part});
     } else {
-      (part.parts[0].form == Form::object ? into.rows : into.lists).push_back({name, here, &part});
+      (part.parts[0].form == Form::object ? into.rows : into.lists)
+          .push_back({name, value_here, &part});
     }
   }
 }
@@ -50,28 +51,28 @@ void collect(const Shape& shape, const std::string& prefix, const Path& path, Le
 // The value at a path, and the units of the object that holds it; none on the way is none.
 std::pair<const Value*, const Units*> at(const Value& value, const Path& path) {
   static const Value nothing{};
-  const Value* here = &value;
+  const Value* value_here = &value;
   const Units* units = nullptr;
   for (const auto i : path) {
-    if (here->none()) return {&nothing, units};
-    units = here->units.get();
-    here = &here->parts()[i];
+    if (value_here->none()) return {&nothing, units};
+    units = value_here->units.get();
+    value_here = &value_here->parts()[i];
   }
-  return {here, units};
+  return {value_here, units};
 }
 
 Cell cell_of(const Value& value) {
   struct Visitor {
     Cell operator()(std::monostate) const { return {""}; }
-    Cell operator()(bool of) const { return {of ? "true" : "false"}; }
+    Cell operator()(bool truth) const { return {truth ? "true" : "false"}; }
     Cell operator()(std::int64_t of) const { return {std::to_string(of)}; }
-    Cell operator()(double of) const {
-      return {fmt::format("{:.6g}", of), quantity::format_number(of)};
+    Cell operator()(double number) const {
+      return {fmt::format("{:.6g}", number), quantity::format_number(number)};
     }
-    Cell operator()(const std::string& of) const { return {of}; }
-    Cell operator()(const std::vector<Value>& of) const {
+    Cell operator()(const std::string& text) const { return {text}; }
+    Cell operator()(const std::vector<Value>& values) const {
       std::vector<std::string> all;
-      for (const auto& part : of) all.push_back(cell_of(part).shown);
+      for (const auto& part : values) all.push_back(cell_of(part).shown);
       return {fmt::format("{}", fmt::join(all, "; "))};
     }
   };

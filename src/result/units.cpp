@@ -29,11 +29,11 @@ Shape::Shape(Shape&& other) noexcept = default;
 void append(std::vector<Value>& parts, Value&& part) { parts.push_back(std::move(part)); }
 void append(std::vector<Shape>& parts, Shape&& part) { parts.push_back(std::move(part)); }
 
-Value value_of_fields(std::span<const Field> fields, const void* of, const UnitsPtr& units) {
+Value value_of_fields(std::span<const Field> fields, const void* object, const UnitsPtr& units) {
   std::vector<Value> parts;
   parts.reserve(fields.size());
   for (const auto& field : fields) {
-    const auto* const at = static_cast<const char*>(of) + field.offset;
+    const auto* const at = static_cast<const char*>(object) + field.offset;
     parts.push_back(field.value(at, field.measure, units));
   }
   return Value(std::move(parts), units);

@@ -45,28 +45,48 @@ constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>
 
 }  // namespace
 
-std::string write(const check::Examined& of, Format format) { return written("check", of, format); }
-std::string write(const ChannelsSettings& of, Format format) {
-  return written("channel", of, format);
+std::string write(const check::Examined& examined, Format format) {
+  return written("check", examined, format);
 }
-std::string write(const Traces& of, Format format) { return written("convert", of, format); }
-std::string write(const Budgets& of, Format format) { return written("budget", of, format); }
-std::string write(const Comparisons& of, Format format) { return written("compare", of, format); }
-std::string write(const Calibrations& of, Format format) {
-  return written("calibrate", of, format);
+std::string write(const ChannelsSettings& channels_settings, Format format) {
+  return written("channel", channels_settings, format);
 }
-std::string write(const Firmwares& of, Format format) { return written("firmware", of, format); }
-std::string write(const Registers& of, Format format) { return written("registers", of, format); }
-std::string write(const Watched& of, Format format) { return written("watch", of, format); }
-std::string write(const Loosened& of, Format format) { return written("explore", of, format); }
-std::string write(const explore::Explored& of, Format format) {
-  return written("explore", of, format);
+std::string write(const Traces& traces, Format format) {
+  return written("convert", traces, format);
 }
-std::string write(const Covered& of, Format format) { return written("prove", of, format); }
-std::string write(const meter::BenchPlan& of, Format format) {
-  return written("measure", of, format);
+std::string write(const Budgets& budgets, Format format) {
+  return written("budget", budgets, format);
 }
-std::string write(const Records& of, Format format) { return written("record", of, format); }
+std::string write(const Comparisons& comparisons, Format format) {
+  return written("compare", comparisons, format);
+}
+std::string write(const Calibrations& calibrations, Format format) {
+  return written("calibrate", calibrations, format);
+}
+std::string write(const Firmwares& result, Format format) {
+  return written("firmware", result, format);
+}
+std::string write(const Registers& registers, Format format) {
+  return written("registers", registers, format);
+}
+std::string write(const Watched& watched, Format format) {
+  return written("watch", watched, format);
+}
+std::string write(const Loosened& loosened, Format format) {
+  return written("explore", loosened, format);
+}
+std::string write(const explore::Explored& explored, Format format) {
+  return written("explore", explored, format);
+}
+std::string write(const Covered& covered, Format format) {
+  return written("prove", covered, format);
+}
+std::string write(const meter::BenchPlan& plan, Format format) {
+  return written("measure", plan, format);
+}
+std::string write(const Records& records, Format format) {
+  return written("record", records, format);
+}
 
 std::vector<std::string> commands() {
   std::vector<std::string> names;
@@ -75,8 +95,8 @@ std::vector<std::string> commands() {
 }
 
 std::string schema(std::string_view command) {
-  for (const auto& of : described) {
-    if (of.name == command) return schema(of.name, of.shape("", plain, ""));
+  for (const auto& each : described) {
+    if (each.name == command) return schema(each.name, each.shape("", plain, ""));
   }
   return "";
 }

@@ -104,12 +104,14 @@ Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t
     const double apart = apart_at(p);  // from sample to sample
     if (even_noise) {
       const double along = static_cast<double>(j + 1) / static_cast<double>(inner);
-      const auto of = [&](double part) { return even_transition(apart_at(part), *even_noise); };
+      const auto transition = [&](double part) {
+        return even_transition(apart_at(part), *even_noise);
+      };
       // A code that never comes is less than a sample wide.
       result.dnl_standard.push_back(empty ? apart : std::sqrt(even_width(apart, *even_noise)));
-      result.inl_standard.push_back(std::sqrt(of(parts[j + 1]) +
-                                              (1.0 - along) * (1.0 - along) * of(parts.front()) +
-                                              along * along * of(parts.back())));
+      result.inl_standard.push_back(std::sqrt(
+          transition(parts[j + 1]) + (1.0 - along) * (1.0 - along) * transition(parts.front()) +
+          along * along * transition(parts.back())));
     } else {
       // Counts are binomial. Of a code of the part d, about the part p: its width is slope(p) d.
       const double d = std::max(parts[j + 1] - parts[j], 1.0 / total);

@@ -175,8 +175,8 @@ namespace {
 
 // Offset, amplitude and phase at a known frequency; what is left is not looked at.
 SineFit wave_at(std::span<const double> samples, double frequency) {
-  const auto of = equations(samples, frequency, 0.0, 0.0);
-  const auto found = of.solution(3);
+  const auto normal = equations(samples, frequency, 0.0, 0.0);
+  const auto found = normal.solution(3);
   SineFit fit{.offset = found[2], .frequency = frequency};
   set_wave(fit, found[0], found[1]);
   return fit;
@@ -188,8 +188,8 @@ void seek_frequency(std::span<const double> samples, SineFit& fit) {
   const double half = std::max(1.0, (n - 1.0) / 2.0);
   double a = fit.amplitude * std::cos(fit.phase), b = -fit.amplitude * std::sin(fit.phase);
   for (fit.converged = false; !fit.converged && fit.iterations < 30; ++fit.iterations) {
-    const auto of = equations(samples, fit.frequency, a, b);
-    const auto found = of.solution(4);
+    const auto normal = equations(samples, fit.frequency, a, b);
+    const auto found = normal.solution(4);
     // The fourth unknown is the change of the angle at the ends of the record.
     const double change = found[3] / half / (2.0 * pi);
     fit.offset = found[2];
@@ -201,7 +201,7 @@ void seek_frequency(std::span<const double> samples, SineFit& fit) {
     b = -wave.imag();
     set_wave(fit, a, b);
     // By the rule of thumb for white residuals, without a pass for them.
-    const double left = std::max(0.0, of.squares - math::dot(of.right, found)) / n;
+    const double left = std::max(0.0, normal.squares - math::dot(normal.right, found)) / n;
     const double standard =
         std::sqrt(24.0 * left / (n * n * n)) / (2.0 * pi * std::max(fit.amplitude, 1e-300));
     // A step leaves about the square of the angle by which it moved the ends.

@@ -148,8 +148,9 @@ double largest_line(std::span<const double> samples) {
   const double left = power(best - 1), here = power(best), right = power(best + 1);
   const double bend = left - 2.0 * here + right;
   const double part = bend < 0.0 ? std::clamp((left - right) / (2.0 * bend), -0.5, 0.5) : 0.0;
-  const auto of = static_cast<double>(padded);
-  return std::clamp((static_cast<double>(best) + part) / of, 0.25 / of, 0.5 - 0.25 / of);
+  const auto length = static_cast<double>(padded);
+  return std::clamp((static_cast<double>(best) + part) / length, 0.25 / length,
+                    0.5 - 0.25 / length);
 }
 
 }  // namespace tamlo::signal

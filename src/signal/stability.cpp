@@ -42,8 +42,9 @@ double overlapping_squares(const std::vector<double>& sums, std::uint64_t m) {
 }
 
 double deviation_of(long double squares, std::uint64_t terms, std::uint64_t m) {
-  const auto of = static_cast<long double>(m) * static_cast<long double>(m);
-  return static_cast<double>(std::sqrt(squares / (2.0L * of * static_cast<long double>(terms))));
+  const auto square = static_cast<long double>(m) * static_cast<long double>(m);
+  return static_cast<double>(
+      std::sqrt(squares / (2.0L * square * static_cast<long double>(terms))));
 }
 
 // Slopes half way between those of the four kinds.
@@ -122,15 +123,15 @@ Stability stability(std::span<const double> values, std::span<const std::uint64_
 
 // Sums are taken anew in each batch, so that they stay short.
 void StabilityParts::pass(std::size_t level) {
-  auto& of = levels_[level];
-  auto& blocks = of.blocks;
+  auto& own = levels_[level];
+  auto& blocks = own.blocks;
   std::vector<double>& sums = sums_;
   sums.assign(1, 0.0);
   for (const double block : blocks) sums.push_back(sums.back() + block);
   const std::size_t min = level == 0 ? 1 : longest;
   for (std::size_t m = min, octave = level == 0 ? 0 : level + 4; m <= longest; m *= 2, ++octave) {
     if (octaves_.size() <= octave) octaves_.resize(octave + 1);
-    const auto from = std::max(of.history + 1, 2 * m);
+    const auto from = std::max(own.history + 1, 2 * m);
     if (from >= sums.size()) continue;
     double squares = 0.0;
     const double* const s = sums.data();
@@ -142,24 +143,24 @@ void StabilityParts::pass(std::size_t level) {
     octaves_[octave].terms += sums.size() - from;
   }
   std::vector<double> pairs;
-  for (auto i = of.history; i + 1 < blocks.size(); i += 2) {
+  for (auto i = own.history; i + 1 < blocks.size(); i += 2) {
     pairs.push_back(blocks[i] + blocks[i + 1]);
   }
   const auto kept = std::min(blocks.size(), 2 * longest);
   blocks.erase(blocks.begin(), blocks.end() - static_cast<std::ptrdiff_t>(kept));
-  of.history = kept;
+  own.history = kept;
   if (!pairs.empty()) feed(level + 1, pairs);
 }
 
 void StabilityParts::feed(std::size_t level, std::span<const double> blocks) {
   if (levels_.size() <= level) levels_.resize(level + 1);
   while (!blocks.empty()) {
-    auto& of = levels_[level];
-    const auto taken = std::min(blocks.size(), of.history + batch - of.blocks.size());
-    of.blocks.insert(of.blocks.end(), blocks.begin(),
-                     blocks.begin() + static_cast<std::ptrdiff_t>(taken));
+    auto& own = levels_[level];
+    const auto taken = std::min(blocks.size(), own.history + batch - own.blocks.size());
+    own.blocks.insert(own.blocks.end(), blocks.begin(),
+                      blocks.begin() + static_cast<std::ptrdiff_t>(taken));
     blocks = blocks.subspan(taken);
-    if (of.blocks.size() == of.history + batch) pass(level);
+    if (own.blocks.size() == own.history + batch) pass(level);
   }
 }
 
@@ -265,21 +266,22 @@ Stability StabilityParts::result(double coverage) const {
   auto whole = *this;
   if (spilled_) whole.flush();
   Stability result;
-  const auto keep = [&](std::uint64_t m, const Octave& of, std::uint64_t stride) {
-    if (of.terms == 0) return;
-    result.deviations.push_back(
-        {.averaged = m, .deviation = deviation_of(of.squares, of.terms, m), .stride = stride});
+  const auto keep = [&](std::uint64_t m, const Octave& octave, std::uint64_t stride) {
+    if (octave.terms == 0) return;
+    result.deviations.push_back({.averaged = m,
+                                 .deviation = deviation_of(octave.squares, octave.terms, m),
+                                 .stride = stride});
   };
   std::size_t octave = 0;
   for (std::uint64_t m = 1; 3 * m <= count_ || m == 1; m *= 2, ++octave) {
-    Octave of;
-    if (spilled_ && octave < whole.octaves_.size()) of = whole.octaves_[octave];
+    Octave one_octave;
+    if (spilled_ && octave < whole.octaves_.size()) one_octave = whole.octaves_[octave];
     for (const auto& stretch : sums) {
       if (stretch.size() <= 2 * m) continue;
-      of.squares += static_cast<long double>(overlapping_squares(stretch, m));
-      of.terms += stretch.size() - 2 * m;
+      one_octave.squares += static_cast<long double>(overlapping_squares(stretch, m));
+      one_octave.terms += stretch.size() - 2 * m;
     }
-    keep(m, of, spilled_ && m > longest ? m / longest : 1);
+    keep(m, one_octave, spilled_ && m > longest ? m / longest : 1);
   }
   for (std::size_t i = 0; i < asked_.averaged.size(); ++i) {
     const auto m = asked_.averaged[i];

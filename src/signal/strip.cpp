@@ -58,17 +58,17 @@ std::vector<StripColumn> Strip::columns(double from, double to, std::size_t colu
   std::vector<StripColumn> result(columns);
   if (columns == 0 || !(from < to) || fine_.newest < 0) return result;
   const auto oldest = static_cast<double>(fine_.newest - static_cast<std::int64_t>(steps) + 1);
-  const auto& of = from >= oldest * fine_width ? fine_ : coarse_;
-  const auto size = static_cast<std::int64_t>(of.ring.size());
-  const auto first = std::max({static_cast<std::int64_t>(std::floor(from / of.width)),
-                               of.newest - size + 1, std::int64_t{0}});
-  for (auto step = first; step <= of.newest; ++step) {
-    const double begins = static_cast<double>(step) * of.width;
+  const auto& buckets = from >= oldest * fine_width ? fine_ : coarse_;
+  const auto size = static_cast<std::int64_t>(buckets.ring.size());
+  const auto first = std::max({static_cast<std::int64_t>(std::floor(from / buckets.width)),
+                               buckets.newest - size + 1, std::int64_t{0}});
+  for (auto step = first; step <= buckets.newest; ++step) {
+    const double begins = static_cast<double>(step) * buckets.width;
     const double place = (begins - from) / (to - from) * static_cast<double>(columns);
     if (place >= static_cast<double>(columns)) break;
     // The step in which `from` lies began before it.
     result[static_cast<std::size_t>(std::max(place, 0.0))].merge(
-        of.ring[static_cast<std::size_t>(step % size)]);
+        buckets.ring[static_cast<std::size_t>(step % size)]);
   }
   return result;
 }

@@ -83,18 +83,18 @@ Sampler::Sampler(const chain::Chain& chain, const chain::Chain& firmware, Virtua
     if (const auto* sine = source.interference()) {
       waves_.push_back({source.parameter, source.limit, sine->frequency, stream_.uniform()});
     }
-    const auto* of = source.noise();
-    if (of == nullptr) continue;
+    const auto* own_noise = source.noise();
+    if (own_noise == nullptr) continue;
     Noise noise{.source = i};
-    if (of->corner > 0.0) {
+    if (own_noise->corner > 0.0) {
       // One part for each octave from the time of observation up to half the rate and above, where
       // they are white.
       for (double tau = chain.conditions.observation / (2.0 * pi);; tau /= 2.0) {
         noise.keeps.push_back(std::exp(-1.0 / (tau * settings.rate)));
         if (noise.keeps.back() < 0.05) break;
       }
-    } else if (of->correlated_over > 0.0) {
-      noise.keeps.push_back(std::exp(-1.0 / (of->correlated_over * settings.rate)));
+    } else if (own_noise->correlated_over > 0.0) {
+      noise.keeps.push_back(std::exp(-1.0 / (own_noise->correlated_over * settings.rate)));
     }
     noise.part =
         noise.keeps.empty() ? 1.0 : 1.0 / std::sqrt(static_cast<double>(noise.keeps.size()));

@@ -87,7 +87,7 @@ struct Source {
   }
   /// Part of its standard deviation that average and filter let through; 1 of what is not random.
   double filter_gain() const {
-    if (const auto* of = noise()) return of->filter_gain;
+    if (const auto* own_noise = noise()) return own_noise->filter_gain;
     return interference() != nullptr ? interference()->filter_gain : 1.0;
   }
 };

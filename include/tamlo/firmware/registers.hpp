@@ -107,7 +107,7 @@ struct ChannelWords {
 ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::string_view channel);
 
 /// The single words of a register, by rising address.
-std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& of);
+std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& word);
 
 /// A word as "0x1F", and its bits in groups of four: "0001 1111".
 std::string in_hex(std::uint64_t value, int bits);

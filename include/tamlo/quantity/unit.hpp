@@ -72,7 +72,7 @@ Unit label_unit(std::string_view label);
 Unit unit(std::string_view text);
 
 /// The unit of a difference of two values in `of`: K for degC and degF, else the same.
-Unit difference_unit(const Unit& of);
+Unit difference_unit(const Unit& unit);
 
 /// The known spelling nearest to `text` in letters alone ("Kohm" -> "kohm"), or empty.
 std::string similar_unit(std::string_view text);

@@ -50,7 +50,7 @@ Report of(const result::CoveredChannel& covered);
 std::string line_of(const meter::Row& row, const quantity::Unit& unit);
 /// Returns what is to be done at a position, and what it waits for; SI.
 std::string instruction(const std::string& channel, double at, const quantity::Unit& unit,
-                        meter::Direction direction, std::size_t number, std::size_t of,
+                        meter::Direction direction, std::size_t number, std::size_t index,
                         bool by_source);
 std::string waiting(meter::Waits waits, std::optional<double> shown, std::optional<double> reading,
                     double at, bool elsewhere, const quantity::Unit& unit);

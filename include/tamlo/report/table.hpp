@@ -32,7 +32,11 @@ struct Report {
   std::vector<Line> verdict{};
   std::vector<Table> tables{};
   std::vector<Line> remarks{};
+  std::vector<Line> legend{};  ///< what the columns mean
 };
+
+/// Puts all legends behind the last report, each line once.
+std::vector<Report> legends_last(std::vector<Report> reports);
 
 /// Renders as text; lines and tables fit into `width` characters, 0 for as wide as they are: a
 /// table that is wider goes on below, with its first column again.

@@ -173,13 +173,13 @@ std::string write(const Traces& result, Format format);
 std::string write(const Budgets& result, Format format);
 std::string write(const Comparisons& result, Format format);
 std::string write(const Calibrations& result, Format format);
-std::string write(const Firmwares& of, Format format);
-std::string write(const Registers& of, Format format);
-std::string write(const Watched& of, Format format);
-std::string write(const explore::Explored& of, Format format);
-std::string write(const Covered& of, Format format);
-std::string write(const Loosened& of, Format format);
-std::string write(const meter::BenchPlan& of, Format format);
+std::string write(const Firmwares& firmwares, Format format);
+std::string write(const Registers& registers, Format format);
+std::string write(const Watched& watched, Format format);
+std::string write(const explore::Explored& explored, Format format);
+std::string write(const Covered& covered, Format format);
+std::string write(const Loosened& loosened, Format format);
+std::string write(const meter::BenchPlan& plan, Format format);
 std::string write(const Records& result, Format format);
 
 /// A text as JSON has it, in its quotes.

@@ -27,43 +27,44 @@ struct Sampling {
 ///
 ///     exp(-time / ((resistance + switch_resistance) capacitor))
 template <class P>
-inline double unsettled_alone(const Sampling& of, double resistance) {
-  const double tau = (resistance + of.switch_resistance) * of.capacitor;
-  return tau > 0.0 ? math::exponential<P>(-of.time / tau) : 0.0;
+inline double unsettled_alone(const Sampling& sampling, double resistance) {
+  const double tau = (resistance + sampling.switch_resistance) * sampling.capacitor;
+  return tau > 0.0 ? math::exponential<P>(-sampling.time / tau) : 0.0;
 }
 
 /// Returns the same with a capacitor at the pin: the two share their charge at once, and the pin
 /// recovers until its next sample. The steady state of that, exactly, from the two time constants.
 template <class P>
-inline double unsettled_shared(const Sampling& of, double resistance) {
+inline double unsettled_shared(const Sampling& sampling, double resistance) {
   using math::exponential;
   // Distances from the source's voltage, of the pin's capacitor and of the sampling one, while the
   // switch is closed: their change is a matrix a, b; c, d times them. A resistance of nothing is
   // one too small to matter.
   const double source = resistance > 1e-6 ? resistance : 1e-6;
-  const double bridge = of.switch_resistance > 1e-3 ? of.switch_resistance : 1e-3;
-  const double pin = of.pin_capacitor, cap = of.capacitor;
+  const double bridge = sampling.switch_resistance > 1e-3 ? sampling.switch_resistance : 1e-3;
+  const double pin = sampling.pin_capacitor, cap = sampling.capacitor;
   const double b = 1.0 / (bridge * pin), c = 1.0 / (bridge * cap), d = -c;
   const double recovery = 1.0 / (source * pin), a = -recovery - b;
   // Its exponential from its two eigenvalues, which are real and differ. The slower one from their
   // product a d - b c: the difference would lose it in rounding.
   const double half = __builtin_sqrt((a - d) * (a - d) / 4.0 + b * c);
   const double fast = (a + d) / 2.0 - half, slow = recovery * c / fast;
-  const double of_slow = exponential<P>(slow * of.time), of_fast = exponential<P>(fast * of.time);
+  const double of_slow = exponential<P>(slow * sampling.time),
+               of_fast = exponential<P>(fast * sampling.time);
   const double apart = 0.5 / half;
   const double s = (of_slow - of_fast) * apart;
   const double whole = (slow * of_fast - fast * of_slow) * apart;
   // Open, the pin recovers; what is left meets the next sample.
-  const double open = of.period > of.time ? of.period - of.time : 0.0;
+  const double open = sampling.period > sampling.time ? sampling.period - sampling.time : 0.0;
   const double recovers = exponential<P>(-open * recovery);
   const double before = recovers * s * b / (1.0 - recovers * (whole + s * a));
   return s * c * before + whole + s * d;
 }
 
 template <class P = Parameters>
-inline double unsettled(const Sampling& of, double resistance) {
-  return of.pin_capacitor > 0.0 ? unsettled_shared<P>(of, resistance)
-                                : unsettled_alone<P>(of, resistance);
+inline double unsettled(const Sampling& sampling, double resistance) {
+  return sampling.pin_capacitor > 0.0 ? unsettled_shared<P>(sampling, resistance)
+                                      : unsettled_alone<P>(sampling, resistance);
 }
 
 /// The sampling time that leaves no more than `band` of a step; with a pin capacitor found by

@@ -16,12 +16,12 @@ struct Bracket {
 /// be the greater end.
 template <class Below>
 Bracket bisect(double low, double high, int halvings, Below below) {
-  Bracket of{low, high};
+  Bracket bracket{low, high};
   for (int i = 0; i < halvings; ++i) {
-    const double middle = of.middle();
-    (below(middle) ? of.low : of.high) = middle;
+    const double middle = bracket.middle();
+    (below(middle) ? bracket.low : bracket.high) = middle;
   }
-  return of;
+  return bracket;
 }
 
 /// Returns the first whole number from `low` on that reaches(number), `high` if none below it does;

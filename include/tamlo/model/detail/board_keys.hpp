@@ -118,8 +118,10 @@ struct Key {
   Key& within(Bounds in) { return bounds = in, *this; }
   Key& above_zero() { return within({.low = 0.0, .without_low = true, .text = "above 0"}); }
   Key& not_negative() { return within({.low = 0.0, .text = "of 0 or more"}); }
-  Key& in(KeyUnit of) { return unit = of, *this; }
-  Key& parts(std::vector<quantity::Basis> of) { return bases = std::move(of), *this; }
+  Key& in(KeyUnit key_unit) { return unit = key_unit, *this; }
+  Key& parts(std::vector<quantity::Basis> allowed_bases) {
+    return bases = std::move(allowed_bases), *this;
+  }
   Key& needed(std::string_view example) { return required = example, *this; }
   Key& absent_is(double number) { return absent = number, *this; }
   Key& or_one_value() { return one_value = true, *this; }

@@ -54,10 +54,10 @@ inline double inverse_of(const SteinhartHart& law, double out, Parameters p) {
 template <class Builder>
 void build_part(Builder& b, const model::Ntc& sensor) {
   const auto error = b.deviation("sensor accuracy", "sensor", sensor.accuracy, "K", {});
-  if (const auto* of = std::get_if<model::Thermistor>(&sensor.law)) {
+  if (const auto* thermistor = std::get_if<model::Thermistor>(&sensor.law)) {
     b.stage("sensor",
-            BetaLaw{.r25 = b.part("sensor r25", "sensor", of->r25, "ohm"),
-                    .beta = b.part("sensor beta", "sensor", of->beta, "K"),
+            BetaLaw{.r25 = b.part("sensor r25", "sensor", thermistor->r25, "ohm"),
+                    .beta = b.part("sensor beta", "sensor", thermistor->beta, "K"),
                     .error = error},
             "ohm");
   } else {
