@@ -19,10 +19,17 @@ void declare_meter(Options& options, MeterArguments& a, bool needs_readings) {
                  {"NAME", "the meter of the board that was used", "by its ranges"});
   options.option("--meter-accuracy", a.meter_accuracy,
                  {"LIMITS", "of a meter that the board does not describe: \"±0.5 % ±2 digits\""});
+  options.repeated("--column", a.columns,
+                   {"NAME=HEADING", "a column under another heading: \"meter=Value (V)\""});
 }
 
-io::ReadingsFile readings_of(const std::string& path, const model::Board& board) {
-  auto file = io::load_readings(path, board);
+io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
+                             const MeterArguments& arguments) {
+  const auto& channels = arguments.channels;
+  auto file = io::load_readings(
+      path, board,
+      {.channel = channels.size() == 1 ? channels.front() : "", .columns = arguments.columns});
+  for (const auto& note : file.notes) fmt::print(stderr, "{}: {}\n", path, note);
   for (const auto& column : file.ignored) {
     fmt::print(stderr, "{}: column \"{}\" is not used\n", path, column);
   }

@@ -12,12 +12,14 @@ namespace tamlo::tool {
 
 struct MeterArguments : BoardArguments {
   std::string meter{}, meter_accuracy{};
+  std::vector<std::string> columns{};
 };
 void declare_meter(Options& options, MeterArguments& a, bool needs_readings = true);
 
-/// The readings file of that name; a column that means nothing is mentioned aside. Throws
-/// io::BadInput without a name.
-io::ReadingsFile readings_of(const std::string& path, const model::Board& board);
+/// The readings file of that name; a column that means nothing, and what is not as in our own
+/// files, are mentioned aside. Throws io::BadInput without a name.
+io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
+                             const MeterArguments& arguments);
 
 /// The readings that were asked for; a channel that has none is bad input.
 std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,

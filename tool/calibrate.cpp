@@ -49,7 +49,7 @@ namespace {
 int run_calibrate(const CalibrateArguments& arguments) {
   auto board = io::load_board(arguments.boards);
   const auto request = request_of(arguments);
-  const auto file = readings_of(arguments.data, board);
+  const auto file = readings_of(arguments.data, board, arguments);
   const auto channels = wanted(file, arguments);
   provide_meters(board, channels, arguments);
   if (channels.size() != 1) {
@@ -73,7 +73,7 @@ int run_calibrate(const CalibrateArguments& arguments) {
   if (!arguments.held_out.empty()) {
     BoardArguments other;
     other.channels = {name};
-    const auto held = readings_of(arguments.held_out, board);
+    const auto held = readings_of(arguments.held_out, board, arguments);
     for (const auto& each : wanted(held, other)) {
       const auto both = both_ways(bench_of(board, held, each, arguments, request.coverage), board,
                                   name, calibration.correction, request.coverage);

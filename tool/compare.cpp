@@ -83,7 +83,7 @@ int shown(const result::Comparisons& results, const std::string& format) {
 int run_compare(const CompareArguments& arguments) {
   auto board = io::load_board(arguments.boards);
   const double coverage = coverage_of(arguments.coverage);
-  const auto file = readings_of(arguments.data, board);
+  const auto file = readings_of(arguments.data, board, arguments);
   const auto channels = wanted(file, arguments);
   provide_meters(board, channels, arguments);
   const bool units_drawn = arguments.picture == "units";
@@ -91,7 +91,7 @@ int run_compare(const CompareArguments& arguments) {
   io::OutputFiles outputs({arguments.plot});
 
   std::optional<io::ReadingsFile> earlier;
-  if (!arguments.since.empty()) earlier = io::load_readings(arguments.since, board);
+  if (!arguments.since.empty()) earlier = readings_of(arguments.since, board, arguments);
   result::Comparisons results;
   std::vector<Bench> benches;
   for (const auto& channel : channels) {

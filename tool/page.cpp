@@ -70,9 +70,10 @@ int run_page(const PageArguments& arguments) {
                     .command = command_of(arguments)};
   std::optional<PageReadings> readings;
   if (!arguments.data.empty()) {
-    readings = PageReadings{.now = readings_of(arguments.data, board)};
+    readings = PageReadings{.now = readings_of(arguments.data, board, arguments)};
     provide_meters(board, readings->now.channels, arguments);
-    if (!arguments.since.empty()) readings->earlier = io::load_readings(arguments.since, board);
+    if (!arguments.since.empty())
+      readings->earlier = readings_of(arguments.since, board, arguments);
   }
   std::vector<firmware::RegisterMap> maps;
   if (!arguments.map.empty()) maps = io::load_register_maps(arguments.map, board);

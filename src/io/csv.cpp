@@ -2,6 +2,7 @@
 #include "csv.hpp"
 
 #include <algorithm>
+#include <optional>
 
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/quantity/detail/number.hpp"
@@ -10,8 +11,12 @@ namespace tamlo::io {
 
 namespace {
 
-std::string_view trimmed_left(std::string_view text) {
-  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
+// Blanks, but not a tab that separates cells.
+std::string_view trimmed_left(std::string_view text, char separator = ',') {
+  while (!text.empty() && text.front() != separator &&
+         (text.front() == ' ' || text.front() == '\t')) {
+    text.remove_prefix(1);
+  }
   return text;
 }
 
@@ -37,14 +42,14 @@ std::string_view trimmed(std::string_view text) {
 
 // Cells of one line; a cell in double quotes may hold commas (RFC 4180). A quote that does not end
 // is a character like others.
-std::vector<Cell> split(std::string_view line) {
+std::vector<Cell> split(std::string_view line, char separator) {
   std::vector<Cell> cells;
   for (std::size_t start = 0; start <= line.size();) {
     auto rest = line.substr(start);
-    const auto skipped = rest.size() - trimmed_left(rest).size();
+    const auto skipped = rest.size() - trimmed_left(rest, separator).size();
     rest.remove_prefix(skipped);
     const auto quoted = quoted_length(rest);
-    const auto comma = std::min(rest.find(',', quoted), rest.size());
+    const auto comma = std::min(rest.find(separator, quoted), rest.size());
     Cell cell{.text = std::string(trimmed(rest.substr(0, comma))),
               .column = quantity::characters(line.substr(0, start + skipped)) + 1};
     if (quoted > 0 && cell.text.size() == quoted) {
@@ -83,12 +88,25 @@ bool TextLines::next(std::string_view& line) {
   return false;
 }
 
+namespace {
+
+// "Value (V)", where a unit stands in the parentheses.
+std::optional<Heading> in_parentheses(std::string_view text) {
+  const auto open = text.rfind('(');
+  if (open == std::string_view::npos || !text.ends_with(')')) return {};
+  const auto unit = trimmed(text.substr(open + 1, text.size() - open - 2));
+  if (unit.empty() || !quantity::find_unit(unit)) return {};
+  return Heading{.name = std::string(trimmed(text.substr(0, open))), .unit = std::string(unit)};
+}
+
+}  // namespace
+
 Heading heading_of(const Cell& cell) {
   const std::string_view text(cell.text);
   // The unit is in the last brackets: a name may have some too.
   const auto open = text.ends_with(']') ? text.rfind('[') : text.find('[');
   Heading result{.name = std::string(trimmed(text.substr(0, open))), .unit = {}};
-  if (open == std::string_view::npos) return result;
+  if (open == std::string_view::npos) return in_parentheses(text).value_or(result);
   const auto close = text.find(']', open);
   if (close != std::string_view::npos) {
     result.unit = std::string(trimmed(text.substr(open + 1, close - open - 1)));

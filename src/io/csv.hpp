@@ -16,8 +16,8 @@ struct Cell {
 
 std::string_view trimmed(std::string_view text);
 
-/// Cells of one line; a cell in double quotes may hold commas.
-std::vector<Cell> split(std::string_view line);
+/// Cells of one line; a cell in double quotes may hold separators.
+std::vector<Cell> split(std::string_view line, char separator = ',');
 
 /// The lines of a text that hold something: without their ends, without blank ones and
 /// comments, and without a byte order mark at the head.

@@ -116,6 +116,14 @@ auto Fields::parsed(const std::string& key, const std::string& allowed, Parse pa
 std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
                                                     const quantity::Expected& expected,
                                                     const std::string& allowed) {
+  // A bare number where there is one unit alone.
+  const auto* node = table_->get(key);
+  const auto* whole = node != nullptr ? node->as_integer() : nullptr;
+  if (whole != nullptr && expected.unit &&
+      expected.unit->dimension == quantity::unit("bit").dimension) {
+    find(key);
+    return quantity::parse_value(std::to_string(whole->get()), expected);
+  }
   return parsed(key, allowed,
                 [&](std::string_view text) { return quantity::parse_value(text, expected); });
 }
@@ -157,7 +165,9 @@ std::optional<quantity::Range> Fields::range(const std::string& key,
 std::optional<quantity::Value> Fields::limits(const std::string& key,
                                               const quantity::Expected& expected) {
   const auto allowed = "limits alone, such as \"±2 LSB ±2 ppm/K\"";
-  auto result = parsed_value(key, expected, allowed);
+  auto alone = expected;
+  alone.meant = quantity::Meant::limits;
+  auto result = parsed_value(key, alone, allowed);
   if (!result) return {};
   if (!result->nominal && std::ranges::none_of(result->limits, &quantity::Limit::noise)) {
     return result;
@@ -169,7 +179,9 @@ std::optional<quantity::Value> Fields::limits(const std::string& key,
 std::optional<quantity::Value> Fields::noise(const std::string& key,
                                              const quantity::Expected& expected) {
   const auto allowed = "one noise and no limits, such as \"0.6 LSB rms\"";
-  auto result = parsed_value(key, expected, allowed);
+  auto alone = expected;
+  alone.meant = quantity::Meant::noise;
+  auto result = parsed_value(key, alone, allowed);
   if (!result) return {};
   if (result->limits.size() == 1 && result->limits.front().noise) return result;
   report(key, describe(*table_->get(key)), allowed);

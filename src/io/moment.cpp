@@ -8,7 +8,11 @@ namespace tamlo::io {
 
 std::optional<double> parse_moment(const std::string& text) {
   int y = 0, m = 0, d = 0, used = 0;
-  if (std::sscanf(text.c_str(), "%4d-%2d-%2d%n", &y, &m, &d, &used) != 3) return {};
+  // Day, month and year with points are in this order wherever they are written so.
+  if (std::sscanf(text.c_str(), "%4d-%2d-%2d%n", &y, &m, &d, &used) != 3 &&
+      std::sscanf(text.c_str(), "%2d.%2d.%4d%n", &d, &m, &y, &used) != 3) {
+    return {};
+  }
   const std::chrono::year_month_day day{std::chrono::year{y},
                                         std::chrono::month{static_cast<unsigned>(m)},
                                         std::chrono::day{static_cast<unsigned>(d)}};

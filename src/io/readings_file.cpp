@@ -12,24 +12,15 @@
 #include <optional>
 #include <utility>
 
-#include "csv.hpp"
+#include "bench_table.hpp"
 #include "moment.hpp"
+#include "readings_headings.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
 
 namespace tamlo::io {
 namespace {
-
-const std::vector<std::string> roles{
-    "channel", "meter",  "reading",   "code",        "u_meter", "u_reading", "meter_range",
-    "repeats", "spread", "direction", "temperature", "time",    "unit",      "meter_repeats"};
-const std::vector<std::string> with_unit{"meter",     "reading", "u_meter",
-                                         "u_reading", "spread",  "temperature"};
-
-bool among(const std::vector<std::string>& list, const std::string& word) {
-  return std::ranges::find(list, word) != list.end();
-}
 
 struct ReadingsColumn {
   std::string role;  // empty: kept and ignored
@@ -38,19 +29,26 @@ struct ReadingsColumn {
 
 class Parser {
  public:
-  Parser(std::string path, const model::Board& board) : path_(std::move(path)), board_(board) {
+  Parser(std::string path, const model::Board& board, const ReadingsForm& form)
+      : path_(std::move(path)), board_(board), form_(form), headings_(form.columns) {
     result_.path = path_;
+    if (form_.channel.empty() && board_.channels.size() == 1) {
+      form_.channel = board_.channels.front().name;
+    }
   }
 
   ReadingsFile parse(std::string_view text) {
+    table_ = find_table(text, [&](const auto& cells) { return headings_.are_of_readings(cells); });
+    result_.notes = table_.notes;
     TextLines lines(text);
     for (std::string_view line; lines.next(line);) {
       line_ = lines.number();
+      if (line_ < table_.heading_line) continue;
       if (columns_.empty()) {
-        header(split(line));
+        header(table_.cells(line));
         if (!diagnostics_.empty()) break;  // without a sound header no row means anything
       } else {
-        row(split(line));
+        row(with_points(table_.cells(line)));
       }
     }
     if (columns_.empty() && diagnostics_.empty()) {
@@ -65,6 +63,9 @@ class Parser {
  private:
   std::string path_;
   const model::Board& board_;
+  ReadingsForm form_;
+  ReadingsHeadings headings_;
+  BenchTable table_;
   std::size_t line_ = 0;
   std::vector<ReadingsColumn> columns_;
   std::vector<Diagnostic> diagnostics_;
@@ -80,6 +81,16 @@ class Parser {
                             .allowed = std::move(allowed)});
   }
 
+  std::vector<Cell> with_points(std::vector<Cell> cells) const {
+    for (std::size_t i = 0; i < std::min(cells.size(), columns_.size()); ++i) {
+      const auto& role = columns_[i].role;
+      if (ReadingsHeadings::has_unit(role) || role == "code" || role == "meter_range" ||
+          role == "time")
+        cells[i].text = with_point(cells[i].text, table_.separator);
+    }
+    return cells;
+  }
+
   void header(const std::vector<Cell>& cells) {
     for (const auto& cell : cells) columns_.push_back(column(cell));
     const auto has = [&](const char* role) {
@@ -87,13 +98,16 @@ class Parser {
     };
     const auto among_them = [&] {
       std::vector<std::string> names;
-      for (const auto& cell : cells) names.push_back(heading_of(cell).name);
+      for (const auto& cell : cells) names.push_back(headings_.of(cell).name);
       return fmt::format("among {}", fmt::join(names, ", "));
     };
-    for (const auto* role : {"channel", "meter"}) {
-      if (has(role)) continue;
-      report(1, "header", fmt::format("no column \"{}\" {}", role, among_them()),
-             "a header such as: channel, meter [V], reading [V]");
+    if (!has("channel") && model::find(board_.channels, form_.channel) == nullptr) {
+      report(1, "header", fmt::format("no column \"channel\" {}", among_them()),
+             "a header such as: channel, meter [V], reading [V]; or --channel NAME for all rows");
+    }
+    if (!has("meter")) {
+      report(1, "header", fmt::format("no column \"meter\" {}", among_them()),
+             "a header such as: channel, meter [V], reading [V]; or --column \"meter=HEADING\"");
     }
     if (!has("reading") && !has("code")) {
       report(1, "header", fmt::format("neither \"reading\" nor \"code\" {}", among_them()),
@@ -103,14 +117,14 @@ class Parser {
 
   // "meter [V]"
   ReadingsColumn column(const Cell& cell) {
-    const auto [role, symbol] = heading_of(cell);
+    const auto [role, symbol] = headings_.of(cell);
     ReadingsColumn result{.role = role, .unit = {}};
-    if (!among(roles, role)) {
+    if (!ReadingsHeadings::known(role)) {
       result_.ignored.push_back(role);
       return {};
     }
     // A time with a unit is a duration; without one it is a date.
-    if (!among(with_unit, role) && (role != "time" || symbol.empty())) return result;
+    if (!ReadingsHeadings::has_unit(role) && (role != "time" || symbol.empty())) return result;
     if (symbol.empty()) {
       report(cell.column, role, fmt::format("\"{}\"", cell.text),
              fmt::format("a unit in brackets, such as \"{} [V]\"", role));
@@ -276,23 +290,23 @@ class Parser {
   }
 
   const chain::Chain* channel(const std::vector<Cell>& cells) {
-    for (std::size_t i = 0; i < cells.size(); ++i) {
-      if (columns_[i].role != "channel") continue;
-      const auto& name = cells[i].text;
-      if (model::find(board_.channels, name) == nullptr) {
-        std::vector<std::string> known;
-        for (const auto& channel : board_.channels) known.push_back(channel.name);
-        report(cells[i].column, "channel", fmt::format("\"{}\"", name),
-               fmt::format("a channel of the board: {}", one_of(name, known)));
-        return nullptr;
-      }
-      auto found = chains_.find(name);
-      if (found == chains_.end()) {
-        found = chains_.emplace(name, chain::build(board_, name)).first;
-      }
-      return &found->second;
-    }
+    const auto at = std::ranges::find(columns_, "channel", &ReadingsColumn::role);
+    if (at == columns_.end()) return chain_of(form_.channel);
+    const auto& cell = cells[static_cast<std::size_t>(at - columns_.begin())];
+    if (model::find(board_.channels, cell.text) != nullptr) return chain_of(cell.text);
+    std::vector<std::string> known;
+    for (const auto& channel : board_.channels) known.push_back(channel.name);
+    report(cell.column, "channel", fmt::format("\"{}\"", cell.text),
+           fmt::format("a channel of the board: {}", one_of(cell.text, known)));
     return nullptr;
+  }
+
+  const chain::Chain* chain_of(const std::string& name) {
+    auto found = chains_.find(name);
+    if (found == chains_.end()) {
+      found = chains_.emplace(name, chain::build(board_, name)).first;
+    }
+    return &found->second;
   }
 
   // The one filled cell of that role, read in its column's unit. Columns of one role in several
@@ -354,8 +368,9 @@ class Parser {
 
 }  // namespace
 
-ReadingsFile load_readings(const std::string& path, const model::Board& board) {
-  return Parser(path, board).parse(read_file(path));
+ReadingsFile load_readings(const std::string& path, const model::Board& board,
+                           const ReadingsForm& form) {
+  return Parser(path, board, form).parse(read_file(path));
 }
 
 }  // namespace tamlo::io

@@ -8,6 +8,7 @@
 #include <cctype>
 #include <utility>
 
+#include "data_sheet.hpp"
 #include "notation_words.hpp"
 
 namespace tamlo::quantity {
@@ -21,6 +22,8 @@ struct Part {
 };
 constexpr Part parts[] = {
     {"span", Basis::span}, {"range", Basis::range}, {"reading", Basis::relative}};
+// What data sheets call the whole, of which there is one at a place: its range, or else its span.
+constexpr std::string_view full_scale[] = {"full scale", "full-scale", "FSR", "FS", "f.s."};
 
 bool is_ratio(const Unit& unit) { return unit.dimension.none() && !unit.symbol.empty(); }
 
@@ -36,25 +39,23 @@ class Reader {
   Value value() {
     skip_spaces();
     Value result;
-    if (number_ahead()) {
-      const auto start = at_;
+    const auto start = at_;
+    if (expected_.meant == Meant::limits ? noise_ahead() : number_ahead()) {
       const auto number = take_number();
       const auto unit_at = at_;
-      result.unit = take_unit();
-      if (take_word("rms")) {
-        Limit noise{.distribution = Distribution::normal, .noise = true};
-        resolve(noise, result.unit.symbol, unit_at);
-        require_basis(noise, unit_at);
-        noise.size = positive(number, noise.unit, start);
-        expect_end("nothing after \"rms\"");
-        return {.nominal = {}, .unit = {}, .limits = {noise}};
+      const auto unit_text = take_unit_text();
+      const auto of_peaks = peak_to_peak_unit(unit_text);
+      if (of_peaks || take_word("rms")) {
+        return noise(number, of_peaks.value_or(unit_text), of_peaks.has_value(), start, unit_at);
       }
-      check_unit(result.unit, unit_at);
-      if (expected_.difference) result.unit.offset = 0.0;
-      if (!expected_.unit) expected_.unit = result.unit;  // of the limits
-      result.nominal = parse_number(number, result.unit, column(start));
+      if (expected_.meant == Meant::noise) {
+        const auto size = std::string(number) + " " + std::string(unit_text);
+        at_ = start;
+        fail(at_, fmt::format("\"{0} rms\" or \"{0} pp\": both may be meant", size));
+      }
+      take_nominal(result, number, unit_text, start, unit_at);
     }
-    while (take_plus_minus()) {
+    while (take_plus_minus() || unsigned_limit_ahead()) {
       if (result.limits.size() == most_limits) fail(at_, "at most 64 limits");
       result.limits.push_back(limit());
     }
@@ -68,21 +69,32 @@ class Reader {
     const auto low = at_;
     const auto low_text = take_number();
     skip_spaces();
-    if (!text_.substr(at_).starts_with("..") || text_.substr(at_).starts_with("...")) {
-      if (expected_.one_value) return one_value(low, low_text);
+    const auto low_unit_at = at_;
+    std::string_view low_unit;
+    if (joint() == 0) low_unit = take_unit_text();
+    skip_spaces();
+    if (joint() == 0) {
+      if (expected_.one_value) return one_value(low, low_text, low_unit_at);
+      at_ = low_unit_at;
       fail(at_, "\"..\" and the upper end, as in 0..60 " + wanted_symbol());
     }
-    at_ += 2;
+    at_ += joint();
     skip_spaces();
     const auto high = at_;
     const auto high_text = take_number();
     const auto unit_at = at_;
     Range result;
-    result.unit = take_unit();
+    const auto unit_text = take_unit_text();
+    if (!low_unit.empty() && low_unit != unit_text) {
+      fail(low_unit_at, "both ends in one unit, as in 0..60 " + wanted_symbol());
+    }
+    const auto [low_number, unit] = spelled(low_text, unit_text);
+    const auto high_number = spelled(high_text, unit_text).number;
+    result.unit = unit;
     check_unit(result.unit, unit_at);
     expect_end("the end of the range");
-    result.low = parse_number(low_text, result.unit, column(low));
-    result.high = parse_number(high_text, result.unit, column(high));
+    result.low = parse_number(low_number, result.unit, column(low));
+    result.high = parse_number(high_number, result.unit, column(high));
     if (!(result.low < result.high)) {
       throw NotationError(column(high), in_quotes(high_text),
                           fmt::format("an upper end above {}", low_text));
@@ -95,12 +107,78 @@ class Reader {
   Expected expected_;
   std::size_t at_ = 0;
 
-  Range one_value(std::size_t start, std::string_view number) {
-    const auto unit_at = at_;
-    Range result{.unit = take_unit()};
+  // The length of what joins the ends of a range here.
+  std::size_t joint() const {
+    const bool behind_digit =
+        at_ > 0 && std::isdigit(static_cast<unsigned char>(text_[at_ - 1])) != 0;
+    return joint_length(text_.substr(at_), behind_digit);
+  }
+
+  // Number and unit as this place understands them.
+  Spelled spelled(std::string_view number, std::string_view unit_text) const {
+    auto found = find_unit(unit_text);
+    const bool fits = found && (!expected_.unit || found->dimension == expected_.unit->dimension);
+    if (!fits && expected_.unit) {
+      if (auto meant = data_sheet_value(number, unit_text, *expected_.unit)) return *meant;
+    }
+    if (!found) found = label_unit(unit_text);
+    return {.number = std::string(number), .unit = *std::move(found)};
+  }
+
+  void take_nominal(Value& result, std::string_view number, std::string_view unit_text,
+                    std::size_t start, std::size_t unit_at) {
+    auto [meant, unit] = spelled(number, unit_text);
+    check_unit(unit, unit_at);
+    if (expected_.difference) unit.offset = 0.0;
+    if (!expected_.unit) expected_.unit = unit;  // of the limits
+    result.nominal = parse_number(meant, unit, column(start));
+    result.unit = std::move(unit);
+    take_word("typ");
+  }
+
+  // A whole value: "0.6 LSB rms", "33 uVpp".
+  Value noise(std::string_view number, std::string_view unit_text, bool of_peaks, std::size_t start,
+              std::size_t unit_at) {
+    Limit noise{.distribution = Distribution::normal, .noise = true};
+    resolve(noise, unit_text, unit_at);
+    require_basis(noise, unit_at);
+    noise.size = positive(number, noise.unit, start) / (of_peaks ? peak_to_peak_sigmas : 1.0);
+    if (!take_word("typ")) take_word("max");
+    expect_end("nothing after noise");
+    return {.nominal = {}, .unit = {}, .limits = {noise}};
+  }
+
+  // Of a place of limits: whether its text is that of noise.
+  bool noise_ahead() const {
+    return text_.find(" rms") != std::string_view::npos || peak_to_peak_unit(text_).has_value();
+  }
+
+  // "1 %" behind a value; of a place of limits a number without its sign. A number with a sign of
+  // its own may be the one end of two.
+  bool unsigned_limit_ahead() {
+    const auto length = number_length(text_.substr(at_));
+    if (length == 0 || text_[at_] == '+' || text_[at_] == '-') return false;
+    const auto behind = std::min(text_.find_first_not_of(' ', at_ + length), text_.size());
+    const auto unit = text_.substr(behind);
+    const bool ratio = unit.starts_with('%') || unit.starts_with("ppm") || unit.starts_with("ppb");
+    const bool limits = expected_.meant == Meant::limits;
+    if (!ratio && !limits) return false;
+    if (ratio && limits && allows(Basis::relative) && allows(Basis::span) &&
+        unit.find(" of ") == std::string_view::npos) {
+      const auto size = std::string(text_.substr(at_, length)) + " %";
+      fail(at_, fmt::format("\"±{0} of span\" or \"±{0} of reading\": both may be meant", size));
+    }
+    return true;
+  }
+
+  Range one_value(std::size_t start, std::string_view number, std::size_t unit_at) {
+    at_ = unit_at;
+    Range result;
+    const auto [meant, unit] = spelled(number, take_unit_text());
+    result.unit = unit;
     check_unit(result.unit, unit_at);
     expect_end("\"..\" and an upper end, or the end of the value");
-    result.low = result.high = parse_number(number, result.unit, column(start));
+    result.low = result.high = parse_number(meant, result.unit, column(start));
     return result;
   }
 
@@ -134,7 +212,9 @@ class Reader {
     auto end = rest.size();
     for (const std::string_view stop :
          {plus_minus, std::string_view("+-"), std::string_view("("), std::string_view(".."),
-          std::string_view(" of "), std::string_view(" rms")}) {
+          std::string_view(" of "), std::string_view(" rms"), std::string_view(" to "),
+          std::string_view(" - "), std::string_view(" \u2013"), std::string_view(" max"),
+          std::string_view(" typ"), std::string_view(" min")}) {
       auto at = rest.find(stop);
       // The parenthesis of a root is one of the unit.
       while (stop == "(" && at < rest.size() && rest.substr(0, at).ends_with("sqrt")) {
@@ -142,15 +222,14 @@ class Reader {
       }
       end = std::min(end, at);
     }
+    // Nor has a unit a number of its own, apart from 1000 h.
+    for (auto at = rest.find(' '); at < end; at = rest.find(' ', at + 1)) {
+      if (number_length(rest.substr(at + 1)) > 0) end = at;
+    }
     auto result = rest.substr(0, end);
     at_ += end;
     while (result.ends_with(' ')) result.remove_suffix(1);
     return result;
-  }
-
-  Unit take_unit() {
-    const auto unit_text = take_unit_text();
-    return find_unit(unit_text).value_or(label_unit(unit_text));
   }
 
   bool take_word(std::string_view word) {
@@ -185,24 +264,7 @@ class Reader {
     if (!expected_.unit || unit.dimension == expected_.unit->dimension) return;
     while (at < text_.size() && text_[at] == ' ') ++at;
     throw NotationError(column(at), unit.symbol.empty() ? "no unit" : in_quotes(unit.symbol),
-                        unit_advice(unit.symbol));
-  }
-
-  std::string unit_advice(std::string_view found) const {
-    const auto& symbol = expected_.unit->symbol;
-    std::string advice = symbol.empty() ? "a number without a unit" : "a unit of " + symbol;
-    if (!symbol.empty() && find_unit("m" + symbol)) {
-      advice += fmt::format(", such as {0}, m{0} or k{0}", symbol);
-    }
-    // "22 k": a multiple without the unit that it is of.
-    const auto whole = std::string(found) + symbol;
-    if (found.size() == 1 && !symbol.empty() && find_unit(whole)) {
-      return advice + fmt::format(" (did you mean {}?)", whole);
-    }
-    if (const auto near = similar_unit(found); !near.empty() && near != found) {
-      advice += fmt::format(" (did you mean {}? capitals count)", near);
-    }
-    return advice;
+                        unit_advice(unit.symbol, *expected_.unit));
   }
 
   Limit limit() {
@@ -245,9 +307,9 @@ class Reader {
       limit.unit = any.value_or(label_unit(unit_text));
       return;
     }
-    throw NotationError(
-        column(at), unit_text.empty() ? "no unit" : in_quotes(unit_text),
-        celsius ? "a difference of temperatures, which is in K" : limit_advice(unit_text));
+    throw NotationError(column(at), unit_text.empty() ? "no unit" : in_quotes(unit_text),
+                        celsius ? "a difference of temperatures, which is in K"
+                                : limit_advice(unit_text, expected_));
   }
 
   bool basis_of(Limit& limit, std::string_view unit_text) const {
@@ -281,54 +343,72 @@ class Reader {
       limit.basis = part.basis;
       return;
     }
+    for (const auto words : full_scale) {
+      if (!take_word(words)) continue;
+      if (limit.basis != Basis::relative) fail(unit_at, "%, ppm or ppb before \"of\"");
+      limit.basis = allows(Basis::range) ? Basis::range : Basis::span;
+      if (allows(Basis::range) && allows(Basis::span)) {
+        fail(unit_at, "\"of span\" or \"of range\": full scale may be either");
+      }
+      return;
+    }
     fail(at_, "span, range or reading after \"of\"");
   }
 
+  bool allows(Basis basis) const {
+    return std::ranges::find(expected_.bases, basis) != expected_.bases.end();
+  }
+
   void require_basis(const Limit& limit, std::size_t at) const {
-    if (std::ranges::find(expected_.bases, limit.basis) != expected_.bases.end()) return;
-    fail(at, limit_advice({}));
+    if (allows(limit.basis)) return;
+    fail(at, limit_advice({}, expected_));
   }
 
-  std::string limit_advice(std::string_view unit_text) const {
-    std::vector<std::string> kinds;
-    for (const auto basis : expected_.bases) {
-      switch (basis) {
-        case Basis::absolute:
-          kinds.push_back(wanted_symbol());
-          break;
-        case Basis::relative:
-          kinds.emplace_back("%, ppm");
-          break;
-        case Basis::code:
-          kinds.emplace_back("LSB");
-          break;
-        case Basis::digit:
-          kinds.emplace_back("digits");
-          break;
-        case Basis::span:
-          kinds.emplace_back("% of span");
-          break;
-        case Basis::range:
-          kinds.emplace_back("% of range");
-          break;
-      }
-    }
-    std::erase(kinds, "");
-    auto advice =
-        fmt::format("a limit in {}, also per K, per year or per 1000 h", fmt::join(kinds, ", "));
-    if (const auto near = similar_unit(unit_text); !near.empty() && near != unit_text) {
-      advice += fmt::format(" (did you mean {}? capitals count)", near);
-    }
-    return advice;
-  }
-
+  // "(k=2)", "(typ)"; as data sheets have them "typ", "max" and "3 sigma" without parentheses, too.
   void take_distribution(Limit& limit) {
     skip_spaces();
-    if (at_ >= text_.size() || text_[at_] != '(') return;
-    const auto start = at_++;
-    if (take_word("typ")) {
+    const auto start = at_;
+    const bool inside = at_ < text_.size() && text_[at_] == '(';
+    if (inside) ++at_;
+    if (const auto factor = take_sigmas()) {
       limit.distribution = Distribution::normal;
-    } else if (take_word("uniform")) {
+      limit.coverage_factor = *factor;
+    } else if (take_word("typ")) {
+      limit.distribution = Distribution::normal;
+    } else if (take_word("min")) {
+      fail(start, "a limit as its largest size: ±, max or typ");
+    } else if (!take_word("max")) {
+      if (!inside) return;
+      take_named(limit, start);
+    }
+    if (!inside) return;
+    skip_spaces();
+    if (at_ >= text_.size() || text_[at_] != ')') fail(at_, "\")\"");
+    ++at_;
+  }
+
+  // "3 sigma": a coverage factor.
+  std::optional<double> take_sigmas() {
+    const auto start = at_;
+    if (const auto length = number_length(text_.substr(at_)); length > 0) {
+      const auto number = take_number();
+      skip_spaces();
+      const bool sign = text_.substr(at_).starts_with("\u03c3");
+      if (sign) at_ += 2;
+      if (sign || take_word("sigma")) return coverage_factor(number, start);
+    }
+    at_ = start;
+    return {};
+  }
+
+  double coverage_factor(std::string_view number, std::size_t at) const {
+    const double factor = parse_number(number, {}, column(at));
+    if (!(factor > 0.0)) fail(at, "a coverage factor above 0");
+    return factor;
+  }
+
+  void take_named(Limit& limit, std::size_t start) {
+    if (take_word("uniform")) {
       limit.distribution = Distribution::uniform;
     } else if (take_word("triangular")) {
       limit.distribution = Distribution::triangular;
@@ -338,14 +418,10 @@ class Reader {
       at_ += 2;
       const auto number_at = at_;
       limit.distribution = Distribution::normal;
-      limit.coverage_factor = parse_number(take_number(), {}, column(number_at));
-      if (!(limit.coverage_factor > 0.0)) fail(number_at, "a coverage factor above 0");
+      limit.coverage_factor = coverage_factor(take_number(), number_at);
     } else {
-      fail(start, "(k=2), (typ), (uniform), (triangular) or (arcsine)");
+      fail(start, "(k=2), (typ), (3 sigma), (uniform), (triangular) or (arcsine)");
     }
-    skip_spaces();
-    if (at_ >= text_.size() || text_[at_] != ')') fail(at_, "\")\"");
-    ++at_;
   }
 };
 

@@ -1,9 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <string>
 #include <string_view>
 
 #include "tamlo/quantity/detail/limit.hpp"
+#include "tamlo/quantity/notation.hpp"
 
 // Words of the notation that are read and written.
 namespace tamlo::quantity {
@@ -17,9 +19,15 @@ struct Per {
   Drift drift;
   double per;
 };
-inline constexpr Per drifts[] = {{"/K", Drift::temperature, 1.0},
-                                 {"/degC", Drift::temperature, 1.0},
-                                 {"/year", Drift::time, year},
-                                 {"/1000 h", Drift::time, thousand_hours}};
+inline constexpr Per drifts[] = {
+    {"/K", Drift::temperature, 1.0},       {"/degC", Drift::temperature, 1.0},
+    {"/\u00b0C", Drift::temperature, 1.0}, {"/C", Drift::temperature, 1.0},
+    {"/year", Drift::time, year},          {"/1000 h", Drift::time, thousand_hours}};
+
+/// Returns what a place that expects `expected` allows as a unit, with the one that may be meant by
+/// `found`.
+std::string unit_advice(std::string_view found, const Unit& expected);
+/// Returns the limits that a place allows.
+std::string limit_advice(std::string_view found, const Expected& expected);
 
 }  // namespace tamlo::quantity

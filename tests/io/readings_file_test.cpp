@@ -29,6 +29,72 @@ TEST(ReadingsFile, ColumnsInAnyOrderAndUnit) {
   EXPECT_EQ(file.ignored, std::vector<std::string>{"note"});
 }
 
+// Exports of meters, loggers and spreadsheets: what is told of each, and no row is lost.
+TEST(ReadingsFile, TablesOfOtherProgramsAreRead) {
+  const ReadingsForm pack{.channel = "pack_voltage"};
+  const ReadingsForm exported{.channel = "pack_voltage",
+                              .columns = {"meter=Value (V)", "reading [V]=Firmware"}};
+  const struct {
+    const char* text;
+    ReadingsForm form;
+    std::size_t notes;
+  } rows[] = {
+      {"channel,meter [V],reading [V]\npack_voltage,12.01,12\npack_voltage,24.5,24\n", {}, 0},
+      {"channel;meter [V];reading [V]\npack_voltage;12,01;12\npack_voltage;24,5;24\n", {}, 1},
+      {"channel\tmeter [V]\treading [V]\npack_voltage\t12.01\t12\npack_voltage\t24.5\t24\n", {}, 1},
+      {"\xef\xbb\xbfmeter [V];reading [mV]\r\n12,01;12000\r\n24,5;24000\r\n", pack, 1},
+      {"meter (V),reading (V)\n12.01,12\n24.5,24\n", pack, 0},
+      {"Bench meter log\nStarted;2026-11-29\n\nmeter [V];reading [V]\n12,01;12\n24,5;24\n", pack,
+       2},
+      {"Value (V),Firmware\n12.01,12\n24.5,24\n", exported, 0},
+      {"# a note\nNo.;Value (V);Firmware\n1;12,01;12,0\n2;24,5;24,0\n", exported, 1},
+      {"time;meter [V];reading [V]\n29.11.2026 10:30;12,01;12\n29.11.2026 10:31:30;24,5;24\n", pack,
+       1},
+      {"\"meter [V]\";\"reading [V]\"\n\"12,01\";\"12\"\n\"24,5\";\"24\"\n", pack, 1},
+  };
+  const Folder folder;
+  const auto board = load_board({tamlo::testing::demo("board.toml")});
+  for (const auto& row : rows) {
+    SCOPED_TRACE(row.text);
+    const auto file = load_readings(folder.write("readings.csv", row.text), board, row.form);
+    ASSERT_EQ(file.channels.size(), 1U);
+    const auto& readings = file.channels[0].readings;
+    ASSERT_EQ(readings.size(), 2U);
+    EXPECT_EQ(readings[0].meter, 12.01);
+    EXPECT_EQ(readings[1].meter, 24.5);
+    EXPECT_EQ(readings[1].reading, 24.0);
+    EXPECT_EQ(file.notes.size(), row.notes);
+    EXPECT_TRUE(!readings[0].time || *readings[1].time - *readings[0].time == 90.0);
+  }
+}
+
+// What cannot be meant is told with its line.
+TEST(ReadingsFile, TablesThatAreNotWholeAreRefused) {
+  const struct {
+    const char* text;
+    ReadingsForm form;
+    const char* problem;
+  } rows[] = {
+      {"meter [V];reading [V]\n12,01;12\n", {}, "no column \"channel\""},
+      {"meter [V];reading [V]\n12,01;12\n", {.channel = "nobody"}, "--channel NAME"},
+      {"Value (V);reading [V]\n12,01;12\n", {.channel = "pack_voltage"}, "--column"},
+      {"meter [V];reading [V]\n1.012,01;12\n", {.channel = "pack_voltage"}, ":2:1: meter"},
+      {"meter [V];reading [V]\n1,012,01;12\n", {.channel = "pack_voltage"}, ":2:1: meter"},
+      {"meter [V];reading [V]\n12,01;12;7\n", {.channel = "pack_voltage"}, "3 cells"},
+      {"meter [V];reading [V]\n12,01;12\n", {.columns = {"value=meter"}}, "NAME=HEADING"},
+  };
+  const Folder folder;
+  const auto board = load_board({tamlo::testing::demo("board.toml")});
+  for (const auto& row : rows) {
+    try {
+      load_readings(folder.write("readings.csv", row.text), board, row.form);
+      ADD_FAILURE() << row.text;
+    } catch (const BadInput& error) {
+      EXPECT_NE(std::string(error.what()).find(row.problem), std::string::npos) << error.what();
+    }
+  }
+}
+
 TEST(ReadingsFile, CodesAreScaledAsTheFirmwareDoes) {
   const auto file = load("channel,meter [V],code\npack_voltage,48,3146\npack_voltage,48,3145.5\n");
   EXPECT_DOUBLE_EQ(file.channels[0].readings[0].reading, 3146 * 62.5 / 4096);

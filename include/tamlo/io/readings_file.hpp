@@ -44,11 +44,22 @@ struct ReadingsFile {
   std::string path{};
   std::vector<ChannelReadings> channels{};  ///< in the order of their first row
   std::vector<std::string> ignored{};       ///< columns that mean nothing to Tamlo
+  std::vector<std::string> notes{};         ///< what is not as in Tamlo's own files
+};
+
+/// Says what a file of another program does not.
+struct ReadingsForm {
+  std::string channel{};  ///< of rows without a column "channel"; empty: the only one of the board
+  /// Columns under other headings, "meter=Value (V)" or "meter [V]=Value" each.
+  std::vector<std::string> columns{};
 };
 
 /// Reads a readings file (docs/readings-file.md) against its board: channels exist, units are those
-/// of the channel, codes exist. Throws BadInput with everything that is wrong.
-ReadingsFile load_readings(const std::string& path, const model::Board& board);
+/// of the channel, codes exist. Exports of instruments are read too: cells by semicolons or tabs,
+/// decimal commas, lines before the heading; `notes` says which. Throws BadInput with everything
+/// that is wrong.
+ReadingsFile load_readings(const std::string& path, const model::Board& board,
+                           const ReadingsForm& form = {});
 
 /// The first meter of the board that could have shown the readings; nullptr where there is none.
 const model::Meter* meter_that_shows(const model::Board& board, const ChannelReadings& readings);

@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "csv.hpp"
+
+// The columns of a readings file, by their headings.
+namespace tamlo::io {
+
+class ReadingsHeadings {
+ public:
+  /// Takes headings that mean a column under another name: "meter=Value (V)", "meter [V]=Value".
+  /// Throws BadInput.
+  explicit ReadingsHeadings(const std::vector<std::string>& renamed);
+
+  /// Returns the name and the unit of a column.
+  Heading of(const Cell& cell) const;
+  /// Says whether a line names what every row needs.
+  bool are_of_readings(const std::vector<Cell>& cells) const;
+
+  static bool known(const std::string& name);
+  static bool has_unit(const std::string& name);
+
+ private:
+  std::vector<std::pair<std::string, Heading>> renamed_;  // by the heading of the file
+};
+
+}  // namespace tamlo::io

@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include "tamlo/quantity/unit.hpp"
+
+// How data sheets write numbers, units and ranges beside our notation: each form with one meaning.
+// What is read so is printed back in the notation.
+namespace tamlo::quantity {
+
+struct Spelled {
+  std::string number{};
+  Unit unit{};
+};
+
+/// Reads a number and what stands behind it, of a place that expects `expected`: "68k", "4k7" and
+/// "100R" of a prefix alone, "ksps" and "kHz" for kSa/s, "12" for 12 bit, "ohms". Nothing where it
+/// is none of these.
+std::optional<Spelled> data_sheet_value(std::string_view number, std::string_view behind,
+                                        const Unit& expected);
+
+/// Length of what joins the ends of a range at the head of `text`: "..", "to", "–", a minus with a
+/// space on its right, or one between two digits. 0: none.
+std::size_t joint_length(std::string_view text, bool behind_digit);
+
+/// Peak to peak over the standard deviation of noise: 99.9 % of normal noise lie within.
+inline constexpr double peak_to_peak_sigmas = 6.6;
+
+/// Returns the unit of noise from peak to peak, "uV" of "uVpp", "uV p-p" or "uV pp"; else nothing.
+std::optional<std::string_view> peak_to_peak_unit(std::string_view unit);
+
+}  // namespace tamlo::quantity
