@@ -4,6 +4,7 @@
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <poll.h>
+#include <sys/socket.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -81,7 +82,9 @@ class Lines : public Stream {
 
   void write(std::string_view bytes) override {
     while (!bytes.empty()) {
-      const auto sent = ::write(descriptor(), bytes.data(), bytes.size());
+      // Who has gone is an error to tell, and no signal that ends the program. Ports send none.
+      auto sent = ::send(descriptor(), bytes.data(), bytes.size(), MSG_NOSIGNAL);
+      if (sent < 0 && errno == ENOTSOCK) sent = ::write(descriptor(), bytes.data(), bytes.size());
       if (sent < 0 && errno == EINTR) continue;
       if (sent < 0 && errno == EAGAIN) {
         pollfd full{.fd = descriptor(), .events = POLLOUT, .revents = 0};
