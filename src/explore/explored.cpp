@@ -3,9 +3,61 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <functional>
+#include <numeric>
+
+#include "tamlo/error.hpp"
 #include "tamlo/quantity/unit.hpp"
 
 namespace tamlo::explore {
+namespace {
+
+// For each candidate of the front the place of one that stands for it, its own where it stands for
+// itself: those that stand for most come first.
+std::vector<std::size_t> folded(const Space& space, const std::vector<Candidate>& front) {
+  constexpr double alike = 1.01;
+  constexpr std::size_t most = 4000;  // each is held against each
+  const auto goals = space.goals.size();
+  std::vector<double> figures;
+  for (const auto& candidate : front) {
+    for (const auto& goal : space.goals) figures.push_back(goal_of(space, candidate, goal));
+  }
+  const auto stands_for = [&](std::size_t one, std::size_t other) {
+    for (std::size_t g = 0; g < goals; ++g) {
+      if (figures[one * goals + g] > alike * figures[other * goals + g]) return false;
+    }
+    return true;
+  };
+  std::vector<std::size_t> count(front.size()), order(front.size()), result(front.size());
+  std::iota(result.begin(), result.end(), std::size_t{0});
+  if (front.size() > most) return result;
+  for (std::size_t i = 0; i < front.size(); ++i) {
+    order[i] = i;
+    for (std::size_t j = 0; j < front.size(); ++j) count[i] += stands_for(i, j) ? 1 : 0;
+  }
+  std::ranges::stable_sort(order, std::greater<>(), [&](std::size_t i) { return count[i]; });
+  std::vector<bool> done(front.size());
+  for (const auto i : order) {
+    if (done[i]) continue;
+    for (std::size_t j = 0; j < front.size(); ++j) {
+      if (done[j] || !(i == j || stands_for(i, j))) continue;
+      done[j] = true;
+      result[j] = i;
+    }
+  }
+  return result;
+}
+
+}  // namespace
+
+double goal_of(const Space& space, const Candidate& candidate, const std::string& goal) {
+  if (goal == "error") return candidate.error;
+  if (goal == "latency") return candidate.latency;
+  const auto at = std::ranges::find(space.amounts, goal, &Amount::name);
+  require(at != space.amounts.end(), "a goal that the space has");
+  return candidate.amounts[static_cast<std::size_t>(at - space.amounts.begin())];
+}
 
 Explored by_names(const Space& space, const Exploration& exploration) {
   Explored result{.channels = space.channels,
@@ -31,7 +83,12 @@ Explored by_names(const Space& space, const Exploration& exploration) {
     }
     return candidate;
   };
-  for (const auto& each : exploration.front) result.front.push_back(named(each));
+  const auto stands = folded(space, exploration.front);
+  for (std::size_t i = 0; i < exploration.front.size(); ++i) {
+    auto candidate = named(exploration.front[i]);
+    if (stands[i] != i) candidate.like = exploration.front[stands[i]].number;
+    result.front.push_back(std::move(candidate));
+  }
   for (const auto& each : exploration.nearest) result.nearest.push_back(named(each));
   for (const auto& each : exploration.best) result.best.push_back({each.of, named(each.candidate)});
   if (const auto a = exploration.cost_amount) {

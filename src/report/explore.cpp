@@ -31,8 +31,17 @@ std::string words_of(const ExploredCandidate& candidate) {
   return text;
 }
 
-// Only the columns that differ from row to row.
-Table table_of(const std::string& title, const std::vector<ExploredCandidate>& rows) {
+// Those that no other stands for.
+std::vector<ExploredCandidate> unlike(const std::vector<ExploredCandidate>& all) {
+  std::vector<ExploredCandidate> result;
+  std::ranges::copy_if(all, std::back_inserter(result), [](const auto& one) { return !one.like; });
+  return result;
+}
+
+// Only the columns that differ from row to row; of candidates that are alike one, and how many
+// more.
+Table table_of(const std::string& title, const std::vector<ExploredCandidate>& all) {
+  const auto rows = unlike(all);
   Table table{.title = title, .columns = {{"number"}}, .rows = {}};
   const auto differs = [&](const auto& get) {
     return std::ranges::any_of(rows,
@@ -53,7 +62,7 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
   }
   table.columns.push_back({"of target [%]"});
   cells.emplace_back([](const ExploredCandidate& row) { return percent(row.error, 1); });
-  if (differs([](const auto& row) { return row.latency; })) {
+  if (std::ranges::any_of(all, [&](const auto& one) { return one.latency != first.latency; })) {
     table.columns.push_back({"latency"});
     cells.emplace_back([](const ExploredCandidate& row) { return seconds(row.latency); });
   }
@@ -62,6 +71,14 @@ Table table_of(const std::string& title, const std::vector<ExploredCandidate>& r
       continue;
     table.columns.push_back({first.choices[i].name, false});
     cells.emplace_back([i](const ExploredCandidate& row) { return Cell(row.choices[i].value); });
+  }
+  if (rows.size() < all.size()) {
+    table.columns.push_back({"more like it"});
+    cells.emplace_back([&all](const ExploredCandidate& row) {
+      const auto count =
+          std::ranges::count(all, std::optional(row.number), &ExploredCandidate::like);
+      return Cell(count > 0 ? std::to_string(count) : "");
+    });
   }
   for (const auto& row : rows) {
     if (table.rows.size() == most_rows) break;
@@ -189,9 +206,14 @@ Report of(const explore::Explored& explored) {
       table_of(any ? fmt::format("the front: least {}", fmt::join(explored.goals, ", least "))
                    : "the nearest misses",
                rows));
-  if (rows.size() > most_rows) {
+  const auto shown = unlike(rows).size();
+  if (shown > most_rows) {
     report.remarks.push_back(
-        {fmt::format("{} more: --format csv has them all", rows.size() - most_rows)});
+        {fmt::format("{} more: --format csv has them all", shown - most_rows)});
+  }
+  if (shown < rows.size()) {
+    report.remarks.push_back({fmt::format(
+        "like it: no more than 1 % better in any goal; --format csv has all {}", rows.size())});
   }
   if (!explored.costs.empty()) report.tables.push_back(table_of_costs(explored));
   if (any && rows.size() > 1) {

@@ -7,6 +7,7 @@
 #include <limits>
 
 #include "gnuplot.hpp"
+#include "tamlo/explore/detail/explored.hpp"
 #include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/report/plot.hpp"
 
@@ -27,14 +28,6 @@ struct Axis {
   }
   double of(double si) const { return quantity::in_unit(si, unit); }
 };
-
-double goal_of(const explore::Space& space, const explore::Candidate& candidate,
-               const std::string& goal) {
-  if (goal == "error") return candidate.error;
-  if (goal == "latency") return candidate.latency;
-  const auto at = std::ranges::find(space.amounts, goal, &explore::Amount::name);
-  return candidate.amounts[static_cast<std::size_t>(at - space.amounts.begin())];
-}
 
 // One of the upright axes: a choice with its options, or a goal.
 struct Upright {
@@ -66,14 +59,15 @@ Upright of_goal(const explore::Space& space, const std::string& goal,
   const Axis axis(space, goal);
   double low = std::numeric_limits<double>::infinity(), high = -low;
   for (const auto* each : all) {
-    low = std::min(low, axis.of(goal_of(space, *each, goal)));
-    high = std::max(high, axis.of(goal_of(space, *each, goal)));
+    low = std::min(low, axis.of(explore::goal_of(space, *each, goal)));
+    high = std::max(high, axis.of(explore::goal_of(space, *each, goal)));
   }
   Upright result{.name = axis.label};
   for (int i = 0; i <= 4; ++i)
     result.marks.push_back(fmt::format("{:.3g}", low + (high - low) * i / 4));
   result.height = [axis, space, goal, low, high](const explore::Candidate& candidate) {
-    return high > low ? (axis.of(goal_of(space, candidate, goal)) - low) / (high - low) : 0.5;
+    return high > low ? (axis.of(explore::goal_of(space, candidate, goal)) - low) / (high - low)
+                      : 0.5;
   };
   return result;
 }
@@ -152,15 +146,15 @@ std::string plot_front(const explore::Space& space, const explore::Exploration& 
     script += feasible ? "$feasible << EOD\n" : "$other << EOD\n";
     for (const auto& later : exploration.behind) {
       if (later.feasible == feasible)
-        script += fmt::format("{:.17g} {:.17g}\n", x.of(goal_of(space, later, first)),
-                              y.of(goal_of(space, later, second)));
+        script += fmt::format("{:.17g} {:.17g}\n", x.of(explore::goal_of(space, later, first)),
+                              y.of(explore::goal_of(space, later, second)));
     }
     script += "NaN NaN\nEOD\n";  // never empty
   }
   script += "$front << EOD\n";
   for (const auto& each : exploration.front) {
-    script += fmt::format("{:.17g} {:.17g} {}\n", x.of(goal_of(space, each, first)),
-                          y.of(goal_of(space, each, second)), each.number);
+    script += fmt::format("{:.17g} {:.17g} {}\n", x.of(explore::goal_of(space, each, first)),
+                          y.of(explore::goal_of(space, each, second)), each.number);
   }
   script += "EOD\n";
   script += common_look;

@@ -30,7 +30,9 @@ struct Fields<explore::ExploredCandidate> : FieldsOf<explore::ExploredCandidate>
       field("error", TAMLO_AT(error), "largest part of what a target allows that is used up"),
       field("latency", TAMLO_AT(latency), in("s"), "the largest of the channels"),
       field("amounts", TAMLO_AT(amounts), "numbers of the user's own"),
-      field("choices", TAMLO_AT(choices), "in the order of the file")};
+      field("choices", TAMLO_AT(choices), "in the order of the file"),
+      field("like", TAMLO_AT(like),
+            "of the front: the number of one that is at most one percent worse in every goal")};
 };
 
 template <>

@@ -30,6 +30,8 @@ struct ExploredCandidate {
   double error = 0.0, latency = 0.0;
   std::vector<ExploredAmount> amounts{};
   std::vector<ExploredChoice> choices{};
+  /// Of the front: the number of another that is at most one percent worse in every goal.
+  std::optional<std::uint64_t> like{};
 };
 
 /// The candidate of the least error, latency, or amount.
@@ -69,6 +71,9 @@ struct Explored {
   std::vector<std::string> never_matter{};  ///< choices that change no goal of the front
   std::vector<ExploredMiss> relax_first{};  ///< where nothing is feasible: what has to give way
 };
+
+/// Returns the figure of a candidate that a goal is of, SI: "error", "latency" or an amount's name.
+double goal_of(const Space& space, const Candidate& candidate, const std::string& goal);
 
 /// Returns what a search of a space found, by names.
 Explored by_names(const Space& space, const Exploration& exploration);
