@@ -165,6 +165,8 @@ Json form_of(const Key& key) {
     case KeyForm::entries:
       return {{"type", "object"}, {"additionalProperties", inner()}};
     default:
+      // Bits have one unit alone, so that a bare number is read.
+      if (key.symbol == "bit") return {{"type", {"string", "integer"}}};
       return {{"type", "string"}};
   }
 }

@@ -16,6 +16,7 @@ namespace {
 
 struct CompareArguments : MeterArguments {
   std::string since, apart, coverage = "0.95", plot, picture, format = "text";
+  bool all = false;
 };
 
 }  // namespace
@@ -67,12 +68,45 @@ std::vector<result::ChannelUnits> over_units(const std::vector<Bench>& benches) 
 
 namespace {
 
-int shown(const result::Comparisons& results, const std::string& format) {
+// Of units among many their verdicts, and what is out of the ordinary; once what is so of all.
+report::Report in_short(const std::vector<report::Report>& units) {
+  report::Report result;
+  const auto of_all = [&](const report::Line& line) {
+    return std::ranges::all_of(units, [&](const auto& unit) {
+      return std::ranges::find(unit.verdict, line.text, &report::Line::text) != unit.verdict.end();
+    });
+  };
+  for (const auto& unit : units) {
+    for (const auto& line : unit.verdict) {
+      const bool first = &line == &unit.verdict.front();
+      const bool ordinary = line.tone == report::Tone::plain || line.tone == report::Tone::good;
+      if (first || !(ordinary || of_all(line))) result.verdict.push_back(line);
+      if (&unit == &units.front() && !first && !ordinary && of_all(line)) {
+        result.remarks.push_back(line);
+      }
+    }
+  }
+  result.remarks.push_back({"row by row: --all"});
+  return result;
+}
+
+int shown(const result::Comparisons& results, const std::string& format, bool all) {
   std::vector<report::Report> reports;
+  std::vector<report::Report> units;
   for (const auto& unit : results.units) reports.push_back(report::of(unit));
   for (const auto& result : results.channels) {
-    for (auto& report : report::of(result)) reports.push_back(std::move(report));
+    const auto& channel = result.comparison.channel;
+    const bool many = std::ranges::find(results.units, channel, &result::ChannelUnits::channel) !=
+                      results.units.end();
+    for (auto& report : report::of(result)) {
+      if (many && !all) {
+        units.push_back(std::move(report));
+      } else {
+        reports.push_back(std::move(report));
+      }
+    }
   }
+  if (!units.empty()) reports.push_back(in_short(units));
   show(results, reports, format);
   const auto fails = [](const result::ChannelComparison& r) {
     return r.comparison.summary.verdict == meter::Verdict::fail;
@@ -117,7 +151,7 @@ int run_compare(const CompareArguments& arguments) {
                       : report::plot(results.channels.front().comparison, image));
   }
   outputs.finish();
-  return shown(results, arguments.format);
+  return shown(results, arguments.format, arguments.all);
 }
 
 void declare_compare(Options& options, CompareArguments& a) {
@@ -129,6 +163,7 @@ void declare_compare(Options& options, CompareArguments& a) {
   options.group("Output");
   options.coverage(a.coverage);
   options.plot(a.plot, a.picture, {"differences", "normalised", "units"}, "differences");
+  options.flag("--all", a.all, {"", "of three units or more the rows of each, too"});
   options.format(a.format);
 }
 
@@ -164,7 +199,7 @@ int show_comparisons(const model::Board& board, const std::string& path,
     const auto bench = bench_of(board, file, argument, arguments, coverage);
     results.channels.push_back(comparison_of(board, file, bench));
   }
-  return shown(results, format);
+  return shown(results, format, false);
 }
 
 const Command compare_command{
