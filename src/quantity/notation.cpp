@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "data_sheet.hpp"
+#include "notation_cursor.hpp"
 #include "notation_words.hpp"
 
 namespace tamlo::quantity {
@@ -27,21 +28,17 @@ constexpr std::string_view full_scale[] = {"full scale", "full-scale", "FSR", "F
 
 bool is_ratio(const Unit& unit) { return unit.dimension.none() && !unit.symbol.empty(); }
 
-std::string in_quotes(std::string_view text) {
-  return text.empty() ? "nothing" : fmt::format("\"{}\"", text);
-}
-
-// A cursor over one text. Each step consumes what it reads, or throws with its column.
-class Reader {
+class Reader : private NotationCursor {
  public:
-  Reader(std::string_view text, const Expected& expected) : text_(text), expected_(expected) {}
+  Reader(std::string_view text, const Expected& expected)
+      : NotationCursor(text), expected_(expected) {}
 
   Value value() {
     skip_spaces();
     Value result;
     const auto start = at_;
     if (expected_.meant == Meant::limits ? noise_ahead() : number_ahead()) {
-      const auto number = take_number();
+      const auto number = take_number(sample());
       const auto unit_at = at_;
       const auto unit_text = take_unit_text();
       const auto of_peaks = peak_to_peak_unit(unit_text);
@@ -67,7 +64,7 @@ class Reader {
   Range range() {
     skip_spaces();
     const auto low = at_;
-    const auto low_text = take_number();
+    const auto low_text = take_number(sample());
     skip_spaces();
     const auto low_unit_at = at_;
     std::string_view low_unit;
@@ -81,7 +78,7 @@ class Reader {
     at_ += joint();
     skip_spaces();
     const auto high = at_;
-    const auto high_text = take_number();
+    const auto high_text = take_number(sample());
     const auto unit_at = at_;
     Range result;
     const auto unit_text = take_unit_text();
@@ -103,9 +100,7 @@ class Reader {
   }
 
  private:
-  std::string_view text_;
   Expected expected_;
-  std::size_t at_ = 0;
 
   // The length of what joins the ends of a range here.
   std::size_t joint() const {
@@ -182,81 +177,9 @@ class Reader {
     return result;
   }
 
-  std::size_t column(std::size_t at) const { return characters(text_.substr(0, at)) + 1; }
   std::string wanted_symbol() const { return expected_.unit ? expected_.unit->symbol : "V"; }
   std::string sample() const {
     return wanted_symbol().empty() ? "0.25 ±0.3 %" : "2.5 " + wanted_symbol() + " ±0.05 %";
-  }
-
-  [[noreturn]] void fail(std::size_t at, std::string allowed) const {
-    throw NotationError(column(at), in_quotes(text_.substr(at)), std::move(allowed));
-  }
-
-  void skip_spaces() {
-    while (at_ < text_.size() && text_[at_] == ' ') ++at_;
-  }
-  bool number_ahead() const { return number_length(text_.substr(at_)) > 0; }
-
-  std::string_view take_number() {
-    const auto length = number_length(text_.substr(at_));
-    if (length == 0) fail(at_, "a number, as in \"" + sample() + "\"");
-    const auto result = text_.substr(at_, length);
-    at_ += length;
-    return result;
-  }
-
-  // The text up to whatever may follow a unit.
-  std::string_view take_unit_text() {
-    skip_spaces();
-    const auto rest = text_.substr(at_);
-    auto end = rest.size();
-    for (const std::string_view stop :
-         {plus_minus, std::string_view("+-"), std::string_view("("), std::string_view(".."),
-          std::string_view(" of "), std::string_view(" rms"), std::string_view(" to "),
-          std::string_view(" - "), std::string_view(" \u2013"), std::string_view(" max"),
-          std::string_view(" typ"), std::string_view(" min")}) {
-      auto at = rest.find(stop);
-      // The parenthesis of a root is one of the unit.
-      while (stop == "(" && at < rest.size() && rest.substr(0, at).ends_with("sqrt")) {
-        at = rest.find(stop, at + 1);
-      }
-      end = std::min(end, at);
-    }
-    // Nor has a unit a number of its own, apart from 1000 h.
-    for (auto at = rest.find(' '); at < end; at = rest.find(' ', at + 1)) {
-      if (number_length(rest.substr(at + 1)) > 0) end = at;
-    }
-    auto result = rest.substr(0, end);
-    at_ += end;
-    while (result.ends_with(' ')) result.remove_suffix(1);
-    return result;
-  }
-
-  bool take_word(std::string_view word) {
-    skip_spaces();
-    const auto rest = text_.substr(at_);
-    if (!rest.starts_with(word)) return false;
-    if (rest.size() > word.size() && std::isalnum(static_cast<unsigned char>(rest[word.size()]))) {
-      return false;
-    }
-    at_ += word.size();
-    return true;
-  }
-
-  bool take_plus_minus() {
-    skip_spaces();
-    for (const std::string_view sign : {plus_minus, std::string_view("+-")}) {
-      if (!text_.substr(at_).starts_with(sign)) continue;
-      at_ += sign.size();
-      skip_spaces();
-      return true;
-    }
-    return false;
-  }
-
-  void expect_end(std::string allowed) {
-    skip_spaces();
-    if (at_ != text_.size()) fail(at_, std::move(allowed));
   }
 
   // The nominal's unit must have the dimension that this place expects.
@@ -270,7 +193,7 @@ class Reader {
   Limit limit() {
     Limit result;
     const auto start = at_;
-    const auto number = take_number();
+    const auto number = take_number(sample());
     skip_spaces();
     const auto unit_at = at_;
     const auto unit_text = take_unit_text();
@@ -362,66 +285,6 @@ class Reader {
   void require_basis(const Limit& limit, std::size_t at) const {
     if (allows(limit.basis)) return;
     fail(at, limit_advice({}, expected_));
-  }
-
-  // "(k=2)", "(typ)"; as data sheets have them "typ", "max" and "3 sigma" without parentheses, too.
-  void take_distribution(Limit& limit) {
-    skip_spaces();
-    const auto start = at_;
-    const bool inside = at_ < text_.size() && text_[at_] == '(';
-    if (inside) ++at_;
-    if (const auto factor = take_sigmas()) {
-      limit.distribution = Distribution::normal;
-      limit.coverage_factor = *factor;
-    } else if (take_word("typ")) {
-      limit.distribution = Distribution::normal;
-    } else if (take_word("min")) {
-      fail(start, "a limit as its largest size: ±, max or typ");
-    } else if (!take_word("max")) {
-      if (!inside) return;
-      take_named(limit, start);
-    }
-    if (!inside) return;
-    skip_spaces();
-    if (at_ >= text_.size() || text_[at_] != ')') fail(at_, "\")\"");
-    ++at_;
-  }
-
-  // "3 sigma": a coverage factor.
-  std::optional<double> take_sigmas() {
-    const auto start = at_;
-    if (const auto length = number_length(text_.substr(at_)); length > 0) {
-      const auto number = take_number();
-      skip_spaces();
-      const bool sign = text_.substr(at_).starts_with("\u03c3");
-      if (sign) at_ += 2;
-      if (sign || take_word("sigma")) return coverage_factor(number, start);
-    }
-    at_ = start;
-    return {};
-  }
-
-  double coverage_factor(std::string_view number, std::size_t at) const {
-    const double factor = parse_number(number, {}, column(at));
-    if (!(factor > 0.0)) fail(at, "a coverage factor above 0");
-    return factor;
-  }
-
-  void take_named(Limit& limit, std::size_t start) {
-    if (take_word("uniform")) {
-      limit.distribution = Distribution::uniform;
-    } else if (take_word("triangular")) {
-      limit.distribution = Distribution::triangular;
-    } else if (take_word("arcsine")) {
-      limit.distribution = Distribution::arcsine;
-    } else if (text_.substr(at_).starts_with("k=")) {
-      at_ += 2;
-      const auto number_at = at_;
-      limit.distribution = Distribution::normal;
-      limit.coverage_factor = coverage_factor(take_number(), number_at);
-    } else {
-      fail(start, "(k=2), (typ), (3 sigma), (uniform), (triangular) or (arcsine)");
-    }
   }
 };
 

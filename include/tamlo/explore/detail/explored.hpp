@@ -30,7 +30,7 @@ struct ExploredCandidate {
   double error = 0.0, latency = 0.0;
   std::vector<ExploredAmount> amounts{};
   std::vector<ExploredChoice> choices{};
-  /// Of the front: the number of another that is at most one percent worse in every goal.
+  /// Number of another candidate of the front that is at most one percent worse in every goal.
   std::optional<std::uint64_t> like{};
 };
 
