@@ -4,11 +4,25 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 
 #include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::quantity {
+namespace {
+
+// So many digits, without the zeros at their end, and without an exponent where a person needs
+// none.
+std::string rounded(double number, int digits) {
+  const auto text = fmt::format("{:.{}e}", number, digits - 1);
+  double value = 0.0;
+  const auto read = std::from_chars(text.data(), text.data() + text.size(), value);
+  return read.ec == std::errc{} && std::isfinite(value) ? format_number(value)
+                                                        : fmt::format("{:g}", number);
+}
+
+}  // namespace
 
 std::string significant(double si, const Unit& unit, int digits) {
   const double number = in_unit(si, unit);
@@ -34,7 +48,7 @@ std::string engineering(double si, const Unit& unit, int digits) {
       break;
     }
   }
-  const auto text = fmt::format("{:.{}g}", in_unit(si, plain), digits);
+  const auto text = rounded(in_unit(si, plain), digits);
   return plain.symbol.empty() ? text : text + " " + plain.symbol;
 }
 

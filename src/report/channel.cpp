@@ -135,8 +135,10 @@ Report of(const budget::ChannelSettings& of_channel) {
   report.verdict.push_back(
       {fmt::format("{}: {} over {}, one code is {} at the pin, a step {} of {}", channel.name,
                    channel.measures, quantity::to_string(channel.span),
-                   engineering(s.code_width, unit("V"), 10),
-                   amount(s.operating_points.back().step, channel.span.unit, 4), channel.measures),
+                   engineering(s.code_width, unit("V"), 4),
+                   engineering(s.operating_points.back().step,
+                               quantity::difference_unit(channel.span.unit), 4),
+                   channel.measures),
        Tone::heading});
 
   Settings settings;
@@ -156,7 +158,7 @@ Report of(const budget::ChannelSettings& of_channel) {
                                             quantity::to_string(attenuation.ratio),
                                             quantity::to_string(attenuation.usable)));
   }
-  settings.add("code width", engineering(s.code_width, unit("V"), 10));
+  settings.add("code width", engineering(s.code_width, unit("V"), 4));
   settings.add("range used",
                fmt::format("{:.4g} %, {:.0f} codes", 100.0 * s.range_used, s.codes_used));
   settings.add("coding", std::string(name(converter.coding)), converter.defaults, "coding");

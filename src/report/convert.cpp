@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <charconv>
+#include <cmath>
 
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
@@ -27,10 +28,20 @@ std::string shown(const chain::Step& step) {
 }
 
 Table steps(const std::vector<chain::Step>& all) {
+  // A hundredth of a code, of 16 bits or of 24.
+  const bool fine = std::ranges::any_of(
+      all, [](const auto& step) { return is_code(step) && std::abs(step.value) > 1e5; });
+  const int digits = fine ? 9 : 7;
   Table table{.title = "", .columns = {{"step", false}, {"value"}, {"unit", false}}, .rows = {}};
   for (const auto& step : all) {
-    const bool code = is_code(step);
-    table.rows.push_back({step.stage, shown(step), code ? "" : step.unit.symbol});
+    if (is_code(step)) {
+      table.rows.push_back({step.stage, shown(step), ""});
+      continue;
+    }
+    const auto text = quantity::engineering(step.value, step.unit, digits);
+    const auto space = std::min(text.find(' '), text.size());
+    table.rows.push_back(
+        {step.stage, text.substr(0, space), text.substr(std::min(space + 1, text.size()))});
   }
   return table;
 }

@@ -17,8 +17,8 @@ TEST(Commands, SayTheVerdictFirst) {
       {{"check", demo_board}, 0, {"SOUND: nothing found in 3 channels"}},
       {{"channel", demo_board, "pack_voltage"},
        0,
-       {"610.3515625 uV", "3932 codes", "0.5 LSB", "default",
-        "full scale: volts = code * 2.5 V / 4096", "±0.5 % of span"}},
+       {"610.4 uV", "3932 codes", "0.5 LSB", "default", "full scale: volts = code * 2.5 V / 4096",
+        "±0.5 % of span"}},
       {{"budget", demo_board, "pack_voltage"},
        0,
        {"pack_voltage: TARGET MET", "divider top tolerance dominates", "two-point"}},
@@ -63,7 +63,7 @@ TEST(Commands, TwelveBitsOnTwoAndAHalfVolts) {
                                  "[converter.c]\nresolution = \"12 bit\"\nreference = \"r\"\n"
                                  "[channel.bare]\nspan = \"0..2.5 V\"\nconverter = \"c\"\n");
   expect({
-      {{"channel", path}, 0, {"one code is 610.3515625 uV", "CLIPPED: 2.5 V is beyond"}},
+      {{"channel", path}, 0, {"one code is 610.4 uV", "CLIPPED: 2.5 V is beyond"}},
       {{"convert", path, "bare", "--at", "1.25 V"}, 0, {"1.25 V reads 1.25 V as code 2048"}},
       {{"convert", path, "bare", "--at", "2.5 V"}, 0, {"as code 4095", "CLIPPED: beyond"}},
       {{"check", path}, 0, {"USABLE: 0 errors", "ends-at-full-scale", "remedy"}},
@@ -143,7 +143,7 @@ TEST(Commands, EveryKindOfSystemShowsItsTraps) {
        {"after multiply      49152000", "after shift_right      12000"}},
       {{"convert", example("registers.toml"), "widened", "--at", "24 V", "--code", "0xffff"},
        0,
-       {"reported                      31463", "code 65535 reads 50 V"}},
+       {"reported                   31463", "code 65535 reads 50 V"}},
   });
 }
 
