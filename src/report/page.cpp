@@ -143,6 +143,7 @@ data of_channel(const PageChannel& channel, int& figure) {
   result.set("checked", channel.checked);
   result.set("compared", quantity::printable(channel.compared.text));
   result.set("compared_tone", class_of(channel.compared.tone));
+  result.set("fails_at_meter", data(channel.compared.tone == Tone::bad));
   result.set("recorded", quantity::printable(channel.recorded.text));
   result.set("recorded_tone", class_of(channel.recorded.tone));
   result.set("path", path);
