@@ -89,6 +89,13 @@ class Reader {
                             .allowed = std::move(allowed)});
   }
 
+  // The place of the first that is there.
+  static FilePlace place_of(const toml::node* first, const toml::node* second,
+                            const toml::node& otherwise) {
+    const auto& node = first != nullptr ? *first : second != nullptr ? *second : otherwise;
+    return {.line = node.source().begin.line, .column = node.source().begin.column};
+  }
+
   // A number, or a text with a unit; the unit of the first that is met is the amount's.
   std::optional<double> amount(const toml::node& node, const std::string& key,
                                std::optional<quantity::Unit>& unit) {
@@ -173,11 +180,18 @@ class Reader {
              "key = \"channel.pack_voltage.average\", keys = [ ... ], or adjustment = true");
     }
     std::vector<std::vector<std::string>> settings;
+    ChoicesFile::Places places{.choice =
+                                   place_of(table["key"].node(), table["keys"].node(), table)};
     if (const auto* values = table["values"].as_array()) {
-      for (const auto& value : *values) read_option(value, choice, settings);
+      for (const auto& value : *values) {
+        read_option(value, choice, settings);
+        places.options.resize(settings.size(), place_of(&value, nullptr, value));
+      }
     } else if (const auto* range = table["values"].as_table()) {
       read_range(*range, choice, settings);
+      places.options.resize(settings.size(), place_of(range, nullptr, *range));
     }
+    file_.places.push_back(std::move(places));
     if (choice.options.empty() && diagnostics_.empty()) {
       report(table, "choice.values", "no values", "values = [ 1, 4, 16 ], or a range");
     }

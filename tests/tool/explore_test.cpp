@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // tamlo explore on the demo's choices; what it writes, read by budget; mistakes of a choices file.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
+
+#include <map>
 
 #include <nlohmann/json.hpp>
 
@@ -243,6 +246,18 @@ TEST(Explore, MistakesOfAChoicesFile) {
        "[\"none\"]\n[[choice]]\nname = "
        "\"b\"\nadjustment = true\nvalues = [\"zero\"]",
        "a second choice of an adjustment"},
+      // What the board does not have: with its place and the nearest word.
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"converter.mian.noise\"\nvalues = [\"1 LSB "
+       "rms\"]",
+       "c.toml:4:7: choice.key: found \"converter.mian.noise\"; allowed: a key of this board (did "
+       "you "
+       "mean converter.main.noise?)"},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"converter.main.reference\"\nvalues = "
+       "[\"internal\", \"precison\"]",
+       "c.toml:5:23: converter.main.reference: found \"precison\""},
+      {"format = 1\n[[choice]]\nname = \"a\"\nkey = \"channel.coolant_flow.average\"\nvalues = { "
+       "from = 0, to = 4 }",
+       "c.toml:5:10: channel.coolant_flow.average: found the integer 0"},
       {"format = 1\ncolour = 1\n[[choice]]\nname = \"a\"\nkey = \"k\"\nvalues = [1]", "colour"},
   };
   for (const auto& [text, says] : cases) {
@@ -251,6 +266,45 @@ TEST(Explore, MistakesOfAChoicesFile) {
     EXPECT_NE(result.errors.find(says), std::string::npos) << text << "\n" << result.errors;
   }
   EXPECT_EQ(tamlo({"explore", demo_board}).status, 2);
+}
+
+// A value that only another choice makes readable is no mistake.
+TEST(Explore, ValuesThatBelongTogetherAreTaken) {
+  const Folder folder;
+  const auto choices = folder.write("c.toml", R"(format = 1
+[[choice]]
+name = "architecture"
+key = "converter.main.architecture"
+values = ["sar", "delta sigma"]
+[[choice]]
+name = "data rate"
+key = "converter.main.data_rate"
+values = ["100 Sa/s"]
+)");
+  const auto result = tamlo({"explore", demo_board, choices, "--format", "json"});
+  EXPECT_LE(result.status, 1) << result.errors;
+}
+
+// Of what is folded another stands, at most one percent worse in every goal, and for itself.
+TEST(Explore, CandidatesThatAreAlikeAreFolded) {
+  const auto text = tamlo({"explore", demo_board, demo("choices.toml")}).output;
+  const auto json =
+      Json::parse(tamlo({"explore", demo_board, demo("choices.toml"), "--format", "json"}).output);
+  std::map<int, std::vector<double>> goals;
+  for (const auto& of : json["front"]) {
+    goals[of["number"]] = {of["amounts"][1]["value"], of["error"], of["latency"]};
+  }
+  std::size_t folded = 0;
+  for (const auto& of : json["front"]) {
+    const auto row = "\n" + fmt::format("{:>8}", of["number"].get<int>()) + "   ";
+    EXPECT_EQ(text.find(row) == std::string::npos, !of["like"].is_null()) << row;
+    if (of["like"].is_null()) continue;
+    ++folded;
+    for (std::size_t g = 0; g < 3; ++g) {
+      EXPECT_LE(goals.at(of["like"])[g], 1.01 * goals.at(of["number"])[g]);
+    }
+  }
+  EXPECT_GT(folded, 10U);
 }
 
 // The largest margin is the least error.

@@ -6,6 +6,7 @@
 
 #include "tamlo/explore/explore.hpp"
 #include "tamlo/export.hpp"
+#include "tamlo/io/diagnostics.hpp"
 
 /// Describes what explore may change, and what each value costs (docs/choices-file.md).
 namespace tamlo {
@@ -17,10 +18,22 @@ struct ChoicesFile {
   /// Settings of each choice and option: what is set of the board:
   /// "channel.pack_voltage.average=64".
   std::vector<std::vector<std::vector<std::string>>> settings{};
+  /// Places of each choice and of its options; options of a range stand where the range does.
+  struct Places {
+    FilePlace choice{};
+    std::vector<FilePlace> options{};
+  };
+  std::vector<Places> places{};
 };
 
 /// Throws BadInput with everything that is wrong.
 ChoicesFile load_choices(const std::string& path);
+
+/// Holds choices against the files of their board: every key is one that the board has or may have,
+/// and every value can be read there, alone or with an option of another choice; of more than 64
+/// values every so-many-th is read. Throws BadInput with everything that is wrong, at its place.
+void check_choices(const std::string& path, const ChoicesFile& file,
+                   const std::vector<std::string>& boards);
 
 /// All settings of a pick, in the order of the choices.
 std::vector<std::string> settings_of(const ChoicesFile& file, const explore::Pick& pick);

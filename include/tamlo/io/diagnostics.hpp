@@ -13,6 +13,12 @@
 namespace tamlo {
 namespace io TAMLO_API {
 
+/// Tells where something stands in its file, from 1.
+struct FilePlace {
+  std::size_t line = 0;
+  std::size_t column = 0;
+};
+
 /// One thing that is wrong in what the user wrote. Lines and columns count from 1, columns in
 /// characters; 0 means that the file as a whole is meant.
 struct Diagnostic {

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/io/diagnostics.hpp"
 #include "tamlo/meter/compare.hpp"
 
 namespace tamlo::model {
@@ -17,12 +18,6 @@ struct Meter;
 
 namespace tamlo {
 namespace io TAMLO_API {
-
-/// Tells where a reading of the meter stands in its file.
-struct FilePlace {
-  std::size_t line = 0;
-  std::size_t column = 0;
-};
 
 /// The readings of one channel of one unit, in the order of the file, and where each of them
 /// stands.

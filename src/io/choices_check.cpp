@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: Apache-2.0
+// What a choices file may name: keys that the board has or may have, and values that are read
+// there.
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "board_settings.hpp"
+#include "tamlo/io/board_file.hpp"
+#include "tamlo/io/choices_file.hpp"
+#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/model/detail/board_keys.hpp"
+
+namespace tamlo::io {
+namespace {
+
+constexpr std::size_t most_read = 64;    // options of a choice, evenly over them
+constexpr std::size_t most_pairs = 200;  // with options of other choices
+
+bool stands_within(std::string_view inner, std::string_view outer) {
+  return inner.starts_with(outer) && (inner.size() == outer.size() || inner[outer.size()] == '.');
+}
+
+class Checker {
+ public:
+  Checker(const std::string& path, const ChoicesFile& file, const std::vector<std::string>& boards)
+      : path_(path),
+        file_(file),
+        boards_(boards),
+        keys_(model::settable_keys(load_board(boards))) {}
+
+  void check() {
+    for (std::size_t i = 0; i < file_.space.choices.size(); ++i) {
+      if (!check_keys(i)) continue;
+      const auto count = file_.settings[i].size();
+      const auto step = std::max<std::size_t>(1, count / most_read);
+      for (std::size_t option = 0; option < count; option += step) check_option(i, option);
+    }
+    if (!diagnostics_.empty()) throw BadInput(std::move(diagnostics_));
+  }
+
+ private:
+  const std::string& path_;
+  const ChoicesFile& file_;
+  const std::vector<std::string>& boards_;
+  std::vector<std::string> keys_;
+  std::vector<Diagnostic> diagnostics_{};
+
+  void report(const FilePlace& at, std::string key, std::string found, std::string allowed) {
+    diagnostics_.push_back({.file = path_,
+                            .line = at.line,
+                            .column = at.column,
+                            .key = std::move(key),
+                            .found = std::move(found),
+                            .allowed = std::move(allowed)});
+  }
+
+  bool check_keys(std::size_t i) {
+    bool known = true;
+    for (const auto& key : file_.space.choices[i].keys) {
+      const bool found = std::ranges::any_of(keys_, [&](const auto& each) {
+        return stands_within(dotted(each), key) || stands_within(key, dotted(each));
+      });
+      if (found) continue;
+      known = false;
+      const auto near = nearest(key, keys_);
+      report(file_.places[i].choice, "choice.key", fmt::format("\"{}\"", key),
+             "a key of this board" + (near.empty() ? "; tamlo --keys BOARD lists them"
+                                                   : fmt::format(" (did you mean {}?)", near)));
+    }
+    return known;
+  }
+
+  // What cannot be read alone may yet belong to an option of another choice.
+  void check_option(std::size_t i, std::size_t option) {
+    const auto& own = file_.settings[i][option];
+    const auto wrong = problem(own);
+    if (!wrong) return;
+    std::size_t pairs = 0;
+    for (std::size_t other = 0; other < file_.settings.size(); ++other) {
+      for (const auto& with : file_.settings[other]) {
+        if (other == i || ++pairs > most_pairs) continue;
+        auto both = own;
+        both.insert(both.end(), with.begin(), with.end());
+        if (!problem(both)) return;
+      }
+    }
+    report(file_.places[i].options[option], wrong->key, wrong->found, wrong->allowed);
+  }
+
+  std::optional<Diagnostic> problem(const std::vector<std::string>& settings) const {
+    try {
+      load_board(boards_, settings);
+    } catch (const BadInput& error) {
+      return error.diagnostics.front();
+    }
+    return {};
+  }
+};
+
+}  // namespace
+
+void check_choices(const std::string& path, const ChoicesFile& file,
+                   const std::vector<std::string>& boards) {
+  Checker(path, file, boards).check();
+}
+
+}  // namespace tamlo::io
