@@ -31,8 +31,7 @@ std::vector<report::PageStep> path_of(const chain::Chain& chain) {
   std::vector<report::PageStep> path;
   for (std::size_t i = 0; i < std::min(low.steps.size(), high.steps.size()); ++i) {
     const auto value = [](const chain::Step& step) {
-      const auto text = quantity::significant(step.value, step.unit, 4);
-      return step.unit.symbol.empty() ? text : text + " " + step.unit.symbol;
+      return quantity::engineering(step.value, step.unit, 4);
     };
     path.push_back({low.steps[i].stage, value(low.steps[i]), value(high.steps[i])});
   }
