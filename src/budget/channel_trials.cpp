@@ -171,9 +171,9 @@ class ChannelModel {
     for (const auto& row : nominal_) units.rows.push_back(row.data());
     // What moves a parameter is added to its nominal, and the next to the sum.
     const auto row = [&](std::size_t s) {
-      auto& of = units.parameters[chain_.sources[s].parameter];
-      of.resize(math::draws_block);
-      return std::span(of).first(n);
+      auto& moved = units.parameters[chain_.sources[s].parameter];
+      moved.resize(math::draws_block);
+      return std::span(moved).first(n);
     };
     const auto before = [&](std::size_t s) {
       return std::span(units.rows[chain_.sources[s].parameter], n);

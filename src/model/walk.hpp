@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// How a board is gone through by the table of its keys, by what validates it and what lists them.
+// How the table of keys leads through a board, to validate it and to list its keys.
 #pragma once
 
 #include <algorithm>

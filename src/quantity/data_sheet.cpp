@@ -27,36 +27,36 @@ std::optional<Unit> prefixed(std::string_view prefix, const Unit& expected) {
 }
 
 // "ksps", "kS/s" and "kHz" are kSa/s.
-std::optional<Unit> rate(std::string_view behind) {
+std::optional<Unit> rate(std::string_view suffix) {
   for (const std::string_view end : {"sps", "SPS", "Sps", "S/s", "Hz", "samples/s"}) {
-    if (!behind.ends_with(end)) continue;
-    return find_unit(std::string(behind.substr(0, behind.size() - end.size())) + "Sa/s");
+    if (!suffix.ends_with(end)) continue;
+    return find_unit(std::string(suffix.substr(0, suffix.size() - end.size())) + "Sa/s");
   }
   return {};
 }
 
 }  // namespace
 
-std::optional<Spelled> data_sheet_value(std::string_view number, std::string_view behind,
+std::optional<Spelled> data_sheet_value(std::string_view number, std::string_view suffix,
                                         const Unit& expected) {
   const auto with = [&](std::optional<Unit> unit) -> std::optional<Spelled> {
     if (!unit || unit->dimension != expected.dimension) return {};
     return Spelled{.number = std::string(number), .unit = *std::move(unit)};
   };
-  if (expected.dimension == unit("bit").dimension && behind.empty()) return with(expected);
+  if (expected.dimension == unit("bit").dimension && suffix.empty()) return with(expected);
   if (expected.dimension == unit("Sa/s").dimension) {
-    if (auto meant = with(rate(behind))) return meant;
+    if (auto meant = with(rate(suffix))) return meant;
   }
-  if (expected.dimension == unit("ohm").dimension && behind.ends_with("ohms")) {
-    return with(find_unit(behind.substr(0, behind.size() - 1)));
+  if (expected.dimension == unit("ohm").dimension && suffix.ends_with("ohms")) {
+    return with(find_unit(suffix.substr(0, suffix.size() - 1)));
   }
   // Coulombs are not meant where a temperature is.
-  if (expected.dimension == unit("K").dimension && behind == "C") return with(unit("degC"));
-  if (const auto whole = prefixed(behind, expected)) return with(whole);
+  if (expected.dimension == unit("K").dimension && suffix == "C") return with(unit("degC"));
+  if (const auto whole = prefixed(suffix, expected)) return with(whole);
   // "4k7" and "2M2", with the unit behind it or without.
-  const auto digits = std::ranges::find_if(behind, is_digit);
-  const auto prefix = behind.substr(0, static_cast<std::size_t>(digits - behind.begin()));
-  auto decimals = behind.substr(prefix.size());
+  const auto digits = std::ranges::find_if(suffix, is_digit);
+  const auto prefix = suffix.substr(0, static_cast<std::size_t>(digits - suffix.begin()));
+  auto decimals = suffix.substr(prefix.size());
   const auto end = std::ranges::find_if_not(decimals, is_digit);
   auto rest = decimals.substr(static_cast<std::size_t>(end - decimals.begin()));
   decimals.remove_suffix(rest.size());

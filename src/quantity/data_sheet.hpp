@@ -19,7 +19,7 @@ struct Spelled {
 /// Reads a number and what stands behind it, of a place that expects `expected`: "68k", "4k7" and
 /// "100R" of a prefix alone, "ksps" and "kHz" for kSa/s, "12" for 12 bit, "ohms". Nothing where it
 /// is none of these.
-std::optional<Spelled> data_sheet_value(std::string_view number, std::string_view behind,
+std::optional<Spelled> data_sheet_value(std::string_view number, std::string_view suffix,
                                         const Unit& expected);
 
 /// Length of what joins the ends of a range at the head of `text`: "..", "to", "–", a minus with a

@@ -153,8 +153,8 @@ class Reader : private NotationCursor {
   bool unsigned_limit_ahead() {
     const auto length = number_length(text_.substr(at_));
     if (length == 0 || text_[at_] == '+' || text_[at_] == '-') return false;
-    const auto behind = std::min(text_.find_first_not_of(' ', at_ + length), text_.size());
-    const auto unit = text_.substr(behind);
+    const auto unit_at = std::min(text_.find_first_not_of(' ', at_ + length), text_.size());
+    const auto unit = text_.substr(unit_at);
     const bool ratio = unit.starts_with('%') || unit.starts_with("ppm") || unit.starts_with("ppb");
     const bool limits = expected_.meant == Meant::limits;
     if (!ratio && !limits) return false;

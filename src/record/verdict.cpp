@@ -67,11 +67,11 @@ std::optional<std::vector<std::int64_t>> non_monotonic_codes(std::span<const dou
   const auto middle = static_cast<double>(head.size() - 1) / 2.0;
   codes.add(head);
   for (std::size_t i = 0; i < head.size(); ++i) {
-    auto& of = places[std::llround(head[i])];
+    auto& sums = places[std::llround(head[i])];
     const double place = static_cast<double>(i) - middle;
-    of.sum += place;
-    of.squares += place * place;
-    of.count += 1.0;
+    sums.sum += place;
+    sums.squares += place * place;
+    sums.count += 1.0;
     cross += place * (head[i] - codes.mean());
     along += place * place;
   }

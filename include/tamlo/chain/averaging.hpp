@@ -14,7 +14,7 @@ namespace chain TAMLO_API {
 ///
 ///     u_sys^2 = sum_{k>=1} exp(-4 pi^2 k^2 sigma^2) / (2 (pi k)^2)
 ///
-/// 1/12 at sigma = 0; under 1e-9 from sigma = 0.75 on. Accurate to 1e-15 for every sigma >= 0.
+/// 1/12 at sigma = 0; under 1e-9 from sigma = 0.75 on. Accurate to 1e-15 for all sigma >= 0.
 /// Source: the Fourier series of the quantiser's sawtooth (Widrow and Kollar, 2008, ch. 4).
 double systematic_quantisation_variance(double sigma);
 

@@ -30,7 +30,7 @@ struct CodeFiles {
 /// number of a decimal place.
 CodeFiles c_code(const Plan& plan, const CodeOptions& options);
 
-/// Describes what the plain formula reads, in counts, for every `stride`-th register value that the
+/// Describes what the plain formula reads, in counts, for each `stride`-th register value that the
 /// arithmetic covers: every one, up to 65536 of them.
 struct ExpectedReadings {
   std::int64_t first = 0, stride = 1;

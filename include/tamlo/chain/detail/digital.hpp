@@ -36,8 +36,8 @@ struct DigitalStage {
 struct Digital {
   double rate = 0.0;  ///< of the conversions
   std::vector<DigitalStage> stages{};
-  /// Answer of the stages to a single 1, computed once for all that ask; whoever changes the stages
-  /// takes it away.
+  /// Answer of the stages to a single 1, computed once for all that ask; it goes when the stages
+  /// change.
   std::shared_ptr<const std::vector<double>> answer{};
 };
 
