@@ -14,7 +14,7 @@
 namespace tamlo::io {
 namespace {
 
-constexpr std::size_t most_read = 64;    // options of a choice, evenly over them
+constexpr std::size_t most_read = 16;    // options of a choice, evenly over them
 constexpr std::size_t most_pairs = 200;  // with options of other choices
 
 bool stands_within(std::string_view inner, std::string_view outer) {

@@ -361,7 +361,7 @@ name = "bottom"
 key = "channel.pack_voltage.frontend[0].divider.bottom"
 values = { series = "E192", from = "10 kohm", to = "1 Mohm" }
 )");
-  const auto ended = run("/usr/bin/timeout", {"-s", "INT", "0.3", TAMLO_TOOL, "explore", demo_board,
+  const auto ended = run("/usr/bin/timeout", {"-s", "INT", "1.5", TAMLO_TOOL, "explore", demo_board,
                                               many, "--channel", "pack_voltage"});
   EXPECT_EQ(ended.status, 124) << ended.errors;
   EXPECT_NE(ended.output.find("ended early: what follows is of the"), std::string::npos)

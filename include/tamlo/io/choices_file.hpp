@@ -30,7 +30,7 @@ struct ChoicesFile {
 ChoicesFile load_choices(const std::string& path);
 
 /// Holds choices against the files of their board: every key is one that the board has or may have,
-/// and every value can be read there, alone or with an option of another choice; of more than 64
+/// and every value can be read there, alone or with an option of another choice; of more than 16
 /// values every so-many-th is read. Throws BadInput with everything that is wrong, at its place.
 void check_choices(const std::string& path, const ChoicesFile& file,
                    const std::vector<std::string>& boards);
