@@ -27,6 +27,8 @@ Chain Builder::finish() {
   add_firmware();
   add_relations();
   check_response();
+  auto& answer = chain_.firmware.digital.answer;
+  if (answer && answer->size() > longest_kept) answer = nullptr;
   return std::move(chain_);
 }
 

@@ -302,8 +302,7 @@ int readings_to_settle(const Digital& digital, double band) {
   std::size_t settled = 1;
   for (std::size_t i = 0; i < h.size(); ++i) {
     step += h[i];
-    // What is just within the band is settled, however its digits were rounded.
-    if (std::abs(1.0 - step) > band * (1.0 + 1e-9)) settled = i + 2;
+    if (!has_settled(1.0 - step, band)) settled = i + 2;
   }
   return static_cast<int>((settled + stride - 1) / stride);
 }

@@ -76,8 +76,7 @@ class Settles {
         // Where no rate is known the low-passes do not count.
         lowpasses_(digital_.rate > 0.0 ? chain.path.time_constants : std::vector<double>{}),
         rate_(digital_.rate > 0.0 ? digital_.rate : 1.0),
-        band_(target_band(chain) *
-              (1.0 + 1e-9)),  // a step that is just within the target has settled
+        band_(target_band(chain)),
         analog_(digital_.rate > 0.0 ? dynamics.analog_settling * rate_ : 0.0),
         to_target_(dynamics.series.to_target) {
     // 1e-13 of a low-pass is left after 30 time constants, of several in series a little later.
@@ -118,7 +117,7 @@ class Settles {
       const double since = i > lost ? (i - lost) / rate_ : -1.0;
       if (!state.push(lowpasses_.after_step(since))) continue;
       ++readings;
-      if (std::abs(1.0 - state.value()) > band_) settled = readings + 1;
+      if (!has_settled(1.0 - state.value(), band_)) settled = readings + 1;
     }
     return settled;
   }
@@ -139,7 +138,7 @@ class Settles {
       for (std::size_t i = 1; i <= std::min(late_, since); ++i) {
         if (since - i < answer_.size()) left += answer_[since - i] * owed[i - 1];
       }
-      if (std::abs(left) > band_) return static_cast<int>(reading) + 1;
+      if (!has_settled(left, band_)) return static_cast<int>(reading) + 1;
     }
     return 1;
   }

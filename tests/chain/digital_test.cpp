@@ -188,6 +188,25 @@ TEST(Digital, FiguresAreThoseOfTheRunningFilter) {
   }
 }
 
+// What a board keeps of its filters has a bound: a longer answer is computed again where it is
+// asked for, and is the same.
+TEST(Digital, AChainKeepsShortAnswersAlone) {
+  auto board = testing::pack_voltage();
+  auto& channel = board.channels.front();
+  channel.average = {};
+  for (const double weight : {0.01, 1e-4}) {
+    channel.filter = {model::Exponential{.weight = weight}};
+    const auto chain = build(board, "x");
+    const auto& digital = chain.firmware.digital;
+    const auto answer = impulse_response(digital);
+    EXPECT_EQ(digital.answer != nullptr, answer.size() <= longest_kept) << answer.size();
+    EXPECT_EQ(digital.answer != nullptr, weight == 0.01);
+    auto again = digital;
+    again.answer = nullptr;
+    EXPECT_EQ(impulse_response(again), answer);
+  }
+}
+
 TEST(Digital, MediansPassStepsWholeAndDropSpikes) {
   const auto digital = prepare({Median{5}}, 0.0);
   DigitalState state(digital);

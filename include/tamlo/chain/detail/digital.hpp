@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cmath>
 #include <memory>
 #include <string>
 #include <utility>
@@ -36,8 +37,8 @@ struct DigitalStage {
 struct Digital {
   double rate = 0.0;  ///< of the conversions
   std::vector<DigitalStage> stages{};
-  /// Answer of the stages to a single 1, computed once for all that ask; it goes when the stages
-  /// change.
+  /// Answer of the stages to a single 1, computed once for all that ask while a chain is built; the
+  /// chain keeps it where it has at most `longest_kept` values. It goes when the stages change.
   std::shared_ptr<const std::vector<double>> answer{};
 };
 
@@ -49,6 +50,9 @@ Digital prepare(const std::vector<model::DigitalStage>& stages, double rate);
 /// Most of lengths of medians times conversions that are remembered: beside other stages a median
 /// is run conversion by conversion.
 inline constexpr double median_work = 1e5;
+
+/// Values of an answer that are kept: 0.5 MB for each channel of a board.
+inline constexpr std::size_t longest_kept = std::size_t{1} << 16;
 
 int decimation(const Digital& digital);      ///< conversions that make one reading
 double output_rate(const Digital& digital);  ///< readings a second
@@ -77,6 +81,10 @@ double noise_gain(const Digital& digital, double correlation = 0.0);
 /// Variance of the median of `length` (odd) independent standard normal values (David and Nagaraja,
 /// 2003, eq. 2.1.6, integrated to 1e-9).
 double median_variance(int length);
+
+/// Says whether what is left of a step is within the band: what is just within is, however its
+/// digits were rounded.
+inline bool has_settled(double left, double band) { return std::abs(left) <= band * (1.0 + 1e-9); }
 
 /// Readings until a step, that came right after one, has settled for good to within `band` of its
 /// height; 1 is "the next". It is also how many readings a fresh start needs until one is valid.
