@@ -165,8 +165,8 @@ Json form_of(const Key& key) {
     case KeyForm::entries:
       return {{"type", "object"}, {"additionalProperties", inner()}};
     default:
-      // Bits have one unit alone, so that a bare number is read.
-      if (key.symbol == "bit") return {{"type", {"string", "integer"}}};
+      if (const auto unit = quantity::find_unit(key.symbol); unit && quantity::has_one_unit(*unit))
+        return {{"type", {"string", "integer"}}};
       return {{"type", "string"}};
   }
 }

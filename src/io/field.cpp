@@ -119,8 +119,7 @@ std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
   // A bare number where there is one unit alone.
   const auto* node = table_->get(key);
   const auto* whole = node != nullptr ? node->as_integer() : nullptr;
-  if (whole != nullptr && expected.unit &&
-      expected.unit->dimension == quantity::unit("bit").dimension) {
+  if (whole != nullptr && expected.unit && quantity::has_one_unit(*expected.unit)) {
     find(key);
     return quantity::parse_value(std::to_string(whole->get()), expected);
   }

@@ -43,7 +43,7 @@ std::optional<Spelled> data_sheet_value(std::string_view number, std::string_vie
     if (!unit || unit->dimension != expected.dimension) return {};
     return Spelled{.number = std::string(number), .unit = *std::move(unit)};
   };
-  if (expected.dimension == unit("bit").dimension && suffix.empty()) return with(expected);
+  if (has_one_unit(expected) && suffix.empty()) return with(expected);
   if (expected.dimension == unit("Sa/s").dimension) {
     if (auto meant = with(rate(suffix))) return meant;
   }
@@ -52,6 +52,8 @@ std::optional<Spelled> data_sheet_value(std::string_view number, std::string_vie
   }
   // Coulombs are not meant where a temperature is.
   if (expected.dimension == unit("K").dimension && suffix == "C") return with(unit("degC"));
+  // "5 m" of a time may be minutes.
+  if (expected.dimension == unit("s").dimension) return {};
   if (const auto whole = prefixed(suffix, expected)) return with(whole);
   // "4k7" and "2M2", with the unit behind it or without.
   const auto digits = std::ranges::find_if(suffix, is_digit);
@@ -82,7 +84,8 @@ std::size_t joint_length(std::string_view text, bool behind_digit) {
 std::optional<std::string_view> peak_to_peak_unit(std::string_view unit) {
   for (const std::string_view end : {" p-p", " pp", "p-p", "pp"}) {
     if (unit.size() > end.size() && unit.ends_with(end)) {
-      return unit.substr(0, unit.size() - end.size());
+      const auto rest = unit.substr(0, unit.size() - end.size());
+      return find_unit(rest) ? std::optional(rest) : std::nullopt;
     }
   }
   return {};

@@ -42,13 +42,18 @@ class Reader : private NotationCursor {
       const auto unit_at = at_;
       const auto unit_text = take_unit_text();
       const auto of_peaks = peak_to_peak_unit(unit_text);
-      if (of_peaks || take_word("rms")) {
-        return noise(number, of_peaks.value_or(unit_text), of_peaks.has_value(), start, unit_at);
-      }
-      if (expected_.meant == Meant::noise) {
-        const auto size = std::string(number) + " " + std::string(unit_text);
-        at_ = start;
-        fail(at_, fmt::format("\"{0} rms\" or \"{0} pp\": both may be meant", size));
+      const bool rms = !of_peaks && take_word("rms");
+      if (of_peaks || rms || expected_.meant == Meant::noise) {
+        auto limit = noise(number, of_peaks.value_or(unit_text), start, unit_at);
+        if (of_peaks) limit.size /= peak_to_peak_sigmas;
+        if (!of_peaks && !rms) {
+          at_ = start;
+          fail(at_, fmt::format("\"{0} {1} rms\" or \"{0} {1} pp\": both may be meant", number,
+                                unit_text));
+        }
+        if (!take_word("typ")) take_word("max");
+        expect_end("nothing after noise");
+        return {.nominal = {}, .unit = {}, .limits = {limit}};
       }
       take_nominal(result, number, unit_text, start, unit_at);
     }
@@ -131,16 +136,13 @@ class Reader : private NotationCursor {
     take_word("typ");
   }
 
-  // A whole value: "0.6 LSB rms", "33 uVpp".
-  Value noise(std::string_view number, std::string_view unit_text, bool of_peaks, std::size_t start,
-              std::size_t unit_at) {
-    Limit noise{.distribution = Distribution::normal, .noise = true};
-    resolve(noise, unit_text, unit_at);
-    require_basis(noise, unit_at);
-    noise.size = positive(number, noise.unit, start) / (of_peaks ? peak_to_peak_sigmas : 1.0);
-    if (!take_word("typ")) take_word("max");
-    expect_end("nothing after noise");
-    return {.nominal = {}, .unit = {}, .limits = {noise}};
+  Limit noise(std::string_view number, std::string_view unit_text, std::size_t start,
+              std::size_t unit_at) const {
+    Limit result{.distribution = Distribution::normal, .noise = true};
+    resolve(result, unit_text, unit_at);
+    require_basis(result, unit_at);
+    result.size = positive(number, result.unit, start);
+    return result;
   }
 
   // Of a place of limits: whether its text is that of noise.
@@ -260,22 +262,24 @@ class Reader : private NotationCursor {
 
   void take_part(Limit& limit, std::size_t unit_at) {
     skip_spaces();
+    const auto part = part_ahead(unit_at);
+    if (!part) fail(at_, "span, range or reading after \"of\"");
+    if (limit.basis != Basis::relative) fail(unit_at, "%, ppm or ppb before \"of\"");
+    limit.basis = *part;
+  }
+
+  std::optional<Basis> part_ahead(std::size_t unit_at) {
     for (const auto& part : parts) {
-      if (!take_word(part.text)) continue;
-      if (limit.basis != Basis::relative) fail(unit_at, "%, ppm or ppb before \"of\"");
-      limit.basis = part.basis;
-      return;
+      if (take_word(part.text)) return part.basis;
     }
     for (const auto words : full_scale) {
       if (!take_word(words)) continue;
-      if (limit.basis != Basis::relative) fail(unit_at, "%, ppm or ppb before \"of\"");
-      limit.basis = allows(Basis::range) ? Basis::range : Basis::span;
       if (allows(Basis::range) && allows(Basis::span)) {
         fail(unit_at, "\"of span\" or \"of range\": full scale may be either");
       }
-      return;
+      return allows(Basis::range) ? Basis::range : Basis::span;
     }
-    fail(at_, "span, range or reading after \"of\"");
+    return {};
   }
 
   bool allows(Basis basis) const {

@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include "notation_words.hpp"
+#include "tamlo/names.hpp"
 
 namespace tamlo::quantity {
 namespace {
@@ -12,6 +13,11 @@ std::string with_similar(std::string advice, std::string_view found) {
   const auto near = similar_unit(found);
   if (near.empty() || near == found) return advice;
   return advice + fmt::format(" (did you mean {}? capitals count)", near);
+}
+
+// Of an absolute limit the unit of the place is said.
+std::string_view in_words(Basis basis) {
+  return name_in({"", "%, ppm", "LSB", "digits", "% of span", "% of range"}, basis);
 }
 
 }  // namespace
@@ -28,26 +34,9 @@ std::string unit_advice(std::string_view found, const Unit& expected) {
 std::string limit_advice(std::string_view found, const Expected& expected) {
   std::vector<std::string> kinds;
   for (const auto basis : expected.bases) {
-    switch (basis) {
-      case Basis::absolute:
-        kinds.push_back(expected.unit ? expected.unit->symbol : "V");
-        break;
-      case Basis::relative:
-        kinds.emplace_back("%, ppm");
-        break;
-      case Basis::code:
-        kinds.emplace_back("LSB");
-        break;
-      case Basis::digit:
-        kinds.emplace_back("digits");
-        break;
-      case Basis::span:
-        kinds.emplace_back("% of span");
-        break;
-      case Basis::range:
-        kinds.emplace_back("% of range");
-        break;
-    }
+    const bool absolute = basis == Basis::absolute;
+    const auto own = expected.unit ? expected.unit->symbol : "V";
+    kinds.push_back(absolute ? own : std::string(in_words(basis)));
   }
   std::erase(kinds, "");
   return with_similar(

@@ -90,6 +90,7 @@ class NotationCursor {
     skip_spaces();
     if (at_ != text_.size()) fail(at_, std::move(allowed));
   }
+
   std::string_view take_number(const std::string& sample) {
     const auto length = number_length(text_.substr(at_));
     if (length == 0) fail(at_, "a number, as in \"" + sample + "\"");

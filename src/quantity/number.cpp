@@ -141,22 +141,22 @@ std::string csv_quoted(std::string_view text) {
 
 std::size_t number_length(std::string_view text) {
   std::size_t at = 0;
-  const auto value_here = [&](std::size_t i) { return i < text.size() ? text[i] : '\0'; };
+  const auto char_at = [&](std::size_t i) { return i < text.size() ? text[i] : '\0'; };
   const auto digits = [&] {
     const auto from = at;
-    while (digit(value_here(at))) ++at;
+    while (digit(char_at(at))) ++at;
     return at - from;
   };
-  if (value_here(at) == '-' || (value_here(at) == '+' && value_here(at + 1) != '-')) ++at;
+  if (char_at(at) == '-' || (char_at(at) == '+' && char_at(at + 1) != '-')) ++at;
   auto count = digits();
-  if (value_here(at) == '.' && value_here(at + 1) != '.') {
+  if (char_at(at) == '.' && char_at(at + 1) != '.') {
     ++at;
     count += digits();
   }
   if (count == 0) return 0;
-  if (value_here(at) == 'e' || value_here(at) == 'E') {
+  if (char_at(at) == 'e' || char_at(at) == 'E') {
     const auto before = at++;
-    if (value_here(at) == '-' || value_here(at) == '+') ++at;
+    if (char_at(at) == '-' || char_at(at) == '+') ++at;
     if (digits() == 0) at = before;
   }
   return at;

@@ -184,6 +184,8 @@ Unit unit(std::string_view text) {
   return *std::move(found);
 }
 
+bool has_one_unit(const Unit& own) { return own.dimension == unit("bit").dimension; }
+
 Unit difference_unit(const Unit& own) {
   if (own.offset == 0.0) return own;
   return unit("K");

@@ -88,6 +88,9 @@ TEST(DataSheet, EachFormHasOneMeaning) {
       {value, "100 samples/s", "Sa/s", "100 Sa/s"},
       {value, "1 k", "Sa/s", "1 kSa/s"},
       {value, "1 kSa/s", "Hz", nullptr},
+      {value, "5 m", "V", "5 mV"},
+      {value, "5 m", "s", nullptr},  // milliseconds or minutes
+      {value, "10 Vpp", "A", nullptr},
       {limits, "2 LSB", "V", "±2 LSB"},
       {limits, "±2 LSB max", "V", "±2 LSB"},
       {limits, "2 LSB max", "V", "±2 LSB"},
@@ -103,6 +106,8 @@ TEST(DataSheet, EachFormHasOneMeaning) {
       {noise, "33 uV pp", "V", "5 uV rms"},
       {noise, "33 uV", "V", nullptr},
       {noise, "0.5 LSB", "V", nullptr},
+      {noise, "33 Hz", "V", nullptr},
+      {noise, "5", "V", nullptr},
       {target, "0.5 % of span", "V", "±0.5 % of span"},
       {target, "0.5% of full scale", "V", "±0.5 % of span"},
       {target, "0.5 % of FS", "V", "±0.5 % of span"},

@@ -71,7 +71,10 @@ Unit label_unit(std::string_view label);
 /// The unit that is known to exist; for constants in code. Asserts that it does.
 Unit unit(std::string_view text);
 
-/// The unit of a difference of two values in `of`: K for degC and degF, else the same.
+/// Says whether values of this dimension have one unit alone, as bits have: a bare number means it.
+bool has_one_unit(const Unit& unit);
+
+/// The unit of a difference of two values in `unit`: K for degC and degF, else the same.
 Unit difference_unit(const Unit& unit);
 
 /// The known spelling nearest to `text` in letters alone ("Kohm" -> "kohm"), or empty.
