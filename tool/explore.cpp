@@ -61,7 +61,7 @@ int run_explore(const ExploreArguments& arguments) {
     refuse("CHOICES.toml", "no such file behind the board", "a choices file, or --solve");
   auto choices = io::load_choices(arguments.data);
   const auto board = io::load_board(arguments.boards);
-  io::check_choices(arguments.data, choices, arguments.boards);
+  io::check_choices(arguments.data, choices, board, arguments.boards);
   auto identity = io::texts_behind(all_files);
   for (const auto& chain : chains_of(board, arguments)) {
     choices.space.channels.push_back(chain.channel.name);

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <functional>
 #include <numeric>
 
@@ -16,7 +17,7 @@ namespace {
 // For each candidate of the front the place of one that stands for it, its own where it stands for
 // itself: those that stand for most come first.
 std::vector<std::size_t> folded(const Space& space, const std::vector<Candidate>& front) {
-  constexpr double alike = 1.01;
+  constexpr double alike = 0.01;
   constexpr std::size_t most = 4000;  // each is held against each
   const auto goals = space.goals.size();
   std::vector<double> figures;
@@ -25,23 +26,24 @@ std::vector<std::size_t> folded(const Space& space, const std::vector<Candidate>
   }
   const auto stands_for = [&](std::size_t one, std::size_t other) {
     for (std::size_t g = 0; g < goals; ++g) {
-      if (figures[one * goals + g] > alike * figures[other * goals + g]) return false;
+      const double figure = figures[other * goals + g];
+      if (figures[one * goals + g] > figure + alike * std::abs(figure)) return false;
     }
     return true;
   };
-  std::vector<std::size_t> count(front.size()), order(front.size()), result(front.size());
+  std::vector<std::size_t> result(front.size()), count(front.size());
   std::iota(result.begin(), result.end(), std::size_t{0});
   if (front.size() > most) return result;
   for (std::size_t i = 0; i < front.size(); ++i) {
-    order[i] = i;
     for (std::size_t j = 0; j < front.size(); ++j) count[i] += stands_for(i, j) ? 1 : 0;
   }
+  auto order = result;
   std::ranges::stable_sort(order, std::greater<>(), [&](std::size_t i) { return count[i]; });
   std::vector<bool> done(front.size());
   for (const auto i : order) {
     if (done[i]) continue;
     for (std::size_t j = 0; j < front.size(); ++j) {
-      if (done[j] || !(i == j || stands_for(i, j))) continue;
+      if (done[j] || !stands_for(i, j)) continue;
       done[j] = true;
       result[j] = i;
     }

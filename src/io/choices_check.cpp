@@ -23,11 +23,11 @@ bool stands_within(std::string_view inner, std::string_view outer) {
 
 class Checker {
  public:
-  Checker(const std::string& path, const ChoicesFile& file, const std::vector<std::string>& boards)
-      : path_(path),
-        file_(file),
-        boards_(boards),
-        keys_(model::settable_keys(load_board(boards))) {}
+  Checker(const std::string& path, const ChoicesFile& file, const model::Board& board,
+          const std::vector<std::string>& boards)
+      : path_(path), file_(file), boards_(boards) {
+    for (const auto& key : model::settable_keys(board)) keys_.emplace_back(dotted(key), key);
+  }
 
   void check() {
     for (std::size_t i = 0; i < file_.space.choices.size(); ++i) {
@@ -43,7 +43,7 @@ class Checker {
   const std::string& path_;
   const ChoicesFile& file_;
   const std::vector<std::string>& boards_;
-  std::vector<std::string> keys_;
+  std::vector<std::pair<std::string, std::string>> keys_{};  // dotted, and as they are shown
   std::vector<Diagnostic> diagnostics_{};
 
   void report(const FilePlace& at, std::string key, std::string found, std::string allowed) {
@@ -59,11 +59,13 @@ class Checker {
     bool known = true;
     for (const auto& key : file_.space.choices[i].keys) {
       const bool found = std::ranges::any_of(keys_, [&](const auto& each) {
-        return stands_within(dotted(each), key) || stands_within(key, dotted(each));
+        return stands_within(each.first, key) || stands_within(key, each.first);
       });
       if (found) continue;
       known = false;
-      const auto near = nearest(key, keys_);
+      std::vector<std::string> shown;
+      for (const auto& each : keys_) shown.push_back(each.second);
+      const auto near = nearest(key, shown);
       report(file_.places[i].choice, "choice.key", fmt::format("\"{}\"", key),
              "a key of this board" + (near.empty() ? "; tamlo --keys BOARD lists them"
                                                    : fmt::format(" (did you mean {}?)", near)));
@@ -100,9 +102,9 @@ class Checker {
 
 }  // namespace
 
-void check_choices(const std::string& path, const ChoicesFile& file,
+void check_choices(const std::string& path, const ChoicesFile& file, const model::Board& board,
                    const std::vector<std::string>& boards) {
-  Checker(path, file, boards).check();
+  Checker(path, file, board, boards).check();
 }
 
 }  // namespace tamlo::io

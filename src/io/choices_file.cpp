@@ -89,10 +89,7 @@ class Reader {
                             .allowed = std::move(allowed)});
   }
 
-  // The place of the first that is there.
-  static FilePlace place_of(const toml::node* first, const toml::node* second,
-                            const toml::node& otherwise) {
-    const auto& node = first != nullptr ? *first : second != nullptr ? *second : otherwise;
+  static FilePlace place_of(const toml::node& node) {
     return {.line = node.source().begin.line, .column = node.source().begin.column};
   }
 
@@ -180,16 +177,18 @@ class Reader {
              "key = \"channel.pack_voltage.average\", keys = [ ... ], or adjustment = true");
     }
     std::vector<std::vector<std::string>> settings;
-    ChoicesFile::Places places{.choice =
-                                   place_of(table["key"].node(), table["keys"].node(), table)};
+    ChoicesFile::Places places{.choice = place_of(table)};
+    for (const auto* key : {table.get("key"), table.get("keys")}) {
+      if (key != nullptr) places.choice = place_of(*key);
+    }
     if (const auto* values = table["values"].as_array()) {
       for (const auto& value : *values) {
         read_option(value, choice, settings);
-        places.options.resize(settings.size(), place_of(&value, nullptr, value));
+        places.options.resize(settings.size(), place_of(value));
       }
     } else if (const auto* range = table["values"].as_table()) {
       read_range(*range, choice, settings);
-      places.options.resize(settings.size(), place_of(range, nullptr, *range));
+      places.options.resize(settings.size(), place_of(*range));
     }
     file_.places.push_back(std::move(places));
     if (choice.options.empty() && diagnostics_.empty()) {

@@ -29,10 +29,10 @@ struct ChoicesFile {
 /// Throws BadInput with everything that is wrong.
 ChoicesFile load_choices(const std::string& path);
 
-/// Holds choices against the files of their board: every key is one that the board has or may have,
-/// and every value can be read there, alone or with an option of another choice; of more than 16
-/// values every so-many-th is read. Throws BadInput with everything that is wrong, at its place.
-void check_choices(const std::string& path, const ChoicesFile& file,
+/// Holds choices against their board and its files: every key is one that the board has or may
+/// have, and every value can be read there, alone or with an option of another choice; of more than
+/// 16 values every so-many-th is read. Throws BadInput with everything that is wrong, at its place.
+void check_choices(const std::string& path, const ChoicesFile& file, const model::Board& board,
                    const std::vector<std::string>& boards);
 
 /// All settings of a pick, in the order of the choices.
