@@ -30,11 +30,9 @@ struct ReadingsColumn {
 class Parser {
  public:
   Parser(std::string path, const model::Board& board, const ReadingsForm& form)
-      : path_(std::move(path)), board_(board), form_(form), headings_(form.columns) {
+      : path_(std::move(path)), board_(board), channel_(form.channel), headings_(form.columns) {
     result_.path = path_;
-    if (form_.channel.empty() && board_.channels.size() == 1) {
-      form_.channel = board_.channels.front().name;
-    }
+    if (channel_.empty() && board_.channels.size() == 1) channel_ = board_.channels.front().name;
   }
 
   ReadingsFile parse(std::string_view text) {
@@ -63,9 +61,10 @@ class Parser {
  private:
   std::string path_;
   const model::Board& board_;
-  ReadingsForm form_;
+  std::string channel_;  // of rows that name none
   ReadingsHeadings headings_;
   BenchTable table_;
+  char mark_ = '\0';  // of decimals, once one was seen
   std::size_t line_ = 0;
   std::vector<ReadingsColumn> columns_;
   std::vector<Diagnostic> diagnostics_;
@@ -81,14 +80,25 @@ class Parser {
                             .allowed = std::move(allowed)});
   }
 
-  std::vector<Cell> with_points(std::vector<Cell> cells) const {
+  std::vector<Cell> with_points(std::vector<Cell> cells) {
     for (std::size_t i = 0; i < std::min(cells.size(), columns_.size()); ++i) {
       const auto& role = columns_[i].role;
-      if (ReadingsHeadings::has_unit(role) || role == "code" || role == "meter_range" ||
-          role == "time")
+      const bool number = ReadingsHeadings::has_unit(role) || role == "code";
+      if (number && table_.separator != ',') check_mark(cells[i], role);
+      if (number || role == "meter_range" || role == "time")
         cells[i].text = with_point(cells[i].text, table_.separator);
     }
     return cells;
+  }
+
+  // Where commas may be decimal, a file has one mark of decimals: another would be of thousands.
+  void check_mark(const Cell& cell, const std::string& role) {
+    const auto at = cell.text.find_first_of(".,");
+    if (at == std::string::npos) return;
+    if (mark_ == '\0') mark_ = cell.text[at];
+    if (cell.text[at] == mark_) return;
+    report(cell.column, role, fmt::format("\"{}\"", cell.text),
+           fmt::format("decimals by '{}', as before it", mark_));
   }
 
   void header(const std::vector<Cell>& cells) {
@@ -101,7 +111,7 @@ class Parser {
       for (const auto& cell : cells) names.push_back(headings_.of(cell).name);
       return fmt::format("among {}", fmt::join(names, ", "));
     };
-    if (!has("channel") && model::find(board_.channels, form_.channel) == nullptr) {
+    if (!has("channel") && model::find(board_.channels, channel_) == nullptr) {
       report(1, "header", fmt::format("no column \"channel\" {}", among_them()),
              "a header such as: channel, meter [V], reading [V]; or --channel NAME for all rows");
     }
@@ -291,7 +301,7 @@ class Parser {
 
   const chain::Chain* channel(const std::vector<Cell>& cells) {
     const auto at = std::ranges::find(columns_, "channel", &ReadingsColumn::role);
-    if (at == columns_.end()) return chain_of(form_.channel);
+    if (at == columns_.end()) return chain_of(channel_);
     const auto& cell = cells[static_cast<std::size_t>(at - columns_.begin())];
     if (model::find(board_.channels, cell.text) != nullptr) return chain_of(cell.text);
     std::vector<std::string> known;

@@ -81,6 +81,9 @@ TEST(ReadingsFile, TablesThatAreNotWholeAreRefused) {
       {"meter [V];reading [V]\n1.012,01;12\n", {.channel = "pack_voltage"}, ":2:1: meter"},
       {"meter [V];reading [V]\n1,012,01;12\n", {.channel = "pack_voltage"}, ":2:1: meter"},
       {"meter [V];reading [V]\n12,01;12;7\n", {.channel = "pack_voltage"}, "3 cells"},
+      {"meter [mV];reading [V]\n12.5;12\n1,234;12\n",
+       {.channel = "pack_voltage"},
+       ":3:1: meter: found \"1,234\"; allowed: decimals by '.'"},
       {"meter [V];reading [V]\n12,01;12\n", {.columns = {"value=meter"}}, "NAME=HEADING"},
   };
   const Folder folder;
@@ -135,9 +138,9 @@ TEST(ReadingsFile, SeveralChannelsAndUnits) {
 
 TEST(ReadingsFile, TheMeterIsTheOneThatReadsTheUnit) {
   const auto board = load_board({tamlo::testing::demo("board.toml")});
-  const auto choose = [](const model::Board& of, const char* name, const char* channel) {
+  const auto choose = [](const model::Board& described, const char* name, const char* channel) {
     const ChannelReadings readings{.channel = channel};
-    return choose_meter(of, "board.toml", name, {}, readings).name;
+    return choose_meter(described, "board.toml", name, {}, readings).name;
   };
   EXPECT_EQ(choose(board, "", "pack_voltage"), "bench");
   EXPECT_THROW(choose(board, "", "coolant_flow"), BadInput);
