@@ -25,8 +25,8 @@ Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_
   high_ = effects(span_.high);
   const double places[] = {at_zero_, span_.low, span_.high};
   for (int i = 0; i < 3; ++i) {
-    const auto value_here = with_integers_at(chain, places[i], 0.0);
-    bias_[i] = chain::bias(value_here ? *value_here : chain, places[i]);
+    const auto variant = with_integers_at(chain, places[i], 0.0);
+    bias_[i] = chain::bias(variant ? *variant : chain, places[i]);
     if (chain.adjusted_with) meter_[i] = meter_at(chain, places[i]);
     const auto& here_effects = i == 0 ? zero_ : i == 1 ? low_ : high_;
     for (std::size_t s = 0; s < here_effects.size(); ++s) {
@@ -67,10 +67,9 @@ double Adjustment::calibration_variance(const Chain& chain, double x) const {
   return variance;
 }
 
-Adjusted Adjustment::adjust(double x, double value_here, double zero, double low,
-                            double high) const {
+Adjusted Adjustment::adjust(double x, double error, double zero, double low, double high) const {
   const double fraction = (x - span_.low) / span_.width();
-  return {value_here, value_here - zero, value_here - std::lerp(low, high, fraction)};
+  return {error, error - zero, error - std::lerp(low, high, fraction)};
 }
 
 Adjusted Adjustment::effect(const Chain& chain, std::size_t source, double x, double effect) const {

@@ -205,9 +205,9 @@ Point point_at(const Chain& chain, const Adjustment& adjustment, double wanted,
   Corners corners(chain, x);
   auto point = closed_form(chain, corners);
   // What the integers do is that of the place.
-  if (const auto value_here = with_integers_at(chain, x, 2.0 * point.combined / point.code_width)) {
-    Corners of_place(*value_here, x);
-    point = closed_form(*value_here, of_place);
+  if (const auto with_steps = with_integers_at(chain, x, 2.0 * point.combined / point.code_width)) {
+    Corners of_place(*with_steps, x);
+    point = closed_form(*with_steps, of_place);
   }
   const auto units = few ? request.rough_units : std::min<std::uint64_t>(500, request.rough_units);
   draw_if_not_smooth(chain, adjustment, corners,
@@ -245,9 +245,9 @@ double search(const Chain& chain, double k) {
   int best = 0;
   double worst = at(span.low);
   for (int i = 1; i <= cells; ++i) {
-    const double value_here = at(place(i));
-    if (!(value_here > worst)) continue;
-    worst = value_here;
+    const double error_here = at(place(i));
+    if (!(error_here > worst)) continue;
+    worst = error_here;
     best = i;
   }
   const double low = place(std::max(0, best - 1)), high = place(std::min(cells, best + 1));

@@ -164,10 +164,10 @@ void adjust(const Chain& chain, const Adjustment& adjustment, const std::vector<
   point.adjusted_bias = {point.bias, zero.mean, both.mean};
   if (!point.calibrated) return;
   auto calibrated = errors;
-  const auto& value_here = adjustment.errors_at(chain, point.at, errors.size());
+  const auto& own_errors = adjustment.errors_at(chain, point.at, errors.size());
   const double of_meter = std::sqrt(adjustment.calibration_variance(chain, point.at));
   for (std::size_t i = 0; i < errors.size(); ++i)
-    calibrated[i] += of_meter * math::RandomStream(0x63616c69ULL, i).normal() - value_here[i];
+    calibrated[i] += of_meter * math::RandomStream(0x63616c69ULL, i).normal() - own_errors[i];
   const auto remaining = summary(std::move(calibrated), point.coverage);
   point.calibrated = {.bias = remaining.mean, .expanded = remaining.expanded};
 }

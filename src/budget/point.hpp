@@ -70,7 +70,7 @@ class Adjustment {
   static Meter meter_at(const chain::Chain& chain, double place);
   mutable std::map<double, std::vector<double>> errors_{};
 
-  Adjusted adjust(double x, double value_here, double zero, double low, double high) const;
+  Adjusted adjust(double x, double error, double zero, double low, double high) const;
 };
 
 /// Errors at the corners of the limits.
@@ -110,7 +110,7 @@ class Corners {
   double left(std::size_t source, double sign, bool of_tare) const;
   std::vector<double> parameters(const Signs& signs, bool of_tare) const;
   std::vector<double> drawn_parameters(const Signs& signs, bool of_tare) const;
-  double reading(chain::Parameters value_here, chain::Parameters of_tare) const;
+  double reading(chain::Parameters of_place, chain::Parameters of_tare) const;
   double reading(const Signs& signs) const;
   Signs corner(double direction, bool search) const;
 };

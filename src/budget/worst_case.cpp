@@ -19,11 +19,11 @@ using chain::Kind;
 Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
   const auto n = chain.sources.size();
   size_.assign(n, 0.0);
-  auto value_here = chain.nominal, tare = chain.nominal;
+  auto of_place = chain.nominal, tare = chain.nominal;
   const auto& tared = chain.channel.scaling.tare;
   const auto at = chain::place(chain, x);
   const auto at_tare = tared ? chain::place(chain, *tared) : at;
-  nominal_ = reading(value_here, tare);
+  nominal_ = reading(of_place, tare);
   followed_here_ = chain::followed_at(chain, x);
   followed_tare_ = chain::followed_at(chain, tared.value_or(x));
   above_.assign(n, nominal_);
@@ -37,17 +37,17 @@ Corners::Corners(const chain::Chain& chain, double x) : chain_(chain), x_(x) {
                    : source.limit;
     const double nominal = chain.nominal[source.parameter];
     const auto moved = [&](double sign) {
-      value_here[source.parameter] = nominal + sign * size_[s];
+      of_place[source.parameter] = nominal + sign * size_[s];
       tare[source.parameter] = nominal + sign_of_tare(s) * sign * size_[s];
       const double result =
-          chain::read_moved(chain, at, value_here, source.parameter) + left(s, sign, false);
+          chain::read_moved(chain, at, of_place, source.parameter) + left(s, sign, false);
       if (!tared) return result;
       return result - (chain::read_moved(chain, at_tare, tare, source.parameter) +
                        left(s, sign, true) - *tared);
     };
     above_[s] = moved(1.0);
     below_[s] = moved(-1.0);
-    value_here[source.parameter] = tare[source.parameter] = nominal;
+    of_place[source.parameter] = tare[source.parameter] = nominal;
   }
 }
 
@@ -91,8 +91,8 @@ std::vector<double> Corners::drawn_parameters(const Signs& signs, bool of_tare) 
   return parameters(fixed, of_tare);
 }
 
-double Corners::reading(chain::Parameters value_here, chain::Parameters of_tare) const {
-  const double result = chain::read_untared(chain_, x_, value_here);
+double Corners::reading(chain::Parameters of_place, chain::Parameters of_tare) const {
+  const double result = chain::read_untared(chain_, x_, of_place);
   const auto& tare = chain_.channel.scaling.tare;
   return tare ? result - (chain::read_untared(chain_, *tare, of_tare) - *tare) : result;
 }
@@ -110,17 +110,17 @@ Corners::Signs Corners::corner(double direction, bool search) const {
   }
   if (!search) return signs;
   // What one source does may depend on where another is: until none does more another way.
-  auto value_here = parameters(signs, false), tare = parameters(signs, true);
-  double best = reading(value_here, tare);
+  auto of_place = parameters(signs, false), tare = parameters(signs, true);
+  double best = reading(of_place, tare);
   for (int round = 0, changed = 1; changed > 0 && round < 4; ++round) {
     changed = 0;
     for (std::size_t s = 0; s < size_.size(); ++s) {
       if (size_[s] == 0.0) continue;
-      double& of_here = value_here[chain_.sources[s].parameter];
+      double& of_here = of_place[chain_.sources[s].parameter];
       double& of_tare = tare[chain_.sources[s].parameter];
       const double start_here = of_here - signs[s] * size_[s];
       const double start_tare = of_tare - sign_of_tare(s) * signs[s] * size_[s];
-      double& rounding_here = value_here[chain_.firmware.rounding];
+      double& rounding_here = of_place[chain_.firmware.rounding];
       double& rounding_tare = tare[chain_.firmware.rounding];
       double put_here = left(s, signs[s], false), put_tare = left(s, signs[s], true);
       const auto put = [&](double sign) {
@@ -134,7 +134,7 @@ Corners::Signs Corners::corner(double direction, bool search) const {
       for (const double tried : {-1.0, 0.0, 1.0}) {
         if (tried == signs[s]) continue;
         put(tried);
-        const double value = reading(value_here, tare);
+        const double value = reading(of_place, tare);
         if (!better(value, best)) continue;
         best = value;
         kept = tried;
@@ -176,8 +176,8 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
       std::max(sampler.conversions(), sampler.effort() / chain::ReadingSampler::effort_of_a_step);
   const int drawn = static_cast<int>(std::clamp(conversions / costs, 30.0, 1000.0));
   std::vector<double> codes, codes_at_tare;
-  const auto add = [&](const Signs& value_here, const Signs& there) {
-    const auto p = drawn_parameters(value_here, false), p_tare = drawn_parameters(there, true);
+  const auto add = [&](const Signs& of_place, const Signs& there) {
+    const auto p = drawn_parameters(of_place, false), p_tare = drawn_parameters(there, true);
     const double code = sampler.code(p), code_tare = at_tare.code(p_tare);
     for (const double way : {-1.0, 1.0}) {
       codes.push_back(code + way * shift.here);
@@ -222,12 +222,12 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
   // Reading and tare each have a phase of their own: any two of one corner may come together.
   const auto each = static_cast<std::ptrdiff_t>(2 * at_each);
   for (const std::ptrdiff_t from : {std::ptrdiff_t{0}, each}) {
-    const auto value_here = std::ranges::minmax(std::span(readings).subspan(
+    const auto of_place = std::ranges::minmax(std::span(readings).subspan(
         static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
     const auto there = std::ranges::minmax(
         std::span(of_tare).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
-    take(value_here.min, there.max);
-    take(value_here.max, there.min);
+    take(of_place.min, there.max);
+    take(of_place.max, there.min);
   }
   // Readings lie a step apart, and at a phase that was not tried may reach one further.
   if (sampler.interference() > 0.0) {

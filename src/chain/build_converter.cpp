@@ -85,8 +85,8 @@ void Builder::add_pin() {
   for (const double end : {channel.span.low, channel.span.high}) {
     const auto there = time_constants_at(chain_, end);
     for (std::size_t i = 0; i < there.size(); ++i) {
-      const double value_here = chain_.path.time_constants[i];
-      if (std::abs(there[i] - value_here) > 1e-6 * value_here)
+      const double time_constant = chain_.path.time_constants[i];
+      if (std::abs(there[i] - time_constant) > 1e-6 * time_constant)
         chain_.path.time_constants_vary = true;
     }
   }

@@ -33,12 +33,12 @@ double effect_between(const Chain& chain, const Place& at, const std::optional<P
   const bool shared = source.kind() == Kind::nonlinearity && at.x == tare->x;
   if (own_of_place(source.kind()) && !shared) {
     // The reading and the tare each have their own.
-    const double value_here = of_reading(at);
-    return std::copysign(std::hypot(value_here, of_reading(*tare)), value_here);
+    const double own = of_reading(at);
+    return std::copysign(std::hypot(own, of_reading(*tare)), own);
   }
   return half_difference(source, size, p, [&](Parameters moved) {
-    const double value_here = read_moved(chain, at, moved, source.parameter);
-    return value_here - (read_moved(chain, *tare, moved, source.parameter) - tare->x);
+    const double own = read_moved(chain, at, moved, source.parameter);
+    return own - (read_moved(chain, *tare, moved, source.parameter) - tare->x);
   });
 }
 

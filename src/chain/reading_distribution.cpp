@@ -103,11 +103,11 @@ double correction_in_codes(const Chain& chain, double x) {
            x;
   };
   // The nearest place to either side where the corrected reading passes `x`.
-  const double value_here = off(0.0);
+  const double own = off(0.0);
   for (double reach = 1.0; reach < chain.conversion.codes; reach *= 2.0) {
     for (double end : {-reach, reach}) {
-      if ((off(end) > 0.0) == (value_here > 0.0)) continue;
-      const auto inside = [&](double by) { return (off(by) > 0.0) == (value_here > 0.0); };
+      if ((off(end) > 0.0) == (own > 0.0)) continue;
+      const auto inside = [&](double by) { return (off(by) > 0.0) == (own > 0.0); };
       return math::bisect(0.0, end, 60, inside).middle();
     }
   }

@@ -131,18 +131,18 @@ void ReadingSampler::convert(std::span<const double> codes, const Draws& draws,
       std::ranges::fill(slow, 0.0);
       math::add_deviates(Deviate::normal, draws.seed, of_slow + block, drawn, 1.0, slow, slow);
       std::size_t at = 0;
-      for (const auto& stretche : stretches) {
-        for (std::size_t i = 0; i < stretche.count; ++i, ++at) {
-          kept = stretche.k + i == 0 ? slow[at] : keeps_ * kept + fresh * slow[at];
+      for (const auto& stretch : stretches) {
+        for (std::size_t i = 0; i < stretch.count; ++i, ++at) {
+          kept = stretch.k + i == 0 ? slow[at] : keeps_ * kept + fresh * slow[at];
           values[at] += slow_ * kept;
         }
       }
     }
     round_to_values(all);
     std::size_t at = 0;
-    for (const auto& stretche : stretches) {
-      sink(stretche.unit, stretche.k, std::span<const double>(values).subspan(at, stretche.count));
-      at += stretche.count;
+    for (const auto& stretch : stretches) {
+      sink(stretch.unit, stretch.k, std::span<const double>(values).subspan(at, stretch.count));
+      at += stretch.count;
     }
   }
 }

@@ -42,9 +42,9 @@ double spread(const chain::Chain& chain) {
     for (const double value : chain::effects(chain, x, chain::standards_at(chain, x))) {
       variance += value * value;
     }
-    const double value_here = std::abs(chain::bias(chain, x)) + 2.0 * std::sqrt(variance);
+    const double error_here = std::abs(chain::bias(chain, x)) + 2.0 * std::sqrt(variance);
     // Not a number is worse than any.
-    worst = value_here <= worst ? worst : value_here;
+    worst = error_here <= worst ? worst : error_here;
   }
   return worst;
 }

@@ -30,10 +30,9 @@ void validate(const Space& space) {
               "a finite amount of each kind");
     }
   }
-  require(std::ranges::count_if(
-              space.choices,
-              [](const Choice& candidate_choice) { return candidate_choice.keys.empty(); }) <= 1,
-          "one choice of an adjustment at most");
+  require(
+      std::ranges::count_if(space.choices, [](const Choice& one) { return one.keys.empty(); }) <= 1,
+      "one choice of an adjustment at most");
   for (const auto& goal : space.goals) {
     const bool known = goal == "error" || goal == "latency" ||
                        std::ranges::find(space.amounts, goal, &Amount::name) != space.amounts.end();
@@ -81,12 +80,12 @@ void find_costs(Exploration& into, const Space& space, const model::Board& board
   into.cost_amount = amount->at;
   for (std::size_t c = 0; c < space.channels.size(); ++c) {
     const auto& target = model::find(board.channels, space.channels[c])->target;
-    const auto add = [&](Target kind_of_target, Goal::Of figure) {
+    const auto add = [&](Target kind, Goal::Of figure) {
       const Goal goal{figure, c};
       const auto front = together.front({*amount, goal}, Wanted::feasible);
       if (front.empty()) return;
       const double sign = figure == Goal::Of::noise ? -1.0 : 1.0;
-      TargetCost cost{.channel = space.channels[c], .target = kind_of_target, .at = front.front()};
+      TargetCost cost{.channel = space.channels[c], .target = kind, .at = front.front()};
       cost.now = sign * judge.goal(goal, cost.at);
       if (front.size() > 1) {
         cost.next_at = front[1];
@@ -113,8 +112,8 @@ void miss(Exploration& result, const Space& space, const model::Board& board,
   for (std::size_t c = 0; c < space.channels.size(); ++c) {
     const auto& name = space.channels[c];
     const auto& target = model::find(board.channels, name)->target;
-    const auto reached = [&](Goal::Of one_of) {
-      return judge.goal({one_of, c}, result.nearest.front());
+    const auto reached = [&](Goal::Of kind) {
+      return judge.goal({kind, c}, result.nearest.front());
     };
     if (const auto error = reached(Goal::Of::error); error > 1.0)
       result.misses.push_back({name, Target::accuracy, error, 1.0});
@@ -126,11 +125,11 @@ void miss(Exploration& result, const Space& space, const model::Board& board,
   }
   if (limited.empty()) return;
   double least = std::numeric_limits<double>::infinity();
-  for (const auto& meets_target : together.front(limited, Wanted::meets_targets)) {
-    const auto [part, amount] = judge.excess(meets_target);
+  for (const auto& near_miss : together.front(limited, Wanted::meets_targets)) {
+    const auto [part, amount] = judge.excess(near_miss);
     if (!(part < least)) continue;
     least = part;
-    result.beyond_limits = meets_target;
+    result.beyond_limits = near_miss;
     result.exceeds = amount;
   }
 }

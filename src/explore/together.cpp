@@ -308,13 +308,12 @@ std::uint64_t Together::count(Wanted wanted) const {
       });
     };
     settle();
-    for (const auto* value_here : here) {
-      rest /= value_here->all;
-      for (std::size_t a = 0; a < size; ++a)
-        low[a] -= value_here->low[a], high[a] -= value_here->high[a];
+    for (const auto* factor : here) {
+      rest /= factor->all;
+      for (std::size_t a = 0; a < size; ++a) low[a] -= factor->low[a], high[a] -= factor->high[a];
       std::map<std::vector<double>, std::uint64_t> next;
       for (const auto& [sum, n] : sums) {
-        for (const auto& [own, own_n] : value_here->by_sum) {
+        for (const auto& [own, own_n] : factor->by_sum) {
           auto joined = sum;
           for (std::size_t a = 0; a < size; ++a) joined[a] += own[a];
           if (within(joined, low)) add(next, joined, n * own_n);

@@ -238,8 +238,8 @@ class TextRecord : public RecordFile::Source {
     for (std::size_t i = 0; i < wanted.size(); ++i) {
       auto place = no_column;
       for (std::size_t k = next; k < found.size() && place == no_column; ++k) {
-        const bool value_here = any ? found[k].name == wanted[i] : k != time_place_;
-        if (value_here) place = k;
+        const bool matches = any ? found[k].name == wanted[i] : k != time_place_;
+        if (matches) place = k;
       }
       const bool all_in_order = any || known.size() == wanted.size();
       if (place == no_column || !all_in_order) {

@@ -124,8 +124,8 @@ std::optional<Taken> Measuring::take(const Position& position,
     progress_.elsewhere = pair && std::abs(at - position.at) > tolerance();
     const auto wish = watch(progress_);
     if (wish == Wish::leave || !more) return {};
-    const bool value_here = pair && (!progress_.elsewhere || wish == Wish::take);
-    if (value_here) {
+    const bool takes = pair && (!progress_.elsewhere || wish == Wish::take);
+    if (takes) {
       if (!std::exchange(rests, true)) rests_since = now;
       Taken taken{.position = position, .reading = *pair};
       taken.reading.direction = position.direction;

@@ -140,10 +140,10 @@ void add_remarks(const Budget& budget, Report& report) {
                    "of single conversions",
                    at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
   const auto& place = budget.worst_place;
-  const double value_here = worst.error();
+  const double error_here = worst.error();
   const double there = place.error();
-  const bool worse = worst.limit ? there / *place.limit > 1.01 * value_here / *worst.limit
-                                 : there > 1.01 * value_here;
+  const bool worse = worst.limit ? there / *place.limit > 1.01 * error_here / *worst.limit
+                                 : there > 1.01 * error_here;
   if (worse) {
     report.remarks.push_back(
         {fmt::format("worst place of the span: ±{} at {}{}", amount(there, budget.unit),

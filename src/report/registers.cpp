@@ -104,8 +104,8 @@ Report of(const result::ChannelRegisters& registers) {
   if (!words.elsewhere.empty()) {
     report.remarks.push_back({"not in the map, so for the firmware to do:"});
     std::string line;
-    for (const auto& value_here : words.elsewhere) {
-      const auto text = fmt::format("{} = {}", value_here.key, value_here.value);
+    for (const auto& setting : words.elsewhere) {
+      const auto text = fmt::format("{} = {}", setting.key, setting.value);
       if (!line.empty() && line.size() + text.size() > 90) {
         report.remarks.push_back({"  " + line});
         line.clear();

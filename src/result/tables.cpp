@@ -34,16 +34,16 @@ bool number_like(const Shape& shape) {
 void collect(const Shape& shape, const std::string& prefix, const Path& path, Leaves& into) {
   for (std::size_t i = 0; i < shape.parts.size(); ++i) {
     const auto& part = shape.parts[i];
-    auto value_here = path;
-    value_here.push_back(i);
+    auto path_of_part = path;
+    path_of_part.push_back(i);
     const auto name = prefix + part.name;
     if (part.form == Form::object) {
-      collect(part, name + ".", value_here, into);
+      collect(part, name + ".", path_of_part, into);
     } else if (part.form != Form::list || part.parts[0].form == Form::text) {
-      into.cells.push_back({name, value_here, &part});
+      into.cells.push_back({name, path_of_part, &part});
     } else {
       (part.parts[0].form == Form::object ? into.rows : into.lists)
-          .push_back({name, value_here, &part});
+          .push_back({name, path_of_part, &part});
     }
   }
 }
@@ -51,14 +51,14 @@ void collect(const Shape& shape, const std::string& prefix, const Path& path, Le
 // The value at a path, and the units of the object that holds it; none on the way is none.
 std::pair<const Value*, const Units*> at(const Value& value, const Path& path) {
   static const Value nothing{};
-  const Value* value_here = &value;
+  const Value* part = &value;
   const Units* units = nullptr;
   for (const auto i : path) {
-    if (value_here->none()) return {&nothing, units};
-    units = value_here->units.get();
-    value_here = &value_here->parts()[i];
+    if (part->none()) return {&nothing, units};
+    units = part->units.get();
+    part = &part->parts()[i];
   }
-  return {value_here, units};
+  return {part, units};
 }
 
 Cell cell_of(const Value& value) {

@@ -45,47 +45,43 @@ constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>
 
 }  // namespace
 
-std::string write(const check::Examined& examined, Format format) {
-  return written("check", examined, format);
+std::string write(const check::Examined& result, Format format) {
+  return written("check", result, format);
 }
-std::string write(const ChannelsSettings& channels_settings, Format format) {
-  return written("channel", channels_settings, format);
+std::string write(const ChannelsSettings& result, Format format) {
+  return written("channel", result, format);
 }
-std::string write(const Traces& traces, Format format) {
-  return written("convert", traces, format);
+std::string write(const Traces& result, Format format) {
+  return written("convert", result, format);
 }
-std::string write(const Budgets& budgets, Format format) {
-  return written("budget", budgets, format);
+std::string write(const Budgets& result, Format format) {
+  return written("budget", result, format);
 }
-std::string write(const Comparisons& comparisons, Format format) {
-  return written("compare", comparisons, format);
+std::string write(const Comparisons& result, Format format) {
+  return written("compare", result, format);
 }
-std::string write(const Calibrations& calibrations, Format format) {
-  return written("calibrate", calibrations, format);
+std::string write(const Calibrations& result, Format format) {
+  return written("calibrate", result, format);
 }
 std::string write(const Firmwares& result, Format format) {
   return written("firmware", result, format);
 }
-std::string write(const Registers& registers, Format format) {
-  return written("registers", registers, format);
+std::string write(const Registers& result, Format format) {
+  return written("registers", result, format);
 }
-std::string write(const Watched& watched, Format format) {
-  return written("watch", watched, format);
+std::string write(const Watched& result, Format format) { return written("watch", result, format); }
+std::string write(const Loosened& result, Format format) {
+  return written("explore", result, format);
 }
-std::string write(const Loosened& loosened, Format format) {
-  return written("explore", loosened, format);
+std::string write(const explore::Explored& result, Format format) {
+  return written("explore", result, format);
 }
-std::string write(const explore::Explored& explored, Format format) {
-  return written("explore", explored, format);
+std::string write(const Covered& result, Format format) { return written("prove", result, format); }
+std::string write(const meter::BenchPlan& result, Format format) {
+  return written("measure", result, format);
 }
-std::string write(const Covered& covered, Format format) {
-  return written("prove", covered, format);
-}
-std::string write(const meter::BenchPlan& plan, Format format) {
-  return written("measure", plan, format);
-}
-std::string write(const Records& records, Format format) {
-  return written("record", records, format);
+std::string write(const Records& result, Format format) {
+  return written("record", result, format);
 }
 
 std::vector<std::string> commands() {

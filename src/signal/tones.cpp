@@ -241,8 +241,8 @@ Floor noise_floor(const Spectrum& spectrum, std::span<const Tone> tones) {
     result.corner_standard = std::sqrt(fit.covariance[3]) / white;
     // As sure as the line says, not as the noise of each band has it.
     for (std::size_t i = 0; i < bands.size(); ++i) {
-      const double value_here = std::max(white + flicker * inverse[i], white / 100.0);
-      standards[i] = value_here * std::sqrt(2.0 / (dof * bands[i].bins));
+      const double density = std::max(white + flicker * inverse[i], white / 100.0);
+      standards[i] = density * std::sqrt(2.0 / (dof * bands[i].bins));
     }
   }
   return result;

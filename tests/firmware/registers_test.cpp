@@ -72,10 +72,11 @@ std::vector<std::string> values_of(const RegisterField& field) {
   std::vector<std::string> result;
   for (const auto& [name, code] : field.when) result.push_back(name);
   if (!result.empty()) return result;
-  const auto of = field.formula.value_or(firmware::Formula{});
+  const auto formula = field.formula.value_or(firmware::Formula{});
   for (std::int64_t code = 0; code < std::int64_t{1} << field.bits(); ++code) {
-    const auto top = code * of.over - of.plus;
-    if (top % of.times == 0 && top / of.times > 0) result.push_back(std::to_string(top / of.times));
+    const auto top = code * formula.over - formula.plus;
+    if (top % formula.times == 0 && top / formula.times > 0)
+      result.push_back(std::to_string(top / formula.times));
   }
   return result;
 }
@@ -270,11 +271,11 @@ TEST(Registers, MalformedMapsAreRefusedWithTheirPlace) {
 TEST(Registers, AFoundBoardIsABoard) {
   const Folder folder;
   const auto overlay = folder.path("found.toml");
-  const std::vector<std::string> asked{
+  const std::vector<std::string> arguments{
       "registers", example("eight_channels.toml"),  map_path("controller.toml"),
       "--found",   map_path("controller_dump.csv"), "--write-board",
       overlay};
-  const auto result = tamlo(asked);
+  const auto result = tamlo(arguments);
   EXPECT_EQ(result.status, 1) << result.errors;
   EXPECT_NE(result.output.find("DIFFERS: 1 of 6"), std::string::npos) << result.output;
   const auto board = io::load_board({example("eight_channels.toml"), overlay});

@@ -54,8 +54,8 @@ class HostileServer {
   std::jthread thread_{};
 
   static bool ready(int descriptor) {
-    pollfd asked{.fd = descriptor, .events = POLLIN, .revents = 0};
-    return ::poll(&asked, 1, 20) > 0;
+    pollfd polled{.fd = descriptor, .events = POLLIN, .revents = 0};
+    return ::poll(&polled, 1, 20) > 0;
   }
   static void send(int client, const std::string& bytes) {
     (void)::send(client, bytes.data(), bytes.size(), MSG_NOSIGNAL);
@@ -82,29 +82,29 @@ class HostileServer {
   }
 };
 
-struct Heard {
+struct Received {
   std::vector<double> values{};
   link::LinkState state{};
 };
 
 // What one link of the demo board brings within a time.
-Heard hear(const HostileServer& server, const std::string& speaks, milliseconds time) {
+Received hear(const HostileServer& server, const std::string& speaks, milliseconds time) {
   const Folder folder;
   const auto file =
       folder.write("link.toml", "[link.l]\ntcp = \"127.0.0.1:" + std::to_string(server.port()) +
                                     "\"\nevery = \"10 ms\"\n" + speaks);
   const auto board = io::load_board({demo_board, file});
   link::Listening listening(board, {"l"}, link::doubt_codes(board, board.chains));
-  Heard heard;
+  Received received;
   std::vector<link::Sample> samples;
   for (const auto end = Clock::now() + time; Clock::now() < end;) {
     listening.take(samples, Clock::now() + milliseconds(20));
   }
   for (const auto& sample : samples) {
-    for (const auto& value : sample.values) heard.values.push_back(value.value.value_or(-1.0));
+    for (const auto& value : sample.values) received.values.push_back(value.value.value_or(-1.0));
   }
-  heard.state = listening.states().front();
-  return heard;
+  received.state = listening.states().front();
+  return received;
 }
 
 std::string instrument(const std::string& line, const std::string& reading) {
@@ -132,11 +132,11 @@ TEST(Hostile, AnswersOfInstrumentsAreNotShiftedOrTakenForZero) {
     const HostileServer server({.answer = [text = std::string(reading)](const std::string& line) {
       return instrument(line, text);
     }});
-    const auto heard = hear(server, scpi, milliseconds(300));
-    EXPECT_EQ(any, !heard.values.empty());
-    for (const double value : heard.values) EXPECT_EQ(value, 12.5);
-    EXPECT_GT(heard.state.malformed, 0u);
-    EXPECT_NE(heard.state.problem.find(problem), std::string::npos) << heard.state.problem;
+    const auto received = hear(server, scpi, milliseconds(300));
+    EXPECT_EQ(any, !received.values.empty());
+    for (const double value : received.values) EXPECT_EQ(value, 12.5);
+    EXPECT_GT(received.state.malformed, 0u);
+    EXPECT_NE(received.state.problem.find(problem), std::string::npos) << received.state.problem;
   }
 }
 
@@ -144,22 +144,22 @@ TEST(Hostile, FramesThatWereNotAskedForAreNoAnswers) {
   const HostileServer server({.answer = [](const std::string&) {  // a stale one behind each
     return std::string("\x00\x07", 2) + std::string("\x00\x09", 2);
   }});
-  const auto heard = hear(server,
-                          "speaks = \"frames\"\nask = \"?\"\nlength = 2\n"
-                          "values = [ { holds = \"pack_voltage.code\", at = 0 } ]\n",
-                          milliseconds(300));
-  ASSERT_FALSE(heard.values.empty());
-  for (const double value : heard.values) EXPECT_EQ(value, 7.0);
-  EXPECT_GT(heard.state.malformed, 0u);
+  const auto received = hear(server,
+                             "speaks = \"frames\"\nask = \"?\"\nlength = 2\n"
+                             "values = [ { holds = \"pack_voltage.code\", at = 0 } ]\n",
+                             milliseconds(300));
+  ASSERT_FALSE(received.values.empty());
+  for (const double value : received.values) EXPECT_EQ(value, 7.0);
+  EXPECT_GT(received.state.malformed, 0u);
 }
 
 TEST(Hostile, ALineThatWasCutIsNoLine) {
   const HostileServer server(
       {.greeting = "pack_voltage.code=2048\npack_voltage.code=2", .answer = {}, .hangs_up = true});
-  const auto heard = hear(server, "form = \"pairs\"\n", milliseconds(150));
-  ASSERT_FALSE(heard.values.empty());
-  for (const double value : heard.values) EXPECT_EQ(value, 2048.0);
-  EXPECT_GT(heard.state.lost, 0u);
+  const auto received = hear(server, "form = \"pairs\"\n", milliseconds(150));
+  ASSERT_FALSE(received.values.empty());
+  for (const double value : received.values) EXPECT_EQ(value, 2048.0);
+  EXPECT_GT(received.state.lost, 0u);
   // Of a pipe as of a port; of a file the last line may have no end.
   const Folder folder;
   const auto kept = folder.write("kept.txt", "pack_voltage.code=2048\npack_voltage.code=2");
@@ -182,11 +182,11 @@ TEST(Hostile, OneValueThatCannotBeIsCountedAndNeverTheEnd) {
     lines += "pack_voltage." + std::string(value) + "\n";
   }
   const HostileServer server({.greeting = lines, .answer = {}});
-  const auto heard = hear(server, "form = \"pairs\"\n", milliseconds(200));
-  EXPECT_EQ(heard.values, (std::vector<double>{2048.0, 2048.0, 2048.0}));
-  EXPECT_EQ(heard.state.lines, 8u);
-  EXPECT_EQ(heard.state.malformed, 5u);
-  EXPECT_EQ(heard.state.lost, 0u);
+  const auto received = hear(server, "form = \"pairs\"\n", milliseconds(200));
+  EXPECT_EQ(received.values, (std::vector<double>{2048.0, 2048.0, 2048.0}));
+  EXPECT_EQ(received.state.lines, 8u);
+  EXPECT_EQ(received.state.malformed, 5u);
+  EXPECT_EQ(received.state.lost, 0u);
 }
 
 // Clients that send a byte now and then neither hold the page nor the end of the command.
@@ -203,8 +203,8 @@ TEST(Hostile, SlowClientsOfThePageHoldNothingUp) {
   ASSERT_NE(tool, nullptr);
   char line[256] = "";
   ASSERT_NE(std::fgets(line, sizeof line, tool), nullptr);
-  const std::string said = line, host = "127.0.0.1:";
-  const int port = std::stoi(said.substr(said.find(host) + host.size()));
+  const std::string text = line, host = "127.0.0.1:";
+  const int port = std::stoi(text.substr(text.find(host) + host.size()));
   std::vector<int> clients;
   for (int i = 0; i < 20; ++i) clients.push_back(connected(port));
   // Each gets as many bytes through as there are until it is cut: after five seconds and a little.
@@ -225,17 +225,17 @@ TEST(Hostile, SlowClientsOfThePageHoldNothingUp) {
 std::string conversation(int port, const std::string& lines, int answers) {
   const int client = connected(port);
   (void)::send(client, lines.data(), lines.size(), MSG_NOSIGNAL);
-  std::string said;
+  std::string answered;
   char bytes[512];
-  while (std::ranges::count(said, '\n') < answers) {
-    pollfd asked{.fd = client, .events = POLLIN, .revents = 0};
-    if (::poll(&asked, 1, 2000) <= 0) break;
+  while (std::ranges::count(answered, '\n') < answers) {
+    pollfd polled{.fd = client, .events = POLLIN, .revents = 0};
+    if (::poll(&polled, 1, 2000) <= 0) break;
     const auto got = ::read(client, bytes, sizeof bytes);
     if (got <= 0) break;
-    said.append(bytes, static_cast<std::size_t>(got));
+    answered.append(bytes, static_cast<std::size_t>(got));
   }
   ::close(client);
-  return said;
+  return answered;
 }
 
 // More lines than a machine makes, more errors than an instrument keeps, more than the level of a
@@ -253,15 +253,15 @@ TEST(Hostile, StandInsEndInTimeAndKeepLittle) {
   std::atomic<bool> stop = false;
   std::jthread served([&] { stand_in.serve([&](double) { return !stop; }); });
 
-  std::string flood = "*CLS\n", ask = "SYST:ERR?\n", asked, expected;
+  std::string flood = "*CLS\n", ask = "SYST:ERR?\n", questions, expected;
   for (int i = 0; i < 100; ++i) flood += "NOISE\n";
   for (int i = 0; i < 17; ++i) {
-    asked += ask;
+    questions += ask;
     expected += i < 15    ? "-113,\"Undefined header\"\n"
                 : i == 15 ? "-350,\"Queue overflow\"\n"
                           : "0,\"No error\"\n";
   }
-  EXPECT_EQ(conversation(port_of("source"), flood + asked, 17), expected);
+  EXPECT_EQ(conversation(port_of("source"), flood + questions, 17), expected);
   EXPECT_EQ(
       conversation(
           port_of("source"),
