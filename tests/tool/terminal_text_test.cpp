@@ -2,6 +2,7 @@
 // Texts fit the terminal that there is, in its letters, with colour only where it is wanted.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <set>
 #include <sstream>
 
