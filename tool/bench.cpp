@@ -51,9 +51,9 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
     throw io::BadInput({{.file = file.path,
                          .line = 1,
                          .column = 1,
-                         .key = "channel",
-                         .found = fmt::format("no readings of \"{}\"", name),
-                         .allowed = io::one_of(name, known)}});
+                         .path = "channel",
+                         .problem = fmt::format("no readings of \"{}\"", name),
+                         .hint = io::one_of(name, known)}});
   }
   return result;
 }
@@ -66,7 +66,7 @@ model::Meter undescribed(const model::Board& board, const io::ChannelReadings& r
   try {
     return io::undescribed_meter(readings, unit, accuracy);
   } catch (const quantity::NotationError& error) {
-    refuse("--meter-accuracy", error.found, error.allowed);
+    refuse("--meter-accuracy", error.problem, error.hint);
   }
 }
 
@@ -85,8 +85,7 @@ void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>&
     if (model::find(board.meters, meter.name) != nullptr) continue;
     if (accuracy.empty()) {
       fmt::print(stderr,
-                 "{}: the board has no meter for it: what the meter showed is taken as exact, to "
-                 "its last digit; --meter-accuracy \"±0.5 % ±2 digits\" is more exact\n",
+                 "{}: the board has no meter for it: its readings are assumed exact to the last digit; give its accuracy, --meter-accuracy \"±0.5 % ±2 digits\"\n",
                  channel.channel);
     }
     board.meters.push_back(std::move(meter));

@@ -43,12 +43,12 @@ check::Examined checked(const CheckArguments& arguments) {
 // A board that cannot be read is a finding too, for programs that show them where they stand.
 check::Examined unreadable(const io::BadInput& error) {
   check::Examined check;
-  for (const auto& diagnostic : error.diagnostics) {
+  for (const auto& diagnostic : error.problems) {
     check::LocatedFinding found{{.identifier = diagnostic.code,
                                  .severity = check::Severity::error,
-                                 .key = diagnostic.key,
-                                 .found = diagnostic.found,
-                                 .remedy = diagnostic.allowed}};
+                                 .key = diagnostic.path,
+                                 .found = diagnostic.problem,
+                                 .remedy = diagnostic.hint}};
     put_at(found, diagnostic);
     check.findings.push_back(std::move(found));
   }

@@ -47,7 +47,7 @@ class AskedOptions : public Options {
     group("Input");
     help_.add("BOARD", {"", "the board file; later .toml files override its keys"});
     if (reads_file()) help_.add(file, {"", later.file.meaning});
-    help_.add("CHANNEL", {"", "the same as --channel CHANNEL"});
+    help_.add("CHANNEL", {"", "same as --channel CHANNEL"});
     if (later.one_channel) {
       repeated("--channel", into.channels, {"NAME", "the channel", "the only one of the board"});
     } else {
@@ -117,7 +117,7 @@ class AskedOptions : public Options {
       board_->boards.pop_back();
     }
     if (reads_file() && behind_.file_needed && board_->data.empty())
-      refuse(behind_.file.value, "no such file behind the board", behind_.file.meaning);
+      refuse("", "missing " + behind_.file.value + " after the board", behind_.file.meaning);
   }
 
   // Refuses an output that is one of the inputs, under whatever name, or another output.
@@ -163,7 +163,7 @@ class AskedOptions : public Options {
   static CLI::Validator one_of(const std::string& name, std::vector<std::string> known) {
     return {[name, known = std::move(known)](std::string& text) -> std::string {
               if (std::ranges::find(known, text) != known.end()) return "";
-              return name + ": found \"" + text + "\"; allowed: " + io::one_of(text, known);
+              return name + ": " + sentence("\"" + text + "\"", io::one_of(text, known));
             },
             ""};
   }
@@ -173,14 +173,14 @@ class AskedOptions : public Options {
 std::string complaint(const CLI::ParseError& error, const std::string& command,
                       const std::vector<std::string>& known) {
   std::string what = error.what();
-  if (const auto at = what.find(": found "); at != std::string::npos) {
-    what = what.substr(what.rfind("--", at));  // said by a choice of ours, which names its option
+  if (what.find(": found ") != std::string::npos || what.find("did you mean") != std::string::npos) {
+    what = what.substr(what.rfind("--"));  // said by a choice of ours, which names its option
   } else if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr) {
     auto word = what.substr(what.rfind(' ') + 1);
     word = word.substr(0, word.find('='));
     what = word.starts_with('-') ? "unknown option " + word : "unexpected \"" + word + "\"";
     if (const auto near = io::nearest(word, known); !near.empty()) {
-      what += " (did you mean " + near + "?)";
+      what += ": did you mean \"" + near + "\"?";
     }
   } else if (const auto missing = what.find(": 1 required"); missing != std::string::npos) {
     what = what.substr(0, missing) + " needs a value";
@@ -191,7 +191,7 @@ std::string complaint(const CLI::ParseError& error, const std::string& command,
 
 std::string general_help() {
   std::string text =
-      "How wrong can the reading of an analog channel be, and does it do what was said?\n\n"
+      "Error budgets for ADC channels, and checks at the bench.\n\n"
       "Usage: tamlo COMMAND BOARD [...]\n\nCommands, in the order of the work\n";
   for (const auto* command : commands) {
     text += "  " + std::string(command->name) +
@@ -260,10 +260,10 @@ CommandLine read_command_line(int argc, const char* const* argv) {
   if (command == std::end(commands)) {
     std::vector<std::string> known;
     for (const auto* each : commands) known.emplace_back(each->name);
-    const auto what = word.empty() ? "no command" : "found \"" + word + "\"";
+    const auto what = word.empty() ? "no command" : "unknown command \"" + word + "\"";
     return {.run = {},
             .exit = bad_input,
-            .said = "command line: " + what + "; allowed: " + io::one_of(word, known) +
+            .said = "command line: " + sentence(what, io::one_of(word, known)) +
                     "\nhelp: tamlo --help\n"};
   }
   // Only the asked command's options are described: all would take as long as the rest of the

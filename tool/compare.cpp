@@ -204,7 +204,7 @@ int show_comparisons(const model::Board& board, const std::string& path,
 
 const Command compare_command{
     .name = "compare",
-    .question = "does the channel agree with the meter, and if not, what is to blame?",
+    .question = "does the channel agree with the meter, and if not, which part is at fault?",
     .examples =
         {R"(compare demo/board.toml demo/readings.csv)",
          R"(compare demo/board.toml demo/readings_later.csv --since demo/readings.csv --elapsed "1 year")"},

@@ -34,9 +34,9 @@ std::int64_t code_of(const std::string& text, const chain::Chain& chain) {
   if (whole && codes.first <= codes.last) return code;
   throw io::BadInput(
       {{.file = "command line",
-        .key = "--code",
-        .found = fmt::format("\"{}\"", text),
-        .allowed = fmt::format("a code from {} to {} that occurs, also as 0x... or 0b...",
+        .path = "--code",
+        .problem = fmt::format("\"{}\"", text),
+        .hint = fmt::format("a code from {} to {} that occurs, also as 0x... or 0b...",
                                chain.report.first_reported, chain.report.last_reported)}});
 }
 
@@ -45,9 +45,9 @@ chain::Chain the_one(std::vector<chain::Chain> chains) {
   std::vector<std::string> known;
   for (const auto& chain : chains) known.push_back(chain.channel.name);
   throw io::BadInput({{.file = "command line",
-                       .key = "channel",
-                       .found = fmt::format("{} channels", chains.size()),
-                       .allowed = io::one_of("", known)}});
+                       .path = "channel",
+                       .problem = fmt::format("{} channels", chains.size()),
+                       .hint = io::one_of("", known)}});
 }
 
 bool from_standard_input(const std::vector<std::string>& words) {

@@ -39,9 +39,9 @@ void fall_silent() {
 void declare_crew(Options& options, CrewArguments& a) {
   options.group("A long work");
   options.option("--threads", a.threads,
-                 {"NUMBER", "that work in parallel", "2; under mpirun 1 each"});
+                 {"NUMBER", "number of them; results do not change", "2; under mpirun 1 each"});
   options.output("--resume", a.resume,
-                 {"FILE", "keep in it what is done, and go on from what stands there"});
+                 {"FILE", "save progress to FILE and resume from it"});
 }
 
 struct Crew::Ranks {

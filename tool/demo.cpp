@@ -122,7 +122,7 @@ void tell_bench(Story& story, const model::Board& described, const std::string& 
         {.at = position.at}, [](const link::Progress&) { return link::Measuring::Wish::go_on; });
     if (taken) rows.push_back(taken->reading);
   }
-  if (rows.empty()) return story.say({"nothing was at rest on this machine", Tone::doubtful});
+  if (rows.empty()) return story.say({"no reading settled (machine too slow)", Tone::doubtful});
   story.say(report::headline(
       meter::compare(meter::chain_as_metered(board, channel, meter), meter, rows)));
 }
@@ -164,10 +164,10 @@ int run_demo() {
 
   const auto first_unit = (directory / "first_unit.csv").string();
   const auto found = (directory / "first_unit.toml").string();
-  story.step("A first unit beside a meter: does each channel do what its budget said?",
+  story.step("A first unit beside a meter: does each channel meet its budget?",
              fmt::format("tamlo compare {} {} --channel {}", board_path, first_unit, suspect));
   tell_comparison(story, {board_path}, first_unit, 0, suspect);
-  story.step("With what was found in a file behind the board: do the same readings agree?",
+  story.step("With that fault in an overlay file: do the same readings agree?",
              fmt::format("tamlo compare {} {} {}", board_path, found, first_unit));
   tell_comparison(story, {board_path, found}, first_unit, 0);
 
@@ -180,7 +180,7 @@ int run_demo() {
              fmt::format("tamlo measure {} --channel {} --plan", board_path, suspect));
   tell_bench(story, board, suspect);
 
-  story.step("What does a calibration buy?",
+  story.step("What does a calibration achieve?",
              fmt::format("tamlo calibrate {} {} --channel {} --write measured.toml", board_path,
                          readings_path, suspect));
   tell_calibration(story, board, board_path, readings, readings.channels.front());

@@ -58,7 +58,7 @@ int run_explore(const ExploreArguments& arguments) {
   if (!arguments.data.empty()) all_files.push_back(arguments.data);
   if (!arguments.solve.empty()) return solve(arguments, all_files);
   if (arguments.data.empty())
-    refuse("CHOICES.toml", "no such file behind the board", "a choices file, or --solve");
+    refuse("", "missing CHOICES.toml after the board", "a choices file, or --solve");
   auto choices = io::load_choices(arguments.data);
   const auto board = io::load_board(arguments.boards);
   io::check_choices(arguments.data, choices, board, arguments.boards);
@@ -115,7 +115,7 @@ void declare_explore(Options& options, ExploreArguments& a) {
   declare_crew(options, a.crew);
   options.group("Output");
   options.output("--write", a.write,
-                 {"FILE", "the first of the front as FILE.toml, to go behind the board"});
+                 {"FILE", "write the first of the front as FILE.toml, an overlay of the board"});
   options.option("--number", a.number, {"NUMBER", "write the candidate of that number instead"});
   options.plot(a.plot, a.picture, {"front", "choices"}, "front");
   options.format(a.format);

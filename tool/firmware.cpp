@@ -105,9 +105,9 @@ int run_firmware(const FirmwareArguments& arguments) {
           firmware::plan_with_budget(board, chain, request_of(arguments, channel.span.unit)));
     } catch (const firmware::FirmwareError& error) {
       throw io::BadInput({{.file = arguments.boards.front(),
-                           .key = "channel." + channel.name,
-                           .found = error.what(),
-                           .allowed = "another --count, --arithmetic-error or filter"}});
+                           .path = "channel." + channel.name,
+                           .problem = fmt::format("cannot be generated: {}", error.what()),
+                           .hint = "another --count, --arithmetic-error or filter"}});
     }
     const auto& name = result.channels.back().plan.identifier;
     if (std::ranges::find(identifiers, name) != identifiers.end()) {
@@ -157,7 +157,7 @@ void declare_firmware(Options& options, FirmwareArguments& a) {
 
 const Command firmware_command{
     .name = "firmware",
-    .question = "which code turns codes into readings, and how wrong is its arithmetic at most?",
+    .question = "which code turns codes into readings, and how large is its error at most?",
     .examples = {R"(firmware demo/board.toml)",
                  R"(firmware demo/board.toml --channel pack_voltage --count "10 mV")"},
     .describe = [](Options& options) {

@@ -27,7 +27,7 @@ namespace tamlo::tool {
 std::vector<chain::Chain> chains_of(const io::LoadedBoard& board, const BoardArguments& arguments) {
   std::vector<std::string> known;
   for (const auto& channel : board.channels) known.push_back(channel.name);
-  std::vector<io::Diagnostic> unknown;
+  std::vector<Problem> unknown;
   std::vector<chain::Chain> chains;
   for (const auto& name : arguments.channels.empty() ? known : arguments.channels) {
     const auto chain = std::ranges::find(
@@ -36,9 +36,9 @@ std::vector<chain::Chain> chains_of(const io::LoadedBoard& board, const BoardArg
       unknown.push_back({.file = arguments.boards.front(),
                          .line = 1,
                          .column = 1,
-                         .key = "channel",
-                         .found = fmt::format("no channel \"{}\"", name),
-                         .allowed = io::one_of(name, known)});
+                         .path = "channel",
+                         .problem = fmt::format("no channel \"{}\"", name),
+                         .hint = io::one_of(name, known)});
     } else {
       chains.push_back(*chain);
     }
@@ -56,9 +56,9 @@ auto option_value(const std::string& option, const std::string& text, Read read)
     return read();
   } catch (const quantity::NotationError& error) {
     throw io::BadInput({{.file = "command line",
-                         .key = fmt::format("{} \"{}\"", option, text),
-                         .found = fmt::format("{} at column {}", error.found, error.column),
-                         .allowed = error.allowed}});
+                         .path = fmt::format("{} \"{}\"", option, text),
+                         .problem = fmt::format("{} at column {}", error.problem, error.column),
+                         .hint = error.hint}});
   }
 }
 
@@ -66,9 +66,9 @@ auto option_value(const std::string& option, const std::string& text, Read read)
 
 void refuse(const std::string& key, std::string found, std::string allowed) {
   throw io::BadInput({{.file = "command line",
-                       .key = key,
-                       .found = std::move(found),
-                       .allowed = std::move(allowed)}});
+                       .path = key,
+                       .problem = std::move(found),
+                       .hint = std::move(allowed)}});
 }
 
 void check_ending(const std::string& option, const std::string& path, std::string_view ending) {
@@ -162,7 +162,7 @@ io::RecordLayout layout_of(const std::string& text, const std::string& path) {
   io::RecordLayout layout;
   if (text.empty()) {
     if (!io::layout_of_name(path, layout) && path != "-") {
-      refuse("--layout", "none, and the file's name does not say which", io::record_layouts);
+      refuse("--layout", "no layout in the name of the file", io::record_layouts);
     }
   } else if (!io::parse_layout(text, layout)) {
     refuse("--layout", fmt::format("\"{}\"", text), io::record_layouts);
@@ -178,9 +178,9 @@ double coverage_of(const std::string& text) {
   const double coverage = value_of("--coverage", text, {});
   if (coverage >= 0.5 && coverage <= 0.9999) return coverage;
   throw io::BadInput({{.file = "command line",
-                       .key = "--coverage",
-                       .found = text,
-                       .allowed = "a probability from 0.5 to 0.9999, such as 0.95"}});
+                       .path = "--coverage",
+                       .problem = text,
+                       .hint = "a probability from 0.5 to 0.9999, such as 0.95"}});
 }
 
 bool colour() { return isatty(STDOUT_FILENO) == 1 && std::getenv("NO_COLOR") == nullptr; }

@@ -220,7 +220,7 @@ std::string for_fish(const std::vector<Help>& all) {
 
 std::string manual_page(const std::vector<Help>& all, const Help* command) {
   if (command != nullptr) return page_of(*command);
-  auto page = head_of("tamlo", "how wrong an analog reading can be, and whether it is");
+  auto page = head_of("tamlo", "error budgets for ADC channels, and checks at the bench");
   page += ".SH SYNOPSIS\n.B tamlo\nCOMMAND BOARD [...]\n.SH COMMANDS\nIn the order of the work.\n";
   for (const auto& help : all) {
     page += fmt::format(".TP\n.BR tamlo\\-{} (1)\n{}\n", roff(help.command().name),

@@ -290,7 +290,7 @@ int run_measure(const MeasureArguments& arguments) {
     throw io::EnvironmentError(error.what());
   }
   if (measured.left > 0) {
-    fmt::print(stderr, "{} position{} not taken; started again, it goes on with them\n",
+    fmt::print(stderr, "{} position{} not taken; run it again to continue with them\n",
                measured.left, measured.left == 1 ? " was" : "s were");
   }
   if (measured.rows == 0) return damaged;
@@ -312,14 +312,14 @@ void declare_measure(Options& options, MeasureArguments& a) {
                {"", "the positions are set by hand, whatever the board has"});
   options.group("Positions");
   options.repeated("--at", a.at, {"VALUE", "a position; may be repeated", "those of the plan"});
-  options.option("--positions", a.positions, {"NUMBER", "so many, evenly over the span"});
+  options.option("--positions", a.positions, {"NUMBER", "number of positions, evenly over the span"});
   options.flag("--both-ways", a.both_ways, {"", "up and then down, for hysteresis"});
   options.repeated("--unit", a.units, {"NAME", "of the board; several, one after the other"});
   options.flag("--plan", a.plan, {"", "print the plan alone: what decides, which faults it shows"});
   options.option("--longest", a.longest, {"TIME", "for one position", "20 s"});
   options.group("Output");
   options.output("--write", a.write,
-                 {"FILE", "the readings, row by row; a file that stands there is continued"});
+                 {"FILE", "write readings to FILE; resumes an interrupted run"});
   options.coverage(a.coverage);
   options.format(a.format);
 }
@@ -328,7 +328,7 @@ void declare_measure(Options& options, MeasureArguments& a) {
 
 const Command measure_command{
     .name = "measure",
-    .question = "take me through readings beside a meter, position by position",
+    .question = "take readings beside a meter, position by position",
     .examples = {"measure demo/board.toml --channel pack_voltage --plan",
                  "measure demo/board.toml --channel pack_voltage --plan --positions 8"},
     .describe = [](Options& options) {

@@ -109,7 +109,7 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
 std::vector<report::PagePart> calibration_part(const model::Board& board, const Bench& bench,
                                                const std::string& file, double coverage) {
   if (bench.evidence.chain().channel.correction) return {};
-  report::PagePart part{.title = "What a calibration would buy"};
+  report::PagePart part{.title = "What a calibration would achieve"};
   try {
     const auto calibration = meter::calibrate(bench.evidence, {.coverage = coverage});
     const auto ways = both_ways(bench, board, bench.of.channel, calibration.correction, coverage);

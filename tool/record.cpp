@@ -89,7 +89,7 @@ record::Feed feed_of(const RecordArguments& arguments, const chain::Chain& chain
   if (!arguments.high.empty()) feed.high = value_of("--high", arguments.high, unit);
   if (!arguments.step_at.empty()) feed.step_at = value_of("--step-at", arguments.step_at, {});
   feed.wanted = value_of("--inl-uncertainty", arguments.wanted, quantity::unit("LSB"));
-  if (!(feed.wanted > 0.0)) refuse("--inl-uncertainty", arguments.wanted, "above 0");
+  if (!(feed.wanted > 0.0)) refuse("--inl-uncertainty", arguments.wanted, "an uncertainty above 0");
   if (feed.low.has_value() != feed.high.has_value()) {
     refuse("--low", "one end of the input", "both: --low and --high");
   }
@@ -141,7 +141,7 @@ void Captured::add(std::span<const double> samples) {
   try {
     capture.add(samples);
   } catch (const DataError& error) {
-    refuse(chain.channel.name, error.what(),
+    refuse(chain.channel.name, fmt::format("cannot be computed: {}", error.what()),
            fmt::format("within four spans of it, {:.6g} to {:.6g} {}",
                        quantity::in_unit(chain.channel.span.low, unit),
                        quantity::in_unit(chain.channel.span.high, unit), unit.symbol));
@@ -188,7 +188,7 @@ Taken take(const io::LoadedBoard& board, const RecordArguments& arguments) {
            .damage = result.read.damage,
            .times = result.read.times});
     } catch (const DataError& error) {
-      refuse(capture.chain.channel.name, error.what(),
+      refuse(capture.chain.channel.name, fmt::format("cannot be judged: {}", error.what()),
              "a record that shows it, or another --input");
     }
   }
@@ -269,7 +269,7 @@ void declare_record(Options& options, RecordArguments& a) {
 
 const Command record_command{
     .name = "record",
-    .question = "what do captured samples say about noise, linearity, stability?",
+    .question = "what do captured samples show about noise, linearity, stability?",
     .examples = {R"(record demo/board.toml demo/steady.raw --layout int16 --channel pack_voltage)",
                  R"(record demo/board.toml demo/step.csv --input step)"},
     .describe = [](Options& options) {

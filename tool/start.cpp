@@ -64,7 +64,7 @@ int run_start(const StartArguments& arguments) {
 
 void declare_start(Options& options, StartArguments& a) {
   options.word("KIND", a.kind, {"", "of system; without one they are listed"});
-  options.output("--write", a.write, {"FILE", "a new one, in place of standard output"});
+  options.output("--write", a.write, {"FILE", "write it to FILE instead of standard output"});
 }
 
 }  // namespace

@@ -35,7 +35,7 @@ std::vector<std::string> links_of(const model::Board& board, const WatchArgument
                                   const model::Meter* meter) {
   if (board.links.empty()) {
     refuse("watch", "a board without a link",
-           "a section such as [link.board] with tcp = \"host:port\", in it or in a file behind it");
+           "a section such as [link.board] with tcp = \"host:port\", in it or in a later file");
   }
   if (arguments.links.empty()) {
     auto names = link::links_for(board, meter, nullptr);

@@ -42,9 +42,10 @@ void Builder::check_response() const {
                      std::isfinite(code_width_at(chain_, span.high));
   constexpr double least = 1e-6, most = 1e15;  // codes
   if (whole && moved >= least && moved <= most) return;
-  throw model::InvalidBoard({{"no-response", "channel." + chain_.channel.name,
-                              fmt::format("a span over which the code moves by {:.3g}", moved),
-                              "a sensor and parts that carry the span to the converter"}});
+  throw model::InvalidBoard({{.path = "channel." + chain_.channel.name,
+                              .problem = fmt::format("a span over which the code moves by {:.3g}", moved),
+                              .hint = "a sensor and parts that carry the span to the converter",
+                              .code = "no-response"}});
 }
 
 quantity::Range Builder::pin_range() {

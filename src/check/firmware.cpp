@@ -25,7 +25,7 @@ void examine_integers(const Examination& e) {
     e.report("integer-overflow", Severity::error,
              fmt::format("from code {} on, {}, a step goes beyond {} bits", *error.first_overflow,
                          e.shown(x), integer->bits),
-             "the number wraps around and the reading is anything",
+             "the number wraps around and the reading is meaningless",
              {{fmt::format("use a word of {} bits", 2 * integer->bits),
                [](model::Board&, model::Channel& channel) { channel.scaling.integer->bits *= 2; }},
               {"divide before multiplying", {}}});
@@ -70,7 +70,7 @@ void examine_formula(const Examination& e) {
   e.report(
       "scaling-off", Severity::warning,
       fmt::format("the firmware's formula itself is {} off at {}", e.amount(worst), e.shown(at)),
-      "no rounding is to blame: the line does not follow the parts before it",
+      "rounding is not the cause: the line does not follow the parts before it",
       {{"fit its factors to both ends of the span; of a curved sensor use a table", {}}});
 }
 

@@ -54,14 +54,14 @@ void examine_damage(const Examination& e) {
     const auto worst = chain::worst_case(e.chain, x, chain::voltage);
     if (worst.high > limit.high) {
       e.report("input-damage", Severity::error,
-               fmt::format("at {} the pin can reach {}; the part stands {}", e.shown(x),
+               fmt::format("at {} the pin can reach {}; its limit is {}", e.shown(x),
                            volts(worst.high), volts(limit.high)),
                "beyond its input limit the converter is damaged, not just wrong",
                {divide_by(e.chain, worst.high / limit.high)});
     }
     if (worst.low < limit.low) {
       e.report("input-damage", Severity::error,
-               fmt::format("at {} the pin can fall to {}; the part stands {}", e.shown(x),
+               fmt::format("at {} the pin can fall to {}; its limit is {}", e.shown(x),
                            volts(worst.low), volts(limit.low)),
                "beyond its input limit the converter is damaged, not just wrong",
                {{fmt::format("lift the signal by at least {}, or clamp it",
@@ -97,7 +97,7 @@ void examine_clipping(const Examination& e, double x, bool upper) {
   } else if (clips(nominal)) {
     e.report("span-beyond-range", Severity::error,
              fmt::format("the span ends at {}, the converter at {}", e.shown(x), visible),
-             fmt::format("all beyond it reads {} and looks valid", end), {remedy});
+             fmt::format("values beyond it read {} and look valid", end), {remedy});
   }
   if (upper && !clips(nominal) && clips(reached)) {
     e.report("clips-at-tolerance", Severity::warning,

@@ -20,7 +20,7 @@ void examine_clock(const Examination& e) {
   if (f >= limits.low * (1.0 - 1e-12) && f <= limits.high * (1.0 + 1e-12)) return;
   const int divider = chain::legal_divider(*clock);
   e.report("clock-out-of-limits", Severity::error,
-           fmt::format("the converter is clocked at {}; it stands {} to {}", in_unit(f, "Hz"),
+           fmt::format("the converter is clocked at {}; its limits are {} to {}", in_unit(f, "Hz"),
                        in_unit(limits.low, "Hz"), in_unit(limits.high, "Hz")),
            f > limits.high ? "faster, its comparisons have no time to settle"
                            : "slower, its capacitors lose their charge before it is done",

@@ -40,9 +40,9 @@ class TableBeside {
       }
       return true;
     } catch (const quantity::NotationError& error) {
-      return report(error.column, error.found, error.allowed);
+      return report(error.column, error.problem, error.hint);
     } catch (const BadInput& error) {
-      fields_.report(key_, fmt::format("\"{}\", {}", path_, error.diagnostics.front().found),
+      fields_.report(key_, fmt::format("\"{}\", {}", path_, error.problems.front().problem),
                      "a CSV file beside the board");
       return false;
     }
@@ -50,12 +50,12 @@ class TableBeside {
 
   /// At the line that is being read; false.
   bool report(std::size_t column, std::string found, std::string allowed) {
-    fields_.report(Diagnostic{.file = beside_,
+    fields_.report(Problem{.file = beside_,
                               .line = std::max<std::size_t>(line_, 1),
                               .column = column,
-                              .key = key_,
-                              .found = std::move(found),
-                              .allowed = std::move(allowed)});
+                              .path = key_,
+                              .problem = std::move(found),
+                              .hint = std::move(allowed)});
     return false;
   }
 

@@ -52,17 +52,17 @@ bool inside(std::string_view place, std::string_view in) {
 
 // What the keys of a table say together is judged where each of them, and of the tables around
 // it, could be read; else one mistake would be reported as several.
-bool judged(const model::Problem& problem, const std::vector<Diagnostic>& read) {
+bool judged(const Problem& problem, const std::vector<Problem>& read) {
   const auto table = table_of(problem.path);
-  return std::ranges::none_of(read, [&](const Diagnostic& diagnostic) {
-    const auto around = table_of(diagnostic.key);
+  return std::ranges::none_of(read, [&](const Problem& diagnostic) {
+    const auto around = table_of(diagnostic.path);
     if (problem.code == "not-a-signal") {
       const auto channel = problem.path.substr(0, problem.path.find(".frontend"));
-      if (inside(diagnostic.key, channel + ".sensor") ||
-          inside(diagnostic.key, channel + ".frontend"))
+      if (inside(diagnostic.path, channel + ".sensor") ||
+          inside(diagnostic.path, channel + ".frontend"))
         return true;
     }
-    return inside(diagnostic.key, problem.path) || inside(problem.path, diagnostic.key) ||
+    return inside(diagnostic.path, problem.path) || inside(problem.path, diagnostic.path) ||
            (!around.empty() && inside(table, around));
   });
 }
@@ -99,11 +99,11 @@ void build_chain(LoadedBoard& board, const model::Channel& channel, Fields field
     for (const auto& problem : error.problems) whole.report_problem(problem);
   } catch (const chain::ChainError& error) {
     const bool correlation = !channel.correlations.empty();
-    fields.report(correlation ? "correlation" : "frontend", error.what(),
+    fields.report(correlation ? "correlation" : "frontend", fmt::format("cannot be built: {}", error.what()),
                   correlation ? "sources as `tamlo budget` names them, each once"
                               : "parts that fit together");
   } catch (const ArgumentError& error) {
-    fields.report(fields.has("filter") ? "filter" : "average", error.what(),
+    fields.report(fields.has("filter") ? "filter" : "average", fmt::format("cannot be computed: {}", error.what()),
                   "frequencies below half the rate there, a memory that can be computed, and a "
                   "known rate: rate = \"1 kSa/s\"");
   }
@@ -158,8 +158,8 @@ LoadedBoard read_board(Fields fields) {
   }
   for (std::size_t i = 0; i < channels.size(); ++i) {
     const auto place = "channel." + channels[i].first;
-    const bool sound = std::ranges::none_of(fields.reported(), [&](const Diagnostic& diagnostic) {
-      return inside(diagnostic.key, place);
+    const bool sound = std::ranges::none_of(fields.reported(), [&](const Problem& diagnostic) {
+      return inside(diagnostic.path, place);
     });
     if (sound) build_chain(board, board.channels[i], channels[i].second, fields);
   }
@@ -168,27 +168,27 @@ LoadedBoard read_board(Fields fields) {
 
 }  // namespace
 
-void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::string>& paths) {
-  if (diagnostics.empty()) return;
-  for (auto& d : diagnostics) {
+void refuse_all(std::vector<Problem> problems, const std::vector<std::string>& paths) {
+  if (problems.empty()) return;
+  for (auto& d : problems) {
     if (d.file.empty()) d.file = paths.front();
     if (d.line == 0) d.line = d.column = 1;
   }
-  std::ranges::stable_sort(diagnostics, [&](const Diagnostic& a, const Diagnostic& b) {
-    const auto rank = [&](const Diagnostic& d) {
+  std::ranges::stable_sort(problems, [&](const Problem& a, const Problem& b) {
+    const auto rank = [&](const Problem& d) {
       return std::tuple(std::ranges::find(paths, d.file) - paths.begin(), d.line, d.column);
     };
     return rank(a) < rank(b);
   });
-  throw BadInput(std::move(diagnostics));
+  throw BadInput(std::move(problems));
 }
 
 namespace {
 
 LoadedBoard sound_board(const toml::table& table, const std::vector<std::string>& paths) {
-  std::vector<Diagnostic> diagnostics;
-  auto board = read_board(Fields(table, "", diagnostics));
-  refuse_all(std::move(diagnostics), paths);
+  std::vector<Problem> problems;
+  auto board = read_board(Fields(table, "", problems));
+  refuse_all(std::move(problems), paths);
   return board;
 }
 

@@ -21,7 +21,7 @@ toml::table parse_toml_text(std::string_view text, const std::string& path);
 
 /// Throws BadInput with all that was found, in the order of the files; nothing where there is
 /// nothing.
-void refuse_all(std::vector<Diagnostic> diagnostics, const std::vector<std::string>& paths);
+void refuse_all(std::vector<Problem> problems, const std::vector<std::string>& paths);
 
 /// Context of a key: names of entries by section, and the channel whose span gives the unit.
 struct Scope {

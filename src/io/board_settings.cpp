@@ -47,9 +47,9 @@ toml::table parse_setting(const std::string& setting) {
   const auto place = fmt::format("--set \"{}\"", setting);
   const auto refuse = [&]() -> toml::table {
     throw BadInput({{.file = "command line",
-                     .key = "--set",
-                     .found = fmt::format("\"{}\"", setting),
-                     .allowed = "a key and its value: channel.pack_voltage.average=64"}});
+                     .path = "--set",
+                     .problem = fmt::format("\"{}\"", setting),
+                     .hint = "a key and its value: channel.pack_voltage.average=64"}});
   };
   const auto equals = setting.find('=');
   if (equals == std::string::npos || equals == 0) return refuse();
@@ -107,9 +107,9 @@ void merge(toml::table& base, toml::table& over) {
 
 [[noreturn]] void refuse_key(const std::string& key, std::string found, std::string allowed) {
   throw BadInput({{.file = "command line",
-                   .key = key,
-                   .found = std::move(found),
-                   .allowed = std::move(allowed)}});
+                   .path = key,
+                   .problem = std::move(found),
+                   .hint = std::move(allowed)}});
 }
 
 }  // namespace
@@ -150,9 +150,9 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
     throw BadInput({{.file = path,
                      .line = line,
                      .column = 1,
-                     .key = {},
-                     .found = "a key of more than 64 parts",
-                     .allowed = "keys of a board: channel.pack_voltage.average",
+                     .path = {},
+                     .problem = "a key of more than 64 parts",
+                     .hint = "keys of a board: channel.pack_voltage.average",
                      .code = "not-toml"}});
   }
   try {
@@ -161,9 +161,9 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
     throw BadInput({{.file = path,
                      .line = error.source().begin.line,
                      .column = error.source().begin.column,
-                     .key = {},
-                     .found = fmt::format("text that is not TOML ({})", error.description()),
-                     .allowed = "TOML: [section] headers, and key = \"value\" lines",
+                     .path = {},
+                     .problem = fmt::format("text that is not TOML ({})", error.description()),
+                     .hint = "TOML: [section] headers, and key = \"value\" lines",
                      .code = "not-toml"}});
   }
 }
@@ -238,7 +238,7 @@ std::string with_limits_times(const std::string& text, double factor, const std:
     }
     if (any) return quantity::to_string(value);
   } catch (const quantity::NotationError& error) {
-    refuse_key(key, error.found, error.allowed);
+    refuse_key(key, error.problem, error.hint);
   }
   refuse_key(key, fmt::format("\"{}\", without limits", text),
              "a value with limits, such as \"2.5 V ±0.05 %\"");

@@ -36,7 +36,7 @@ class Checker {
       const auto step = std::max<std::size_t>(1, count / most_read);
       for (std::size_t option = 0; option < count; option += step) check_option(i, option);
     }
-    if (!diagnostics_.empty()) throw BadInput(std::move(diagnostics_));
+    if (!problems_.empty()) throw BadInput(std::move(problems_));
   }
 
  private:
@@ -44,15 +44,15 @@ class Checker {
   const ChoicesFile& file_;
   const std::vector<std::string>& boards_;
   std::vector<std::pair<std::string, std::string>> keys_{};  // dotted, and as they are shown
-  std::vector<Diagnostic> diagnostics_{};
+  std::vector<Problem> problems_{};
 
   void report(const FilePlace& at, std::string key, std::string found, std::string allowed) {
-    diagnostics_.push_back({.file = path_,
+    problems_.push_back({.file = path_,
                             .line = at.line,
                             .column = at.column,
-                            .key = std::move(key),
-                            .found = std::move(found),
-                            .allowed = std::move(allowed)});
+                            .path = std::move(key),
+                            .problem = std::move(found),
+                            .hint = std::move(allowed)});
   }
 
   bool check_keys(std::size_t i) {
@@ -87,14 +87,14 @@ class Checker {
         if (!problem(both)) return;
       }
     }
-    report(file_.places[i].options[option], wrong->key, wrong->found, wrong->allowed);
+    report(file_.places[i].options[option], wrong->path, wrong->problem, wrong->hint);
   }
 
-  std::optional<Diagnostic> problem(const std::vector<std::string>& settings) const {
+  std::optional<Problem> problem(const std::vector<std::string>& settings) const {
     try {
       load_board(boards_, settings);
     } catch (const BadInput& error) {
-      return error.diagnostics.front();
+      return error.problems.front();
     }
     return {};
   }

@@ -69,24 +69,24 @@ class Reader {
     }
     read_limits(table);
     read_goals(table);
-    refuse_all(std::move(diagnostics_), {path_});
+    refuse_all(std::move(problems_), {path_});
     return std::move(file_);
   }
 
  private:
   std::string path_;
   ChoicesFile file_{};
-  std::vector<Diagnostic> diagnostics_{};
+  std::vector<Problem> problems_{};
   bool adjusted_ = false;
 
   void report(const toml::node& node, const std::string& key, std::string found,
               std::string allowed) {
-    diagnostics_.push_back({.file = path_,
+    problems_.push_back({.file = path_,
                             .line = node.source().begin.line,
                             .column = node.source().begin.column,
-                            .key = key,
-                            .found = std::move(found),
-                            .allowed = std::move(allowed)});
+                            .path = key,
+                            .problem = std::move(found),
+                            .hint = std::move(allowed)});
   }
 
   static FilePlace place_of(const toml::node& node) {
@@ -110,7 +110,7 @@ class Reader {
           return *value.nominal;
         }
       } catch (const quantity::NotationError& error) {
-        report(node, key, error.found, error.allowed);
+        report(node, key, error.problem, error.hint);
         return {};
       }
     }
@@ -191,7 +191,7 @@ class Reader {
       places.options.resize(settings.size(), place_of(*range));
     }
     file_.places.push_back(std::move(places));
-    if (choice.options.empty() && diagnostics_.empty()) {
+    if (choice.options.empty() && problems_.empty()) {
       report(table, "choice.values", "no values", "values = [ 1, 4, 16 ], or a range");
     }
     file_.space.choices.push_back(std::move(choice));
@@ -289,7 +289,7 @@ class Reader {
         add(text, quoted(text));
       }
     } catch (const quantity::NotationError& error) {
-      report(range, "choice.values", error.found, error.allowed);
+      report(range, "choice.values", error.problem, error.hint);
     }
   }
 

@@ -93,9 +93,9 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
     throw BadInput({{.file = board_path,
                      .line = 1,
                      .column = 1,
-                     .key = "meter",
-                     .found = std::move(found),
-                     .allowed = std::move(allowed)}});
+                     .path = "meter",
+                     .problem = std::move(found),
+                     .hint = std::move(allowed)}});
   };
   if (fitting.empty()) {
     if (readings.at_pin) {
@@ -114,7 +114,7 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
   }
   const auto& meter = *model::find(board.meters, wanted);
 
-  std::vector<Diagnostic> above;
+  std::vector<Problem> above;
   for (std::size_t i = 0; i < readings.readings.size(); ++i) {
     const auto& reading = readings.readings[i];
     if (const auto& given = readings.ranges[i]; given && !range_of(meter, *given)) {
@@ -124,18 +124,18 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
           {.file = file.path,
            .line = readings.places[i].line,
            .column = 1,
-           .key = "meter_range",
-           .found = quantity::engineering(*given, meter.ranges[0].full_scale.unit, 6),
-           .allowed = fmt::format("a range of meter {}: {}", meter.name, fmt::join(known, ", "))});
+           .path = "meter_range",
+           .problem = quantity::engineering(*given, meter.ranges[0].full_scale.unit, 6),
+           .hint = fmt::format("a range of meter {}: {}", meter.name, fmt::join(known, ", "))});
     }
     if (reading.u_meter || model::range_for(meter, reading.meter)) continue;
     above.push_back(
         {.file = file.path,
          .line = readings.places[i].line,
          .column = readings.places[i].column,
-         .key = "meter",
-         .found = quantity::engineering(reading.meter, unit, 6),
-         .allowed = fmt::format("up to {}, the highest range of meter {}",
+         .path = "meter",
+         .problem = quantity::engineering(reading.meter, unit, 6),
+         .hint = fmt::format("up to {}, the highest range of meter {}",
                                 quantity::to_string(meter.ranges.back().full_scale), meter.name)});
   }
   if (!above.empty()) throw BadInput(std::move(above));

@@ -36,36 +36,19 @@ std::size_t distance(std::string_view a, std::string_view b) {
 }
 
 // The first of very many; what the others are, the first mostly tell.
-std::string joined(const std::vector<Diagnostic>& diagnostics) {
+std::string joined(const std::vector<Problem>& problems) {
   constexpr std::size_t most = 50;
   std::string text;
-  for (std::size_t i = 0; i < std::min(most, diagnostics.size()); ++i) {
-    text += (text.empty() ? "" : "\n") + to_string(diagnostics[i]);
+  for (std::size_t i = 0; i < std::min(most, problems.size()); ++i) {
+    text += (text.empty() ? "" : "\n") + to_string(problems[i]);
   }
-  if (diagnostics.size() > most) text += fmt::format("\nand {} more", diagnostics.size() - most);
+  if (problems.size() > most) text += fmt::format("\nand {} more", problems.size() - most);
   return text;
-}
-
-// A text of the user that is too long to be looked at is shown by its head.
-std::string shown(std::string_view text, std::size_t most = 300) {
-  if (text.size() <= most) return quantity::printable(text);
-  // Not within a character.
-  auto end = most;
-  while (end > 0 && (text[end] & '\xc0') == '\x80') --end;
-  return quantity::printable(text.substr(0, end)) + fmt::format("... ({} bytes)", text.size());
 }
 
 }  // namespace
 
-std::string to_string(const Diagnostic& d) {
-  std::string text = quantity::printable(d.file);
-  if (d.line > 0) text += fmt::format(":{}:{}", d.line, d.column);
-  if (!d.key.empty()) text += ": " + shown(d.key);
-  if (d.allowed.empty()) return fmt::format("{}: {}", text, shown(d.found));
-  return fmt::format("{}: found {}; allowed: {}", text, shown(d.found), shown(d.allowed, 4000));
-}
-
-BadInput::BadInput(std::vector<Diagnostic> all) : Error(joined(all)), diagnostics(std::move(all)) {}
+BadInput::BadInput(std::vector<Problem> all) : Error(joined(all)), problems(std::move(all)) {}
 
 namespace {
 constexpr std::size_t most_text = std::size_t{64} << 20;
@@ -73,7 +56,7 @@ constexpr std::size_t most_text = std::size_t{64} << 20;
 
 std::string read_file(const std::string& path) {
   const auto fail = [&](std::string_view found) -> std::string {
-    throw BadInput({{.file = path, .found = std::string(found)}});
+    throw BadInput({{.file = path, .problem = std::string(found)}});
   };
   const auto file = open_input(path);
   std::string text;
@@ -102,9 +85,13 @@ std::string nearest(std::string_view word, const std::vector<std::string>& known
 }
 
 std::string one_of(std::string_view word, const std::vector<std::string>& known) {
+  constexpr std::size_t few = 8;
   const auto near = nearest(word, known);
+  if (known.size() > few && !near.empty()) return fmt::format("did you mean \"{}\"?", near);
   return fmt::format("{}{}{}", known.size() > 1 ? "one of " : "", fmt::join(known, ", "),
-                     near.empty() ? "" : fmt::format(" (did you mean {}?)", near));
+                     near.empty() || known.size() == 1
+                         ? ""
+                         : fmt::format(" (did you mean \"{}\"?)", near));
 }
 
 }  // namespace tamlo::io

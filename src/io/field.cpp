@@ -11,8 +11,8 @@
 namespace tamlo::io {
 namespace {
 
-Diagnostic place(const toml::source_region& source) {
-  Diagnostic result;
+Problem place(const toml::source_region& source) {
+  Problem result;
   if (source.path) result.file = *source.path;
   result.line = source.begin.line;
   result.column = source.begin.column;
@@ -61,9 +61,9 @@ void Fields::report_at(const toml::node& node, const std::string& key, std::stri
                        std::string allowed, std::size_t column_in_text) {
   auto diagnostic = place(node.source());
   diagnostic.column += column_in_text;  // the opening quote is the text's column 0
-  diagnostic.key = full(key);
-  diagnostic.found = std::move(found);
-  diagnostic.allowed = std::move(allowed);
+  diagnostic.path = full(key);
+  diagnostic.problem = std::move(found);
+  diagnostic.hint = std::move(allowed);
   into_->push_back(std::move(diagnostic));
 }
 
@@ -74,20 +74,20 @@ void Fields::report(const std::string& key, std::string found, std::string allow
   report_at(node != nullptr ? *node : *table_, key, std::move(found), std::move(allowed));
 }
 
-void Fields::report_problem(const model::Problem& problem) {
+void Fields::report_problem(const Problem& problem) {
   auto from = std::string_view(problem.path);
   if (!path_.empty()) from.remove_prefix(path_.size() + 1);
   auto diagnostic = place(walk(*table_, dotted(std::string(from))).nearest->source());
-  diagnostic.key = problem.path;
-  diagnostic.found = problem.problem;
-  diagnostic.allowed = problem.hint;
+  diagnostic.path = problem.path;
+  diagnostic.problem = problem.problem;
+  diagnostic.hint = problem.hint;
   if (problem.code == "missing-key") diagnostic.code = problem.code;
   into_->push_back(std::move(diagnostic));
 }
 
 void Fields::require(const std::string& key, const std::string& allowed) {
   if (has(key)) return;
-  report(key, "the key is missing: " + allowed, "");
+  report(key, "missing key", allowed);
   into_->back().code = "missing-key";
 }
 
@@ -108,7 +108,7 @@ auto Fields::parsed(const std::string& key, const std::string& allowed, Parse pa
   try {
     return parse(std::string_view(*text));
   } catch (const quantity::NotationError& error) {
-    report_at(*table_->get(key), key, error.found, error.allowed, error.column);
+    report_at(*table_->get(key), key, error.problem, error.hint, error.column);
     return {};
   }
 }
@@ -279,10 +279,10 @@ void Fields::finish() {
     const std::string name(key.str());
     if (std::ranges::find(asked_, name) != asked_.end()) continue;
     auto diagnostic = place(key.source());
-    diagnostic.key = full(name);
+    diagnostic.path = full(name);
     diagnostic.code = "unknown-key";
-    diagnostic.found = "an unknown key";
-    diagnostic.allowed = one_of(name, asked_);
+    diagnostic.problem = "unknown key";
+    diagnostic.hint = one_of(name, asked_);
     into_->push_back(std::move(diagnostic));
   }
 }

@@ -26,7 +26,7 @@ using model::Bounds;
 /// for, so that finish() can report the others.
 class Fields {
  public:
-  Fields(const toml::table& table, std::string path, std::vector<Diagnostic>& into)
+  Fields(const toml::table& table, std::string path, std::vector<Problem>& into)
       : table_(&table), path_(std::move(path)), into_(&into) {}
 
   // Each gives nothing where the key is missing (reported if required) or wrong (reported).
@@ -82,13 +82,13 @@ class Fields {
   void finish();
 
   /// All that has been reported, here or elsewhere.
-  const std::vector<Diagnostic>& reported() const { return *into_; }
+  const std::vector<Problem>& reported() const { return *into_; }
   bool sound() const { return into_->empty(); }
   void report(const std::string& key, std::string found, std::string allowed);
   /// Reports what is wrong in the whole board, at its place from this table on.
-  void report_problem(const model::Problem& problem);
+  void report_problem(const Problem& problem);
   /// Reports what is wrong in another file that the board names.
-  void report(Diagnostic diagnostic) { into_->push_back(std::move(diagnostic)); }
+  void report(Problem diagnostic) { into_->push_back(std::move(diagnostic)); }
   /// The file that the key stands in: of an overlay, or the board.
   std::string file_of(const std::string& key) const;
   /// Keys asked for that the file leaves out.
@@ -100,7 +100,7 @@ class Fields {
                                        const Bounds& bounds);
   const toml::table* table_;
   std::string path_;
-  std::vector<Diagnostic>* into_;
+  std::vector<Problem>* into_;
   std::vector<std::string> asked_;
   std::vector<std::string> defaults_;
 

@@ -66,7 +66,7 @@ std::vector<double> Fields::values(const std::string& key, const quantity::Unit&
       }
       result.push_back(*value.nominal);
     } catch (const quantity::NotationError& error) {
-      report(key, fmt::format("{} in \"{}\"", error.found, text), error.allowed);
+      report(key, fmt::format("{} in \"{}\"", error.problem, text), error.hint);
       return {};
     }
   }

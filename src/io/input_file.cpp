@@ -16,7 +16,7 @@ namespace tamlo::io {
 namespace {
 
 [[noreturn]] void refuse(const std::string& path, std::string found) {
-  throw BadInput({{.file = path, .found = std::move(found)}});
+  throw BadInput({{.file = path, .problem = std::move(found)}});
 }
 
 [[noreturn]] void cannot_read(const std::string& path) {

@@ -17,9 +17,9 @@ MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& cha
   const auto measured = record::measured(chain, verdict);
   if (!measured.reason.empty()) {
     throw BadInput({{.file = "command line",
-                     .key = "--write",
-                     .found = "nothing to write",
-                     .allowed = measured.reason}});
+                     .path = "--write",
+                     .problem = "nothing to write",
+                     .hint = measured.reason}});
   }
   MeasuredFiles result;
   result.overlay = fmt::format("# Made by: tamlo record, {} samples of {}.\n[converter.{}]\n",

@@ -22,7 +22,7 @@ double Profile::at(double seconds) const {
 
 Profile load_profile(const std::string& path, const quantity::Unit& unit) {
   Profile profile;
-  std::vector<Diagnostic> wrong;
+  std::vector<Problem> wrong;
   const auto text = read_file(path);
   TextLines lines(text);
   std::vector<quantity::Unit> units;
@@ -32,9 +32,9 @@ Profile load_profile(const std::string& path, const quantity::Unit& unit) {
       wrong.push_back({.file = path,
                        .line = lines.number(),
                        .column = column,
-                       .key = "profile",
-                       .found = std::move(found),
-                       .allowed = std::move(allowed)});
+                       .path = "profile",
+                       .problem = std::move(found),
+                       .hint = std::move(allowed)});
     };
     if (cells.size() != 2) {
       report(1, fmt::format("{} cells", cells.size()), "two: a time and a value");
@@ -59,7 +59,7 @@ Profile load_profile(const std::string& path, const quantity::Unit& unit) {
       for (std::size_t i = 0; i < 2; ++i)
         numbers[i] = quantity::parse_number(cells[i].text, units[i]);
     } catch (const quantity::NotationError& error) {
-      report(1, error.found, error.allowed);
+      report(1, error.problem, error.hint);
       continue;
     }
     if (!profile.times.empty() && numbers[0] <= profile.times.back()) {
@@ -72,9 +72,9 @@ Profile load_profile(const std::string& path, const quantity::Unit& unit) {
     wrong.push_back({.file = path,
                      .line = 1,
                      .column = 1,
-                     .key = "profile",
-                     .found = fmt::format("{} rows", profile.times.size()),
-                     .allowed = "two rows or more below a heading"});
+                     .path = "profile",
+                     .problem = fmt::format("{} rows", profile.times.size()),
+                     .hint = "two rows or more below a heading"});
   }
   if (!wrong.empty()) throw BadInput(std::move(wrong));
   return profile;

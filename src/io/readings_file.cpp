@@ -44,17 +44,17 @@ class Parser {
       if (line_ < table_.heading_line) continue;
       if (columns_.empty()) {
         header(table_.cells(line));
-        if (!diagnostics_.empty()) break;  // without a sound header no row means anything
+        if (!problems_.empty()) break;  // without a sound header no row means anything
       } else {
         row(with_points(table_.cells(line)));
       }
     }
-    if (columns_.empty() && diagnostics_.empty()) {
+    if (columns_.empty() && problems_.empty()) {
       report(1, "", "no header", "a line such as: channel, meter [V], reading [V]");
-    } else if (result_.channels.empty() && diagnostics_.empty()) {
+    } else if (result_.channels.empty() && problems_.empty()) {
       report(1, "", "a header without rows", "at least one row of readings");
     }
-    if (!diagnostics_.empty()) throw BadInput(std::move(diagnostics_));
+    if (!problems_.empty()) throw BadInput(std::move(problems_));
     return std::move(result_);
   }
 
@@ -67,17 +67,17 @@ class Parser {
   char mark_ = '\0';  // of decimals, once one was seen
   std::size_t line_ = 0;
   std::vector<ReadingsColumn> columns_;
-  std::vector<Diagnostic> diagnostics_;
+  std::vector<Problem> problems_;
   ReadingsFile result_;
   std::map<std::string, chain::Chain> chains_;
 
   void report(std::size_t column, std::string key, std::string found, std::string allowed) {
-    diagnostics_.push_back({.file = path_,
+    problems_.push_back({.file = path_,
                             .line = std::max<std::size_t>(line_, 1),
                             .column = column,
-                            .key = std::move(key),
-                            .found = std::move(found),
-                            .allowed = std::move(allowed)});
+                            .path = std::move(key),
+                            .problem = std::move(found),
+                            .hint = std::move(allowed)});
   }
 
   std::vector<Cell> with_points(std::vector<Cell> cells) {
@@ -149,7 +149,7 @@ class Parser {
              fmt::format("{}, as in the header", columns_.size()));
       return;
     }
-    const auto before = diagnostics_.size();
+    const auto before = problems_.size();
     const auto* chain = channel(cells);
     if (chain == nullptr) return;
     const auto& unit = chain->channel.span.unit;
@@ -169,13 +169,13 @@ class Parser {
       reading.reading = apply ? chain::corrected(*correction, *shown) : *shown;
     }
     if (code) reading.reading = chain::reading(*chain, *code);
-    if (diagnostics_.size() > before) return;
+    if (problems_.size() > before) return;
     if (!metered) report(1, "meter", "nothing", "what the meter showed");
     if (shown.has_value() == code.has_value()) {
       report(1, "reading", shown ? "both a reading and a code" : "neither a reading nor a code",
              "one of them in each row");
     }
-    if (diagnostics_.size() > before) return;
+    if (problems_.size() > before) return;
     auto& readings = readings_of(chain->channel.name, reading.unit, at_pin);
     if (readings.at_pin != at_pin) {
       report(metered_column(cells), "meter", "a row at the pin among rows of the quantity",
@@ -245,7 +245,7 @@ class Parser {
       if (value.nominal && value.limits.empty()) return *value.nominal;
       report(cell->column, "meter_range", cell->text, "the full scale of a range, such as 6 V");
     } catch (const quantity::NotationError& error) {
-      report(cell->column + error.column - 1, "meter_range", error.found, error.allowed);
+      report(cell->column + error.column - 1, "meter_range", error.problem, error.hint);
     }
     return {};
   }
@@ -342,7 +342,7 @@ class Parser {
       try {
         result = quantity::parse_number(cells[i].text, written, cells[i].column);
       } catch (const quantity::NotationError& error) {
-        report(error.column, role, error.found, error.allowed);
+        report(error.column, role, error.problem, error.hint);
       }
     }
     return result;
@@ -369,7 +369,7 @@ class Parser {
         if (code >= first && code <= last) return code;
         report(cells[i].column, "code", cells[i].text, allowed);
       } catch (const quantity::NotationError& error) {
-        report(error.column, "code", error.found, allowed);
+        report(error.column, "code", error.problem, allowed);
       }
     }
     return {};

@@ -29,9 +29,9 @@ ReadingsHeadings::ReadingsHeadings(const std::vector<std::string>& renamed) {
     const auto column = heading_of({.text = name});
     if (equals == std::string::npos || !known(column.name)) {
       throw BadInput({{.file = "command line",
-                       .key = "--column",
-                       .found = fmt::format("\"{}\"", text),
-                       .allowed = "NAME=HEADING with the name " + one_of(column.name, roles)}});
+                       .path = "--column",
+                       .problem = fmt::format("\"{}\"", text),
+                       .hint = "NAME=HEADING with the name " + one_of(column.name, roles)}});
     }
     renamed_.emplace_back(trimmed(std::string_view(text).substr(equals + 1)), column);
   }

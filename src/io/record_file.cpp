@@ -138,8 +138,8 @@ void fail_record(const std::string& path, std::string found, std::string allowed
   throw BadInput({{.file = shown(path),
                    .line = line,
                    .column = line > 0 ? std::size_t{1} : 0,
-                   .found = std::move(found),
-                   .allowed = std::move(allowed)}});
+                   .problem = std::move(found),
+                   .hint = std::move(allowed)}});
 }
 
 SampleBlocks::SampleBlocks(const RecordFile::Block& block, std::size_t channels)

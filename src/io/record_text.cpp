@@ -275,13 +275,13 @@ class TextRecord : public RecordFile::Source {
       const auto cell = trimmed(rest.substr(0, comma));
       if (comma == rest.size() && column < last_place_) {
         return at_line(
-            fmt::format("found {} cells; allowed: {} or more", column + 1, last_place_ + 1));
+            sentence(fmt::format("{} cells", column + 1), fmt::format("{} or more", last_place_ + 1)));
       }
       rest.remove_prefix(std::min(comma + 1, rest.size()));
       const bool is_time = column == time_place_;
       if (!is_time && std::ranges::find(places_, column) == places_.end()) continue;
       const auto value = number(cell);
-      if (!value) return at_line(fmt::format("found \"{}\"; allowed: a number", cell));
+      if (!value) return at_line(sentence(fmt::format("\"{}\"", cell), "a number"));
       if (is_time) time = *value;
       for (std::size_t i = 0; i < places_.size(); ++i) {
         if (places_[i] == column) values_[i] = *value;

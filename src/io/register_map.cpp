@@ -79,7 +79,7 @@ void read_meaning(Fields& fields, RegisterField& field) {
     try {
       field.formula = firmware::parse_formula(*text);
     } catch (const ArgumentError& error) {
-      fields.report("formula", error.what(), "\"(setting - 2) / 2\"");
+      fields.report("formula", fmt::format("cannot be read: {}", error.what()), "\"(setting - 2) / 2\"");
     }
     if (!field.when.empty()) fields.report("formula", "a formula beside a table", "one of them");
   }
@@ -188,9 +188,9 @@ RegisterMap read_map(const std::string& converter, Fields fields, const model::B
 
 std::vector<RegisterMap> load_register_maps(const std::string& path, const model::Board& board) {
   const auto table = parse_toml(path);
-  std::vector<Diagnostic> diagnostics;
+  std::vector<Problem> problems;
   std::vector<RegisterMap> maps;
-  Fields fields(table, "", diagnostics);
+  Fields fields(table, "", problems);
   fields.require("format", "format = 1");
   fields.integer("format", 1, 1);
   fields.require("registers", "a section [registers.NAME] of a converter");
@@ -198,22 +198,22 @@ std::vector<RegisterMap> load_register_maps(const std::string& path, const model
     maps.push_back(read_map(name, of, board));
   }
   fields.finish();
-  refuse_all(std::move(diagnostics), {path});
+  refuse_all(std::move(problems), {path});
   return maps;
 }
 
 firmware::Dump load_dump(const std::string& path) {
   const auto text = read_file(path);
   firmware::Dump dump;
-  std::vector<Diagnostic> diagnostics;
+  std::vector<Problem> problems;
   const auto refuse = [&](std::size_t line, std::size_t column, std::string found,
                           const char* allowed) {
-    diagnostics.push_back({.file = path,
+    problems.push_back({.file = path,
                            .line = line,
                            .column = column,
-                           .key = {},
-                           .found = std::move(found),
-                           .allowed = allowed});
+                           .path = {},
+                           .problem = std::move(found),
+                           .hint = allowed});
   };
   TextLines lines(text);
   bool heading = true;
@@ -237,8 +237,8 @@ firmware::Dump load_dump(const std::string& path) {
       refuse(lines.number(), 1, fmt::format("address {:#x} twice", *address), "each address once");
     }
   }
-  if (diagnostics.empty() && dump.empty()) refuse(1, 1, "no words", "rows of address,value");
-  if (!diagnostics.empty()) throw BadInput(std::move(diagnostics));
+  if (problems.empty() && dump.empty()) refuse(1, 1, "no words", "rows of address,value");
+  if (!problems.empty()) throw BadInput(std::move(problems));
   return dump;
 }
 

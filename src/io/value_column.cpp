@@ -38,15 +38,15 @@ bool is_heading(const std::string& text) {
 
 std::vector<double> read_column(std::istream& from, const quantity::Unit& unit) {
   std::vector<double> result;
-  std::vector<Diagnostic> wrong;
+  std::vector<Problem> wrong;
   std::optional<quantity::Unit> written;
   const auto report = [&](std::size_t line, std::size_t column, std::string found,
                           std::string allowed) {
     wrong.push_back({.file = "standard input",
                      .line = line,
                      .column = column,
-                     .found = std::move(found),
-                     .allowed = std::move(allowed)});
+                     .problem = std::move(found),
+                     .hint = std::move(allowed)});
   };
   bool first = true;
   for (const auto& [text, line] : lines_of(from)) {
@@ -69,7 +69,7 @@ std::vector<double> read_column(std::istream& from, const quantity::Unit& unit) 
         result.push_back(*value.nominal);
       }
     } catch (const quantity::NotationError& error) {
-      report(line, error.column, error.found, error.allowed);
+      report(line, error.column, error.problem, error.hint);
     }
   }
   if (!wrong.empty()) throw BadInput(std::move(wrong));

@@ -41,9 +41,9 @@ void read_row(const std::string& path, std::size_t line, const std::string& row,
         {{.file = path,
           .line = line,
           .column = 1,
-          .key = {},
-          .found = fmt::format("a damaged row: \"{}\"", row.substr(0, 40)),
-          .allowed = "rows as they were written; without this one its work is done again"}});
+          .path = {},
+          .problem = fmt::format("a damaged row: \"{}\"", row.substr(0, 40)),
+          .hint = "rows as they were written; without this one its work is done again"}});
   };
   const auto check = row.rfind(',');
   if (check == row.npos || identity_of(row.substr(0, check)) != row.substr(check + 1))

@@ -18,7 +18,10 @@ class Findings {
   std::vector<Problem> problems{};
 
   void add(std::string code, std::string path, std::string problem, std::string hint) {
-    problems.push_back({std::move(code), std::move(path), std::move(problem), std::move(hint)});
+    problems.push_back({.path = std::move(path),
+                        .problem = std::move(problem),
+                        .hint = std::move(hint),
+                        .code = std::move(code)});
   }
 
   // What is computed grows with these.

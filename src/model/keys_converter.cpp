@@ -180,7 +180,7 @@ const Keys& converter_keys() {
         const bool filtered = c.architecture == Architecture::delta_sigma;
         if (filtered && !c.data_rate) {
           place.add("data_rate",
-                    "the key is missing: a delta sigma converter's rate, such as \"50 Sa/s\"", "",
+                    "missing key", "the rate of a delta sigma converter, such as \"50 Sa/s\"",
                     "missing-key");
         }
       }};

@@ -124,7 +124,7 @@ const Keys& platinum_keys() {
         thermal(place);
         const auto& span = place.channel->span;
         if (sensor.wires < 4 && !sensor.lead.nominal) {
-          place.add("lead", "the key is missing: the resistance of one lead, \"0.4 ohm ±20 %\"", "",
+          place.add("lead", "missing key", "the resistance of one lead, \"0.4 ohm ±20 %\"",
                     "missing-key");
         } else if (span.low < 73.15 || span.high > 1123.15) {
           place.add("", "a span beyond the standard", "a span within -200 to 850 degC (IEC 60751)");

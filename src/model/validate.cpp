@@ -244,8 +244,7 @@ void validate_shared(const Board& board, Findings& f) {
 std::string joined(const std::vector<Problem>& problems) {
   std::string text;
   for (const auto& problem : problems) {
-    text += (text.empty() ? "" : "\n") + problem.path + ": " + problem.problem;
-    if (!problem.hint.empty()) text += "; allowed: " + problem.hint;
+    text += (text.empty() ? "" : "\n") + to_string(problem);
   }
   return text;
 }

@@ -10,6 +10,8 @@
 #include <iterator>
 #include <utility>
 
+#include "tamlo/problem.hpp"
+
 namespace tamlo::quantity {
 namespace {
 
@@ -50,11 +52,11 @@ std::string laid_out(std::string_view scientific, int exponent) {
 
 }  // namespace
 
-NotationError::NotationError(std::size_t at, std::string what_found, std::string what_allowed)
-    : Error(fmt::format("column {}: found {}; allowed: {}", at, what_found, what_allowed)),
+NotationError::NotationError(std::size_t at, std::string what, std::string what_else)
+    : Error(fmt::format("column {}: {}", at, sentence(what, what_else))),
       column(at),
-      found(std::move(what_found)),
-      allowed(std::move(what_allowed)) {}
+      problem(std::move(what)),
+      hint(std::move(what_else)) {}
 
 std::optional<std::uint64_t> parse_whole(std::string_view text, std::string_view prefixes) {
   int base = 10;

@@ -23,7 +23,7 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
   const auto margin = budget.worst_place.margin();
   if (!advice.shrinks.empty() && margin && *margin < 0.0) {
     Table table{
-        .title = fmt::format("{}: what each leading source would have to become", budget.channel),
+        .title = fmt::format("{}: what each leading source would have to be", budget.channel),
         .columns = {{"source", false}, {"share %"}, {"its limit times"}, {"", false}},
         .rows = {}};
     for (const auto& shrink : advice.shrinks) {
@@ -35,11 +35,11 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
   }
   if (!advice.tried) {
     report.remarks.push_back({fmt::format(
-        "{}: a reading takes so many conversions that no other change was tried", budget.channel)});
+        "{}: a reading takes too many conversions to try other changes", budget.channel)});
   }
   if (advice.levers.empty()) return report;
   Table table{
-      .title = fmt::format("{}: what else would help, run on the changed channel", budget.channel),
+      .title = fmt::format("{}: other changes that would help, each computed on the changed channel", budget.channel),
       .columns = {{"change", false},
                   {heading("error", difference)},
                   {heading("at", budget.unit)},

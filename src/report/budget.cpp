@@ -157,7 +157,7 @@ void add_remarks(const Budget& budget, Report& report) {
   for (const auto& p : budget.points) {
     if (!p.trials || p.trials->of.settled) continue;
     report.remarks.push_back(
-        {fmt::format("at {} the trials ended before two digits were sure", at(budget, p.at)),
+        {fmt::format("at {} the trials ended before two digits were certain", at(budget, p.at)),
          Tone::doubtful});
   }
 }
@@ -187,8 +187,7 @@ std::vector<Line> cautions(const Budget& budget) {
          Tone::bad});
   }
   if (budget.of_ideal_parts) {
-    result.push_back({fmt::format("{}: of ideal parts: no part has a limit, so this is noise and "
-                                  "steps alone",
+    result.push_back({fmt::format("{}: ideal parts only: no part has a limit, so this is noise and quantization alone",
                                   budget.channel),
                       Tone::doubtful});
   }
@@ -252,8 +251,7 @@ Report of(const Budget& budget, bool all) {
            .remedy = true});
     } else {
       report.remarks.push_back(
-          {.text = fmt::format("remedy: no adjustment suffices; begin with {}. tamlo explore tries "
-                               "several changes together, and with --solve how large one may be",
+          {.text = fmt::format("remedy: no adjustment suffices; improve {} first. tamlo explore tries several changes together; with --solve it finds how large one may be",
                                budget.sources[leading].name),
            .remedy = true});
     }
@@ -261,8 +259,7 @@ Report of(const Budget& budget, bool all) {
   for (const auto& p : budget.points) {
     if (p.roughness == chain::Roughness::none) continue;
     report.remarks.push_back(
-        {fmt::format("at {} the law of propagation does not hold ({}): by trials "
-                     "of {} units, conversion by conversion",
+        {fmt::format("at {}: {}, so computed by Monte Carlo ({} units, conversion by conversion)",
                      at(budget, p.at), name(p.roughness), p.units)});
   }
   return report;

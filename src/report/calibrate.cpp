@@ -145,22 +145,20 @@ Report of(const Calibration& c) {
   const auto largest = std::max({worst.meter, worst.fit, worst.channel});
   report.verdict.push_back({fmt::format(
       "most of it is {}: meter ±{}, fit ±{}, channel ±{}",
-      largest == worst.meter ? "the meter's, which no number of readings takes away"
-      : largest == worst.fit ? "the fit's: more readings would help"
-                             : "what a calibration cannot take away: drift, noise, shape",
+      largest == worst.meter ? "the meter's uncertainty, which more readings cannot reduce"
+      : largest == worst.fit ? "the uncertainty of the fit: more readings would help"
+                             : "what a calibration cannot remove: drift, noise, shape",
       amount(worst.meter, c.unit, 2), amount(worst.fit, c.unit, 2),
       amount(worst.channel, c.unit, 2))});
   if (c.overdispersed) {
     report.verdict.push_back(
-        {fmt::format("the rows spread more than they should: chi-squared {:.1f} for {} degrees of "
-                     "freedom; the uncertainties are widened by that",
+        {fmt::format("the rows spread more than their uncertainties: chi-squared {:.1f} for {} degrees of freedom; the uncertainties are widened accordingly",
                      c.chi_squared, c.dof),
          Tone::doubtful});
   }
   for (const auto& o : c.outliers) {
     report.verdict.push_back(
-        {fmt::format("row {} lies {:.1f} deviations off what the others say; it is in the fit all "
-                     "the same",
+        {fmt::format("row {} lies {:.1f} standard deviations from the other rows; it is still in the fit",
                      o.row + 1, o.deviations),
          Tone::doubtful});
   }

@@ -38,7 +38,7 @@ void add_omissions(const check::Examined& check, Report& report) {
   }
   if (lines.empty()) return;
   if (!check.findings.empty()) report.remarks.push_back({""});
-  report.remarks.push_back({"not looked at, as the board does not say:", Tone::heading});
+  report.remarks.push_back({"not checked, because the board does not say:", Tone::heading});
   for (const auto& [what, of_channels] : lines)
     report.remarks.push_back({fmt::format("  {} ({})", what, of_channels)});
 }
@@ -50,7 +50,7 @@ std::string nothing_found(const check::Examined& check) {
       fmt::format("{} channel{}", channels.size(), quantity::plural(channels.size()));
   if (check.ideal.empty()) return fmt::format("SOUND: nothing found in {}", count);
   return fmt::format(
-      "SOUND OF IDEAL PARTS ONLY: nothing found in {}, and no part of {} has a limit", count,
+      "SOUND, BUT OF IDEAL PARTS: nothing found in {}, and no part of {} has a limit", count,
       fmt::join(check.ideal, ", "));
 }
 
@@ -66,7 +66,7 @@ Report of(const check::Examined& check) {
   report.verdict.push_back(
       {findings.empty() ? nothing_found(check)
        : channels.empty()
-           ? fmt::format("NOT READ: {} error{}; what else there is shows once they are corrected",
+           ? fmt::format("NOT READ: {} error{}; other findings show once they are corrected",
                          errors, quantity::plural(errors))
            : fmt::format("{}: {} error{}, {} warning{}, {} advice in {} channel{}",
                          errors > 0 ? "UNSOUND" : "USABLE", errors, quantity::plural(errors),

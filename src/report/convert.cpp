@@ -90,7 +90,7 @@ Report of_value(const chain::Trace& trace, const quantity::Unit& unit) {
   report.tables.push_back(steps(trace.steps));
   if (trace.clipped) {
     report.remarks.push_back(
-        {fmt::format("CLIPPED: beyond the converter; all beyond it reads code {}", trace.code),
+        {fmt::format("CLIPPED: beyond the converter; values beyond it read code {}", trace.code),
          Tone::bad});
   }
   return report;
@@ -100,10 +100,10 @@ Report of_code(const chain::InverseTrace& trace, const quantity::Unit& unit) {
   const auto shown = [&](double x) {
     return with_unit(fmt::format("{:.8g}", (x - unit.offset) / unit.scale()), unit);
   };
-  const auto from = trace.open_below ? "anything" : "from " + shown(trace.from);
-  const auto to = trace.open_above ? "up to anything" : "up to " + shown(trace.to);
+  const auto from = trace.open_below ? "anything up" : shown(trace.from);
+  const auto to = trace.open_above ? "anything above" : shown(trace.to);
   Report report;
-  report.verdict.push_back({fmt::format("code {} reads {}; it stands for {} {}", trace.reported,
+  report.verdict.push_back({fmt::format("code {} reads {}; it represents {} to {}", trace.reported,
                                         shown(trace.reading), from, to),
                             Tone::heading});
   report.tables.push_back(steps(trace.steps));

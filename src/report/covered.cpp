@@ -12,7 +12,7 @@ Report of(const result::CoveredChannel& covered) {
   Report report;
   const auto& proof = covered.proof;
   report.verdict.push_back(
-      {fmt::format("{}: the budget's {:.4g} % {}, by {} virtual units", covered.channel,
+      {fmt::format("{}: the budget's {:.4g} % {}, counted over {} virtual units", covered.channel,
                    100.0 * proof.claimed, covered.holds ? "holds" : "does not hold", proof.units),
        covered.holds ? Tone::good : Tone::bad});
   const auto unit = quantity::difference_unit(covered.unit);
@@ -36,7 +36,7 @@ Report of(const result::CoveredChannel& covered) {
          fmt::format("{:.2f} to {:.2f}", 100.0 * place.interval.low, 100.0 * place.interval.high)});
     if (place.interval.low > proof.claimed + (1.0 - proof.claimed) / 2.0) {
       report.remarks.push_back(
-          {fmt::format("at {} {} the budget is wider than it needs to be",
+          {fmt::format("at {} {} the budget is wider than necessary",
                        quantity::significant(place.at, covered.unit, 4), covered.unit.symbol)});
     }
   }

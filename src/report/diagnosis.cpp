@@ -41,7 +41,7 @@ std::string decided_by(const meter::Suspect& suspect) {
     text = fmt::format("a meter at the converter's pin would: {} show there, {} do not",
                        some(is_behind, later), some(is_before, before));
   } else if (!meter) {
-    return fmt::format("all of them lie {} the converter's pin: check each by itself",
+    return fmt::format("all of them lie {} the converter's pin: check each one separately",
                        before > 0 ? "before" : "behind");
   }
   return text.empty() ? "another meter would" : text;
@@ -52,8 +52,7 @@ void add_pair(const meter::Diagnosis& d, Report& report) {
   const auto& together = d.together;
   if (together.pair.size() != 2) return;
   report.verdict.push_back(
-      {fmt::format("one cause alone leaves a chi-squared of {:.0f}, which comes up once in {:.1g} "
-                   "sound channels",
+      {fmt::format("one cause alone leaves a chi-squared of {:.0f}, which occurs once in {:.1g} sound channels",
                    together.chi_squared_left, 1.0 / std::max(together.probability, 1e-300))});
   report.verdict.push_back(
       {fmt::format("two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
@@ -73,7 +72,7 @@ std::string span_of_time(double seconds) {
 Report of(const meter::Diagnosis& d) {
   Report report;
   if (!d.fault && d.signatures.empty()) {
-    report.verdict.push_back({"no fault indicated: a sound channel shows readings like these"});
+    report.verdict.push_back({"no fault indicated: the differences are typical of a sound channel"});
     return report;
   }
   for (const auto& s : d.signatures) {
@@ -81,10 +80,10 @@ Report of(const meter::Diagnosis& d) {
         {fmt::format("it looks like: {} ({})", s.fault, s.evidence), Tone::bad});
   }
   if (!d.signatures.empty()) return report;
-  report.verdict.push_back({"something is wrong, and it matches no known fault", Tone::bad});
+  report.verdict.push_back({"the fault matches no known pattern", Tone::bad});
   if (d.suspects.empty()) return report;
   const auto& first = d.suspects.front();
-  report.verdict.push_back({"if one of them alone is to blame, it moved by: " + listed(first)});
+  report.verdict.push_back({"possible single causes: " + listed(first)});
   if (first.sources.size() > 1) {
     report.verdict.push_back({"these readings cannot tell them apart; " + decided_by(first)});
   }
@@ -100,7 +99,7 @@ Report of_drift(const meter::Drift& d, const meter::Comparison& c) {
   const auto since = span_of_time(d.elapsed);
   report.verdict.push_back(
       {fmt::format("in {} it {}", since,
-                   !d.significant    ? "has not changed by more than the readings can tell"
+                   !d.significant    ? "no significant change: it is within the uncertainty of the readings"
                    : d.within_ageing ? "changed, within the ageing that the budget allows"
                                      : "CHANGED BY MORE than the ageing that the budget allows"),
        d.within_ageing ? Tone::good : Tone::bad});

@@ -62,7 +62,7 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
   add("first valid reading", fmt::format("number {} after a start", d.first_valid));
   if (const auto& s = d.settling) {
     add("sampling capacitor",
-        fmt::format("{:.3g} codes of a full step left after {}; half a code takes {}",
+        fmt::format("{:.3g} codes of a full step remain after {}; half a code takes {}",
                     s->left_in_codes, time(s->time),
                     std::isfinite(s->needed) ? time(s->needed) : "never"));
   }
@@ -72,7 +72,7 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
     const bool whole = std::abs(d.mains_periods - std::round(d.mains_periods)) < 0.005;
     const auto rejection = [&] {
       if (d.mains_rejection < 20.0)
-        return whole ? fmt::format(": the mains folds to 0 Hz at this rate and is not rejected")
+        return whole ? fmt::format(": the mains is folded to 0 Hz at this rate and is not rejected")
                      : std::string();
       return std::isfinite(d.mains_rejection) && d.mains_rejection < 120.0
                  ? fmt::format(": rejects the mains by {:.0f} dB", d.mains_rejection)
@@ -156,7 +156,7 @@ void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& thre
   if (t->false_trips) {
     line += *t->false_trips > 1e-12
                 ? fmt::format("; a false trip every {} at worst", time(1.0 / *t->false_trips))
-                : "; no false trips to speak of";
+                : "; false trips are negligible";
   }
   if (t->needed) line += fmt::format("; {} of hysteresis would do", amount(*t->needed, span));
   report.remarks.push_back({line});
@@ -188,7 +188,7 @@ void add_zones(const budget::ChannelSettings& settings, Report& report) {
                           !entered || !left        ? "none"
                           : !f.false_trips         ? "no rate"
                           : *f.false_trips > 1e-12 ? "every " + time(1.0 / *f.false_trips)
-                                                   : "none to speak of"});
+                                                   : "negligible"});
   }
   Table zones{.title = chain.channel.name + ": zones",
               .columns = {{"zone", false},

@@ -99,7 +99,7 @@ std::string relaxed(const std::vector<explore::ExploredMiss>& misses) {
       return first.unit.empty() ? text : text + " " + first.unit;
     };
     return fmt::format(
-        "the limit of {}: candidate {} meets every target with {}, where {} is allowed", first.what,
+        "the limit of {}: candidate {} meets every target with {}; {} is allowed", first.what,
         first.number, in(first.reached), in(first.allowed));
   }
   std::vector<std::string> texts;
@@ -209,11 +209,11 @@ Report of(const explore::Explored& explored) {
   const auto shown = unlike(rows).size();
   if (shown > most_rows) {
     report.remarks.push_back(
-        {fmt::format("{} more: --format csv has them all", shown - most_rows)});
+        {fmt::format("{} more; --format csv lists all", shown - most_rows)});
   }
   if (shown < rows.size()) {
     report.remarks.push_back({fmt::format(
-        "like it: no more than 1 % better in any goal; --format csv has all {}", rows.size())});
+        "like it: no more than 1 % better in any goal; --format csv lists all {}", rows.size())});
   }
   if (!explored.costs.empty()) report.tables.push_back(table_of_costs(explored));
   if (any && rows.size() > 1) {
@@ -227,12 +227,12 @@ Report of(const explore::Explored& explored) {
   }
   if (!explored.without_accuracy.empty()) {
     report.remarks.push_back(
-        {fmt::format("no error is known of {}: no target of accuracy says what is allowed",
+        {fmt::format("the error of {} does not count: it has no accuracy target",
                      fmt::join(explored.without_accuracy, ", ")),
          Tone::doubtful});
   }
   for (const auto& choice : explored.never_matter) {
-    report.remarks.push_back({fmt::format("{} never matters here", choice)});
+    report.remarks.push_back({fmt::format("{} does not change the result", choice)});
   }
   return report;
 }
@@ -241,7 +241,7 @@ Report of(const result::Loosened& loosened) {
   Report report;
   if (!loosened.meets) {
     report.verdict.push_back(
-        {"the targets are missed however tight these limits are: something else is in the way",
+        {"the targets are missed however tight these limits are: another source dominates",
          Tone::bad});
     return report;
   }

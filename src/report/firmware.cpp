@@ -18,7 +18,7 @@ Report of(const firmware::ChannelFirmware& firmware) {
        Tone::heading});
   if (firmware.target_met) {
     report.verdict.push_back(
-        {fmt::format("TARGET {}: a reading with this firmware is within {} where {} is allowed",
+        {fmt::format("TARGET {}: a reading with this firmware is within {}; {} is allowed",
                      *firmware.target_met ? "MET" : "MISSED", amount(firmware.error, plan.unit),
                      amount(firmware.limit.value_or(0.0), plan.unit)),
          *firmware.target_met ? Tone::good : Tone::bad});

@@ -88,13 +88,13 @@ std::string waiting(meter::Waits waits, std::optional<double> shown, std::option
       return text + fmt::format("at rest, {} by {} to be at {}", *shown < at ? "go up" : "go down",
                                 amount(std::abs(at - *shown), unit, 2), at_place(at, unit));
     case meter::Waits::for_channel:
-      return text + "the channel moves, or too little came of it";
+      return text + "the channel moves, or too few readings arrived";
     case meter::Waits::for_meter:
-      return text + "the meter moves, or too little came of it";
+      return text + "the meter moves, or too few readings arrived";
     case meter::Waits::meter_overload:
       return text + "the meter is beyond its range: choose a higher one, or go down";
     case meter::Waits::code_at_end:
-      return text + "the code is at an end of its range: what lies beyond cannot be read";
+      return text + "the code is at an end of its range: values beyond it cannot be read";
   }
   return text;
 }

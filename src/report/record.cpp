@@ -71,13 +71,13 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                           *s.effective_bits, *s.noise_free_bits)));
   }
   if (!s.missing.empty()) {
-    lines.push_back({fmt::format("{} code{} in between never come{}: {}", s.missing.size(),
+    lines.push_back({fmt::format("{} code{} in between never occur{}: {}", s.missing.size(),
                                  quantity::plural(s.missing.size()),
                                  s.missing.size() == 1 ? "s" : "", first_codes(s.missing)),
                      Tone::doubtful});
   }
   lines.push_back(
-      s.normal ? plain("the noise is normal, as far as this number of samples shows")
+      s.normal ? plain("no deviation from a normal distribution found in this number of samples")
                : Line{fmt::format("the noise is NOT NORMAL: skewness {:.2f}, kurtosis {:.2f}",
                                   s.skewness, s.kurtosis),
                       Tone::doubtful});
@@ -97,14 +97,14 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                                       words.frequency(s.floor.corner_standard))));
   }
   if (s.trend.moves) {
-    lines.push_back({fmt::format("it drifts by {} (u {})", words.slope(s.trend.slope),
+    lines.push_back({fmt::format("drift {} (u {})", words.slope(s.trend.slope),
                                  words.slope(s.trend.standard_uncertainty)),
                      Tone::doubtful});
   }
   if (s.stability.deviations.empty()) return;
   const bool longest = s.stability.best == s.stability.deviations.back().averaged;
   lines.push_back(plain(fmt::format(
-      "averaging helps up to {} samples{}, which leaves {}{}", s.stability.best,
+      "averaging helps up to {} samples{}; then {} remains{}", s.stability.best,
       words.rate > 0.0 ? ", " + words.time(static_cast<double>(s.stability.best)) : "",
       words.difference(s.stability.lowest), longest ? ", and longer ones may be better" : "")));
   Table table{
@@ -165,7 +165,7 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
                      Tone::bad});
   }
   if (l.unseen > 0) {
-    lines.push_back({fmt::format("{} code{} did not come: of so few samples that may be by chance",
+    lines.push_back({fmt::format("{} code{} did not occur: with this few samples that may be chance",
                                  l.unseen, quantity::plural(l.unseen)),
                      Tone::doubtful});
   }
@@ -277,7 +277,7 @@ void add_times(Report& report, const std::optional<record::SampleTimes>& times) 
                   jitters ? ", jitter " + time(times->jitter) + " rms" : ", without jitter")));
   if (times->gaps + times->backwards == 0) return;
   report.remarks.push_back(
-      {fmt::format("the times have {} gap{}{} and {} step{} back, the first before sample {}",
+      {fmt::format("the times have {} gap{}{} and {} backward step{}, the first before sample {}",
                    times->gaps, quantity::plural(times->gaps),
                    times->gaps > 0 ? ", the longest of " + time(times->longest) : "",
                    times->backwards, quantity::plural(times->backwards), times->first_odd),
@@ -300,7 +300,7 @@ Report of(const result::ChannelRecord& record) {
       v.rate > 0.0
           ? fmt::format(" at {}, {}", quantity::engineering(v.rate, quantity::unit("Sa/s"), 5),
                         words.time(static_cast<double>(v.samples)))
-          : ", at a rate that neither file nor board says")));
+          : ", at an unknown rate: give --rate")));
   add_times(report, record.times);
   return report;
 }

@@ -49,10 +49,10 @@ Report of_found(const firmware::FoundSettings& found) {
   const auto all = found.settings.size();
   report.verdict.push_back(
       differing > 0
-          ? Line{fmt::format("DIFFERS: {} of {} fields of {} are not what the board says of {}",
+          ? Line{fmt::format("DIFFERS: {} of {} fields of {} differ from the board, for {}",
                              differing, all, found.converter, found.channel),
                  Tone::bad}
-          : Line{fmt::format("AS DESCRIBED: all {} fields of {} are what the board says of {}", all,
+          : Line{fmt::format("AS DESCRIBED: all {} fields of {} match the board, for {}", all,
                              found.converter, found.channel),
                  Tone::good});
   Table table{.title = found.channel + ": as found",
@@ -73,8 +73,7 @@ Report of_found(const firmware::FoundSettings& found) {
   report.tables.push_back(std::move(table));
   if (differing > 0) {
     report.remarks.push_back(
-        {"what the device does as it is: --write-board found.toml, then tamlo budget with that "
-         "file"});
+        {"for the budget of the device as it is: --write-board found.toml, then tamlo budget with that file"});
   }
   if (!found.missing.empty()) {
     report.remarks.push_back(
@@ -102,7 +101,7 @@ Report of(const result::ChannelRegisters& registers) {
   report.tables.push_back(words_table(words));
   report.tables.push_back(fields_table(words));
   if (!words.elsewhere.empty()) {
-    report.remarks.push_back({"not in the map, so for the firmware to do:"});
+    report.remarks.push_back({"not in the map, so the firmware must do it:"});
     std::string line;
     for (const auto& setting : words.elsewhere) {
       const auto text = fmt::format("{} = {}", setting.key, setting.value);

@@ -45,7 +45,7 @@ class Layout {
     }
     heading();
     if (one_.state.readings == 0) {
-      add({{"nothing has come yet", Look::doubtful}});
+      add({{"no reading yet", Look::doubtful}});
     } else {
       // A figure takes eight columns.
       if (height_ >= 24 && 8 * value_text(one_.state, one_.state.last).size() < width_ / 2) {
@@ -113,7 +113,7 @@ class Layout {
       words.push_back({whole < 0 ? fmt::format("code {}   ", whole)
                                  : fmt::format("code {}  0x{:X}   ", whole, whole)});
     }
-    words.push_back(state.at_end ? Stretch{"at an end of the codes: it may lie beyond", Look::bad}
+    words.push_back(state.at_end ? Stretch{"at an end of the codes: the value may lie beyond", Look::bad}
                     : state.settled ? Stretch{"at rest", Look::good}
                                     : Stretch{"moving", Look::doubtful});
     if (!one_.zone.empty()) words.push_back({"   zone " + one_.zone, Look::strong});
@@ -218,7 +218,7 @@ class Layout {
       if (i == s_.selected) continue;
       const auto& state = s_.channels[i].state;
       add({{state.channel + "  ", look_of_channel(i)},
-           {state.readings == 0 ? "nothing has come yet"
+           {state.readings == 0 ? "no reading yet"
                                 : with_unit(value_text(state, state.last), state.unit) +
                                       (state.at_end    ? "  at an end of the codes"
                                        : state.settled ? "  at rest"

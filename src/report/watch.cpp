@@ -23,7 +23,7 @@ std::string code_of(double code) {
 }
 
 std::string rest_of(const meter::LiveState& state) {
-  if (state.at_end) return "at an end of the codes: it may lie beyond";
+  if (state.at_end) return "at an end of the codes: the value may lie beyond";
   return state.settled ? "at rest" : "moving, or too early to tell";
 }
 
@@ -84,7 +84,7 @@ Report of(const result::Watched& watched) {
     lines += link.lines;
     names += (names.empty() ? "" : ", ") + link.name;
   }
-  report.verdict.push_back({fmt::format("{} readings in {} lines of {}", readings, lines, names),
+  report.verdict.push_back({fmt::format("{} readings in {} lines from link \"{}\"", readings, lines, names),
                             readings > 0 ? Tone::heading : Tone::bad});
   report.tables.push_back(std::move(table));
   for (const auto& [of, span, allowed, edges, zone, age, shown, row] : watched.channels) {
@@ -97,13 +97,13 @@ Report of(const result::Watched& watched) {
   }
   for (const auto& link : watched.links) {
     if (link.malformed > 0) {
-      report.remarks.push_back({fmt::format("{}: {} lines that do not fit, the last: {}", link.name,
+      report.remarks.push_back({fmt::format("{}: {} lines do not match the pattern, the last: {}", link.name,
                                             link.malformed, link.problem),
                                 Tone::doubtful});
     }
     if (link.lost > 0) {
       report.remarks.push_back(
-          {fmt::format("{} was lost {} times: {}", link.name, link.lost, link.problem),
+          {fmt::format("link link {} was lost {} times: {}", link.name, link.lost, link.problem),
            Tone::doubtful});
     }
   }

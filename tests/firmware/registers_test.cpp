@@ -235,7 +235,7 @@ TEST(Registers, MalformedMapsAreRefusedWithTheirPlace) {
       {"bits = \"7\"", "bits = \"9\"", "of a register of 8 bits"},
       {"value = 1 }", "value = 2 }", "2 in 1 bits"},
       {"left = 0", "left = 1", "1 for left and right"},
-      {"channel.input", "channel.imput", "did you mean channel.input?"},
+      {"channel.input", "channel.imput", "did you mean \"channel.input\"?"},
       {"(cycles - 2) / 2", "(cycles - 2", "a formula that ends too early"},
       {"(cycles - 2) / 2", "cycles * cycles", "not linear in the setting"},
       {"[registers.shared]", "[registers.shred]", "no converter \"shred\" on the board"},

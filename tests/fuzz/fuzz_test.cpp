@@ -123,7 +123,7 @@ void fuzz(const Texts& seeds, const std::string& name,
       reads(path);
     } catch (const io::BadInput& error) {
       ++refused;
-      ASSERT_FALSE(error.diagnostics.empty());
+      ASSERT_FALSE(error.problems.empty());
     } catch (const std::exception& error) {
       FAIL() << "mutant " << number << ": " << error.what() << "\n" << text;
     }
@@ -180,7 +180,7 @@ TEST(Fuzz, RowsOfProgress) {
       };
       link::kept_in(path, "rows", math::by_threads(1))(blocks);
     } catch (const io::EnvironmentError&) {
-      throw io::BadInput({{.file = path, .found = "another heading", .allowed = "its own"}});
+      throw io::BadInput({{.file = path, .problem = "another heading", .hint = "its own"}});
     }
   });
 }
@@ -260,7 +260,7 @@ void fuzz_records(const Texts& seeds, const std::string& layout, const Texts& wa
     });
     ASSERT_EQ(result.samples, samples);
     if (samples == 0)
-      throw io::BadInput({{.file = path, .found = "no samples", .allowed = "some"}});
+      throw io::BadInput({{.file = path, .problem = "no samples", .hint = "some"}});
   });
 }
 

@@ -74,9 +74,9 @@ TEST(Diagnostics, NearestKnownWord) {
   EXPECT_EQ(nearest("resolutoin", known), "resolution");
   EXPECT_EQ(nearest("ofset", known), "offset");
   EXPECT_EQ(nearest("banana", known), "");
-  EXPECT_EQ(to_string(Diagnostic{"b.toml", 3, 7, 0, "k", "x", "y"}),
-            "b.toml:3:7: k: found x; allowed: y");
-  EXPECT_EQ(to_string(Diagnostic{"b.toml", 0, 0, 0, "", "x", "y"}), "b.toml: found x; allowed: y");
+  EXPECT_EQ(to_string(Problem{"b.toml", 3, 7, 0, "k", "x", "y"}),
+            "b.toml:3:7: k: found x, expected y");
+  EXPECT_EQ(to_string(Problem{"b.toml", 0, 0, 0, "", "x", "y"}), "b.toml: found x, expected y");
 }
 
 TEST(BoardFile, WhatIsWrongStandsAtItsFirstAndLastCharacter) {
@@ -88,7 +88,7 @@ TEST(BoardFile, WhatIsWrongStandsAtItsFirstAndLastCharacter) {
     load_board({path});
     FAIL();
   } catch (const BadInput& error) {
-    const auto& first = error.diagnostics.at(0);
+    const auto& first = error.problems.at(0);
     // temperature = "15..4x5 degC"
     // 123456789012345678901234567890: the text begins at 15, and x5 at 21
     EXPECT_EQ(first.column, 21U);

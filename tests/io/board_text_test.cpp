@@ -53,20 +53,20 @@ TEST(BoardText, MistakesNameIt) {
     const char *text, *problem, *code;
     std::size_t line, column;
   } cases[] = {{"format = 2\n", "the integer 2", "wrong-value", 1, 10},
-               {"format = 1\nfromat = 1\n", "an unknown key", "unknown-key", 2, 1},
-               {"format = 1\n", "the key is missing", "missing-key", 1, 1},
+               {"format = 1\nfromat = 1\n", "unknown key", "unknown-key", 2, 1},
+               {"format = 1\n", "missing key", "missing-key", 1, 1},
                {"format = \n", "text that is not TOML", "not-toml", 1, 10}};
   for (const auto& of : cases) {
     try {
       io::load_board_text(of.text, "typed by hand");
       ADD_FAILURE() << of.text;
     } catch (const io::BadInput& error) {
-      const auto found = std::ranges::find(error.diagnostics, of.code, &io::Diagnostic::code);
-      ASSERT_NE(found, error.diagnostics.end()) << of.text << error.what();
+      const auto found = std::ranges::find(error.problems, of.code, &Problem::code);
+      ASSERT_NE(found, error.problems.end()) << of.text << error.what();
       EXPECT_EQ(found->file, "typed by hand");
       EXPECT_EQ(found->line, of.line) << of.text;
       EXPECT_EQ(found->column, of.column) << of.text;
-      EXPECT_NE(found->found.find(of.problem), std::string::npos) << found->found;
+      EXPECT_NE(found->problem.find(of.problem), std::string::npos) << found->problem;
     }
   }
 }

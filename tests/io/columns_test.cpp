@@ -24,7 +24,7 @@ Lines wrong_lines(Read read) {
   try {
     read();
   } catch (const io::BadInput& error) {
-    for (const auto& of : error.diagnostics) result.push_back(of.line);
+    for (const auto& of : error.problems) result.push_back(of.line);
   }
   return result;
 }

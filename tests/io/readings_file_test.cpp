@@ -83,7 +83,7 @@ TEST(ReadingsFile, TablesThatAreNotWholeAreRefused) {
       {"meter [V];reading [V]\n12,01;12;7\n", {.channel = "pack_voltage"}, "3 cells"},
       {"meter [mV];reading [V]\n12.5;12\n1,234;12\n",
        {.channel = "pack_voltage"},
-       ":3:1: meter: found \"1,234\"; allowed: decimals by '.'"},
+       ":3:1: meter: found \"1,234\", expected decimals by '.'"},
       {"meter [V];reading [V]\n12,01;12\n", {.columns = {"value=meter"}}, "NAME=HEADING"},
   };
   const Folder folder;

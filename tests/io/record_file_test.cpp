@@ -142,7 +142,7 @@ TEST(RecordFile, DamageLeavesWhatCameBefore) {
   for (const auto& [text, samples, says] :
        {Case{"1\n2\nx\n4\n", 2, ":3: found \"x\""}, Case{"v\n1\nnan\n", 1, ":3: found \"nan\""},
         Case{"1\n2\n1e999\n", 2, ":3: found \"1e999\""},
-        Case{"1,2\n3\n", 1, ":2: found 1 cells; allowed: 2"}, Case{"1\n2,\n3\n", 3, ""},
+        Case{"1,2\n3\n", 1, ":2: found 1 cells, expected 2"}, Case{"1\n2,\n3\n", 3, ""},
         Case{"1\n" + std::string(400000, '7') + "\n", 1, "more than 65536"}}) {
     const auto read = read_text(text, text.starts_with("1,2") ? std::vector<std::string>{"v", "w"}
                                                               : std::vector<std::string>{"v"});

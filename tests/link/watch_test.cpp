@@ -45,7 +45,7 @@ TEST(Watch, SaysWhatDoesNotFit) {
       "link.toml", "[link.l]\nfile = \"lines.txt\"\npattern = \"raw {pack_voltage.code}\"\n");
   const auto result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage"});
   EXPECT_EQ(result.status, 4) << result.errors;
-  EXPECT_NE(result.output.find("2 lines that do not fit, the last: a line that is not the pattern"),
+  EXPECT_NE(result.output.find("2 lines do not match the pattern, the last: a line that is not the pattern"),
             std::string::npos)
       << result.output;
 }
@@ -170,7 +170,7 @@ TEST(Watch, SaysThatACodeIsAtAnEnd) {
     folder.write("lines.txt", lines);
     const auto text = tamlo({"watch", demo_board, link, "--channel", "pack_voltage"});
     const bool said =
-        text.output.find("at an end of the codes: it may lie beyond") != std::string::npos;
+        text.output.find("at an end of the codes: the value may lie beyond") != std::string::npos;
     EXPECT_EQ(said, at_end) << code << text.output;
     EXPECT_EQ(text.output.find("at rest") == std::string::npos, at_end) << code << text.output;
     const auto json = nlohmann::json::parse(

@@ -157,7 +157,7 @@ TEST(DataSheet, WhatIsAmbiguousIsRefusedWithBothMeanings) {
       read(row.place, row.text, "V");
       ADD_FAILURE() << row.text;
     } catch (const NotationError& error) {
-      EXPECT_EQ(error.allowed, row.allowed);
+      EXPECT_EQ(error.hint, row.allowed);
     }
   }
 }

@@ -117,13 +117,13 @@ TEST(Notation, ErrorsNameTheColumnAndWhatIsAllowed) {
   const Case cases[] = {
       {"", "V", 1, "a value such as"},
       {"2.5", "V", 4, "a unit of V"},
-      {"2.5 mv", "V", 5, "did you mean mV? capitals count"},
+      {"2.5 mv", "V", 5, "did you mean \"mV\"? capitals count"},
       {"2.5 A", "V", 5, "a unit of V, such as V, mV or kV"},
-      {"10 Kohm", "ohm", 4, "did you mean kohm?"},
+      {"10 Kohm", "ohm", 4, "did you mean \"kohm\"?"},
       {"2.5 V ±", "V", 8, "a number"},
       {"2.5 V ±0.1", "V", 11, "a limit in V, %, ppm"},
       {"2.5 V ±0.1 A", "V", 12, "a limit in V"},
-      {"2.5 V ±0.1 mv", "V", 12, "did you mean mV?"},
+      {"2.5 V ±0.1 mv", "V", 12, "did you mean \"mV\"?"},
       {"2.5 V ±0.1 % ±3 bananas", "V", 17, "a limit in V"},
       {"2.5 V ±-0.1 %", "V", 8, "a size of 0 or more"},
       {"2.5 V +0.1 %", "V", 7, "a limit that begins with"},
@@ -147,7 +147,7 @@ TEST(Notation, ErrorsNameTheColumnAndWhatIsAllowed) {
       ADD_FAILURE() << c.text << " was taken";
     } catch (const NotationError& error) {
       EXPECT_EQ(error.column, c.column) << c.text << ": " << error.what();
-      EXPECT_NE(error.allowed.find(c.allowed), std::string::npos) << c.text << ": " << error.what();
+      EXPECT_NE(error.hint.find(c.allowed), std::string::npos) << c.text << ": " << error.what();
     }
   }
 }

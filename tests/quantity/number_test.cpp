@@ -60,8 +60,8 @@ TEST(Number, ReadsWholeOrFails) {
     FAIL();
   } catch (const NotationError& error) {
     EXPECT_EQ(error.column, 7U);
-    EXPECT_EQ(error.found, "\"1,5\"");
-    EXPECT_NE(error.allowed.find("with a point"), std::string::npos);
+    EXPECT_EQ(error.problem, "\"1,5\"");
+    EXPECT_NE(error.hint.find("with a point"), std::string::npos);
   }
 }
 

@@ -37,7 +37,7 @@ TEST(BadFiles, EveryMistakeInATableOfInlIsPlacedAndExplained) {
   const Mistake tables[] = {
       {"code, inl [LSB]", "code, inl", ":1:1: inl_table:", "a header such as: code, inl [LSB]"},
       {"code,", "voltage,", ":1:1: inl_table:", "a header such as"},
-      {"2048, 0.5", "2048", ":3:1: inl_table:", "found 1 cells; allowed: two"},
+      {"2048, 0.5", "2048", ":3:1: inl_table:", "found 1 cells, expected two"},
       {"2048, 0.5", "2048, 0.5, 1", ":3:1: inl_table:", "found 3 cells"},
       {"2048, 0.5", "2048, half", ":3:7: inl_table:", "a decimal number"},
       {"2048, 0.5", "0, 0.5", ":3:1: inl_table:", "rising codes"},

@@ -13,7 +13,7 @@ TEST(BenchCommands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
   expect({
       {{"compare", demo_board, demo_readings, "--channel", "pack_voltage"},
        1,
-       {"these readings cannot tell which side is off", "something is wrong",
+       {"these readings cannot tell which side is wrong", "something is wrong",
         "divider top tolerance (-13.5 limits)", "cannot tell them apart",
         "what would decide 22.00 V"}},
       {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},

@@ -38,8 +38,8 @@ inline void expect_refused(const Result& result, const std::string& place,
   EXPECT_EQ(result.output, "");
   EXPECT_NE(result.errors.find(place), std::string::npos) << place << " in " << result.errors;
   EXPECT_NE(result.errors.find(says), std::string::npos) << says << " in " << result.errors;
-  const bool hinted = result.errors.find("; allowed: ") != std::string::npos ||
-                      result.errors.find(": the key is missing: ") != std::string::npos;
+  const bool hinted = result.errors.find("expected ") != std::string::npos ||
+                      result.errors.find("did you mean ") != std::string::npos;
   EXPECT_TRUE(hinted) << result.errors;
 }
 

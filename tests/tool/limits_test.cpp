@@ -45,24 +45,24 @@ TEST(Limits, WhatGrowsIsBounded) {
        "filter = [ " + repeated("{ kind = \"sinc\", order = 5, decimation = 4096 }, ", 2) + " ]",
        "at most 4194304"},
       {filter, "filter = [ " + repeated("{ kind = \"moving average\", length = 2 }, ", 65) + " ]",
-       "channel.pack_voltage.filter: found 65 of them; allowed: at most 16"},
+       "channel.pack_voltage.filter: found 65 of them, expected at most 16"},
       {filter, "filter = { kind = \"taps\", taps = [ " + repeated("1.0, ", 5000) + "] }",
-       "found 5000 numbers; allowed: at most 1024"},
+       "found 5000 numbers, expected at most 1024"},
       {filter, "correction = { coefficients = [ " + repeated("1.0, ", 60000) + "] }",
-       "found 60000 numbers; allowed: at most 32"},
+       "found 60000 numbers, expected at most 32"},
       {filter,
        "scaling = { arithmetic = \"integer\", word = \"64 bit signed\", count = \"1 mV\", steps = "
        "[ " +
            repeated("{ add = 1 }, ", 17) + " ] }",
-       "channel.pack_voltage.scaling.steps: found 17 of them; allowed: at most 16"},
+       "channel.pack_voltage.scaling.steps: found 17 of them, expected at most 16"},
       {filter,
        "scaling = { arithmetic = \"integer\", word = \"64 bit signed\", count = \"1 mV\", steps = "
        "[ { "
        "polynomial = [ " +
            repeated("1, ", 17) + "], shift = 1 } ] }",
-       "found 17 numbers; allowed: at most 16"},
+       "found 17 numbers, expected at most 16"},
       {"\"2.5 V", "\"2.5 V " + repeated("±1 mV ", 70), "at most 64 limits"},
-      {"title = \"Cargo", "title = \"" + repeated("x", 2000), "bytes; allowed: at most 1000 bytes"},
+      {"title = \"Cargo", "title = \"" + repeated("x", 2000), "bytes, expected at most 1000 bytes"},
       {lowpass, repeated(lowpass + ", ", 1999) + lowpass, "frontend: found 2001 of them"},
       {sine, repeated(sine + ", ", 20000), "interference: found 20000 of them"},
       {"[meter.bench]", channels(300) + "[meter.bench]", "at most 256 on a board"},

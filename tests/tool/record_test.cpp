@@ -106,7 +106,7 @@ TEST(Record, DamageHasAStatusOfItsOwn) {
   const Folder folder;
   const auto path = folder.write("cut.csv", "pack_voltage [code]\n3000\n3001\n3000\n30x1\n3000\n");
   expect_says(tamlo({"record", demo_board, path}), 4,
-              {":5: found \"30x1\"; allowed: a number", "only the 3 samples before it were used",
+              {":5: found \"30x1\", expected a number", "only the 3 samples before it were used",
                "3 codes"});
 }
 

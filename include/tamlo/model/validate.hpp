@@ -6,6 +6,7 @@
 
 #include "tamlo/error.hpp"
 #include "tamlo/export.hpp"
+#include "tamlo/problem.hpp"
 
 /// Describes what a sound description is, for boards from files and for boards built in code.
 namespace tamlo {
@@ -13,14 +14,6 @@ namespace model TAMLO_API {
 
 struct Board;
 struct Channel;
-
-/// Something that no board can have.
-struct Problem {
-  std::string code{};     ///< stable: "not-finite", "out-of-bounds", "duplicate", "not-a-signal"
-  std::string path{};     ///< the keys of the file that lead there: "converter.main.resolution"
-  std::string problem{};  ///< what stands there
-  std::string hint{};     ///< what may stand there
-};
 
 /// All of a board that is not sound in itself: numbers that are not finite or lie where they
 /// cannot, names that occur twice, parts that do not fit together. Empty for a sound one. What only

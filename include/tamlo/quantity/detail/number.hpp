@@ -19,10 +19,10 @@ namespace quantity TAMLO_API {
 class NotationError : public Error {
  public:
   /// The column counts from 1.
-  NotationError(std::size_t column, std::string found, std::string allowed);
+  NotationError(std::size_t column, std::string problem, std::string hint);
   std::size_t column;
-  std::string found;    ///< what stands there
-  std::string allowed;  ///< what may stand there
+  std::string problem;  ///< a text that cannot stand there
+  std::string hint;     ///< texts that can
 };
 
 /// The length of the decimal number at the head of `text`: 0 if there is none. The first point of
