@@ -181,8 +181,8 @@ std::vector<PageRecord> records_of(const io::LoadedBoard& board, const PageArgum
     if (equals == std::string::npos ||
         std::ranges::find(kinds, record_arguments.input) == kinds.end()) {
       refuse("--record", "\"" + text + "\"",
-             "KIND=FILE or KIND:CHANNEL=FILE, where KIND is " +
-                 io::one_of(record_arguments.input, kinds));
+             io::one_of(record_arguments.input, kinds,
+                            "KIND=FILE or KIND:CHANNEL=FILE, where KIND is "));
     }
     record_arguments.data = text.substr(equals + 1);
     if (record_arguments.data == "-")

@@ -28,7 +28,7 @@ void deviate(VirtualUnit& unit, const chain::Chain& chain, const std::string& te
   if (equals == std::string::npos || parameter == chain.parameters.end()) {
     std::vector<std::string> known;
     for (const auto& each : chain.parameters) known.push_back(each.name);
-    refuse("--deviate", "\"" + text + "\"", "NAME=VALUE with the name " + io::one_of(name, known));
+    refuse("--deviate", "\"" + text + "\"", io::one_of(name, known, "NAME=VALUE with the name "));
   }
   const auto value = text.substr(equals + 1);
   const bool relative = value.ends_with('%') || value.ends_with("ppm");

@@ -84,11 +84,12 @@ std::string nearest(std::string_view word, const std::vector<std::string>& known
   return best;
 }
 
-std::string one_of(std::string_view word, const std::vector<std::string>& known) {
+std::string one_of(std::string_view word, const std::vector<std::string>& known,
+                   std::string_view kind) {
   constexpr std::size_t few = 8;
   const auto near = nearest(word, known);
   if (known.size() > few && !near.empty()) return fmt::format("did you mean \"{}\"?", near);
-  return fmt::format("{}{}{}", known.size() > 1 ? "one of " : "", fmt::join(known, ", "),
+  return fmt::format("{}{}{}{}", kind, known.size() > 1 ? "one of " : "", fmt::join(known, ", "),
                      near.empty() || known.size() == 1
                          ? ""
                          : fmt::format(" (did you mean \"{}\"?)", near));

@@ -263,7 +263,7 @@ std::optional<std::string> Fields::name_of(const std::string& key, const std::st
   if (std::ranges::find(names, *found) != names.end()) return *found;
   report(key, fmt::format("\"{}\"", *found),
          names.empty() ? fmt::format("a [{}.NAME] section, of which the board has none", section)
-                       : fmt::format("a {} of this board: {}", section, one_of(*found, names)));
+                       : one_of(*found, names, fmt::format("a {} of this board: ", section)));
   return {};
 }
 

@@ -307,7 +307,7 @@ class Parser {
     std::vector<std::string> known;
     for (const auto& channel : board_.channels) known.push_back(channel.name);
     report(cell.column, "channel", fmt::format("\"{}\"", cell.text),
-           fmt::format("a channel of the board: {}", one_of(cell.text, known)));
+           one_of(cell.text, known, "a channel of the board: "));
     return nullptr;
   }
 

@@ -31,7 +31,7 @@ ReadingsHeadings::ReadingsHeadings(const std::vector<std::string>& renamed) {
       throw BadInput({{.file = "command line",
                        .path = "--column",
                        .problem = fmt::format("\"{}\"", text),
-                       .hint = "NAME=HEADING with the name " + one_of(column.name, roles)}});
+                       .hint = one_of(column.name, roles, "NAME=HEADING with the name ")}});
     }
     renamed_.emplace_back(trimmed(std::string_view(text).substr(equals + 1)), column);
   }

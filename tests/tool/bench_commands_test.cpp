@@ -13,7 +13,7 @@ TEST(BenchCommands, TheBenchSaysWhatIsWrongAndWhatACalibrationBuys) {
   expect({
       {{"compare", demo_board, demo_readings, "--channel", "pack_voltage"},
        1,
-       {"these readings cannot tell which side is wrong", "something is wrong",
+       {"these readings cannot tell which side is wrong", "the fault matches no known pattern",
         "divider top tolerance (-13.5 limits)", "cannot tell them apart",
         "what would decide 22.00 V"}},
       {{"compare", demo_board, demo_readings, "--channel", "auxiliary_supply"},
@@ -128,7 +128,7 @@ TEST(BenchCommands, AMeterThatTheBoardDoesNotDescribe) {
        {"pack_voltage: weighted-line correction"}},
   });
   const auto exact = tamlo({"compare", board, demo_readings, "--channel", aux});
-  EXPECT_NE(exact.errors.find("taken as exact, to its last digit"), std::string::npos);
+  EXPECT_NE(exact.errors.find("assumed exact to the last digit"), std::string::npos);
   EXPECT_NE(exact.output.find("beside the meter taken as exact [V]"), std::string::npos);
   EXPECT_NE(exact.output.find(" 0.0006\n"), std::string::npos) << exact.output;
   for (const auto* text : {"±0.5 fish", "5 V", "±1 % of range"}) {

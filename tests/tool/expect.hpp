@@ -65,7 +65,7 @@ inline void expect_each_refused(const std::string& board_text, const char* name,
   }
   const Folder folder;
   expect_refused(tamlo({"check", folder.write("board.toml", board_text)}), "board.toml:",
-                 std::string("\"") + name + "\", no such file; allowed: a CSV file beside");
+                 std::string("\"") + name + "\", no such file, expected a CSV file beside");
 }
 
 }  // namespace tamlo::testing

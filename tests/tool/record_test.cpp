@@ -123,12 +123,12 @@ TEST(Record, BadCallsAndFiles) {
     std::vector<const char*> says;
   };
   const std::vector<BadCall> cases{
-      {{"record", demo_board}, {"RECORD: found no such file behind the board"}},
+      {{"record", demo_board}, {"missing RECORD after the board"}},
       {{"record", demo_board, folder.write("w.csv", "# log\nabc,x\n1,2\n"), "--channel",
         "pack_voltage"},
        {"w.csv:2:1: found columns abc, x", "pack_voltage"}},
       {{"record", demo_board, "none.csv", "--channel", "pack_voltage"}, {"none.csv: no such file"}},
-      {{"record", demo_board, folder.write("x.dat", "1")}, {"--layout: found none", "uint24"}},
+      {{"record", demo_board, folder.write("x.dat", "1")}, {"--layout: no layout in the name of the file", "uint24"}},
       {{"record", demo_board, codes, "--layout", "int12"}, {"found \"int12\"", "float64"}},
       {{"record", demo_board, codes}, {"1 columns without a heading", "--channel"}},
       {{"record", demo_board, codes, "--channel", "pack"},
@@ -143,7 +143,7 @@ TEST(Record, BadCallsAndFiles) {
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--input", "step"},
        {"less than 16 samples"}},
       {{"record", demo_board, far, "--channel", "pack_voltage"},
-       {"pack_voltage: found values of the record that lie too far apart", "0 to 60000 mV"}},
+       {"pack_voltage: cannot be computed: values of the record that lie too far apart", "0 to 60000 mV"}},
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--low", "1 V"},
        {"both: --low and --high"}},
       {{"record", demo_board, codes, "--channel", "pack_voltage", "--write", "x.csv"},
@@ -159,7 +159,7 @@ TEST(Record, BadCallsAndFiles) {
       {{"simulate", demo_board, "pack_voltage", "--unit", "x"}, {"--unit", "a whole number"}},
       {{"simulate", demo_board, "pack_voltage", "--unit", "1..3"}, {"one unit for a record"}},
       {{"simulate", demo_board, "pack_voltage", "--deviate", "divider tip=1 %"},
-       {"did you mean divider top"}},
+       {"did you mean \"divider top\""}},
       {{"simulate", demo_board, "pack_voltage", "--input", "sine"}, {"--frequency"}},
       {{"simulate", demo_board, "pack_voltage", "--input", "sine", "--frequency", "700 Hz"},
        {"below half the rate"}},
