@@ -45,7 +45,7 @@ class Reader {
   ChoicesFile read() {
     auto table = parse_toml(path_);
     if (const auto format = table["format"].value<std::int64_t>(); format != 1) {
-      report(table, "format", "no format = 1", "format = 1 at the head of the file");
+      report(table, "format", "missing key", "format = 1 at the head of the file");
     }
     for (auto&& [key, node] : table) {
       const auto name = std::string(key.str());

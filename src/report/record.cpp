@@ -62,6 +62,10 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                                     : std::pair{"NOISE AS PREDICTED", Tone::good};
   auto& lines = report.verdict;
   lines.push_back({fmt::format("{}: {}: {}", v.channel, verdict, observed), tone});
+  if (!s.tones.empty()) {
+    lines.push_back(plain(fmt::format("this noise is without the tones below; with them {} rms",
+                                      words.difference(s.deviation))));
+  }
   lines.push_back(plain(fmt::format("mean {}{}, from {} to {}", words.value(s.mean),
                                     words.codes ? ", which is " + words.of_quantity(v.at) : "",
                                     words.value(s.min), words.value(s.max))));

@@ -245,7 +245,7 @@ TEST(Registers, MalformedMapsAreRefusedWithTheirPlace) {
       {"name = \"enable\",    bits", "name = \"input\",    bits", "\"input\" twice"},
       {"value = 1 }", "value = 1, of = \"channel.input\" }",
        "a field without a meaning, or with two"},
-      {"format = 1", "format = 2", "an integer from 1 to 1"},
+      {"format = 1", "format = 2", "the integer 2, expected 1"},
       {"reset   =", "resett   =", "resett"},
       {"address = \"0x22\"", "address = \"22h\"", "a whole number of 0 or more"},
   };

@@ -13,7 +13,7 @@ namespace tamlo::testing {
 namespace {
 
 const Mistake board_mistakes[] = {
-    {"format = 1", "format = 2", ":1:10: format:", "an integer from 1 to 1"},
+    {"format = 1", "format = 2", ":1:10: format:", "the integer 2, expected 1"},
     {"format = 1", "", ":1:1: format:", "missing key: expected format = 1"},
     {"format = 1", "format = \"1\"", ":1:10: format:", "found \"1\""},
     {"format = 1", "format 1", ":1:8:", "text that is not TOML"},

@@ -349,7 +349,7 @@ TEST(Explore, GoesOnFromWhatItKept) {
   words.insert(words.end(), {"--channel", "coolant_flow"});
   const auto other = tamlo(words);
   EXPECT_EQ(other.status, 3);
-  EXPECT_NE(other.errors.find("keeps another work"), std::string::npos) << other.errors;
+  EXPECT_NE(other.errors.find("holds the progress of another run"), std::string::npos) << other.errors;
 
   const auto many = folder.write("many.toml", R"(format = 1
 [[choice]]
