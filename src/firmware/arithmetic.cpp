@@ -66,6 +66,27 @@ std::int64_t Arithmetic::evaluate(std::int64_t number) const {
   return ((line.multiply * (number - line.from) + line.add) >> shift) + base;
 }
 
+std::int64_t wrong_step(const Arithmetic& arithmetic) {
+  const bool rises = arithmetic.evaluate(arithmetic.last) >= arithmetic.evaluate(arithmetic.first);
+  std::int64_t result = 0;
+  const auto take = [&](std::int64_t from, std::int64_t to) {
+    const auto step = arithmetic.evaluate(to) - arithmetic.evaluate(from);
+    result = std::max(result, rises ? -step : step);
+  };
+  if (arithmetic.form == Form::polynomial) {
+    for (auto number = arithmetic.first; number < arithmetic.last; ++number)
+      take(number, number + 1);
+  }
+  for (std::size_t i = 0; i < arithmetic.lines.size(); ++i) {
+    const bool is_last = i + 1 == arithmetic.lines.size();
+    const auto end = is_last ? arithmetic.last : arithmetic.lines[i + 1].from;
+    const auto from = std::max(arithmetic.first, arithmetic.lines[i].from);
+    take(from, std::max(from, is_last ? end : end - 1));
+    if (!is_last) take(end - 1, end);
+  }
+  return result;
+}
+
 std::vector<model::IntegerStep> steps(const Arithmetic& arithmetic) {
   using model::Operation;
   std::vector<model::IntegerStep> result;
@@ -101,15 +122,17 @@ std::string added(std::int64_t base) {
 
 std::string in_words(const Arithmetic& arithmetic) {
   if (arithmetic.form == Form::polynomial) {
-    return fmt::format("a polynomial of degree {}, >> {}{}", arithmetic.coefficients.size() - 1,
-                       arithmetic.shift, added(arithmetic.base));
+    const auto text = fmt::format("a polynomial of degree {}", arithmetic.coefficients.size() - 1);
+    return arithmetic.shift > 0 || arithmetic.base != 0
+               ? fmt::format("({} >> {}){}", text, arithmetic.shift, added(arithmetic.base))
+               : text;
   }
   if (arithmetic.form != Form::straight) {
     const auto found =
         arithmetic.form == Form::lines
             ? std::string("found by search")
             : fmt::format("of {} numbers each", std::int64_t{1} << arithmetic.even_shift);
-    return fmt::format("{} straight lines around the curve, {}: (slope * along + start) >> {}{}",
+    return fmt::format("{} straight lines around the curve, {}: ((slope * along + start) >> {}){}",
                        arithmetic.lines.size(), found, arithmetic.shift, added(arithmetic.base));
   }
   const auto& line = arithmetic.lines.front();

@@ -37,6 +37,11 @@ std::string amount(double si, const quantity::Unit& unit, int digits) {
   return fmt::format("{} {}", quantity::significant(si, relative, digits), relative.symbol);
 }
 
+// A bound that stays one when it is rounded.
+std::string at_most(double value, int digits) {
+  return fmt::format("{:.{}g}", quantity::rounded_up(value, {}, digits), digits);
+}
+
 void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   const auto& arithmetic = plan.arithmetic;
   const auto unit = plan.unit;
@@ -47,26 +52,41 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   to.line(" *");
   to.line(" * one count             {}", said(one_count(plan)));
   to.line(" * reading               {}", in_words(arithmetic));
-  to.line(" * number                register value{} * {:g}",
-          plan.first_reported != 0 ? fmt::format(" - ({})", plan.first_reported) : "",
+  to.line(" * number                {} * {:g}",
+          plan.first_reported != 0 ? fmt::format("(register value - ({}))", plan.first_reported)
+                                   : "register value",
           plan.filter.per_code);
-  to.line(" * error of arithmetic   at most {} ({:.4g} counts), met at register value {:g}",
-          said(amount(plan.bound, unit, 4)), plan.bound / plan.count, plan.bound_at);
+  to.line(" * error of arithmetic   at most {} ({} counts), met at register value {:g}",
+          said(amount(quantity::rounded_up(plan.bound, quantity::difference_unit(unit), 4), unit, 4)),
+          at_most(plan.bound / plan.count, 4), plan.bound_at);
+  to.line(" * direction             {}",
+          plan.wrong_step == 0
+              ? std::string("readings never step against the quantity")
+              : fmt::format("readings step back by up to {} counts, as the formula does",
+                            plan.wrong_step));
   if (arithmetic.form != Form::straight) {
     const double first = static_cast<double>(arithmetic.first) / plan.filter.per_code;
     const double last = static_cast<double>(arithmetic.last) / plan.filter.per_code;
-    to.line(" * valid                 register values {:g} to {:g}; beyond them it stays", first,
+    to.line(" * valid                 register values {:g} to {:g}; beyond them the reading stays", first,
             last);
   }
   to.line(" * widest intermediate   {} of {} bits", arithmetic.widest(), arithmetic.bits);
   to.line(" * tables                {} bytes", arithmetic.table_bytes());
   to.line(" * operations a reading  {}", plan.operations);
   if (has_filter(plan)) {
-    to.line(" * filters round         at most {:.3g} register values", plan.filter.rounding);
+    to.line(" * filters round         at most {} register values", at_most(plan.filter.rounding, 3));
+    if (plan.filter.transient > 0.0) {
+      to.line(" * while the input moves up to {} more, by coefficients in integers",
+              at_most(plan.filter.transient, 3));
+    }
     to.line(" * valid readings        from number {} after a start", plan.filter.settling);
   }
   if (plan.corrected)
     to.line(" * calibration           the correction of one unit is in the numbers");
+  if (plan.tared) {
+    to.line(" * tare                  not here: subtract the reading that was taken at {}",
+            said(*plan.tared));
+  }
   to.line(" */");
 }
 
@@ -161,15 +181,21 @@ void scaled_lines(Writer& to, const Plan& plan, std::int64_t first_number) {
     slope.push_back(line.multiply);
     start.push_back(line.add >> arithmetic.add_shift);
   }
-  if (!even) table(to, unsigned_type(arithmetic.from_bits), name + "_piece_from", from);
-  table(to, fmt::format("int{}_t", arithmetic.multiply_bits), name + "_piece_slope", slope);
-  table(to, unsigned_type(arithmetic.add_bits), name + "_piece_begins_at", start);
-  to.line("");
+  const bool single = slope.size() == 1;
+  if (!single) {
+    if (!even) table(to, unsigned_type(arithmetic.from_bits), name + "_piece_from", from);
+    table(to, fmt::format("int{}_t", arithmetic.multiply_bits), name + "_piece_slope", slope);
+    table(to, unsigned_type(arithmetic.add_bits), name + "_piece_begins_at", start);
+    to.line("");
+  }
   to.line("static int32_t {}_scaled({} number) {{", name, type);
   const auto first = arithmetic.first - first_number, last = arithmetic.last - first_number;
   if (first > 0) to.line("if (number < {}u) number = {}u;", first, first);
   to.line("if (number > {}u) number = {}u;", last, last);
-  if (even) {
+  if (single) {
+    to.line("const {} along = {};", type,
+            first > 0 ? fmt::format("({})(number - {}u)", type, first) : "number");
+  } else if (even) {
     if (first > 0) to.line("number = ({})(number - {}u);", type, first);
     to.line("const unsigned int piece = (unsigned int)(number >> {});", arithmetic.even_shift);
     to.line("const {} along = ({})(number & {}u);", type, type,
@@ -180,10 +206,12 @@ void scaled_lines(Writer& to, const Plan& plan, std::int64_t first_number) {
   }
   const bool wide = arithmetic.bits == 64;
   const std::string word = wide ? "int64_t" : "int32_t", bare = "u" + word;
-  to.line("const {} product = ({}){}_piece_slope[piece] * ({})along;", word, word, name, word);
-  const auto begin = arithmetic.add_shift > 0 ? fmt::format("(({}){}_piece_begins_at[piece] << {})",
-                                                            bare, name, arithmetic.add_shift)
-                                              : fmt::format("{}_piece_begins_at[piece]", name);
+  const auto slopes = single ? fmt::format("{}", slope.front()) : name + "_piece_slope[piece]";
+  const auto starts = single ? fmt::format("{}u", start.front()) : name + "_piece_begins_at[piece]";
+  to.line("const {} product = ({}){} * ({})along;", word, word, slopes, word);
+  const auto begin = arithmetic.add_shift > 0
+                         ? fmt::format("(({}){} << {})", bare, starts, arithmetic.add_shift)
+                         : starts;
   to.line("return (int32_t)((({})product + {}) >> {}){};", bare, begin, arithmetic.shift,
           added(arithmetic.base));
   to.line("}}");

@@ -102,6 +102,43 @@ FilterStage taps(const chain::DigitalStage& source, double gain) {
   return stage;
 }
 
+// The stage as its integers compute it, apart from rounding.
+chain::DigitalStage made_of(const FilterStage& stage) {
+  const auto scaled = [](std::int64_t value, int shift) {
+    return std::ldexp(static_cast<double>(value), -shift);
+  };
+  if (stage.kind == Kind::exponential) {
+    const double weight = scaled(stage.weight, stage.weight_shift);
+    return {.sections = {{.b0 = weight, .a1 = weight - 1.0}}};
+  }
+  if (stage.kind == Kind::section) {
+    const auto& s = stage.section;
+    const auto real = [&](std::int64_t value) { return scaled(value, coefficient_shift); };
+    return {.sections = {
+                {.b0 = real(s.b0), .b1 = real(s.b1), .b2 = real(s.b2), .a1 = real(s.a1), .a2 = real(s.a2)}}};
+  }
+  chain::DigitalStage result{.taps = {}};
+  for (const auto tap : stage.taps) result.taps.push_back(scaled(tap, stage.fraction + stage.reduce));
+  return result;
+}
+
+// How far the answers of two stages to a single 1 lie apart, summed over time.
+double apart(const chain::DigitalStage& one, const chain::DigitalStage& other) {
+  auto first = chain::impulse_response(one), second = chain::impulse_response(other);
+  const auto longer = std::max(first.size(), second.size());
+  first.resize(longer);
+  second.resize(longer);
+  double sum = 0.0;
+  for (std::size_t i = 0; i < longer; ++i) sum += std::abs(first[i] - second[i]);
+  return sum;
+}
+
+// An answer whose differences sum to zero is off by half of their sizes times the range at most.
+FilterStage with_transient(FilterStage stage, const chain::DigitalStage& exact) {
+  stage.transient = 0.5 * apart(exact, made_of(stage));
+  return stage;
+}
+
 std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, double gain) {
   if (stage.median > 0) {
     return {{.kind = Kind::median, .name = stage.name, .length = stage.median}};
@@ -118,11 +155,12 @@ std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, double gain
              .decimation = stage.decimation,
              .gain = std::pow(length, order)}};
   }
-  if (stage.taps.size() > 1) return {taps(stage, gain)};
+  if (stage.taps.size() > 1) return {with_transient(taps(stage, gain), {.taps = stage.taps})};
   std::vector<FilterStage> result;
   for (const auto& s : stage.sections) {
     const bool first_order = s.b1 == 0.0 && s.b2 == 0.0 && s.a2 == 0.0 && s.a1 == s.b0 - 1.0;
-    result.push_back(first_order ? exponential(stage, gain) : section(s, stage.name, gain));
+    result.push_back(with_transient(
+        first_order ? exponential(stage, gain) : section(s, stage.name, gain), {.sections = {s}}));
     gain *= result.back().gain;
   }
   return result;
@@ -132,14 +170,7 @@ std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, double gain
 double overshoot(const FilterStage& stage) {
   double sum = 1.0;
   if (stage.kind == Kind::section) {
-    const double one = std::ldexp(1.0, coefficient_shift);
-    const auto& s = stage.section;
-    sum = absolute_sum(chain::impulse_response(
-        chain::DigitalStage{.sections = {{.b0 = static_cast<double>(s.b0) / one,
-                                          .b1 = static_cast<double>(s.b1) / one,
-                                          .b2 = static_cast<double>(s.b2) / one,
-                                          .a1 = static_cast<double>(s.a1) / one,
-                                          .a2 = static_cast<double>(s.a2) / one}}}));
+    sum = absolute_sum(chain::impulse_response(made_of(stage)));
   }
   if (stage.kind == Kind::taps) {
     double all = 0.0, sizes = 0.0;
@@ -170,6 +201,8 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
       stage.in_bits = bits_of(largest);
       const double over = overshoot(stage);
       filter.rounding = filter.rounding * over + stage.rounding;
+      filter.transient = filter.transient * over + stage.transient * largest / filter.per_code;
+      stage.transient *= largest / filter.per_code;
       largest *= stage.gain * over;
       filter.per_code *= stage.gain;
       if (bits_of(largest) > most_bits) {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <optional>
 
@@ -25,12 +26,26 @@ struct Grid {
   std::int64_t base = 0;
   int shift = 0, add_shift = 0, bits = 32;
   std::int64_t most_multiply = 32767;
+  int direction = 0;  // 1 where the counts never fall, -1 where they never rise
   std::vector<std::int64_t> low{}, high{};  // by place in `wanted`
 
   std::int64_t number(std::size_t i) const {
     return std::min(wanted.first + static_cast<std::int64_t>(i) * wanted.stride, wanted.last);
   }
 };
+
+// What the places of a piece may become beside the piece before it: readings that follow a rising
+// curve never fall, not even at a joint.
+struct Neighbour {
+  std::int64_t least = std::numeric_limits<std::int64_t>::min();
+  std::int64_t most = std::numeric_limits<std::int64_t>::max();
+};
+Neighbour behind(const Grid& grid, const model::IntegerLine& line, std::int64_t next) {
+  const auto end = (line.multiply * (next - 1 - line.from) + line.add) >> grid.shift;
+  if (grid.direction > 0) return {.least = end};
+  if (grid.direction < 0) return {.most = end};
+  return {};
+}
 
 // The offsets that a multiplier leaves: none where low > high.
 struct Offsets {
@@ -65,17 +80,19 @@ class Hull {
 // What a line over the places [from(), to()) must pass between; x counts from the first of them.
 class Passage {
  public:
-  Passage(const Grid& grid, std::size_t from, std::size_t to)
-      : grid_(&grid), from_(from), to_(from) {
+  Passage(const Grid& grid, const Neighbour& before, std::size_t from, std::size_t to)
+      : grid_(&grid), before_(before), from_(from), to_(from) {
     extend(to);
   }
   void extend(std::size_t to) {
     for (; to_ < to; ++to_) {
       const auto x = grid_->number(to_) - grid_->number(from_);
-      floor_.add({x, grid_->low[to_] << grid_->shift});
-      ceiling_.add({x, -(((grid_->high[to_] + 1) << grid_->shift) - 1)});
+      floor_.add({x, low(to_) << grid_->shift});
+      ceiling_.add({x, -(((high(to_) + 1) << grid_->shift) - 1)});
     }
   }
+  std::int64_t low(std::size_t i) const { return std::max(grid_->low[i], before_.least); }
+  std::int64_t high(std::size_t i) const { return std::min(grid_->high[i], before_.most); }
   const Grid& grid() const { return *grid_; }
   std::size_t from() const { return from_; }
   std::size_t to() const { return to_; }
@@ -92,6 +109,7 @@ class Passage {
 
  private:
   const Grid* grid_;
+  Neighbour before_;
   std::size_t from_, to_;
   Hull floor_{}, ceiling_{};
 };
@@ -109,10 +127,12 @@ std::optional<model::IntegerLine> line_over(const Passage& passage) {
       return std::ldexp(static_cast<double>(rise), grid.shift) / length;
     };
     const auto most = static_cast<double>(grid.most_multiply);
-    const double least = slope(grid.low[to - 1] - grid.high[from] - 1);
-    const double greatest = slope(grid.high[to - 1] + 1 - grid.low[from]);
+    const double least = slope(passage.low(to - 1) - passage.high(from) - 1);
+    const double greatest = slope(passage.high(to - 1) + 1 - passage.low(from));
     low = static_cast<std::int64_t>(std::floor(std::clamp(least, -most, most)));
     high = static_cast<std::int64_t>(std::ceil(std::clamp(greatest, -most, most)));
+    if (grid.direction > 0) low = std::max<std::int64_t>(0, low), high = std::max(low, high);
+    if (grid.direction < 0) high = std::min<std::int64_t>(0, high), low = std::min(low, high);
   }
   low = math::first_that(low, high, [&](std::int64_t multiply) {
     return passage.offsets(multiply).room() >= passage.offsets(multiply + 1).room();
@@ -133,16 +153,23 @@ std::optional<model::IntegerLine> line_over(const Passage& passage) {
 std::optional<std::vector<model::IntegerLine>> free_pieces(const Grid& grid, std::size_t most) {
   const auto n = grid.wanted.counts.size();
   std::vector<model::IntegerLine> result;
+  // A place behind a piece that the piece after it cannot reach without a step back ends it sooner.
+  const auto leads_on = [&](const model::IntegerLine& line, std::size_t to) {
+    if (to == n) return true;
+    const auto next = behind(grid, line, grid.number(to));
+    return next.least <= grid.high[to] && next.most >= grid.low[to];
+  };
   for (std::size_t from = 0; from < n;) {
     if (result.size() == most) return {};
-    Passage good(grid, from, from + 1);
+    const auto before = from == 0 ? Neighbour{} : behind(grid, result.back(), grid.number(from));
+    Passage good(grid, before, from, from + 1);
     std::size_t step = 1, bad = n + 1;
     auto line = line_over(good);
     if (!line) return {};
     const auto try_as_far_as = [&](std::size_t to) {
       auto longer = good;
       longer.extend(to);
-      if (const auto found = line_over(longer)) {
+      if (const auto found = line_over(longer); found && leads_on(*found, to)) {
         line = found;
         good = std::move(longer);
       } else {
@@ -164,7 +191,8 @@ std::optional<std::vector<model::IntegerLine>> even_pieces(const Grid& grid, int
   const auto places = static_cast<std::size_t>(width / grid.wanted.stride);
   std::vector<model::IntegerLine> result;
   for (std::size_t from = 0; from < n; from += places) {
-    const auto line = line_over(Passage(grid, from, std::min(n, from + places)));
+    const auto before = from == 0 ? Neighbour{} : behind(grid, result.back(), grid.number(from));
+    const auto line = line_over(Passage(grid, before, from, std::min(n, from + places)));
     if (!line) return {};
     result.push_back(*line);
   }
@@ -181,6 +209,8 @@ Grid grid_of(const Wanted& wanted, double allowed) {
     grid.low.push_back(std::max<std::int64_t>(0, low));
     grid.high.push_back(high);
   }
+  if (std::ranges::is_sorted(wanted.counts)) grid.direction = 1;
+  if (std::ranges::is_sorted(wanted.counts, std::greater<>{})) grid.direction = -1;
   return grid;
 }
 
@@ -261,6 +291,7 @@ Arithmetic pieces(const Wanted& wanted, double allowed) {
       for (int width = 20; width >= 1; --width) {
         const auto count = ((wanted.last - wanted.first) >> width) + 1;
         if (count > static_cast<std::int64_t>(most_pieces)) break;
+        if (count == 1) continue;  // one line needs no table, and no shift of a whole number
         if (auto lines = even_pieces(grid, width)) {
           keep_smaller(best, arithmetic_of(grid, *std::move(lines), width));
           break;

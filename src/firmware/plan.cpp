@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/quantity/format.hpp"
 #include "writer.hpp"
 
 namespace tamlo::firmware {
@@ -249,6 +250,9 @@ Plan plan(const chain::Chain& chain, const PlanRequest& request) {
               .filter = integer_filter(chain),
               .allowed = allowed_by(chain, request),
               .corrected = chain.channel.correction.has_value()};
+  if (const auto& tare = chain.channel.scaling.tare) {
+    result.tared = fmt::format("{} {}", quantity::significant(*tare, result.unit, 6), result.unit.symbol);
+  }
   require(result.allowed > 0.0 && std::isfinite(result.allowed), "an arithmetic error above 0");
   result.count = request.count ? *request.count : count_by(chain, result.allowed);
   require(result.count > 0.0 && std::isfinite(result.count), "a count above 0");
@@ -274,6 +278,7 @@ Plan plan(const chain::Chain& chain, const PlanRequest& request) {
     result.arithmetic = arithmetic_of(ideal, first, last, allowed);
   }
   bound_of(result, ideal);
+  result.wrong_step = wrong_step(result.arithmetic);
   add_edges(result, chain.channel);
   result.operations = operations_of(result);
   const auto ends =

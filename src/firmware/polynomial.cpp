@@ -2,6 +2,7 @@
 // A polynomial that follows a slight curve: two or three products in place of a table.
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numbers>
 
 #include "tamlo/firmware/arithmetic.hpp"
@@ -59,6 +60,8 @@ std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed) {
   while ((std::int64_t{1} << bits) <= wanted.last - wanted.first) ++bits;
   if (bits > 24) return {};
   const double lowest = *std::ranges::min_element(wanted.counts);
+  const bool turns = !std::ranges::is_sorted(wanted.counts) &&
+                     !std::ranges::is_sorted(wanted.counts, std::greater<>{});
   for (int degree = 2; degree <= 4; ++degree) {
     const auto powers = through_nodes(wanted, degree, std::ldexp(1.0, bits));
     for (int shift = 12; shift >= 0; --shift) {
@@ -78,7 +81,8 @@ std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed) {
           std::llround(std::ldexp(powers.front() - static_cast<double>(made.base) + 0.5, shift));
       if (!fits(made)) continue;
       centre(made, wanted);
-      if (fits(made) && worst(made, wanted).error <= allowed) return made;
+      if (fits(made) && worst(made, wanted).error <= allowed && (turns || wrong_step(made) == 0))
+        return made;
       break;  // fewer bits behind the point are no better
     }
   }

@@ -32,6 +32,14 @@ std::string significant(double si, const Unit& unit, int digits) {
   return fmt::format("{:.{}f}", number, std::max(0, digits - 1 - magnitude));
 }
 
+double rounded_up(double si, const Unit& unit, int digits) {
+  const double number = si / unit.scale();
+  if (!(number > 0.0) || !std::isfinite(number)) return si;
+  const double place = std::pow(10.0, std::floor(std::log10(number)) + 1.0 - digits);
+  // A number that has so few digits stays, whatever its last bits are.
+  return std::ceil(number / place * (1.0 - 1e-12)) * place * unit.scale();
+}
+
 std::string engineering(double si, const Unit& unit, int digits) {
   Unit plain = unit;
   const bool label = !unit.dimension.label.empty();

@@ -126,6 +126,41 @@ int fewest_pieces(const Wanted& of, double allowed, int shift) {
   return fewest[n];
 }
 
+// Of a curve that rises or falls throughout every reading is held against the one before; and no
+// number of so many bits is shifted by as many.
+TEST(Pieces, NeverStepAgainstTheCurve) {
+  const std::function<double(double)> curves[] = {
+      [](double k) { return 0.05 * k * k; },
+      [](double k) { return -60.0 * std::sqrt(k + 1.0); },
+      [](double k) { return 4000.0 / (k + 20.0); },
+      [](double k) { return 3000.0 * std::tanh(k / 60.0) - 20.0; },
+      [](double k) { return 0.7 * k + 1e-4 * k * k; },
+  };
+  int back = 0;
+  for (const auto& curve : curves) {
+    for (const int bits : {6, 8, 10}) {
+      for (const double allowed : {0.51, 0.7, 1.0, 2.5, 20.0, 400.0}) {
+        const auto last = (std::int64_t{1} << bits) - 1;
+        const auto of = wanted(0, last, curve);
+        const auto made = firmware::pieces(of, allowed);
+        EXPECT_LE(worst(of, [&](std::int64_t k) { return made.evaluate(k); }), allowed + 1e-9);
+        EXPECT_LT(made.even_shift, bits);
+        const bool rises = of.counts.back() > of.counts.front();
+        for (std::int64_t k = 1; k <= last; ++k) {
+          const auto step = made.evaluate(k) - made.evaluate(k - 1);
+          back += rises ? step < 0 : step > 0;
+        }
+        EXPECT_EQ(firmware::wrong_step(made), 0);
+      }
+    }
+  }
+  EXPECT_EQ(back, 0);
+  // A curve that turns does step back, and by how much is known.
+  const auto turning = wanted(0, 255, [](double k) { return 100.0 * std::sin(k / 40.0); });
+  const auto made = firmware::pieces(turning, 0.6);
+  EXPECT_GT(firmware::wrong_step(made), 0);
+}
+
 TEST(Pieces, AreTheFewestThatKeepTheBound) {
   const std::function<double(double)> curves[] = {
       [](double k) { return 0.05 * k * k; },
@@ -186,7 +221,8 @@ TEST(Pieces, AThermistorTakesAThirdOfAnEvenTable) {
   EXPECT_LE(made.table_bytes(), 2 * even / 3) << made.lines.size() << " pieces, " << even;
 }
 
-// A slight curve takes a polynomial in place of a table, and it keeps the bound at every number.
+// A slight curve takes a polynomial in place of a table, and it keeps the bound at every number; not
+// one that would step against the curve.
 TEST(Polynomial, KeepsTheBoundInAWordOf32Bits) {
   struct Case {
     std::int64_t first, last;
@@ -199,6 +235,7 @@ TEST(Polynomial, KeepsTheBoundInAWordOf32Bits) {
       {1000, 3000, [](double k) { return 6000.0 - 8e-5 * (k - 500.0) * (k - 500.0); }, 1.0, 2},
       {0, 1023, [](double k) { return 300.0 * std::sin(k / 400.0); }, 5.0, 3},
       {0, 1023, [](double k) { return 300.0 * std::sin(k / 300.0); }, 2.0, 4},
+      {0, 1023, [](double k) { return 2000.0 * std::exp(k / 500.0); }, 20.0, 4},
   };
   for (const auto& [first, last, counts, allowed, degree] : cases) {
     const auto of = wanted(first, last, counts);
@@ -209,6 +246,8 @@ TEST(Polynomial, KeepsTheBoundInAWordOf32Bits) {
     const double error = worst(of, [&](std::int64_t k) { return made->evaluate(k); });
     EXPECT_LE(error, allowed);
     EXPECT_GT(error, allowed / 50.0);
+    const bool rises = std::ranges::is_sorted(of.counts);
+    for (auto k = first; rises && k < last; ++k) EXPECT_LE(made->evaluate(k), made->evaluate(k + 1));
   }
   const auto rough = wanted(0, 4095, [](double k) { return 500.0 * std::sin(k / 20.0); });
   EXPECT_FALSE(firmware::polynomial(rough, 5.0).has_value());

@@ -162,6 +162,44 @@ TEST_P(Code, DoesWhatTheChainSays) {
   EXPECT_EQ(at, readings.size());
 }
 
+// Coefficients in integers move a reading while its input moves: the input that moves it most, from
+// the difference of the answers of the stage and of the described filter to a single 1.
+TEST(Filters, KeepTheirBoundWhileTheInputMoves) {
+  for (const char* filter :
+       {"kind = \"exponential\", weight = 0.03", "kind = \"exponential\", weight = 0.3",
+        "kind = \"taps\", taps = [0.1, 0.23, 0.34, 0.23, 0.1]",
+        "kind = \"Butterworth\", order = 2, cutoff = \"20 Hz\""}) {
+    const auto board = io::load_board_text(
+        replaced(small_board, "average = 16",
+                 fmt::format("rate = \"1 kSa/s\"\nfilter = {{ {} }}", filter)),
+        "drawn");
+    const auto chain = chain::build(board, "v");
+    const auto plan = firmware::plan(chain, {});
+    const auto& stage = plan.filter.stages.front();
+    const auto answer = chain::impulse_response(chain.firmware.digital.stages.front());
+    const auto n = answer.size();
+    constexpr std::int64_t range = 4095;
+    std::vector<Whole> one(2 * n, 0);
+    one[n] = range;
+    const auto made = through(stage, one);
+    double off = 0.0;
+    for (const bool upward : {true, false}) {
+      std::vector<Whole> input(2 * n + 1, range / 2);
+      double exact = 0.0;
+      for (std::size_t k = 0; k < n; ++k) {
+        const double difference = static_cast<double>(made[n + k]) / plan.filter.per_code / range - answer[k];
+        input[2 * n - k] = (difference > 0.0) == upward ? range : 0;
+        exact += answer[k] * static_cast<double>(input[2 * n - k]);
+      }
+      const double result = static_cast<double>(through(stage, input).back()) / plan.filter.per_code;
+      off = std::max(off, std::abs(result - std::max(0.0, exact)));
+    }
+    EXPECT_LE(off, plan.filter.rounding + plan.filter.transient) << filter;
+    EXPECT_GE(off, 0.5 * plan.filter.transient - plan.filter.rounding) << filter;
+    EXPECT_GT(plan.filter.transient, 0.0) << filter;
+  }
+}
+
 // Files of two runs do not compile together.
 TEST(CodeFiles, AreOfOneRun) {
   const auto chain = chain::build(io::load_board({demo_board}), "pack_voltage");

@@ -171,7 +171,7 @@ void through_the_core(const model::Board& board) {
     }
     io::overlay_of(found, board);
     firmware::c_registers(map, {words});
-    result::write(result::Registers{{{.words = words, .problem = found}}}, json);
+    result::write(result::Registers{{{.words = words, .found = found}}}, json);
   }
 }
 

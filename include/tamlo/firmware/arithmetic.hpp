@@ -67,15 +67,19 @@ class FirmwareError : public Error {
 /// `wanted` is straight. Throws FirmwareError where none does.
 Arithmetic straight(const Wanted& wanted, double allowed);
 
-/// The fewest pieces that keep `allowed` at every number of `wanted`, exact for the multipliers and
-/// offsets of a table (greedy growth is optimal, because a part of what one line can follow, a line
-/// can follow); of free and even pieces those of fewer bytes. Throws FirmwareError where half a
+/// Few pieces that keep `allowed` at every number of `wanted`, exact for the multipliers and offsets
+/// of a table: each as long as it can be, of free and even pieces those of fewer bytes. Where
+/// `wanted` rises or falls throughout, so do the readings, across joints too. Throws FirmwareError where half a
 /// count is not allowed, or where it takes more than 1024 pieces.
 Arithmetic pieces(const Wanted& wanted, double allowed);
 
 /// The polynomial of the lowest degree, up to four, that keeps `allowed` in a word of 32 bits; none
 /// where none does.
 std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed);
+
+/// Returns the largest step that a reading takes the wrong way, in counts, when the number rises by
+/// one; 0 where readings never do. Curves that rise or fall throughout give 0.
+std::int64_t wrong_step(const Arithmetic& arithmetic);
 
 /// Returns the same steps for the chain.
 std::vector<model::IntegerStep> steps(const Arithmetic& arithmetic);

@@ -45,6 +45,9 @@ struct FilterStage {
   int in_bits = 0, out_bits = 0;
   double gain = 1.0;      ///< of this stage
   double rounding = 0.0;  ///< limit, in register values: what this stage rounds, as it comes out
+  /// Limit, in register values: what coefficients in integers move a reading by while its input
+  /// changes by as much as it can.
+  double transient = 0.0;
 };
 
 /// A filter in integers, with its bound.
@@ -52,6 +55,7 @@ struct IntegerFilter {
   std::vector<FilterStage> stages{};
   double per_code = 1.0;  ///< numbers to a register value
   double rounding = 0.0;  ///< limit, in register values
+  double transient = 0.0;  ///< limit, in register values, while the input changes
   int settling = 1;       ///< readings after a start until one is valid
   int decimation = 1;     ///< conversions to a reading
   int bits = 0;           ///< of the numbers that come out
@@ -82,9 +86,12 @@ struct Plan {
   double allowed = 0.0;   ///< SI, of the arithmetic
   double bound = 0.0;     ///< SI: the largest error of the arithmetic, proven
   double bound_at = 0.0;  ///< the register value where it is met
+  std::int64_t wrong_step = 0;  ///< counts: the largest step against the quantity; 0: none
   int operations = 0;     ///< of NAME_reading: additions, products, shifts, comparisons
   std::int64_t lowest = 0, highest = 0;    ///< readings that can come up, in counts
   bool corrected = false;                  ///< a calibration's correction is in the numbers
+  /// Place of a tare that the budget counts, such as "0 N m": the code does not subtract it.
+  std::optional<std::string> tared{};
   std::vector<std::int64_t> edges_up{};    ///< counts from which on a zone is entered
   std::vector<std::int64_t> edges_down{};  ///< counts below which it is left again
 };

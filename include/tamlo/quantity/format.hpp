@@ -20,6 +20,10 @@ std::string significant(double si, const Unit& unit, int digits);
 /// 10) is "610.3515625 uV". Units that take no prefix are left as they are.
 std::string engineering(double si, const Unit& unit, int digits);
 
+/// Returns the smallest value of `digits` significant digits in `unit` that is not below `si`, so
+/// that a bound stays one when it is printed: 0.399915 becomes 0.4 with four.
+double rounded_up(double si, const Unit& unit, int digits);
+
 /// A number with so many decimals.
 std::string fixed(double value, int decimals);
 
