@@ -56,7 +56,7 @@ what its budget said.")
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_NAME libtamlo-dev)
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_SECTION libdevel)
 # The static libraries need fmt, and that of files toml++; no public header needs another's.
-set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9)")
+set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9), libmuparser-dev (>= 2.3)")
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_RECOMMENDS "libtomlplusplus-dev")
 if(TAMLO_SHARED)
   string(APPEND CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS ", libtamlo1 (= ${PROJECT_VERSION})")

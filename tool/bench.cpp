@@ -85,7 +85,8 @@ void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>&
     if (model::find(board.meters, meter.name) != nullptr) continue;
     if (accuracy.empty()) {
       fmt::print(stderr,
-                 "{}: the board has no meter for it: its readings are assumed exact to the last digit; give its accuracy, --meter-accuracy \"±0.5 % ±2 digits\"\n",
+                 "{}: the board has no meter for it: its readings are assumed exact to the last "
+                 "digit; give its accuracy, --meter-accuracy \"±0.5 % ±2 digits\"\n",
                  channel.channel);
     }
     board.meters.push_back(std::move(meter));

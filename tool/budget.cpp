@@ -10,6 +10,7 @@
 #include "tamlo/budget/advice.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/detail/conditions.hpp"
+#include "tamlo/budget/quantity_budget.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -104,10 +105,25 @@ int run_what_if(const BudgetArguments& arguments) {
   return met ? done : missed;
 }
 
-int run_budget(const BudgetArguments& arguments) {
+// Quantities that are asked for, whose names leave those of the channels.
+std::vector<model::Quantity> quantities_of(const model::Board& board, BudgetArguments& arguments) {
+  if (arguments.channels.empty()) return board.quantities;
+  std::vector<model::Quantity> result;
+  std::erase_if(arguments.channels, [&](const std::string& name) {
+    const auto* quantity = model::find(board.quantities, name);
+    if (quantity != nullptr) result.push_back(*quantity);
+    return quantity != nullptr;
+  });
+  return result;
+}
+
+int run_budget(BudgetArguments arguments) {
   if (!arguments.what_if.empty() || !arguments.set.empty()) return run_what_if(arguments);
   const auto board = io::load_board(arguments.boards);
-  const auto chains = chains_of(board, arguments);
+  const bool all = arguments.channels.empty();
+  const auto quantities = quantities_of(board, arguments);
+  const auto chains = !all && arguments.channels.empty() ? std::vector<chain::Chain>()
+                                                         : chains_of(board, arguments);
   check_picture("--plot", arguments.plot, chains.size());
   io::OutputFiles outputs({arguments.plot});
   result::Budgets result;
@@ -130,10 +146,18 @@ int run_budget(const BudgetArguments& arguments) {
     }
     for (auto& report : report::of(channel, arguments.all)) reports.push_back(std::move(report));
   }
+  for (const auto& quantity : quantities) {
+    const auto& of_quantity = result.quantities.emplace_back(
+        budget::evaluate(quantity, board.chains, {.coverage = coverage_of(arguments.coverage)}));
+    met = met && of_quantity.target_met();
+    reports.push_back(report::of(of_quantity, arguments.all));
+  }
   outputs.finish();
   show(result, reports, arguments.format);
   return met ? done : missed;
 }
+
+int run_budget_of(const BudgetArguments& arguments) { return run_budget(arguments); }
 
 void declare_budget(Options& options, BudgetArguments& a) {
   options.board(a);
@@ -168,7 +192,7 @@ const Command budget_command{
     .examples = {R"(budget demo/board.toml --channel pack_voltage --at "48 V")",
                  R"(budget demo/board.toml --channel pack_voltage --over temperature)"},
     .describe = [](Options& options) {
-      return described<BudgetArguments>(options, declare_budget, run_budget);
+      return described<BudgetArguments>(options, declare_budget, run_budget_of);
     }};
 
 }  // namespace tamlo::tool

@@ -104,7 +104,8 @@ void declare_channel(Options& options, ChannelArguments& a) {
   options.group("A moving quantity");
   options.option("--ramp", a.ramp, {"SLOPE", "how often the reading changes at \"2 V/s\""});
   options.output("--staircase", a.staircase, {"FILE", "draw that ramp to FILE.svg or FILE.png"});
-  options.option("--other-resolution", a.beside, {"BITS", "also draw at this resolution, such as \"8 bit\""});
+  options.option("--other-resolution", a.beside,
+                 {"BITS", "also draw at this resolution, such as \"8 bit\""});
   options.option("--sine", a.sine, {"FREQUENCY", "what the readings show of a sine of \"5 Hz\""});
   options.group("Output");
   options.plot(a.plot, a.kind, {"response", "zones", "sampled"}, "response");

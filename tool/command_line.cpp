@@ -173,7 +173,8 @@ class AskedOptions : public Options {
 std::string complaint(const CLI::ParseError& error, const std::string& command,
                       const std::vector<std::string>& known) {
   std::string what = error.what();
-  if (what.find(": found ") != std::string::npos || what.find("did you mean") != std::string::npos) {
+  if (what.find(": found ") != std::string::npos ||
+      what.find("did you mean") != std::string::npos) {
     what = what.substr(what.rfind("--"));  // said by a choice of ours, which names its option
   } else if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr) {
     auto word = what.substr(what.rfind(' ') + 1);

@@ -37,7 +37,7 @@ std::int64_t code_of(const std::string& text, const chain::Chain& chain) {
         .path = "--code",
         .problem = fmt::format("\"{}\"", text),
         .hint = fmt::format("a code from {} to {} that occurs, also as 0x... or 0b...",
-                               chain.report.first_reported, chain.report.last_reported)}});
+                            chain.report.first_reported, chain.report.last_reported)}});
 }
 
 chain::Chain the_one(std::vector<chain::Chain> chains) {

@@ -40,8 +40,7 @@ void declare_crew(Options& options, CrewArguments& a) {
   options.group("A long work");
   options.option("--threads", a.threads,
                  {"NUMBER", "number of them; results do not change", "2; under mpirun 1 each"});
-  options.output("--resume", a.resume,
-                 {"FILE", "save progress to FILE and resume from it"});
+  options.output("--resume", a.resume, {"FILE", "save progress to FILE and resume from it"});
 }
 
 struct Crew::Ranks {

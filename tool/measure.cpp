@@ -312,7 +312,8 @@ void declare_measure(Options& options, MeasureArguments& a) {
                {"", "the positions are set by hand, whatever the board has"});
   options.group("Positions");
   options.repeated("--at", a.at, {"VALUE", "a position; may be repeated", "those of the plan"});
-  options.option("--positions", a.positions, {"NUMBER", "number of positions, evenly over the span"});
+  options.option("--positions", a.positions,
+                 {"NUMBER", "number of positions, evenly over the span"});
   options.flag("--both-ways", a.both_ways, {"", "up and then down, for hysteresis"});
   options.repeated("--unit", a.units, {"NAME", "of the board; several, one after the other"});
   options.flag("--plan", a.plan, {"", "print the plan alone: what decides, which faults it shows"});

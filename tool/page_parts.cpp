@@ -182,7 +182,7 @@ std::vector<PageRecord> records_of(const io::LoadedBoard& board, const PageArgum
         std::ranges::find(kinds, record_arguments.input) == kinds.end()) {
       refuse("--record", "\"" + text + "\"",
              io::one_of(record_arguments.input, kinds,
-                            "KIND=FILE or KIND:CHANNEL=FILE, where KIND is "));
+                        "KIND=FILE or KIND:CHANNEL=FILE, where KIND is "));
     }
     record_arguments.data = text.substr(equals + 1);
     if (record_arguments.data == "-")

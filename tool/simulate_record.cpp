@@ -36,7 +36,8 @@ simulate::Stimulus stimulus_of(const SimulateArguments& arguments, const chain::
   const auto difference = quantity::difference_unit(span.unit);
   if (const auto& hum = arguments.hum; !hum.empty()) {
     const auto at = hum.find(" at ");
-    if (at == std::string::npos) refuse("--hum", "\"" + hum + "\"", "an interference such as \"0.2 V at 50 Hz\"");
+    if (at == std::string::npos)
+      refuse("--hum", "\"" + hum + "\"", "an interference such as \"0.2 V at 50 Hz\"");
     result.hum = value_of("--hum", hum.substr(0, at), difference);
     result.hum_frequency = value_of("--hum", hum.substr(at + 4), quantity::unit("Hz"));
   }
@@ -72,13 +73,15 @@ simulate::Sampler sampler_of(const SimulateArguments& arguments, const Built& bu
   s.number = numbers.first;
   s.run = whole_of("--run", arguments.run, 0, 1000000);
   if (!arguments.rate.empty()) s.rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
-  if (!(s.rate > 0.0)) refuse("--rate", "no rate, neither here nor in the board", "one such as \"1 kSa/s\"");
+  if (!(s.rate > 0.0))
+    refuse("--rate", "no rate, neither here nor in the board", "one such as \"1 kSa/s\"");
   if (s.stimulus.input == signal::Input::sine) {
     if (arguments.frequency.empty()) refuse("--frequency", "no frequency", "one such as \"50 Hz\"");
     const double wanted = value_of("--frequency", arguments.frequency, quantity::unit("Hz"));
     const double rate = simulate::shown_rate(built.chain, s);
     if (!(wanted > 0.0) || wanted >= rate / 2.0) {
-      refuse("--frequency", arguments.frequency, "a frequency above 0 and below half the rate of the samples");
+      refuse("--frequency", arguments.frequency,
+             "a frequency above 0 and below half the rate of the samples");
     }
     s.stimulus.frequency = simulate::coherent(wanted, rate, s.samples);
   }

@@ -11,6 +11,8 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/detail/reading_sampler.hpp"
+#include "tamlo/error.hpp"
+#include "tamlo/math/detail/hash.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
@@ -46,7 +48,13 @@ class ChannelModel {
  public:
   ChannelModel(const Chain& chain, double x, std::uint64_t seed, What what = What::smooth,
                double step = 0.0)
-      : chain_(chain), x_(x), step_(step), seed_(seed), what_(what), inputs_(inputs_of(chain, x)) {
+      : chain_(chain),
+        x_(x),
+        step_(step),
+        seed_(seed),
+        own_seed_(seed),
+        what_(what),
+        inputs_(inputs_of(chain, x)) {
     for (const double nominal : chain.nominal) nominal_.emplace_back(math::draws_block, nominal);
     for (const auto& [i, j, r] : chain.correlations) {
       correlations_.push_back({i, j, r});
@@ -58,14 +66,25 @@ class ChannelModel {
     if (const auto& tare = chain.channel.scaling.tare) at_tare_.emplace(chain, *tare);
   }
 
+  // One of several channels of the same units: a source that they share is drawn by its name, all
+  // else by that of the channel too.
+  ChannelModel together() && {
+    own_seed_ = seed_ ^ math::hash_of(chain_.channel.name);
+    for (const auto& source : chain_.sources) {
+      const auto by = source.shared ? source.name : chain_.channel.name + ": " + source.name;
+      identities_.push_back(math::hash_of(by));
+    }
+    return std::move(*this);
+  }
+
   void operator()(std::uint64_t first, std::span<double> y) const {
     thread_local Units units;
-    read(units, x_, first, {.reading = seed_, .place = seed_of_place(x_)}, y);
+    read(units, x_, first, {.reading = own_seed_, .place = seed_of_place(x_)}, y);
     if (const auto& tare = chain_.channel.scaling.tare) {
       // The tare is a reading of its own: what is new at every reading is drawn again, and so is
       // what a place has to itself.
       std::vector<double> empty(y.size());
-      const std::uint64_t seed = seed_ ^ 0x7461726500000000ULL;
+      const std::uint64_t seed = own_seed_ ^ 0x7461726500000000ULL;
       read(units, *tare, first, {.reading = seed, .place = seed_of_place(*tare)}, empty);
       for (std::size_t t = 0; t < y.size(); ++t) y[t] -= empty[t] - *tare;
     }
@@ -87,8 +106,9 @@ class ChannelModel {
 
   const Chain& chain_;
   double x_;
-  double step_;  // codes over which the places of the units are spread
-  std::uint64_t seed_;
+  double step_;                              // codes over which the places of the units are spread
+  std::uint64_t seed_, own_seed_;            // of what is fixed in a unit, and of its readings
+  std::vector<std::uint64_t> identities_{};  // of the sources, where channels are drawn together
   What what_;
   std::vector<Input> inputs_;
   std::optional<chain::ReadingSampler> at_point_{}, at_tare_{};
@@ -124,7 +144,7 @@ class ChannelModel {
 
   // What a place has to itself is the same whenever a unit is read there.
   std::uint64_t seed_of_place(double x) const {
-    return seed_ ^ (std::bit_cast<std::uint64_t>(x + 0.0) * 0x9e3779b97f4a7c15ULL | 1U);
+    return own_seed_ ^ (std::bit_cast<std::uint64_t>(x + 0.0) * 0x9e3779b97f4a7c15ULL | 1U);
   }
 
   // Readings at `x` of the units from `first` on.
@@ -180,8 +200,12 @@ class ChannelModel {
     };
     const auto seed = [&](std::size_t s) {
       const auto kind = chain_.sources[s].kind();
-      return !chain::own_of_place(kind) ? seed_ : chain::random(kind) ? seeds.reading : seeds.place;
+      const auto seed_of_kind = !chain::own_of_place(kind) ? seed_
+                                : chain::random(kind)      ? seeds.reading
+                                                           : seeds.place;
+      return identities_.empty() ? seed_of_kind : seed_of_kind ^ identities_[s];
     };
+    const auto number = [&](std::size_t s) { return identities_.empty() ? s : 0; };
     const auto followed = chain_.followed.empty() ? std::vector<double>() : followed_at(chain_, x);
     std::vector<double> taken(followed.empty() ? 0 : n, 0.0), start;
     // A correction has taken away what it follows of a tolerance.
@@ -193,7 +217,7 @@ class ChannelModel {
       const auto from = before(s);
       if (!followed.empty()) start.assign(from.begin(), from.end());
       const auto put = [&](const Input& input) {
-        add_deviations(input, seed(s), s, first, from, row(s));
+        add_deviations(input, seed(s), number(s), first, from, row(s));
       };
       if (chain_.named.calibration == s) {
         auto at_place = inputs_[s];
@@ -258,6 +282,18 @@ Trials simulate_readings(const Chain& chain, double x, const TrialsRequest& requ
 std::vector<double> sample_readings(const Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed) {
   return sample(ChannelModel(chain, x, seed, What::by_codes), count);
+}
+
+std::vector<std::vector<double>> sample_together(const std::vector<const Chain*>& chains,
+                                                 const std::vector<double>& at, std::uint64_t count,
+                                                 std::uint64_t seed) {
+  require(chains.size() == at.size(), "one place for each channel");
+  std::vector<std::vector<double>> result;
+  for (std::size_t i = 0; i < at.size(); ++i) {
+    result.push_back(
+        sample(ChannelModel(*chains[i], at[i], seed, What::by_codes).together(), count));
+  }
+  return result;
 }
 
 std::vector<double> sample_about(const Chain& chain, double x, double step, std::uint64_t count,

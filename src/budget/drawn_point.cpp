@@ -17,10 +17,7 @@ namespace {
 using chain::Chain;
 using chain::Kind;
 
-struct Summary {
-  double mean = 0.0, deviation = 0.0;
-  double expanded = 0.0;  ///< so many of the units lie within it about the mean
-};
+}  // namespace
 
 Summary summary(std::vector<double> errors, double coverage) {
   const auto n = static_cast<double>(errors.size());
@@ -36,6 +33,8 @@ Summary summary(std::vector<double> errors, double coverage) {
   result.expanded = *within;
   return result;
 }
+
+namespace {
 
 // How far the codes of single conversions lie from the nominal one: what is fixed in a unit, noise
 // and interference together, before any average or filter.

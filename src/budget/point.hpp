@@ -115,6 +115,13 @@ class Corners {
   Signs corner(double direction, bool search) const;
 };
 
+/// Holds the mean, the standard deviation and the half-width about the mean that holds a part
+/// `coverage` of the units.
+struct Summary {
+  double mean = 0.0, deviation = 0.0, expanded = 0.0;
+};
+Summary summary(std::vector<double> errors, double coverage);
+
 /// Puts the interval into the worst case: what has no limit may reach beyond it.
 void hold_interval(Point& point);
 

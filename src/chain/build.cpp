@@ -42,10 +42,11 @@ void Builder::check_response() const {
                      std::isfinite(code_width_at(chain_, span.high));
   constexpr double least = 1e-6, most = 1e15;  // codes
   if (whole && moved >= least && moved <= most) return;
-  throw model::InvalidBoard({{.path = "channel." + chain_.channel.name,
-                              .problem = fmt::format("a span over which the code moves by {:.3g}", moved),
-                              .hint = "a sensor and parts that carry the span to the converter",
-                              .code = "no-response"}});
+  throw model::InvalidBoard(
+      {{.path = "channel." + chain_.channel.name,
+        .problem = fmt::format("a span over which the code moves by {:.3g}", moved),
+        .hint = "a sensor and parts that carry the span to the converter",
+        .code = "no-response"}});
 }
 
 quantity::Range Builder::pin_range() {
@@ -223,6 +224,7 @@ std::size_t Builder::reference(const std::string& name) {
   // It feeds stages, and is in none.
   for (auto source = before; source < chain_.sources.size(); ++source) {
     chain_.sources[source].in_stage.reset();
+    chain_.sources[source].shared = !random(chain_.sources[source].kind());
   }
   references_.emplace(name, index);
   return index;

@@ -190,9 +190,14 @@ void Builder::add_converter() {
   const auto error = [&](const std::string& what, const model::Value& value, const Nature& nature) {
     return deviation(name + " " + what, "converter", value, "LSB", scale, nature);
   };
+  const auto own = chain_.sources.size();
   law.offset = error("offset", converter.offset, Tolerance{});
   law.gain = error("gain", converter.gain, Tolerance{});
-  law.inl = error("INL", inl, Nonlinearity{});
+  for (auto each = own; each < chain_.sources.size(); ++each) chain_.sources[each].shared = true;
+  // A total error may have another sign at every code, as INL may.
+  const bool in_total = !converter.total_error.limits.empty();
+  law.inl = in_total ? error("total error", converter.total_error, Nonlinearity{})
+                     : error("INL", inl, Nonlinearity{});
   law.dnl = error("DNL", converter.dnl, Nonlinearity{});
   law.inl_table = converter.inl_table;
   for (auto& point : law.inl_table) point.code -= static_cast<double>(first_code(chain_));

@@ -54,8 +54,9 @@ void examine_clipped_interference(const Examination& e) {
         "interference-clips", Severity::warning,
         fmt::format("at {} interference of {} reaches beyond the end of the codes", e.shown(x),
                     e.amount(amplitude * width)),
-        fmt::format("what is cut off on one side shifts the mean, by up to {}: averaging cannot remove it",
-                    e.amount(shift * width)),
+        fmt::format(
+            "what is cut off on one side shifts the mean, by up to {}: averaging cannot remove it",
+            e.amount(shift * width)),
         {{"a low-pass before the pin, or a signal that stays off the end by the amplitude", {}}});
     return;
   }

@@ -32,9 +32,11 @@ std::vector<Omission> omissions(const model::Board& board, std::string_view name
     result.push_back({.channel = channel.name, .key = std::move(key), .what = std::move(what)});
   };
   std::vector<std::string> missing;
-  if (converter.offset.limits.empty()) missing.emplace_back("offset");
-  if (converter.gain.limits.empty()) missing.emplace_back("gain");
-  if (converter.inl.limits.empty() && converter.inl_table.empty()) missing.emplace_back("INL");
+  const bool in_total = !converter.total_error.limits.empty();
+  if (!in_total && converter.offset.limits.empty()) missing.emplace_back("offset");
+  if (!in_total && converter.gain.limits.empty()) missing.emplace_back("gain");
+  if (!in_total && converter.inl.limits.empty() && converter.inl_table.empty())
+    missing.emplace_back("INL");
   if (!missing.empty())
     omit(of_converter,
          fmt::format("no limits for {} of converter {}", listed(missing), converter.name));

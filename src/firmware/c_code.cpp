@@ -56,9 +56,10 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
           plan.first_reported != 0 ? fmt::format("(register value - ({}))", plan.first_reported)
                                    : "register value",
           plan.filter.per_code);
-  to.line(" * error of arithmetic   at most {} ({} counts), met at register value {:g}",
-          said(amount(quantity::rounded_up(plan.bound, quantity::difference_unit(unit), 4), unit, 4)),
-          at_most(plan.bound / plan.count, 4), plan.bound_at);
+  to.line(
+      " * error of arithmetic   at most {} ({} counts), met at register value {:g}",
+      said(amount(quantity::rounded_up(plan.bound, quantity::difference_unit(unit), 4), unit, 4)),
+      at_most(plan.bound / plan.count, 4), plan.bound_at);
   to.line(" * direction             {}",
           plan.wrong_step == 0
               ? std::string("readings never step against the quantity")
@@ -67,14 +68,15 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   if (arithmetic.form != Form::straight) {
     const double first = static_cast<double>(arithmetic.first) / plan.filter.per_code;
     const double last = static_cast<double>(arithmetic.last) / plan.filter.per_code;
-    to.line(" * valid                 register values {:g} to {:g}; beyond them the reading stays", first,
-            last);
+    to.line(" * valid                 register values {:g} to {:g}; beyond them the reading stays",
+            first, last);
   }
   to.line(" * widest intermediate   {} of {} bits", arithmetic.widest(), arithmetic.bits);
   to.line(" * tables                {} bytes", arithmetic.table_bytes());
   to.line(" * operations a reading  {}", plan.operations);
   if (has_filter(plan)) {
-    to.line(" * filters round         at most {} register values", at_most(plan.filter.rounding, 3));
+    to.line(" * filters round         at most {} register values",
+            at_most(plan.filter.rounding, 3));
     if (plan.filter.transient > 0.0) {
       to.line(" * while the input moves up to {} more, by coefficients in integers",
               at_most(plan.filter.transient, 3));

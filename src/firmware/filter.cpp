@@ -114,11 +114,15 @@ chain::DigitalStage made_of(const FilterStage& stage) {
   if (stage.kind == Kind::section) {
     const auto& s = stage.section;
     const auto real = [&](std::int64_t value) { return scaled(value, coefficient_shift); };
-    return {.sections = {
-                {.b0 = real(s.b0), .b1 = real(s.b1), .b2 = real(s.b2), .a1 = real(s.a1), .a2 = real(s.a2)}}};
+    return {.sections = {{.b0 = real(s.b0),
+                          .b1 = real(s.b1),
+                          .b2 = real(s.b2),
+                          .a1 = real(s.a1),
+                          .a2 = real(s.a2)}}};
   }
   chain::DigitalStage result{.taps = {}};
-  for (const auto tap : stage.taps) result.taps.push_back(scaled(tap, stage.fraction + stage.reduce));
+  for (const auto tap : stage.taps)
+    result.taps.push_back(scaled(tap, stage.fraction + stage.reduce));
   return result;
 }
 

@@ -251,7 +251,8 @@ Plan plan(const chain::Chain& chain, const PlanRequest& request) {
               .allowed = allowed_by(chain, request),
               .corrected = chain.channel.correction.has_value()};
   if (const auto& tare = chain.channel.scaling.tare) {
-    result.tared = fmt::format("{} {}", quantity::significant(*tare, result.unit, 6), result.unit.symbol);
+    result.tared =
+        fmt::format("{} {}", quantity::significant(*tare, result.unit, 6), result.unit.symbol);
   }
   require(result.allowed > 0.0 && std::isfinite(result.allowed), "an arithmetic error above 0");
   result.count = request.count ? *request.count : count_by(chain, result.allowed);

@@ -51,11 +51,11 @@ class TableBeside {
   /// At the line that is being read; false.
   bool report(std::size_t column, std::string found, std::string allowed) {
     fields_.report(Problem{.file = beside_,
-                              .line = std::max<std::size_t>(line_, 1),
-                              .column = column,
-                              .path = key_,
-                              .problem = std::move(found),
-                              .hint = std::move(allowed)});
+                           .line = std::max<std::size_t>(line_, 1),
+                           .column = column,
+                           .path = key_,
+                           .problem = std::move(found),
+                           .hint = std::move(allowed)});
     return false;
   }
 

@@ -99,11 +99,13 @@ void build_chain(LoadedBoard& board, const model::Channel& channel, Fields field
     for (const auto& problem : error.problems) whole.report_problem(problem);
   } catch (const chain::ChainError& error) {
     const bool correlation = !channel.correlations.empty();
-    fields.report(correlation ? "correlation" : "frontend", fmt::format("cannot be built: {}", error.what()),
+    fields.report(correlation ? "correlation" : "frontend",
+                  fmt::format("cannot be built: {}", error.what()),
                   correlation ? "sources as `tamlo budget` names them, each once"
                               : "parts that fit together");
   } catch (const ArgumentError& error) {
-    fields.report(fields.has("filter") ? "filter" : "average", fmt::format("cannot be computed: {}", error.what()),
+    fields.report(fields.has("filter") ? "filter" : "average",
+                  fmt::format("cannot be computed: {}", error.what()),
                   "frequencies below half the rate there, a memory that can be computed, and a "
                   "known rate: rate = \"1 kSa/s\"");
   }
@@ -142,6 +144,9 @@ LoadedBoard read_board(Fields fields) {
   }
   for (const auto& [name, of] : channels) {
     board.channels.push_back(read_channel(name, of, scope, board.converters));
+  }
+  for (const auto& [name, of] : fields.entries("quantity")) {
+    board.quantities.push_back(read_quantity(name, of, scope));
   }
   for (auto& [name, of] : links) board.links.push_back(read_link(name, of, scope));
   for (const auto& [name, of] : meters) board.meters.push_back(read_meter(name, of, scope));

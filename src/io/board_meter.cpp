@@ -35,4 +35,15 @@ model::Meter read_meter(const std::string& name, Fields fields, const Scope& sco
   return result;
 }
 
+model::Quantity read_quantity(const std::string& name, Fields fields, const Scope& scope) {
+  model::Quantity result{.name = name};
+  if (auto v = fields.range("span", {})) result.span = *v;
+  fields.require("span", "the values that it may have, such as \"0..1200 W\"");
+  model::Channel computed;
+  computed.span = result.span;
+  read_keys(fields, model::quantity_keys(), &result, {.names = scope.names, .channel = &computed});
+  fields.finish();
+  return result;
+}
+
 }  // namespace tamlo::io

@@ -53,6 +53,7 @@ const model::Kind& chosen(const std::vector<model::Kind>& kinds, std::string_vie
 model::Converter read_converter(const std::string& name, Fields fields, const Scope& scope);
 model::Channel read_channel(const std::string& name, Fields fields, const Scope& scope,
                             const std::vector<model::Converter>& converters);
+model::Quantity read_quantity(const std::string& name, Fields fields, const Scope& scope);
 model::Meter read_meter(const std::string& name, Fields fields, const Scope& scope);
 /// Its keys are finished by bind_links, which knows who reads it and who sets over it.
 model::Link read_link(const std::string& name, Fields& fields, const Scope& scope);

@@ -48,11 +48,11 @@ class Checker {
 
   void report(const FilePlace& at, std::string key, std::string found, std::string allowed) {
     problems_.push_back({.file = path_,
-                            .line = at.line,
-                            .column = at.column,
-                            .path = std::move(key),
-                            .problem = std::move(found),
-                            .hint = std::move(allowed)});
+                         .line = at.line,
+                         .column = at.column,
+                         .path = std::move(key),
+                         .problem = std::move(found),
+                         .hint = std::move(allowed)});
   }
 
   bool check_keys(std::size_t i) {

@@ -82,11 +82,11 @@ class Reader {
   void report(const toml::node& node, const std::string& key, std::string found,
               std::string allowed) {
     problems_.push_back({.file = path_,
-                            .line = node.source().begin.line,
-                            .column = node.source().begin.column,
-                            .path = key,
-                            .problem = std::move(found),
-                            .hint = std::move(allowed)});
+                         .line = node.source().begin.line,
+                         .column = node.source().begin.column,
+                         .path = key,
+                         .problem = std::move(found),
+                         .hint = std::move(allowed)});
   }
 
   static FilePlace place_of(const toml::node& node) {

@@ -136,7 +136,7 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
          .path = "meter",
          .problem = quantity::engineering(reading.meter, unit, 6),
          .hint = fmt::format("up to {}, the highest range of meter {}",
-                                quantity::to_string(meter.ranges.back().full_scale), meter.name)});
+                             quantity::to_string(meter.ranges.back().full_scale), meter.name)});
   }
   if (!above.empty()) throw BadInput(std::move(above));
   return meter;

@@ -89,10 +89,9 @@ std::string one_of(std::string_view word, const std::vector<std::string>& known,
   constexpr std::size_t few = 8;
   const auto near = nearest(word, known);
   if (known.size() > few && !near.empty()) return fmt::format("did you mean \"{}\"?", near);
-  return fmt::format("{}{}{}{}", kind, known.size() > 1 ? "one of " : "", fmt::join(known, ", "),
-                     near.empty() || known.size() == 1
-                         ? ""
-                         : fmt::format(" (did you mean \"{}\"?)", near));
+  return fmt::format(
+      "{}{}{}{}", kind, known.size() > 1 ? "one of " : "", fmt::join(known, ", "),
+      near.empty() || known.size() == 1 ? "" : fmt::format(" (did you mean \"{}\"?)", near));
 }
 
 }  // namespace tamlo::io

@@ -213,7 +213,9 @@ std::optional<std::int64_t> Fields::integer(const std::string& key, std::int64_t
   if (node == nullptr) return {};
   const auto* number = node->as_integer();
   if (number != nullptr && number->get() >= low && number->get() <= high) return number->get();
-  report_at(*node, key, describe(*node), low == high ? fmt::format("{}", low) : fmt::format("an integer from {} to {}", low, high));
+  report_at(
+      *node, key, describe(*node),
+      low == high ? fmt::format("{}", low) : fmt::format("an integer from {} to {}", low, high));
   return {};
 }
 

@@ -195,9 +195,10 @@ void OutputFiles::write(const std::string& path, std::string_view bytes) {
 void OutputFiles::add(const std::string& path, std::string_view own) {
   std::error_code none;
   if (fs::exists(path, none) && !read_file(path).starts_with(own)) {
-    throw BadInput({{.file = path,
-                     .problem = "a file that this command did not write, where its second file goes",
-                     .hint = "another name for the output, or that file moved away"}});
+    throw BadInput(
+        {{.file = path,
+          .problem = "a file that this command did not write, where its second file goes",
+          .hint = "another name for the output, or that file moved away"}});
   }
   files_.emplace_back(path, OutputFile(path));
 }

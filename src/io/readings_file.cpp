@@ -73,11 +73,11 @@ class Parser {
 
   void report(std::size_t column, std::string key, std::string found, std::string allowed) {
     problems_.push_back({.file = path_,
-                            .line = std::max<std::size_t>(line_, 1),
-                            .column = column,
-                            .path = std::move(key),
-                            .problem = std::move(found),
-                            .hint = std::move(allowed)});
+                         .line = std::max<std::size_t>(line_, 1),
+                         .column = column,
+                         .path = std::move(key),
+                         .problem = std::move(found),
+                         .hint = std::move(allowed)});
   }
 
   std::vector<Cell> with_points(std::vector<Cell> cells) {

@@ -274,8 +274,8 @@ class TextRecord : public RecordFile::Source {
       const auto comma = std::min(rest.find(','), rest.size());
       const auto cell = trimmed(rest.substr(0, comma));
       if (comma == rest.size() && column < last_place_) {
-        return at_line(
-            sentence(fmt::format("{} cells", column + 1), fmt::format("{} or more", last_place_ + 1)));
+        return at_line(sentence(fmt::format("{} cells", column + 1),
+                                fmt::format("{} or more", last_place_ + 1)));
       }
       rest.remove_prefix(std::min(comma + 1, rest.size()));
       const bool is_time = column == time_place_;

@@ -79,7 +79,8 @@ void read_meaning(Fields& fields, RegisterField& field) {
     try {
       field.formula = firmware::parse_formula(*text);
     } catch (const ArgumentError& error) {
-      fields.report("formula", fmt::format("cannot be read: {}", error.what()), "\"(setting - 2) / 2\"");
+      fields.report("formula", fmt::format("cannot be read: {}", error.what()),
+                    "\"(setting - 2) / 2\"");
     }
     if (!field.when.empty()) fields.report("formula", "a formula beside a table", "one of them");
   }
@@ -209,11 +210,11 @@ firmware::Dump load_dump(const std::string& path) {
   const auto refuse = [&](std::size_t line, std::size_t column, std::string found,
                           const char* allowed) {
     problems.push_back({.file = path,
-                           .line = line,
-                           .column = column,
-                           .path = {},
-                           .problem = std::move(found),
-                           .hint = allowed});
+                        .line = line,
+                        .column = column,
+                        .path = {},
+                        .problem = std::move(found),
+                        .hint = allowed});
   };
   TextLines lines(text);
   bool heading = true;

@@ -72,8 +72,9 @@ math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDri
   return [path = std::move(path), identity = std::move(identity),
           driver = std::move(driver)](const math::Blocks& wanted) {
     // A file of whole rows of this work from here on.
-    Log log(path, fmt::format("block,figures,check of {}", identity),
-            "holds the progress of another run (other files, options or version); it was not changed");
+    Log log(
+        path, fmt::format("block,figures,check of {}", identity),
+        "holds the progress of another run (other files, options or version); it was not changed");
     auto blocks = wanted;
     blocks.known.resize(static_cast<std::size_t>(wanted.count), false);
     std::ifstream file(path);

@@ -91,4 +91,7 @@ class Findings {
   static std::string shown(double number);
 };
 
+/// Formulas of channels that cannot be read, or that give another unit than their span.
+void validate_quantities(const Board& board, Findings& f);
+
 }  // namespace tamlo::model

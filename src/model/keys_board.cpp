@@ -33,6 +33,16 @@ const Keys& meter_range_keys() {
   return keys;
 }
 
+const Keys& quantity_target_keys() {
+  static const Keys keys{{
+      limits("accuracy", "", {Basis::absolute, Basis::relative, Basis::span}, at<&Target::accuracy>)
+          .in(KeyUnit::span_difference)
+          .needed("one limit, such as \"±1 % of span\"")
+          .means("one limit: absolute, % of span or % of reading"),
+  }};
+  return keys;
+}
+
 void meter_relations(const Meter& meter, const Place& place) {
   if (meter.ranges.empty()) place.add("ranges", "no range", "one range or more");
   const bool volts = meter.ranges.empty() || meter.ranges.front().full_scale.unit.dimension ==
@@ -74,6 +84,7 @@ const Keys& board_keys() {
       entries("channel", inner<&Board::channels>(channel_keys))
           .needed("at least one [channel.NAME] section")
           .with_own_reader(),
+      entries("quantity", inner<&Board::quantities>(quantity_keys)).with_own_reader(),
       entries("link", inner<&Board::links>(link_keys)).with_own_reader(),
       entries("meter", inner<&Board::meters>(meter_keys)).with_own_reader(),
       entries("source", inner<&Board::sources>(source_keys)).with_own_reader(),
@@ -125,6 +136,26 @@ const Keys& reference_keys() {
         place.add(changes ? "load_change" : "output_resistance", "one of two that go together",
                   "output_resistance = \"50 mohm\" and load_change = \"±2 mA\"");
       }};
+  return keys;
+}
+
+const Keys& quantity_keys() {
+  static const Keys keys{{
+      text("is", at<&Quantity::expression>)
+          .needed("a formula of channel names, such as \"pack_voltage * pack_current\"")
+          .means("formula of the readings of channels, `\"pack_voltage * pack_current\"`: `+ - * / "
+                 "^`, brackets, `min`, `max`, `abs`, `sqrt`, `exp`, `ln`"),
+      range("span", "", at<&Quantity::span>)
+          .in(KeyUnit::any)
+          .needed("the values that it may have, such as \"0..1200 W\"")
+          .with_own_reader()
+          .means("values that it may have; their unit must be that of the formula"),
+      limits("error", "", {Basis::absolute, Basis::relative, Basis::span}, at<&Quantity::error>)
+          .in(KeyUnit::span_difference)
+          .means("limits of its own, beside those of its channels: `\"±1.5 K\"`", "none"),
+      table("target", inner<&Quantity::target>(quantity_target_keys))
+          .means("`{ accuracy = \"±1 % of span\" }`", "none"),
+  }};
   return keys;
 }
 

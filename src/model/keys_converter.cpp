@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Keys of a converter.
+#include <algorithm>
 #include <cmath>
 
 #include "findings.hpp"
@@ -128,6 +129,12 @@ const Keys& converter_keys() {
           limits("gain", "V", error, at<&Converter::gain>)
               .means("error at full scale without the offset, in proportion to the code", "none"),
           limits("inl", "V", error, at<&Converter::inl>).means("integral nonlinearity", "none"),
+          limits("total_error", "V", error, at<&Converter::total_error>)
+              .means(
+                  "total unadjusted error: the largest error of a code as delivered, in place of "
+                  "`offset`, `gain` and `inl`. It may differ from code to code, so no adjustment "
+                  "is taken to remove it",
+                  "none"),
           text("inl_table", nullptr)
               .with_own_reader()
               .means("measured INL, a CSV file beside the board: `code, inl [LSB]`. It is a bias "
@@ -177,11 +184,20 @@ const Keys& converter_keys() {
           place.add("input_range", "both input_range and negative_reference",
                     "one of them: each says where the range begins");
         }
+        const auto given = [](const Value& value) { return !value.limits.empty(); };
+        const bool in_parts = given(c.offset) || given(c.gain) || given(c.inl) ||
+                              std::ranges::any_of(c.attenuations, [](const Attenuation& each) {
+                                return each.inl.has_value();
+                              });
+        if (given(c.total_error) && in_parts) {
+          place.add(
+              "total_error", "a total error beside offset, gain or inl",
+              "one or the other: the total error holds all three, and would count them twice");
+        }
         const bool filtered = c.architecture == Architecture::delta_sigma;
         if (filtered && !c.data_rate) {
-          place.add("data_rate",
-                    "missing key", "the rate of a delta sigma converter, such as \"50 Sa/s\"",
-                    "missing-key");
+          place.add("data_rate", "missing key",
+                    "the rate of a delta sigma converter, such as \"50 Sa/s\"", "missing-key");
         }
       }};
   return keys;

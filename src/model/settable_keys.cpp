@@ -71,6 +71,7 @@ std::vector<std::string> settable_keys(const Board& board) {
   add_section("reference", board.references, reference_keys(), names);
   add_section("converter", board.converters, converter_keys(), names);
   for (const auto& channel : board.channels) add_channel(channel, names);
+  add_section("quantity", board.quantities, quantity_keys(), names);
   add_section("meter", board.meters, meter_keys(), names);
   add_section("link", board.links, link_keys(), names);
   add_section("source", board.sources, source_keys(), names);

@@ -258,6 +258,11 @@ std::vector<Problem> validate(const Board& board) {
   f.name("board.title", board.title);
   validate_shared(board, f);
   for (const auto& channel : board.channels) validate_channel(board, channel, f);
+  f.at_most("quantity", board.quantities.size(), 256);
+  for (const auto& quantity : board.quantities)
+    validate_keys(quantity_keys(), &quantity, {f, "quantity." + quantity.name});
+  validate_quantities(board, f);
+  validate_names("quantity", board.quantities, f);
   for (const auto& meter : board.meters)
     validate_keys(meter_keys(), &meter, {f, "meter." + meter.name});
   for (const auto& link : board.links) validate_keys(link_keys(), &link, {f, "link." + link.name});

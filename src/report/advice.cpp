@@ -38,14 +38,15 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
         "{}: a reading takes too many conversions to try other changes", budget.channel)});
   }
   if (advice.levers.empty()) return report;
-  Table table{
-      .title = fmt::format("{}: other changes that would help, each computed on the changed channel", budget.channel),
-      .columns = {{"change", false},
-                  {heading("error", difference)},
-                  {heading("at", budget.unit)},
-                  {"target", false},
-                  {"delay", false}},
-      .rows = {}};
+  Table table{.title = fmt::format(
+                  "{}: other changes that would help, each computed on the changed channel",
+                  budget.channel),
+              .columns = {{"change", false},
+                          {heading("error", difference)},
+                          {heading("at", budget.unit)},
+                          {"target", false},
+                          {"delay", false}},
+              .rows = {}};
   for (const auto& lever : advice.levers) {
     const bool later = lever.latency > 1.001 * lever.latency_before;
     table.rows.push_back(

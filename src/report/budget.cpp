@@ -187,9 +187,11 @@ std::vector<Line> cautions(const Budget& budget) {
          Tone::bad});
   }
   if (budget.of_ideal_parts) {
-    result.push_back({fmt::format("{}: ideal parts only: no part has a limit, so this is noise and quantization alone",
-                                  budget.channel),
-                      Tone::doubtful});
+    result.push_back(
+        {fmt::format(
+             "{}: ideal parts only: no part has a limit, so this is noise and quantization alone",
+             budget.channel),
+         Tone::doubtful});
   }
   return result;
 }
@@ -251,8 +253,10 @@ Report of(const Budget& budget, bool all) {
            .remedy = true});
     } else {
       report.remarks.push_back(
-          {.text = fmt::format("remedy: no adjustment suffices; improve {} first. tamlo explore tries several changes together; with --solve it finds how large one may be",
-                               budget.sources[leading].name),
+          {.text =
+               fmt::format("remedy: no adjustment suffices; improve {} first. tamlo explore tries "
+                           "several changes together; with --solve it finds how large one may be",
+                           budget.sources[leading].name),
            .remedy = true});
     }
   }

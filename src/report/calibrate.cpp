@@ -152,14 +152,16 @@ Report of(const Calibration& c) {
       amount(worst.channel, c.unit, 2))});
   if (c.overdispersed) {
     report.verdict.push_back(
-        {fmt::format("the rows spread more than their uncertainties: chi-squared {:.1f} for {} degrees of freedom; the uncertainties are widened accordingly",
+        {fmt::format("the rows spread more than their uncertainties: chi-squared {:.1f} for {} "
+                     "degrees of freedom; the uncertainties are widened accordingly",
                      c.chi_squared, c.dof),
          Tone::doubtful});
   }
   for (const auto& o : c.outliers) {
     report.verdict.push_back(
-        {fmt::format("row {} lies {:.1f} standard deviations from the other rows; it is still in the fit",
-                     o.row + 1, o.deviations),
+        {fmt::format(
+             "row {} lies {:.1f} standard deviations from the other rows; it is still in the fit",
+             o.row + 1, o.deviations),
          Tone::doubtful});
   }
   report.tables = {parameters_table(c), remaining_table(c), rivals_table(c)};

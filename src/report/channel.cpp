@@ -167,6 +167,8 @@ Report of(const budget::ChannelSettings& of_channel) {
   settings.add("offset", or_none(converter.offset), converter.defaults, "offset");
   settings.add("gain", or_none(converter.gain), converter.defaults, "gain");
   settings.add("INL", or_none(converter.inl), converter.defaults, "inl");
+  if (!converter.total_error.limits.empty())
+    settings.add("total error", or_none(converter.total_error), converter.defaults, "total_error");
   settings.add("DNL", or_none(converter.dnl), converter.defaults, "dnl");
   settings.add("noise", fmt::format("{:.3g} LSB rms a conversion", s.noise_in_codes),
                converter.defaults, "noise");

@@ -56,10 +56,12 @@ Line side_line(const Comparison& c) {
       return {"no fault on either side: the uncertainties of both explain the differences"};
     case meter::Side::channel:
       return {
-          "the channel is more likely wrong than the meter: no limit of the meter explains the readings as well"};
+          "the channel is more likely wrong than the meter: no limit of the meter explains the "
+          "readings as well"};
     case meter::Side::meter:
       return {
-          "the meter is more likely wrong than the channel: no part of the channel explains the readings as well"};
+          "the meter is more likely wrong than the channel: no part of the channel explains the "
+          "readings as well"};
     case meter::Side::undetermined:
       return {"these readings cannot tell which side is wrong"};
   }
@@ -141,8 +143,9 @@ std::vector<Line> statements(const Comparison& c) {
   lines.push_back(side_line(c));
   if (s.accuracy_ratio < 4.0) {
     lines.push_back(
-        {fmt::format("accuracy ratio {:.2g}: the target should be at least 4 times the meter's uncertainty",
-                     s.accuracy_ratio),
+        {fmt::format(
+             "accuracy ratio {:.2g}: the target should be at least 4 times the meter's uncertainty",
+             s.accuracy_ratio),
          Tone::doubtful});
   }
   const auto& worst = c.rows[s.largest];
@@ -167,10 +170,12 @@ Report of(const Comparison& c) {
     const double room = std::abs(row->limit - std::abs(row->difference));
     report.remarks.push_back(
         {row->repeats_needed
-             ? fmt::format("what would decide {}: {:.0f} readings there instead of {}; the meter leaves {} of the {} of the guard band",
+             ? fmt::format("what would decide {}: {:.0f} readings there instead of {}; the meter "
+                           "leaves {} of the {} of the guard band",
                            place, *row->repeats_needed, row->repeats,
                            amount(row->irreducible, c.unit, 2), amount(room, c.unit, 2))
-             : fmt::format("what would decide {}: a better meter; its part of the guard band, ±{} of ±{}, must be below {}",
+             : fmt::format("what would decide {}: a better meter; its part of the guard band, ±{} "
+                           "of ±{}, must be below {}",
                            place, amount(row->irreducible, c.unit, 2),
                            amount(row->guard_band, c.unit, 2), amount(room, c.unit, 2))});
   }

@@ -51,9 +51,9 @@ std::string decided_by(const meter::Suspect& suspect) {
 void add_pair(const meter::Diagnosis& d, Report& report) {
   const auto& together = d.together;
   if (together.pair.size() != 2) return;
-  report.verdict.push_back(
-      {fmt::format("one cause alone leaves a chi-squared of {:.0f}, which occurs once in {:.1g} sound channels",
-                   together.chi_squared_left, 1.0 / std::max(together.probability, 1e-300))});
+  report.verdict.push_back({fmt::format(
+      "one cause alone leaves a chi-squared of {:.0f}, which occurs once in {:.1g} sound channels",
+      together.chi_squared_left, 1.0 / std::max(together.probability, 1e-300))});
   report.verdict.push_back(
       {fmt::format("two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
                    together.pair_chi_squared_left, together.pair[0].name, together.pair[0].limits,
@@ -72,7 +72,8 @@ std::string span_of_time(double seconds) {
 Report of(const meter::Diagnosis& d) {
   Report report;
   if (!d.fault && d.signatures.empty()) {
-    report.verdict.push_back({"no fault indicated: the differences are typical of a sound channel"});
+    report.verdict.push_back(
+        {"no fault indicated: the differences are typical of a sound channel"});
     return report;
   }
   for (const auto& s : d.signatures) {
@@ -99,7 +100,8 @@ Report of_drift(const meter::Drift& d, const meter::Comparison& c) {
   const auto since = span_of_time(d.elapsed);
   report.verdict.push_back(
       {fmt::format("in {} it {}", since,
-                   !d.significant    ? "no significant change: it is within the uncertainty of the readings"
+                   !d.significant
+                       ? "no significant change: it is within the uncertainty of the readings"
                    : d.within_ageing ? "changed, within the ageing that the budget allows"
                                      : "CHANGED BY MORE than the ageing that the budget allows"),
        d.within_ageing ? Tone::good : Tone::bad});

@@ -98,9 +98,8 @@ std::string relaxed(const std::vector<explore::ExploredMiss>& misses) {
       const auto text = quantity::significant(value, {}, 4);
       return first.unit.empty() ? text : text + " " + first.unit;
     };
-    return fmt::format(
-        "the limit of {}: candidate {} meets every target with {}; {} is allowed", first.what,
-        first.number, in(first.reached), in(first.allowed));
+    return fmt::format("the limit of {}: candidate {} meets every target with {}; {} is allowed",
+                       first.what, first.number, in(first.reached), in(first.allowed));
   }
   std::vector<std::string> texts;
   for (const auto& miss : misses) {
@@ -208,8 +207,7 @@ Report of(const explore::Explored& explored) {
                rows));
   const auto shown = unlike(rows).size();
   if (shown > most_rows) {
-    report.remarks.push_back(
-        {fmt::format("{} more; --format csv lists all", shown - most_rows)});
+    report.remarks.push_back({fmt::format("{} more; --format csv lists all", shown - most_rows)});
   }
   if (shown < rows.size()) {
     report.remarks.push_back({fmt::format(

@@ -14,7 +14,9 @@ Report of(const firmware::ChannelFirmware& firmware) {
   Report report;
   report.verdict.push_back(
       {fmt::format("{}: the arithmetic is off by {} at most; {} is allowed", plan.channel,
-                   amount(quantity::rounded_up(plan.bound, quantity::difference_unit(plan.unit), 3), plan.unit), amount(plan.allowed, plan.unit)),
+                   amount(quantity::rounded_up(plan.bound, quantity::difference_unit(plan.unit), 3),
+                          plan.unit),
+                   amount(plan.allowed, plan.unit)),
        Tone::heading});
   if (firmware.target_met) {
     report.verdict.push_back(
@@ -48,20 +50,21 @@ Report of(const firmware::ChannelFirmware& firmware) {
           "{} in floating point",
           plan.operations, arithmetic.table_bytes(), firmware.float_operations));
   for (const auto& stage : plan.filter.stages) {
-    row("filter", fmt::format("{}: {} bits{}", stage.name, stage.out_bits,
-                              stage.rounding > 0.0
-                                  ? fmt::format(", rounds by {:.2g} LSB at most", quantity::rounded_up(stage.rounding, {}, 2))
-                                  : ", exact"));
+    row("filter",
+        fmt::format("{}: {} bits{}", stage.name, stage.out_bits,
+                    stage.rounding > 0.0 ? fmt::format(", rounds by {:.2g} LSB at most",
+                                                       quantity::rounded_up(stage.rounding, {}, 2))
+                                         : ", exact"));
   }
   if (plan.filter.settling > 1)
     row("valid", fmt::format("from reading {} on", plan.filter.settling));
   if (plan.filter.transient > 0.0) {
-    row("while it moves",
-        fmt::format("coefficients in integers move a reading by up to {:.2g} LSB",
-                    quantity::rounded_up(plan.filter.transient, {}, 2)));
+    row("while it moves", fmt::format("coefficients in integers move a reading by up to {:.2g} LSB",
+                                      quantity::rounded_up(plan.filter.transient, {}, 2)));
   }
   if (plan.tared) {
-    row("tare", fmt::format("not in the code: subtract the reading that was taken at {}", *plan.tared));
+    row("tare",
+        fmt::format("not in the code: subtract the reading that was taken at {}", *plan.tared));
   }
   if (plan.corrected) row("calibration", "the correction is in the numbers");
   if (!firmware.files.empty()) {

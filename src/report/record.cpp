@@ -169,9 +169,10 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
                      Tone::bad});
   }
   if (l.unseen > 0) {
-    lines.push_back({fmt::format("{} code{} did not occur: with this few samples that may be chance",
-                                 l.unseen, quantity::plural(l.unseen)),
-                     Tone::doubtful});
+    lines.push_back(
+        {fmt::format("{} code{} did not occur: with this few samples that may be chance", l.unseen,
+                     quantity::plural(l.unseen)),
+         Tone::doubtful});
   }
   if (l.missing.empty() && l.unseen == 0) lines.push_back(plain("no code is missing"));
   if (s.non_monotonic_codes) {

@@ -73,7 +73,8 @@ Report of_found(const firmware::FoundSettings& found) {
   report.tables.push_back(std::move(table));
   if (differing > 0) {
     report.remarks.push_back(
-        {"for the budget of the device as it is: --write-board found.toml, then tamlo budget with that file"});
+        {"for the budget of the device as it is: --write-board found.toml, then tamlo budget with "
+         "that file"});
   }
   if (!found.missing.empty()) {
     report.remarks.push_back(

@@ -113,7 +113,8 @@ class Layout {
       words.push_back({whole < 0 ? fmt::format("code {}   ", whole)
                                  : fmt::format("code {}  0x{:X}   ", whole, whole)});
     }
-    words.push_back(state.at_end ? Stretch{"at an end of the codes: the value may lie beyond", Look::bad}
+    words.push_back(state.at_end
+                        ? Stretch{"at an end of the codes: the value may lie beyond", Look::bad}
                     : state.settled ? Stretch{"at rest", Look::good}
                                     : Stretch{"moving", Look::doubtful});
     if (!one_.zone.empty()) words.push_back({"   zone " + one_.zone, Look::strong});

@@ -84,8 +84,9 @@ Report of(const result::Watched& watched) {
     lines += link.lines;
     names += (names.empty() ? "" : ", ") + link.name;
   }
-  report.verdict.push_back({fmt::format("{} readings in {} lines from link \"{}\"", readings, lines, names),
-                            readings > 0 ? Tone::heading : Tone::bad});
+  report.verdict.push_back(
+      {fmt::format("{} readings in {} lines from link \"{}\"", readings, lines, names),
+       readings > 0 ? Tone::heading : Tone::bad});
   report.tables.push_back(std::move(table));
   for (const auto& [of, span, allowed, edges, zone, age, shown, row] : watched.channels) {
     if (row)
@@ -97,8 +98,8 @@ Report of(const result::Watched& watched) {
   }
   for (const auto& link : watched.links) {
     if (link.malformed > 0) {
-      report.remarks.push_back({fmt::format("{}: {} lines do not match the pattern, the last: {}", link.name,
-                                            link.malformed, link.problem),
+      report.remarks.push_back({fmt::format("{}: {} lines do not match the pattern, the last: {}",
+                                            link.name, link.malformed, link.problem),
                                 Tone::doubtful});
     }
     if (link.lost > 0) {

@@ -247,8 +247,66 @@ struct Fields<ChannelBudget> : FieldsOf<ChannelBudget> {
 };
 
 template <>
+struct Fields<budget::QuantityPlace> : FieldsOf<budget::QuantityPlace> {
+  static Units units(const T& t) { return {.quantity = t.unit}; }
+  static constexpr Field list[] = {field("channel", TAMLO_AT(channel), ""),
+                                   field("at", TAMLO_AT(at), quantity_value, "in its own unit"),
+                                   field("unit", TAMLO_AT(unit), "of the channel")};
+};
+
+template <>
+struct Fields<budget::QuantitySource> : FieldsOf<budget::QuantitySource> {
+  static constexpr Field list[] = {
+      field("name", TAMLO_AT(name), "with its channel, where it is not shared"),
+      field("contribution", TAMLO_AT(contribution), difference,
+            "through all channels, with its sign"),
+      field("share", TAMLO_AT(share), "part of the variance")};
+};
+
+template <>
+struct Fields<budget::QuantityPoint> : FieldsOf<budget::QuantityPoint> {
+  static constexpr Field list[] = {
+      field("at", TAMLO_AT(at), quantity_value, "value of the quantity"),
+      field("places", TAMLO_AT(places), "of its channels, where this value is most uncertain"),
+      field("bias", TAMLO_AT(bias), difference, "mean error of the units"),
+      field("combined", TAMLO_AT(combined), difference, "combined standard uncertainty"),
+      field("expanded", TAMLO_AT(expanded), difference, "expanded uncertainty"),
+      field("unrelated", TAMLO_AT(unrelated), difference,
+            "expanded uncertainty if the channels had nothing in common"),
+      field("worst_case", TAMLO_AT(worst_case), "at the corners of all limits"),
+      field("limit", TAMLO_AT(limit), difference, "what the target allows"),
+      field("error", TAMLO_GET(t.error()), difference, "|bias| and expanded uncertainty"),
+      field("margin_ratio",
+            TAMLO_GET(t.limit&&* t.limit > 0.0 ? std::optional(1.0 - t.error() / *t.limit)
+                                               : std::nullopt),
+            "margin over limit"),
+      field("minor_sources", TAMLO_GET(minor_sources(t)),
+            "those under 0.05 % of the variance each"),
+      field("sources", TAMLO_AT(sources), "the largest first")};
+};
+
+template <>
+struct Fields<budget::QuantityBudget> : FieldsOf<budget::QuantityBudget> {
+  static Units units(const T& t) { return {.quantity = t.unit}; }
+  static std::string verdict(const T& t) {
+    if (!t.points.front().limit) return "no target";
+    return t.target_met() ? "met" : "missed";
+  }
+  static constexpr Field list[] = {
+      field("quantity", TAMLO_AT(quantity), ""),
+      field("is", TAMLO_AT(expression), "formula of channels"),
+      field("unit", TAMLO_AT(unit), "of the quantity"),
+      field("coverage", TAMLO_AT(coverage), "probability"),
+      field("units", TAMLO_AT(units), "that were drawn at each point"),
+      field("verdict", TAMLO_GET(verdict(t)), "met, missed or no target"),
+      field("points", TAMLO_AT(points), "ends and middle of its span")};
+};
+
+template <>
 struct Fields<Budgets> : FieldsOf<Budgets> {
-  static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
+  static constexpr Field list[] = {
+      field("channels", TAMLO_AT(channels), ""),
+      field("quantities", TAMLO_AT(quantities), "computed from several channels")};
 };
 
 }  // namespace tamlo::result

@@ -176,6 +176,7 @@ struct Fields<budget::ChannelSettings> : FieldsOf<budget::ChannelSettings> {
       field("offset", TAMLO_GET(limits(t.chain.converter.offset)), "limits, as the board has them"),
       field("gain", TAMLO_GET(limits(t.chain.converter.gain)), "limits, as the board has them"),
       field("inl", TAMLO_GET(limits(t.chain.converter.inl)), "limits, as the board has them"),
+      field("total_error", TAMLO_GET(limits(t.chain.converter.total_error)), "limits, as the board has them"),
       field("dnl", TAMLO_GET(limits(t.chain.converter.dnl)), "limits, as the board has them"),
       field("noise_in_codes", TAMLO_AT(settings.noise_in_codes), in("LSB"), "rms of one conversion at mid-span"),
       field("noise_after_average", TAMLO_AT(settings.noise_after_average), in("LSB"), "rms of a reading there, with its quantisation"),

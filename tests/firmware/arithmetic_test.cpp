@@ -221,8 +221,8 @@ TEST(Pieces, AThermistorTakesAThirdOfAnEvenTable) {
   EXPECT_LE(made.table_bytes(), 2 * even / 3) << made.lines.size() << " pieces, " << even;
 }
 
-// A slight curve takes a polynomial in place of a table, and it keeps the bound at every number; not
-// one that would step against the curve.
+// A slight curve takes a polynomial in place of a table, and it keeps the bound at every number;
+// not one that would step against the curve.
 TEST(Polynomial, KeepsTheBoundInAWordOf32Bits) {
   struct Case {
     std::int64_t first, last;
@@ -247,7 +247,8 @@ TEST(Polynomial, KeepsTheBoundInAWordOf32Bits) {
     EXPECT_LE(error, allowed);
     EXPECT_GT(error, allowed / 50.0);
     const bool rises = std::ranges::is_sorted(of.counts);
-    for (auto k = first; rises && k < last; ++k) EXPECT_LE(made->evaluate(k), made->evaluate(k + 1));
+    for (auto k = first; rises && k < last; ++k)
+      EXPECT_LE(made->evaluate(k), made->evaluate(k + 1));
   }
   const auto rough = wanted(0, 4095, [](double k) { return 500.0 * std::sin(k / 20.0); });
   EXPECT_FALSE(firmware::polynomial(rough, 5.0).has_value());

@@ -169,10 +169,10 @@ TEST(Filters, KeepTheirBoundWhileTheInputMoves) {
        {"kind = \"exponential\", weight = 0.03", "kind = \"exponential\", weight = 0.3",
         "kind = \"taps\", taps = [0.1, 0.23, 0.34, 0.23, 0.1]",
         "kind = \"Butterworth\", order = 2, cutoff = \"20 Hz\""}) {
-    const auto board = io::load_board_text(
-        replaced(small_board, "average = 16",
-                 fmt::format("rate = \"1 kSa/s\"\nfilter = {{ {} }}", filter)),
-        "drawn");
+    const auto board =
+        io::load_board_text(replaced(small_board, "average = 16",
+                                     fmt::format("rate = \"1 kSa/s\"\nfilter = {{ {} }}", filter)),
+                            "drawn");
     const auto chain = chain::build(board, "v");
     const auto plan = firmware::plan(chain, {});
     const auto& stage = plan.filter.stages.front();
@@ -187,11 +187,13 @@ TEST(Filters, KeepTheirBoundWhileTheInputMoves) {
       std::vector<Whole> input(2 * n + 1, range / 2);
       double exact = 0.0;
       for (std::size_t k = 0; k < n; ++k) {
-        const double difference = static_cast<double>(made[n + k]) / plan.filter.per_code / range - answer[k];
+        const double difference =
+            static_cast<double>(made[n + k]) / plan.filter.per_code / range - answer[k];
         input[2 * n - k] = (difference > 0.0) == upward ? range : 0;
         exact += answer[k] * static_cast<double>(input[2 * n - k]);
       }
-      const double result = static_cast<double>(through(stage, input).back()) / plan.filter.per_code;
+      const double result =
+          static_cast<double>(through(stage, input).back()) / plan.filter.per_code;
       off = std::max(off, std::abs(result - std::max(0.0, exact)));
     }
     EXPECT_LE(off, plan.filter.rounding + plan.filter.transient) << filter;

@@ -259,8 +259,7 @@ void fuzz_records(const Texts& seeds, const std::string& layout, const Texts& wa
       for (const double x : block) ASSERT_TRUE(std::isfinite(x));
     });
     ASSERT_EQ(result.samples, samples);
-    if (samples == 0)
-      throw io::BadInput({{.file = path, .problem = "no samples", .hint = "some"}});
+    if (samples == 0) throw io::BadInput({{.file = path, .problem = "no samples", .hint = "some"}});
   });
 }
 

@@ -45,7 +45,8 @@ TEST(Watch, SaysWhatDoesNotFit) {
       "link.toml", "[link.l]\nfile = \"lines.txt\"\npattern = \"raw {pack_voltage.code}\"\n");
   const auto result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage"});
   EXPECT_EQ(result.status, 4) << result.errors;
-  EXPECT_NE(result.output.find("2 lines do not match the pattern, the last: a line that is not the pattern"),
+  EXPECT_NE(result.output.find(
+                "2 lines do not match the pattern, the last: a line that is not the pattern"),
             std::string::npos)
       << result.output;
 }

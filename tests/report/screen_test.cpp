@@ -133,7 +133,8 @@ TEST(Screen, SaysWhatIsThere) {
   auto end = screen_of(61.0);
   end.channels.front().state.at_end = true;
   const auto at_end = text_of(report::lines_of(end, 140, 34));
-  EXPECT_NE(at_end.find("at an end of the codes: the value may lie beyond"), std::string::npos) << at_end;
+  EXPECT_NE(at_end.find("at an end of the codes: the value may lie beyond"), std::string::npos)
+      << at_end;
   EXPECT_EQ(at_end.find("at rest"), std::string::npos) << at_end;
 
   auto screen = screen_of(61.0);
@@ -167,8 +168,7 @@ TEST(Screen, FitsEveryTerminal) {
   report::Screen empty;
   EXPECT_TRUE(report::lines_of(empty, 80, 24).empty());
   empty.channels.emplace_back();
-  EXPECT_NE(text_of(report::lines_of(empty, 80, 24)).find("no reading yet"),
-            std::string::npos);
+  EXPECT_NE(text_of(report::lines_of(empty, 80, 24)).find("no reading yet"), std::string::npos);
 }
 
 }  // namespace

@@ -164,8 +164,7 @@ TEST(Commands, ConvertReadsColumnsFromStandardInput) {
   result = piped("12\n48 A\n", "--at -");
   EXPECT_EQ(result.status, 2);
   EXPECT_EQ(result.output, "");
-  EXPECT_NE(result.errors.find("standard input:1:3: no unit"), std::string::npos)
-      << result.errors;
+  EXPECT_NE(result.errors.find("standard input:1:3: no unit"), std::string::npos) << result.errors;
   EXPECT_NE(result.errors.find("standard input:2:4: found \"A\""), std::string::npos)
       << result.errors;
   result = piped("12 V\n", "--at - --step volts");

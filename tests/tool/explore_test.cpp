@@ -213,7 +213,7 @@ TEST(Explore, MistakesOfAChoicesFile) {
     const char *text, *says;
   };
   const Case cases[] = {
-      {"[[choice]]\nname = \"a\"\nkey = \"x.y\"\nvalues = [1]", "no format = 1"},
+      {"[[choice]]\nname = \"a\"\nkey = \"x.y\"\nvalues = [1]", "missing key: expected format = 1"},
       {"format = 1", "no choice"},
       {"format = 1\n[[choice]]\nkey = \"channel.pack_voltage.average\"\nvalues = [1]",
        "without a name"},
@@ -349,7 +349,8 @@ TEST(Explore, GoesOnFromWhatItKept) {
   words.insert(words.end(), {"--channel", "coolant_flow"});
   const auto other = tamlo(words);
   EXPECT_EQ(other.status, 3);
-  EXPECT_NE(other.errors.find("holds the progress of another run"), std::string::npos) << other.errors;
+  EXPECT_NE(other.errors.find("holds the progress of another run"), std::string::npos)
+      << other.errors;
 
   const auto many = folder.write("many.toml", R"(format = 1
 [[choice]]

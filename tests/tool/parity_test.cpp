@@ -76,7 +76,8 @@ std::vector<std::string> numbers_in(const std::string& text) {
   return result;
 }
 
-// True if some figure, in some multiple of its unit, rounds to what is printed.
+// True if some figure, in some multiple of its unit, rounds to what is printed, or is rounded up to
+// it, as bounds are.
 bool stands_in(const std::string& printed, const Figures& figures) {
   const double value = std::stod(printed);
   if (value == 0.0) return true;
@@ -90,7 +91,7 @@ bool stands_in(const std::string& printed, const Figures& figures) {
   constexpr double multiples[] = {1.0,  1e2,  1e3,  1e6,        1e9,         1e12,
                                   1e-3, 1e-6, 1e-9, 1.0 / 3600, 1.0 / 86400, 1.0 / 31557600.0};
   return std::ranges::any_of(multiples, [&](double multiple) {
-    const auto from = std::ranges::lower_bound(figures.numbers, (value - half) / multiple);
+    const auto from = std::ranges::lower_bound(figures.numbers, (value - 2.0 * half) / multiple);
     return from != figures.numbers.end() && *from <= (value + half) / multiple;
   });
 }

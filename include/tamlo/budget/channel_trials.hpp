@@ -41,5 +41,11 @@ std::vector<double> sample_about(const chain::Chain& chain, double x, double ste
 std::vector<double> sample_expected(const chain::Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed = 1);
 
+/// Errors of the readings of several channels of the same units, `at` one place each: a source of a
+/// reference or converter that they share is drawn once for all of them. One row for each channel.
+std::vector<std::vector<double>> sample_together(const std::vector<const chain::Chain*>& chains,
+                                                 const std::vector<double>& at, std::uint64_t count,
+                                                 std::uint64_t seed = 1);
+
 }  // namespace budget
 }  // namespace tamlo

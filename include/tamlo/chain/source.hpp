@@ -76,6 +76,8 @@ struct Source {
   double standard_uncertainty{};  ///< same unit
   /// The stage of the signal path that it acts in; none for a reference, the pin and all behind it.
   std::optional<std::size_t> in_stage{};
+  /// It is of a reference or of the converter itself: all channels on it have the same deviation.
+  bool shared = false;
 
   /// Returns how it behaves from unit to unit and from reading to reading.
   Kind kind() const { return kind_of(nature); }

@@ -67,10 +67,10 @@ class FirmwareError : public Error {
 /// `wanted` is straight. Throws FirmwareError where none does.
 Arithmetic straight(const Wanted& wanted, double allowed);
 
-/// Few pieces that keep `allowed` at every number of `wanted`, exact for the multipliers and offsets
-/// of a table: each as long as it can be, of free and even pieces those of fewer bytes. Where
-/// `wanted` rises or falls throughout, so do the readings, across joints too. Throws FirmwareError where half a
-/// count is not allowed, or where it takes more than 1024 pieces.
+/// Few pieces that keep `allowed` at every number of `wanted`, exact for the multipliers and
+/// offsets of a table: each as long as it can be, of free and even pieces those of fewer bytes.
+/// Where `wanted` rises or falls throughout, so do the readings, across joints too. Throws
+/// FirmwareError where half a count is not allowed, or where it takes more than 1024 pieces.
 Arithmetic pieces(const Wanted& wanted, double allowed);
 
 /// The polynomial of the lowest degree, up to four, that keeps `allowed` in a word of 32 bits; none

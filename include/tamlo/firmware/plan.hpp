@@ -53,12 +53,12 @@ struct FilterStage {
 /// A filter in integers, with its bound.
 struct IntegerFilter {
   std::vector<FilterStage> stages{};
-  double per_code = 1.0;  ///< numbers to a register value
-  double rounding = 0.0;  ///< limit, in register values
+  double per_code = 1.0;   ///< numbers to a register value
+  double rounding = 0.0;   ///< limit, in register values
   double transient = 0.0;  ///< limit, in register values, while the input changes
-  int settling = 1;       ///< readings after a start until one is valid
-  int decimation = 1;     ///< conversions to a reading
-  int bits = 0;           ///< of the numbers that come out
+  int settling = 1;        ///< readings after a start until one is valid
+  int decimation = 1;      ///< conversions to a reading
+  int bits = 0;            ///< of the numbers that come out
 };
 
 /// The integers of a channel's average and filter. Sums are kept whole; recursive stages have as
@@ -83,13 +83,13 @@ struct Plan {
   double count = 1.0;  ///< SI: what one count of the reading is worth
   Arithmetic arithmetic{};
   IntegerFilter filter{};
-  double allowed = 0.0;   ///< SI, of the arithmetic
-  double bound = 0.0;     ///< SI: the largest error of the arithmetic, proven
-  double bound_at = 0.0;  ///< the register value where it is met
+  double allowed = 0.0;         ///< SI, of the arithmetic
+  double bound = 0.0;           ///< SI: the largest error of the arithmetic, proven
+  double bound_at = 0.0;        ///< the register value where it is met
   std::int64_t wrong_step = 0;  ///< counts: the largest step against the quantity; 0: none
-  int operations = 0;     ///< of NAME_reading: additions, products, shifts, comparisons
-  std::int64_t lowest = 0, highest = 0;    ///< readings that can come up, in counts
-  bool corrected = false;                  ///< a calibration's correction is in the numbers
+  int operations = 0;           ///< of NAME_reading: additions, products, shifts, comparisons
+  std::int64_t lowest = 0, highest = 0;  ///< readings that can come up, in counts
+  bool corrected = false;                ///< a calibration's correction is in the numbers
   /// Place of a tare that the budget counts, such as "0 N m": the code does not subtract it.
   std::optional<std::string> tared{};
   std::vector<std::int64_t> edges_up{};    ///< counts from which on a zone is entered

@@ -42,8 +42,8 @@ std::string read_file(const std::string& path);
 /// off).
 std::string nearest(std::string_view word, const std::vector<std::string>& known);
 
-/// Returns `one of a, b, c (did you mean "b"?)`, and of more than eight words only the nearest one. A
-/// `kind` stands before a list: "a channel of the board: ".
+/// Returns `one of a, b, c (did you mean "b"?)`, and of more than eight words only the nearest one.
+/// A `kind` stands before a list: "a channel of the board: ".
 std::string one_of(std::string_view word, const std::vector<std::string>& known,
                    std::string_view kind = "");
 

@@ -100,6 +100,15 @@ struct Channel {
   std::vector<std::string> defaults{};
 };
 
+/// A quantity that the firmware computes from the readings of several channels.
+struct Quantity {
+  std::string name{};
+  std::string expression{};  ///< of channel names: "pack_voltage * pack_current"
+  Range span{};              ///< its unit is the unit of the quantity
+  Value error{};             ///< limits of its own, such as those of a sensor between the channels
+  Target target{};           ///< its accuracy alone counts
+};
+
 /// A range of a meter, and its accuracy there.
 struct MeterRange {
   Value full_scale{};
@@ -131,6 +140,7 @@ struct Board {
   std::vector<Reference> references{};
   std::vector<Converter> converters{};
   std::vector<Channel> channels{};
+  std::vector<Quantity> quantities{};
   std::vector<Meter> meters{};
   std::vector<Link> links{};
   std::vector<SourceInstrument> sources{};

@@ -81,6 +81,7 @@ struct Converter {
   Value offset{};  ///< relative limits are parts of the full-scale range
   Value gain{};    ///< error at full scale after the offset is removed
   Value inl{};
+  Value total_error{};                ///< total unadjusted error, in place of the three above
   std::vector<InlPoint> inl_table{};  ///< as it was measured; `inl` is then its uncertainty
   Value dnl{};
   Value noise{};                       ///< input-referred, of one conversion

@@ -27,6 +27,8 @@ Report clipped(std::uint64_t count, std::uint64_t of);
 Report of(const budget::Budget& budget, bool all = false);
 /// The budget, what it is over each condition, and what to change first.
 std::vector<Report> of(const result::ChannelBudget& budget, bool all = false);
+/// The budget of a quantity of several channels; `all`: also sources under 0.05 % of the variance.
+Report of(const budget::QuantityBudget& budget, bool all = false);
 /// Two budgets side by side, source by source, at the worst place of each.
 Report of_change(const budget::Budget& before, const budget::Budget& after);
 /// Rows and verdict, what the diagnosis says, and the change since an earlier file.

@@ -11,6 +11,7 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/detail/conditions.hpp"
 #include "tamlo/budget/detail/settings.hpp"
+#include "tamlo/budget/quantity_budget.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/explore/detail/explored.hpp"
@@ -120,6 +121,7 @@ struct ChannelBudget {
 /// Result of `budget`.
 struct Budgets {
   std::vector<ChannelBudget> channels{};
+  std::vector<budget::QuantityBudget> quantities{};  ///< computed from several channels
 };
 
 /// All that one channel of one unit of the board gives beside the meter.

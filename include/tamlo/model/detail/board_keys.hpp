@@ -192,6 +192,7 @@ const Keys& scaling_keys();
 const Keys& step_keys();
 const Keys& taught_keys();
 const Keys& correction_keys();
+const Keys& quantity_keys();
 const Keys& meter_keys();
 const Keys& link_keys();
 const Keys& serial_keys();

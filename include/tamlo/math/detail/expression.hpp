@@ -1,0 +1,39 @@
+// SPDX-License-Identifier: Apache-2.0
+#pragma once
+
+#include <cstddef>
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "tamlo/export.hpp"
+
+namespace tamlo {
+namespace math TAMLO_API {
+
+/// Holds a formula of named values, such as "pack_voltage * pack_current": + - * / ^ and brackets,
+/// comparisons with ?:, and the functions abs, sqrt, exp, ln, log10, sin, cos, tan, min and max.
+/// Not for several threads at once.
+class Expression {
+ public:
+  /// Reads the text, of at most 1000 characters. Throws ArgumentError with the place of what it
+  /// cannot read, and for a name that is none of `names`.
+  Expression(const std::string& text, const std::vector<std::string>& names);
+  ~Expression();
+  Expression(Expression&&) noexcept;
+  Expression& operator=(Expression&&) noexcept;
+
+  /// Places of the names that the text uses, rising.
+  const std::vector<std::size_t>& used() const { return used_; }
+  /// Returns its value, one number for each name. NaN where it has none, such as 0 / 0.
+  double operator()(std::span<const double> values) const;
+
+ private:
+  struct Parser;
+  std::unique_ptr<Parser> parser_;
+  std::vector<std::size_t> used_{};
+};
+
+}  // namespace math
+}  // namespace tamlo
