@@ -76,9 +76,11 @@ std::vector<std::vector<double>> places_for(const Formula& formula, double wante
                                      [&](double place) { return off(place) * low > 0.0; });
       // Where the formula does not depend on this channel there is no place to find.
       if (low == high) continue;
+      const double nearest = std::midpoint(ends.low, ends.high);
+      const double zero = chains[solved]->channel.span.unit.offset;
       x[solved] = low == 0.0    ? span.low
                   : high == 0.0 ? span.high
-                                : std::midpoint(ends.low, ends.high);
+                                : std::abs(nearest - zero) < 1e-9 * span.width() ? zero : nearest;
       result.push_back(x);
     }
   }

@@ -5,10 +5,32 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "tamlo/error.hpp"
+#include "tamlo/math/detail/thermocouple.hpp"
 
 namespace tamlo::math {
+namespace {
+
+// A function of a parser gets numbers alone: the size of their units stands here while it runs.
+thread_local Expression::Scales scales_now;
+
+template <char type>
+double junction(double pair, double terminals) {
+  return hot_junction(type, pair / scales_now.volt, terminals / scales_now.kelvin) *
+         scales_now.kelvin;
+}
+
+void add_functions(mu::Parser& parser) {
+  const std::pair<const char*, double (*)(double, double)> functions[] = {
+      {"junction_b", junction<'B'>}, {"junction_e", junction<'E'>}, {"junction_j", junction<'J'>},
+      {"junction_k", junction<'K'>}, {"junction_n", junction<'N'>}, {"junction_r", junction<'R'>},
+      {"junction_s", junction<'S'>}, {"junction_t", junction<'T'>}};
+  for (const auto& [name, function] : functions) parser.DefineFun(name, function);
+}
+
+}  // namespace
 
 struct Expression::Parser {
   mu::Parser parser{};
@@ -20,6 +42,7 @@ Expression::Expression(const std::string& text, const std::vector<std::string>& 
   constexpr std::size_t longest = 1000;
   require(!text.empty() && text.size() <= longest, "an expression of 1 to 1000 characters");
   auto& parser = parser_->parser;
+  add_functions(parser);
   parser_->values.resize(names.size());
   try {
     for (std::size_t i = 0; i < names.size(); ++i) {
@@ -54,9 +77,10 @@ Expression::~Expression() = default;
 Expression::Expression(Expression&&) noexcept = default;
 Expression& Expression::operator=(Expression&&) noexcept = default;
 
-double Expression::operator()(std::span<const double> values) const {
+double Expression::operator()(std::span<const double> values, Scales scales) const {
   require(values.size() == parser_->values.size(), "one value for each name");
   std::ranges::copy(values, parser_->values.begin());
+  scales_now = scales;
   try {
     return parser_->parser.Eval();
   } catch (const mu::ParserError&) {

@@ -144,7 +144,9 @@ const Keys& quantity_keys() {
       text("is", at<&Quantity::expression>)
           .needed("a formula of channel names, such as \"pack_voltage * pack_current\"")
           .means("formula of the readings of channels, `\"pack_voltage * pack_current\"`: `+ - * / "
-                 "^`, brackets, `min`, `max`, `abs`, `sqrt`, `exp`, `ln`"),
+                 "^`, brackets, `min`, `max`, `abs`, `sqrt`, `exp`, `ln`; `junction_k(pair, terminals)` is the "
+                 "temperature of a thermocouple of type K (`_b` to `_t`) by its voltage and that of its "
+                 "terminals"),
       range("span", "", at<&Quantity::span>)
           .in(KeyUnit::any)
           .needed("the values that it may have, such as \"0..1200 W\"")

@@ -42,7 +42,9 @@ bool has_unit_of_span(const math::Expression& formula, const std::vector<Channel
       plain.push_back(std::lerp(span.low, span.high, part));
       scaled.push_back(plain.back() * units.scale(span.unit.dimension));
     }
-    const double before = formula(plain), after = formula(scaled);
+    const double before = formula(plain);
+    const double after = formula(scaled, {.volt = units.scale(quantity::unit("V").dimension),
+                                          .kelvin = units.scale(quantity::unit("K").dimension)});
     if (!std::isfinite(before) || !std::isfinite(after) || before == 0.0) continue;
     if (!(std::abs(after / before / units.scale(unit.dimension) - 1.0) < 1e-9)) return false;
   }

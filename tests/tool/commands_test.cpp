@@ -323,7 +323,7 @@ TEST(Start, WritesABoardOfEveryKind) {
     EXPECT_EQ(tamlo({"budget", board}).status, 0) << kind;
     EXPECT_EQ(tamlo({"start", kind, "--write", board}).status, 2);
   }
-  EXPECT_EQ(kinds, 10);
+  EXPECT_EQ(kinds, 12);
   EXPECT_NE(tamlo({"start", "termistor"}).errors.find("did you mean \"thermistor\"?"),
             std::string::npos);
 }
