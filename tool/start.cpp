@@ -19,9 +19,9 @@ struct StartArguments {
 };
 
 // In the order in which they are shown: what is met most often first.
-constexpr std::array kinds{"battery", "thermistor", "platinum", "sensor",  "potentiometer",
-                           "light",   "bridge",     "loop",     "process", "external",
-                           "thermocouple", "cells"};
+constexpr std::array kinds{"battery",       "thermistor", "platinum",     "sensor",
+                           "potentiometer", "light",      "bridge",       "loop",
+                           "process",       "external",   "thermocouple", "cells"};
 
 std::string text_of(std::string_view kind) {
   return io::read_file((installed("start") / fmt::format("{}.toml", kind)).string());

@@ -78,9 +78,10 @@ std::vector<std::vector<double>> places_for(const Formula& formula, double wante
       if (low == high) continue;
       const double nearest = std::midpoint(ends.low, ends.high);
       const double zero = chains[solved]->channel.span.unit.offset;
-      x[solved] = low == 0.0    ? span.low
-                  : high == 0.0 ? span.high
-                                : std::abs(nearest - zero) < 1e-9 * span.width() ? zero : nearest;
+      x[solved] = low == 0.0                                       ? span.low
+                  : high == 0.0                                    ? span.high
+                  : std::abs(nearest - zero) < 1e-9 * span.width() ? zero
+                                                                   : nearest;
       result.push_back(x);
     }
   }

@@ -13,7 +13,7 @@ std::uint64_t Examined::count(Severity severity) const {
 }
 
 Examined examine(const model::Board& board, const std::vector<std::string>& channels) {
-  Examined result{.channels = channels};
+  Examined result{.channels = channels, .parts = board.parts};
   for (const auto& channel : channels) {
     for (auto& finding : check(board, channel)) {
       result.findings.push_back({std::move(finding)});

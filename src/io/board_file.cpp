@@ -203,11 +203,18 @@ LoadedBoard load_board(const std::vector<std::string>& paths,
                        const std::vector<std::string>& settings) {
   auto merged = merged_files(paths);
   for (const auto& setting : settings) override_by(merged, setting);
-  return sound_board(merged, paths);
+  auto parts = expand_parts(merged, paths);
+  auto board = sound_board(merged, paths);
+  board.parts = std::move(parts);
+  return board;
 }
 
 LoadedBoard load_board_text(std::string_view text, const std::string& name) {
-  return sound_board(parse_toml_text(text, name), {name});
+  auto table = parse_toml_text(text, name);
+  auto parts = expand_parts(table, {name});
+  auto board = sound_board(table, {name});
+  board.parts = std::move(parts);
+  return board;
 }
 
 }  // namespace tamlo::io

@@ -189,7 +189,8 @@ void override_by(toml::table& merged, const std::string& setting) {
 std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
                                 const std::vector<std::string>& keys) {
   if (keys.empty()) return {};
-  const auto merged = merged_files(paths);
+  auto merged = merged_files(paths);
+  expand_parts(merged, paths);
   std::vector<KeyPlace> result;
   for (const auto& key : keys) {
     const auto& at = walk(merged, dotted(key)).nearest->source();
@@ -202,7 +203,8 @@ std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
 }
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
-  const auto merged = merged_files(paths);
+  auto merged = merged_files(paths);
+  expand_parts(merged, paths);
   const auto [node, whole] = walk(merged, dotted(key));
   if (const auto text = whole ? node->value<std::string>() : std::nullopt) return *text;
   refuse_key(key, whole ? describe(*node) : "no such key in the board",

@@ -2,6 +2,7 @@
 #include <filesystem>
 
 #include "board_parts.hpp"
+#include "board_settings.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
@@ -27,7 +28,9 @@ std::string texts_behind(const std::vector<std::string>& paths) {
   std::string result;
   for (const auto& path : paths) {
     result += read_file(path) + '\0';
-    gather(parse_toml(path), std::filesystem::path(path).parent_path(), result);
+    auto table = parse_toml(path);
+    gather(table, std::filesystem::path(path).parent_path(), result);
+    for (const auto& part : expand_parts(table, {path})) result += read_file(part.file) + '\0';
   }
   return result;
 }

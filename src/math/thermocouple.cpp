@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// Thermocouples: reference functions of IEC 60584-1, as sums of powers over stretches of temperature.
+// Thermocouples: reference functions of IEC 60584-1, as sums of powers over stretches of
+// temperature.
 #include "tamlo/math/detail/thermocouple.hpp"
 
 #include <algorithm>
@@ -128,9 +129,8 @@ double thermocouple_temperature(char type, double volts) {
   if (volts < thermocouple_voltage(type, low) - rounding ||
       volts > thermocouple_voltage(type, high) + rounding)
     return std::nan("");
-  const auto ends = bisect(low, high, 45, [&](double celsius) {
-    return thermocouple_voltage(type, celsius) < volts;
-  });
+  const auto ends = bisect(
+      low, high, 45, [&](double celsius) { return thermocouple_voltage(type, celsius) < volts; });
   return (ends.low + ends.high) / 2.0;
 }
 

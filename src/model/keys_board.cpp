@@ -9,7 +9,11 @@ namespace tamlo::model {
 namespace {
 
 const Keys& title_keys() {
-  static const Keys keys{{text("title", at<&Board::title>).means("name of the board", "none")}};
+  static const Keys keys{
+      {text("title", at<&Board::title>).means("name of the board", "none"),
+       texts("parts", at<&Board::part_folders>)
+           .means("folders in which parts of `use` are looked for beside that of the board",
+                  "none")}};
   return keys;
 }
 
@@ -118,6 +122,11 @@ const Keys& conditions_keys() {
 const Keys& reference_keys() {
   static const Keys keys{
       {
+          text("use", nullptr)
+              .with_own_reader()
+              .means("a file with keys of a reference, `\"parts/series_2v5.toml\"`; keys that "
+                     "stand here win",
+                     "none"),
           value("voltage", "V", at<&Reference::voltage>)
               .needed("a voltage, such as \"2.5 V ±0.05 % ±10 ppm/K\"")
               .means("above 0 V; a `negative_reference` may lie below"),
@@ -144,8 +153,10 @@ const Keys& quantity_keys() {
       text("is", at<&Quantity::expression>)
           .needed("a formula of channel names, such as \"pack_voltage * pack_current\"")
           .means("formula of the readings of channels, `\"pack_voltage * pack_current\"`: `+ - * / "
-                 "^`, brackets, `min`, `max`, `abs`, `sqrt`, `exp`, `ln`; `junction_k(pair, terminals)` is the "
-                 "temperature of a thermocouple of type K (`_b` to `_t`) by its voltage and that of its "
+                 "^`, brackets, `min`, `max`, `abs`, `sqrt`, `exp`, `ln`; `junction_k(pair, "
+                 "terminals)` is the "
+                 "temperature of a thermocouple of type K (`_b` to `_t`) by its voltage and that "
+                 "of its "
                  "terminals"),
       range("span", "", at<&Quantity::span>)
           .in(KeyUnit::any)
@@ -164,6 +175,11 @@ const Keys& quantity_keys() {
 const Keys& meter_keys() {
   static const Keys keys{
       {
+          text("use", nullptr)
+              .with_own_reader()
+              .means("a file with keys of a meter, `\"parts/handheld_6000.toml\"`; keys that stand "
+                     "here win",
+                     "none"),
           tables("ranges", inner<&Meter::ranges>(meter_range_keys))
               .with_own_reader()
               .needed("the ranges: [ { full_scale = \"6 V\", digits = 6000, accuracy = ... } ]")

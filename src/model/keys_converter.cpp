@@ -101,6 +101,11 @@ const Keys& report_keys() {
 const Keys& converter_keys() {
   static const Keys keys{
       {
+          text("use", nullptr)
+              .with_own_reader()
+              .means("a file with keys of a converter, `\"parts/sar_12bit.toml\"`; keys that stand "
+                     "here win",
+                     "none"),
           plain("resolution", "bit", at<&Converter::resolution>)
               .within({.low = 1.0, .high = 32.0, .text = "from 1 bit to 32 bit"})
               .needed("a resolution, such as \"12 bit\"")

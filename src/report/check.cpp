@@ -37,10 +37,22 @@ void add_omissions(const check::Examined& check, Report& report) {
     }
   }
   if (lines.empty()) return;
-  if (!check.findings.empty()) report.remarks.push_back({""});
+  if (!check.findings.empty() || !check.parts.empty()) report.remarks.push_back({""});
   report.remarks.push_back({"not checked, because the board does not say:", Tone::heading});
   for (const auto& [what, of_channels] : lines)
     report.remarks.push_back({fmt::format("  {} ({})", what, of_channels)});
+}
+
+// Which keys come from which file of a part.
+void add_parts(const check::Examined& check, Report& report) {
+  if (!check.parts.empty() && !check.findings.empty()) report.remarks.push_back({""});
+  for (const auto& part : check.parts) {
+    const auto own = part.overridden.empty() ? std::string()
+                                             : fmt::format("; the board has its own {}",
+                                                           fmt::join(part.overridden, ", "));
+    report.remarks.push_back({fmt::format("{} from {}: {}{}", part.section, part.file,
+                                          fmt::join(part.keys, ", "), own)});
+  }
 }
 
 // The verdict without findings: of parts without limits it says little.
@@ -93,6 +105,7 @@ Report of(const check::Examined& check) {
     if (!f.why.empty()) report.remarks.push_back({"  why     " + f.why});
     report.remarks.push_back({"  remedy  " + f.remedy});
   }
+  add_parts(check, report);
   add_omissions(check, report);
   return report;
 }

@@ -33,6 +33,15 @@ struct Fields<check::Omission> : FieldsOf<check::Omission> {
 };
 
 template <>
+struct Fields<model::UsedPart> : FieldsOf<model::UsedPart> {
+  static constexpr Field list[] = {
+      field("section", TAMLO_AT(section), "of the board"),
+      field("file", TAMLO_AT(file), "of the part"),
+      field("keys", TAMLO_AT(keys), "that come from it"),
+      field("overridden", TAMLO_AT(overridden), "keys that the board has itself")};
+};
+
+template <>
 struct Fields<check::Examined> : FieldsOf<check::Examined> {
   static constexpr Field list[] = {
       field("errors", TAMLO_GET(t.count(check::Severity::error)), ""),
@@ -42,7 +51,8 @@ struct Fields<check::Examined> : FieldsOf<check::Examined> {
       field("channels", TAMLO_AT(channels), "that were checked"),
       field("findings", TAMLO_AT(findings), "errors first"),
       field("omissions", TAMLO_AT(omissions), "what the board does not say"),
-      field("ideal", TAMLO_AT(ideal), "channels of which no part has a limit")};
+      field("ideal", TAMLO_AT(ideal), "channels of which no part has a limit"),
+      field("parts", TAMLO_AT(parts), "sections with keys from files of parts")};
 };
 
 template <>

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <string>
 
 #include "tamlo/io/board_file.hpp"
@@ -93,6 +94,64 @@ TEST(BoardText, KeysHaveTheirPlaces) {
     EXPECT_EQ(places[i].column, cases[i].column) << keys[i];
     const auto end = cases[i].end_column > 0 ? places[i].end_column : 0;
     EXPECT_EQ(end, cases[i].end_column) << keys[i];
+  }
+}
+
+// Keys of a part stand in for those that the section does not have.
+TEST(Parts, GiveTheirKeysToASection) {
+  const Folder folder;
+  std::filesystem::create_directory(folder.path("shared"));
+  folder.write("shared/ref.toml",
+               "part = \"reference\"\nvoltage = \"2.5 V ±0.2 %\"\nnoise = \"9 uV rms\"\n");
+  folder.write("adc.toml", "part = \"converter\"\nresolution = \"10 bit\"\noffset = \"±2 LSB\"\n");
+  folder.write("deep.toml", "part = \"reference\"\nuse = \"shared/ref.toml\"\n");
+  folder.write("kindless.toml", "voltage = \"2.5 V\"\n");
+  const std::string whole =
+      "format = 1\n[board]\nparts = [\"shared\"]\n[reference.r]\nuse = \"ref.toml\"\nvoltage = "
+      "\"2.4 V\"\n[converter.a]\nuse = \"adc.toml\"\nreference = \"r\"\n[channel.x]\nspan = "
+      "\"0..2 V\"\nconverter = \"a\"\n";
+  const auto path = folder.write("board.toml", whole);
+  const auto board = io::load_board({path});
+  EXPECT_EQ(board.references.front().voltage.nominal, 2.4);
+  EXPECT_TRUE(board.references.front().voltage.limits.empty());
+  EXPECT_TRUE(board.references.front().noise.has_value());
+  EXPECT_EQ(board.converters.front().resolution, 10);
+  ASSERT_EQ(board.parts.size(), 2U);
+  EXPECT_EQ(board.parts[0].overridden, std::vector<std::string>{"voltage"});
+  EXPECT_EQ(board.parts[1].keys, (std::vector<std::string>{"offset", "resolution"}));
+  // A later file, or a setting, takes another part, or a key over it.
+  EXPECT_EQ(
+      io::load_board({path}, {"converter.a.resolution=\"12 bit\""}).converters.front().resolution,
+      12);
+  struct Case {
+    const char* use;
+    const char* says;
+  };
+  const Case cases[] = {{"\"none.toml\"", "no part \"none.toml\""},
+                        {"\"../adc.toml\"", "no part \"../adc.toml\""},
+                        {"\"/etc/passwd\"", "no part \"/etc/passwd\""},
+                        {"\"adc.toml\"", "which is a converter"},
+                        {"\"deep.toml\"", "which takes keys from another part"},
+                        {"\"kindless.toml\"", "without its kind"},
+                        {"3", "found the integer 3"}};
+  for (const auto& [use, says] : cases) {
+    const auto bad = folder.write("bad.toml", replaced(whole, "\"ref.toml\"", use));
+    try {
+      io::load_board({bad});
+      ADD_FAILURE() << use;
+    } catch (const io::BadInput& error) {
+      const std::string what = error.what();
+      EXPECT_NE(what.find("bad.toml:5:7: reference.r.use: "), std::string::npos) << what;
+      EXPECT_NE(what.find(says), std::string::npos) << what;
+    }
+  }
+  // A mistake in a part stands in its file.
+  folder.write("adc.toml", "part = \"converter\"\nresolution = \"10 bot\"\n");
+  EXPECT_THROW(io::load_board({path}), io::BadInput);
+  try {
+    io::load_board({path});
+  } catch (const io::BadInput& error) {
+    EXPECT_NE(std::string(error.what()).find("adc.toml:2:"), std::string::npos) << error.what();
   }
 }
 

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/model/board.hpp"
 
 namespace tamlo::model {
 struct Board;
@@ -79,8 +80,9 @@ struct LocatedFinding : Finding {
 struct Examined {
   std::vector<std::string> channels{};
   std::vector<LocatedFinding> findings{};
-  std::vector<Omission> omissions{};  ///< what the board does not say
-  std::vector<std::string> ideal{};   ///< channels of which no part has a limit
+  std::vector<Omission> omissions{};     ///< what the board does not say
+  std::vector<std::string> ideal{};      ///< channels of which no part has a limit
+  std::vector<model::UsedPart> parts{};  ///< sections that take keys from files of parts
 
   /// Number of findings of one severity.
   std::uint64_t count(Severity severity) const;

@@ -133,9 +133,19 @@ struct Meter {
   std::string link{};                  ///< it is read over; none: by eye
 };
 
+/// Tells which keys of a section come from the file of a part.
+struct UsedPart {
+  std::string section{};  ///< "converter.main"
+  std::string file{};
+  std::vector<std::string> keys{};
+  std::vector<std::string> overridden{};  ///< keys that the board has itself
+};
+
 /// The description of a board as plain data; model::validate says whether it is sound.
 struct Board {
   std::string title{};
+  std::vector<std::string> part_folders{};
+  std::vector<UsedPart> parts{};
   Conditions conditions;
   std::vector<Reference> references{};
   std::vector<Converter> converters{};
