@@ -90,7 +90,7 @@ int run_explore(const ExploreArguments& arguments) {
     fmt::print(stderr, "explore: ended before all candidates were tried: no file is written\n");
   if (whole && !arguments.write.empty()) {
     if (!chosen) refuse("--write", "nothing that meets everything", "--number with a candidate");
-    outputs->write(arguments.write, io::choices_overlay(choices, *chosen));
+    outputs->write(arguments.write, io::choices_overlay(choices, *chosen, board));
   }
   if (whole && !arguments.plot.empty()) {
     if (exploration.front.empty())

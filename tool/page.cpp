@@ -109,6 +109,12 @@ int run_page(const PageArguments& arguments) {
       met = met && line.tone != report::Tone::bad;
     }
   }
+  if (arguments.channels.empty()) {
+    for (const auto& quantity : board.quantities) {
+      page.channels.push_back(quantity_channel(board, quantity, coverage));
+      met = met && page.channels.back().verdict.tone != report::Tone::bad;
+    }
+  }
   const auto html = report::html_of(page);
   if (arguments.write.empty()) {
     print(html);

@@ -62,6 +62,18 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
                                    name)}}};
 }
 
+report::PageChannel quantity_channel(const io::LoadedBoard& board, const model::Quantity& quantity,
+                                     double coverage) {
+  const auto budget = budget::evaluate(quantity, board.chains, {.coverage = coverage});
+  report::PageChannel result{.name = quantity.name, .measures = "= " + quantity.expression};
+  auto report = report::of(budget);
+  result.verdict = without_name(report.verdict.front(), quantity.name);
+  result.checked = "computed";
+  report.verdict.erase(report.verdict.begin());
+  result.parts.push_back({.title = "Error budget", .reports = {std::move(report)}});
+  return result;
+}
+
 report::PagePart findings_part(const model::Board& board, const chain::Chain& chain,
                                report::PageChannel& into) {
   const auto check = check::examine(board, {chain.channel.name});

@@ -26,6 +26,10 @@ report::PagePart findings_part(const model::Board& board, const chain::Chain& ch
 report::PagePart budget_part(const model::Board& board, const chain::Chain& chain, double coverage,
                              report::PageChannel& into);
 
+/// A quantity of several channels, with its budget.
+report::PageChannel quantity_channel(const io::LoadedBoard& board, const model::Quantity& quantity,
+                                     double coverage);
+
 /// Readings beside a meter, and those of the same units before, where they are asked for.
 struct PageReadings {
   io::ReadingsFile now{};

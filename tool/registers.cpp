@@ -43,7 +43,7 @@ int run_found(const RegistersArguments& arguments, const model::Board& board,
     refuse("--write", "a header from words that were found", "it without --found");
   }
   io::OutputFiles outputs({arguments.write_board});
-  const auto dump = io::load_dump(arguments.found);
+  const auto dump = io::load_dump(arguments.found, &map);
   const auto name = channel_of(map, dump, board, arguments);
   const result::ChannelRegisters channel_registers{
       .words = firmware::words_of(map, board, name),

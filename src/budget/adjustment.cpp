@@ -2,10 +2,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "chain/correction.hpp"
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
-#include "tamlo/chain/detail/reading_distribution.hpp"
-#include "tamlo/model/detail/accuracy.hpp"
 
 namespace tamlo::budget {
 
@@ -27,10 +26,10 @@ Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_
   for (int i = 0; i < 3; ++i) {
     const auto variant = with_integers_at(chain, places[i], 0.0);
     bias_[i] = chain::bias(variant ? *variant : chain, places[i]);
-    if (chain.adjusted_with) meter_[i] = meter_at(chain, places[i]);
+    if (chain.adjusted_with) meter_[i] = chain::meter_at(chain, *chain.adjusted_with, places[i]);
     const auto& here_effects = i == 0 ? zero_ : i == 1 ? low_ : high_;
     for (std::size_t s = 0; s < here_effects.size(); ++s) {
-      if (is_shape(chain, s)) shape_[i] = std::hypot(shape_[i], here_effects[s]);
+      if (chain::is_shape(chain, s)) shape_[i] = std::hypot(shape_[i], here_effects[s]);
     }
   }
   std::size_t most = 0;
@@ -38,30 +37,9 @@ Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_
   for (auto& meter : meter_) meter.limits.resize(most, 0.0);
 }
 
-// What differs from place to place, and is the same again at one: no step of the codes.
-bool Adjustment::is_shape(const Chain& chain, std::size_t source) {
-  return chain.sources[source].kind() == Kind::nonlinearity && !chain::by_codes(chain, source);
-}
-
-Adjustment::Meter Adjustment::meter_at(const Chain& chain, double place) {
-  const auto& meter = *chain.adjusted_with;
-  // Above its ranges it is as wrong as the highest one would be there.
-  const auto range = model::range_for(meter, place).value_or(meter.ranges.size() - 1);
-  const auto use = model::use_of(meter, chain.conditions.specified_at);
-  const auto u = model::uncertainty(meter.ranges[range], place, use);
-  Meter result;
-  std::size_t before = 0;
-  for (std::size_t r = 0; r < range; ++r) before += meter.ranges[r].accuracy.limits.size();
-  result.limits.assign(before, 0.0);
-  for (const double limit : u.limits)
-    result.limits.push_back(std::copysign(limit, place - chain.channel.span.unit.offset));
-  result.own = std::hypot(u.resolution, chain::reading_noise(chain, place));
-  return result;
-}
-
 double Adjustment::calibration_variance(const Chain& chain, double x) const {
   if (!chain.adjusted_with) return 0.0;
-  const auto meter = meter_at(chain, x);
+  const auto meter = chain::meter_at(chain, *chain.adjusted_with, x);
   double variance = meter.own * meter.own;
   for (const double limit : meter.limits) variance += limit * limit;
   return variance;
@@ -73,7 +51,7 @@ Adjusted Adjustment::adjust(double x, double error, double zero, double low, dou
 }
 
 Adjusted Adjustment::effect(const Chain& chain, std::size_t source, double x, double effect) const {
-  if (is_shape(chain, source)) {
+  if (chain::is_shape(chain, source)) {
     // At a place of the adjustment itself the shape there is the one that was taken away.
     Adjusted part{1.0, 1.0, 1.0};
     for (const auto& each : weights(x)) {

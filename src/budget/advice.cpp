@@ -96,6 +96,8 @@ class Levers {
   }
 
   void adjustments() {
+    const auto& channel = before_.channel;
+    if (channel.adjustment || channel.target.by == model::JudgedBy::worst_case) return;
     // The place that is worst after the adjustment, of a grid over the span.
     Request request{.at = {},
                     .coverage = coverage_,

@@ -184,6 +184,7 @@ Point by_closed_form(const Chain& chain, const Adjustment& adjustment, Corners& 
   point.adjusted_bias = adjustment.bias(x, point.bias);
   if (const auto& accuracy = chain.channel.target.accuracy) {
     point.limit = chain::allowed_at(chain, *accuracy, x);
+    point.by = chain.channel.target.by;
   }
   return point;
 }
@@ -228,8 +229,11 @@ double severity(const Point& point) {
 // The same without the rest of the point.
 double severity_at(const Chain& chain, double x, double k) {
   const auto effects = chain::effects(chain, x, chain::standards_at(chain, x));
-  const double used =
-      std::abs(chain::bias(chain, x)) + k * std::sqrt(combined_variance(chain, effects));
+  double used = std::abs(chain::bias(chain, x)) + k * std::sqrt(combined_variance(chain, effects));
+  if (chain.channel.target.by == model::JudgedBy::worst_case) {
+    const auto worst = Corners(chain, x).find(false);
+    used = std::max({used, std::abs(worst.low), std::abs(worst.high)});
+  }
   const auto& accuracy = chain.channel.target.accuracy;
   return accuracy ? used / chain::allowed_at(chain, *accuracy, x) : used;
 }
@@ -269,18 +273,25 @@ std::optional<double> Point::margin() const {
   return *limit - error();
 }
 
-double Point::error() const { return std::abs(bias) + expanded; }
+double Point::error() const {
+  if (by == model::JudgedBy::worst_case)
+    return std::max(std::abs(worst_case.low), std::abs(worst_case.high));
+  return std::abs(bias) + expanded;
+}
 
 const Point& Budget::worst() const {
   require(!points.empty(), "a budget without points has no worst one");
   return *std::ranges::max_element(points, {}, severity);
 }
 
-bool Budget::target_met() const { return target_met_after(&Adjusted::none); }
+bool Budget::target_met() const {
+  return std::ranges::all_of(
+      points, [](const Point& p) { return !p.overflows() && (!p.limit || p.error() <= *p.limit); });
+}
 
 bool Budget::target_met_after(double Adjusted::*adjustment) const {
   return std::ranges::all_of(points, [&](const Point& p) {
-    if (p.overflows()) return false;
+    if (p.overflows() || p.by == model::JudgedBy::worst_case) return false;
     return !p.limit || std::abs(p.adjusted_bias.*adjustment) + p.adjusted.*adjustment <= *p.limit;
   });
 }
@@ -322,6 +333,8 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .correlations = chain.correlations,
                 .of_ideal_parts = chain::of_ideal_parts(chain),
                 .adjusted_with = chain.channel.adjusted_with,
+                .adjusted_at =
+                    chain.channel.adjustment ? chain.channel.adjustment->at : std::vector<double>(),
                 .points = {}};
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
     auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request));

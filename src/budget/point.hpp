@@ -5,6 +5,7 @@
 #include <optional>
 #include <vector>
 
+#include "chain/correction.hpp"
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/chain/chain.hpp"
 
@@ -62,12 +63,7 @@ class Adjustment {
   double shape_[3] = {};  // standard uncertainties of the shape at the three places
   // Standard uncertainties of the adjusting meter at the three places, limit by limit, and what is
   // new at each of them.
-  struct Meter {
-    std::vector<double> limits{};  // of both ranges, one after the other
-    double own = 0.0;
-  } meter_[3];
-  static bool is_shape(const chain::Chain& chain, std::size_t source);
-  static Meter meter_at(const chain::Chain& chain, double place);
+  chain::MeterAtPlace meter_[3];
   mutable std::map<double, std::vector<double>> errors_{};
 
   Adjusted adjust(double x, double error, double zero, double low, double high) const;

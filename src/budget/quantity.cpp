@@ -165,7 +165,7 @@ QuantityPoint point_at(const model::Quantity& quantity, const Formula& formula,
                        const std::vector<double>& x, const QuantityRequest& request) {
   const double k = math::coverage_factor(request.coverage, HUGE_VAL);
   const auto closed = closed_form(quantity, formula, x, k, true);
-  QuantityPoint point{.at = formula(x), .places = {}};
+  QuantityPoint point{.at = formula(x), .places = {}, .by = quantity.target.by};
   for (std::size_t j = 0; j < x.size(); ++j) {
     const auto& channel = formula.chains()[j]->channel;
     point.places.push_back({channel.name, x[j], channel.span.unit});
@@ -200,7 +200,11 @@ QuantityPoint point_at(const model::Quantity& quantity, const Formula& formula,
 
 }  // namespace
 
-double QuantityPoint::error() const { return std::abs(bias) + expanded; }
+double QuantityPoint::error() const {
+  if (by == model::JudgedBy::worst_case)
+    return std::max(std::abs(worst_case.low), std::abs(worst_case.high));
+  return std::abs(bias) + expanded;
+}
 
 MinorSources minor_sources(const QuantityPoint& point) {
   constexpr double minor = 0.0005;

@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "builder.hpp"
+#include "correction.hpp"
 #include "tamlo/model/validate.hpp"
 
 namespace tamlo::chain {
@@ -17,6 +18,12 @@ Builder::Builder(const model::Board& board, const model::Channel& channel,
   chain_.channel = channel;
   chain_.converter = converter;
   chain_.conditions = board.conditions;
+  if (const auto& adjustment = channel.adjustment) {
+    // What is off on the day of the adjustment is gone: drift and ageing count from there.
+    auto& conditions = chain_.conditions;
+    conditions.specified_at = adjustment->temperature.value_or(conditions.specified_at);
+    conditions.age = adjustment->age.value_or(conditions.age);
+  }
 }
 
 Chain Builder::finish() {
@@ -137,6 +144,11 @@ void Builder::set_correlations() {
 void Builder::set_correction() {
   const auto correction = chain_.channel.correction;
   if (correction) chain_ = with_correction(std::move(chain_), *correction);
+  if (const auto adjustment = chain_.channel.adjustment) {
+    const auto made =
+        correction_by(chain_, *adjustment, model::find(board_.meters, adjustment->with));
+    chain_ = with_correction(std::move(chain_), made);
+  }
 }
 
 void Builder::set_nominals() {

@@ -68,6 +68,27 @@ double code(const Chain& chain, double x, Parameters p) {
   return code_of_volts(chain, voltage(chain, x, p), p);
 }
 
+std::optional<double> code_of_resistance(const Chain& chain, double ohms) {
+  const auto& stages = chain.path.stages;
+  for (std::size_t i = 0; i < stages.size(); ++i) {
+    Signal passing{.value = ohms};
+    if (const auto* heated = std::get_if<SelfHeatedLaw>(&stages[i].law)) {
+      passing =
+          std::visit([&](const auto& feed) { return forward(Law(feed), passing, chain.nominal); },
+                     heated->feed);
+    } else if (std::holds_alternative<SensorDividerLaw>(stages[i].law) ||
+               std::holds_alternative<ExcitationLaw>(stages[i].law)) {
+      passing = forward(stages[i].law, passing, chain.nominal);
+    } else {
+      continue;
+    }
+    for (auto after = i + 1; after < stages.size(); ++after)
+      passing = forward(stages[after].law, passing, chain.nominal);
+    return code_of_volts(chain, passing.value, chain.nominal);
+  }
+  return {};
+}
+
 Conversion convert(const Chain& chain, double unquantised) {
   require_number(unquantised, "a code within ±1e150");
   const double nearest = std::floor(unquantised + 0.5);
@@ -178,9 +199,13 @@ double uncorrected(const Chain& chain, double volts, Parameters p) {
          p[chain.firmware.rounding];
 }
 
-// Calibrated, the unit reads right as it is: what is left is how far it moves from there.
+// Calibrated, the unit reads right as it is: what is left is how far it moves from there. An
+// adjustment of each unit takes away what it says of the nominal reading.
 double removed(const Chain& chain, double x, double volts) {
-  return chain.channel.correction ? uncorrected(chain, volts, chain.nominal) - x : 0.0;
+  const auto& correction = chain.channel.correction;
+  if (!correction) return 0.0;
+  const double reading = uncorrected(chain, volts, chain.nominal);
+  return reading - (correction->of_each_unit ? corrected(*correction, reading) : x);
 }
 
 }  // namespace

@@ -6,10 +6,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <optional>
 #include <utility>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 #include "tamlo/quantity/format.hpp"
 
 namespace tamlo::chain {
@@ -145,6 +148,84 @@ std::vector<std::vector<double>> followed_by(const Chain& chain,
 
 }  // namespace
 
+MeterAtPlace meter_at(const Chain& chain, const model::Meter& meter, double place) {
+  // Above its ranges it is as wrong as the highest one would be there.
+  const auto range = model::range_for(meter, place).value_or(meter.ranges.size() - 1);
+  const auto use = model::use_of(meter, chain.conditions.specified_at);
+  const auto u = model::uncertainty(meter.ranges[range], place, use);
+  MeterAtPlace result;
+  std::size_t before = 0;
+  for (std::size_t r = 0; r < range; ++r) before += meter.ranges[r].accuracy.limits.size();
+  result.limits.assign(before, 0.0);
+  for (const double limit : u.limits)
+    result.limits.push_back(std::copysign(limit, place - chain.channel.span.unit.offset));
+  result.own = std::hypot(u.resolution, reading_noise(chain, place));
+  return result;
+}
+
+bool is_shape(const Chain& chain, std::size_t source) {
+  return chain.sources[source].kind() == Kind::nonlinearity && !by_codes(chain, source);
+}
+
+model::Correction correction_by(const Chain& chain, const model::Adjustment& adjustment,
+                                const model::Meter* meter) {
+  const auto& at = adjustment.at;
+  const auto n = at.size();
+  model::Correction result{.positions = at, .in_firmware = true, .of_each_unit = true};
+  if (n == 2) {
+    result.centre = std::midpoint(at[0], at[1]);
+    result.half_width = (at[1] - at[0]) / 2.0;
+    result.weights = {0.5, 0.5, -0.5, 0.5};  // of the mean and of half the difference
+  } else {
+    result.weights = {1.0};
+  }
+  // Variances and covariances of what is read at the places beside the meter.
+  std::vector<MeterAtPlace> beside(n);
+  std::vector<double> own(n, 0.0), covariance(n * n, 0.0);
+  std::size_t limits = 0;
+  for (std::size_t i = 0; i < n; ++i) {
+    if (meter != nullptr) beside[i] = meter_at(chain, *meter, at[i]);
+    limits = std::max(limits, beside[i].limits.size());
+    const auto effects = chain::effects(chain, at[i], standards_at(chain, at[i]));
+    own[i] = beside[i].own;
+    for (std::size_t s = 0; s < effects.size(); ++s) {
+      if (is_shape(chain, s)) own[i] = std::hypot(own[i], effects[s]);
+    }
+  }
+  for (auto& each : beside) each.limits.resize(limits, 0.0);
+  for (std::size_t i = 0; i < n; ++i) {
+    for (std::size_t k = 0; k < n; ++k) {
+      covariance[i * n + k] = i == k ? own[i] * own[i] : 0.0;
+      for (std::size_t l = 0; l < limits; ++l)
+        covariance[i * n + k] += beside[i].limits[l] * beside[k].limits[l];
+    }
+  }
+  const auto weight = [&](std::size_t j, std::size_t i) { return result.weights[j * n + i]; };
+  for (std::size_t a = 0; a < n; ++a) {
+    double coefficient = 0.0;
+    for (std::size_t i = 0; i < n; ++i) coefficient -= weight(a, i) * bias(chain, at[i]);
+    result.coefficients.push_back(coefficient);
+    for (std::size_t b = 0; b < n; ++b) {
+      double sum = 0.0;
+      for (std::size_t i = 0; i < n; ++i) {
+        for (std::size_t k = 0; k < n; ++k)
+          sum += weight(a, i) * weight(b, k) * covariance[i * n + k];
+      }
+      result.covariance.push_back(sum);
+    }
+  }
+  // At the worst of the ends of the span.
+  for (const double x : {chain.channel.span.low, chain.channel.span.high}) {
+    const double z = n == 2 ? (x - result.centre) / result.half_width : 0.0;
+    const double variance = n == 2 ? result.covariance[0] + 2.0 * z * result.covariance[1] +
+                                         z * z * result.covariance[3]
+                                   : result.covariance[0];
+    result.standard_uncertainty =
+        std::max(result.standard_uncertainty, std::sqrt(std::max(0.0, variance)));
+  }
+  return result;
+}
+
 Chain with_correction(Chain chain, const model::Correction& correction) {
   chain.channel.correction.reset();
   std::vector<std::vector<double>> followed;
@@ -158,7 +239,7 @@ Chain with_correction(Chain chain, const model::Correction& correction) {
   if (standard > 0.0 || !correction.covariance.empty()) {
     chain.named.calibration = chain.sources.size();
     chain.sources.push_back(
-        {.name = "calibration",
+        {.name = correction.of_each_unit ? "adjustment" : "calibration",
          .stage = "firmware",
          .specification =
              "u " +

@@ -114,7 +114,9 @@ void read_units(const Chain& chain, double x, const double* const* rows, std::sp
   // As read_untared(): of nominal parameters, the difference is what the correction takes away.
   auto plain = chain;
   plain.channel.correction.reset();
-  const double away = read_untared(plain, x, plain.nominal) - x;
+  const auto& correction = *chain.channel.correction;
+  const double nominal = read_untared(plain, x, plain.nominal);
+  const double away = nominal - (correction.of_each_unit ? corrected(correction, nominal) : x);
   for (double& value : out) value -= away;
 }
 

@@ -95,7 +95,7 @@ ReportedMoments code_moments(const Chain& chain, double unquantised, double sigm
 }
 
 double correction_in_codes(const Chain& chain, double x) {
-  if (!chain.channel.correction) return 0.0;
+  if (!chain.channel.correction || chain.channel.correction->of_each_unit) return 0.0;
   const double nominal = code(chain, x, chain.nominal);
   const auto off = [&](double by) {
     const double found = chain.report.offset + chain.report.gain * (nominal + by);

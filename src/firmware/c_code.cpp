@@ -42,6 +42,12 @@ std::string at_most(double value, int digits) {
   return fmt::format("{:.{}g}", quantity::rounded_up(value, {}, digits), digits);
 }
 
+std::string beside_span(const Plan& plan, std::int64_t code) {
+  if (code < plan.lowest_code) return "below those of the span";
+  if (code > plan.highest_code) return "above those of the span";
+  return "which the span has, too: nothing tells it from a sound one";
+}
+
 void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   const auto& arithmetic = plan.arithmetic;
   const auto unit = plan.unit;
@@ -74,6 +80,10 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   to.line(" * widest intermediate   {} of {} bits", arithmetic.widest(), arithmetic.bits);
   to.line(" * tables                {} bytes", arithmetic.table_bytes());
   to.line(" * operations a reading  {}", plan.operations);
+  for (const auto& [what, code] : {std::pair{"an open sensor      ", plan.open_code},
+                                   std::pair{"a shorted sensor    ", plan.shorted_code}}) {
+    if (code) to.line(" * {}  reads register value {}, {}", what, *code, beside_span(plan, *code));
+  }
   if (has_filter(plan)) {
     to.line(" * filters round         at most {} register values",
             at_most(plan.filter.rounding, 3));
@@ -108,6 +118,13 @@ std::string header(const Plan& plan, const CodeOptions& options, std::uint32_t e
   body.line("");
   body.line("/* The reading for one register value, in counts of {}. */", said(one_count(plan)));
   body.line("int32_t {}_reading({} code);", name, code_type(plan));
+  body.line("");
+  body.line("/* Register values that the span can give with every part at its limits. */");
+  body.line("#define {}_LOWEST {}", upper(name), plan.lowest_code);
+  body.line("#define {}_HIGHEST {}", upper(name), plan.highest_code);
+  body.line(
+      "/* 0 for a value among them, 1 below, 2 above: sensor, wires or a supply are at fault. */");
+  body.line("uint8_t {}_fault({} code);", name, code_type(plan));
   if (has_filter(plan)) {
     body.line("");
     body.line("/* Average and filter, one conversion after the other. */");
@@ -280,6 +297,17 @@ void reading_function(Writer& to, const Plan& plan) {
   to.line("}}");
 }
 
+void fault_function(Writer& to, const Plan& plan) {
+  const bool below = plan.lowest_code > plan.first_reported;
+  const bool above = plan.highest_code < plan.last_reported;
+  to.line("uint8_t {}_fault({} code) {{", plan.identifier, code_type(plan));
+  if (!below && !above) to.line("(void)code;");
+  if (below) to.line("if (code < {}_LOWEST) return 1;", upper(plan.identifier));
+  if (above) to.line("if (code > {}_HIGHEST) return 2;", upper(plan.identifier));
+  to.line("return 0;");
+  to.line("}}");
+}
+
 // The functions, without what stands above them.
 std::string functions(const Plan& plan, const CodeOptions& options) {
   Writer to;
@@ -296,6 +324,8 @@ std::string functions(const Plan& plan, const CodeOptions& options) {
   from_first(to, plan);
   to.line("");
   reading_function(to, plan);
+  to.line("");
+  fault_function(to, plan);
   if (has_filter(plan)) filter_functions(to, plan);
   if (!plan.edges_up.empty()) zone_function(to, plan);
   if (options.floating) value_function(to, plan);

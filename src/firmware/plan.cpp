@@ -239,6 +239,19 @@ void add_edges(Plan& plan, const model::Channel& channel) {
   }
 }
 
+// What a sound sensor can give, and what a broken one does.
+void add_faults(Plan& plan, const chain::Chain& chain) {
+  const auto& span = chain.channel.span;
+  const auto reported = [&](double code) { return chain::register_value(chain, code); };
+  const auto low = chain::worst_case(chain, span.low, chain::code);
+  const auto high = chain::worst_case(chain, span.high, chain::code);
+  plan.lowest_code = reported(std::min(low.low, high.low));
+  plan.highest_code = reported(std::max(low.high, high.high));
+  constexpr double open = 1e12;
+  if (const auto code = chain::code_of_resistance(chain, open)) plan.open_code = reported(*code);
+  if (const auto code = chain::code_of_resistance(chain, 0.0)) plan.shorted_code = reported(*code);
+}
+
 }  // namespace
 
 Plan plan(const chain::Chain& chain, const PlanRequest& request) {
@@ -249,7 +262,7 @@ Plan plan(const chain::Chain& chain, const PlanRequest& request) {
               .last_reported = chain.report.last_reported,
               .filter = integer_filter(chain),
               .allowed = allowed_by(chain, request),
-              .corrected = chain.channel.correction.has_value()};
+              .corrected = chain.channel.correction && !chain.channel.correction->of_each_unit};
   if (const auto& tare = chain.channel.scaling.tare) {
     result.tared =
         fmt::format("{} {}", quantity::significant(*tare, result.unit, 6), result.unit.symbol);
@@ -281,6 +294,7 @@ Plan plan(const chain::Chain& chain, const PlanRequest& request) {
   bound_of(result, ideal);
   result.wrong_step = wrong_step(result.arithmetic);
   add_edges(result, chain.channel);
+  add_faults(result, chain);
   result.operations = operations_of(result);
   const auto ends =
       std::minmax({result.arithmetic.evaluate(first), result.arithmetic.evaluate(last)});

@@ -247,6 +247,13 @@ FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const mod
     }
     compare_reserved(entry, *value, entry.words * map.word_bits, result);
   }
+  for (const auto& [address, value] : dump) {
+    const bool known = std::ranges::any_of(map.registers, [&](const Register& entry) {
+      return address >= entry.address &&
+             address - entry.address < static_cast<std::uint64_t>(entry.words);
+    });
+    if (!known) result.unknown.push_back(address);
+  }
   return result;
 }
 

@@ -350,11 +350,42 @@ std::vector<std::string> settings_of(const ChoicesFile& file, const explore::Pic
   return all;
 }
 
-std::string choices_overlay(const ChoicesFile& file, const explore::Candidate& candidate) {
+namespace {
+
+// The adjustment of each channel, as the board file has it. A calibration at every place has none.
+std::string adjustment_text(const model::Channel& channel, explore::Adjustment adjustment) {
+  const auto& span = channel.span;
+  const double zero = span.holds(span.unit.offset) ? span.unit.offset : span.low;
+  const auto value = [&](double si) {
+    return fmt::format("\"{} {}\"", quantity::format_number(si, span.unit), span.unit.symbol);
+  };
+  const auto places = adjustment == explore::Adjustment::zero
+                          ? value(zero)
+                          : value(span.low) + ", " + value(span.high);
+  const auto with = channel.adjusted_with.empty()
+                        ? std::string()
+                        : fmt::format(", with = {}", quoted(channel.adjusted_with));
+  return fmt::format("channel.{}.adjustment = {{ at = [{}]{} }}\n", key_of(channel.name), places,
+                     with);
+}
+
+}  // namespace
+
+std::string choices_overlay(const ChoicesFile& file, const explore::Candidate& candidate,
+                            const model::Board& board) {
   auto text = fmt::format("# Made by: tamlo explore, candidate {}.\n", candidate.number);
   for (std::size_t i = 0; i < candidate.pick.size(); ++i) {
     const auto& choice = file.space.choices[i];
     text += fmt::format("# {}: {}\n", choice.name, choice.options[candidate.pick[i]].label);
+    const auto adjustment = choice.options[candidate.pick[i]].adjustment;
+    if (adjustment == explore::Adjustment::zero || adjustment == explore::Adjustment::two_point) {
+      for (const auto& name : file.space.channels) {
+        if (const auto* channel = model::find(board.channels, name))
+          text += adjustment_text(*channel, adjustment);
+      }
+    }
+    if (adjustment == explore::Adjustment::calibrated)
+      text += "# (a calibration over the whole span stands in no key of the board)\n";
     for (const auto& setting : file.settings[i][candidate.pick[i]]) {
       const auto equals = setting.find('=');
       text += setting.substr(0, equals) + " = " + setting.substr(equals + 1) + "\n";

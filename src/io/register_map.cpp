@@ -203,18 +203,29 @@ std::vector<RegisterMap> load_register_maps(const std::string& path, const model
   return maps;
 }
 
-firmware::Dump load_dump(const std::string& path) {
+namespace {
+
+bool has_address(const firmware::RegisterMap& map, std::uint64_t address) {
+  return std::ranges::any_of(map.registers, [&](const firmware::Register& entry) {
+    return address >= entry.address &&
+           address - entry.address < static_cast<std::uint64_t>(entry.words);
+  });
+}
+
+}  // namespace
+
+firmware::Dump load_dump(const std::string& path, const firmware::RegisterMap* map) {
   const auto text = read_file(path);
   firmware::Dump dump;
   std::vector<Problem> problems;
   const auto refuse = [&](std::size_t line, std::size_t column, std::string found,
-                          const char* allowed) {
+                          std::string allowed) {
     problems.push_back({.file = path,
                         .line = line,
                         .column = column,
                         .path = {},
                         .problem = std::move(found),
-                        .hint = allowed});
+                        .hint = std::move(allowed)});
   };
   TextLines lines(text);
   bool heading = true;
@@ -234,11 +245,22 @@ firmware::Dump load_dump(const std::string& path) {
       if (!number) refuse(lines.number(), cell.column, fmt::format("\"{}\"", cell.text), numbers);
     }
     if (!address || !value) continue;
+    const int bits = map != nullptr ? map->word_bits : 64;
+    if (bits < 64 && (*value >> bits) != 0) {
+      refuse(lines.number(), cells[1].column, fmt::format("{:#x}", *value),
+             fmt::format("a word of {} bits", bits));
+      continue;
+    }
     if (!dump.emplace(*address, *value).second) {
       refuse(lines.number(), 1, fmt::format("address {:#x} twice", *address), "each address once");
     }
   }
   if (problems.empty() && dump.empty()) refuse(1, 1, "no words", "rows of address,value");
+  const auto is_known = [&](const auto& word) { return has_address(*map, word.first); };
+  if (problems.empty() && map != nullptr && std::ranges::none_of(dump, is_known)) {
+    refuse(1, 1, "no address of the map",
+           fmt::format("words of its registers, such as {:#x}", map->registers.front().address));
+  }
   if (!problems.empty()) throw BadInput(std::move(problems));
   return dump;
 }

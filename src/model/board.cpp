@@ -26,6 +26,7 @@ std::string_view name(FirstTransition transition) {
   return transition == FirstTransition::half_code ? "0.5 LSB" : "1 LSB";
 }
 
+std::string_view name(JudgedBy judged) { return name_in({"uncertainty", "worst case"}, judged); }
 std::string_view name(Parity parity) { return name_in({"none", "even", "odd"}, parity); }
 
 std::string_view name(LineForm form) {

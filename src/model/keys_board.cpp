@@ -43,6 +43,10 @@ const Keys& quantity_target_keys() {
           .in(KeyUnit::span_difference)
           .needed("one limit, such as \"±1 % of span\"")
           .means("one limit: absolute, % of span or % of reading"),
+      choice("by", names_of<JudgedBy>(), at<&Target::by>)
+          .means("what is held against it: `\"uncertainty\"` (of 95 % or `--coverage`), or "
+                 "`\"worst case\"`, with every limit at its end",
+                 "`\"uncertainty\"`"),
   }};
   return keys;
 }

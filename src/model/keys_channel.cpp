@@ -52,6 +52,10 @@ const Keys& target_keys() {
                  at<&Target::accuracy>)
               .in(KeyUnit::span_difference)
               .means("one limit: absolute, in LSB, % of span or % of reading", "none"),
+          choice("by", names_of<JudgedBy>(), at<&Target::by>)
+              .means("what is held against it: `\"uncertainty\"` (of 95 % or `--coverage`), or "
+                     "`\"worst case\"`, with every limit at its end",
+                     "`\"uncertainty\"`"),
           plain("noise_free", "bit", at<&Target::noise_free>)
               .above_zero()
               .means("noise-free bits, `\"10 bit\"`", "none"),
@@ -92,6 +96,45 @@ const Keys& correlation_keys() {
           .needed("a number from -1 to 1")
           .means("coefficient of correlation"),
   }};
+  return keys;
+}
+
+const Keys& adjustment_keys() {
+  static const Keys keys{
+      {
+          row("at", KeyForm::values, "", at<&Adjustment::at>)
+              .in(KeyUnit::span)
+              .needed("one place or two, such as [\"5 V\", \"55 V\"]")
+              .means(
+                  "places of the quantity at which it is made: one for an offset, two for offset "
+                  "and gain"),
+          name_in_section("with", "meter", at<&Adjustment::with>)
+              .means("the meter beside which it is made; its uncertainty and the noise of the "
+                     "reading come in",
+                     "an ideal one"),
+          plain("temperature", "degC", at<&Adjustment::temperature>)
+              .within(temperature_bounds)
+              .means("temperature at which it is made: drift counts from there",
+                     "`specified_at` of the conditions"),
+          plain("age", "year", at<&Adjustment::age>)
+              .not_negative()
+              .means("time since it was made: ageing counts from then", "`age` of the conditions"),
+      },
+      +[](const Adjustment& adjustment, const Place& place) {
+        const auto n = adjustment.at.size();
+        if (n != 1 && n != 2) {
+          place.add("at", std::to_string(n) + " places", "one, or two");
+        } else if (!std::ranges::all_of(adjustment.at,
+                                        [&](double x) { return place.channel->span.holds(x); })) {
+          place.add("at", "a place outside of the span", "places in the span of the channel");
+        } else if (n == 2 &&
+                   !(adjustment.at[1] - adjustment.at[0] > 0.01 * place.channel->span.width())) {
+          place.add("at", "places that do not rise",
+                    "two places, the lower first, 1 % of the span apart");
+        }
+        if (place.channel->correction)
+          place.add("", "an adjustment beside a correction", "one of them");
+      }};
   return keys;
 }
 
@@ -285,6 +328,11 @@ const Keys& channel_keys() {
               .above_zero()
               .means("`\"800 Hz\"`: a sine over the whole span that must be followed; with the "
                      "converter's `jitter` it makes noise",
+                     "none"),
+          table("adjustment", inner<&Channel::adjustment>(adjustment_keys))
+              .means("`{ at = [\"5 V\", \"55 V\"], with = \"bench\" }`: made on each unit, and "
+                     "counted "
+                     "by all commands",
                      "none"),
           table("zones", inner<&Channel::zones>(zone_keys))
               .with_own_reader()

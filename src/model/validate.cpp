@@ -204,6 +204,11 @@ void validate_channel(const Board& board, const Channel& c, Findings& f) {
   validate_meter_of(
       board, c.adjusted_with, "adjusted_with", "of the quantity",
       [](const Meter& other) { return other.touches == Touches::quantity; }, place);
+  if (c.adjustment) {
+    validate_meter_of(
+        board, c.adjustment->with, "adjustment.with", "of the quantity",
+        [](const Meter& other) { return other.touches == Touches::quantity; }, place);
+  }
 }
 
 template <class Named>

@@ -41,8 +41,12 @@ Table points_table(const Budget& budget) {
        {"combined u", "worst -", "worst +", "U % span", "U % reading", "U LSB"}) {
     table.columns.push_back({heading});
   }
-  table.columns.push_back({ideal ? "U zeroed, ideal" : "U zeroed"});
-  table.columns.push_back({ideal ? "U two-point, ideal" : "U two-point"});
+  // A second adjustment of a unit that is adjusted says nothing.
+  const bool adjustable = budget.adjusted_at.empty();
+  if (adjustable) {
+    table.columns.push_back({ideal ? "U zeroed, ideal" : "U zeroed"});
+    table.columns.push_back({ideal ? "U two-point, ideal" : "U two-point"});
+  }
   for (const auto& p : budget.points) {
     const double reading = std::abs(p.at - unit.offset);
     const auto amount = [&](double x) { return figure(x, difference, size, 3); };
@@ -58,8 +62,8 @@ Table points_table(const Budget& budget) {
                {amount(p.combined), amount(p.worst_case.low), amount(p.worst_case.high),
                 percent(p.expanded / budget.span.width(), 3),
                 reading > 0.0 && unit.offset == 0.0 ? percent(p.expanded / reading, 3) : Cell("-"),
-                fmt::format("{:.1f}", p.expanded / p.code_width), amount(p.adjusted.zero),
-                amount(p.adjusted.two_point)});
+                fmt::format("{:.1f}", p.expanded / p.code_width)});
+    if (adjustable) row.insert(row.end(), {amount(p.adjusted.zero), amount(p.adjusted.two_point)});
     table.rows.push_back(std::move(row));
   }
   return table;
@@ -202,7 +206,9 @@ Line headline(const Budget& budget) {
   const auto& worst = budget.worst();
   const auto place = at(budget, worst.at);
   const auto can_be = amount(worst.error(), budget.unit);
-  const auto confidence = fmt::format("{:g} %", 100.0 * worst.coverage);
+  const auto confidence = worst.by == model::JudgedBy::worst_case
+                              ? std::string(name(worst.by))
+                              : fmt::format("{:g} %", 100.0 * worst.coverage);
   if (worst.overflows()) {
     return {fmt::format("{}: {}OVERFLOW: the firmware's integers are too short for readings at {}",
                         budget.channel, worst.limit ? "TARGET MISSED by " : "", place),
@@ -237,17 +243,25 @@ Report of(const Budget& budget, bool all) {
   if (budget.points.front().trials) report.tables.push_back(trials_table(budget));
   report.tables.push_back(sources_table(budget, worst, all));
 
-  report.legend.push_back(
-      {fmt::format("error: |bias| + U; U: expanded uncertainty ({:.4g} %), k times the combined u; "
-                   "worst: all limits at their ends",
-                   100.0 * budget.worst().coverage)});
+  report.legend.push_back({fmt::format(
+      "error: {}; U: expanded uncertainty ({:.4g} %), k times the combined u; worst: all "
+      "limits at their ends",
+      budget.worst().by == model::JudgedBy::worst_case ? "the larger of both worst" : "|bias| + U",
+      100.0 * budget.worst().coverage)});
   add_remarks(budget, report);
   add_bias_parts(budget, report);
+  if (!budget.adjusted_at.empty()) {
+    std::string places;
+    for (const double x : budget.adjusted_at)
+      places += (places.empty() ? "" : " and ") + at(budget, x);
+    report.remarks.push_back({"each unit is adjusted at " + places});
+  }
   if (!budget.target_met()) {
-    if (budget.target_met_after(&Adjusted::zero)) {
+    const bool adjustable = budget.adjusted_at.empty();
+    if (adjustable && budget.target_met_after(&Adjusted::zero)) {
       report.remarks.push_back(
           {.text = "remedy: a zero adjustment meets the target at these points", .remedy = true});
-    } else if (budget.target_met_after(&Adjusted::two_point)) {
+    } else if (adjustable && budget.target_met_after(&Adjusted::two_point)) {
       report.remarks.push_back(
           {.text = "remedy: a two-point adjustment meets the target at these points",
            .remedy = true});

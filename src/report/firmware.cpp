@@ -36,7 +36,7 @@ Report of(const firmware::ChannelFirmware& firmware) {
   }
   row("one count", quantity::engineering(plan.count, quantity::difference_unit(plan.unit), 6));
   if (plan.wrong_step > 0)
-    row("steps back", fmt::format("by up to {} counts, as the formula does", plan.wrong_step));
+    row("backward", fmt::format("by up to {} counts, as the formula does", plan.wrong_step));
   row("worst at", fmt::format("register value {:g}", plan.bound_at));
   if (arithmetic.form != firmware::Form::straight) {
     row("covers", fmt::format("register values {:.6g} to {:.6g}; beyond them the reading stays",
@@ -58,9 +58,19 @@ Report of(const firmware::ChannelFirmware& firmware) {
   }
   if (plan.filter.settling > 1)
     row("valid", fmt::format("from reading {} on", plan.filter.settling));
+  row("in span", fmt::format("register values {} to {} with every part at its limits; NAME_fault "
+                             "tells others",
+                             plan.lowest_code, plan.highest_code));
+  for (const auto& [what, code] :
+       {std::pair{"open", plan.open_code}, std::pair{"shorted", plan.shorted_code}}) {
+    if (!code) continue;
+    const bool seen = *code < plan.lowest_code || *code > plan.highest_code;
+    row(what, fmt::format("sensor reads register value {}: {}", *code,
+                          seen ? "seen" : "NOT SEEN, the span has it too"));
+  }
   if (plan.filter.transient > 0.0) {
-    row("while it moves", fmt::format("coefficients in integers move a reading by up to {:.2g} LSB",
-                                      quantity::rounded_up(plan.filter.transient, {}, 2)));
+    row("moving", fmt::format("coefficients in integers move a reading by up to {:.2g} LSB",
+                              quantity::rounded_up(plan.filter.transient, {}, 2)));
   }
   if (plan.tared) {
     row("tare",

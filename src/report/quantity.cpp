@@ -23,7 +23,9 @@ std::string place(const QuantityBudget& budget, double x) {
 Line headline(const QuantityBudget& budget) {
   const auto& worst = budget.worst();
   const auto error = amount(worst.error(), budget.unit);
-  const auto confidence = fmt::format("{:g} %", 100.0 * budget.coverage);
+  const auto confidence = worst.by == model::JudgedBy::worst_case
+                              ? std::string(name(worst.by))
+                              : fmt::format("{:g} %", 100.0 * budget.coverage);
   if (!worst.limit) {
     return {fmt::format("{}: within ±{} at {} ({}); it has no target", budget.quantity, error,
                         place(budget, worst.at), confidence),

@@ -80,6 +80,13 @@ Report of_found(const firmware::FoundSettings& found) {
     report.remarks.push_back(
         {fmt::format("not in the dump: {}", fmt::join(found.missing, ", ")), Tone::doubtful});
   }
+  if (!found.unknown.empty()) {
+    std::string addresses;
+    for (const auto address : found.unknown)
+      addresses += (addresses.empty() ? "" : ", ") + firmware::in_hex(address, 8);
+    report.remarks.push_back(
+        {fmt::format("not in the map, so not looked at: {}", addresses), Tone::doubtful});
+  }
   return report;
 }
 

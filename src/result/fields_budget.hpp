@@ -137,7 +137,8 @@ struct Fields<BudgetPoint> : FieldsOf<BudgetPoint> {
       field("resolution", TAMLO_GET(t.point->resolution), ""),
       field("trials", TAMLO_GET(trials(*t.point)), "that were asked for"),
       field("limit", TAMLO_GET(t.point->limit), difference, "what the target allows"),
-      field("error", TAMLO_GET(t.point->error()), difference, "|bias| and expanded uncertainty"),
+      field("error", TAMLO_GET(t.point->error()), difference, "|bias| and expanded uncertainty, or the worst case"),
+      field("judged_by", TAMLO_GET(t.point->by), "what `error` is"),
       field("margin_ratio", [](const T& t) {
             const auto margin = t.point->margin();
             return margin ? ratio(*margin, *t.point->limit) : std::nullopt;
@@ -226,6 +227,12 @@ struct Fields<ChannelBudget> : FieldsOf<ChannelBudget> {
     for (const auto& each : t.over) result.push_back({&each, t.budget.unit});
     return result;
   }
+  static std::vector<double> places(const budget::Budget& budget_of_channel) {
+    std::vector<double> result;
+    for (const double x : budget_of_channel.adjusted_at)
+      result.push_back(quantity::in_unit(x, budget_of_channel.unit));
+    return result;
+  }
   static std::string verdict(const budget::Budget& budget_of_channel) {
     if (!budget_of_channel.points.front().limit) return "no target";
     return budget_of_channel.target_met() ? "met" : "missed";
@@ -238,6 +245,8 @@ struct Fields<ChannelBudget> : FieldsOf<ChannelBudget> {
             "no part of the channel has a limit"),
       field("adjusted_with", TAMLO_AT(budget.adjusted_with),
             "meter of an adjustment; empty: an ideal one"),
+      field("adjusted_at", TAMLO_GET(places(t.budget)),
+            "places, in unit, of an adjustment that each unit gets"),
       field("verdict", TAMLO_GET(verdict(t.budget)), "met, missed or no target"),
       field("points", TAMLO_GET(points(t)), "that were asked for"),
       field("worst_place", TAMLO_GET(BudgetPoint{&t.budget, &t.budget.worst_place}),

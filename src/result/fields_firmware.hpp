@@ -54,6 +54,10 @@ struct Fields<firmware::ChannelFirmware> : FieldsOf<firmware::ChannelFirmware> {
       field("first_valid", TAMLO_AT(plan.filter.settling),
             "number of the first valid reading after a start"),
       field("corrected", TAMLO_AT(plan.corrected), "a calibration's correction is in the numbers"),
+      field("lowest_code", TAMLO_AT(plan.lowest_code), "register value that the span can give"),
+      field("highest_code", TAMLO_AT(plan.highest_code), "register value that the span can give"),
+      field("open_code", TAMLO_AT(plan.open_code), "register value of an open sensor"),
+      field("shorted_code", TAMLO_AT(plan.shorted_code), "register value of a shorted sensor"),
       field("tared", TAMLO_AT(plan.tared), "place of a tare, which the code does not subtract"),
       field("target_met", TAMLO_AT(target_met), "with these integers; none: it has no target"),
       field("error", TAMLO_AT(error), difference,
@@ -116,10 +120,16 @@ struct Fields<firmware::FoundSetting> : FieldsOf<firmware::FoundSetting> {
 
 template <>
 struct Fields<firmware::FoundSettings> : FieldsOf<firmware::FoundSettings> {
+  static std::vector<std::string> in_hex(const T& t) {
+    std::vector<std::string> result;
+    for (const auto address : t.unknown) result.push_back(firmware::in_hex(address, 8));
+    return result;
+  }
   static constexpr Field list[] = {
       field("channel", TAMLO_AT(channel), "whose words they are"),
       field("settings", TAMLO_AT(settings), "field by field"),
-      field("missing", TAMLO_AT(missing), "registers of which the dump has not all words")};
+      field("missing", TAMLO_AT(missing), "registers of which the dump has not all words"),
+      field("unknown", TAMLO_GET(in_hex(t)), "addresses of the dump that the map does not have")};
 };
 
 template <>

@@ -63,6 +63,11 @@ std::string driver_of(const firmware::Plan& plan) {
       "#include \"{0}.h\"\nstatic void run_{0}(void) {{\n"
       "  for (long code = {1}; code <= {2}; code += {3}) put({0}_reading(({4})code));\n",
       name, plan.first_reported, plan.last_reported, stride_of(plan), type);
+  text += fmt::format(
+      "  long faults = 0;\n"
+      "  for (long code = {1}; code <= {2}; code += {3}) faults += {0}_fault(({4})code) > 0;\n"
+      "  put((int32_t)faults);\n",
+      name, plan.first_reported, plan.last_reported, stride_of(plan), type);
   if (stride_of(plan) > 1) {
     text += fmt::format(
         "  uint32_t hash = 2166136261u;\n"
@@ -150,6 +155,10 @@ TEST_P(Code, DoesWhatTheChainSays) {
       ASSERT_LE(std::abs(error), plan.bound * (1.0 + 1e-6) + 1e-12) << name << " " << code;
     }
     EXPECT_LE(plan.bound, plan.allowed * (1.0 + 1e-9));
+    std::int32_t faults = 0;
+    for (auto code = plan.first_reported; code <= plan.last_reported; code += stride_of(plan))
+      faults += code < plan.lowest_code || code > plan.highest_code;
+    EXPECT_EQ(readings.at(at++), faults) << name;
     if (stride_of(plan) > 1) {
       const auto hash = static_cast<std::uint32_t>(readings.at(at++));
       if (fewer == 1) {
@@ -199,6 +208,31 @@ TEST(Filters, KeepTheirBoundWhileTheInputMoves) {
     EXPECT_LE(off, plan.filter.rounding + plan.filter.transient) << filter;
     EXPECT_GE(off, 0.5 * plan.filter.transient - plan.filter.rounding) << filter;
     EXPECT_GT(plan.filter.transient, 0.0) << filter;
+  }
+}
+
+// A thermistor below 10 kohm: open it lets the pin go to the supply, shorted to 0 V. A span that
+// reaches there has these codes, too.
+TEST(Faults, OfASensorAreCodesOutsideOfItsSpan) {
+  for (const auto& [span, seen] : {std::pair{"-20..100 degC", true}, {"-90..100 degC", false}}) {
+    const auto board = io::load_board_text(
+        fmt::format(
+            "format = 1\n[reference.r]\nvoltage = \"3 V ±1 %\"\n[converter.a]\nresolution = "
+            "\"12 bit\"\nreference = \"r\"\n[channel.t]\nspan = \"{}\"\nconverter = "
+            "\"a\"\nsensor = {{ ntc = {{ r25 = \"10 kohm ±1 %\", beta = \"3950 K\" }} }}\n"
+            "frontend = [ {{ divider = {{ top = \"10 kohm ±1 %\", bottom = \"sensor\", supply = "
+            "\"r\" }} }} ]\n",
+            span),
+        "drawn");
+    const auto plan = firmware::plan(chain::build(board, "t"), {});
+    EXPECT_EQ(plan.open_code, 4095);
+    EXPECT_EQ(plan.shorted_code, 0);
+    EXPECT_EQ(*plan.open_code > plan.highest_code, seen) << span;
+    EXPECT_LT(*plan.shorted_code, plan.lowest_code) << span;
+    // 967 ohm at 100 degC by beta, and 1 % more or less of it against 10 kohm.
+    const double hot = 10e3 * std::exp(3950.0 * (1.0 / 373.15 - 1.0 / 298.15));
+    const auto code = [](double sensor, double top) { return 4096.0 * sensor / (sensor + top); };
+    EXPECT_NEAR(static_cast<double>(plan.lowest_code), code(0.99 * hot, 10.1e3), 1.0);
   }
 }
 

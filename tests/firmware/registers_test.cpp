@@ -266,6 +266,28 @@ TEST(Registers, MalformedMapsAreRefusedWithTheirPlace) {
   }
 }
 
+// Words that are no register's of the map are none of its device.
+TEST(Registers, WordsThatTheMapDoesNotHaveAreTold) {
+  const Folder folder;
+  const auto found = [&](const char* text) {
+    return tamlo({"registers", example("eight_channels.toml"), map_path("controller.toml"),
+                  "--found", folder.write("dump.csv", text), "--channel", "winding"});
+  };
+  const auto wide = found("address,value\n0x1F,0x1CD\n0x20,0x0C\n");
+  EXPECT_EQ(wide.status, 2);
+  EXPECT_NE(wide.errors.find("dump.csv:2:6: found 0x1cd, expected a word of 8 bits"),
+            std::string::npos)
+      << wide.errors;
+  const auto other = found("address,value\n0x99,0x01\n");
+  EXPECT_EQ(other.status, 2);
+  EXPECT_NE(other.errors.find("no address of the map: expected words of its registers"),
+            std::string::npos)
+      << other.errors;
+  const auto more = found("address,value\n0x1F,0xCD\n0x20,0x0C\n0x22,0x00\n0x30,0x01\n");
+  EXPECT_NE(more.output.find("not in the map, so not looked at: 0x30"), std::string::npos)
+      << more.output;
+}
+
 // What a device was found to be set to goes into a board file, and its budget is that of the
 // device.
 TEST(Registers, AFoundBoardIsABoard) {

@@ -10,6 +10,7 @@
 #include "tamlo/chain/detail/roughness.hpp"
 #include "tamlo/chain/source.hpp"
 #include "tamlo/export.hpp"
+#include "tamlo/model/board.hpp"
 #include "tamlo/quantity/value.hpp"
 
 namespace tamlo::chain {
@@ -123,14 +124,16 @@ struct Point {
   bool clipped = false;     ///< the converter is at an end of its codes here, or a clamp holds
   Adjusted adjusted{};      ///< expanded uncertainty
   Adjusted adjusted_bias{};
-  std::optional<AfterCalibration> calibrated{};  ///< where the request asks for it
-  std::optional<double> limit{};                 ///< what the target allows here
+  std::optional<AfterCalibration> calibrated{};       ///< where the request asks for it
+  std::optional<double> limit{};                      ///< what the target allows here
+  model::JudgedBy by = model::JudgedBy::uncertainty;  ///< what is held against it
   Resolution resolution{};
   std::uint64_t units = 0;  ///< that were tried, by Method::trials
   std::optional<PointTrials> trials{};
   std::vector<Contribution> contributions{};  ///< one for each of Budget::sources
 
-  /// Returns |bias| + expanded uncertainty: what a reading here may be off by.
+  /// Returns what a reading here may be off by: |bias| + expanded uncertainty, or the larger end of
+  /// the worst case where the target is judged by it.
   double error() const;
   /// Returns limit - error(), what the target leaves; below 0 it is missed.
   std::optional<double> margin() const;
@@ -147,6 +150,9 @@ struct Budget {
   std::vector<chain::Correlation> correlations{};  ///< of the sources
   bool of_ideal_parts = false;                     ///< no part of the channel has a limit
   std::string adjusted_with{};  ///< the meter of the adjustments; empty: they are ideal
+  /// Places of an adjustment that is made on each unit, and counted in all figures; Adjusted is
+  /// then another one on top of it.
+  std::vector<double> adjusted_at{};
   std::vector<Point> points{};
   /// The place of the whole span that comes nearest to its limit, or misses it by most; found by
   /// search, not only among the points. The worst of them where no search was asked for.
@@ -158,6 +164,7 @@ struct Budget {
   /// False if any point misses the target or overflows; true also where there is no target.
   bool target_met() const;
   /// Returns the same with the figures of one adjustment: target_met_after(&Adjusted::two_point).
+  /// False where the target is judged by the worst case, which is not known after an adjustment.
   bool target_met_after(double Adjusted::*adjustment) const;
 };
 

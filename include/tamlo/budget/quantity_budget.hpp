@@ -40,9 +40,10 @@ struct QuantityPoint {
   /// Expanded uncertainty if the channels had nothing in common: what shared parts add or save.
   double unrelated = 0.0;
   WorstCase worst_case{};
-  std::optional<double> limit{};          ///< what the target allows here
-  std::vector<QuantitySource> sources{};  ///< in closed form, the largest share first
-  double error() const;                   ///< |bias| + expanded
+  std::optional<double> limit{};                      ///< what the target allows here
+  model::JudgedBy by = model::JudgedBy::uncertainty;  ///< what is held against it
+  std::vector<QuantitySource> sources{};              ///< in closed form, the largest share first
+  double error() const;  ///< |bias| + expanded, or the larger end of the worst case
 };
 
 /// Returns the sources of less than 0.05 % of the variance each.

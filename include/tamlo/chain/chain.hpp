@@ -129,6 +129,10 @@ Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
 
+/// Code of unlimited resolution for a resistive sensor of so many ohms in place of the quantity: 0
+/// of one that is shorted, 1e12 of one that is open. None where the sensor is of another kind.
+std::optional<double> code_of_resistance(const Chain& chain, double ohms);
+
 /// Describes what the converter reports for an unquantised code.
 struct Conversion {
   std::int64_t code{};

@@ -92,6 +92,10 @@ struct Plan {
   bool corrected = false;                ///< a calibration's correction is in the numbers
   /// Place of a tare that the budget counts, such as "0 N m": the code does not subtract it.
   std::optional<std::string> tared{};
+  /// Register values that the span can give with every part at its limits.
+  std::int64_t lowest_code = 0, highest_code = 0;
+  /// Register values of a resistive sensor that is open or shorted; none of another sensor.
+  std::optional<std::int64_t> open_code{}, shorted_code{};
   std::vector<std::int64_t> edges_up{};    ///< counts from which on a zone is entered
   std::vector<std::int64_t> edges_down{};  ///< counts below which it is left again
 };

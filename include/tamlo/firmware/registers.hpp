@@ -130,7 +130,8 @@ struct FoundSetting {
 struct FoundSettings {
   std::string channel{}, converter{};
   std::vector<FoundSetting> settings{};
-  std::vector<std::string> missing{};  ///< registers of which the dump has not all words
+  std::vector<std::string> missing{};    ///< registers of which the dump has not all words
+  std::vector<std::uint64_t> unknown{};  ///< addresses of the dump that the map does not have
 };
 /// `channel` is the one that registers of one channel at a time are about.
 FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const model::Board& board,

@@ -38,8 +38,10 @@ void check_choices(const std::string& path, const ChoicesFile& file, const model
 /// All settings of a pick, in the order of the choices.
 std::vector<std::string> settings_of(const ChoicesFile& file, const explore::Pick& pick);
 
-/// The pick of a candidate as a file behind the board.
-std::string choices_overlay(const ChoicesFile& file, const explore::Candidate& candidate);
+/// Returns the pick of a candidate as an overlay of the board; an adjustment as that of each of the
+/// channels that were asked about.
+std::string choices_overlay(const ChoicesFile& file, const explore::Candidate& candidate,
+                            const model::Board& board);
 
 }  // namespace io
 }  // namespace tamlo

@@ -17,8 +17,9 @@ std::vector<firmware::RegisterMap> load_register_maps(const std::string& path,
                                                       const model::Board& board);
 
 /// Words that were read from a device: CSV of `address,value`, numbers also as 0x... and 0b....
-/// Throws BadInput with everything that is wrong.
-firmware::Dump load_dump(const std::string& path);
+/// With a map, words must fit its registers, and one at least must be theirs. Throws BadInput with
+/// everything that is wrong.
+firmware::Dump load_dump(const std::string& path, const firmware::RegisterMap* map = nullptr);
 
 /// The settings that were found as a board file that overrides those of the board. What a board
 /// file has no single key for is in its comments.

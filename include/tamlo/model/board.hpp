@@ -40,9 +40,17 @@ struct Reference {
   double load_change = 0.0;                   ///< A, half of what the load varies by
 };
 
+/// Tells what is held against an accuracy.
+enum class JudgedBy : std::uint8_t {
+  uncertainty,  ///< |bias| and the expanded uncertainty
+  worst_case,   ///< the error with every limit at its end
+};
+std::string_view name(JudgedBy judged);
+
 /// Describes what a channel must reach.
 struct Target {
   std::optional<Limit> accuracy{};
+  JudgedBy by = JudgedBy::uncertainty;
   std::optional<double> noise_free{};  ///< bit
   std::optional<double> latency{};     ///< s
 };
@@ -73,6 +81,15 @@ struct SourceCorrelation {
   double coefficient = 0.0;
 };
 
+/// An adjustment that is made on each unit: what its reading is off at one place is subtracted
+/// everywhere, or the line through what it is off at two.
+struct Adjustment {
+  std::vector<double> at{};             ///< SI of the quantity; one or two places, rising
+  std::string with{};                   ///< meter beside which it is made; ideal where empty
+  std::optional<double> temperature{};  ///< K, at which it is made; none: where the limits hold
+  std::optional<double> age{};          ///< s, since it was made; none: the age of the board
+};
+
 /// One channel, from the quantity to the reading.
 struct Channel {
   std::string name{};
@@ -96,6 +113,7 @@ struct Channel {
   std::string adjusted_with{};  ///< a meter that zero or ends are adjusted to; ideal where empty
   Scaling scaling{};
   std::optional<Correction> correction{};
+  std::optional<Adjustment> adjustment{};
   Target target{};
   std::vector<std::string> defaults{};
 };

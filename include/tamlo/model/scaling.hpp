@@ -88,6 +88,9 @@ struct Correction {
   std::vector<double> weights{};
   bool at_pin = false;       ///< by a meter at the pin, which does not see the parts before it
   bool in_firmware = false;  ///< readings of a file have it already
+  /// It stands for an adjustment that every unit gets, and not for one that was measured: it takes
+  /// the nominal bias away at its positions alone.
+  bool of_each_unit = false;
 };
 
 std::string_view name(Convention convention);

@@ -186,6 +186,7 @@ const Keys& attenuation_keys();
 const Keys& report_keys();
 const Keys& channel_keys();
 const Keys& average_keys();
+const Keys& adjustment_keys();
 const Keys& zone_keys();
 const Keys& correlation_keys();
 const Keys& scaling_keys();
