@@ -47,7 +47,11 @@ data of_lines(const std::vector<Line>& lines) {
 
 data cell_of(const std::string& text, bool right) {
   data result;
-  result.set("text", quantity::printable(text));
+  // A bar of a text is a bar on the page.
+  const bool bar = !text.empty() && text.find_first_not_of('#') == std::string::npos;
+  result.set("has_bar", data(bar));
+  result.set("bar", bar ? std::to_string(text.size()) : std::string());
+  result.set("text", bar ? std::string() : quantity::printable(text));
   result.set("side", right ? "r" : "l");
   return result;
 }
@@ -146,6 +150,7 @@ data of_channel(const PageChannel& channel, int& figure) {
   result.set("fails_at_meter", data(channel.compared.tone == Tone::bad));
   result.set("recorded", quantity::printable(channel.recorded.text));
   result.set("recorded_tone", class_of(channel.recorded.tone));
+  result.set("has_path", data(!channel.path.empty()));
   result.set("path", path);
   result.set("parts", parts);
   return result;
