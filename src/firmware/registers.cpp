@@ -230,6 +230,13 @@ FoundSetting found_in(const RegisterField& field, const std::string& where, std:
 
 }  // namespace
 
+bool has_address(const RegisterMap& map, std::uint64_t address) {
+  return std::ranges::any_of(map.registers, [&](const Register& entry) {
+    return address >= entry.address &&
+           address - entry.address < static_cast<std::uint64_t>(entry.words);
+  });
+}
+
 FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const model::Board& board,
                              std::string_view name) {
   const auto& channel = channel_named(board, name);
@@ -247,12 +254,8 @@ FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const mod
     }
     compare_reserved(entry, *value, entry.words * map.word_bits, result);
   }
-  for (const auto& [address, value] : dump) {
-    const bool known = std::ranges::any_of(map.registers, [&](const Register& entry) {
-      return address >= entry.address &&
-             address - entry.address < static_cast<std::uint64_t>(entry.words);
-    });
-    if (!known) result.unknown.push_back(address);
+  for (const auto& word : dump) {
+    if (!has_address(map, word.first)) result.unknown.push_back(word.first);
   }
   return result;
 }

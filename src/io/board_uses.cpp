@@ -8,6 +8,7 @@
 #include <string>
 
 #include "board_settings.hpp"
+#include "field.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {

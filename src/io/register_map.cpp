@@ -203,17 +203,6 @@ std::vector<RegisterMap> load_register_maps(const std::string& path, const model
   return maps;
 }
 
-namespace {
-
-bool has_address(const firmware::RegisterMap& map, std::uint64_t address) {
-  return std::ranges::any_of(map.registers, [&](const firmware::Register& entry) {
-    return address >= entry.address &&
-           address - entry.address < static_cast<std::uint64_t>(entry.words);
-  });
-}
-
-}  // namespace
-
 firmware::Dump load_dump(const std::string& path, const firmware::RegisterMap* map) {
   const auto text = read_file(path);
   firmware::Dump dump;
@@ -256,7 +245,7 @@ firmware::Dump load_dump(const std::string& path, const firmware::RegisterMap* m
     }
   }
   if (problems.empty() && dump.empty()) refuse(1, 1, "no words", "rows of address,value");
-  const auto is_known = [&](const auto& word) { return has_address(*map, word.first); };
+  const auto is_known = [&](const auto& word) { return firmware::has_address(*map, word.first); };
   if (problems.empty() && map != nullptr && std::ranges::none_of(dump, is_known)) {
     refuse(1, 1, "no address of the map",
            fmt::format("words of its registers, such as {:#x}", map->registers.front().address));

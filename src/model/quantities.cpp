@@ -34,7 +34,7 @@ class Units {
 bool has_unit_of_span(const math::Expression& formula, const std::vector<Channel>& channels,
                       const quantity::Unit& unit) {
   Units units;
-  for (int attempt = 0; attempt < 8; ++attempt) {
+  for (std::size_t attempt = 0; attempt < 8; ++attempt) {
     std::vector<double> plain, scaled;
     for (std::size_t i = 0; i < channels.size(); ++i) {
       const auto& span = channels[i].span;

@@ -74,7 +74,7 @@ TEST(Thermocouple, AgreesWithTheTablesOfTheStandard) {
 
 // Where one stretch ends and the next begins both give the same, value and slope.
 TEST(Thermocouple, StretchesJoin) {
-  for (const auto& [type, joint] : {std::pair{'B', 630.615},
+  for (const auto& each : {std::pair{'B', 630.615},
                                     {'E', 0.0},
                                     {'J', 760.0},
                                     {'K', 0.0},
@@ -84,6 +84,8 @@ TEST(Thermocouple, StretchesJoin) {
                                     {'S', 1064.18},
                                     {'S', 1664.5},
                                     {'T', 0.0}}) {
+    const char type = each.first;
+    const double joint = each.second;
     const auto at = [&](double celsius) { return 1e6 * thermocouple_voltage(type, celsius); };
     EXPECT_NEAR(at(joint + 1e-9), at(joint - 1e-9), 0.05) << type << joint;  // uV
     const double below = at(joint) - at(joint - 0.5), above = at(joint + 0.5) - at(joint);

@@ -116,6 +116,9 @@ std::string in_binary(std::uint64_t value, int bits);
 /// Words that were read from a device, by their address.
 using Dump = std::map<std::uint64_t, std::uint64_t>;
 
+/// True where one of the registers has a word at this address.
+bool has_address(const RegisterMap& map, std::uint64_t address);
+
 /// Describes what one field of a dump says.
 struct FoundSetting {
   std::string field{};  ///< "control.input"
