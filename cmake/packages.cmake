@@ -39,7 +39,7 @@ set(CPACK_DEBIAN_TAMLO_PACKAGE_NAME tamlo)
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SECTION electronics)
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SHLIBDEPS ON)
 # Loaded when a command needs them.
-set(CPACK_DEBIAN_TAMLO_PACKAGE_RECOMMENDS "gnuplot-nox | gnuplot, libsndfile1, libmodbus5, libncursesw6")
+set(CPACK_DEBIAN_TAMLO_PACKAGE_RECOMMENDS "gnuplot-nox | gnuplot, libsndfile1, libmodbus5, libncursesw6, libmuparser2v5")
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SUGGESTS "tamlo-mpi")
 
 set(CPACK_DEBIAN_TAMLO-MPI_PACKAGE_NAME tamlo-mpi)
@@ -56,7 +56,7 @@ what its budget said.")
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_NAME libtamlo-dev)
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_SECTION libdevel)
 # The static libraries need fmt, and that of files toml++; no public header needs another's.
-set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9), libmuparser-dev (>= 2.3)")
+set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9), libmuparser2v5")
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_RECOMMENDS "libtomlplusplus-dev")
 if(TAMLO_SHARED)
   string(APPEND CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS ", libtamlo1 (= ${PROJECT_VERSION})")
@@ -72,7 +72,7 @@ set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SHLIBDEPS ON)
 file(WRITE ${PROJECT_BINARY_DIR}/shlibs "libtamlo 1 libtamlo1 (>= ${PROJECT_VERSION})\n")
 file(WRITE ${PROJECT_BINARY_DIR}/triggers "activate-noawait ldconfig\n")
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${symbols} ${PROJECT_BINARY_DIR}/shlibs ${PROJECT_BINARY_DIR}/triggers)
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libmodbus5")
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libmodbus5, libmuparser2v5")
 set(CPACK_COMPONENT_LIBTAMLO1_DESCRIPTION "Error budgets for analog channels, and their proof on the bench: the
 library, shared.")
 

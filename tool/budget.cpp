@@ -105,25 +105,30 @@ int run_what_if(const BudgetArguments& arguments) {
   return met ? done : missed;
 }
 
-// Quantities that are asked for, whose names leave those of the channels.
-std::vector<model::Quantity> quantities_of(const model::Board& board, BudgetArguments& arguments) {
-  if (arguments.channels.empty()) return board.quantities;
-  std::vector<model::Quantity> result;
-  std::erase_if(arguments.channels, [&](const std::string& name) {
-    const auto* quantity = model::find(board.quantities, name);
-    if (quantity != nullptr) result.push_back(*quantity);
-    return quantity != nullptr;
-  });
+// Channels and quantities that are asked for by name; all of both without a name.
+struct Requested {
+  std::vector<chain::Chain> chains{};
+  std::vector<model::Quantity> quantities{};
+};
+Requested requested(const io::LoadedBoard& board, const BudgetArguments& arguments) {
+  if (arguments.channels.empty()) return {board.chains, board.quantities};
+  Requested result;
+  BoardArguments channels{.boards = arguments.boards};
+  for (const auto& name : arguments.channels) {
+    if (const auto* quantity = model::find(board.quantities, name)) {
+      result.quantities.push_back(*quantity);
+    } else {
+      channels.channels.push_back(name);
+    }
+  }
+  if (!channels.channels.empty()) result.chains = chains_of(board, channels);
   return result;
 }
 
-int run_budget(BudgetArguments arguments) {
+int run_budget(const BudgetArguments& arguments) {
   if (!arguments.what_if.empty() || !arguments.set.empty()) return run_what_if(arguments);
   const auto board = io::load_board(arguments.boards);
-  const bool all = arguments.channels.empty();
-  const auto quantities = quantities_of(board, arguments);
-  const auto chains = !all && arguments.channels.empty() ? std::vector<chain::Chain>()
-                                                         : chains_of(board, arguments);
+  const auto [chains, quantities] = requested(board, arguments);
   check_picture("--plot", arguments.plot, chains.size());
   io::OutputFiles outputs({arguments.plot});
   result::Budgets result;
@@ -156,8 +161,6 @@ int run_budget(BudgetArguments arguments) {
   show(result, reports, arguments.format);
   return met ? done : missed;
 }
-
-int run_budget_of(const BudgetArguments& arguments) { return run_budget(arguments); }
 
 void declare_budget(Options& options, BudgetArguments& a) {
   options.board(a);
@@ -192,7 +195,7 @@ const Command budget_command{
     .examples = {R"(budget demo/board.toml --channel pack_voltage --at "48 V")",
                  R"(budget demo/board.toml --channel pack_voltage --over temperature)"},
     .describe = [](Options& options) {
-      return described<BudgetArguments>(options, declare_budget, run_budget_of);
+      return described<BudgetArguments>(options, declare_budget, run_budget);
     }};
 
 }  // namespace tamlo::tool

@@ -7,7 +7,7 @@
 
 namespace tamlo::tool {
 
-io::detail::SharedLibrary open_module(const char* file, const char* library) {
+tamlo::detail::SharedLibrary open_module(const char* file, const char* library) {
   std::error_code error;
   const auto tool = std::filesystem::read_symlink("/proc/self/exe", error).parent_path();
   for (const auto& path : {tool / file, tool / ".." / TAMLO_MODULES / file}) {

@@ -12,7 +12,7 @@
 #define NCURSES_NOMACROS 1
 #include <ncursesw/curses.h>
 
-#include "tamlo/io/detail/shared_library.hpp"
+#include "tamlo/detail/shared_library.hpp"
 
 namespace tamlo::tool {
 namespace {
@@ -76,7 +76,7 @@ bool Terminal::possible() {
 }
 
 Terminal::Terminal() : inside_(std::make_unique<Inside>()) {
-  const io::detail::SharedLibrary file(
+  const tamlo::detail::SharedLibrary file(
       "libncursesw.so.6",
       "libncursesw.so.6, which draws the screen, is missing: sudo apt-get install libncursesw6");
   auto& in = *inside_;

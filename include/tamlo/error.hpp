@@ -28,6 +28,12 @@ class DataError : public Error {
   using Error::Error;
 };
 
+/// A file that cannot be read or written, or a program or library that is missing.
+class EnvironmentError : public Error {
+ public:
+  using Error::Error;
+};
+
 /// Throws ArgumentError, with what must hold, where it does not.
 inline void require(bool holds, const char* what) {
   if (!holds) throw ArgumentError(what);

@@ -11,11 +11,7 @@ namespace tamlo::budget {
 using chain::Chain;
 using chain::Kind;
 
-double zero_of(const quantity::Range& span) {
-  return span.holds(span.unit.offset) ? span.unit.offset : span.low;
-}
-
-Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_(zero_of(span_)) {
+Adjustment::Adjustment(const Chain& chain) : span_(chain.channel.span), at_zero_(span_.zero()) {
   const auto effects = [&](double x) {
     return chain::effects(chain, x, chain::standards_at(chain, x));
   };

@@ -273,11 +273,12 @@ std::optional<double> Point::margin() const {
   return *limit - error();
 }
 
-double Point::error() const {
-  if (by == model::JudgedBy::worst_case)
-    return std::max(std::abs(worst_case.low), std::abs(worst_case.high));
+double error_by(model::JudgedBy by, double bias, double expanded, const WorstCase& worst) {
+  if (by == model::JudgedBy::worst_case) return std::max(std::abs(worst.low), std::abs(worst.high));
   return std::abs(bias) + expanded;
 }
+
+double Point::error() const { return error_by(by, bias, expanded, worst_case); }
 
 const Point& Budget::worst() const {
   require(!points.empty(), "a budget without points has no worst one");
@@ -297,7 +298,7 @@ bool Budget::target_met_after(double Adjusted::*adjustment) const {
 }
 
 std::vector<double> default_points(const quantity::Range& span) {
-  std::vector<double> points{span.low, zero_of(span), span.middle(), span.high};
+  std::vector<double> points{span.low, span.zero(), span.middle(), span.high};
   std::ranges::sort(points);
   points.erase(std::unique(points.begin(), points.end()), points.end());
   return points;
@@ -365,7 +366,8 @@ std::vector<std::size_t> by_share(const Point& point) {
   return order;
 }
 
-bool is_minor(const Contribution& contribution) { return std::abs(contribution.share) < 5e-4; }
+bool is_minor(double share) { return std::abs(share) < 5e-4; }
+bool is_minor(const Contribution& contribution) { return is_minor(contribution.share); }
 
 MinorSources minor_sources(const Point& point) {
   MinorSources result;

@@ -8,6 +8,7 @@
 
 #include "chain/read_units.hpp"
 #include "math/draws.hpp"
+#include "point.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/detail/reading_sampler.hpp"
@@ -16,7 +17,6 @@
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
-namespace {
 
 using chain::Chain;
 using chain::Kind;
@@ -34,6 +34,8 @@ Shape shape_of(quantity::Distribution distribution) {
   }
   return Shape::normal;
 }
+
+namespace {
 
 // What is drawn of each unit.
 enum class What {

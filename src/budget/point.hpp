@@ -12,9 +12,6 @@
 // What the figures of one point of a budget are made of.
 namespace tamlo::budget {
 
-/// The zero of the span; its low end where it does not hold its zero.
-double zero_of(const quantity::Range& span);
-
 /// sum c_i^2 + 2 sum r_ij c_i c_j (JCGM 100, 5.2.2).
 double combined_variance(const chain::Chain& chain, const std::vector<double>& contributions);
 
@@ -117,6 +114,13 @@ struct Summary {
   double mean = 0.0, deviation = 0.0, expanded = 0.0;
 };
 Summary summary(std::vector<double> errors, double coverage);
+
+/// Returns what is held against a target: |bias| + expanded uncertainty, or the larger end of the
+/// worst case.
+double error_by(model::JudgedBy by, double bias, double expanded, const WorstCase& worst);
+
+/// Returns how the trials draw a limit of this distribution.
+Shape shape_of(quantity::Distribution distribution);
 
 /// Puts the interval into the worst case: what has no limit may reach beyond it.
 void hold_interval(Point& point);

@@ -7,6 +7,8 @@
 #include <functional>
 #include <map>
 #include <numeric>
+#include <optional>
+#include <span>
 
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
@@ -15,7 +17,6 @@
 #include "tamlo/math/detail/bisect.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/detail/expression.hpp"
-#include "tamlo/math/random.hpp"
 
 namespace tamlo::budget {
 namespace {
@@ -88,10 +89,22 @@ std::vector<std::vector<double>> places_for(const Formula& formula, double wante
   return result;
 }
 
-double allowed(const model::Quantity& quantity, const quantity::Limit& limit, double at) {
-  if (limit.basis == quantity::Basis::relative)
-    return limit.size * std::abs(at - quantity.span.unit.offset);
-  return limit.basis == quantity::Basis::span ? limit.size * quantity.span.width() : limit.size;
+// Limits of the quantity's own as inputs: deviations about 0.
+std::vector<Input> own_inputs(const model::Quantity& quantity, const Formula& formula, double at) {
+  const auto& span = quantity.span;
+  const chain::Scale scale{.relative = std::abs(at - span.unit.offset), .span = span.width()};
+  std::vector<Input> result;
+  for (const auto& limit : quantity.error.limits) {
+    const double half = chain::half_width(limit, scale, formula.chains().front()->conditions);
+    const auto number =
+        quantity.error.limits.size() > 1 ? fmt::format(" {}", result.size() + 1) : std::string();
+    result.push_back({.name = quantity.name + ": own error" + number,
+                      .standard_uncertainty = quantity::standard_uncertainty(
+                          half, limit.distribution, limit.coverage_factor),
+                      .shape = shape_of(limit.distribution),
+                      .half_width = half});
+  }
+  return result;
 }
 
 // What a source does to the quantity through all channels that have it.
@@ -101,7 +114,7 @@ struct Part {
   bool bounded = true;
 };
 
-// The closed form at one place.
+// The closed form at one place; whole limits, which take longer, only with corners.
 struct Closed {
   std::vector<Part> parts{};
   double variance = 0.0, unrelated = 0.0;  // the latter as if nothing were shared
@@ -115,23 +128,27 @@ Closed closed_form(const model::Quantity& quantity, const Formula& formula,
     const auto& chain = *formula.chains()[j];
     const double slope = formula.slope(x, j);
     const auto effects = chain::effects(chain, x[j], chain::standards_at(chain, x[j]));
-    Corners corners(chain, x[j]);
+    std::optional<Corners> corners;
+    if (with_corners) corners.emplace(chain, x[j]);
     for (std::size_t i = 0; i < effects.size(); ++i) {
       const auto& source = chain.sources[i];
       auto& part = parts[source.shared ? source.name : chain.channel.name + ": " + source.name];
       const double moved = slope * effects[i];
       result.unrelated += moved * moved;
       part.contribution += moved;
-      part.bounded = part.bounded && corners.bounded(i);
-      if (with_corners) part.worst += corners.bounded(i) ? slope * corners.of_limit(i) : k * moved;
+      if (!corners) continue;
+      part.bounded = part.bounded && corners->bounded(i);
+      part.worst += corners->bounded(i) ? slope * corners->of_limit(i) : k * moved;
+    }
+    for (const auto& [first, second, r] : chain.correlations) {
+      const double both = 2.0 * r * slope * slope * effects[first] * effects[second];
+      result.unrelated += both;
+      result.variance += both;
     }
   }
-  const double at = formula(x);
-  for (const auto& limit : quantity.error.limits) {
-    const double half = allowed(quantity, limit, at);
-    const double own = quantity::standard_uncertainty(half, limit.distribution);
-    parts[quantity.name + ": own error"] = {.name = "", .contribution = own, .worst = half};
-    result.unrelated += own * own;
+  for (const auto& own : own_inputs(quantity, formula, formula(x))) {
+    parts[own.name] = {.contribution = own.standard_uncertainty, .worst = own.half_width};
+    result.unrelated += own.standard_uncertainty * own.standard_uncertainty;
   }
   for (auto& [name, part] : parts) {
     part.name = name;
@@ -146,17 +163,18 @@ std::vector<double> drawn(const model::Quantity& quantity, const Formula& formul
                           const std::vector<double>& x, const QuantityRequest& request) {
   const auto errors = sample_together(formula.chains(), x, request.units, request.seed);
   const double exact = formula(x);
-  std::vector<double> result(request.units), readings(x.size());
+  const auto own = own_inputs(quantity, formula, exact);
+  const auto add_own = [&](std::uint64_t first, std::span<double> y) {
+    constexpr std::uint64_t seed_of_own = 0x6f776e657272ULL;
+    std::ranges::fill(y, -exact);
+    for (std::size_t i = 0; i < own.size(); ++i)
+      add_deviations(own[i], request.seed ^ seed_of_own, i, first, y, y);
+  };
+  auto result = sample(add_own, request.units);
+  std::vector<double> readings(x.size());
   for (std::size_t t = 0; t < result.size(); ++t) {
     for (std::size_t j = 0; j < x.size(); ++j) readings[j] = x[j] + errors[j][t];
-    result[t] = formula(readings) - exact;
-    math::RandomStream own(request.seed ^ 0x6f776e657272ULL, t);
-    for (const auto& limit : quantity.error.limits) {
-      const double half = allowed(quantity, limit, exact);
-      result[t] += limit.distribution == quantity::Distribution::normal
-                       ? quantity::standard_uncertainty(half, limit.distribution) * own.normal()
-                       : half * (2.0 * own.uniform() - 1.0);
-    }
+    result[t] += formula(readings);
   }
   return result;
 }
@@ -194,24 +212,19 @@ QuantityPoint point_at(const model::Quantity& quantity, const Formula& formula,
   point.worst_case = {point.bias - reach, point.bias + reach};
   std::ranges::stable_sort(point.sources, std::greater<>{}, &QuantitySource::share);
   if (quantity.target.accuracy)
-    point.limit = allowed(quantity, *quantity.target.accuracy, point.at);
+    point.limit = quantity::size_at(*quantity.target.accuracy, quantity.span, point.at);
   return point;
 }
 
 }  // namespace
 
-double QuantityPoint::error() const {
-  if (by == model::JudgedBy::worst_case)
-    return std::max(std::abs(worst_case.low), std::abs(worst_case.high));
-  return std::abs(bias) + expanded;
-}
+double QuantityPoint::error() const { return error_by(by, bias, expanded, worst_case); }
 
 MinorSources minor_sources(const QuantityPoint& point) {
-  constexpr double minor = 0.0005;
   MinorSources result;
   double squares = 0.0;
   for (const auto& source : point.sources) {
-    if (source.share >= minor) continue;
+    if (!is_minor(source.share)) continue;
     ++result.count;
     result.share += source.share;
     squares += source.contribution * source.contribution;
@@ -222,7 +235,8 @@ MinorSources minor_sources(const QuantityPoint& point) {
 
 const QuantityPoint& QuantityBudget::worst() const {
   return *std::ranges::max_element(points, {}, [](const QuantityPoint& point) {
-    return point.limit && *point.limit > 0.0 ? point.error() / *point.limit : point.error();
+    const double error = point.error();
+    return point.limit && error > 0.0 ? error / *point.limit : error;
   });
 }
 
@@ -248,10 +262,10 @@ QuantityBudget evaluate(const model::Quantity& quantity, const std::vector<Chain
   double effort = 1.0;
   for (const auto* chain : formula.chains())
     effort += chain::ReadingSampler(*chain, chain->channel.span.middle()).effort();
-  auto asked = request;
-  asked.units = std::min(
+  auto affordable = request;
+  affordable.units = std::min(
       request.units, static_cast<std::uint64_t>(std::max(least_units, most_conversions / effort)));
-  result.units = asked.units;
+  result.units = affordable.units;
   const double k = math::coverage_factor(request.coverage, HUGE_VAL);
   for (const double wanted : {span.low, span.middle(), span.high}) {
     const auto places = places_for(formula, wanted);
@@ -260,7 +274,7 @@ QuantityBudget evaluate(const model::Quantity& quantity, const std::vector<Chain
       const double variance = closed_form(quantity, formula, x, k, false).variance;
       return std::isfinite(variance) ? variance : -1.0;
     });
-    result.points.push_back(point_at(quantity, formula, *worst, asked));
+    result.points.push_back(point_at(quantity, formula, *worst, affordable));
   }
   if (result.points.empty()) {
     throw DataError(

@@ -7,6 +7,7 @@
 #include <numbers>
 #include <numeric>
 
+#include "correction.hpp"
 #include "tamlo/chain/averaging.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 
@@ -205,7 +206,7 @@ double removed(const Chain& chain, double x, double volts) {
   const auto& correction = chain.channel.correction;
   if (!correction) return 0.0;
   const double reading = uncorrected(chain, volts, chain.nominal);
-  return reading - (correction->of_each_unit ? corrected(*correction, reading) : x);
+  return reading - nominal_after(*correction, reading, x);
 }
 
 }  // namespace
@@ -346,17 +347,8 @@ double analog_magnitude(const Chain& chain, double frequency) {
 }
 
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x) {
-  const auto& span = chain.channel.span;
-  switch (accuracy.basis) {
-    case quantity::Basis::relative:
-      return accuracy.size * std::abs(x - span.unit.offset);
-    case quantity::Basis::span:
-      return accuracy.size * span.width();
-    case quantity::Basis::code:
-      return accuracy.size * code_width_at(chain, x);
-    default:
-      return accuracy.size;
-  }
+  if (accuracy.basis == quantity::Basis::code) return accuracy.size * code_width_at(chain, x);
+  return quantity::size_at(accuracy, chain.channel.span, x);
 }
 
 math::Interval worst_case(const Chain& chain, double x,

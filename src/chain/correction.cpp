@@ -52,6 +52,10 @@ std::vector<double> hats(std::span<const double> nodes, double reading) {
   return result;
 }
 
+double nominal_after(const model::Correction& correction, double reading, double x) {
+  return correction.of_each_unit ? corrected(correction, reading) : x;
+}
+
 double before_correction(const model::Correction& correction, double x) {
   double reading = x;
   for (int round = 0; round < 3; ++round) reading -= corrected(correction, reading) - x;

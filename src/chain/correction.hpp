@@ -33,6 +33,10 @@ model::Correction correction_by(const Chain& chain, const model::Adjustment& adj
 /// Hats over two nodes or more, at a reading; beyond them the outermost pieces go on.
 std::vector<double> hats(std::span<const double> nodes, double reading);
 
+/// Returns a nominal reading of `x` as a correction leaves it: that of one unit is right there, an
+/// adjustment of each unit takes away what it says.
+double nominal_after(const model::Correction& correction, double reading, double x);
+
 /// The reading that is corrected to `x`; corrections are small beside the span.
 double before_correction(const model::Correction& correction, double x);
 

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "blocks.hpp"
+#include "correction.hpp"
 #include "math/draws.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/error.hpp"
@@ -114,9 +115,8 @@ void read_units(const Chain& chain, double x, const double* const* rows, std::sp
   // As read_untared(): of nominal parameters, the difference is what the correction takes away.
   auto plain = chain;
   plain.channel.correction.reset();
-  const auto& correction = *chain.channel.correction;
   const double nominal = read_untared(plain, x, plain.nominal);
-  const double away = nominal - (correction.of_each_unit ? corrected(correction, nominal) : x);
+  const double away = nominal - nominal_after(*chain.channel.correction, nominal, x);
   for (double& value : out) value -= away;
 }
 

@@ -43,9 +43,8 @@ std::string at_most(double value, int digits) {
 }
 
 std::string beside_span(const Plan& plan, std::int64_t code) {
-  if (code < plan.lowest_code) return "below those of the span";
-  if (code > plan.highest_code) return "above those of the span";
-  return "which the span has, too: nothing tells it from a sound one";
+  if (plan.gives(code)) return "which the span has, too: nothing tells it from a sound one";
+  return code < plan.lowest_code ? "below those of the span" : "above those of the span";
 }
 
 void comment(Writer& to, const Plan& plan, const CodeOptions& options) {

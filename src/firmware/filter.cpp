@@ -205,8 +205,8 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
       stage.in_bits = bits_of(largest);
       const double over = overshoot(stage);
       filter.rounding = filter.rounding * over + stage.rounding;
-      filter.transient = filter.transient * over + stage.transient * largest / filter.per_code;
       stage.transient *= largest / filter.per_code;
+      filter.transient = filter.transient * over + stage.transient;
       largest *= stage.gain * over;
       filter.per_code *= stage.gain;
       if (bits_of(largest) > most_bits) {

@@ -190,10 +190,11 @@ void refuse_all(std::vector<Problem> problems, const std::vector<std::string>& p
 
 namespace {
 
-LoadedBoard sound_board(const toml::table& table, const std::vector<std::string>& paths) {
+LoadedBoard sound_board(MergedBoard merged, const std::vector<std::string>& paths) {
   std::vector<Problem> problems;
-  auto board = read_board(Fields(table, "", problems));
+  auto board = read_board(Fields(merged.table, "", problems));
   refuse_all(std::move(problems), paths);
+  board.parts = std::move(merged.parts);
   return board;
 }
 
@@ -201,20 +202,13 @@ LoadedBoard sound_board(const toml::table& table, const std::vector<std::string>
 
 LoadedBoard load_board(const std::vector<std::string>& paths,
                        const std::vector<std::string>& settings) {
-  auto merged = merged_files(paths);
-  for (const auto& setting : settings) override_by(merged, setting);
-  auto parts = expand_parts(merged, paths);
-  auto board = sound_board(merged, paths);
-  board.parts = std::move(parts);
-  return board;
+  return sound_board(merged_files(paths, settings), paths);
 }
 
 LoadedBoard load_board_text(std::string_view text, const std::string& name) {
-  auto table = parse_toml_text(text, name);
-  auto parts = expand_parts(table, {name});
-  auto board = sound_board(table, {name});
-  board.parts = std::move(parts);
-  return board;
+  MergedBoard merged{.table = parse_toml_text(text, name)};
+  merged.parts = expand_parts(merged.table, {name});
+  return sound_board(std::move(merged), {name});
 }
 
 }  // namespace tamlo::io

@@ -168,32 +168,32 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
   }
 }
 
-toml::table merged_files(const std::vector<std::string>& paths) {
-  toml::table merged;
+MergedBoard merged_files(const std::vector<std::string>& paths,
+                         const std::vector<std::string>& settings) {
+  MergedBoard merged;
   for (std::size_t i = 0; i < paths.size(); ++i) {
     auto file = parse_toml(paths[i]);
     if (i == 0) {
-      merged = std::move(file);
+      merged.table = std::move(file);
     } else {
-      merge(merged, file);
+      merge(merged.table, file);
     }
   }
+  for (const auto& setting : settings) {
+    auto one = parse_setting(setting);
+    merge(merged.table, one);
+  }
+  merged.parts = expand_parts(merged.table, paths);
   return merged;
-}
-
-void override_by(toml::table& merged, const std::string& setting) {
-  auto one = parse_setting(setting);
-  merge(merged, one);
 }
 
 std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
                                 const std::vector<std::string>& keys) {
   if (keys.empty()) return {};
-  auto merged = merged_files(paths);
-  expand_parts(merged, paths);
+  const auto merged = merged_files(paths);
   std::vector<KeyPlace> result;
   for (const auto& key : keys) {
-    const auto& at = walk(merged, dotted(key)).nearest->source();
+    const auto& at = walk(merged.table, dotted(key)).nearest->source();
     result.push_back({.file = at.path ? *at.path : paths.front(),
                       .line = std::max<std::size_t>(at.begin.line, 1),
                       .column = std::max<std::size_t>(at.begin.column, 1),
@@ -203,9 +203,8 @@ std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
 }
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
-  auto merged = merged_files(paths);
-  expand_parts(merged, paths);
-  const auto [node, whole] = walk(merged, dotted(key));
+  const auto merged = merged_files(paths);
+  const auto [node, whole] = walk(merged.table, dotted(key));
   if (const auto text = whole ? node->value<std::string>() : std::nullopt) return *text;
   refuse_key(key, whole ? describe(*node) : "no such key in the board",
              "a key with a value and its limits, such as reference.precision.voltage");

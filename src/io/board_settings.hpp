@@ -11,20 +11,21 @@
 
 namespace tamlo::io {
 
-/// All files as one, a later one's keys over an earlier one's. Throws BadInput.
-toml::table merged_files(const std::vector<std::string>& paths);
-
-/// One key over them: "channel.pack_voltage.average=64". Throws BadInput.
-void override_by(toml::table& merged, const std::string& setting);
+/// A board as one table, and which of its keys came from files of parts.
+struct MergedBoard {
+  toml::table table{};
+  std::vector<model::UsedPart> parts{};
+};
+/// All files as one, a later one's keys over an earlier one's, single keys over all of them
+/// ("channel.pack_voltage.average=64"), and what they take from files of parts. Throws BadInput.
+MergedBoard merged_files(const std::vector<std::string>& paths,
+                         const std::vector<std::string>& settings = {});
 
 /// Gives each section with a key `use` the keys of that part which it does not have itself, and
 /// takes the key away. Throws BadInput for parts that are missing, of another kind, or outside the
 /// folders of the board.
 std::vector<model::UsedPart> expand_parts(toml::table& board,
                                           const std::vector<std::string>& paths);
-
-/// Parses one file. Throws BadInput.
-toml::table parse_toml(const std::string& path);
 
 /// A place as messages have it, "channel.x.frontend[0].divider.top", in the keys of TOML:
 /// "channel.x.frontend.0.divider.top".

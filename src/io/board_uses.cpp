@@ -7,8 +7,8 @@
 #include <filesystem>
 #include <string>
 
+#include "board_parts.hpp"
 #include "board_settings.hpp"
-#include "field.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {

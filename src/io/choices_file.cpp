@@ -355,12 +355,11 @@ namespace {
 // The adjustment of each channel, as the board file has it. A calibration at every place has none.
 std::string adjustment_text(const model::Channel& channel, explore::Adjustment adjustment) {
   const auto& span = channel.span;
-  const double zero = span.holds(span.unit.offset) ? span.unit.offset : span.low;
   const auto value = [&](double si) {
     return fmt::format("\"{} {}\"", quantity::format_number(si, span.unit), span.unit.symbol);
   };
   const auto places = adjustment == explore::Adjustment::zero
-                          ? value(zero)
+                          ? value(span.zero())
                           : value(span.low) + ", " + value(span.high);
   const auto with = channel.adjusted_with.empty()
                         ? std::string()

@@ -13,7 +13,7 @@
 
 #include "record_parts.hpp"
 #include "sound_library.hpp"
-#include "tamlo/io/detail/shared_library.hpp"
+#include "tamlo/detail/shared_library.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/format.hpp"
 
@@ -21,7 +21,7 @@ namespace tamlo::io {
 namespace {
 
 SoundLibrary load() {
-  const detail::SharedLibrary library(
+  const tamlo::detail::SharedLibrary library(
       "libsndfile.so.1", "libsndfile is missing; install it with: apt-get install libsndfile1");
   SoundLibrary result{};
   library.find("sf_open_fd", result.open_fd);

@@ -10,7 +10,7 @@
 
 #include "feed.hpp"
 #include "modbus_library.hpp"
-#include "tamlo/io/detail/shared_library.hpp"
+#include "tamlo/detail/shared_library.hpp"
 
 namespace tamlo::link {
 namespace {
@@ -127,7 +127,7 @@ class ModbusFeed : public Feed {
 
 const ModbusLibrary& modbus_library() {
   static const ModbusLibrary library = [] {
-    const io::detail::SharedLibrary file(
+    const tamlo::detail::SharedLibrary file(
         "libmodbus.so.5",
         "libmodbus.so.5, which speaks Modbus, is missing: sudo apt-get install libmodbus5");
     ModbusLibrary loaded{};

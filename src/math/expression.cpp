@@ -1,17 +1,58 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/math/detail/expression.hpp"
 
-#include <muParser.h>
+#include <muParserDLL.h>
 
 #include <algorithm>
 #include <cmath>
 #include <utility>
 
+#include "tamlo/detail/shared_library.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/thermocouple.hpp"
 
 namespace tamlo::math {
 namespace {
+
+// What is used of the library, which only boards with formulas load.
+struct Library {
+  decltype(&mupCreate) create;
+  decltype(&mupRelease) release;
+  decltype(&mupDefineVar) define_variable;
+  decltype(&mupDefineFun2) define_function;
+  decltype(&mupSetExpr) set_text;
+  decltype(&mupGetExprVarNum) count_used;
+  decltype(&mupGetExprVar) used;
+  decltype(&mupEval) evaluate;
+  decltype(&mupError) failed;  // since it was asked last
+  decltype(&mupGetErrorToken) wrong_token;
+  decltype(&mupGetErrorPos) wrong_place;
+};
+
+Library load() {
+  const tamlo::detail::SharedLibrary library(
+      "libmuparser.so.2",
+      "libmuparser, which reads formulas, is missing; install it with: apt-get install "
+      "libmuparser2v5");
+  Library result{};
+  library.find("mupCreate", result.create);
+  library.find("mupRelease", result.release);
+  library.find("mupDefineVar", result.define_variable);
+  library.find("mupDefineFun2", result.define_function);
+  library.find("mupSetExpr", result.set_text);
+  library.find("mupGetExprVarNum", result.count_used);
+  library.find("mupGetExprVar", result.used);
+  library.find("mupEval", result.evaluate);
+  library.find("mupError", result.failed);
+  library.find("mupGetErrorToken", result.wrong_token);
+  library.find("mupGetErrorPos", result.wrong_place);
+  return result;
+}
+
+const Library& library() {
+  static const Library loaded = load();
+  return loaded;
+}
 
 // A function of a parser gets numbers alone: the size of their units stands here while it runs.
 thread_local Expression::Scales scales_now;
@@ -22,55 +63,71 @@ double junction(double pair, double terminals) {
          scales_now.kelvin;
 }
 
-void add_functions(mu::Parser& parser) {
+void add_functions(muParserHandle_t parser) {
   const std::pair<const char*, double (*)(double, double)> functions[] = {
       {"junction_b", junction<'B'>}, {"junction_e", junction<'E'>}, {"junction_j", junction<'J'>},
       {"junction_k", junction<'K'>}, {"junction_n", junction<'N'>}, {"junction_r", junction<'R'>},
       {"junction_s", junction<'S'>}, {"junction_t", junction<'T'>}};
-  for (const auto& [name, function] : functions) parser.DefineFun(name, function);
+  constexpr muBool_t of_its_arguments_alone = 0;  // it depends on the scales, too
+  for (const auto& [name, function] : functions)
+    library().define_function(parser, name, function, of_its_arguments_alone);
+}
+
+// Nothing but values comes in: "a = 3" would give a channel another one.
+void refuse_assignments(const std::string& text) {
+  for (auto at = text.find('='); at != std::string::npos; at = text.find('=', at + 1)) {
+    const bool compares = (at > 0 && std::string("=<>!").find(text[at - 1]) != std::string::npos) ||
+                          (at + 1 < text.size() && text[at + 1] == '=');
+    if (!compares) throw ArgumentError("an assignment at character " + std::to_string(at + 1));
+  }
 }
 
 }  // namespace
 
 struct Expression::Parser {
-  mu::Parser parser{};
+  muParserHandle_t handle = library().create(muBASETYPE_FLOAT);
   std::vector<double> values{};
+
+  Parser() = default;
+  Parser(const Parser&) = delete;
+  Parser& operator=(const Parser&) = delete;
+  ~Parser() { library().release(handle); }
+
+  void refuse_errors() const {
+    if (library().failed(handle) == 0) return;
+    const std::string token = library().wrong_token(handle);
+    if (token.empty()) throw ArgumentError("a formula that ends too early");
+    throw ArgumentError("\"" + token + "\" at character " +
+                        std::to_string(library().wrong_place(handle) + 1));
+  }
 };
 
 Expression::Expression(const std::string& text, const std::vector<std::string>& names)
     : parser_(std::make_unique<Parser>()) {
   constexpr std::size_t longest = 1000;
   require(!text.empty() && text.size() <= longest, "an expression of 1 to 1000 characters");
-  auto& parser = parser_->parser;
-  add_functions(parser);
+  auto* const handle = parser_->handle;
+  add_functions(handle);
   parser_->values.resize(names.size());
-  try {
-    for (std::size_t i = 0; i < names.size(); ++i) {
-      // A name with other letters is none of an expression.
-      if (names[i].find_first_not_of(parser.ValidNameChars()) == std::string::npos)
-        parser.DefineVar(names[i], &parser_->values[i]);
-    }
-    parser.SetExpr(text);
-    const auto known = parser.GetVar();
-    for (const auto& [name, place] : parser.GetUsedVar()) {
-      if (!known.contains(name)) throw ArgumentError("\"" + name + "\", which is no channel");
-      const auto i = static_cast<std::size_t>(place - parser_->values.data());
-      used_.push_back(i);
-    }
-    std::ranges::sort(used_);
-    // Nothing but values comes in: "a = 3" would give a channel another one.
-    for (std::size_t i = 0; i < text.size(); ++i) {
-      const auto beside = std::string("=<>!").find(i > 0 ? text[i - 1] : ' ');
-      const bool single = text[i] == '=' && beside == std::string::npos &&
-                          (i + 1 == text.size() || text[i + 1] != '=');
-      if (single) throw ArgumentError("an assignment at character " + std::to_string(i + 1));
-    }
-    parser.Eval();
-  } catch (const mu::ParserError& error) {
-    const auto token = error.GetToken();
-    if (token.empty()) throw ArgumentError("a formula that ends too early");
-    throw ArgumentError("\"" + token + "\" at character " + std::to_string(error.GetPos() + 1));
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    library().define_variable(handle, names[i].c_str(), &parser_->values[i]);
+    library().failed(handle);  // a name with other letters is none of an expression
   }
+  library().set_text(handle, text.c_str());
+  parser_->refuse_errors();
+  const auto count = library().count_used(handle);
+  parser_->refuse_errors();
+  for (int i = 0; i < count; ++i) {
+    const char* name = nullptr;
+    double* place = nullptr;
+    library().used(handle, static_cast<unsigned>(i), &name, &place);
+    if (place == nullptr) throw ArgumentError("\"" + std::string(name) + "\", which is no channel");
+    used_.push_back(static_cast<std::size_t>(place - parser_->values.data()));
+  }
+  std::ranges::sort(used_);
+  refuse_assignments(text);
+  library().evaluate(handle);
+  parser_->refuse_errors();
 }
 
 Expression::~Expression() = default;
@@ -81,11 +138,8 @@ double Expression::operator()(std::span<const double> values, Scales scales) con
   require(values.size() == parser_->values.size(), "one value for each name");
   std::ranges::copy(values, parser_->values.begin());
   scales_now = scales;
-  try {
-    return parser_->parser.Eval();
-  } catch (const mu::ParserError&) {
-    return std::nan("");
-  }
+  const double result = library().evaluate(parser_->handle);
+  return library().failed(parser_->handle) == 0 ? result : std::nan("");
 }
 
 }  // namespace tamlo::math

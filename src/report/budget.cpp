@@ -206,9 +206,7 @@ Line headline(const Budget& budget) {
   const auto& worst = budget.worst();
   const auto place = at(budget, worst.at);
   const auto can_be = amount(worst.error(), budget.unit);
-  const auto confidence = worst.by == model::JudgedBy::worst_case
-                              ? std::string(name(worst.by))
-                              : fmt::format("{:g} %", 100.0 * worst.coverage);
+  const auto by = confidence(worst.by, worst.coverage);
   if (worst.overflows()) {
     return {fmt::format("{}: {}OVERFLOW: the firmware's integers are too short for readings at {}",
                         budget.channel, worst.limit ? "TARGET MISSED by " : "", place),
@@ -216,17 +214,14 @@ Line headline(const Budget& budget) {
   }
   if (!worst.limit) {
     return {fmt::format("{}: within ±{} at {} ({}); the channel has no target", budget.channel,
-                        can_be, place, confidence),
+                        can_be, place, by),
             Tone::heading};
   }
   const auto allowed = amount(*worst.limit, budget.unit);
-  const double spare = *worst.margin() / *worst.limit;  // infinite where nothing is allowed
-  const auto by = std::isfinite(spare) ? fmt::format("{:.0f} %", 100.0 * std::abs(spare))
-                                       : amount(-*worst.margin(), budget.unit);
   const bool met = budget.target_met();
   return {fmt::format("{}: TARGET {}: ±{} at {} of ±{} allowed ({})", budget.channel,
-                      met ? fmt::format("MET, {} to spare", by) : fmt::format("MISSED by {}", by),
-                      can_be, place, allowed, confidence),
+                      outcome(met, worst.error(), *worst.limit, budget.unit), can_be, place,
+                      allowed, by),
           met ? Tone::good : Tone::bad};
 }
 

@@ -64,9 +64,8 @@ Report of(const firmware::ChannelFirmware& firmware) {
   for (const auto& [what, code] :
        {std::pair{"open", plan.open_code}, std::pair{"shorted", plan.shorted_code}}) {
     if (!code) continue;
-    const bool seen = *code < plan.lowest_code || *code > plan.highest_code;
     row(what, fmt::format("sensor reads register value {}: {}", *code,
-                          seen ? "seen" : "NOT SEEN, the span has it too"));
+                          plan.gives(*code) ? "NOT SEEN, the span has it too" : "seen"));
   }
   if (plan.filter.transient > 0.0) {
     row("moving", fmt::format("coefficients in integers move a reading by up to {:.2g} LSB",

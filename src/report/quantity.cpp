@@ -23,21 +23,17 @@ std::string place(const QuantityBudget& budget, double x) {
 Line headline(const QuantityBudget& budget) {
   const auto& worst = budget.worst();
   const auto error = amount(worst.error(), budget.unit);
-  const auto confidence = worst.by == model::JudgedBy::worst_case
-                              ? std::string(name(worst.by))
-                              : fmt::format("{:g} %", 100.0 * budget.coverage);
+  const auto by = confidence(worst.by, budget.coverage);
   if (!worst.limit) {
     return {fmt::format("{}: within ±{} at {} ({}); it has no target", budget.quantity, error,
-                        place(budget, worst.at), confidence),
+                        place(budget, worst.at), by),
             Tone::heading};
   }
-  const double spare = 1.0 - worst.error() / *worst.limit;
   const bool met = budget.target_met();
-  return {
-      fmt::format("{}: TARGET {} {:.0f} %{}: ±{} at {} of ±{} allowed ({})", budget.quantity,
-                  met ? "MET," : "MISSED by", 100.0 * std::abs(spare), met ? " to spare" : "",
-                  error, place(budget, worst.at), amount(*worst.limit, budget.unit), confidence),
-      met ? Tone::good : Tone::bad};
+  return {fmt::format("{}: TARGET {}: ±{} at {} of ±{} allowed ({})", budget.quantity,
+                      outcome(met, worst.error(), *worst.limit, budget.unit), error,
+                      place(budget, worst.at), amount(*worst.limit, budget.unit), by),
+          met ? Tone::good : Tone::bad};
 }
 
 Table points_table(const QuantityBudget& budget) {

@@ -50,6 +50,20 @@ inline Cell percent(double ratio, int decimals) {
   return fmt::format("{:.{}f}", 100.0 * ratio, decimals);
 }
 
+/// Measure that a target is held against: "95 %", or "worst case".
+inline std::string confidence(model::JudgedBy by, double coverage) {
+  return by == model::JudgedBy::worst_case ? std::string(name(by))
+                                           : fmt::format("{:g} %", 100.0 * coverage);
+}
+
+/// "MET, 36 % to spare", or by how much it is missed: in the unit where nothing is allowed.
+inline std::string outcome(bool met, double error, double limit, const quantity::Unit& unit) {
+  const double spare = (limit - error) / limit;
+  const auto by = std::isfinite(spare) ? fmt::format("{:.0f} %", 100.0 * std::abs(spare))
+                                       : amount(error - limit, unit);
+  return met ? fmt::format("MET, {} to spare", by) : fmt::format("MISSED by {}", by);
+}
+
 inline std::string heading(const std::string& name, const quantity::Unit& unit) {
   return unit.symbol.empty() ? name : fmt::format("{} [{}]", name, unit.symbol);
 }

@@ -118,6 +118,28 @@ TEST(QuantityBudget, HasShareContributionAndTargetOfItsOwn) {
   EXPECT_FALSE(budget.target_met());
 }
 
+// A limit with its coverage factor, one that drifts, and several: each with its own law.
+TEST(QuantityBudget, OwnLimitsKeepTheirLaws) {
+  struct Case {
+    const char* error;
+    double standard, worst;  // by hand, in V; the worst of a normal law is its whole limit
+  };
+  const double both = std::hypot(0.030 / std::sqrt(3.0), 0.02 * 2.0 / std::sqrt(3.0));
+  const Case cases[] = {{"±30 mV (k=2)", 0.015, 0.030},
+                        {"±30 mV (triangular)", 0.030 / std::sqrt(6.0), 0.030},
+                        {"±30 mV ±2 %", both, 0.070},
+                        {"±10 mV/K", 0.010 * 22.0 / std::sqrt(3.0), 0.220}};
+  auto with = taps("2.5 V", "", "");
+  with.conditions.temperature = {.low = 283.15, .high = 318.15, .unit = quantity::unit("degC")};
+  for (const auto& [error, standard, worst] : cases) {
+    auto quantity = quantity_of("tap_2 - tap_1", "2..4 V");
+    quantity.error = value(error, "V");
+    const auto point = budget::evaluate(quantity, chains_of(with)).points.front();
+    EXPECT_NEAR(point.combined, standard, 0.02 * standard) << error;
+    EXPECT_NEAR(point.worst_case.high, std::max(worst, point.expanded), 1e-3) << error;
+  }
+}
+
 TEST(QuantityBudget, RefusesFormulasThatMeanNothing) {
   auto with = taps("2.5 V", "", "");
   struct Case {

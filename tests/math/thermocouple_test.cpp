@@ -75,15 +75,15 @@ TEST(Thermocouple, AgreesWithTheTablesOfTheStandard) {
 // Where one stretch ends and the next begins both give the same, value and slope.
 TEST(Thermocouple, StretchesJoin) {
   for (const auto& each : {std::pair{'B', 630.615},
-                                    {'E', 0.0},
-                                    {'J', 760.0},
-                                    {'K', 0.0},
-                                    {'N', 0.0},
-                                    {'R', 1064.18},
-                                    {'R', 1664.5},
-                                    {'S', 1064.18},
-                                    {'S', 1664.5},
-                                    {'T', 0.0}}) {
+                           {'E', 0.0},
+                           {'J', 760.0},
+                           {'K', 0.0},
+                           {'N', 0.0},
+                           {'R', 1064.18},
+                           {'R', 1664.5},
+                           {'S', 1064.18},
+                           {'S', 1664.5},
+                           {'T', 0.0}}) {
     const char type = each.first;
     const double joint = each.second;
     const auto at = [&](double celsius) { return 1e6 * thermocouple_voltage(type, celsius); };

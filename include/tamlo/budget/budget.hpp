@@ -182,6 +182,7 @@ struct MinorSources {
   double contribution = 0.0;  ///< root of the sum of their squares
   double share = 0.0;
 };
+bool is_minor(double share);
 bool is_minor(const Contribution& contribution);
 MinorSources minor_sources(const Point& point);
 

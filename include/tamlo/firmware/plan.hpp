@@ -94,6 +94,8 @@ struct Plan {
   std::optional<std::string> tared{};
   /// Register values that the span can give with every part at its limits.
   std::int64_t lowest_code = 0, highest_code = 0;
+  /// Tells whether the span can give this register value.
+  bool gives(std::int64_t code) const { return lowest_code <= code && code <= highest_code; }
   /// Register values of a resistive sensor that is open or shorted; none of another sensor.
   std::optional<std::int64_t> open_code{}, shorted_code{};
   std::vector<std::int64_t> edges_up{};    ///< counts from which on a zone is entered

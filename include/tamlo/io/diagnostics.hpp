@@ -28,11 +28,7 @@ class BadInput : public Error {
   std::vector<Problem> problems;
 };
 
-/// A file that cannot be read or written, or a program that is missing.
-class EnvironmentError : public Error {
- public:
-  using Error::Error;
-};
+using tamlo::EnvironmentError;
 
 /// The whole file as text. Throws BadInput if it cannot be read: the name of an input file is
 /// input.

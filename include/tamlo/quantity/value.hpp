@@ -36,9 +36,15 @@ struct Range {
   double middle() const { return low + (high - low) / 2.0; }
   /// Tells whether a value lies in it, the ends too.
   bool holds(double value) const { return low <= value && value <= high; }
+  /// The zero of its unit; the low end where it does not hold that.
+  double zero() const { return holds(unit.offset) ? unit.offset : low; }
   /// The largest distance of a point of the range from `from`.
   double farthest(double from) const;
 };
+
+/// Size of a limit at a value of its span, SI: a part of the value, a part of the span, or
+/// absolute.
+double size_at(const Limit& limit, const Range& span, double at);
 
 }  // namespace quantity
 }  // namespace tamlo

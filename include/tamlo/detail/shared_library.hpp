@@ -6,10 +6,10 @@
 #include <cstring>
 #include <string>
 
-#include "tamlo/io/diagnostics.hpp"
+#include "tamlo/error.hpp"
 
-// A library that only one command needs: it is loaded when that command runs, and never unloaded.
-namespace tamlo::io::detail {
+// A library that only some work needs: it is loaded when that begins, and never unloaded.
+namespace tamlo::detail {
 
 class SharedLibrary {
  public:
@@ -32,4 +32,4 @@ class SharedLibrary {
   void* handle_;
 };
 
-}  // namespace tamlo::io::detail
+}  // namespace tamlo::detail
