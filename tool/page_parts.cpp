@@ -15,7 +15,7 @@ namespace tamlo::tool {
 namespace {
 
 constexpr int points_of_span = 201;
-constexpr auto svg = report::Image::svg;
+constexpr auto figure = report::Image::figure;
 
 // Under the channel's own heading its name need not be said again.
 report::Line without_name(report::Line line, const std::string& channel) {
@@ -50,16 +50,17 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
   auto reports = report::of(result, false);
   if (!reports.empty() && !reports.front().verdict.empty())
     reports.front().verdict.erase(reports.front().verdict.begin());
-  return {.title = "Error budget",
-          .reports = std::move(reports),
-          .figures = {{report::plot_span(budget::over_span(chain, points_of_span, coverage), svg),
-                       fmt::format("{}: bias and expanded uncertainty over the span, beside what "
-                                   "the target allows; the table has the figures",
-                                   name)},
-                      {report::plot_contributions(result.budget, svg),
-                       fmt::format("{}: the contributions of the sources at the worst place, as "
-                                   "bars; the table has the figures",
-                                   name)}}};
+  return {
+      .title = "Error budget",
+      .reports = std::move(reports),
+      .figures = {{report::plot_span(budget::over_span(chain, points_of_span, coverage), figure),
+                   fmt::format("{}: bias and expanded uncertainty over the span, beside what "
+                               "the target allows; the table has the figures",
+                               name)},
+                  {report::plot_contributions(result.budget, figure),
+                   fmt::format("{}: the contributions of the sources at the worst place, as "
+                               "bars; the table has the figures",
+                               name)}}};
 }
 
 report::PageChannel quantity_channel(const io::LoadedBoard& board, const model::Quantity& quantity,
@@ -110,7 +111,7 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
   put_above(result.comparison, into);
   return {.title = "Beside the meter" + (rows.unit.empty() ? "" : ", unit " + rows.unit),
           .reports = report::of(result),
-          .figures = {{report::plot(result.comparison, svg),
+          .figures = {{report::plot(result.comparison, figure),
                        fmt::format("{}: differences from the meter beside what the budget and the "
                                    "meter allow; the table has the figures",
                                    rows.channel)}}};
@@ -129,7 +130,7 @@ std::vector<report::PagePart> calibration_part(const model::Board& board, const 
         .calibration = calibration,
         .before_after = {meter::before_after(file, ways.before, ways.after)}}));
     part.figures.push_back(
-        {report::plot_before_after(ways.before, ways.after, calibration, svg),
+        {report::plot_before_after(ways.before, ways.after, calibration, figure),
          bench.of.channel +
              ": differences before and after the correction; the table has the figures"});
   } catch (const Error& error) {
@@ -155,11 +156,12 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const PageR
   }
   const auto together = over_units(benches);
   for (const auto& units : together) {
-    parts.push_back({.title = "All units together",
-                     .reports = {report::of(units)},
-                     .figures = {{report::plot_units(units.units, units.channel, units.unit, svg),
-                                  units.channel + ": offset and gain of each unit, with the "
-                                                  "interval that holds most of all"}}});
+    parts.push_back(
+        {.title = "All units together",
+         .reports = {report::of(units)},
+         .figures = {{report::plot_units(units.units, units.channel, units.unit, figure),
+                      units.channel + ": offset and gain of each unit, with the "
+                                      "interval that holds most of all"}}});
   }
   for (const auto& bench : benches) {
     // Of many units the one page has the figures together, and each in a fold, or not at all.
@@ -213,7 +215,7 @@ std::vector<PageRecord> records_of(const io::LoadedBoard& board, const PageArgum
                   .reports = {std::move(report)}};
       const auto usual = report::usual_picture(record.verdict);
       if (auto drawn =
-              report::plot(record.verdict, taken.captures[i].capture, record.unit, usual, svg)) {
+              report::plot(record.verdict, taken.captures[i].capture, record.unit, usual, figure)) {
         one.part.figures.push_back(
             {*drawn,
              fmt::format("{}: {} of the record; the table has the figures", one.channel, usual)});
@@ -252,7 +254,7 @@ report::PagePart settings_part(const chain::Chain& chain) {
                         .folded = true};
   if (!chain.firmware.digital.stages.empty()) {
     part.figures.push_back(
-        {report::plot_response(chain, svg),
+        {report::plot_response(chain, figure),
          chain.channel.name + ": the gain of average and filter over frequency"});
   }
   return part;

@@ -82,7 +82,7 @@ std::string plot_span(const Budget& budget, Image image) {
                           literal("allowed by the target"));
   }
   script += fmt::format(
-      "$s using 1:6 with lines dashtype 2 linecolor '#7a7a7a' title {}, "
+      "$s using 1:6 with lines linewidth 2 dashtype 2 linecolor '#555555' title {}, "
       "$s using 1:2 with lines linewidth 3 linecolor '#1f5fa8' title {}, "
       "$s using 1:3 with lines linewidth 2 dashtype 4 linecolor '#b07a00' title {}, "
       "$s using 1:4 with lines linewidth 2 dashtype 5 linecolor '#1b7a3d' title {}",

@@ -28,9 +28,10 @@ class PlotError : public Error {
   using Error::Error;
 };
 
-/// Tells how a picture is written. All functions here give the bytes of a whole picture, and throw
-/// PlotError.
-enum class Image : std::uint8_t { svg, png };
+/// Format of a picture. All functions here return the bytes of a whole picture, and throw
+/// PlotError. `figure` is an SVG for a page: smaller, so that its text is readable beside that of
+/// the page.
+enum class Image : std::uint8_t { svg, png, figure };
 /// By the end of a file's name, .svg or .png; nothing for another.
 std::optional<Image> image_of(std::string_view path);
 
@@ -39,8 +40,8 @@ std::optional<Image> image_of(std::string_view path);
 std::string plot_front(const explore::Space& space, const explore::Exploration& exploration,
                        Image image);
 
-/// Draws the same candidates as lines over all choices and goals, side by side: what those of the
-/// front have in common, and where they part. Of a front that is not empty.
+/// Draws the candidates of the front, with others in the background, as lines over all choices and
+/// goals: what they share, and where they part. The front must not be empty.
 std::string plot_choices(const explore::Space& space, const explore::Exploration& exploration,
                          Image image);
 
@@ -59,7 +60,7 @@ std::string plot_units(const meter::Units& units, const std::string& channel,
 /// The differences before and after a correction, each with what the channel may be off then.
 std::string plot_before_after(const meter::Comparison& before, const meter::Comparison& after,
                               const meter::Calibration& calibration, Image image);
-/// Draws what the correction leaves of each row, with its uncertainty and that of the correction.
+/// Draws the residual of each row, with its uncertainty and that of the correction.
 std::string plot_residuals(const meter::Calibration& calibration, const meter::Comparison& after,
                            Image image);
 
@@ -68,7 +69,7 @@ std::string plot_contributions(const budget::Budget& budget, Image image);
 /// |bias| + expanded uncertainty over the span, as built and after each adjustment, with the
 /// target. `budget` is of many points over the span.
 std::string plot_span(const budget::Budget& budget, Image image);
-/// Draws the same at the worst place of the span, over a condition.
+/// Draws the error at the worst place of the span over a condition.
 std::string plot_condition(const std::vector<budget::UnderCondition>& rows,
                            const budget::Budget& budget, const std::string& name,
                            const quantity::Unit& unit, Image image);
@@ -81,9 +82,9 @@ std::string plot_trials(const std::vector<double>& errors, const budget::Budget&
 /// by reading. Needs at least one stage.
 std::string plot_response(const chain::Chain& chain, Image image);
 
-/// Draws how likely it is that the firmware says the wrong zone, over the distance from the edge
-/// whose reading is least certain: in a unit drawn at random, and at one reading of a unit whose
-/// fixed errors are zero. Of a channel with zones.
+/// Draws the probability of a wrong zone over the distance from the least certain edge: for a unit
+/// drawn at random, and for one reading of a unit without fixed errors. The channel must have
+/// zones.
 std::string plot_zones(const budget::ChannelSettings& settings, Image image);
 
 /// The readings of a slow ramp over a few steps about the middle of the span, of two channels that
@@ -95,7 +96,7 @@ std::string plot_staircase(const chain::Chain& one, const chain::Chain& other, d
 /// the readings fold it, the sine that they show. Throws as chain::sample_sine() does.
 std::string plot_sampled(const chain::Chain& chain, double frequency, Image image);
 
-/// Returns what a record is usually drawn as: histogram, spectrum, linearity or step.
+/// Returns the usual picture of a record: histogram, spectrum, linearity or step.
 std::string usual_picture(const record::Verdict& verdict);
 /// One channel of a record over time.
 struct Charted {
