@@ -23,13 +23,12 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
   const auto margin = budget.worst_place.margin();
   if (!advice.shrinks.empty() && margin && *margin < 0.0) {
     Table table{
-        .title = fmt::format("{}: what each leading source would have to be", budget.channel),
-        .columns = {{"source", false}, {"share %"}, {"its limit times"}, {"", false}},
+        .title = fmt::format("{}: limits that would meet the target, each alone", budget.channel),
+        .columns = {{"source", false}, {"share %"}, {"multiply its limit by"}},
         .rows = {}};
     for (const auto& shrink : advice.shrinks) {
       table.rows.push_back({shrink.source, percent(shrink.share, 1),
-                            shrink.part ? fmt::format("{:.2g}", *shrink.part) : "-",
-                            shrink.part ? "and the target is met" : "that alone does not suffice"});
+                            shrink.part ? fmt::format("{:.2g}", *shrink.part) : "not enough"});
     }
     report.tables.push_back(std::move(table));
   }

@@ -139,10 +139,10 @@ Table trials_table(const Budget& budget) {
 void add_remarks(const Budget& budget, Report& report) {
   const auto& worst = budget.worst();
   const auto& r = worst.resolution;
-  report.remarks.push_back(
-      {fmt::format("bits at {}: {:.1f} effective, {:.1f} noise-free, {:.1f} accurate; ENOB {:.1f} "
-                   "of single conversions",
-                   at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
+  report.remarks.push_back({fmt::format(
+      "bits at {}: {:.1f} effective, {:.1f} noise-free, {:.1f} of accuracy; ENOB {:.1f} "
+      "of single conversions",
+      at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
   const auto& place = budget.worst_place;
   const double error_here = worst.error();
   const double there = place.error();

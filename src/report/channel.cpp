@@ -15,22 +15,21 @@ namespace {
 using quantity::engineering;
 using quantity::unit;
 
-// A setting, and whether the file says so or it is the default.
+// Settings, each marked where it is the default.
 class Settings {
  public:
-  void add(const std::string& name, const std::string& value, const std::string& where = {}) {
-    table_.rows.push_back({name, value, where});
+  void add(const std::string& name, const std::string& value) {
+    table_.rows.push_back({name, value});
   }
   void add(const std::string& name, const std::string& value,
            const std::vector<std::string>& defaults, const std::string& key) {
     const bool is_default = std::ranges::find(defaults, key) != defaults.end();
-    add(name, value, is_default ? "default" : "");
+    add(name, is_default ? value + " (default)" : value);
   }
   Table table() && { return std::move(table_); }
 
  private:
-  Table table_{
-      .title = "", .columns = {{"setting", false}, {"value", false}, {"", false}}, .rows = {}};
+  Table table_{.title = "", .columns = {{"setting", false}, {"value", false}}, .rows = {}};
 };
 
 std::string or_none(const model::Value& value) {

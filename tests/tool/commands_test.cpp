@@ -190,7 +190,7 @@ TEST(Commands, BudgetsAdviseAndShowWhatAChangeDoes) {
   expect({
       {{"budget", demo_board, "coolant_flow"},
        1,
-       {"what each leading source would have to be", "0.56   and the target is met",
+       {"limits that would meet the target, each alone", "31.7                    0.56",
         "a two-point adjustment           0.025        11.62   met"}},
       {{"budget", demo_board, "coolant_flow", "--trials", "20000"},
        1,
