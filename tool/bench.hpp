@@ -61,7 +61,7 @@ struct BothWays {
 BothWays both_ways(const Bench& bench, const model::Board& board, const std::string& channel,
                    const model::Correction& correction, double coverage);
 
-/// Returns what compare says of a readings file, in its format; its exit status.
+/// Prints the comparison of a readings file, in its format, and returns the exit status.
 int show_comparisons(const model::Board& board, const std::string& path,
                      const MeterArguments& arguments, double coverage, const std::string& format);
 

@@ -10,14 +10,14 @@
 // A command is one file: what it is asked, its options, and what it does.
 namespace tamlo::tool {
 
-/// Describes what --help says of an option: its value, what it is for, and what holds without it.
+/// Text of --help about an option: its value, its purpose, and its default.
 struct OptionText {
   std::string value;
   std::string meaning;
   std::string otherwise{};
 };
 
-/// Describes what stands on the command line behind the board and the files that override it.
+/// Positional arguments after the board and the files that override it.
 struct BehindBoard {
   OptionText file{};         ///< a file that is read; none without a name
   bool file_needed = true;   ///< and not only where it is there
@@ -79,7 +79,7 @@ struct Command {
   std::function<int()> (*describe)(Options&);
 };
 
-/// Returns what `describe` of a command with arguments of its own does.
+/// Returns the `describe` function of a command with arguments of its own.
 template <class Arguments>
 std::function<int()> described(Options& options, void (*declare)(Options&, Arguments&),
                                int (*run)(const Arguments&)) {

@@ -7,8 +7,8 @@
 
 namespace tamlo::tool {
 
-/// Describes what the command line asks for. Without a command to run (--help, --version, wrong
-/// usage) what is to be printed, and the exit status.
+/// Parsed command line. Without a command to run (--help, --version, wrong usage): the text to
+/// print, and the exit status.
 struct CommandLine {
   std::function<int()> run;
   std::optional<int> exit;  ///< where no command is to run

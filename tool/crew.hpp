@@ -33,8 +33,8 @@ class Crew {
   bool go_on(double part);
   /// Takes the progress off the terminal, before the result is told.
   void wipe();
-  /// Returns what is to be known of processes that were lost; ends the processes' connection. Call
-  /// it when the result is told; the status is what the command ends with.
+  /// Returns the exit status, after a word about processes that were lost, and ends the processes'
+  /// connection. Call it when the result is complete; `status` is that of the result.
   int leave(int status);
 
  private:

@@ -45,7 +45,7 @@ const Named& named_in(const std::vector<Named>& list, const std::string& option,
 /// A whole number within bounds.
 std::uint64_t whole_of(const std::string& option, const std::string& text, std::uint64_t low,
                        std::uint64_t high);
-/// Returns what --at says, inside the span.
+/// Returns the value of --at, inside the span.
 double point_of(const std::string& text, const quantity::Range& span);
 /// A time above 0.
 std::chrono::steady_clock::duration time_of(const std::string& option, const std::string& text);
@@ -59,10 +59,10 @@ quantity::Range range_of(const std::string& option, const std::string& text,
                          const quantity::Unit& unit);
 /// Refuses a picture that is neither SVG nor PNG, or of more than one channel.
 void check_picture(const char* option, const std::string& path, std::size_t channels);
-/// Returns how the samples of `path` lie, by the text of --layout or the end of its name; CSV by
-/// standard input and output.
+/// Returns the layout of the samples of `path`, by the text of --layout or the end of its name; CSV
+/// for standard input and output.
 io::RecordLayout layout_of(const std::string& layout, const std::string& path);
-/// Returns what --input says.
+/// Returns the value of --input.
 record::Input input_of(const std::string& text);
 /// A probability between 0.5 and 0.9999.
 double coverage_of(const std::string& text);

@@ -13,8 +13,8 @@ namespace tamlo::tool {
 /// A page of section 1 for one command, or for the tool where there is none.
 std::string manual_page(const std::vector<Help>& all, const Help* command);
 
-/// Returns what completes commands, options, their values and the channels of a board: for "bash",
-/// "zsh" or "fish"; empty for another shell.
+/// Returns a completion script for commands, options, their values and the channels of a board: for
+/// "bash", "zsh" or "fish"; empty for another shell.
 std::string completion(const std::vector<Help>& all, std::string_view shell);
 
 }  // namespace tamlo::tool

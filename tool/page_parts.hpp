@@ -35,8 +35,8 @@ struct PageReadings {
   io::ReadingsFile now{};
   std::optional<io::ReadingsFile> earlier{};
 };
-/// Returns what they say of a channel: beside the meter, with what changed, and what a calibration
-/// buys; of several units all together first.
+/// Returns the parts of a page about a channel: readings beside the meter, changes, and the gain of
+/// a calibration; of several units all together first.
 std::vector<report::PagePart> meter_parts(const model::Board& board, const PageReadings& readings,
                                           const PageArguments& arguments, double coverage,
                                           report::PageChannel& into);

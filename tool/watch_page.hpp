@@ -6,9 +6,9 @@
 
 namespace tamlo::tool {
 
-/// Describes what is watched, for a browser on this machine: one page at an address with a random
-/// token in it, which hears of every change. A request that names another host, or comes from
-/// another page, is refused.
+/// Page of watched values, for a browser on this machine: one address with a random token in it,
+/// which hears of every change. A request that names another host, or comes from another page, is
+/// refused.
 class WatchPage {
  public:
   /// Port 0 takes any that is free. Throws io::EnvironmentError.

@@ -37,7 +37,7 @@ class WatchScreen {
   /// False once the user leaves.
   bool show();
   void say(const std::string& message) { screen_.message = message; }
-  /// Returns what was marked, once the terminal is given back.
+  /// Returns the marks, once the terminal is given back.
   const std::string& marks() const { return marks_; }
 
  private:

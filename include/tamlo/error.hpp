@@ -6,8 +6,8 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes what goes wrong, in one hierarchy: a caller that catches Error catches all that the
-/// library throws.
+/// Errors of the library, in one hierarchy: a caller that catches Error catches everything that it
+/// throws.
 namespace tamlo TAMLO_API {
 
 class Error : public std::runtime_error {

@@ -25,13 +25,13 @@ double coverage_factor(const chain::Chain& chain, const std::vector<double>& con
                        const std::vector<double>& at_tare, double added, double coverage,
                        double normal, double step);
 
-/// Returns the same chain, its integers' error that of the register values about `x` and not of
-/// all: of those within `reach` codes, 64 at least. Nothing where it is the same, as it mostly is.
+/// Returns the chain with the integers' error of the register values about `x`: of those within
+/// `reach` codes, 64 at least. None where it is that of all values, as it mostly is.
 std::optional<chain::Chain> with_integers_at(const chain::Chain& chain, double x, double reach);
 
-/// Describes what an adjustment at the zero, or at both ends of the span, takes away from a figure.
-/// Only what stays as it was on the day of the adjustment can be taken away; the meter that adjusts
-/// comes in where the channel names one.
+/// Effect of an adjustment at the zero, or at both ends of the span, on a figure. Only errors that
+/// last since the day of the adjustment are removed; the meter that adjusts counts where the
+/// channel names one.
 class Adjustment {
  public:
   explicit Adjustment(const chain::Chain& chain);
@@ -41,14 +41,14 @@ class Adjustment {
   /// Returns the variance of the shape of the channel at the places of the adjustment, of the
   /// meter, and of the readings while it adjusts; of an ideal adjustment the first alone.
   Adjusted own_variance(double x, bool with_shape = true) const;
-  /// Returns the same of a calibration at the place itself.
+  /// Returns the variance that remains after a calibration at the place itself.
   double calibration_variance(const chain::Chain& chain, double x) const;
   /// Places of the adjustment, and what a deviation at each does to a reading at `x`.
   struct Weight {
     double place, zero, two_point;
   };
   std::vector<Weight> weights(double x) const;
-  /// Returns what so many units are off at a place of the adjustment; drawn once for all points.
+  /// Returns the errors of so many units at a place of the adjustment; drawn once for all points.
   const std::vector<double>& errors_at(const chain::Chain& chain, double place,
                                        std::size_t units) const;
 
@@ -74,7 +74,7 @@ class Corners {
   /// Half of what the whole limit of a source moves the reading by, both ways together.
   double of_limit(std::size_t source) const { return (above_[source] - below_[source]) / 2.0; }
   bool bounded(std::size_t source) const { return size_[source] > 0.0; }
-  /// Returns how far the mean of readings is from the nominal one because they bend over the
+  /// Returns the shift of the mean of readings from the nominal one, where they bend over the
   /// bounded sources: half the sum of f_ii u_i^2, by the ends of their limits.
   double bend(const std::vector<Contribution>& contributions) const;
   /// The lowest and the highest error; `search` also tries whether a source does more the other way
@@ -84,9 +84,9 @@ class Corners {
   struct Shift {
     double here = 0.0, tare = 0.0;
   };
-  /// Returns the same of readings that are drawn, without noise, at these two corners and at some
-  /// drawn by chance; their codes moved by `shift` either way. Of many points not `thorough`: few
-  /// phases of what gets in, and no corners by chance.
+  /// Returns the worst case of readings that are drawn, without noise, at these two corners and at
+  /// some drawn by chance; their codes moved by `shift` either way. Of many points not `thorough`:
+  /// few phases of interference, and no corners by chance.
   WorstCase of_readings(const Shift& shift, bool thorough) const;
 
  private:
@@ -115,17 +115,17 @@ struct Summary {
 };
 Summary summary(std::vector<double> errors, double coverage);
 
-/// Returns what is held against a target: |bias| + expanded uncertainty, or the larger end of the
-/// worst case.
+/// Returns the figure that is held against a target: |bias| + expanded uncertainty, or the larger
+/// end of the worst case.
 double error_by(model::JudgedBy by, double bias, double expanded, const WorstCase& worst);
 
-/// Returns how the trials draw a limit of this distribution.
+/// Returns the shape from which trials draw a limit of this distribution.
 Shape shape_of(quantity::Distribution distribution);
 
 /// Puts the interval into the worst case: what has no limit may reach beyond it.
 void hold_interval(Point& point);
 
-/// Tells how a point is drawn.
+/// Number of units for a point, and how thoroughly it is drawn.
 struct DrawnPoint {
   std::uint64_t units = 0;        ///< where the closed form does not hold
   std::uint64_t check_units = 0;  ///< to check it

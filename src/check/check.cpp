@@ -43,7 +43,7 @@ double spread(const chain::Chain& chain) {
       variance += value * value;
     }
     const double error_here = std::abs(chain::bias(chain, x)) + 2.0 * std::sqrt(variance);
-    // Not a number is worse than any.
+    // NaN counts as the worst.
     worst = error_here <= worst ? worst : error_here;
   }
   return worst;

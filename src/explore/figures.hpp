@@ -30,7 +30,8 @@ struct Figures {
 
 /// Throws nothing: a channel that cannot be built is not sound.
 Figures figures_of(const model::Board& board, const std::string& channel);
-/// Returns the same of the board with those options; where there is none it is not sound.
+/// Returns the figures of a channel for the board with those options; not sound where there is no
+/// such board.
 Figures figures_of(const BoardOf& board, const Pick& pick, const std::string& channel);
 
 }  // namespace tamlo::explore

@@ -22,10 +22,10 @@ struct Goal {
 /// "error", "latency", or an amount's name.
 Goal goal_named(const Space& space, const std::string& name);
 
-/// Tells which candidates are asked for; each kind holds the next.
+/// Candidates that are asked for; each kind holds the next.
 enum class Wanted : std::uint8_t { tried, sound, meets_targets, feasible };
 
-/// Describes what a candidate is worth, from the tables.
+/// Evaluation of candidates, from the tables.
 class Judge {
  public:
   Judge(const Space& space, const std::vector<ChannelTable>& tables);

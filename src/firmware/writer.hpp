@@ -39,7 +39,7 @@ inline std::string letters_of(const std::string& name) {
   }
   return result;
 }
-/// Returns the same as a macro has it, and as a variable.
+/// Returns a name in the form of a macro.
 inline std::string upper(const std::string& name) {
   auto result = letters_of(name);
   for (char& c : result) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));

@@ -16,7 +16,7 @@ namespace tamlo::io {
 
 /// A file as TOML. Throws BadInput for what is no such text, with its place.
 toml::table parse_toml(const std::string& path);
-/// Returns the same of its text.
+/// Returns the table of a text.
 toml::table parse_toml_text(std::string_view text, const std::string& path);
 
 /// Throws BadInput with all that was found, in the order of the files; nothing where there is

@@ -119,7 +119,7 @@ class Fields {
                                               const std::string& allowed);
 };
 
-/// Returns what a node holds, said to the user: "\"60 MV\"", "the integer 3", "a table".
+/// Returns the content of a node in words for a message: "\"60 MV\"", "the integer 3", "a table".
 std::string describe(const toml::node& node);
 
 }  // namespace tamlo::io

@@ -18,7 +18,7 @@ struct RecordFile::Source {
   std::vector<std::string> names{}, units{};
 };
 
-/// Returns what a message calls the file.
+/// Returns the name of the file for a message.
 std::string shown(const std::string& path);
 [[noreturn]] void fail_record(const std::string& path, std::string found, std::string allowed,
                               std::size_t line = 0);

@@ -39,7 +39,7 @@ class LoopbackPort {
     };
     acceptor_.open(at.protocol(), error);
     must();
-    // No program that is started holds it.
+    // Child processes do not inherit the socket.
     ::fcntl(acceptor_.native_handle(), F_SETFD, FD_CLOEXEC);
     acceptor_.set_option(tcp::acceptor::reuse_address(true), error);
     acceptor_.bind(at, error);

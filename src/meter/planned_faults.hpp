@@ -10,8 +10,8 @@
 
 namespace tamlo::meter {
 
-/// Returns what the rows of a plan would show of each source, of each limit of the meter and of
-/// each known fault; the most visible first.
+/// Returns the visibility of each source, of each limit of the meter and of each known fault in the
+/// rows of a plan; the most visible first.
 std::vector<FaultSeen> faults_seen(const model::Board& board, const std::string& channel,
                                    const model::Meter& meter, const chain::Chain& chain,
                                    const RowFigures& evidence, double coverage);

@@ -18,7 +18,7 @@ inline double squared(double x) { return x * x; }
 
 using math::dot;
 
-/// Describes what each source of a chain does to each row.
+/// Effect of each source of a chain on each row.
 struct Effects {
   std::vector<double> bias{};      ///< known, of the reading
   std::vector<double> expanded{};  ///< of the budget
@@ -34,7 +34,7 @@ Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, dou
 std::vector<double> positions(const chain::Chain& chain, const model::Meter& meter,
                               const std::vector<Reading>& readings);
 
-/// Returns how many different values there are.
+/// Returns the number of different values.
 inline std::size_t different(std::vector<double> values) {
   std::ranges::sort(values);
   return static_cast<std::size_t>(std::unique(values.begin(), values.end()) - values.begin());
@@ -77,7 +77,7 @@ struct NoiseSeen {
 };
 NoiseSeen noise_observed(const RowFigures& evidence, const std::vector<Reading>& readings);
 
-/// Returns the same with effects of its own, those of the sources of `chain`.
+/// Returns the figures of rows with effects of their own, those of the sources of `chain`.
 RowFigures figures_of_rows(const chain::Chain& chain, const model::Meter& meter,
                            const std::vector<Reading>& readings, Effects effects);
 

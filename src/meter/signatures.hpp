@@ -32,7 +32,7 @@ std::vector<Signature> signatures(const DiagnosisContext& context);
 
 /// Faults of a board or a firmware that differ from the description.
 std::vector<Signature> changed_chains(const DiagnosisContext& context);
-/// Returns what each of those does to the rows, in the reading; faults that do nothing are left
+/// Returns the effect of each known fault on the rows, in the reading; faults without one are left
 /// out.
 std::vector<std::pair<std::string, std::vector<double>>> known_shifts(
     const DiagnosisContext& context);

@@ -24,8 +24,7 @@ inline constexpr Per drifts[] = {
     {"/\u00b0C", Drift::temperature, 1.0}, {"/C", Drift::temperature, 1.0},
     {"/year", Drift::time, year},          {"/1000 h", Drift::time, thousand_hours}};
 
-/// Returns what a place that expects `expected` allows as a unit, with the one that may be meant by
-/// `found`.
+/// Returns the units that a place allows, with the one that `found` may mean.
 std::string unit_advice(std::string_view found, const Unit& expected);
 /// Returns the limits that a place allows.
 std::string limit_advice(std::string_view found, const Expected& expected);

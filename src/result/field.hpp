@@ -27,7 +27,7 @@
 // struct is described by a specialisation of Fields, whose `list` is a tuple of fields.
 namespace tamlo::result {
 
-/// Tells how a number is measured. Those of the quantity are written in the unit of the channel.
+/// Scale of a number. Numbers of the quantity are written in the unit of the channel.
 enum class Scale : std::uint8_t {
   plain,              ///< as it is, in the unit that the field names
   quantity,           ///< a value of the quantity
@@ -54,7 +54,7 @@ constexpr Measure sample_difference{Scale::sample_difference};
 constexpr Measure in(const char* unit) { return {.unit = unit}; }
 constexpr Measure unbounded_in(const char* unit) { return {.unit = unit, .may_be_infinite = true}; }
 
-/// Describes what the scales mean in one channel.
+/// Units of the scales in one channel.
 struct Units {
   quantity::Unit quantity{}, sample{};
   double rate = 0.0;  ///< Hz of the samples of a record
@@ -87,7 +87,7 @@ struct Value {
 
 enum class Form : std::uint8_t { number, count, text, flag, object, list };
 
-/// Describes what a field holds, whatever its value.
+/// Description of a field, whatever its value.
 struct Shape {
   std::string name{}, meaning{};
   Form form{};

@@ -185,7 +185,7 @@ struct Fields<signal::StepFigures> : FieldsOf<signal::StepFigures> {
       field("settling", TAMLO_AT(settling), "")};
 };
 
-/// Describes what the board makes of a step of height one.
+/// Step answer that the board predicts, for a step of height one.
 struct PredictedStep : signal::StepFigures {};
 template <>
 struct Fields<PredictedStep> : FieldsOf<PredictedStep> {

@@ -18,7 +18,7 @@ struct Root {
   double real = 1.0, imaginary = 0.0;
 };
 
-/// Tells how complex numbers lie in memory, together at a time: numbers from one such group to the
+/// Layout of complex numbers in memory, in groups of `together`: numbers from one group to the
 /// next, and from its real to its imaginary part.
 struct Places {
   std::size_t step = 2 * together, gap = together;

@@ -12,8 +12,8 @@ namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
-/// Advises what to change first. Every figure is of the changed chain, run, and none a rule of
-/// thumb.
+/// Suggestions of what to change first. Every figure is computed on a changed chain; none is a rule
+/// of thumb.
 namespace tamlo {
 namespace budget TAMLO_API {
 
@@ -37,7 +37,7 @@ struct Lever {
   double latency_before = 0.0;
 };
 
-/// Describes what would help most, and by how much.
+/// Changes that reduce the error of a channel most, each with its effect.
 struct Advice {
   std::vector<Shrink> shrinks{};  ///< the three leading sources
   std::vector<Lever> levers{};    ///< those that help, the best first

@@ -18,22 +18,25 @@ namespace budget TAMLO_API {
 /// uniform.
 std::vector<Input> inputs_of(const chain::Chain& chain, double x);
 
-/// Error of indication at `x`, reading minus quantity, by trials of all sources through the chain.
+/// Returns mean, standard uncertainty and intervals of the error of indication at `x` (SI): the
+/// sources of the channel drawn and pushed through the whole chain (JCGM 101). The same request
+/// gives the same figures on any number of threads. Throws ArgumentError for a request out of its
+/// range, DataError if a trial has no finite value.
 Trials simulate(const chain::Chain& chain, double x, const TrialsRequest& request);
 
-/// Returns the same trials one by one, in the order of their numbers: for a picture of their
+/// Returns `count` single trials in the order of their numbers, such as for a picture of their
 /// distribution.
 std::vector<double> sample(const chain::Chain& chain, double x, std::uint64_t count,
                            const TrialsRequest& request);
 
-/// Returns the same of units that give one reading each, drawn conversion by conversion: with the
+/// Returns the error of units that give one reading each, drawn conversion by conversion: with the
 /// ends of the codes, the firmware's steps, its clamps and its overflow
 /// (chain/reading_sampler.hpp).
 Trials simulate_readings(const chain::Chain& chain, double x, const TrialsRequest& request);
 std::vector<double> sample_readings(const chain::Chain& chain, double x, std::uint64_t count,
                                     std::uint64_t seed = 1);
-/// Returns the same of places that lie evenly within a step of `x`, `step` codes wide, one for each
-/// unit: a closed form speaks of all of them together.
+/// Returns the errors of units at places spread evenly over a step of `x`, `step` codes wide, one
+/// place for each unit. A closed form covers all places of a step together.
 std::vector<double> sample_about(const chain::Chain& chain, double x, double step,
                                  std::uint64_t count, std::uint64_t seed);
 /// The errors that the same units have on average on the day when they are adjusted: with their

@@ -23,7 +23,7 @@
 namespace tamlo {
 namespace budget TAMLO_API {
 
-/// Tells how an input is distributed about its estimate.
+/// Distribution of an input about its estimate.
 enum class Shape : std::uint8_t {
   normal,
   student,  ///< scaled and shifted t of `dof` degrees (JCGM 101, 6.4.9)
@@ -87,15 +87,24 @@ struct Outputs {
   double correlation(std::size_t a, std::size_t b) const;
 };
 
-/// First order (JCGM 100, 5.1 and 5.2; G.4.2 for the degrees of freedom, truncated to whole ones
-/// for the coverage factor). Throws ArgumentError for a correlation outside -1..1 or of an
-/// input that is not there, DataError if the model gives no number.
+/// Returns the estimate of one output with its combined and expanded uncertainty, to first order
+/// (JCGM 100, 5.1 and 5.2; G.4.2 for the degrees of freedom, truncated to whole ones for the
+/// coverage factor). Coverage lies above 0 and below 1. Exact for a linear model of normal inputs;
+/// second_order() tells what is left out. Throws ArgumentError for a correlation outside -1..1 or
+/// of an input that is missing, DataError if the model gives no number.
+///
+///     const auto weight = tamlo::budget::propagate(
+///         [](std::span<const double> x) { return x[0] * x[1]; },
+///         {normal("mass", 1.234, 0.004), uniform("g", 9.80, 9.82)});
 Output propagate(const Model& model, const std::vector<Input>& inputs, double coverage = 0.95,
                  const std::vector<Correlation>& correlations = {});
 Outputs propagate(const Models& model, std::size_t outputs, const std::vector<Input>& inputs,
                   double coverage = 0.95, const std::vector<Correlation>& correlations = {});
 
-/// Returns the same by trials.
+/// Returns the same model's output by Monte Carlo trials (JCGM 101, 7): mean, standard deviation
+/// and intervals, in the unit of the output. With an automatic count it adds trials until they
+/// settle to the digits asked for (7.9.4), up to ten million. Seeds are explicit, and threads
+/// change nothing. Throws as propagate() does.
 Trials simulate(const Model& model, const std::vector<Input>& inputs,
                 const TrialsRequest& request = {},
                 const std::vector<Correlation>& correlations = {});
@@ -115,18 +124,18 @@ TrialsOfOutputs simulate(const Models& model, std::size_t outputs, const std::ve
                          const TrialsRequest& request = {},
                          const std::vector<Correlation>& correlations = {});
 
-/// Describes what the closed form leaves out, to the next order.
+/// Second-order terms that the closed form leaves out.
 struct SecondOrder {
   double shift = 0.0;           ///< of the mean: half the sum of f_ii u_i^2
   double added_variance = 0.0;  ///< beside that of the first order
   double combined = 0.0;        ///< with it
 };
 
-/// The terms of the next order (JCGM 100, 5.1.2 note), by the fourth moments of each shape, for
-/// independent inputs; t is taken as normal. Derivatives are differences over half a standard
-/// uncertainty: exact for polynomials up to the third degree. Throws ArgumentError as propagate(),
-/// DataError if the model gives no number, or is so curved that a variance below 0 comes out: only
-/// trials then tell.
+/// Returns what the closed form leaves out, to the next order (JCGM 100, 5.1.2 note), by the fourth
+/// moments of each distribution; inputs count as independent, Student's t as normal. Derivatives
+/// are differences over half a standard uncertainty: exact for polynomials up to the third degree.
+/// Throws ArgumentError as propagate(), DataError if the model gives no number or a variance below
+/// 0 comes out: only trials tell then.
 SecondOrder second_order(const Model& model, const std::vector<Input>& inputs);
 
 /// Fills `y` with the results of the trials `first`, `first` + 1, ...; `first` is a multiple of
@@ -157,8 +166,7 @@ double tolerance(double standard, int digits);
 bool closed_form_valid(double estimate, double expanded, double combined, const Trials& trials,
                        int digits = 2);
 
-/// Describes what trials draw for inputs that may correlate; what the correlations need is prepared
-/// once.
+/// Generator of trial inputs that may correlate; the factors of the correlations are prepared once.
 class Draws {
  public:
   /// Throws ArgumentError where the correlations contradict one another.

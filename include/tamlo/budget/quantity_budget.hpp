@@ -29,8 +29,7 @@ struct QuantityPlace {
   quantity::Unit unit{};
 };
 
-/// Tells how wrong a quantity can be at one value of it, at the place of the channels where it is
-/// worst. SI.
+/// Error budget of a quantity at one value of it, at the worst place of its channels. SI.
 struct QuantityPoint {
   double at = 0.0;
   std::vector<QuantityPlace> places{};  ///< of the channels that the formula uses
@@ -63,8 +62,8 @@ struct QuantityBudget {
   bool target_met() const;             ///< true also without a target
 };
 
-/// Describes what is asked for. Units are drawn with one deviation of each source; a source of a
-/// reference or of a converter is one for all channels on it.
+/// Request for the budget of a quantity. Units are drawn with one deviation of each source; a
+/// source of a reference or a converter has one deviation for all channels on it.
 struct QuantityRequest {
   double coverage = 0.95;
   std::uint64_t units = 20'000;

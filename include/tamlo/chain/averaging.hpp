@@ -3,8 +3,8 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes what averaging does to quantisation (docs/method.md, "Resolution, averaging and
-/// dither"). All in code widths; the input is steady at a place unknown within its code, the noise
+/// Quantisation of averaged conversions (docs/method.md, "Resolution, averaging and dither").
+/// Everything in code widths; the input is steady at an unknown place within its code, the noise
 /// normal and independent from conversion to conversion.
 namespace tamlo {
 namespace chain TAMLO_API {

@@ -18,8 +18,8 @@
 #include "tamlo/export.hpp"
 #include "tamlo/model/board.hpp"
 
-/// Describes what a channel does, in one place: quantity -> sensor -> front end -> converter ->
-/// code -> average -> firmware scaling -> reading. Every figure of every command comes from here.
+/// Model of a channel, the one source of every figure: quantity, sensor, front end, converter,
+/// code, average, firmware scaling, reading.
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -50,7 +50,7 @@ struct SignalPath {
   std::optional<Sampling> sampling{};    ///< where the board says enough of it
 };
 
-/// Describes what the firmware does with the register values.
+/// Firmware's part of the chain: filter, scaling and rounding of register values.
 struct Firmware {
   Digital digital{};             ///< average and filter
   double averaged = 1.0;         ///< independent conversions that the readings are worth
@@ -96,13 +96,17 @@ class ChainError : public Error {
   using Error::Error;
 };
 
-/// The chain of one channel of the board. Throws ChainError if the board has no channel of that
-/// name, or the channel names a converter, or that a reference, which the board does not have, and
-/// model::InvalidBoard for a description that is not sound (model/validate.hpp).
+/// Returns the chain of one channel of a sound board: quantity, sensor, front end, converter, code,
+/// average, firmware arithmetic and reading, with every source of error. Everything in it is in SI
+/// units. Throws ChainError if the board has no channel of that name, or the channel names a
+/// converter, or that a reference, which is missing, and model::InvalidBoard for a description that
+/// is not sound (model/validate.hpp).
+///
+///     const auto chain = tamlo::chain::build(board, "pack_voltage");
 Chain build(const model::Board& board, std::string_view channel);
 
-/// Returns the same chain for somebody who measures at the pin and so knows what the parts before
-/// it did.
+/// Returns the chain as seen by a meter at the pin, which observes the effect of all parts before
+/// it.
 Chain referred_to_pin(Chain chain);
 
 math::Interval input_range(
@@ -114,9 +118,8 @@ std::int64_t first_code(const Chain& chain);
 std::int64_t last_code(const Chain& chain);
 /// Code width in the unit of the quantity at `x`.
 double code_width_at(const Chain& chain, double x);
-/// Returns how far a reading jumps there from one value to the next, nominally: the code width,
-/// made coarser by the reporting, and by the firmware's integers and decimals. 0 where it never
-/// changes.
+/// Returns the step from one reading to the next at `x`, nominally: the code width, made coarser by
+/// the reporting and by the firmware's integers and decimals. 0 where the reading never changes.
 double step_at(const Chain& chain, double x);
 /// The stretch of the quantity about `x` over which a reading stays the same; infinite where it
 /// stays so to an end of the codes, or for a clamp.
@@ -124,7 +127,7 @@ double plateau_width_at(const Chain& chain, double x);
 
 /// Volts at the converter's pin for the quantity `x`, with the parameters `p`.
 double voltage(const Chain& chain, double x, Parameters p);
-/// Returns the same with the resistance that the pin sees.
+/// Returns the voltage at the pin with its source resistance.
 Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
@@ -133,13 +136,13 @@ double code(const Chain& chain, double x, Parameters p);
 /// of one that is shorted, 1e12 of one that is open. None where the sensor is of another kind.
 std::optional<double> code_of_resistance(const Chain& chain, double ohms);
 
-/// Describes what the converter reports for an unquantised code.
+/// Code of a conversion, and whether it was clipped.
 struct Conversion {
   std::int64_t code{};
   bool clipped{};  ///< the input lies outside the codes
 };
 Conversion convert(const Chain& chain, double unquantised);
-/// Returns what the firmware finds for it, in the converter's format.
+/// Returns the register value for an unquantised code, in the converter's format.
 std::int64_t register_value(const Chain& chain, double unquantised);
 
 /// True where the firmware makes a whole number of an average, so that averaging gives no values
@@ -160,10 +163,10 @@ double reading(const Chain& chain, double reported);
 /// Returns reading(); where the law of a sensor has none, at an end of the codes, that of its
 /// smooth limit.
 double reading_or_end(const Chain& chain, double reported);
-/// Returns the same without any rounding or overflow.
+/// Returns the reading without any rounding or overflow.
 double exact_reading(const Chain& chain, double reported);
-/// Returns the same; beyond the ends of the codes, where a law may have no reading, that of the
-/// end.
+/// Returns the reading without rounding or overflow; beyond the ends of the codes, where a law may
+/// have no reading, that of the end.
 double smooth_reading(const Chain& chain, double reported);
 
 /// Returns the chain of the unit that a correction was made for: each tolerance with what the
@@ -180,14 +183,18 @@ double calibration_uncertainty_at(const Chain& chain, double x);
 std::vector<double> followed_at(const Chain& chain, double x);
 /// A reading with a calibration's correction; nodes go on as their outermost pieces beyond them.
 double corrected(const model::Correction& correction, double reading);
-/// Returns the same with the channel's own; as it is where there is none, or the integers hold it
-/// already.
+/// Returns the reading with the channel's own correction; unchanged without one, or where the
+/// integers hold it already.
 double after_correction(const Chain& chain, double reading);
 
-/// Reading of the quantity `x` with unlimited resolution: y = f(x; p). Of a channel with a
-/// correction, of the unit that it was made for: right where its parameters are nominal.
+/// Returns the reading of the quantity `x`, both in SI, with unlimited resolution, for the
+/// parameters `p` (the nominals, moved as wanted). Nothing is clipped. A channel with a correction
+/// reads as the unit that it was made for: right where its parameters are nominal. `p` has one
+/// value for each parameter of the chain; this is not checked. Throws ArgumentError for a quantity
+/// beyond ±1e150.
 double read(const Chain& chain, double x, Parameters p);
-/// Returns the same before the tare. What is new at every reading does not go away with it.
+/// Returns the reading before the tare is subtracted. A tare does not remove what is new at every
+/// reading.
 double read_untared(const Chain& chain, double x, Parameters p);
 /// Error of indication with all deviations zero and unlimited resolution: what the firmware's
 /// arithmetic and a converter that truncates do to the reading.
@@ -201,13 +208,14 @@ double quantity_at_voltage(const Chain& chain, double volts);
 /// Standard deviation of the noise of one conversion at `x`, in code widths, from all noise
 /// sources; interference is not noise.
 double noise_in_codes(const Chain& chain, double x);
-/// Returns the same of a reading, in the unit of the quantity: noise, interference and quantisation
-/// after average and filter.
+/// Returns the standard deviation of a reading in SI: noise, interference and quantisation after
+/// average and filter.
 double reading_noise(const Chain& chain, double x);
 /// Standard uncertainties of the sources in a reading at `x`, in the units of their parameters:
 /// noise after average and filter, quantisation by the exact rule for the noise there.
 std::vector<double> standards_at(const Chain& chain, double x);
-/// Returns the same, where noise_in_codes() of the place is at hand.
+/// Returns the standard uncertainties of standards_at(), for a `noise` of one conversion that is
+/// known already.
 std::vector<double> standards_at(const Chain& chain, double x, double noise);
 /// Returns the time constants of the low-passes before the pin in s, for the resistance that they
 /// are fed from at `x`.
@@ -220,8 +228,8 @@ double filter_gain_at(const Chain& chain, const Source& source, double x);
 /// Returns the part of a sine of that frequency that passes a delta sigma converter's own filter; 1
 /// of other converters.
 double converter_magnitude(const Chain& chain, double frequency);
-/// Returns what of a sine of that frequency passes the low-passes before the pin, and a delta sigma
-/// converter's own filter.
+/// Returns the gain of the low-passes before the pin, and of a delta sigma converter's own filter,
+/// for a sine of that frequency.
 double analog_magnitude(const Chain& chain, double frequency);
 /// One value of the quantity with what nominal parameters make of it. Many sources are moved there
 /// one by one, and what acts behind the pin needs no way through the parts before it again.
@@ -238,26 +246,25 @@ double read_moved(const Chain& chain, const Place& at, Parameters p, std::size_t
 /// (JCGM 100, 5.1.3 note 2). `p` are the nominals, and are so again afterwards.
 double effect(const Chain& chain, double x, const Source& source, double size,
               std::vector<double>& p);
-/// Returns the same of all sources at once, each of its own size.
+/// Returns effect() of all sources at once, each moved by its own size.
 std::vector<double> effects(const Chain& chain, double x, const std::vector<double>& sizes);
 
-/// Returns the same at the tare alone, of what a place has to itself; empty without a tare.
-/// effects() has it in it.
+/// Returns the part of effects() that stems from the tare's own reading; empty without a tare.
 std::vector<double> tare_effects(const Chain& chain, const std::vector<double>& sizes);
 
-/// Describes what moves one conversion at `x` from the next, in codes.
+/// Spread of single conversions at `x`, in codes.
 struct ConversionSpread {
   double noise = 0.0;       ///< standard deviation
   double amplitudes = 0.0;  ///< of all interference together
 };
 ConversionSpread conversion_spread(const Chain& chain, double x);
 
-/// Returns the same of one source, of the unquantised code.
+/// Returns the effect of one source on the unquantised code; as effect() for a reading.
 double code_effect(const Chain& chain, double x, const Source& source, double size,
                    std::vector<double>& p);
 
-/// Returns what `accuracy` allows at `x`, SI: a part of the span or of the reading, LSB, or
-/// absolute.
+/// Returns the error in SI that `accuracy` allows at `x`: a part of the span or of the reading,
+/// LSB, or absolute.
 double allowed_at(const Chain& chain, const quantity::Limit& accuracy, double x);
 
 /// Lowest and highest value of `figure` (voltage or code) at `x` in single conversions: every

@@ -8,8 +8,8 @@
 #include "tamlo/chain/detail/timing.hpp"
 #include "tamlo/export.hpp"
 
-/// Describes what a channel does in time: its average and filter, how late it is, what gets in from
-/// outside (docs/method.md, "Time" and "Averages and filters").
+/// Behaviour of a channel in time: average, filter, delay, interference (docs/method.md, "Time" and
+/// "Averages and filters").
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -50,7 +50,7 @@ struct Settling {
   double time_constant = 0.0;  ///< s, without a capacitor at the pin
 };
 
-/// Tells how a channel follows time: rates in Hz, delays in s.
+/// Rates (Hz), delays (s) and rejection of a channel.
 struct Dynamics {
   Timing timing{};
   std::vector<FilterFigures> stages{};
@@ -70,12 +70,16 @@ struct Dynamics {
   double mains_rejection = 0.0;
 };
 
+/// Returns rates (Hz), delays (s), settling and the rejection of the mains of a channel. Settling
+/// counts low-passes, average and filter in series, reading by reading, up to 400 000 conversions;
+/// beyond that their times are added, which is no less (docs/method.md, "Time"). 0 stands for what
+/// the description leaves open. Throws nothing for a chain that build() gave.
 Dynamics dynamics(const Chain& chain);
 
-/// Returns where a frequency appears after sampling at `rate`: 0 to rate / 2.
+/// Returns the alias of a frequency after sampling at `rate`: 0 to rate / 2.
 double folded(double frequency, double rate);
 
-/// Returns what the target allows as a part of the span, and 0.1 % where there is none.
+/// Returns the error that the target allows, as a part of the span; 0.1 % without a target.
 double target_band(const Chain& chain);
 
 /// Step answer of average and filter, reading by reading, from a step right after a reading.

@@ -12,7 +12,7 @@ namespace chain TAMLO_API {
 
 struct Chain;
 
-/// Describes what is left of a sine in the readings.
+/// Sine as the sampling and the filters of a channel show it in the readings.
 struct SampledSine {
   double frequency = 0.0;               ///< Hz
   double conversions_per_period = 0.0;  ///< below 2 it folds

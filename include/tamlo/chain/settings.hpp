@@ -9,8 +9,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-/// Describes what a channel's description amounts to, at rest. What it does in time is in
-/// dynamics.hpp.
+/// Static figures of a channel. Its behaviour in time is in dynamics.hpp.
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -29,9 +28,8 @@ struct OperatingPoint {
   double convention_changes{};  ///< what the other count convention would add to the reading
 };
 
-/// Describes what a current loop says beside its measurement (NAMUR NE 43:2003): the measuring
-/// range ends at 3.8 and 20.5 mA; at or below 3.6 and at or above 21 mA the transmitter reports a
-/// failure.
+/// Level of a current loop outside its measurement (NAMUR NE 43:2003): the measuring range ends at
+/// 3.8 and 20.5 mA; at or below 3.6 and at or above 21 mA the transmitter reports a failure.
 struct LoopLevel {
   const char* meaning{};
   double current{};  ///< A
@@ -48,7 +46,7 @@ struct BiasResistor {
   double best_output_span{};  ///< V
 };
 
-/// Describes what the settings of a channel amount to.
+/// Static figures of a channel: range, code width, noise, operating points.
 struct Settings {
   std::vector<std::string> signal_path{};  ///< parts between the quantity and the converter
   double source_resistance{};              ///< ohm that the pin sees at the middle of the span
@@ -68,6 +66,9 @@ struct Settings {
   std::optional<double> arithmetic_error{};
 };
 
+/// Returns the static figures of a channel: input range and code width (V at the pin, SI at the
+/// quantity), part of the range used, bits, noise in codes, and three operating points. Exact for
+/// the nominal parts. Throws nothing for a chain that build() gave.
 Settings settings(const Chain& chain);
 
 /// The bias resistor of a resistive sensor, found by search; none where the channel has no such
@@ -95,10 +96,14 @@ struct Trace {
   double reading{};
   double error{};  ///< reading - at
 };
+
+/// Returns what becomes of the quantity `x` (SI) at each stage of the nominal chain, to code and
+/// reading. Beyond the input range the code is that of the end, and `clipped` says so. Throws
+/// ArgumentError for a quantity beyond ±1e150.
 Trace trace(const Chain& chain, double x);
 
-/// Describes what the firmware finds, back through every stage to the quantity: which quantities
-/// give it, and what it reads. `reported` must occur (codes_reported_as).
+/// Quantities that give one register value, traced back through every stage, and its reading.
+/// `reported` must occur (codes_reported_as).
 struct InverseTrace {
   std::vector<Step> steps{};
   std::int64_t reported{};
@@ -106,6 +111,9 @@ struct InverseTrace {
   double from, to;              ///< the quantities, nominally, that are reported so, from < to
   bool open_below, open_above;  ///< the first and the last code also hold all that clips to them
 };
+
+/// Returns the quantities (SI) that are, nominally, reported as one register value, and what the
+/// firmware reads then. `reported` must be a value that occurs (codes_reported_as).
 InverseTrace inverse_trace(const Chain& chain, std::int64_t reported);
 
 }  // namespace chain

@@ -79,11 +79,11 @@ struct Source {
   /// It is of a reference or of the converter itself: all channels on it have the same deviation.
   bool shared = false;
 
-  /// Returns how it behaves from unit to unit and from reading to reading.
+  /// Returns the kind of the source: from unit to unit, or from reading to reading.
   Kind kind() const { return kind_of(nature); }
-  /// Returns what it is as noise, or nullptr.
+  /// Returns the noise of the source, or nullptr where it is none.
   const Noise* noise() const { return std::get_if<Noise>(&nature); }
-  /// Returns what it is as a sine that gets in, or nullptr.
+  /// Returns the interference of the source, or nullptr where it is none.
   const InterferenceEffect* interference() const {
     return std::get_if<InterferenceEffect>(&nature);
   }
@@ -97,7 +97,7 @@ struct Source {
 /// Two sources that go together; a source is in one pair at most.
 using math::Correlation;
 
-/// Describes what one unit of each basis is worth in the unit of a parameter.
+/// Size of one unit of each basis, in the unit of a parameter.
 struct Scale {
   double absolute = 1.0;
   double relative = 1.0;

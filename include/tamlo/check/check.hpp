@@ -29,7 +29,7 @@ enum class Severity : std::uint8_t {
 };
 std::string_view name(Severity severity);
 
-/// Describes what is found, why it matters, and what cures it.
+/// Finding about a description: the problem, its effect, and its remedy.
 struct Finding {
   std::string identifier{};  ///< stable: "span-beyond-range"
   Severity severity{};
@@ -51,9 +51,9 @@ struct Omission {
   std::string what{};  ///< "no temperature range: drift counts nothing"
 };
 
-/// Returns what the description of a channel leaves out: limits of converter, reference and parts,
-/// the temperature range, what settling needs, interference. Throws ChainError as chain::build()
-/// does.
+/// Returns the limits and conditions that the description of a channel lacks: of converter,
+/// reference and parts, temperature range, settling, interference. Throws ChainError as
+/// chain::build() does.
 std::vector<Omission> omissions(const model::Board& board, std::string_view channel);
 
 /// Each identifier that a finding can have, with the key of the channel, or of its converter behind
@@ -64,10 +64,10 @@ struct About {
 };
 std::vector<About> catalogue();
 
-/// The findings about one channel, the gravest first. A remedy that can be expressed in the
-/// description was applied to a copy of the board: there the finding is gone, and no other error or
-/// warning came up. Advice is given only where the copy is also no less certain. Throws ChainError
-/// as chain::build() does.
+/// Returns what needs attention in one channel of a sound board, the gravest first
+/// (docs/findings.md has each finding with its reason). A remedy was applied to a copy of the board
+/// before it is named: there the finding is gone, no other error or warning came up, and advice
+/// leaves the reading no less certain. Throws ChainError as chain::build() does.
 std::vector<Finding> check(const model::Board& board, std::string_view channel);
 
 /// A finding, and where in the files the key stands that it is about. Lines and columns count from

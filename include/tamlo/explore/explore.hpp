@@ -16,12 +16,12 @@ namespace tamlo::model {
 struct Board;
 }  // namespace tamlo::model
 
-/// Describes which settings and parts meet the targets, and at what cost (docs/method.md,
+/// Search for settings and parts that meet the targets, with their cost (docs/method.md,
 /// "Exploring").
 namespace tamlo {
 namespace explore TAMLO_API {
 
-/// Tells what the firmware or the bench does about the errors that are fixed.
+/// Correction of fixed errors, by the firmware or at the bench.
 enum class Adjustment : std::uint8_t { none, zero, two_point, calibrated };
 std::string_view name(Adjustment adjustment);
 
@@ -47,7 +47,8 @@ struct Amount {
   std::optional<double> limit{};  ///< SI, that it may not exceed
 };
 
-/// Describes what is to be small: "error", "latency", or an amount's name.
+/// Search space: choices, channels, amounts, and goals, which are to be small: "error", "latency",
+/// or an amount's name.
 struct Space {
   std::vector<Choice> choices{};
   std::vector<Amount> amounts{};
@@ -60,8 +61,8 @@ using Pick = std::vector<std::optional<std::size_t>>;
 /// The board with those options. Throws tamlo::Error for one that is not sound.
 using BoardOf = std::function<model::Board(const Pick&)>;
 
-/// Returns where the figures of an adjusted channel are looked at: the ends of the codes, where
-/// they are tried reading by reading, are left out.
+/// Returns the places at which an adjusted channel is evaluated. The ends of the codes are left
+/// out: there readings are tried one by one.
 std::vector<double> adjusted_places(const quantity::Range& span);
 
 /// One choice of everything, with its figures.
@@ -88,7 +89,7 @@ struct Best {
 enum class Target : std::uint8_t { accuracy, latency, noise_free };
 std::string_view name(Target target);
 
-/// Describes what a target of a channel costs: of all that meet everything.
+/// Cost of the next tighter target of a channel, among all candidates that meet everything.
 struct TargetCost {
   std::string channel{};
   Target target = Target::accuracy;
@@ -108,7 +109,7 @@ struct TargetMiss {
   double reached = 0.0, allowed = 0.0;
 };
 
-/// Describes what a search found.
+/// Result of a search.
 struct Exploration {
   std::uint64_t candidates = 0, feasible = 0;
   std::uint64_t tried = 0;      ///< all, unless it was ended before
@@ -132,18 +133,19 @@ struct Exploration {
   std::vector<Candidate> behind{};
   /// Channels without a target of accuracy, on the board as it is: no error of theirs is known.
   std::vector<std::string> without_accuracy{};
-  /// Tells of each choice whether some other option of it would change a goal or feasibility of a
+  /// For each choice, whether another option of it would change a goal or the feasibility of a
   /// candidate of the front.
   std::vector<bool> matters{};
 };
 
-/// The front of all candidates, exactly, with any driver of the work. Each channel is built and
-/// evaluated once for each combination of the choices that it depends on, 2^22 at most; what does
-/// not couple is searched apart and put together, and what no completion can bring to the front is
-/// left out (docs/method.md, "Exploring"). `go_on` is asked now and then, with the part that is
-/// done; false ends it with what is known of the candidates that were tried. Throws ArgumentError
-/// for a space without choices, options or goals, with more than 2^53 candidates, more than 14
-/// goals and amounts, or more combinations; and what `board` throws for the board itself.
+/// Returns the Pareto front of all candidates, exactly, by any driver of the work. Each channel is
+/// built and evaluated once for each combination of the choices that it depends on, 2^22 at most;
+/// choices that do not couple are searched apart and put together (docs/method.md, "Exploring").
+/// Errors are parts of what the target allows, delays are in s, amounts as given. `go_on` is asked
+/// now and then, with the part that is done; false ends it with the candidates that were tried.
+/// Throws ArgumentError for a space without choices, options or goals, with more than 2^53
+/// candidates, more than 14 goals and amounts, or more combinations; and what `board` throws for
+/// the board itself.
 Exploration explore(const Space& space, const BoardOf& board,
                     const math::BlockDriver& driver = math::by_threads(1),
                     const std::function<bool(double)>& go_on = {});

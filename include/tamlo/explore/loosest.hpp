@@ -22,9 +22,10 @@ struct Loosest {
   double error = 0.0;      ///< the largest part of what a target allows, there
 };
 
-/// The largest factor of the limits with which every channel meets its targets and check finds no
-/// error, by bisection: larger limits make no reading surer. `board` gives the board with the
-/// limits times a factor.
+/// Returns the largest factor, 1/1024 to 1024 and to 0.1 %, by which tolerances may grow while
+/// every channel meets its targets and check finds no error. By bisection: larger limits make no
+/// reading surer. `board` gives the board with the limits times a factor; what it throws passes
+/// through.
 Loosest loosest(const std::function<model::Board(double)>& board,
                 const std::vector<std::string>& channels);
 

@@ -16,14 +16,14 @@
 namespace tamlo {
 namespace firmware TAMLO_API {
 
-/// Describes what the integers must give: for the number first + i * stride the reading counts[i].
+/// Request for integer arithmetic: for the number first + i * stride the reading counts[i].
 struct Wanted {
   std::int64_t first = 0, last = 0;  ///< numbers that are taken
   std::int64_t stride = 1;
   std::vector<double> counts{};
 };
 
-/// Tells how the numbers become a reading.
+/// Form of the arithmetic from a number to a reading.
 enum class Form : std::uint8_t {
   straight,    ///< one multiplication, one addition, one shift
   lines,       ///< a line for each piece of a curve, found by search
@@ -53,7 +53,7 @@ struct Arithmetic {
   /// Memory of its tables.
   int table_bytes() const;
   std::int64_t widest() const;  ///< the largest number that is ever held
-  /// Returns what it makes of a number, as the firmware does: in its own word, step by step.
+  /// Returns the reading of a number, computed as the firmware does, step by step in its own word.
   std::int64_t evaluate(std::int64_t number) const;
 };
 
@@ -81,10 +81,10 @@ std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed);
 /// one; 0 where readings never do. Curves that rise or fall throughout give 0.
 std::int64_t wrong_step(const Arithmetic& arithmetic);
 
-/// Returns the same steps for the chain.
+/// Returns the steps as the chain's integer scaling takes them.
 std::vector<model::IntegerStep> steps(const Arithmetic& arithmetic);
 
-/// Returns how it is computed, in words: "((number * 625 + 16384) >> 15) - 3".
+/// Returns the formula as text: "((number * 625 + 16384) >> 15) - 3".
 std::string in_words(const Arithmetic& arithmetic);
 /// " - 3", and nothing for 0.
 std::string added(std::int64_t base);

@@ -12,7 +12,7 @@
 namespace tamlo {
 namespace firmware TAMLO_API {
 
-/// Describes what is written beside the reading.
+/// Options of the generated code, beside the reading.
 struct CodeOptions {
   bool text = false;          ///< NAME_text as well
   bool floating = false;      ///< NAME_value as well: the reading as a float in its unit
@@ -26,11 +26,13 @@ struct CodeFiles {
   std::string header{}, source{};
 };
 
-/// NAME.h and NAME.c. Throws FirmwareError where a text is asked for of counts that are no whole
-/// number of a decimal place.
+/// Returns NAME.h and NAME.c of a plan: C99 of whole numbers, for any `int` of 16 bits or more,
+/// without a library. The same bits come out as chain::reading() of a board with the plan's
+/// arithmetic gives. Throws FirmwareError where a text is asked for and a count is no whole number
+/// of a decimal place.
 CodeFiles c_code(const Plan& plan, const CodeOptions& options);
 
-/// Describes what the plain formula reads, in counts, for each `stride`-th register value that the
+/// Readings of the plain formula, in counts, for each `stride`-th register value that the
 /// arithmetic covers: every one, up to 65536 of them.
 struct ExpectedReadings {
   std::int64_t first = 0, stride = 1;

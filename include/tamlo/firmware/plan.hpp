@@ -15,8 +15,7 @@ namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// Describes what the firmware of a channel computes, in integers, with its proven bound
-/// (docs/method.md, "Firmware arithmetic").
+/// Integer firmware of a channel, with its proven bound (docs/method.md, "Firmware arithmetic").
 namespace tamlo {
 namespace firmware TAMLO_API {
 
@@ -29,7 +28,7 @@ constexpr int coefficient_shift = 28;
 /// One stage of average or filter. Values are whole numbers of 0 or more, a register value times
 /// the gain of all stages so far.
 struct FilterStage {
-  /// Tells what a stage of an integer filter does.
+  /// Kind of a stage of an integer filter.
   enum class Kind : std::uint8_t { sum, running_sum, cascade, exponential, median, section, taps };
   Kind kind = Kind::sum;
   std::string name{};  ///< as the board has it
@@ -67,7 +66,7 @@ struct IntegerFilter {
 /// 30 bits.
 IntegerFilter integer_filter(const chain::Chain& chain);
 
-/// Describes what the firmware may use.
+/// Request for a plan: count, allowed error, word sizes.
 struct PlanRequest {
   std::optional<double> count{};  ///< SI: of the quantity; else a power of ten by the target
   std::optional<double> error{};  ///< SI: what the arithmetic may be off
@@ -102,11 +101,17 @@ struct Plan {
   std::vector<std::int64_t> edges_down{};  ///< counts below which it is left again
 };
 
-/// Throws FirmwareError where no integers do what is asked, with what would.
+/// Returns the integer arithmetic of a channel: filter, pieces of the scaling, counts, zones and
+/// faults, in words of 16, 32 or 64 bits. `bound` is the largest error of the arithmetic alone over
+/// all register values (SI), proven by trying them all up to 2^20, and `wrong_step` how far a
+/// reading may step against the quantity. Throws FirmwareError where no integers keep what is
+/// asked, with what they would keep.
+///
+///     const auto plan = tamlo::firmware::plan(chain, {});
+///     const auto files = tamlo::firmware::c_code(plan, {});
 Plan plan(const chain::Chain& chain, const PlanRequest& request);
 
-/// Returns what the integers must follow: the chain with the plain formula in place of any
-/// integers.
+/// Returns the chain that the integers must follow: the plain formula in place of any integers.
 chain::Chain formula(chain::Chain chain);
 
 /// The channel with these integers in place of its scaling.

@@ -41,7 +41,7 @@ struct RegisterField {
   std::optional<int> input{};  ///< of the channel at this input of the converter, of several
   std::optional<std::uint64_t> otherwise{};  ///< where the board has no such setting
 
-  /// Returns how many bits it has.
+  /// Returns the number of bits of the field.
   int bits() const { return high - low + 1; }
   /// The largest number that fits.
   std::uint64_t largest() const { return low_bits(bits()); }
@@ -57,8 +57,9 @@ struct Register {
   std::vector<RegisterField> fields{};
 };
 
-/// Describes what a device is configured by. The file reader vouches for it: fields lie inside
-/// their register and do not overlap, values fit (io/register_map.hpp).
+/// Registers of a device, with fields and the settings that they hold. The file reader guarantees
+/// that fields lie inside their register and do not overlap, and that values fit
+/// (io/register_map.hpp).
 struct RegisterMap {
   std::string converter{};
   int word_bits = 8;
@@ -72,7 +73,7 @@ struct Setting {
 };
 /// All keys that a map may name.
 std::vector<std::string> setting_keys();
-/// Returns what the board says of them. A key that it leaves open is missing.
+/// Returns the board's value of each setting. A key that the board leaves open is missing.
 std::vector<Setting> settings(const model::Board& board, const model::Channel& channel);
 /// One of them; none where the board leaves it open, and for a key that is none.
 std::optional<Setting> setting(const model::Board& board, const model::Channel& channel,
@@ -104,6 +105,10 @@ struct ChannelWords {
   std::vector<std::string> problems{};  ///< settings that the map cannot express, and what it can
   std::vector<Setting> elsewhere{};     ///< settings of the board that the map has no field for
 };
+
+/// Returns the register words that a channel's settings need by a map, with the settings that the
+/// map cannot express, what it could express instead, and the settings for which it has no field.
+/// Throws ArgumentError for a channel that the board does not have.
 ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::string_view channel);
 
 /// The single words of a register, by rising address.
@@ -119,7 +124,7 @@ using Dump = std::map<std::uint64_t, std::uint64_t>;
 /// True where one of the registers has a word at this address.
 bool has_address(const RegisterMap& map, std::uint64_t address);
 
-/// Describes what one field of a dump says.
+/// Meaning of one field of a dump.
 struct FoundSetting {
   std::string field{};  ///< "control.input"
   std::string key{};    ///< of the setting; empty for a constant and for reserved bits
@@ -129,14 +134,17 @@ struct FoundSetting {
   bool differs = false;
   bool known = true;  ///< the map has a setting for what was found
 };
-/// Describes what words that were read back mean.
+/// Meaning of register words that were read back.
 struct FoundSettings {
   std::string channel{}, converter{};
   std::vector<FoundSetting> settings{};
   std::vector<std::string> missing{};    ///< registers of which the dump has not all words
   std::vector<std::uint64_t> unknown{};  ///< addresses of the dump that the map does not have
 };
-/// `channel` is the one that registers of one channel at a time are about.
+/// Returns what register words that were read back mean for a board, setting by setting, and
+/// whether each is as described. `channel` is the one that registers of one channel at a time are
+/// about. Words that the dump lacks and addresses that the map lacks are listed. Throws
+/// ArgumentError for a channel whose converter the board does not have.
 FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const model::Board& board,
                              std::string_view channel);
 

@@ -17,20 +17,24 @@ struct LoadedBoard : model::Board {
   std::vector<chain::Chain> chains{};
 };
 
-/// Reads a board from one file, or from several of which a later one overrides keys of an earlier
-/// one (docs/board-file.md). The board is whole and sound: names lead somewhere, every value has
-/// its unit and lies where it may. Throws BadInput with everything that is wrong in all files.
-/// `settings` are single keys that override all files: "channel.pack_voltage.average=64"; a value
-/// that is not TOML by itself is taken as a text.
+/// Returns the board that TOML files describe (docs/board-file.md), with the chain of each channel.
+/// A later file overrides keys of an earlier one; `settings` are single keys that override all
+/// files, such as "channel.pack_voltage.average=64" (a value that is no TOML value is a text).
+/// Values come back in SI units, a difference of degrees Celsius in K, each checked for its unit
+/// and its range. Throws BadInput with every mistake of all files together, each with its file,
+/// line, column and key. docs/limits.md has all bounds.
+///
+///     const auto board = tamlo::io::load_board({"board.toml", "measured.toml"});
 LoadedBoard load_board(const std::vector<std::string>& paths,
                        const std::vector<std::string>& settings = {});
 
-/// Returns the same from memory; `name` stands for the file in messages. Files that the text names,
-/// such as curves, are looked for where the program runs.
+/// Returns the board that a TOML text describes; `name` stands for the file in messages. Files that
+/// the text names, such as curves, are looked for in the current folder. Units, range and errors
+/// are those of load_board().
 LoadedBoard load_board_text(std::string_view text, const std::string& name = "board");
 
-/// Tells where a key of these files stands, as a later one overrides it, with its value; of a key
-/// that is not there, the nearest table above it. Lines and columns count from 1. Throws BadInput.
+/// Place of a key in these files, as a later one overrides it, with its value; for a key that is
+/// not there, the nearest table above it. Lines and columns count from 1. Throws BadInput.
 struct KeyPlace {
   std::string file{};
   std::size_t line = 0, column = 0;

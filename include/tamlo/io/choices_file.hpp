@@ -8,11 +8,11 @@
 #include "tamlo/export.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
-/// Describes what explore may change, and what each value costs (docs/choices-file.md).
+/// Reader of choices files: values that explore may set, and their cost (docs/choices-file.md).
 namespace tamlo {
 namespace io TAMLO_API {
 
-/// Describes what a choices file says.
+/// Content of a choices file.
 struct ChoicesFile {
   explore::Space space{};  ///< but for its channels
   /// Settings of each choice and option: what is set of the board:

@@ -14,7 +14,7 @@
 namespace tamlo {
 namespace io TAMLO_API {
 
-/// Tells where something stands in its file, from 1.
+/// Place in a file, lines and columns from 1.
 struct FilePlace {
   std::size_t line = 0;
   std::size_t column = 0;

@@ -34,7 +34,7 @@ struct ChannelReadings {
   double meter_place = std::numeric_limits<double>::infinity();
 };
 
-/// Describes what a readings file says, channel by channel.
+/// Content of a readings file, channel by channel.
 struct ReadingsFile {
   std::string path{};
   std::vector<ChannelReadings> channels{};  ///< in the order of their first row

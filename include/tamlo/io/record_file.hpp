@@ -17,9 +17,9 @@
 namespace tamlo {
 namespace io TAMLO_API {
 
-/// Tells how the samples lie in their file.
+/// Layout of the samples in a file.
 struct RecordLayout {
-  /// Tells how samples lie in a file.
+  /// Kind of a layout.
   enum class Kind : std::uint8_t {
     csv,  ///< a line for each sample, a column for each channel
     raw,  ///< numbers one after another, those of one moment together
@@ -39,7 +39,7 @@ bool layout_of_name(const std::string& path, RecordLayout& into);
 
 using record::SampleTimes;
 
-/// Describes what was read of a record, and what was damaged.
+/// Counts of samples that were read, and of damage.
 struct RecordRead {
   std::uint64_t samples = 0;     ///< of each channel
   std::string damage{};          ///< where and why it ended early; empty for a sound file
@@ -60,7 +60,7 @@ class RecordFile {
   RecordFile(std::string path, const RecordLayout& layout, std::vector<std::string> wanted);
   ~RecordFile();
 
-  /// Returns what is handed on: as wanted, or as the heading has it.
+  /// Returns the names of the columns that are handed on: those asked for, or all of the heading.
   const std::vector<std::string>& names() const;
   /// The unit in brackets behind the heading of each wanted column; empty where there is none.
   const std::vector<std::string>& units() const;
@@ -93,7 +93,7 @@ class RecordWriter {
 
   /// Adds as many samples of every column.
   void add(std::span<const std::vector<double>> samples);
-  /// Writes what is left; what is not finished is not written. Throws EnvironmentError.
+  /// Writes the rest. A file that is not finished is not written. Throws EnvironmentError.
   void finish();
 
   struct Sink;

@@ -17,10 +17,10 @@
 namespace tamlo {
 namespace link TAMLO_API {
 
-/// Describes what links say, channel by channel.
+/// Latest values of all links, channel by channel.
 class Watching {
  public:
-  /// Describes what is watched.
+  /// Request for watching.
   struct Settings {
     std::vector<std::string> channels{};
     std::vector<std::string> links{};  ///< none: all that are of no instrument, and the meter's
@@ -48,9 +48,9 @@ class Watching {
   void finish(const std::function<bool(const Event&)>& each);
   /// Tells whether no channel moves.
   bool all_at_rest() const;
-  /// Returns what each channel shows now.
+  /// Returns the present values of each channel.
   std::vector<meter::LiveView> channels() const;
-  /// Returns how each link is.
+  /// Returns the state of each link.
   std::vector<LinkState> links() const;
   /// The past of a channel.
   const signal::Strip& strip(std::size_t channel) const;

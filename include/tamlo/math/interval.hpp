@@ -8,7 +8,7 @@
 namespace tamlo {
 namespace math TAMLO_API {
 
-/// Describes what lies from `low` to `high`.
+/// Interval from `low` to `high`.
 struct Interval {
   double low = 0.0, high = 0.0;
 

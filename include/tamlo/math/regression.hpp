@@ -22,7 +22,7 @@ struct Regression {
   std::vector<std::vector<double>> weights{};  ///< parameters[j] = sum weights[j][i] y[i]
   double residual_standard_deviation = 0.0;    ///< sqrt(sum (residual / standard)^2 / dof)
   int dof = 0;                                 ///< rows - parameters
-  /// Returns what row i would be off if it were left out of the fit: residual / (1 - leverage).
+  /// Returns the residual of row i from a fit without it: residual / (1 - leverage).
   double left_out(std::size_t row) const { return residuals[row] / (1.0 - leverages[row]); }
 };
 

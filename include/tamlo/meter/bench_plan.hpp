@@ -14,8 +14,8 @@ struct Board;
 struct Meter;
 }  // namespace tamlo::model
 
-/// Describes which readings beside a meter decide whether a channel meets its target, and what they
-/// would show (docs/method.md, "Plan of the bench").
+/// Plans of measurements beside a meter that decide whether a channel meets its target
+/// (docs/method.md, "Plan of the bench").
 namespace tamlo {
 namespace meter TAMLO_API {
 
@@ -39,7 +39,7 @@ struct FaultSeen {
   std::vector<std::string> like{};  ///< those that it could be taken for, by a likelihood under 20
 };
 
-/// Tells where to measure, and what that decides.
+/// Positions and repeats of a measurement, with the probability that each verdict is decided.
 struct BenchPlan {
   std::string channel{}, meter{};
   quantity::Unit unit{};
@@ -59,13 +59,13 @@ struct BenchPlan {
   std::vector<FaultSeen> faults{};
 };
 
-/// With `positions` of 0 as many as are needed, 3 to 12: the ends and the middle (D-optimal for
-/// offset, gain and curvature), then one after the other at the least decided place of the span, as
-/// long as that helps; else so many, evenly. The ends lie a fiftieth of the span inside it. Repeats
-/// are the fewest, up to 64, with which the least decided row comes to 95 %, or within half a
-/// percent of what 64 decide. A fault is seen by the chi-squared test of the comparison (Patnaik
-/// 1949: noncentral chi-squared). Throws CompareError for a meter whose ranges do not hold the
-/// span.
+/// Returns where to measure, and how often, so that verdicts are decided. `positions` of 0: as many
+/// as are needed, 3 to 12, the ends (a fiftieth of the span inside it) and the middle first
+/// (D-optimal for offset, gain and curvature), then one by one at the least decided place; another
+/// number: so many, evenly. Repeats are the fewest, up to 64, with which the least decided row
+/// comes to 95 %, or within half a percent of what 64 decide. A fault counts as seen by the
+/// chi-squared test of the comparison (Patnaik, 1949). Throws CompareError for a meter whose ranges
+/// do not hold the span.
 BenchPlan plan_bench(const model::Board& board, const std::string& channel,
                      const model::Meter& meter, std::size_t positions = 0, double coverage = 0.95);
 

@@ -13,12 +13,12 @@
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/model/scaling.hpp"
 
-/// Describes what correction makes a channel read as the meter does, how good it is, and what
-/// remains (docs/method.md, "Calibration").
+/// Calibrations: the correction that makes a channel read as its meter does, with its quality and
+/// what it leaves (docs/method.md, "Calibration").
 namespace tamlo {
 namespace meter TAMLO_API {
 
-/// Tells what is added to a reading.
+/// Form of a correction, which is added to a reading.
 enum class Model : std::uint8_t {
   offset,
   gain,           ///< in proportion to the reading
@@ -52,8 +52,7 @@ struct Outlier {
   double deviations = 0.0;  ///< from a fit that single rows cannot bend, in its own
 };
 
-/// Describes what is left at one place: expanded uncertainties, and the parts that make up the
-/// last.
+/// Uncertainty after the correction at one place: expanded, with its parts.
 struct ResidualUncertainty {
   double at = 0.0;
   double before = 0.0;   ///< |bias| + expanded uncertainty of the budget
@@ -96,7 +95,7 @@ struct Calibration {
   /// Standard uncertainty of the correction at a reading: meter and fit.
   double standard_at(double reading) const;
 
-  /// Returns how each row's difference weighs in the correction at a reading.
+  /// Returns the weight of each row's difference in the correction at a reading.
   std::vector<double> weights_at(double reading) const;
 
   // What the figures above are made of: the correction is sum basis_j(reading) beta_j.
@@ -113,22 +112,25 @@ class CalibrationError : public Error {
   using Error::Error;
 };
 
-/// Returns the correction that rows, made one a position by group(), determine, with what it is
-/// worth at each place. Throws CalibrationError for a model that they do not determine.
+/// Returns the correction that rows, made one a position by group(), determine: offset, gain, line,
+/// polynomial or pieces, the best of them unless one is asked for (Hurvich and Tsai, 1989), with
+/// its covariance and what it leaves at each place, in SI. Its stated uncertainty holds the truth
+/// in 94 to 97 % (docs/method.md, "Calibration"). Throws CalibrationError for a model that the rows
+/// do not determine.
 Calibration calibrate(const Evidence& evidence, const CalibrationRequest& request = {});
 
 /// Gathers the evidence and calibrates by it.
 Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
                       const std::vector<Reading>& readings, const CalibrationRequest& request = {});
 
-/// Returns what is left at a place of the span.
+/// Returns the uncertainty that the correction leaves at places of the span.
 std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibration,
                                                       const chain::Chain& chain,
                                                       const model::Meter& meter,
                                                       const std::vector<Reading>& readings,
                                                       const std::vector<double>& at);
 
-/// Returns the same readings as a firmware with that correction shows them.
+/// Returns the readings as a firmware with that correction shows them.
 std::vector<Reading> corrected(const model::Correction& correction, std::vector<Reading> readings);
 
 /// Differences of the rows of a file before and after a correction.
@@ -137,7 +139,7 @@ struct BeforeAfter {
   double before = 0.0, after = 0.0;  ///< the largest difference from the meter, SI
   int passed_before = 0, passed_after = 0, rows = 0;
 };
-/// Returns what a correction changes in the rows of a file.
+/// Returns the differences of a file's rows before and after a correction.
 BeforeAfter before_after(std::string readings, const Comparison& before, const Comparison& after);
 
 }  // namespace meter

@@ -60,7 +60,7 @@ struct Figure {
   double budgeted = 0.0;
   double expected = 0.0;  ///< from the known bias of the channel
 
-  /// Returns how far the value is from what was expected, in standard deviations of both.
+  /// Returns the deviation from the expected value, in standard uncertainties of both.
   double deviation() const;
 };
 
@@ -92,7 +92,7 @@ struct ObservedNoise {
   int differs = 0;
 };
 
-/// Tells which side an unexpected difference is more likely due to.
+/// Side that more likely causes an unexpected difference.
 enum class Side : std::uint8_t { neither, channel, meter, undetermined };
 std::string_view name(Side side);
 
@@ -165,10 +165,11 @@ class Evidence {
   std::shared_ptr<const Parts> parts_{};
 };
 
-/// Holds at least one reading against the budget of the channel. A row passes if it is inside the
-/// limit by the guard band, fails if it is outside by the guard band, and is undecided between.
-/// Rows that repeat a position are for group() to make one first. `chain` is what
-/// chain_as_metered() gives.
+/// Returns a verdict on each reading beside a meter (passes, fails or undecided, with the guard
+/// band of meter and repeatability), E_n of each, chi-squared of all, offset and gain with their
+/// uncertainties; everything in SI. Rows that repeat a position are first made one by group(). At
+/// least one row; beyond 2049 the budget is read off between 1025 places. Throws CompareError for
+/// no rows, or a reading outside the meter's ranges.
 Comparison compare(const Evidence& evidence);
 
 /// Gathers the evidence and compares it.

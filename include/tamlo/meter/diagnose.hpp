@@ -7,9 +7,8 @@
 #include "tamlo/export.hpp"
 #include "tamlo/meter/compare.hpp"
 
-/// Describes which part is to blame when a channel does not do what its budget said
-/// (docs/method.md, "Diagnosis"): the budget is what was known before, and the readings are what
-/// was learnt.
+/// Diagnosis of a channel that does not meet its budget (docs/method.md, "Diagnosis"). The budget
+/// is the prior knowledge, the readings are the evidence.
 namespace tamlo {
 namespace meter TAMLO_API {
 
@@ -29,8 +28,8 @@ struct Suspect {
   double probability = 0.0;  ///< that a sound channel beside a sound meter shows as much of any
 };
 
-/// Describes what the best single cause leaves, and two causes that explain the readings where one
-/// does not.
+/// Chi-squared that the best single cause leaves, and two causes that explain the readings where
+/// one does not.
 struct CausesTogether {
   double chi_squared_left = 0.0;  ///< by the best single cause alone
   double probability = 0.0;       ///< of a larger one in a sound channel with that cause
@@ -55,7 +54,7 @@ struct Signature {
   double probability = 0.0;  ///< of a larger one
 };
 
-/// Tells which part is to blame, or which cannot be told apart.
+/// Result of a diagnosis: the likely causes, or those that cannot be told apart.
 struct Diagnosis {
   Agreement agreement{};
   bool fault = false;  ///< the readings do not agree with the budget
@@ -65,11 +64,11 @@ struct Diagnosis {
   std::vector<Signature> signatures{};  ///< those that explain the readings, the best first
 };
 
-/// The agreement, the side and the fault are those of compare(); a signature is named only beside a
-/// fault, or where the values themselves show it, where the readings with it are explained
-/// (probability above 0.01) and chi-squared falls by 13.8 or more. Of more than 400 rows an
-/// even selection is taken. `meter` is one of the board, `others` are channels of it read at the
-/// same times. Throws CompareError as compare() does.
+/// Returns whether the readings agree with the budget and, if they do not, which sources, settings
+/// or known faults explain them, the likeliest first. A fault is claimed in less than 5 % of sound
+/// units; a known fault is named where the readings with it are explained (probability above 0.01)
+/// and chi-squared falls by 13.8 or more. Of more than 400 rows an even selection is taken.
+/// `others` are channels read at the same times. Throws CompareError as compare() does.
 Diagnosis diagnose(const model::Board& board, const Evidence& evidence,
                    const std::vector<OtherChannel>& others = {});
 

@@ -21,7 +21,7 @@ struct Change {
   std::optional<double> limit{};
 };
 
-/// Describes what changed between two times.
+/// Change of a channel between two times.
 struct Drift {
   double elapsed = 0.0;          ///< s
   std::vector<Change> places{};  ///< both ends of the span, its zero and its middle

@@ -15,7 +15,7 @@ struct Meter;
 namespace tamlo {
 namespace meter TAMLO_API {
 
-/// Tells which way the quantity went before it came to rest at a position.
+/// Direction from which the quantity came to a position.
 enum class Direction : std::uint8_t { unknown, rising, falling };
 
 /// One position of the knob, SI.

@@ -21,7 +21,7 @@
 namespace tamlo {
 namespace model TAMLO_API {
 
-/// Describes what the budget must cover. Temperatures in K, age in s.
+/// Operating conditions that the budget covers. Temperatures in K, age in s.
 struct Conditions {
   Range temperature{.low = 296.15, .high = 296.15, .unit = quantity::unit("degC")};
   double specified_at = 296.15;
@@ -40,14 +40,14 @@ struct Reference {
   double load_change = 0.0;                   ///< A, half of what the load varies by
 };
 
-/// Tells what is held against an accuracy.
+/// Figure that is held against an accuracy.
 enum class JudgedBy : std::uint8_t {
   uncertainty,  ///< |bias| and the expanded uncertainty
   worst_case,   ///< the error with every limit at its end
 };
 std::string_view name(JudgedBy judged);
 
-/// Describes what a channel must reach.
+/// Requirements of a channel.
 struct Target {
   std::optional<Limit> accuracy{};
   JudgedBy by = JudgedBy::uncertainty;
@@ -134,7 +134,7 @@ struct MeterRange {
   Value accuracy{};
 };
 
-/// Tells what a meter is connected to.
+/// Point that a meter is connected to.
 enum class Touches : std::uint8_t {
   quantity,  ///< what the channel measures
   pin,       ///< the converter's pin: the meter shows volts there
@@ -151,7 +151,7 @@ struct Meter {
   std::string link{};                  ///< it is read over; none: by eye
 };
 
-/// Tells which keys of a section come from the file of a part.
+/// Section that takes keys from the file of a part, and those keys.
 struct UsedPart {
   std::string section{};  ///< "converter.main"
   std::string file{};

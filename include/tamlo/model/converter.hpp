@@ -17,11 +17,11 @@ namespace model TAMLO_API {
 using quantity::Range;
 using quantity::Value;
 
-/// Tells where the first code transition lies: at half a code width (the converter rounds) or at a
-/// whole one (it truncates, and reads half a code width low on average).
+/// Place of the first code transition: at half a code width (the converter rounds) or at a whole
+/// one (it truncates, and reads half a code width low on average).
 enum class FirstTransition : std::uint8_t { half_code, full_code };
 
-/// Tells what the codes are called: from 0, or from -2^(N-1) where zero volts is in the middle.
+/// Numbering of the codes: from 0, or from -2^(N-1) where zero volts is in the middle.
 enum class Coding : std::uint8_t { straight_binary, offset_binary, twos_complement };
 
 /// A selectable attenuation inside the converter.
@@ -40,13 +40,12 @@ struct Clock {
   std::optional<Range> limits{};
 };
 
-/// Tells how the converter gets at its codes. A delta sigma converter gives filtered values at its
-/// own data rate.
+/// Architecture of a converter. A delta sigma converter gives filtered values at its own data rate.
 enum class Architecture : std::uint8_t { sar, delta_sigma, other };
 
-/// Describes what the firmware finds in the result register in place of the bare code.
+/// Format of the result register.
 struct RegisterFormat {
-  /// Tells what is done to the code.
+  /// Operation on the code.
   enum class Kind : std::uint8_t {
     plain,       ///< the code itself, also right-aligned in a wider word
     shifted,     ///< left-aligned in a word of `bits`

@@ -7,8 +7,7 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes what the firmware does to the stream of conversions before it scales them, as plain
-/// data.
+/// Digital filters of the firmware, before it scales, as plain data.
 namespace tamlo {
 namespace model TAMLO_API {
 

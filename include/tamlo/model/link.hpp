@@ -11,7 +11,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/quantity/value.hpp"
 
-/// Describes how a board or an instrument is reached while it runs, as plain data.
+/// Links to a board or an instrument, as plain data.
 namespace tamlo {
 namespace model TAMLO_API {
 
@@ -39,7 +39,7 @@ struct StreamFile {
   bool follow = false;  ///< at the end of a file waits for more, as of a log that grows
 };
 
-/// Tells how values stand in a line.
+/// Form of a line with values.
 enum class LineForm : std::uint8_t {
   pattern,  ///< a text with {pack_voltage.code} and {coolant_flow.reading} in it
   csv,      ///< a heading of such names, then rows
@@ -48,7 +48,7 @@ enum class LineForm : std::uint8_t {
 };
 std::string_view name(LineForm form);
 
-/// Tells what goes over a link.
+/// Protocol of a link.
 enum class Speaks : std::uint8_t {
   lines,   ///< of text that a firmware prints
   scpi,    ///< questions and answers of an instrument, IEEE 488.2 and SCPI-99
@@ -62,12 +62,11 @@ std::string_view name(NumberType type);
 /// Bytes of one.
 std::size_t size_of(NumberType type);
 
-/// Tells which end comes first: bytes of a frame, words of registers (the bytes of a word are big
-/// endian).
+/// Order of bytes in a frame, or of words in registers (the bytes of a word are big endian).
 enum class Order : std::uint8_t { big_endian, little_endian };
 std::string_view name(Order order);
 
-/// Tells which registers of a Modbus device.
+/// Register bank of a Modbus device.
 enum class Bank : std::uint8_t { input, holding };
 std::string_view name(Bank bank);
 
@@ -80,7 +79,7 @@ struct PlacedNumber {
   double scale = 1.0;  ///< times this it is in the unit of what it holds
 };
 
-/// Tells how a board or an instrument is reached, and what it says.
+/// Link to a board or an instrument, and its content.
 struct Link {
   std::string name{};
   std::variant<StreamFile, SerialPort, TcpPort> at{};

@@ -8,11 +8,11 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes what the firmware makes of a code, as plain data.
+/// Scaling of a code to a reading, as plain data.
 namespace tamlo {
 namespace model TAMLO_API {
 
-/// Tells what the firmware takes a code for: full_scale divides by 2^N, last_code by 2^N - 1.
+/// Count convention of the firmware: full_scale divides by 2^N, last_code by 2^N - 1.
 enum class Convention : std::uint8_t { full_scale, last_code };
 
 /// One step of a firmware that scales in integers.
@@ -57,14 +57,14 @@ struct IntegerScaling {
   bool corrects = false;         ///< the steps hold the channel's correction already
 };
 
-/// Describes what the firmware was taught on the bench: two codes and what it shows for them, a
-/// straight line between and beyond. Readings are SI.
+/// Line through two codes and their readings, as taught at the bench, straight between and beyond.
+/// Readings are SI.
 struct TaughtLine {
   double low_code = 0.0, high_code = 1.0;
   double low_reading = 0.0, high_reading = 1.0;
 };
 
-/// Tells how the firmware makes a reading of a code.
+/// Scaling of a code to a reading.
 struct Scaling {
   Convention convention = Convention::full_scale;
   std::optional<IntegerScaling> integer{};  ///< none: floating point
@@ -73,8 +73,8 @@ struct Scaling {
   std::optional<int> decimals{};            ///< that the reading is rounded to, in the span's unit
 };
 
-/// Describes what a calibration adds to a reading, of one unit of the board: a polynomial of z =
-/// (reading - centre) / half_width, or straight lines between nodes. SI of the quantity.
+/// Correction that a calibration of one unit adds to a reading: a polynomial of z = (reading -
+/// centre) / half_width, or straight lines between nodes. SI of the quantity.
 struct Correction {
   std::vector<double> coefficients{};  ///< of 1, z, z^2, ...; none with nodes
   double centre = 0.0, half_width = 1.0;

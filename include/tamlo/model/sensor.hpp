@@ -108,7 +108,7 @@ struct Curve {
   Unit output{};     ///< of y: V, ohm or A
   Value accuracy{};  ///< of the quantity: absolute or % of span
 
-  /// Returns what the table gives: volts, ohms or amperes.
+  /// Returns the signal of the table: volts, ohms or amperes.
   Carries given() const {
     if (output.dimension == quantity::unit("ohm").dimension) return Carries::ohms;
     return output.dimension == quantity::unit("A").dimension ? Carries::amperes : Carries::volts;

@@ -8,19 +8,20 @@
 #include "tamlo/export.hpp"
 #include "tamlo/problem.hpp"
 
-/// Describes what a sound description is, for boards from files and for boards built in code.
+/// Soundness of a description, from a file or built in code.
 namespace tamlo {
 namespace model TAMLO_API {
 
 struct Board;
 struct Channel;
 
-/// All of a board that is not sound in itself: numbers that are not finite or lie where they
-/// cannot, names that occur twice, parts that do not fit together. Empty for a sound one. What only
-/// a calculation shows, such as a converter that is missing, chain::build() says.
+/// Returns all that is not sound in a board by itself: numbers that are not finite or out of their
+/// range, names that occur twice, parts that do not fit together. Empty for a sound one. Throws
+/// nothing of its own; chain::build() reports what only a calculation shows, such as a converter
+/// that is missing.
 std::vector<Problem> validate(const Board& board);
 
-/// Returns the same of one channel of a board, and of the references, converters and conditions.
+/// Returns the problems of one channel alone, with those of references, converters and conditions.
 std::vector<Problem> validate(const Board& board, const Channel& channel);
 
 /// A board that is not sound. The message has all its problems.

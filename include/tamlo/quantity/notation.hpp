@@ -17,8 +17,8 @@ namespace quantity TAMLO_API {
 /// Names what a place is for: a value with its limits, limits alone, or noise.
 enum class Meant : std::uint8_t { value, limits, noise };
 
-/// Describes what a place accepts: values of the dimension of `unit`, with limits on these bases.
-/// Without a unit any is taken, one of the user's own as well; limits are then of the value's.
+/// Requirements of a value: the dimension of `unit`, with limits on these bases. Without a unit any
+/// is accepted, one of the user's own as well; limits then have the unit of the value.
 struct Expected {
   std::optional<Unit> unit{};
   std::vector<Basis> bases = {Basis::absolute, Basis::relative};

@@ -29,9 +29,9 @@ enum class Base : std::uint8_t {
   count_
 };
 
-/// Describes what a figure measures. Two quantities are comparable when their dimensions are equal.
-/// Exponents are kept in halves, so that a noise density in V/sqrt(Hz) has one too. A unit that
-/// the user made up ("l/min", "%RH") is a dimension of its own, told by its label.
+/// Dimension of a figure. Two quantities are comparable when their dimensions are equal. Exponents
+/// are kept in halves, so that a noise density in V/sqrt(Hz) has one too. A unit that the user made
+/// up ("l/min", "%RH") is a dimension of its own, identified by its label.
 struct Dimension {
   std::array<std::int8_t, static_cast<std::size_t>(Base::count_)> halves{};
   std::string label{};

@@ -13,7 +13,7 @@
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// Describes what a record puts in place of limits of the description.
+/// Measured figures that replace limits of the description.
 struct Measured {
   /// LSB: noise of the converter with which the channel's noise is that of the record, and its
   /// interval.

@@ -14,11 +14,11 @@ namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// Describes what a record of a channel should show, by its description.
+/// Prediction of a record from the description of its channel.
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// Tells what was captured.
+/// Content of a record.
 enum class Shows : std::uint8_t {
   codes,     ///< what the firmware finds at each conversion
   readings,  ///< what it shows, SI of the quantity, at its own rate
@@ -43,8 +43,10 @@ struct Prediction {
   double with_steps() const;
 };
 
-/// At the quantity `x`, for so many samples at `rate` (Hz; 0: not known). 1/f noise counts down to
-/// the inverse of their time.
+/// Returns what `samples` samples of a steady input `x` (SI) should show by the budget: noise,
+/// steps and interference, in codes or readings. `rate` is in Hz, 0 where it is not known; 1/f
+/// noise counts down to the inverse of the record's time. Throws nothing for a chain that build()
+/// gave.
 Prediction predict(const chain::Chain& chain, Shows shows, double x, double rate,
                    std::uint64_t samples);
 
@@ -59,8 +61,7 @@ double rate_of(const chain::Chain& chain, Shows shows);
 
 using signal::Input;
 
-/// Returns how finely a capture of the channel counts, and by which window and segments it sees
-/// tones.
+/// Returns the bin width, window and segments of a capture that suits the channel.
 signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input);
 
 }  // namespace record

@@ -15,7 +15,7 @@
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// Describes what is known of the input.
+/// Input of the channel during a record.
 struct Feed {
   Input input = Input::steady;
   /// The ends of a ramp or of a sine, where they are known: offset and gain can then be estimated.
@@ -58,7 +58,10 @@ struct Verdict {
   bool meets_prediction() const;  ///< nothing is significantly worse than the description has it
 };
 
-/// Throws DataError, with the reason, for a record that cannot be judged so.
+/// Returns whether a captured record is as good as its description says: noise, tones, corner and
+/// drift of a steady input, linearity of a ramp or sine, the step answer of a step. `rate` is in
+/// Hz, 0 where it is not known. A figure is called worse where it is so at 95 %. Throws DataError,
+/// with the reason, for a record that cannot be judged so.
 Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed,
               const signal::Capture& capture, double rate, double coverage = 0.95);
 

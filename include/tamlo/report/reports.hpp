@@ -35,7 +35,7 @@ Report of_change(const budget::Budget& before, const budget::Budget& after);
 std::vector<Report> of(const result::ChannelComparison& comparison);
 Report of(const meter::Comparison& comparison);
 
-/// Returns what the diagnosis says: the fault, or the likeliest parts.
+/// Returns the report of a diagnosis: the fault, or the likeliest parts.
 Report of(const meter::Diagnosis& diagnosis);
 Report of(const result::ChannelUnits& units);
 Report of(const result::ChannelCalibration& calibration);
@@ -50,7 +50,7 @@ Report of(const result::Loosened& loosened);
 Report of(const result::CoveredChannel& covered);
 /// A row in one line, as it was taken.
 std::string line_of(const meter::Row& row, const quantity::Unit& unit);
-/// Returns what is to be done at a position, and what it waits for; SI.
+/// Returns the instruction for a position, and what it waits for; SI.
 std::string instruction(const std::string& channel, double at, const quantity::Unit& unit,
                         meter::Direction direction, std::size_t number, std::size_t index,
                         bool by_source);
@@ -58,9 +58,9 @@ std::string waiting(meter::Waits waits, std::optional<double> shown, std::option
                     double at, bool elsewhere, const quantity::Unit& unit);
 /// One line of a live reading.
 std::string line_of(const meter::LiveState& state);
-/// Returns the same with what it is held against, and how far it is from an aim.
+/// Returns the line of a live view, with its distance from an aim.
 std::string line_of(const meter::LiveView& view, std::optional<double> aim);
-/// Returns which way and how far to turn.
+/// Returns the direction and the amount to turn to reach an aim.
 std::string to_aim(const meter::LiveState& state, const quantity::Range& span, double aim);
 
 /// The one line of a result that comes first.
@@ -68,8 +68,7 @@ Line headline(const budget::Budget& budget);
 Line headline(const meter::Comparison& comparison);
 Line headline(const meter::Calibration& calibration);
 
-/// Returns what the offset and the gain of the differences say beside what the budget expected of
-/// them.
+/// Returns the lines about offset and gain of the differences, beside what the budget expected.
 std::vector<Line> statements(const meter::Comparison& comparison);
 
 }  // namespace report

@@ -17,7 +17,7 @@ using result::Cell;
 using result::Column;
 using result::Table;
 
-/// Tells how a line is meant; on a terminal it has a colour.
+/// Tone of a line; on a terminal it has a colour.
 enum class Tone : std::uint8_t { plain, good, bad, doubtful, heading };
 
 /// A line of text, and how it is meant.
@@ -27,7 +27,7 @@ struct Line {
   bool remedy = false;  ///< what cures it
 };
 
-/// Describes what a command says: lines, then tables, then closing lines.
+/// Report of a command: lines, then tables, then closing lines.
 struct Report {
   std::vector<Line> verdict{};
   std::vector<Table> tables{};
@@ -48,7 +48,7 @@ std::string markdown(const std::vector<Line>& lines);
 /// Text whose lines are broken between words where they are wider, 0 for not at all.
 std::string fitted(std::string_view text, std::size_t width);
 
-/// Returns the same in plain ASCII: "±" is "+-", "°C" is "degC"; what has no such form is "?".
+/// Returns a text in plain ASCII: "±" is "+-", "°C" is "degC"; other characters become "?".
 std::string ascii(std::string_view text);
 /// All texts of a report, before they are laid out: its columns stay straight.
 Report ascii(Report report);

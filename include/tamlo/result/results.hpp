@@ -30,7 +30,7 @@
 #include "tamlo/record/verdict.hpp"
 #include "tamlo/simulate/coverage.hpp"
 
-/// Describes what each command gives, as plain data. Their fields are described once
+/// Results of all commands, as plain data. Their fields are described once
 /// (src/result/fields_*.hpp) and written from there in JSON, CSV and Markdown; the schemas are made
 /// from the same descriptions. Text and pictures read the same structs.
 namespace tamlo {
@@ -68,20 +68,20 @@ struct Registers {
   std::vector<ChannelRegisters> channels{};
 };
 
-/// Tells how a link did.
+/// Summary of a watched link.
 struct WatchedLink {
   std::string name{};
   std::uint64_t lines = 0, malformed = 0, lost = 0;
   std::string problem{};  ///< of the last line that did not fit, or why it was lost
 };
 
-/// Describes what came over links.
+/// Summary of the values that came over links.
 struct Watched {
   std::vector<WatchedLink> links{};
   std::vector<meter::LiveView> channels{};
 };
 
-/// Describes what a budget claims beside what virtual units show.
+/// Coverage that a budget claims, beside that of virtual units.
 struct CoveredChannel {
   std::string channel{};
   quantity::Unit unit{};

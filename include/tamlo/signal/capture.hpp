@@ -18,7 +18,7 @@ namespace signal TAMLO_API {
 /// All that is kept of a record of one channel, in constant memory: feed blocks, ask at any time.
 class Capture {
  public:
-  /// Describes what is kept.
+  /// Options of a capture.
   struct Options {
     double bin_width =
         1.0;  ///< of the histogram: 1 for codes, a small part of the noise for values

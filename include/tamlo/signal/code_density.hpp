@@ -34,11 +34,12 @@ struct Linearity {
   double largest_inl_best_fit() const;
 };
 
-/// Returns the linearity of a converter with codes `first` to `last`, four or more. Needs samples
-/// between them, and as many as codes: throws DataError else. Without `even_noise` each sample is
-/// taken to fall anywhere on the input, independent of the others. With it the samples are spread
-/// evenly, as those of a ramp or of a coherent sine are, and only noise of that standard deviation
-/// (LSB) moves them: then they are far surer (Blair, 1994).
+/// Returns INL and DNL (LSB) of each code from the histogram of a ramp or a sine (IEEE 1241), with
+/// their standard uncertainties. Takes codes `first` to `last`, four or more, and at least as many
+/// samples between them. Without `even_noise` each sample counts as falling anywhere, independent
+/// of the others. With it the samples are spread evenly, as those of a ramp or a coherent sine are,
+/// and moved by noise of that standard deviation (LSB) alone, which makes them far surer (Blair,
+/// 1994). Throws ArgumentError for fewer codes, DataError for fewer samples.
 Linearity linearity(const Histogram& histogram, std::int64_t first, std::int64_t last, Input input,
                     std::optional<double> even_noise = {});
 

@@ -15,9 +15,9 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// Tells how often each code occurs; all else of a record whose order does not matter follows from
-/// that, exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^25 of them: beyond
-/// that add() throws DataError and keeps what it has.
+/// Histogram of codes; everything about a record that does not depend on its order follows from it,
+/// exactly. The codes may lie anywhere in 64 bits, over a range of up to 2^25 of them: beyond that
+/// add() throws DataError and keeps what it has.
 class Histogram {
  public:
   /// Begins empty.
@@ -59,7 +59,7 @@ class Histogram {
   std::int64_t min() const;  ///< of a histogram that is not empty; looked for at each call
   /// The largest code, as min().
   std::int64_t max() const;
-  /// Returns how often a code occurred.
+  /// Returns the number of occurrences of a code.
   std::uint64_t at(std::int64_t code) const;
   /// Codes between others that never occur, and would if all were normal with the spread of their
   /// middle 68 %: in each of them 20 samples are expected, and as many lie beyond it on either
@@ -71,7 +71,7 @@ class Histogram {
   double mean() const;
   /// Returns the variance of the codes, with n - 1; 0 for less than two.
   double variance() const;
-  /// Describes what the codes are like; of less than two different ones as if they were normal.
+  /// Shape of the distribution of codes; fewer than two different ones count as normal.
   struct Shape {
     double mean = 0.0;
     double variance = 0.0;  ///< with n - 1

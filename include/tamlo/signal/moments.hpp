@@ -37,8 +37,8 @@ class Moments {
   long double sum_ = 0.0L, squares_ = 0.0L, products_ = 0.0L;  // about the origin
 };
 
-/// Computes the same, but for the correlation, of signed 16-bit codes as a converter hands them on:
-/// in whole numbers, so exact to the last bit of a double, in any order, of up to 2^46 codes.
+/// Moments of signed 16-bit codes, without the correlation: computed in whole numbers, so exact to
+/// the last bit of a double, in any order, of up to 2^46 codes.
 class CodeMoments {
  public:
   CodeMoments() = default;

@@ -31,8 +31,11 @@ struct SineFit {
 /// With a known frequency above 0 and below 0.5. Needs four samples.
 SineFit fit_three(std::span<const double> samples, double frequency);
 
-/// With the frequency sought too, from a guess within half a cycle of the record; without one from
-/// the largest line of its spectrum.
+/// Returns the sine of four parameters that fits samples best (IEEE 1057): amplitude, offset, phase
+/// and frequency (cycles a sample), with standard uncertainties, residual, SINAD and ENOB. `guess`
+/// is a frequency within half a cycle of the record; without one it starts at the largest line of
+/// the spectrum. Throws ArgumentError for fewer than five samples or one beyond ±1e150. `converged`
+/// says whether the frequency came to rest.
 SineFit fit_four(std::span<const double> samples, double guess = 0.0);
 
 /// The frequency near `wanted` (both in cycles a sample) of which a record of `samples` holds a

@@ -67,8 +67,10 @@ class SpectrumParts {
   std::unique_ptr<Work> work_{};  // from the first whole segment on
 };
 
-/// Segments of a power of two, at least 8 and no longer than the record; 0: one segment, as long as
-/// such a one can be. A rectangular window does not overlap.
+/// Returns the averaged power spectrum of samples (Welch, 1967), corrected for the window's gain
+/// and noise bandwidth, in the squared unit of the samples. `segment` is a power of two, 8 or more
+/// and no longer than the record; 0: one segment as long as that can be. Segments overlap by half,
+/// but for a rectangular window. Throws ArgumentError for another length, and for too few samples.
 Spectrum spectrum(std::span<const double> samples, Window window = Window::hann,
                   std::size_t segment = 0);
 
@@ -98,11 +100,12 @@ SineFigures sine_figures(const Spectrum& spectrum);
 /// Frequency of the largest line, cycles a sample, above 0 and below 0.5.
 double largest_line(std::span<const double> samples);
 
-/// Lines that stand out of the noise about them: with white noise alone one spectrum in a hundred
-/// shows any. The largest first.
+/// Returns the lines that stand out of the noise beside them, the largest first: frequency (cycles
+/// a sample) and amplitude. With white noise alone one spectrum in a hundred shows any. Throws
+/// ArgumentError for a spectrum without a whole segment.
 std::vector<Tone> tones(const Spectrum& spectrum);
 
-/// Describes what lies between the tones.
+/// Noise between the tones of a spectrum.
 struct InterToneNoise {
   double power = 0.0;  ///< mean square, as if the bins of the tones had as much noise as the others
   double dof = 0.0;    ///< degrees of freedom of that, for white noise

@@ -9,11 +9,11 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes how long averaging helps (NIST SP 1065, Riley, 2008).
+/// Stability of a record over the averaging time (NIST SP 1065, Riley, 2008).
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// Tells what the slope of the deviation over the averaging time tells of the noise.
+/// Kind of noise, by the slope of the deviation over the averaging time.
 enum class NoiseKind : std::uint8_t {
   white,        ///< falls as 1 / sqrt(time): averaging helps
   flicker,      ///< level: averaging no longer helps
@@ -32,7 +32,7 @@ struct Deviation {
   std::uint64_t stride = 1;
 };
 
-/// Tells how a record drifts: deviations over averages of each length.
+/// Allan deviations of a record over averages of each length.
 struct Stability {
   std::vector<Deviation> deviations{};
   /// Length where the deviation is lowest: so many samples to average before it stops helping.
@@ -49,10 +49,10 @@ struct Stability {
 Stability stability(std::span<const double> values, std::span<const std::uint64_t> averaged = {},
                     double coverage = 0.95);
 
-/// Computes the same in constant memory, values coming block by block. Up to 2^19 samples are held
-/// and overlap in full. Of a longer record averages of 1, 2, 4, ... that are longer than 16 begin
-/// at every sixteenth of their length (Deviation::stride), which can put their deviation off by
-/// some per cent; averages that were asked for overlap in full whatever the record. Parts of a
+/// Allan deviations in constant memory, for values that come block by block. Up to 2^19 samples are
+/// held and overlap in full. In a longer record averages of 1, 2, 4, ... that are longer than 16
+/// begin at every sixteenth of their length (Deviation::stride), which can put their deviation off
+/// by some per cent; averages that were asked for overlap in full whatever the record. Parts of a
 /// record merge as stretches of their own: no average lies across the joint.
 class StabilityParts {
  public:

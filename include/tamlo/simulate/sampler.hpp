@@ -17,7 +17,7 @@
 namespace tamlo {
 namespace simulate TAMLO_API {
 
-/// Tells how the steps of a unit are bent, from code to code.
+/// Shape of a unit's INL, from code to code.
 enum class Bend : std::uint8_t {
   bow,          ///< a parabola, nothing at the ends
   s_curve,      ///< one period of a sine
@@ -25,7 +25,7 @@ enum class Bend : std::uint8_t {
 };
 std::string_view name(Bend bend);
 
-/// Describes what is wrong with a unit beside its sources.
+/// Faults of a virtual unit, beside its sources.
 struct Flaws {
   Bend bend = Bend::bow;
   double inl = 0.0;                     ///< LSB, the largest
@@ -54,7 +54,7 @@ math::RandomStream noise_stream(std::uint64_t seed, std::uint64_t number, std::u
 /// same seed, unit and run give the same samples.
 class Sampler {
  public:
-  /// Describes what is sampled.
+  /// Settings of a sampler.
   struct Settings {
     Stimulus stimulus{};
     Flaws flaws{};

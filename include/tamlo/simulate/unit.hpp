@@ -26,8 +26,9 @@ struct VirtualUnit {
   std::vector<double> deviations{};  ///< of each source of the chain; none of a nominal unit
 };
 
-/// Draws a unit from all sources that are fixed in a unit. The same seed and number give the same
-/// unit everywhere.
+/// Returns one virtual unit: the actual values of everything that is fixed in a unit, drawn from
+/// the description. The same seed and number give the same unit on every machine (Philox 4x32-10).
+/// Throws nothing.
 VirtualUnit draw(const chain::Chain& chain, std::uint64_t seed, std::uint64_t number);
 
 /// Returns a unit that is nominal but for these deviations: (source, deviation in the parameter's
@@ -56,7 +57,7 @@ class UnitReader {
   /// Returns the register value behind average and filter, once it is settled. It may have a
   /// fraction, as an average has. A unit of a corrected channel is one that was calibrated.
   double register_value(const VirtualUnit& unit, math::RandomStream& noise) const;
-  /// Returns what the firmware shows, SI: that value scaled, and the tare taken off.
+  /// Returns the reading of the unit, in SI: its register value scaled, and the tare subtracted.
   double read(const VirtualUnit& unit, math::RandomStream& noise) const;
 
  private:

@@ -24,7 +24,7 @@ struct TrialsRequest {
 
 using math::Interval;
 
-/// Describes what the trials of one output say.
+/// Statistics of one output of trials.
 struct Trials {
   std::uint64_t count = 0;
   double mean = 0.0;

@@ -17,11 +17,12 @@ struct Chain;
 /// Codes of unlimited resolution for the quantities `x`; `codes` is as long as `x`.
 void codes(const Chain& chain, std::span<const double> x, Parameters p, std::span<double> codes);
 
-/// Returns what the firmware finds for the quantities `x`. Gives how many of them clip.
+/// Fills in the register values for the quantities `x`, and returns the number of conversions that
+/// clip.
 std::size_t conversions(const Chain& chain, std::span<const double> x, Parameters p,
                         std::span<std::int64_t> found);
 
-/// Writes what the firmware shows for what it finds.
+/// Fills in the readings for register values.
 void readings(const Chain& chain, std::span<const std::int64_t> found, std::span<double> shown);
 
 }  // namespace chain

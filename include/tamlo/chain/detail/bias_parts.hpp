@@ -18,10 +18,10 @@ struct BiasPart {
   std::string remedy{};  ///< what takes it away
 };
 
-/// Returns what the firmware does not know of and is the same in every unit: self-heating of a
-/// sensor, leads and wires that are not subtracted, a meter that loads the pin, integers that
-/// truncate. Each is the reading with it less the reading without it, all else nominal; parts below
-/// a thousandth of a code are left out.
+/// Returns the known errors that every unit has and the firmware does not correct: self-heating,
+/// leads that are not subtracted, a meter that loads the pin, integers that truncate. Each is the
+/// reading with it less the reading without it, all else nominal; parts below a thousandth of a
+/// code are left out.
 std::vector<BiasPart> bias_parts(const Chain& chain, double x);
 
 /// Returns true where no part of the channel has a limit: its budget is then one of ideal parts.

@@ -60,12 +60,12 @@ double output_rate(const Digital& digital);  ///< readings a second
 /// Size of the transfer function of the whole series at a frequency, aliases included: what of a
 /// sine of that frequency at the converter is left in the readings.
 double magnitude(const Digital& digital, double frequency);
-/// Returns the same for one stage.
+/// Returns the gain of one stage at a frequency.
 double magnitude(const DigitalStage& stage, double frequency);
 
 /// Answer of a stage to a single 1, until what is left is below 1e-13 of its largest value.
 std::vector<double> impulse_response(const DigitalStage& stage);
-/// Returns the same for the whole series, conversion by conversion.
+/// Returns the impulse response of the whole series, conversion by conversion.
 std::vector<double> impulse_response(const Digital& digital);
 /// Says whether the mean of whole blocks comes first, as in most firmwares: its readings are apart
 /// by a whole block, so that what follows can be counted in blocks.

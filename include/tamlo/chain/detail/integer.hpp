@@ -10,11 +10,11 @@ namespace tamlo::model {
 struct IntegerScaling;
 }  // namespace tamlo::model
 
-/// Describes what a firmware that scales in integers does to a code, exactly.
+/// Exact model of a firmware that scales in integers.
 namespace tamlo {
 namespace chain TAMLO_API {
 
-/// Describes what integer steps make of one register value.
+/// Result of integer steps for one register value.
 struct IntegerResult {
   std::int64_t value = 0;  ///< as the machine has it: wrapped where it overflowed
   bool overflow = false;   ///< some step went beyond the word
@@ -23,16 +23,17 @@ struct IntegerResult {
 
 /// All steps on one register value, each result wrapped into the word.
 IntegerResult evaluate(const model::IntegerScaling& scaling, std::int64_t code);
-/// Returns the same on what average and filter make of many: the nearest whole number of `per_code`
-/// of it, halves upward. One beyond the word is held at its end, and has overflowed.
+/// Evaluates the steps for a mean of register values, which becomes the nearest whole number of
+/// `per_code` of it, halves upward. A mean beyond the word is held at its end, and counts as
+/// overflow.
 IntegerResult evaluate_mean(const model::IntegerScaling& scaling, double mean);
 
-/// Returns the same in real numbers: no rounding, no overflow. Lines that do not join run through
-/// the middle of each gap, so that the whole has no jumps.
+/// Evaluates the steps in real numbers: no rounding, no overflow. Lines that do not join run
+/// through the middle of each gap, so that the result has no jumps.
 double exact(const model::IntegerScaling& scaling, double code);
 
-/// Describes what the arithmetic does over all codes, against exact scaling, in SI of the reading.
-/// Codes that overflow are not in the figures of the error, but named.
+/// Error of the integer arithmetic over all codes against exact scaling, in SI of the reading.
+/// Codes that overflow are listed, and not part of the error.
 struct ArithmeticError {
   double mean = 0.0;                           ///< a bias
   double largest = 0.0;                        ///< the largest distance from the mean, either way

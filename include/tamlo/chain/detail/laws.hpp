@@ -25,10 +25,10 @@
 #include "tamlo/math/interval.hpp"
 #include "tamlo/model/converter.hpp"
 
-/// Describes what each part of a chain does to the signal that passes through it, given the
-/// parameters of the whole chain. A law knows its parameters by their index, so that one part that
-/// acts in two places is one parameter. Each says of itself whether the resistance behind it
-/// follows the value that goes in: loops over many values take it from there.
+/// Laws of the parts of a chain: signal out for signal in, with the parameters of the whole chain.
+/// A law knows its parameters by index, so one part that acts in two places is one parameter. Each
+/// law states whether the resistance after it depends on the input value: loops over many values
+/// take it from there.
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -38,9 +38,9 @@ using Law =
                  SensorDividerLaw, ExcitationLaw, ShuntLaw, AmplifierLaw, LowpassLaw, SelfHeatedLaw,
                  LoadLaw, LeakageLaw, SamplingLaw, PinDisturbance>;
 
-/// Returns what comes out of the part for `in`.
+/// Returns the signal after the part for the signal `in` before it.
 Signal forward(const Law& law, const Signal& in, Parameters p);
-/// Returns what must have gone in for the value `out`.
+/// Returns the value before the part that gives the value `out` after it.
 double inverse(const Law& law, double out, Parameters p);
 
 /// Volts at the pin to an unquantised code, counted from 0 at the low end of the range:

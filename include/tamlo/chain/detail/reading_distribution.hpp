@@ -17,11 +17,12 @@ struct ReportedMoments {
   double mean = 0.0, variance = 0.0;
 };
 ReportedMoments reported_moments(const Chain& chain, double unquantised, double sigma);
-/// Returns the same of the codes themselves, whatever the register shows for them.
+/// Returns mean and variance of the codes themselves, before the register format.
 ReportedMoments code_moments(const Chain& chain, double unquantised, double sigma);
 
-/// Returns how many codes the unit that a channel's correction was made for is off the nominal one
-/// at `x`: with them its corrected reading is `x`. 0 of a channel without a correction.
+/// Returns the offset, in codes at `x`, of the unit that a channel's correction was made for from
+/// the nominal unit. With that offset its corrected reading is `x`. 0 for a channel without a
+/// correction.
 double correction_in_codes(const Chain& chain, double x);
 
 /// A value, and how often it comes up.

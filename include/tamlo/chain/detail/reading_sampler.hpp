@@ -52,7 +52,7 @@ class ReadingSampler {
   /// on seed and number alone.
   void draw(std::span<const double> codes, std::uint64_t seed, std::uint64_t first,
             std::span<double> readings) const;
-  /// Draws what the firmware scales: register values behind average and filter.
+  /// Draws the values that the firmware scales: register values after average and filter.
   void draw_reported(std::span<const double> codes, std::uint64_t seed, std::uint64_t first,
                      std::span<double> reported) const;
 

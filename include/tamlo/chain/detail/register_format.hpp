@@ -12,8 +12,7 @@
 namespace tamlo {
 namespace chain TAMLO_API {
 
-/// Describes what the firmware finds for a code, and the straight line that it follows on the
-/// whole.
+/// Register value of a code, and the straight line that it follows on the whole.
 struct RegisterFormat {
   std::vector<RegisterFormat> before{};  ///< formats that the code goes through before this one
   model::RegisterFormat reporting{};

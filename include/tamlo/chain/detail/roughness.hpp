@@ -6,15 +6,13 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes where readings are not a smooth function of the quantity (docs/method.md, "One
-/// reading").
+/// Places where readings are not a smooth function of the quantity (docs/method.md, "One reading").
 namespace tamlo {
 namespace chain TAMLO_API {
 
 struct Chain;
 
-/// Tells what lies within `reach` codes of a place and makes a reading other than smooth, the
-/// mildest first.
+/// Reason why readings within `reach` codes of a place are not smooth, the mildest first.
 enum class Roughness : std::uint8_t {
   none,
   disagreement,  ///< readings that were drawn to check them do not bear the closed form out

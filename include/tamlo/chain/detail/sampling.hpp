@@ -8,7 +8,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/math/detail/exponential.hpp"
 
-/// Describes what the converter's sampling capacitor takes from the pin (docs/method.md, "Time").
+/// Charge that the converter's sampling capacitor takes from the pin (docs/method.md, "Time").
 namespace tamlo {
 namespace chain TAMLO_API {
 
@@ -32,8 +32,8 @@ inline double unsettled_alone(const Sampling& sampling, double resistance) {
   return tau > 0.0 ? math::exponential<P>(-sampling.time / tau) : 0.0;
 }
 
-/// Returns the same with a capacitor at the pin: the two share their charge at once, and the pin
-/// recovers until its next sample. The steady state of that, exactly, from the two time constants.
+/// Returns the unsettled rest with a capacitor at the pin: the two share their charge at once, and
+/// the pin recovers until its next sample. Exact steady state, from the two time constants.
 template <class P>
 inline double unsettled_shared(const Sampling& sampling, double resistance) {
   using math::exponential;

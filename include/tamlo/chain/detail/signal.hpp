@@ -12,9 +12,9 @@ namespace chain TAMLO_API {
 /// The actual values of everything that a chain is made of, in the order of Chain::parameters.
 using Parameters = std::span<const double>;
 
-/// Holds the same of one unit among many, whose parameters lie in rows: rows[i][unit] is parameter
-/// i. The laws take either, so that many units pass a part at once. `Set` is a type for each set of
-/// instructions that the laws are compiled for: it keeps what is compiled for one apart.
+/// Parameters of one unit among many, whose parameters lie in rows: rows[i][unit] is parameter i.
+/// The laws take either, so that many units pass a part at once. `Set` is a type for each
+/// instruction set that the laws are compiled for, and keeps their code apart.
 template <class Set>
 struct UnitOfMany {
   const double* const* rows;
@@ -23,15 +23,14 @@ struct UnitOfMany {
   double operator[](std::size_t parameter) const { return rows[parameter][unit]; }
 };
 
-/// Describes what passes along a chain: the value (the quantity, ohms, amperes, volts) and, of a
-/// voltage, the resistance that it comes from. Leakage and whatever loads the node act on that
-/// resistance.
+/// Signal between two parts: the value (the quantity, ohms, amperes, volts) and, of a voltage, its
+/// source resistance. Leakage and loads act on that resistance.
 struct Signal {
   double value = 0.0;
   double resistance = 0.0;
 };
 
-/// Returns where `x` lies between `low` (0) and `high` (1).
+/// Returns the place of `x` between `low` (0) and `high` (1).
 inline double fraction_of_span(double x, double low, double high) {
   return (x - low) / (high - low);
 }

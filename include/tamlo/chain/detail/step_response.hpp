@@ -16,9 +16,9 @@ class Lowpasses {
  public:
   /// Time constants in s; those that are 0 do nothing.
   explicit Lowpasses(const std::vector<double>& time_constants);
-  /// Returns what has come through of a step of height 1, `time` after it; 0 before. Exact: time
-  /// constants that are the same are taken 0.01 % apart, of four or more 1 %, within 1e-3 of the
-  /// height for up to eight.
+  /// Returns the response to a step of height 1, `time` after it; 0 before. Exact: equal time
+  /// constants are taken 0.01 % apart, of four or more 1 %, within 1e-3 of the height for up to
+  /// eight.
   double after_step(double time) const;
   /// Returns the delay of slow signals, s.
   double delay() const;

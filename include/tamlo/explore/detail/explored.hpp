@@ -75,7 +75,7 @@ struct Explored {
 /// Returns the figure of a candidate that a goal is of, SI: "error", "latency" or an amount's name.
 double goal_of(const Space& space, const Candidate& candidate, const std::string& goal);
 
-/// Returns what a search of a space found, by names.
+/// Returns the result of a search with names in place of numbers.
 Explored by_names(const Space& space, const Exploration& exploration);
 
 }  // namespace explore

@@ -7,7 +7,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/quantity/unit.hpp"
 
-/// Describes how a quantity moves with time, from a file.
+/// Reader of profiles: a quantity over time.
 namespace tamlo {
 namespace io TAMLO_API {
 

@@ -26,7 +26,7 @@ namespace link TAMLO_API {
 /// the span: the unit's input follows it.
 class BenchStandIn {
  public:
-  /// Describes what the stand-in shows, and where.
+  /// Settings of a simulated bench: ports, instruments, disturbances.
   struct Settings {
     std::optional<int> lines{}, modbus{}, meter{}, source{};  ///< TCP ports; 0: any that is free
     std::string terminal{};  ///< a name for a pseudo terminal that prints the lines, too
@@ -52,7 +52,7 @@ class BenchStandIn {
   /// In real time, about a thousand times a second, for as long as `go_on`, which is told the
   /// seconds since it began, says so.
   void serve(const std::function<bool(double seconds)>& go_on);
-  /// Returns how many samples were left out because this machine could not keep up.
+  /// Returns the number of samples that were left out because this machine was too slow.
   std::uint64_t skipped() const;
 
  private:

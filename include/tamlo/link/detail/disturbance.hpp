@@ -9,7 +9,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/math/random.hpp"
 
-/// Describes what happens to lines on a bad cable.
+/// Disturbances of lines, as by a bad cable.
 namespace tamlo {
 namespace link TAMLO_API {
 
@@ -31,7 +31,7 @@ class Disturbance {
   /// These faults, at times that the seed draws.
   Disturbance(std::vector<LinkFault> faults, std::uint64_t seed);
 
-  /// Returns what is sent for a line, with the ends of lines that are left of it.
+  /// Returns the text to send for a line, with the line ends that are left of it.
   std::string of(const std::string& line);
   /// Tells whether the other side is left behind this line.
   bool disconnects();

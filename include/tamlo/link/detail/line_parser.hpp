@@ -10,7 +10,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/model/board.hpp"
 
-/// Describes what stands in the lines that a firmware prints.
+/// Parser of the lines that a firmware prints.
 namespace tamlo {
 namespace link TAMLO_API {
 
@@ -21,7 +21,8 @@ enum class Holds : std::uint8_t {
 };
 std::string_view name(Holds holds);
 
-/// Describes what a value is of: "pack_voltage.code", "coolant_flow.reading", "bench.shown".
+/// Value that a number in a line stands for: "pack_voltage.code", "coolant_flow.reading",
+/// "bench.shown".
 struct Slot {
   std::size_t index = 0;  ///< of the channel, or of the meter, among those of the board
   Holds holds = Holds::code;
@@ -48,8 +49,8 @@ struct Value {
   bool overload() const { return !value; }
 };
 
-/// Returns what a number at the slot is in SI: a code as it is, a reading by the unit of its span,
-/// what a meter shows by the unit of its ranges.
+/// Returns the number at a slot in SI: a code unchanged, a reading by the unit of its span, a
+/// meter's value by the unit of its ranges.
 double in_si(const model::Board& board, const Slot& slot, double number);
 
 /// Reads lines of one link, each on its own. About 0.3 us a line.

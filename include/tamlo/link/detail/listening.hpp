@@ -16,14 +16,14 @@
 namespace tamlo {
 namespace link TAMLO_API {
 
-/// Describes what came in one line, answer or frame, at one moment.
+/// Values of one line, answer or frame, at one moment.
 struct Sample {
   double seconds = 0.0;  ///< since the listening began
   std::vector<Value> values{};
   bool after_gap = false;  ///< the link was lost before it, and found again
 };
 
-/// Tells how a link has done so far.
+/// State of a link: its lines (answers, frames), the malformed ones, and how often it was lost.
 struct LinkState {
   std::string name{};
   std::uint64_t lines = 0;      ///< or answers, or frames
@@ -58,7 +58,7 @@ class Listening {
   void stop();
   /// Sends a command over one of the links, and returns when it was taken. Throws LinkError.
   void tell(const std::string& link, const std::string& command);
-  /// Returns how each link is.
+  /// Returns the state of each link.
   std::vector<LinkState> states() const;
   /// Since it began.
   double seconds() const;

@@ -17,7 +17,7 @@
 namespace tamlo {
 namespace link TAMLO_API {
 
-/// Tells where the knob is to be. SI.
+/// Position of the source during a measurement. SI.
 struct Position {
   double at = 0.0;
   meter::Direction direction = meter::Direction::unknown;
@@ -31,7 +31,7 @@ struct Taken {
   meter::Row row{};
 };
 
-/// Describes what a position waits for.
+/// Progress of a position, and what it waits for.
 struct Progress {
   Position position{};
   meter::Waits waits = meter::Waits::nothing;
@@ -40,15 +40,15 @@ struct Progress {
   bool elsewhere = false;           ///< both are at rest, and not where they were asked to be
 };
 
-/// Returns which links are needed: that of the meter, of the source, and all that are of no
-/// instrument.
+/// Returns the links that a measurement needs: those of the meter and the source, and all that
+/// belong to no instrument.
 std::vector<std::string> links_for(const model::Board& board, const model::Meter* meter,
                                    const model::SourceInstrument* source);
 
 /// A session beside a meter, position by position.
 class Measuring {
  public:
-  /// Describes what is measured, and when a position is done.
+  /// Settings of a measurement.
   struct Settings {
     double longest = 20.0;  ///< s, that a position is waited for where a source sets it, and that
                             ///< repeats are taken
@@ -70,7 +70,7 @@ class Measuring {
   /// Throws LinkError where the source does not take the value.
   std::optional<Taken> take(const Position& position,
                             const std::function<Wish(const Progress&)>& watch);
-  /// Returns how far it is.
+  /// Returns the progress of the current position.
   const Progress& progress() const { return progress_; }
   /// Both sides of a position that is near enough.
   double tolerance() const;

@@ -24,7 +24,7 @@ struct ScpiNumber {
 /// `like`, or has a quoted text, as an answer to SYST:ERR? has.
 std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantity::Unit& like);
 
-/// Returns what stands in the error queue: nothing for `0,"No error"`, else the text.
+/// Returns the first entry of the error queue: nothing for `0,"No error"`, else its text.
 std::optional<std::string> scpi_error(std::string_view answer);
 
 }  // namespace link

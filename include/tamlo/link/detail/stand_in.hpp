@@ -11,8 +11,8 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes what stands in for a board and its instruments, to try a bench on. All of it is on the
-/// loopback address only, and never waits for the other side.
+/// Simulated board and instruments, to try a bench on. They listen on the loopback address only,
+/// and never wait for the other side.
 namespace tamlo {
 namespace link TAMLO_API {
 
@@ -37,7 +37,7 @@ class LineServer {
   void send_bytes(const std::string& bytes);
   /// Leaves all.
   void disconnect();
-  /// Returns how many are connected.
+  /// Returns the number of connected clients.
   std::size_t clients() const;
 
  private:

@@ -20,8 +20,9 @@ constexpr double peak_to_peak = 6.6;
 /// Probability that chi-squared of `dof` >= 1 degrees of freedom is above `value` >= 0.
 double chi_squared_survival(double value, int dof);
 
-/// Returns the same of a noncentral chi-squared, `noncentrality` from 0 to 1e6: a Poisson mixture
-/// of central ones (Patnaik 1949). Absolute accuracy 1e-10 up to a noncentrality of 2000.
+/// Returns the survival function of a noncentral chi-squared, `noncentrality` from 0 to 1e6: a
+/// Poisson mixture of central ones (Patnaik, 1949). Absolute accuracy 1e-10 up to a noncentrality
+/// of 2000.
 double chi_squared_survival(double value, int dof, double noncentrality);
 
 /// The value that chi-squared of `dof` degrees of freedom, 1e-6 to 1e12, is below with that

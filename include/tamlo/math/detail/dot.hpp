@@ -23,7 +23,7 @@ Real dot(const Real* a, const Real* b, std::size_t n) {
   return (sums[0] + sums[1]) + (sums[2] + sums[3]);
 }
 
-/// Returns the same of all of `a`; `b` is as long.
+/// Returns the inner product of two vectors; `b` is as long as `a`.
 inline double dot(std::span<const double> a, std::span<const double> b) {
   return dot(a.data(), b.data(), a.size());
 }

@@ -12,7 +12,7 @@
 #include "tamlo/meter/detail/settling.hpp"
 #include "tamlo/quantity/value.hpp"
 
-/// Describes what is known of a channel while its values come.
+/// Live state of a channel.
 namespace tamlo {
 namespace meter TAMLO_API {
 
@@ -39,7 +39,7 @@ struct LiveState {
   }
 };
 
-/// Holds the same with what it is held against; SI.
+/// Live state with the target or uncertainty that it is held against; SI.
 struct LiveView {
   LiveState state{};
   quantity::Range span{};
@@ -69,7 +69,7 @@ class Live {
   LiveState state() const;
   /// Tells whether the last window does not move.
   bool at_rest() const;
-  /// Returns how many there were.
+  /// Returns the number of readings so far.
   std::uint64_t readings() const;
   double last() const;  ///< reading; 0 before the first
   /// Settling begins anew, as after a change that is known; what was counted stays.

@@ -53,7 +53,7 @@ class Pairing {
   /// The quantity was changed: what came before is dropped.
   void restart();
 
-  /// Returns what is still missing for a pair.
+  /// Returns what the pair still waits for.
   Waits waits() const;
   /// The mean of the channel's readings beside that of the meter's, since both came to rest: at
   /// least two readings of the meter, and a window of the channel. `repeats` are so many
@@ -61,7 +61,7 @@ class Pairing {
   std::optional<Reading> pair() const;
   /// The channel, as it is watched.
   const Live& channel() const { return channel_; }
-  /// Returns what the meter showed last, in SI.
+  /// Returns the last value of the meter, in SI.
   std::optional<double> shown() const { return shown_; }
 
  private:

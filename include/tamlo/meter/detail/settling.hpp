@@ -15,7 +15,7 @@ struct Chain;
 namespace tamlo {
 namespace meter TAMLO_API {
 
-/// Describes what "at rest" means for one stream of readings.
+/// Rule that decides when a stream of readings has settled.
 struct SettlingRule {
   std::size_t window = 8;  ///< readings of one window, 4 at least
   double allowed = 0.0;    ///< SI: what a value taken may be off by, for not being at rest; above 0
@@ -30,11 +30,11 @@ struct SettlingRule {
 /// that is not above 0.
 SettlingRule settling_rule(const chain::Chain& chain, double x, double uncertainty);
 
-/// Returns what a reading in the middle of the span is to be known within: the accuracy of the
-/// target, four steps of the reading without one.
+/// Returns the uncertainty within which a reading in the middle of the span should be known: the
+/// accuracy of the target, or four steps of the reading without one.
 double wanted_uncertainty(const chain::Chain& chain);
 
-/// Describes what is known of the stream once it is at rest.
+/// Mean and spread of a stream that has settled.
 struct Settled {
   double value = 0.0;               ///< mean of the last window
   double standard_deviation = 0.0;  ///< of its readings

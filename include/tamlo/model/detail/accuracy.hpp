@@ -7,7 +7,7 @@
 
 #include "tamlo/export.hpp"
 
-/// Describes what a reference meter may be off (docs/method.md, "Meter").
+/// Uncertainty of a reference meter (docs/method.md, "Meter").
 namespace tamlo {
 namespace model TAMLO_API {
 
@@ -21,7 +21,7 @@ std::optional<std::size_t> range_for(const model::Meter& meter, double reading);
 /// One place of the range's display, SI.
 double digit(const model::MeterRange& range);
 
-/// Tells how far a meter is from where its accuracy holds: what its drifts are multiplied by.
+/// Conditions of a meter's use, which its drifts are multiplied by.
 struct MeterUse {
   double kelvin = 0.0;   ///< outside its own range of temperatures
   double seconds = 0.0;  ///< since its accuracy was true

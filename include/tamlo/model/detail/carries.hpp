@@ -9,7 +9,7 @@
 namespace tamlo {
 namespace model TAMLO_API {
 
-/// Tells what a signal is between two parts.
+/// Kind of signal between two parts.
 enum class Carries : std::uint8_t { volts, ohms, amperes };
 std::string_view name(Carries carries);
 

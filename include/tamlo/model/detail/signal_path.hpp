@@ -5,13 +5,13 @@
 #include "tamlo/model/frontend.hpp"
 #include "tamlo/model/sensor.hpp"
 
-/// Describes which parts fit together.
+/// Rules for which parts fit together.
 namespace tamlo {
 namespace model TAMLO_API {
 
-/// Returns what a sensor gives.
+/// Returns the signal that a sensor gives.
 Carries given_by(const Sensor& sensor);
-/// Returns what a part of the front end takes; all of them give volts.
+/// Returns the signal that a part of the front end takes; all of them give volts.
 Carries taken_by(const Stage& part);
 
 }  // namespace model

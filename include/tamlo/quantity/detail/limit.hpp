@@ -10,10 +10,10 @@
 namespace tamlo {
 namespace quantity TAMLO_API {
 
-/// Tells how the values inside a limit are distributed (JCGM 100, 4.3; JCGM 101, 6.4).
+/// Distribution of the values inside a limit (JCGM 100, 4.3; JCGM 101, 6.4).
 enum class Distribution : std::uint8_t { uniform, normal, triangular, arcsine };
 
-/// Tells what the size of a limit is a part of.
+/// Basis of a limit: the value that it is a part of.
 enum class Basis : std::uint8_t {
   absolute,  ///< a value with the unit of the nominal
   relative,  ///< a part of the nominal, or of the reading
@@ -23,7 +23,7 @@ enum class Basis : std::uint8_t {
   range,     ///< a part of a meter's range
 };
 
-/// Tells what a limit grows with.
+/// Variable that a limit grows with.
 enum class Drift : std::uint8_t { none, temperature, time };
 
 /// "±0.05 %", "±10 ppm/K", "±2 LSB (k=2)", "9 uV rms": half the width of what a value may be off.

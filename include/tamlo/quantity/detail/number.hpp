@@ -45,8 +45,8 @@ std::optional<std::uint64_t> parse_whole(std::string_view text, std::string_view
 /// Characters in UTF-8 text.
 std::size_t characters(std::string_view text);
 
-/// Returns the same text for a terminal or a file: control characters (C0, C1, DEL), those that
-/// turn the direction of writing, and bytes that are not UTF-8 as \n, \t or \xNN.
+/// Returns a text that is safe for a terminal or a file: control characters (C0, C1, DEL), those
+/// that turn the direction of writing, and bytes that are not UTF-8 become \n, \t or \xNN.
 std::string printable(std::string_view text);
 
 /// The text in double quotes, those in it doubled, as a CSV has it (RFC 4180).

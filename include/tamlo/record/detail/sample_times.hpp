@@ -8,7 +8,7 @@
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// Describes what a column of times says about the moments of the samples. Seconds.
+/// Moments of the samples by a column of times, in s.
 struct SampleTimes {
   double period = 0.0;          ///< the middle of the first steps
   double jitter = 0.0;          ///< standard deviation of the steps that are no gaps

@@ -9,8 +9,7 @@
 #include "tamlo/record/prediction.hpp"
 #include "tamlo/signal/capture.hpp"
 
-/// Describes what a record of a steady input says about noise, held against what the budget
-/// predicted.
+/// Noise of a record of a steady input, held against the budget's prediction.
 namespace tamlo {
 namespace record TAMLO_API {
 

@@ -6,11 +6,11 @@
 #include "tamlo/signal/capture.hpp"
 #include "tamlo/signal/sine.hpp"
 
-/// Describes what a record of a sine says (IEEE 1241, 4.4; IEEE 1057, 4.6).
+/// Analysis of a record of a sine (IEEE 1241, 4.4; IEEE 1057, 4.6).
 namespace tamlo {
 namespace record TAMLO_API {
 
-/// Describes what is taken from a record of a sine, a ramp or a step.
+/// Analysis of a record of a sine, a ramp or a step.
 struct Wave {
   signal::SineFit fit{};          ///< to the head of the capture
   signal::SineFigures figures{};  ///< of the spectrum

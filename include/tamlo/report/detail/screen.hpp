@@ -10,7 +10,7 @@
 #include "tamlo/result/results.hpp"
 #include "tamlo/signal/detail/strip.hpp"
 
-/// Describes what is watched, as the lines of a terminal.
+/// Watched values as the lines of a terminal.
 namespace tamlo {
 namespace report TAMLO_API {
 
@@ -30,7 +30,7 @@ struct Screen {
   bool ascii = false;           ///< no other characters
 };
 
-/// Tells how a stretch of a line looks; the colours are the terminal's own.
+/// Look of a stretch of a line; the colours are the terminal's own.
 enum class Look : std::uint8_t { plain, strong, faint, good, bad, doubtful, first, second, third };
 /// Text of one look.
 struct Stretch {
@@ -47,7 +47,7 @@ std::vector<ScreenLine> lines_of(const Screen& screen, std::size_t width, std::s
 /// `from` on, and what each channel is held against. `strips` has a column for each step.
 std::string strips_json(const Screen& screen, double from);
 
-/// Returns how many columns of the chart fit into a screen that is so wide.
+/// Returns the number of chart columns that fit into a screen of that width.
 std::size_t chart_columns(std::size_t width);
 
 }  // namespace report

@@ -11,7 +11,7 @@
 namespace tamlo {
 namespace result TAMLO_API {
 
-/// Describes what stands in a cell.
+/// Content of a cell.
 struct Cell {
   std::string shown{};  ///< for people
   std::string exact{};  ///< for CSV; empty: the same
@@ -42,7 +42,7 @@ struct Table {
 /// none that a spreadsheet would take for a formula.
 std::string csv(const Table& table);
 
-/// Returns the same in Markdown, as it is shown; nothing in a cell ends it, or is HTML.
+/// Returns a table in Markdown; nothing in a cell ends it, or is HTML.
 std::string markdown(const Table& table);
 /// Text that Markdown shows as it is.
 std::string markdown_text(const std::string& text);

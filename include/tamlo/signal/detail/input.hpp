@@ -9,7 +9,7 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// Tells what a channel is fed with while its samples are captured.
+/// Input of a channel while its samples are captured.
 enum class Input : std::uint8_t {
   steady,
   ramp,  ///< from one end to the other, each value as long

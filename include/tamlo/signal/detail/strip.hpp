@@ -11,7 +11,7 @@
 namespace tamlo {
 namespace signal TAMLO_API {
 
-/// Describes what came in a stretch of time.
+/// Values of one stretch of time.
 struct StripColumn {
   std::uint64_t count = 0;
   double low = 0.0, high = 0.0, sum = 0.0;

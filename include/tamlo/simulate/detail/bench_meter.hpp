@@ -18,7 +18,7 @@ class BenchMeter {
   /// Keeps a reference to the meter.
   BenchMeter(const model::Meter& meter, std::uint64_t seed);
   BenchMeter(model::Meter&& gone, std::uint64_t seed) = delete;
-  /// Returns what it shows of `x` (SI); nothing of what lies above its highest range.
+  /// Returns the meter's value for `x` (SI); none above its highest range.
   std::optional<double> show(double x) const;
 
  private:

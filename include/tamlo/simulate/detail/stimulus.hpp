@@ -11,7 +11,7 @@ namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// Describes what a virtual unit is fed with while its samples are captured.
+/// Input of a virtual unit while its samples are captured.
 namespace tamlo {
 namespace simulate TAMLO_API {
 
