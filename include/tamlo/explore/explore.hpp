@@ -133,7 +133,7 @@ struct Exploration {
   std::vector<Candidate> behind{};
   /// Channels without a target of accuracy, on the board as it is: no error of theirs is known.
   std::vector<std::string> without_accuracy{};
-  /// For each choice, whether another option of it would change a goal or the feasibility of a
+  /// Flag of each choice: whether another option of it would change a goal or the feasibility of a
   /// candidate of the front.
   std::vector<bool> matters{};
 };
