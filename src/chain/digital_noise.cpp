@@ -45,13 +45,32 @@ double tried_noise_gain(const Digital& digital, double correlation) {
   return squares / static_cast<double>(std::max<std::int64_t>(1, count));
 }
 
+struct TriedGain {
+  std::vector<DigitalStage> stages{};
+  double correlation = 0.0, gain = 0.0;
+};
+
+// A command builds a channel many times over, changed a little elsewhere: its series is tried once.
+double remembered_noise_gain(const Digital& digital, double correlation) {
+  constexpr std::size_t most = 16;
+  thread_local std::vector<TriedGain> tried;
+  const auto known = std::ranges::find_if(tried, [&](const TriedGain& each) {
+    return each.correlation == correlation && each.stages == digital.stages;
+  });
+  if (known != tried.end()) return known->gain;
+  const double gain = tried_noise_gain(digital, correlation);
+  if (tried.size() == most) tried.erase(tried.begin());
+  tried.push_back({digital.stages, correlation, gain});
+  return gain;
+}
+
 }  // namespace
 
 double noise_gain(const Digital& digital, double correlation) {
   const bool median =
       std::ranges::any_of(digital.stages, [](const auto& s) { return s.median > 0; });
   if (median && (digital.stages.size() > 1 || correlation > 0.0)) {
-    return tried_noise_gain(digital, correlation);
+    return remembered_noise_gain(digital, correlation);
   }
   if (median) return median_variance(digital.stages.front().median);
   double sum = 0.0, left = 0.0;

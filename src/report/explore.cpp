@@ -23,8 +23,8 @@ std::string amount_text(const explore::ExploredAmount& amount) {
 
 // A candidate in a few words: its figures, then what it has.
 std::string words_of(const ExploredCandidate& candidate) {
-  auto text =
-      fmt::format("{}: uses {:.1f} % of the target", candidate.number, 100.0 * candidate.error);
+  auto text = fmt::format("candidate {} uses {:.1f} % of the target", candidate.number,
+                          100.0 * candidate.error);
   for (const auto& amount : candidate.amounts)
     text += fmt::format(", {} {}", amount.name, amount_text(amount));
   if (candidate.latency > 0.0) text += ", latency " + seconds(candidate.latency);

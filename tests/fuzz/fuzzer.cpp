@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
-// One reader, or one path through the core, for a fuzzer that is led by coverage (scripts/prove
-// fuzz). What is wrong in the input may be refused by an Error; anything else that is thrown ends
-// the run, and so does a figure that is none.
+// Readers, and paths through the core, for fuzzers that are led by coverage (scripts/prove fuzz):
+// the name that the program is started by, fuzz_board, says which. What is wrong in the input may
+// be refused by an Error; anything else that is thrown ends the run, and so does a figure that is
+// none.
 #include <fmt/format.h>
 #include <sys/mman.h>
 #include <unistd.h>
@@ -56,7 +57,7 @@ void must(bool holds) {
 }
 
 // What is read prints so that it is read back the same.
-[[maybe_unused]] void fuzz_notation(std::string_view text) {
+void fuzz_notation(std::string_view text) {
   for (const char* name : {"V", "degC", "ohm", "", static_cast<const char*>(nullptr)}) {
     quantity::Expected expected;
     if (name != nullptr) expected.unit = quantity::unit(name);
@@ -98,26 +99,31 @@ void through_the_core(const model::Board& board) {
   for (const auto& channel : board.channels) through_the_core(board, channel.name);
 }
 
-[[maybe_unused]] void fuzz_board(std::string_view text) {
+// Reading is what is fuzzed first: one input in 64 goes on through the core.
+bool goes_on(std::string_view text) { return std::hash<std::string_view>{}(text) % 64 == 0; }
+
+void fuzz_board(std::string_view text) {
   const MemoryFile file(text);
-  through_the_core(io::load_board({file.path()}));
+  const auto board = io::load_board({file.path()});
+  if (goes_on(text)) through_the_core(board);
 }
 
-[[maybe_unused]] void fuzz_setting(std::string_view text) {
-  through_the_core(
-      io::load_board({TAMLO_SOURCE "/examples/boards/coolant_pressure.toml"}, {std::string(text)}));
+void fuzz_setting(std::string_view text) {
+  const auto board =
+      io::load_board({TAMLO_SOURCE "/examples/boards/coolant_pressure.toml"}, {std::string(text)});
+  if (goes_on(text)) through_the_core(board);
 }
 
-// A file behind a board. Reading it is what is new; one in 64 goes through the core.
-[[maybe_unused]] void fuzz_overlay(std::string_view text) {
+// A file after that of a board.
+void fuzz_overlay(std::string_view text) {
   const MemoryFile file(text);
   const auto board =
       io::load_board({TAMLO_SOURCE "/examples/boards/coolant_pressure.toml", file.path()});
-  if (std::hash<std::string_view>{}(text) % 64 == 0) through_the_core(board);
+  if (goes_on(text)) through_the_core(board);
 }
 
 // Lines of a link in one of its forms, and each as the answer of an instrument.
-[[maybe_unused]] void fuzz_line(std::string_view text) {
+void fuzz_line(std::string_view text) {
   static const auto board = io::load_board({TAMLO_SOURCE "/demo/board.toml"});
   if (text.empty()) return;
   const auto form = static_cast<model::LineForm>(static_cast<unsigned char>(text.front()) % 4);
@@ -140,7 +146,7 @@ void through_the_core(const model::Board& board) {
 }
 
 // Rows that a long work left: those that are believed have their check word.
-[[maybe_unused]] void fuzz_progress(std::string_view text) {
+void fuzz_progress(std::string_view text) {
   const std::string heading = "block,figures,check of fuzz\n";
   const MemoryFile file(heading + std::string(text));
   const auto all_done = [](const math::Blocks& blocks) {
@@ -153,7 +159,7 @@ void through_the_core(const model::Board& board) {
 }
 
 // A register map to words and back, and the words as a board again.
-[[maybe_unused]] void fuzz_map(std::string_view text) {
+void fuzz_map(std::string_view text) {
   static const auto board = io::load_board({TAMLO_SOURCE "/examples/boards/eight_channels.toml"});
   const MemoryFile file(text);
   for (const auto& map : io::load_register_maps(file.path(), board)) {
@@ -175,7 +181,7 @@ void through_the_core(const model::Board& board) {
   }
 }
 
-[[maybe_unused]] void fuzz_readings(std::string_view text) {
+void fuzz_readings(std::string_view text) {
   static const std::string path = TAMLO_SOURCE "/demo/board.toml";
   static const auto board = io::load_board({path});
   const MemoryFile file(text);
@@ -184,6 +190,7 @@ void through_the_core(const model::Board& board) {
     const auto& meter = io::choose_meter(board, path, "", all, of);
     const auto chain = meter::chain_as_metered(board, of.channel, meter);
     const auto rows = io::rows_of(of, meter);
+    if (!goes_on(text)) continue;
     const result::ChannelComparison comparison{
         .comparison = meter::compare(chain, meter, rows),
         .diagnosis = meter::diagnose(board, of.channel, meter, rows)};
@@ -195,7 +202,7 @@ void through_the_core(const model::Board& board) {
 }
 
 // The first byte says how the samples lie, what they are and what the channel was fed with.
-[[maybe_unused]] void fuzz_record(std::string_view text) {
+void fuzz_record(std::string_view text) {
   static const auto board = io::load_board({TAMLO_SOURCE "/demo/board.toml"});
   static const auto chain = chain::build(board, "pack_voltage");
   if (text.empty()) return;
@@ -222,11 +229,27 @@ void through_the_core(const model::Board& board) {
   result::write(result::Records{{{.verdict = verdict, .unit = chain.channel.span.unit}}}, json);
 }
 
+using Target = void (*)(std::string_view);
+const std::pair<std::string_view, Target> targets[] = {
+    {"notation", fuzz_notation}, {"setting", fuzz_setting}, {"overlay", fuzz_overlay},
+    {"board", fuzz_board},       {"map", fuzz_map},         {"readings", fuzz_readings},
+    {"record", fuzz_record},     {"line", fuzz_line},       {"progress", fuzz_progress}};
+Target target = nullptr;
+
 }  // namespace
+
+extern "C" int LLVMFuzzerInitialize(int*, char*** arguments) {
+  const std::string_view program = **arguments;
+  for (const auto& [name, function] : targets) {
+    if (program.ends_with(name)) target = function;
+  }
+  must(target != nullptr);
+  return 0;
+}
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   try {
-    TAMLO_FUZZED(std::string_view(reinterpret_cast<const char*>(data), size));
+    target(std::string_view(reinterpret_cast<const char*>(data), size));
   } catch (const tamlo::Error&) {
     // Refused, with words.
   }

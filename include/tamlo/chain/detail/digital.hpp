@@ -19,6 +19,7 @@ namespace chain TAMLO_API {
 /// (b0 + b1/z + b2/z^2) / (1 + a1/z + a2/z^2).
 struct Section {
   double b0 = 1.0, b1 = 0.0, b2 = 0.0, a1 = 0.0, a2 = 0.0;
+  bool operator==(const Section&) const = default;
 };
 
 /// One stage, ready to be computed: moving averages, sections and taps in series, then every
@@ -31,6 +32,7 @@ struct DigitalStage {
   std::vector<double> taps{1.0};  ///< of sum 1
   int median = 0;                 ///< length; 0: none
   int decimation = 1;
+  bool operator==(const DigitalStage&) const = default;
 };
 
 /// Average and filters of a channel, prepared for its rate.
