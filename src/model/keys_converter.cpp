@@ -146,8 +146,12 @@ const Keys& converter_keys() {
                      "that the firmware does not correct; `inl` is then its uncertainty",
                      "none"),
           limits("dnl", "V", error, at<&Converter::dnl>).means("differential nonlinearity", "none"),
-          noise("noise", "V", {Basis::absolute, Basis::code}, at<&Converter::noise>)
-              .means("input-referred, of one conversion: `\"0.6 LSB rms\"` or `\"350 uV rms\"`",
+          noise("noise", "V", {Basis::absolute, Basis::code, Basis::relative},
+                at<&Converter::noise>)
+              .means("input-referred, of one conversion: `\"0.6 LSB rms\"`, `\"350 uV rms\"` or "
+                     "`\"2.3 mVpp\"` (6.6 rms); of the full-scale range `\"3 ppm rms\"`, `\"18.5 "
+                     "bit noise-free\"` (log2 of the range over 6.6 rms) or `\"21.2 bit "
+                     "effective\"` (over the rms)",
                      "none"),
           range("input_limit", "V", at<&Converter::input_limit>)
               .means("absolute maximum input range", "none"),

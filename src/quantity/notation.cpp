@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 #include <utility>
 
 #include "data_sheet.hpp"
@@ -40,6 +41,12 @@ class Reader : private NotationCursor {
     if (expected_.meant == Meant::limits ? noise_ahead() : number_ahead()) {
       const auto number = take_number(sample());
       const auto unit_at = at_;
+      if (expected_.meant == Meant::noise && allows(Basis::relative)) {
+        if (const auto sigmas = take_bits(start)) {
+          expect_end("nothing after noise");
+          return {.nominal = {}, .unit = {}, .limits = {noise_of_bits(number, *sigmas, start)}};
+        }
+      }
       const auto unit_text = take_unit_text();
       const auto of_peaks = peak_to_peak_unit(unit_text);
       const bool rms = !of_peaks && take_word("rms");
@@ -143,6 +150,47 @@ class Reader : private NotationCursor {
     require_basis(result, unit_at);
     result.size = positive(number, result.unit, start);
     return result;
+  }
+
+  // Standard deviations in the smallest step of a resolution: "18.5 bit noise-free" is
+  // log2(range / 6.6 rms), "21 bit effective" log2(range / rms). None where no bits follow.
+  std::optional<double> take_bits(std::size_t start) {
+    const auto before = at_;
+    std::optional<double> sigmas;
+    bool bits = false;
+    for (;;) {
+      if (take_word("noise-free") || take_word("noise free")) {
+        sigmas = peak_to_peak_sigmas;
+      } else if (take_word("effective")) {
+        sigmas = 1.0;
+      } else if (take_word("bits") || take_word("bit")) {
+        bits = true;
+      } else {
+        break;
+      }
+    }
+    if (!bits) at_ = before;
+    if (bits && !sigmas) {
+      const auto number = text_.substr(start, before - start);
+      fail(start, fmt::format("\"{0} bit noise-free\" or \"{0} bit effective\": both may be meant",
+                              number));
+    }
+    return bits ? sigmas : std::nullopt;
+  }
+
+  // Noise as a part of the range, in six digits of ppm.
+  Limit noise_of_bits(std::string_view number, double sigmas, std::size_t start) const {
+    const double bits = parse_number(number, {}, column(start));
+    if (!(bits >= 1.0 && bits <= 40.0)) {
+      throw NotationError(column(start), in_quotes(number), "1 to 40 bits");
+    }
+    const auto ppm = tamlo::quantity::unit("ppm");
+    const auto size = fmt::format("{:.6g}", std::exp2(-bits) / sigmas / ppm.scale());
+    return {.size = parse_number(size, ppm, column(start)),
+            .unit = ppm,
+            .basis = Basis::relative,
+            .distribution = Distribution::normal,
+            .noise = true};
   }
 
   // Of a place of limits: whether its text is that of noise.

@@ -43,6 +43,10 @@ TEST(DataSheet, EachFormHasOneMeaning) {
     const char* becomes;
   } rows[] = {
       {value, "68k", "ohm", "68 kohm"},
+      {noise, "18.5 bit noise-free", "V", "0.408697 ppm rms"},
+      {noise, "18.5 noise free bits", "V", "0.408697 ppm rms"},
+      {noise, "21 effective bits", "V", "0.476837 ppm rms"},
+      {noise, "21 bits effective", "V", "0.476837 ppm rms"},
       {value, "68 k", "ohm", "68 kohm"},
       {value, "4k7", "ohm", "4.7 kohm"},
       {value, "2M2", "ohm", "2.2 Mohm"},
@@ -150,6 +154,7 @@ TEST(DataSheet, WhatIsAmbiguousIsRefusedWithBothMeanings) {
     const char* allowed;
   } rows[] = {
       {Place::target, "0.5%", "\"±0.5 % of span\" or \"±0.5 % of reading\": both may be meant"},
+      {Place::noise, "18 bit", "\"18 bit noise-free\" or \"18 bit effective\": both may be meant"},
       {Place::noise, "0.5 LSB", "\"0.5 LSB rms\" or \"0.5 LSB pp\": both may be meant"},
   };
   for (const auto& row : rows) {

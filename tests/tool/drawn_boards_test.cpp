@@ -83,7 +83,7 @@ std::string drawn(int number, const std::vector<std::string>& boards) {
 
 TEST(DrawnBoards, TheirBudgetsAreProvenByUnits) {
   const auto boards = boards_of_the_tree();
-  const int count = setting("TAMLO_DRAWN_BOARDS", 30 / fewer);
+  const int count = setting("TAMLO_DRAWN_BOARDS", 15 / fewer);
   const int first = setting("TAMLO_FIRST_BOARD", 1);
   const std::regex no_figure("(^|[^a-z])(nan|inf)([^a-z]|$)");
   int places = 0;
