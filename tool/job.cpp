@@ -19,6 +19,7 @@
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/names.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/plot.hpp"
 
@@ -237,6 +238,16 @@ std::string in_letters(std::string_view text) {
 }
 
 void say(std::string_view text) { print(in_letters(report::fitted(text, text_width()))); }
+
+void say_over(std::string_view text) {
+  auto line = in_letters(text);
+  const auto width = text_width();
+  while (width > 0 && quantity::characters(line) >= width) {
+    while ((static_cast<unsigned char>(line.back()) & 0xC0) == 0x80) line.pop_back();
+    line.pop_back();
+  }
+  print("\r\x1b[K" + line);
+}
 
 namespace {
 

@@ -75,6 +75,8 @@ std::string shell_word(const std::string& word);
 void print(std::string_view text);
 /// Prints the same for people: as wide as their terminal, or COLUMNS, and in its letters.
 void say(std::string_view text);
+/// Prints one line over the one before, cut to the width of the terminal.
+void say_over(std::string_view text);
 /// In plain ASCII where the locale has no other letters.
 std::string in_letters(std::string_view text);
 /// The reports as text, with colour on a terminal.

@@ -199,8 +199,8 @@ class Guide {
   }
   void watch(const link::Progress& progress) {
     if (!live_) return;
-    say("\r\x1b[K" + report::waiting(progress.waits, progress.shown, progress.reading,
-                                     progress.position.at, progress.elsewhere, task_.unit));
+    say_over(report::waiting(progress.waits, progress.shown, progress.reading, progress.position.at,
+                             progress.elsewhere, task_.unit));
   }
   void taken(const link::Taken& taken) {
     if (quiet_) return;

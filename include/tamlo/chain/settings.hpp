@@ -97,7 +97,7 @@ struct Trace {
   double error{};  ///< reading - at
 };
 
-/// Returns what becomes of the quantity `x` (SI) at each stage of the nominal chain, to code and
+/// Returns the value of the quantity `x` (SI) at each stage of the nominal chain, to code and
 /// reading. Beyond the input range the code is that of the end, and `clipped` says so. Throws
 /// ArgumentError for a quantity beyond ±1e150.
 Trace trace(const Chain& chain, double x);
