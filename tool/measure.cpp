@@ -198,9 +198,7 @@ class Guide {
                             index, task_.source != nullptr));
   }
   void watch(const link::Progress& progress) {
-    if (!live_) return;
-    say_over(report::waiting(progress.waits, progress.shown, progress.reading, progress.position.at,
-                             progress.elsewhere, task_.unit));
+    if (live_) say_over(in_words(progress));
   }
   void taken(const link::Taken& taken) {
     if (quiet_) return;
@@ -210,16 +208,28 @@ class Guide {
   }
   void left(const link::Progress& progress) {
     if (quiet_) return;
-    say((live_ ? "\r\x1b[K" : "") + std::string("   not taken: ") +
-        report::waiting(progress.waits, progress.shown, progress.reading, progress.position.at,
-                        progress.elsewhere, task_.unit) +
-        "\n");
+    say((live_ ? "\r\x1b[K" : "") + std::string("   not taken: ") + in_words(progress) + "\n");
   }
 
  private:
   const Task& task_;
   bool quiet_, live_;
+
+  std::string in_words(const link::Progress& progress) const {
+    if (!progress.lost.empty()) return "the source cannot be set: " + progress.lost;
+    return report::waiting(progress.waits, progress.shown, progress.reading, progress.position.at,
+                           progress.elsewhere, task_.unit);
+  }
 };
+
+// Links that were lost, by their names.
+void say_losses(const std::vector<link::LinkState>& links) {
+  for (const auto& link : links) {
+    if (link.lost == 0) continue;
+    fmt::print(stderr, "link {} was lost {} time{}: {}\n", link.name, link.lost,
+               link.lost == 1 ? "" : "s", quantity::printable(link.problem));
+  }
+}
 
 struct Measured {
   std::size_t left = 0;    // positions that could not be taken
@@ -269,6 +279,7 @@ Measured measure_all(const MeasureArguments& arguments, const Task& task) {
     }
     if (interrupted()) break;
   }
+  say_losses(measuring.links());
   return {.left = positions.size() - taken_now, .rows = log.rows()};
 }
 

@@ -152,8 +152,13 @@ class ScpiFeed : public AskingFeed {
   void tell(const std::string& command) override {
     ask_no_more();
     stream_->write(command + "\n");
-    if (const auto error = scpi_error(question("SYST:ERR?"))) {
-      throw LinkError(fmt::format("{} does not take {}: {}", identity_, command, *error));
+    const auto answer = question("SYST:ERR?");
+    const auto number_ends = answer.find_first_not_of("+-0123456789");
+    if (number_ends == 0 || number_ends == std::string::npos || answer[number_ends] != ',') {
+      throw LinkError(fmt::format("not an entry of an error queue: {}", answer));
+    }
+    if (const auto error = scpi_error(answer)) {
+      throw CommandRefused(fmt::format("{} does not take {}: {}", identity_, command, *error));
     }
   }
 
@@ -169,7 +174,7 @@ class ScpiFeed : public AskingFeed {
   void ask_no_more() {
     const auto until = questions_.awaited();
     if (!until) return;
-    if (!stream_->read_line(line_, *until)) throw LinkError("no answer before a command");
+    if (!stream_->read_line(line_, *until)) lost("no answer before a command");
     questions_.answered();
   }
 
@@ -178,7 +183,11 @@ class ScpiFeed : public AskingFeed {
     stream_->write(text + "\n");
     std::string answer;
     if (stream_->read_line(answer, Clock::now() + std::chrono::seconds(6))) return answer;
-    throw LinkError(fmt::format("no answer to {} within 6 s", text));
+    lost(fmt::format("no answer to {} within 6 s", text));
+  }
+
+  [[noreturn]] void lost(const std::string& without) const {
+    throw LinkError(stream_->ended() ? "the other side closed it" : without);
   }
 };
 

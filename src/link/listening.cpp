@@ -67,9 +67,14 @@ void Listening::Inside::run_command(Reader& reader) {
   }
   if (!command) return;
   try {
-    if (!reader.feed) throw LinkError(fmt::format("{}: the link is lost", reader.link->name));
+    if (!reader.feed) throw LinkError("it is lost");
     reader.feed->tell(command->text);
     command->taken.set_value();
+  } catch (const CommandRefused&) {
+    command->taken.set_exception(std::current_exception());
+  } catch (const LinkError& error) {
+    if (reader.feed) lose(reader, error.what());
+    command->taken.set_exception(std::current_exception());
   } catch (...) {
     command->taken.set_exception(std::current_exception());
   }
@@ -228,7 +233,7 @@ void Listening::tell(const std::string& link, const std::string& command) {
     taken = (*reader)->command->taken.get_future();
   }
   if (taken.wait_for(std::chrono::seconds(8)) != std::future_status::ready) {
-    throw LinkError(fmt::format("{} takes nothing for 8 s", link));
+    throw LinkError("it takes nothing for 8 s");
   }
   taken.get();
 }

@@ -10,6 +10,12 @@
 #include "tamlo/error.hpp"
 
 namespace tamlo::link {
+namespace {
+
+constexpr double set_again_after = 3.0;  // s at rest elsewhere
+constexpr double least_followed = 0.1;   // part of the meter's way
+
+}  // namespace
 
 std::vector<std::string> links_for(const model::Board& board, const model::Meter* meter,
                                    const model::SourceInstrument* source) {
@@ -45,6 +51,23 @@ struct Measuring::Inside {
   Listening listening;
   std::vector<Sample> samples{};
 
+  // The position before, of the same unit: what the meter showed there, and the reading of its row.
+  struct Before {
+    std::string unit{};
+    std::optional<double> shown{}, reading{};
+  };
+  Before before{};
+
+  // A reading that did not move with the meter, or that lies at the position before of which no row
+  // could be taken, is none of this position: lines come late, or the channel hangs.
+  bool follows(double at, double reading) const {
+    if (!before.shown) return true;
+    const double way = at - *before.shown;
+    if (std::abs(way) <= board.channels[index].span.width() / 50.0) return true;
+    if (before.reading) return (reading - *before.reading) / way > least_followed;
+    return std::abs(reading - at) < std::abs(reading - *before.shown);
+  }
+
   // Values that are older than the last change say nothing.
   void feed(double changed_at) {
     for (const auto& sample : samples) {
@@ -75,15 +98,27 @@ struct Measuring::Inside {
   void set(double at) {
     const auto& source = *settings.source;
     if (!source.range.holds(at)) {
-      throw LinkError(fmt::format("source {}: {:.6g} {} is outside of its range", source.name,
-                                  quantity::in_unit(at, source.range.unit),
-                                  source.range.unit.symbol));
+      throw CommandRefused(fmt::format("source {}: {:.6g} {} is outside of its range", source.name,
+                                       quantity::in_unit(at, source.range.unit),
+                                       source.range.unit.symbol));
     }
     auto command = source.sets;
     constexpr std::string_view place = "{value}";
     command.replace(command.find(place), place.size(),
                     fmt::format("{:.9g}", quantity::in_unit(at, source.range.unit)));
     listening.tell(source.link, command);
+  }
+
+  // Why the source could not be set, its link being lost; nothing where it was.
+  std::string try_to_set(double at) {
+    try {
+      set(at);
+      return {};
+    } catch (const CommandRefused&) {
+      throw;
+    } catch (const LinkError& error) {
+      return fmt::format("link {}: {}", settings.source->link, error.what());
+    }
   }
 };
 
@@ -95,6 +130,8 @@ Measuring::Measuring(const model::Board& board, const std::string& channel,
 }
 Measuring::~Measuring() = default;
 
+std::vector<LinkState> Measuring::links() const { return inside_->listening.states(); }
+
 double Measuring::tolerance() const {
   return inside_->board.channels[inside_->index].span.width() / 50.0;
 }
@@ -102,15 +139,26 @@ double Measuring::tolerance() const {
 std::optional<Taken> Measuring::take(const Position& position,
                                      const std::function<Wish(const Progress&)>& watch) {
   auto& in = *inside_;
-  if (in.settings.source != nullptr) in.set(position.at);
-  in.pairing.restart();
+  const bool sets = in.settings.source != nullptr;
   const double began = in.listening.seconds();
-  double rests_since = 0.0;
-  bool rests = false;
+  double rests_since = 0.0, set_at = began;
+  bool rests = false, wanted = sets;
+  in.before.shown = progress_.shown;
+  if (in.before.unit != position.unit) in.before = {.unit = position.unit};
   progress_ = {.position = position};
+  const auto not_taken = [&]() -> std::optional<Taken> {
+    in.before.reading.reset();
+    return {};
+  };
   for (;;) {
+    if (wanted) {
+      progress_.lost = in.try_to_set(position.at);
+      wanted = !progress_.lost.empty();
+      set_at = in.listening.seconds();
+      in.pairing.restart();
+    }
     const bool more = in.listening.take(in.samples, Clock::now() + std::chrono::milliseconds(100));
-    in.feed(began);
+    in.feed(set_at);
     const double now = in.listening.seconds();
     const auto state = in.pairing.channel().state();
     progress_.waits = in.pairing.waits();
@@ -122,9 +170,12 @@ std::optional<Taken> Measuring::take(const Position& position,
     const auto pair = in.pairing.pair();
     const double at = pair ? meter::quantity_of(in.beside_meter, in.meter, pair->meter) : 0.0;
     progress_.elsewhere = pair && std::abs(at - position.at) > tolerance();
+    const bool follows = !pair || in.follows(at, pair->reading);
+    if (!follows) progress_.waits = meter::Waits::to_follow;
     const auto wish = watch(progress_);
-    if (wish == Wish::leave || !more) return {};
-    const bool takes = pair && (!progress_.elsewhere || wish == Wish::take);
+    if (wish == Wish::leave || !more) return not_taken();
+    wanted = wanted || (sets && progress_.elsewhere && now - set_at > set_again_after);
+    const bool takes = pair && !wanted && ((!progress_.elsewhere && follows) || wish == Wish::take);
     if (takes) {
       if (!std::exchange(rests, true)) rests_since = now;
       Taken taken{.position = position, .reading = *pair};
@@ -133,11 +184,14 @@ std::optional<Taken> Measuring::take(const Position& position,
       taken.row = meter::compare(in.beside_meter, in.meter, {taken.reading}).rows.front();
       const auto& needed = taken.row.repeats_needed;
       const bool decided = !needed || taken.reading.repeats >= *needed;
-      if (decided || wish == Wish::take || now - rests_since > in.settings.longest) return taken;
+      if (decided || wish == Wish::take || now - rests_since > in.settings.longest) {
+        in.before.reading = pair->reading;
+        return taken;
+      }
     } else {
       rests = false;
     }
-    if (!rests && in.settings.source != nullptr && now - began > in.settings.longest) return {};
+    if (!rests && sets && now - began > in.settings.longest) return not_taken();
   }
 }
 

@@ -75,7 +75,7 @@ class ModbusFeed : public Feed {
   }
 
   void tell(const std::string&) override {
-    throw LinkError(fmt::format("{}: nothing is set over Modbus", name_));
+    throw CommandRefused(fmt::format("{}: nothing is set over Modbus", name_));
   }
 
  private:

@@ -95,6 +95,8 @@ std::string waiting(meter::Waits waits, std::optional<double> shown, std::option
       return text + "the meter is beyond its range: choose a higher one, or go down";
     case meter::Waits::code_at_end:
       return text + "the code is at an end of its range: values beyond it cannot be read";
+    case meter::Waits::to_follow:
+      return text + "the reading did not follow: its lines come late, or it stands still";
   }
   return text;
 }

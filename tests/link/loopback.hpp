@@ -29,7 +29,7 @@ inline int listen_with(int listener) {
 /// A socket that is connected to the port.
 inline int connected(int port) {
   auto at = loopback(port);
-  const int client = ::socket(AF_INET, SOCK_STREAM, 0);
+  const int client = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
   EXPECT_EQ(::connect(client, reinterpret_cast<sockaddr*>(&at), sizeof at), 0);
   return client;
 }

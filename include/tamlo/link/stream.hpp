@@ -20,6 +20,12 @@ class LinkError : public Error {
   using Error::Error;
 };
 
+/// A command that an instrument answered with an error: to open the link again is no remedy.
+class CommandRefused : public LinkError {
+ public:
+  using LinkError::LinkError;
+};
+
 using Clock = std::chrono::steady_clock;
 
 /// Bytes that come and go. Made by open().

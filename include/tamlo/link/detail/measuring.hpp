@@ -38,6 +38,7 @@ struct Progress {
   std::optional<double> shown{};    ///< the quantity, as the meter says
   std::optional<double> reading{};  ///< of the channel, the last
   bool elsewhere = false;           ///< both are at rest, and not where they were asked to be
+  std::string lost{};               ///< why the source cannot be set; empty while it can
 };
 
 /// Returns the links that a measurement needs: those of the meter and the source, and all that
@@ -66,12 +67,15 @@ class Measuring {
   /// called ten times a second; what it returns says whether to go on, to take what is there, or to
   /// leave.
   enum class Wish { go_on, take, leave };
-  /// Nothing where it was left, or its time was over: progress() then says what it waited for.
-  /// Throws LinkError where the source does not take the value.
+  /// Nothing where it was left, or its time was over: progress() then says what it waited for. A
+  /// source whose link is lost is set once it is there again, and again where both sides rest
+  /// elsewhere, as after its restart. Throws LinkError where the source does not take the value.
   std::optional<Taken> take(const Position& position,
                             const std::function<Wish(const Progress&)>& watch);
   /// Returns the progress of the current position.
   const Progress& progress() const { return progress_; }
+  /// Returns the state of each link.
+  std::vector<LinkState> links() const;
   /// Both sides of a position that is near enough.
   double tolerance() const;
 

@@ -32,6 +32,7 @@ enum class Waits : std::uint8_t {
   for_meter,       ///< the same
   meter_overload,  ///< the meter says that it is beyond its range, or shows more than its highest
   code_at_end,     ///< a code of the pair is the first or the last: the reading is no measurement
+  to_follow,       ///< the meter went to another position, and the reading did not
 };
 std::string_view name(Waits waits);
 
