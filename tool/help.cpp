@@ -32,8 +32,8 @@ std::string wrapped(const std::string& text, std::size_t indent) {
 
 const char* const exit_statuses =
     "Exit status: 0 done; 1 done, and a target or limit is missed; 2 bad input or\n"
-    "usage; 3 the environment failed; 4 done, but a record was damaged\nor positions were not "
-    "taken\n";
+    "usage; 3 the environment failed; 4 done, but incomplete: a\n"
+    "record was damaged, a position was not taken, or values stopped coming\n";
 
 void Help::add(std::string name, OptionText text, const std::vector<std::string>& choices) {
   if (groups_.empty()) group("Options");

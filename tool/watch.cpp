@@ -203,7 +203,15 @@ int run_watch(const WatchArguments& arguments) {
   const bool fits = std::ranges::all_of(result.links, [](const result::WatchedLink& watched_link) {
     return watched_link.malformed == 0;
   });
-  return fits ? done : damaged;
+  const auto refused = std::ranges::find_if(result.links, [](const result::WatchedLink& link) {
+    return link.lines == 0 && link.lost > 0;
+  });
+  if (refused != result.links.end()) {
+    throw io::EnvironmentError(
+        fmt::format("nothing came over link {}: {}", refused->name, refused->problem));
+  }
+  const bool all_come = std::ranges::none_of(result.channels, &meter::LiveView::old);
+  return fits && all_come ? done : damaged;
 }
 
 void declare_watch(Options& options, WatchArguments& a) {

@@ -32,13 +32,28 @@ std::string zone_of(const model::Channel& channel, double reading) {
 }  // namespace
 
 struct Watching::Inside {
+  // When values of one source came. They are old once five of them should have come since, and 2 s.
+  struct Arrivals {
+    double first = 0.0, last = 0.0;
+    std::uint64_t count = 0;
+
+    void add(double seconds) {
+      if (count++ == 0) first = seconds;
+      last = seconds;
+    }
+    bool old(double now) const {
+      const double period = count > 1 ? (last - first) / static_cast<double>(count - 1) : 0.0;
+      return now - last > std::max(2.0, 5.0 * period);
+    }
+  };
+
   struct One {
     std::size_t index;  // of the channel on the board
     meter::Live live;
     std::optional<meter::Pairing> pairing;
     std::optional<chain::Chain> as_metered;
     signal::Strip strip{};
-    double last_at = 0.0;
+    Arrivals arrivals{};
   };
 
   const model::Board& board;
@@ -46,11 +61,13 @@ struct Watching::Inside {
   std::vector<One> all;
   Listening listening;
   std::vector<Sample> samples{};
+  Arrivals of_meter{};
 
   // False where it is to end.
   bool take(const Value& value, double seconds, const std::function<bool(const Event&)>& each) {
     if (value.of.holds == Holds::shown) {
       if (meter == nullptr || &board.meters[value.of.index] != meter) return true;
+      of_meter.add(seconds);
       for (auto& watched : all) {
         if (!watched.pairing) continue;
         if (value.overload()) {
@@ -74,7 +91,7 @@ struct Watching::Inside {
       }
       if (watched.live.readings() > before) {
         watched.strip.add(seconds, watched.live.last());
-        watched.last_at = seconds;
+        watched.arrivals.add(seconds);
       }
       const auto shown = watched.pairing ? watched.pairing->shown() : std::nullopt;
       if (!each({.channel = i, .value = value, .seconds = seconds, .shown = shown})) return false;
@@ -145,19 +162,21 @@ std::vector<meter::LiveView> Watching::channels() const {
     const auto& chain = watched.live.chain();
     meter::LiveView one{.state = watched.live.state(), .span = chain.channel.span};
     if (one.state.readings > 0) {
-      one.age = seconds() - watched.last_at;
+      one.age = seconds() - watched.arrivals.last;
+      one.old = watched.arrivals.old(seconds());
+      if (one.old) one.state.settled.reset();
       const double at = std::clamp(one.state.last, one.span.low, one.span.high);
       const auto& accuracy = chain.channel.target.accuracy;
       if (accuracy) one.allowed = chain::allowed_at(chain, *accuracy, at);
       one.zone = zone_of(chain.channel, one.state.last);
     }
     if (chain.channel.zones) one.edges = chain.channel.zones->edges;
-    if (watched.pairing) {
+    if (watched.pairing && !inside_->of_meter.old(seconds())) {
       // A meter at the pin shows volts.
       if (const auto shown = watched.pairing->shown()) {
         one.shown = meter::quantity_of(*watched.as_metered, *inside_->meter, *shown);
       }
-      if (const auto pair = watched.pairing->pair()) {
+      if (const auto pair = watched.pairing->pair(); pair && !one.old) {
         one.row = meter::compare(*watched.as_metered, *inside_->meter, {*pair}).rows.front();
       }
     }

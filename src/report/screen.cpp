@@ -113,7 +113,8 @@ class Layout {
       words.push_back({whole < 0 ? fmt::format("code {}   ", whole)
                                  : fmt::format("code {}  0x{:X}   ", whole, whole)});
     }
-    words.push_back(state.at_end
+    words.push_back(one_.old ? Stretch{"OLD", Look::bad}
+                    : state.at_end
                         ? Stretch{"at an end of the codes: the value may lie beyond", Look::bad}
                     : state.settled ? Stretch{"at rest", Look::good}
                                     : Stretch{"moving", Look::doubtful});
@@ -221,9 +222,10 @@ class Layout {
       add({{state.channel + "  ", look_of_channel(i)},
            {state.readings == 0 ? "no reading yet"
                                 : with_unit(value_text(state, state.last), state.unit) +
-                                      (state.at_end    ? "  at an end of the codes"
-                                       : state.settled ? "  at rest"
-                                                       : "  moving")}});
+                                      (s_.channels[i].old ? "  OLD"
+                                       : state.at_end     ? "  at an end of the codes"
+                                       : state.settled    ? "  at rest"
+                                                          : "  moving")}});
     }
   }
 
@@ -237,7 +239,7 @@ class Layout {
     if (one_.state.readings > 0) {
       line.push_back({fmt::format("{:.3g} readings a second, the last {:.1f} s ago",
                                   one_.state.rate(), one_.age),
-                      one_.age > 2.0 ? Look::bad : Look::plain});
+                      one_.old ? Look::bad : Look::plain});
     }
     line.push_back({fmt::format("     {} malformed lines, {} times lost", malformed, lost),
                     malformed + lost > 0 ? Look::doubtful : Look::faint});

@@ -22,6 +22,10 @@ std::string code_of(double code) {
   return whole < 0 ? fmt::format("{}", whole) : fmt::format("{} 0x{:X}", whole, whole);
 }
 
+std::string age_of(const meter::LiveView& view) {
+  return fmt::format("OLD, nothing came for {:.0f} s", view.age);
+}
+
 std::string rest_of(const meter::LiveState& state) {
   if (state.at_end) return "at an end of the codes: the value may lie beyond";
   return state.settled ? "at rest" : "moving, or too early to tell";
@@ -43,6 +47,10 @@ std::string to_aim(const meter::LiveState& state, const quantity::Range& span, d
 }
 
 std::string line_of(const meter::LiveView& view, std::optional<double> aim) {
+  if (view.old) {
+    return fmt::format("{}  {}  {}", view.state.channel, reading_of(view.state, view.state.last),
+                       age_of(view));
+  }
   auto text = line_of(view.state);
   if (!view.zone.empty()) text += "  zone " + view.zone;
   if (view.row) text += "  " + line_of(*view.row, view.state.unit);
@@ -76,7 +84,7 @@ Report of(const result::Watched& watched) {
         {state.channel, fmt::format("{}", state.readings), reading_of(state, state.last),
          state.code ? fmt::format("{:.10g}", *state.code) : "", reading_of(state, state.min),
          reading_of(state, state.max), amount(state.noise, state.unit),
-         amount(state.predicted_noise, state.unit), rest_of(state)});
+         amount(state.predicted_noise, state.unit), view.old ? age_of(view) : rest_of(state)});
   }
   std::uint64_t lines = 0;
   std::string names;
@@ -88,10 +96,10 @@ Report of(const result::Watched& watched) {
       {fmt::format("{} readings in {} lines from link \"{}\"", readings, lines, names),
        readings > 0 ? Tone::heading : Tone::bad});
   report.tables.push_back(std::move(table));
-  for (const auto& [of, span, allowed, edges, zone, age, shown, row] : watched.channels) {
+  for (const auto& [of, span, allowed, edges, zone, age, old, shown, row] : watched.channels) {
     if (row)
       report.remarks.push_back({fmt::format("{}: {}", of.channel, report::line_of(*row, of.unit))});
-    if (!of.settled || of.at_end) continue;
+    if (!of.settled || of.at_end || old) continue;
     report.remarks.push_back(
         {fmt::format("{}: at rest at {}, the mean of {} readings", of.channel,
                      reading_of(of, of.settled->value), of.settled->readings)});
@@ -103,9 +111,9 @@ Report of(const result::Watched& watched) {
                                 Tone::doubtful});
     }
     if (link.lost > 0) {
-      report.remarks.push_back(
-          {fmt::format("link link {} was lost {} times: {}", link.name, link.lost, link.problem),
-           Tone::doubtful});
+      report.remarks.push_back({fmt::format("link {} was lost {} time{}: {}", link.name, link.lost,
+                                            quantity::plural(link.lost), link.problem),
+                                Tone::doubtful});
     }
   }
   return report;

@@ -35,6 +35,7 @@ struct Fields<meter::LiveView> : FieldsOf<meter::LiveView> {
       field("at_end", TAMLO_AT(state.at_end),
             "the last register value is the first or the last there is: it may lie beyond"),
       field("settled", TAMLO_AT(state.settled), "none: it moves, or it is too early to tell"),
+      field("old", TAMLO_AT(old), "more should have come since: it is not what is there now"),
       field("zone", TAMLO_AT(zone), "that the last reading lies in"),
       field("shown", TAMLO_AT(shown), quantity_value, "by a meter beside it"),
       field("row", TAMLO_AT(row), "of both sides, once they are at rest")};

@@ -47,6 +47,7 @@ struct LiveView {
   std::vector<double> edges{};      ///< between its zones
   std::string zone{};               ///< that the last reading lies in, by the edges alone
   double age = 0.0;                 ///< s, of the last reading
+  bool old = false;                 ///< more should have come since: it is not what is there now
   std::optional<double> shown{};    ///< the quantity, as a meter beside it says
   std::optional<Row> row{};         ///< of both sides, once they are at rest
 };
