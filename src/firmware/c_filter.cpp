@@ -12,28 +12,31 @@ constexpr const char* half_long = "0x4000000000000000u";  // 2^62
 
 std::string kept_type(const FilterStage& stage) { return unsigned_type(stage.in_bits); }
 
+const char* sum_type(const FilterStage& stage) { return stage.wide ? "uint64_t" : "uint32_t"; }
+
 std::string counter_type(int length) { return length < 256 ? "uint8_t" : "uint32_t"; }
 
 void members_of(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("/* {} */", s.name);
   switch (s.kind) {
     case Kind::sum:
-      to.line("uint32_t sum{};", i);
+      to.line("{} sum{};", sum_type(s), i);
       to.line("uint32_t count{};", i);
       return;
     case Kind::running_sum:
-      to.line("uint32_t sum{};", i);
+      to.line("{} sum{};", sum_type(s), i);
       to.line("{} kept{}[{}];", kept_type(s), i, s.length);
       to.line("{} at{};", counter_type(s.length), i);
       to.line("bool filled{};", i);
       return;
     case Kind::cascade:
-      to.line("uint32_t sums{}[{}];", i, s.order);
-      to.line("uint32_t before{}[{}];", i, s.order);
+      to.line("{} sums{}[{}];", sum_type(s), i, s.order);
+      to.line("{} before{}[{}];", sum_type(s), i, s.order);
       to.line("uint32_t count{};", i);
       return;
     case Kind::exponential:
       to.line("int32_t value{};", i);
+      if (s.keeps_rest) to.line("int32_t rest{};", i);
       to.line("bool filled{};", i);
       return;
     case Kind::median:
@@ -43,7 +46,8 @@ void members_of(Writer& to, const FilterStage& s, std::size_t i) {
       to.line("bool filled{};", i);
       return;
     case Kind::section:
-      to.line("int32_t in{}[2], out{}[2];", i, i);
+      to.line("int32_t in{}[2], out{}[2]{};", i, i,
+              s.keeps_rest ? fmt::format(", rest{}[2]", i) : "");
       to.line("bool filled{};", i);
       return;
     case Kind::taps:
@@ -71,6 +75,13 @@ void start(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("filter->filled{} = false;", i);
 }
 
+// A sum as the next value: of 64 bits its bits that are dropped go first.
+std::string from_sum(const FilterStage& s, const std::string& sum) {
+  if (!s.wide) return fmt::format("(int32_t){}", sum);
+  return fmt::format("(int32_t)(({} + {}u) >> {})", sum, std::int64_t{1} << (s.reduce - 1),
+                     s.reduce);
+}
+
 void every_nth(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("if (++filter->count{} < {}u) return false;", i, s.decimation);
   to.line("filter->count{} = 0;", i);
@@ -91,13 +102,13 @@ void fill(Writer& to, const FilterStage& s, std::size_t i, const std::string& ar
 void add_running_sum(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("if (!filter->filled{}) {{", i);
   fill(to, s, i, "kept");
-  to.line("filter->sum{} = (uint32_t)value * {}u;", i, s.length);
+  to.line("filter->sum{} = ({})value * {}u;", i, sum_type(s), s.length);
   to.line("filter->filled{} = true;", i);
   to.line("}}");
   to.line("filter->sum{} += (uint32_t)value - filter->kept{}[filter->at{}];", i, i, i);
   to.line("filter->kept{}[filter->at{}] = ({})value;", i, i, kept_type(s));
   next_place(to, s, i);
-  to.line("value = (int32_t)filter->sum{};", i);
+  to.line("value = {};", from_sum(s, fmt::format("filter->sum{}", i)));
 }
 
 void add_cascade(Writer& to, const FilterStage& s, std::size_t i) {
@@ -107,14 +118,21 @@ void add_cascade(Writer& to, const FilterStage& s, std::size_t i) {
     to.line("filter->sums{}[{}] += filter->sums{}[{}];", i, k, i, k - 1);
   every_nth(to, s, i);
   to.line("{{");
-  to.line("uint32_t now = filter->sums{}[{}], then;", i, s.order - 1);
+  to.line("{} now = filter->sums{}[{}], then;", sum_type(s), i, s.order - 1);
   for (int k = 0; k < s.order; ++k) {
     to.line("then = filter->before{}[{}];", i, k);
     to.line("filter->before{}[{}] = now;", i, k);
     to.line("now -= then;");
   }
-  to.line("value = (int32_t)now;");
+  to.line("value = {};", from_sum(s, "now"));
   to.line("}}");
+}
+
+// The whole part of what may be negative, by a shift of what is not.
+void take_whole(Writer& to, const char* into, const char* sum, int shift) {
+  to.line("/* a shift of what may be negative, without one */");
+  to.line("{} = (int32_t)((int64_t)(((uint64_t){} + {}) >> {}) - (int64_t)({} >> {}));", into, sum,
+          half_long, shift, half_long, shift);
 }
 
 void add_exponential(Writer& to, const FilterStage& s, std::size_t i) {
@@ -126,9 +144,21 @@ void add_exponential(Writer& to, const FilterStage& s, std::size_t i) {
   if (s.fraction > 0) to.line("value *= {};", std::int64_t{1} << s.fraction);
   to.line("if (!filter->filled{}) {{", i);
   to.line("filter->value{} = value;", i);
+  if (s.keeps_rest) to.line("filter->rest{} = 0;", i);
   to.line("filter->filled{} = true;", i);
   to.line("}}");
   to.line("{{");
+  if (s.keeps_rest) {
+    to.line("const int64_t step = (int64_t)(value - filter->value{}) * {} + filter->rest{};", i,
+            s.weight, i);
+    take_whole(to, "const int32_t whole", "step", s.weight_shift);
+    to.line("filter->rest{} = (int32_t)(step - (int64_t)whole * {});", i,
+            std::int64_t{1} << s.weight_shift);
+    to.line("filter->value{} += whole;", i);
+    to.line("}}");
+    to.line("value = filter->value{};", i);
+    return;
+  }
   to.line("const {} step = ({})(value - filter->value{}) * {} + {};", type, type, i, s.weight,
           half);
   to.line("/* a shift of what may be negative, without one */");
@@ -170,21 +200,29 @@ void add_section(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("if (!filter->filled{}) {{", i);
   to.line("filter->in{}[0] = filter->in{}[1] = filter->out{}[0] = filter->out{}[1] = value;", i, i,
           i, i);
+  if (s.keeps_rest) to.line("filter->rest{}[0] = filter->rest{}[1] = 0;", i, i);
   to.line("filter->filled{} = true;", i);
   to.line("}}");
   to.line("{{");
+  // With the rests of two steps before, or rounded.
+  const auto added = s.keeps_rest
+                         ? fmt::format("2 * (int64_t)filter->rest{}[0] - filter->rest{}[1]", i, i)
+                         : fmt::format("{}", std::int64_t{1} << (coefficient_shift - 1));
   to.line(
       "const int64_t sum = (int64_t)value * {} + (int64_t)filter->in{}[0] * {} + "
       "(int64_t)filter->in{}[1] * {} -",
       c.b0, i, c.b1, i, c.b2);
   to.line(
       "                    (int64_t)filter->out{}[0] * {} - (int64_t)filter->out{}[1] * {} + {};",
-      i, c.a1, i, c.a2, std::int64_t{1} << (coefficient_shift - 1));
+      i, c.a1, i, c.a2, added);
   to.line("filter->in{}[1] = filter->in{}[0];", i, i);
   to.line("filter->in{}[0] = value;", i);
-  to.line("/* a shift of what may be negative, without one */");
-  to.line("value = (int32_t)((int64_t)(((uint64_t)sum + {}) >> {}) - (int64_t)({} >> {}));",
-          half_long, coefficient_shift, half_long, coefficient_shift);
+  take_whole(to, "value", "sum", coefficient_shift);
+  if (s.keeps_rest) {
+    to.line("filter->rest{}[1] = filter->rest{}[0];", i, i);
+    to.line("filter->rest{}[0] = (int32_t)(sum - (int64_t)value * {});", i,
+            std::int64_t{1} << coefficient_shift);
+  }
   to.line("filter->out{}[1] = filter->out{}[0];", i, i);
   to.line("filter->out{}[0] = value;", i);
   to.line("}}");
@@ -221,7 +259,7 @@ void stage_code(Writer& to, const FilterStage& s, std::size_t i) {
     case Kind::sum:
       to.line("filter->sum{} += (uint32_t)value;", i);
       every_nth(to, s, i);
-      to.line("value = (int32_t)filter->sum{};", i);
+      to.line("value = {};", from_sum(s, fmt::format("filter->sum{}", i)));
       to.line("filter->sum{} = 0;", i);
       break;
     case Kind::running_sum:
@@ -241,7 +279,7 @@ void stage_code(Writer& to, const FilterStage& s, std::size_t i) {
     case Kind::taps:
       return add_taps(to, s, i);
   }
-  if (s.reduce > 0) {
+  if (s.reduce > 0 && !s.wide) {
     to.line("value = (value + {}) >> {};", std::int64_t{1} << (s.reduce - 1), s.reduce);
   }
 }

@@ -14,6 +14,7 @@ namespace {
 using Kind = FilterStage::Kind;
 
 constexpr int most_bits = 30;            // of a value between two stages
+constexpr int most_wide_bits = 62;       // of a sum in a word of 64 bits
 constexpr double most_rounding = 0.125;  // register values, of one stage
 
 double absolute_sum(const std::vector<double>& response) {
@@ -22,9 +23,26 @@ double absolute_sum(const std::vector<double>& response) {
   return sum;
 }
 
+int bits_of(double largest) { return static_cast<int>(std::floor(std::log2(largest))) + 1; }
+
 // Bits behind the point, so that `rounded` units of the last place stay small.
 int fraction_for(double rounded, double gain) {
   return std::max(0, static_cast<int>(std::ceil(std::log2(rounded / (most_rounding * gain)))));
+}
+
+// What comes into a stage: numbers to a register value, and the largest of them.
+struct Entering {
+  double gain = 1.0, largest = 1.0;
+};
+
+// Bits behind the point of a stage with feedback that rounds by so many units in all, or by
+// `with_rest` where what a step drops is kept for the next, as where the word is too short else.
+void set_fraction(FilterStage& stage, double rounded, double with_rest, const Entering& in) {
+  stage.fraction = fraction_for(rounded, in.gain);
+  stage.keeps_rest = bits_of(std::ldexp(in.largest, stage.fraction)) > most_bits;
+  if (stage.keeps_rest) stage.fraction = fraction_for(with_rest, in.gain);
+  stage.gain = std::ldexp(1.0, stage.fraction);
+  stage.rounding = (stage.keeps_rest ? with_rest : rounded) / (in.gain * stage.gain);
 }
 
 // The nearest weight / 2^shift within 0.1 %, by the smallest shift.
@@ -38,14 +56,13 @@ void set_weight(FilterStage& stage, double weight) {
 }
 
 // y += (x - y) weight, rounded: it stops where (x - y) weight is less than a half, and rounding may
-// hold it off by as much at any time.
-FilterStage exponential(const chain::DigitalStage& source, double gain) {
+// hold it off by as much at any time. With the rest of each step it is off by one unit: half of
+// the sizes 1, w, w (1 - w), ... of what follows a rounding.
+FilterStage exponential(const chain::DigitalStage& source, const Entering& in) {
   FilterStage stage{.kind = Kind::exponential, .name = source.name};
   set_weight(stage, source.sections.front().b0);
   const double rounded = std::ldexp(0.5, stage.weight_shift) / static_cast<double>(stage.weight);
-  stage.fraction = fraction_for(rounded, gain);
-  stage.gain = std::ldexp(1.0, stage.fraction);
-  stage.rounding = rounded / (gain * stage.gain);
+  set_fraction(stage, rounded, 1.0, in);
   return stage;
 }
 
@@ -54,7 +71,7 @@ std::int64_t coefficient(double value) {
 }
 
 // A section whose sum of coefficients is exact, so that a steady input comes out as it went in.
-FilterStage section(const chain::Section& source, const std::string& name, double gain) {
+FilterStage section(const chain::Section& source, const std::string& name, const Entering& in) {
   FilterStage stage{.kind = Kind::section, .name = name};
   auto& s = stage.section;
   const std::int64_t one = std::int64_t{1} << coefficient_shift;
@@ -67,17 +84,19 @@ FilterStage section(const chain::Section& source, const std::string& name, doubl
     throw FirmwareError(
         fmt::format("{}: in integers it would not be stable; take a higher cutoff", name));
   }
-  // What is rounded goes round the feedback: half a unit times the sum of |1 / A|.
-  const chain::DigitalStage feedback{.sections = {{.b0 = 1.0, .a1 = source.a1, .a2 = source.a2}}};
-  const double rounded = 0.5 * absolute_sum(chain::impulse_response(feedback));
-  stage.fraction = fraction_for(rounded, gain);
-  stage.gain = std::ldexp(1.0, stage.fraction);
-  stage.rounding = rounded / (gain * stage.gain);
+  // What is rounded goes round the feedback: half a unit times the sum of |1 / A|; of
+  // |(1 - 1/z)^2 / A| where the rests of two steps are kept.
+  const auto round = [&](double b1, double b2) {
+    const chain::DigitalStage feedback{
+        .sections = {{.b0 = 1.0, .b1 = b1, .b2 = b2, .a1 = source.a1, .a2 = source.a2}}};
+    return 0.5 * absolute_sum(chain::impulse_response(feedback));
+  };
+  set_fraction(stage, round(0.0, 0.0), round(-2.0, 1.0), in);
   return stage;
 }
 
 // Taps that are exact in a few bits stay so and add no rounding; others have 15 bits.
-FilterStage taps(const chain::DigitalStage& source, double gain) {
+FilterStage taps(const chain::DigitalStage& source, const Entering& in) {
   FilterStage stage{
       .kind = Kind::taps, .name = source.name, .length = static_cast<int>(source.taps.size())};
   int shift = 0;
@@ -95,10 +114,10 @@ FilterStage taps(const chain::DigitalStage& source, double gain) {
   }
   *std::ranges::max_element(stage.taps) += left;  // the sum is exact
   const bool kept = exact() && shift <= 8;
-  stage.fraction = kept ? shift : std::min(shift, fraction_for(0.5, gain));
+  stage.fraction = kept ? shift : std::min(shift, fraction_for(0.5, in.gain));
   stage.reduce = shift - stage.fraction;
   stage.gain = std::ldexp(1.0, stage.fraction);
-  if (stage.reduce > 0) stage.rounding = 0.5 / (gain * stage.gain);
+  if (stage.reduce > 0) stage.rounding = 0.5 / (in.gain * stage.gain);
   return stage;
 }
 
@@ -143,7 +162,7 @@ FilterStage with_transient(FilterStage stage, const chain::DigitalStage& exact) 
   return stage;
 }
 
-std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, double gain) {
+std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, Entering in) {
   if (stage.median > 0) {
     return {{.kind = Kind::median, .name = stage.name, .length = stage.median}};
   }
@@ -159,13 +178,14 @@ std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, double gain
              .decimation = stage.decimation,
              .gain = std::pow(length, order)}};
   }
-  if (stage.taps.size() > 1) return {with_transient(taps(stage, gain), {.taps = stage.taps})};
+  if (stage.taps.size() > 1) return {with_transient(taps(stage, in), {.taps = stage.taps})};
   std::vector<FilterStage> result;
   for (const auto& s : stage.sections) {
     const bool first_order = s.b1 == 0.0 && s.b2 == 0.0 && s.a2 == 0.0 && s.a1 == s.b0 - 1.0;
     result.push_back(with_transient(
-        first_order ? exponential(stage, gain) : section(s, stage.name, gain), {.sections = {s}}));
-    gain *= result.back().gain;
+        first_order ? exponential(stage, in) : section(s, stage.name, in), {.sections = {s}}));
+    in.gain *= result.back().gain;
+    in.largest *= result.back().gain;
   }
   return result;
 }
@@ -187,7 +207,11 @@ double overshoot(const FilterStage& stage) {
   return std::max(1.0, sum);
 }
 
-int bits_of(double largest) { return static_cast<int>(std::floor(std::log2(largest))) + 1; }
+[[noreturn]] void refuse(const FilterStage& stage, double largest, int allowed) {
+  throw FirmwareError(fmt::format(
+      "{}: its values need {} bits, and {} are kept; average less, or decimate in two stages",
+      stage.name, bits_of(largest), allowed));
+}
 
 }  // namespace
 
@@ -201,7 +225,7 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
   const int enough = std::max(20, register_bits + 4);
   double largest = range;
   for (const auto& each : chain.firmware.digital.stages) {
-    for (auto& stage : stages_of(each, filter.per_code)) {
+    for (auto& stage : stages_of(each, {.gain = filter.per_code, .largest = largest})) {
       stage.in_bits = bits_of(largest);
       const double over = overshoot(stage);
       filter.rounding = filter.rounding * over + stage.rounding;
@@ -209,11 +233,11 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
       filter.transient = filter.transient * over + stage.transient;
       largest *= stage.gain * over;
       filter.per_code *= stage.gain;
-      if (bits_of(largest) > most_bits) {
-        throw FirmwareError(fmt::format(
-            "{}: its values need {} bits, and {} are kept; average less, or decimate in two stages",
-            stage.name, bits_of(largest), most_bits));
-      }
+      const bool sums =
+          stage.kind == Kind::sum || stage.kind == Kind::running_sum || stage.kind == Kind::cascade;
+      const int allowed = sums ? most_wide_bits : most_bits;
+      if (bits_of(largest) > allowed) refuse(stage, largest, allowed);
+      stage.wide = bits_of(largest) > most_bits;
       const bool drops = stage.kind != Kind::taps && stage.kind != Kind::median;
       while (drops && bits_of(largest) > enough) {
         const double next = filter.per_code / 2.0;
@@ -227,6 +251,7 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
         filter.rounding += 0.5 / filter.per_code;
       }
       stage.out_bits = bits_of(largest);
+      if (stage.out_bits > most_bits) refuse(stage, largest, most_bits);
       filter.stages.push_back(std::move(stage));
     }
   }

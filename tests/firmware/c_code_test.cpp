@@ -211,6 +211,39 @@ TEST(Filters, KeepTheirBoundWhileTheInputMoves) {
   }
 }
 
+// The integers follow the described filter in floating point: at rest within what they round, and
+// while codes jump within what coefficients add to that.
+TEST(Filters, OfTwentyFourBitsKeepTheirBound) {
+  const auto board = io::load_board({TAMLO_SOURCE "/tests/firmware/wide_filters.toml"});
+  for (const char* name : {"exponential", "slow_section"}) {
+    const auto chain = chain::build(board, name);
+    const auto plan = firmware::plan(chain, {});
+    EXPECT_TRUE(plan.filter.stages.front().keeps_rest) << name;
+    EXPECT_LE(plan.filter.rounding, 0.2) << name;
+    const auto answer = chain::impulse_response(chain.firmware.digital.stages.front());
+    const std::size_t rests_from = 6000, count = rests_from + 3 * answer.size();
+    std::vector<Whole> codes{8'000'000};
+    std::uint32_t state = 7;
+    while (codes.size() < count) {
+      state = state * 1664525U + 1013904223U;
+      codes.push_back(codes.size() < rests_from ? state >> 8 : 3'456'789);
+    }
+    const auto made = through(plan.filter.stages.front(), codes);
+    for (std::size_t i = 0; i < count; i += 37) {
+      double exact = 0.0, left = 1.0;
+      for (std::size_t k = 0; k < answer.size(); ++k) {
+        exact += answer[k] * static_cast<double>(codes[i >= k ? i - k : 0]);
+        left -= answer[k];
+      }
+      exact += left * static_cast<double>(codes.front());
+      const double off = static_cast<double>(made[i]) / plan.filter.per_code - exact;
+      const bool rests = i >= rests_from + 2 * answer.size();
+      ASSERT_LE(std::abs(off), plan.filter.rounding + (rests ? 1e-5 : plan.filter.transient))
+          << name << " " << i;
+    }
+  }
+}
+
 // A thermistor below 10 kohm: open it lets the pin go to the supply, shorted to 0 V. A span that
 // reaches there has these codes, too.
 TEST(Faults, OfASensorAreCodesOutsideOfItsSpan) {
@@ -256,6 +289,7 @@ std::vector<std::string> boards() {
        fs::directory_iterator(fs::path(example("bipolar.toml")).parent_path())) {
     if (entry.path().extension() == ".toml") result.push_back(entry.path().string());
   }
+  result.push_back(TAMLO_SOURCE "/tests/firmware/wide_filters.toml");
   std::ranges::sort(result);
   return result;
 }

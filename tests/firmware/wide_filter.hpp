@@ -60,6 +60,7 @@ inline std::vector<Whole> through(const firmware::FilterStage& s, const std::vec
     return out;
   }
   Whole value = in.front() * scale, x1 = value, x2 = value, y1 = value, y2 = value;
+  Whole rest = 0, rest_before = 0;  // of what steps dropped
   for (std::size_t i = 0; i < in.size(); ++i) {
     Whole result = 0;
     switch (s.kind) {
@@ -67,7 +68,14 @@ inline std::vector<Whole> through(const firmware::FilterStage& s, const std::vec
         for (int k = 0; k < s.length; ++k) result += before(i, static_cast<std::size_t>(k));
         break;
       case Kind::exponential:
-        value += rounded_shift((in[i] * scale - value) * s.weight, s.weight_shift);
+        if (s.keeps_rest) {
+          const Whole step = (in[i] * scale - value) * s.weight + rest;
+          const Whole whole = floor_shift(step, s.weight_shift);
+          rest = step - (whole << s.weight_shift);
+          value += whole;
+        } else {
+          value += rounded_shift((in[i] * scale - value) * s.weight, s.weight_shift);
+        }
         result = value;
         break;
       case Kind::median: {
@@ -80,8 +88,12 @@ inline std::vector<Whole> through(const firmware::FilterStage& s, const std::vec
       case Kind::section: {
         const Whole x = in[i] * scale;
         const auto& c = s.section;
-        const Whole y = rounded_shift(x * c.b0 + x1 * c.b1 + x2 * c.b2 - y1 * c.a1 - y2 * c.a2,
-                                      firmware::coefficient_shift);
+        const Whole exact = x * c.b0 + x1 * c.b1 + x2 * c.b2 - y1 * c.a1 - y2 * c.a2;
+        const Whole shaped = exact + 2 * rest - rest_before;
+        const Whole y = s.keeps_rest ? floor_shift(shaped, firmware::coefficient_shift)
+                                     : rounded_shift(exact, firmware::coefficient_shift);
+        rest_before = rest;
+        rest = s.keeps_rest ? shaped - (y << firmware::coefficient_shift) : 0;
         x2 = x1;
         x1 = x;
         y2 = y1;

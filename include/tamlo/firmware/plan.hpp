@@ -39,8 +39,10 @@ struct FilterStage {
   int weight_shift = 0;
   IntegerSection section{};
   std::vector<std::int64_t> taps{};
-  int fraction = 0;  ///< bits that come behind the point here
-  int reduce = 0;    ///< bits that are dropped, rounded, from what comes out
+  int fraction = 0;         ///< bits that come behind the point here
+  int reduce = 0;           ///< bits that are dropped, rounded, from what comes out
+  bool keeps_rest = false;  ///< what a step drops comes into the next: fewer bits behind the point
+  bool wide = false;        ///< of a sum: it needs a word of 64 bits
   int in_bits = 0, out_bits = 0;
   double gain = 1.0;      ///< of this stage
   double rounding = 0.0;  ///< limit, in register values: what this stage rounds, as it comes out
