@@ -105,7 +105,7 @@ void add_running_sum(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("filter->sum{} = ({})value * {}u;", i, sum_type(s), s.length);
   to.line("filter->filled{} = true;", i);
   to.line("}}");
-  to.line("filter->sum{} += (uint32_t)value - filter->kept{}[filter->at{}];", i, i, i);
+  to.line("filter->sum{} += ({})value - filter->kept{}[filter->at{}];", i, sum_type(s), i, i);
   to.line("filter->kept{}[filter->at{}] = ({})value;", i, i, kept_type(s));
   next_place(to, s, i);
   to.line("value = {};", from_sum(s, fmt::format("filter->sum{}", i)));

@@ -5,6 +5,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <cstdlib>
 #include <cstring>
 #include <filesystem>
 #include <random>
@@ -284,12 +285,16 @@ TEST(CodeFiles, AreOfOneRun) {
 }
 
 std::vector<std::string> boards() {
-  std::vector<std::string> result{demo_board};
-  for (const auto& entry :
-       fs::directory_iterator(fs::path(example("bipolar.toml")).parent_path())) {
+  // Those of a folder alone, for scripts/prove firmware.
+  const char* const drawn = std::getenv("TAMLO_FIRMWARE_BOARDS");
+  std::vector<std::string> result;
+  for (const auto& entry : fs::directory_iterator(
+           drawn != nullptr ? fs::path(drawn) : fs::path(example("bipolar.toml")).parent_path())) {
     if (entry.path().extension() == ".toml") result.push_back(entry.path().string());
   }
-  result.push_back(TAMLO_SOURCE "/tests/firmware/wide_filters.toml");
+  if (drawn == nullptr) {
+    result.insert(result.end(), {demo_board, TAMLO_SOURCE "/tests/firmware/wide_filters.toml"});
+  }
   std::ranges::sort(result);
   return result;
 }
