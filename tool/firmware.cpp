@@ -2,6 +2,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <chrono>
+#include <cstdio>
 #include <filesystem>
 
 #include "job.hpp"
@@ -20,12 +22,14 @@ namespace fs = std::filesystem;
 
 struct FirmwareArguments : BoardArguments {
   std::string write, count, error = "0.1 of target";
-  bool text = false, check_program = false;
+  bool text = false, check_program = false, units = false;
+  std::string unit_data, unit_day;
   std::string style = "integer";
   std::string format = "text";
 };
 
 constexpr const char* code_begins = "/* SPDX-License-Identifier: 0BSD */";
+constexpr const char* unit_data_begins = "\x01\x14";
 
 // "0.1 of target", or a value of the quantity.
 void set_error(firmware::PlanRequest& request, const std::string& text,
@@ -66,6 +70,7 @@ void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
   const auto& channel = *model::find(board.channels, plan.channel);
   const auto code = firmware::c_code(plan, {.text = arguments.text,
                                             .floating = arguments.style == "float",
+                                            .units = arguments.units || result.unit,
                                             .measures = channel.measures,
                                             .made_by = fmt::format("Tamlo {}", version),
                                             .description = hash});
@@ -77,6 +82,11 @@ void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
   };
   add(".h", code.header, code_begins);
   add(".c", code.source, code_begins);
+  if (result.unit) {
+    const auto bytes = firmware::bytes_of(plan, *result.unit);
+    add("_unit.h", firmware::c_unit_data(plan, *result.unit), code_begins);
+    add("_unit.bin", {bytes.begin(), bytes.end()}, unit_data_begins);
+  }
   if (arguments.check_program) {
     const auto expected = firmware::expected(chain::build(board, plan.channel), plan);
     add("_check.c", firmware::c_check(plan, expected), code_begins);
@@ -91,6 +101,46 @@ void make_folder(const std::string& path) {
   if (!fs::is_directory(path)) {
     throw io::EnvironmentError(
         fmt::format("{}: {}", path, error ? error.message() : "it is not a folder"));
+  }
+}
+
+// Days from 2000-01-01 of a date such as 2026-11-30.
+std::uint16_t day_of(const std::string& text) {
+  if (text.empty()) return 0;
+  int year = 0, month = 0, day = 0;
+  char rest = 0;
+  using namespace std::chrono;
+  if (std::sscanf(text.c_str(), "%4d-%2d-%2d%c", &year, &month, &day, &rest) == 3) {
+    const year_month_day date{std::chrono::year(year),
+                              std::chrono::month(static_cast<unsigned>(month)),
+                              std::chrono::day(static_cast<unsigned>(day))};
+    const auto days = (sys_days(date) - sys_days(std::chrono::year(2000) / 1 / 1)).count();
+    if (date.ok() && days > 0 && days < 65536) return static_cast<std::uint16_t>(days);
+  }
+  refuse("--unit-day", fmt::format("\"{}\"", text), "a date such as 2026-11-30");
+}
+
+// The corrections of one unit beside the channels that have one.
+void add_unit_data(const FirmwareArguments& arguments, result::Firmwares& result) {
+  auto files = arguments.boards;
+  files.push_back(arguments.unit_data);
+  const auto measured = io::load_board(files);
+  for (auto& channel : result.channels) {
+    const auto& correction = model::find(measured.channels, channel.plan.channel)->correction;
+    if (!correction) continue;
+    try {
+      channel.unit = firmware::unit_data(
+          channel.plan, *correction, measured.conditions.specified_at, day_of(arguments.unit_day));
+    } catch (const firmware::FirmwareError& error) {
+      throw io::BadInput({{.file = arguments.unit_data,
+                           .path = "channel." + channel.plan.channel + ".correction",
+                           .problem = fmt::format("cannot be data of a unit: {}", error.what())}});
+    }
+  }
+  if (std::ranges::none_of(result.channels,
+                           [](const auto& channel) { return channel.unit.has_value(); })) {
+    refuse("--unit-data", fmt::format("{} without a correction", arguments.unit_data),
+           "what \"tamlo calibrate --write\" wrote for a channel of the board");
   }
 }
 
@@ -116,6 +166,7 @@ int run_firmware(const FirmwareArguments& arguments) {
     }
     identifiers.push_back(name);
   }
+  if (!arguments.unit_data.empty()) add_unit_data(arguments, result);
   if (!arguments.write.empty()) {
     const auto hash = io::hash_of(arguments.boards);
     make_folder(arguments.write);
@@ -148,6 +199,11 @@ void declare_firmware(Options& options, FirmwareArguments& a) {
   options.choice("--style", a.style, {"integer", "float"},
                  {"STYLE", "float adds a function that gives the reading in its unit", "integer"});
   options.flag("--text", a.text, {"", "with a function that writes the reading as a text"});
+  options.flag("--units", a.units,
+               {"", "with functions that correct a reading by the data of a unit"});
+  options.input("--unit-data", a.unit_data,
+                {"FILE", "what calibrate wrote for one unit: as data, beside code for all units"});
+  options.option("--unit-day", a.unit_day, {"DATE", "of that calibration, such as 2026-11-30"});
   options.flag("--check-program", a.check_program,
                {"", "with a program that runs every register value"});
   options.format(a.format);

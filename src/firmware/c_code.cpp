@@ -142,6 +142,7 @@ std::string header(const Plan& plan, const CodeOptions& options, std::uint32_t e
     body.line("/* The zone of a reading, from 0, where the last one was in zone `before`. */");
     body.line("uint8_t {}_zone(uint8_t before, int32_t reading);", name);
   }
+  if (options.units) unit_members(body, plan);
   if (options.floating) {
     body.line("");
     body.line("/* The same in {}, for a machine that has floating point. */",
@@ -327,6 +328,7 @@ std::string functions(const Plan& plan, const CodeOptions& options) {
   fault_function(to, plan);
   if (has_filter(plan)) filter_functions(to, plan);
   if (!plan.edges_up.empty()) zone_function(to, plan);
+  if (options.units) unit_functions(to, plan);
   if (options.floating) value_function(to, plan);
   if (options.text) text_function(to, plan);
   return to.text();

@@ -16,6 +16,7 @@ using Kind = FilterStage::Kind;
 constexpr int most_bits = 30;            // of a value between two stages
 constexpr int most_wide_bits = 62;       // of a sum in a word of 64 bits
 constexpr double most_rounding = 0.125;  // register values, of one stage
+constexpr double most_if_short = 1.0;    // the same, where the word is too short for that
 
 double absolute_sum(const std::vector<double>& response) {
   double sum = 0.0;
@@ -33,14 +34,24 @@ int fraction_for(double rounded, double gain) {
 // What comes into a stage: numbers to a register value, and the largest of them.
 struct Entering {
   double gain = 1.0, largest = 1.0;
+
+  bool fits(int fraction, double over) const {
+    return bits_of(std::ldexp(largest * over, fraction)) <= most_bits;
+  }
 };
 
-// Bits behind the point of a stage with feedback that rounds by so many units in all, or by
-// `with_rest` where what a step drops is kept for the next, as where the word is too short else.
-void set_fraction(FilterStage& stage, double rounded, double with_rest, const Entering& in) {
+// Bits behind the point of a stage with feedback that goes over its input by `over` at most, and
+// rounds by so many units in all, or by `with_rest` where what a step drops is kept for the next,
+// as where the word is too short else.
+void set_fraction(FilterStage& stage, double rounded, double with_rest, double over,
+                  const Entering& in) {
   stage.fraction = fraction_for(rounded, in.gain);
-  stage.keeps_rest = bits_of(std::ldexp(in.largest, stage.fraction)) > most_bits;
+  stage.keeps_rest = !in.fits(stage.fraction, over);
   if (stage.keeps_rest) stage.fraction = fraction_for(with_rest, in.gain);
+  while (stage.fraction > 0 && !in.fits(stage.fraction, over) &&
+         with_rest <= most_if_short * in.gain * std::ldexp(0.5, stage.fraction)) {
+    --stage.fraction;
+  }
   stage.gain = std::ldexp(1.0, stage.fraction);
   stage.rounding = (stage.keeps_rest ? with_rest : rounded) / (in.gain * stage.gain);
 }
@@ -62,7 +73,7 @@ FilterStage exponential(const chain::DigitalStage& source, const Entering& in) {
   FilterStage stage{.kind = Kind::exponential, .name = source.name};
   set_weight(stage, source.sections.front().b0);
   const double rounded = std::ldexp(0.5, stage.weight_shift) / static_cast<double>(stage.weight);
-  set_fraction(stage, rounded, 1.0, in);
+  set_fraction(stage, rounded, 1.0, 1.0, in);
   return stage;
 }
 
@@ -91,7 +102,9 @@ FilterStage section(const chain::Section& source, const std::string& name, const
         .sections = {{.b0 = 1.0, .b1 = b1, .b2 = b2, .a1 = source.a1, .a2 = source.a2}}};
     return 0.5 * absolute_sum(chain::impulse_response(feedback));
   };
-  set_fraction(stage, round(0.0, 0.0), round(-2.0, 1.0), in);
+  const double over =
+      absolute_sum(chain::impulse_response(chain::DigitalStage{.sections = {source}}));
+  set_fraction(stage, round(0.0, 0.0), round(-2.0, 1.0), std::max(1.0, over), in);
   return stage;
 }
 

@@ -76,6 +76,12 @@ void text_function(Writer& to, const Plan& plan);
 std::string text_declaration(const Plan& plan);
 /// Characters that a text takes, with the one that ends it.
 int text_size(const Plan& plan);
+/// The word that names channel and count in the data of a unit.
+std::uint16_t unit_word(const Plan& plan);
+/// struct NAME_unit and the functions that take it.
+void unit_members(Writer& to, const Plan& plan);
+/// NAME_unit_from and NAME_corrected.
+void unit_functions(Writer& to, const Plan& plan);
 /// NAME_zone.
 void zone_function(Writer& to, const Plan& plan);
 

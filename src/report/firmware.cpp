@@ -76,6 +76,14 @@ Report of(const firmware::ChannelFirmware& firmware) {
     row("tare",
         fmt::format("not in the code: subtract the reading that was taken at {}", *plan.tared));
   }
+  if (firmware.unit) {
+    const auto& unit = *firmware.unit;
+    row("unit", fmt::format("adds {:.5g} counts and {:.5g} % of the reading; rounds by {} at most",
+                            unit.offset / 256.0, unit.gain / 10737418.24,
+                            amount(quantity::rounded_up(unit.error * plan.count,
+                                                        quantity::difference_unit(plan.unit), 3),
+                                   plan.unit)));
+  }
   if (plan.corrected) row("calibration", "the correction is in the numbers");
   if (!firmware.files.empty()) {
     row("written", fmt::format("{}", fmt::join(firmware.files, ", ")));

@@ -17,6 +17,16 @@ struct Fields<firmware::FilterStage> : FieldsOf<firmware::FilterStage> {
 };
 
 template <>
+struct Fields<firmware::UnitData> : FieldsOf<firmware::UnitData> {
+  static constexpr Field list[] = {
+      field("offset", TAMLO_GET(t.offset / 256.0), "counts that are added"),
+      field("gain", TAMLO_GET(t.gain / 1073741824.0), "part of the reading that is added"),
+      field("temperature", TAMLO_GET(t.temperature / 10.0), in("degC"), "where it holds"),
+      field("day", TAMLO_GET(static_cast<int>(t.day)), "of it from 2000-01-01; 0: not known"),
+      field("error", TAMLO_AT(error), "counts that it rounds at most")};
+};
+
+template <>
 struct Fields<firmware::ChannelFirmware> : FieldsOf<firmware::ChannelFirmware> {
   static Units units(const T& t) { return {.quantity = t.plan.unit}; }
   static double covered(const T& t, std::int64_t number) {
@@ -54,6 +64,7 @@ struct Fields<firmware::ChannelFirmware> : FieldsOf<firmware::ChannelFirmware> {
       field("first_valid", TAMLO_AT(plan.filter.settling),
             "number of the first valid reading after a start"),
       field("corrected", TAMLO_AT(plan.corrected), "a calibration's correction is in the numbers"),
+      field("unit_data", TAMLO_AT(unit), "correction of one unit, as data for its code"),
       field("lowest_code", TAMLO_AT(plan.lowest_code), "register value that the span can give"),
       field("highest_code", TAMLO_AT(plan.highest_code), "register value that the span can give"),
       field("open_code", TAMLO_AT(plan.open_code), "register value of an open sensor"),

@@ -16,6 +16,7 @@ namespace firmware TAMLO_API {
 struct CodeOptions {
   bool text = false;          ///< NAME_text as well
   bool floating = false;      ///< NAME_value as well: the reading as a float in its unit
+  bool units = false;         ///< NAME_unit_from and NAME_corrected as well (unit_data.hpp)
   std::string measures{};     ///< for the comment
   std::string made_by{};      ///< name and version of the tool
   std::string description{};  ///< a hash of the files that it was made from

@@ -8,6 +8,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/firmware/plan.hpp"
+#include "tamlo/firmware/unit_data.hpp"
 #include "tamlo/model/board.hpp"
 
 /// The integers of a channel beside its budget.
@@ -22,6 +23,7 @@ struct ChannelFirmware {
   double error = 0.0;             ///< SI: |bias| and expanded uncertainty at the worst place
   std::optional<double> limit{};  ///< SI: that the target sets there
   std::vector<std::string> files{};
+  std::optional<UnitData> unit{};  ///< where a unit's correction was given
 };
 /// Plans the integers of a channel and evaluates its budget with them; `chain` is the channel's as
 /// the board has it. Throws as plan() does.
