@@ -41,10 +41,10 @@ int Arithmetic::table_bytes() const {
   return static_cast<int>(lines.size()) * (multiply_bits + add_bits + from_bits) / 8;
 }
 
-std::int64_t Arithmetic::widest() const {
+std::int64_t Arithmetic::widest(std::int64_t stride) const {
   std::int64_t result = 0;
   if (form == Form::polynomial) {
-    for (auto number = first; number <= last; ++number) {
+    for (auto number = first; number <= last; number += stride) {
       result = std::max(result, powers(*this, number - first).widest);
     }
   }

@@ -211,7 +211,7 @@ Arithmetic arithmetic_of(const Ideal& ideal, std::int64_t first, std::int64_t la
   for (int attempt = 0; attempt < 8; ++attempt) {
     const auto sparse = ideal.wanted(first, last, designed);
     const auto result = cheaper(sparse, within);
-    const double met = worst(result, all).error;
+    const double met = between(result, all, worst(result, all).error);
     if (met <= allowed + 1e-9) return result;
     within -= 1.5 * (met - allowed);
   }

@@ -37,7 +37,9 @@ std::vector<double> through_nodes(const Wanted& wanted, int degree, double width
   return powers;
 }
 
-bool fits(const Arithmetic& arithmetic) { return arithmetic.widest() < (std::int64_t{1} << 30); }
+bool fits(const Arithmetic& arithmetic, std::int64_t stride = 1) {
+  return arithmetic.widest(stride) < (std::int64_t{1} << 30);
+}
 
 // Moves c0 so that the error is as large to both sides.
 void centre(Arithmetic& steps, const Wanted& wanted) {
@@ -79,11 +81,12 @@ std::optional<Arithmetic> polynomial(const Wanted& wanted, double allowed) {
       }
       made.coefficients.front() =
           std::llround(std::ldexp(powers.front() - static_cast<double>(made.base) + 0.5, shift));
-      if (!fits(made)) continue;
+      // Most that do not fit show it at a few places; all are looked at last.
+      if (!fits(made, wanted.stride * 64)) continue;
       centre(made, wanted);
-      if (fits(made) && worst(made, wanted).error <= allowed && (turns || wrong_step(made) == 0))
-        return made;
-      break;  // fewer bits behind the point are no better
+      const bool follows = worst(made, wanted).error <= allowed && (turns || wrong_step(made) == 0);
+      if (!follows) break;  // fewer bits behind the point are no better
+      if (fits(made)) return made;
     }
   }
   return {};

@@ -52,7 +52,8 @@ struct Arithmetic {
 
   /// Memory of its tables.
   int table_bytes() const;
-  std::int64_t widest() const;  ///< the largest number that is ever held
+  /// Returns the largest number that is ever held; of a polynomial at every `stride`-th number.
+  std::int64_t widest(std::int64_t stride = 1) const;
   /// Returns the reading of a number, computed as the firmware does, step by step in its own word.
   std::int64_t evaluate(std::int64_t number) const;
 };
