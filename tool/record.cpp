@@ -157,6 +157,7 @@ Taken take(const io::LoadedBoard& board, const RecordArguments& arguments) {
   if (wanted.empty() && board.channels.size() == 1) wanted = {board.channels.front().name};
   const double coverage = coverage_of(arguments.coverage);
   io::RecordFile file(arguments.data, layout, wanted);
+  for (const auto& note : file.notes()) fmt::print(stderr, "{}: {}\n", arguments.data, note);
   Taken result{.captures = captures_of(board, file, layout, arguments)};
   auto& captures = result.captures;
   check_picture("--plot", arguments.plot, arguments.picture == "chart" ? 1 : captures.size());

@@ -8,15 +8,14 @@
 namespace tamlo::io {
 namespace {
 
-constexpr std::size_t most_lines_before = 200;
 constexpr char separators[] = {',', ';', '\t'};
 
-std::string notice(char separator) {
+}  // namespace
+
+std::string separator_notice(char separator) {
   return separator == '\t' ? "cells are separated by tabs, decimals by a point or a comma"
                            : "cells are separated by semicolons, decimals by a point or a comma";
 }
-
-}  // namespace
 
 BenchTable find_table(std::string_view text,
                       const std::function<bool(const std::vector<Cell>&)>& is_heading) {
@@ -30,7 +29,7 @@ BenchTable find_table(std::string_view text,
         result.separator = separator;  // of what is refused
       if (!is_heading(split(line, separator))) continue;
       result = {.separator = separator, .heading_line = lines.number()};
-      if (separator != ',') result.notes.push_back(notice(separator));
+      if (separator != ',') result.notes.push_back(separator_notice(separator));
       if (i > 0) {
         result.notes.push_back(fmt::format(
             "the table begins at line {}: what stands before it is not read", lines.number()));

@@ -21,6 +21,11 @@ struct BenchTable {
   std::vector<Cell> cells(std::string_view line) const { return split(line, separator); }
 };
 
+/// Lines that may stand before a table.
+inline constexpr std::size_t most_lines_before = 200;
+/// Says how cells are separated that are not by commas.
+std::string separator_notice(char separator);
+
 /// Finds the line that `is_heading` takes, cells by commas, semicolons or tabs, among the first 200
 /// that hold something. Where there is none, the first of them is the heading.
 BenchTable find_table(std::string_view text,

@@ -184,6 +184,8 @@ const std::vector<std::string>& RecordFile::names() const { return source_->name
 
 const std::vector<std::string>& RecordFile::units() const { return source_->units; }
 
+const std::vector<std::string>& RecordFile::notes() const { return source_->notes; }
+
 RecordRead RecordFile::read(const Block& block) { return source_->read(block); }
 
 }  // namespace tamlo::io

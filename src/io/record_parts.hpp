@@ -15,7 +15,7 @@ namespace tamlo::io {
 struct RecordFile::Source {
   virtual ~Source() = default;
   virtual RecordRead read(const Block& block) = 0;
-  std::vector<std::string> names{}, units{};
+  std::vector<std::string> names{}, units{}, notes{};
 };
 
 /// Returns the name of the file for a message.

@@ -12,6 +12,7 @@
 #include <cstdio>
 #include <cstring>
 
+#include "bench_table.hpp"
 #include "csv.hpp"
 #include "record_parts.hpp"
 #include "sample_times.hpp"
@@ -140,11 +141,10 @@ class TextRecord : public RecordFile::Source {
       fail_record(path, lines_.too_long() ? too_long() : "no samples", "a number in each line");
     }
     const auto cells = split(line_);
-    if (number(cells.front().text)) {
+    if (number(cells.front().text) && numbers_in(line_, ',') > 0) {
       choose_by_place(cells.size(), wanted);
     } else {
-      heading(cells, wanted);
-      has_line_ = false;
+      heading(heading_cells(cells, wanted), wanted);
     }
   }
 
@@ -184,7 +184,53 @@ class TextRecord : public RecordFile::Source {
   std::vector<std::size_t> places_{};  // column of each wanted one
   std::size_t time_place_ = no_column, last_place_ = 0;
   double time_scale_ = 1.0;
+  char separator_ = ',';
+  std::size_t heading_line_ = 0;  // where the line of the heading is not the last that was read
   std::vector<double> values_{};
+
+  // Cells of a line that are all numbers; 0 where one is none.
+  static std::size_t numbers_in(std::string_view line, char separator) {
+    const auto cells = split(line, separator);
+    const bool all = std::ranges::all_of(cells, [&](const Cell& cell) {
+      return number(with_point(cell.text, separator)).has_value();
+    });
+    return all ? cells.size() : 0;
+  }
+
+  // The line before the first of numbers, whose cells are as many, is the heading: an instrument
+  // may have others before it, and separate cells by semicolons or tabs.
+  std::vector<Cell> heading_cells(const std::vector<Cell>& own,
+                                  const std::vector<std::string>& wanted) {
+    has_line_ = false;
+    for (const auto& cell : own) {
+      const auto name = heading_of(cell).name;
+      const bool ours = name == "time" || name == "code" || name == "reading" ||
+                        std::ranges::find(wanted, name) != wanted.end();
+      if (ours) return own;
+    }
+    std::string before(line_);
+    for (std::size_t i = 1; i < most_lines_before && lines_.next(line_); ++i) {
+      for (const char separator : {',', ';', '\t'}) {
+        auto cells = split(before, separator);
+        const bool named = std::ranges::none_of(cells, [&](const Cell& cell) {
+          return number(with_point(cell.text, separator)).has_value();
+        });
+        if (!named || numbers_in(line_, separator) != cells.size()) continue;
+        separator_ = separator;
+        has_line_ = true;
+        heading_line_ = lines_.number() - 1;
+        if (separator != ',') notes.push_back(separator_notice(separator));
+        if (i > 1) {
+          notes.push_back(fmt::format(
+              "the table begins at line {}: what stands before it is not read", heading_line_));
+        }
+        return cells;
+      }
+      before = line_;
+    }
+    if (lines_.number() <= 1) return own;
+    fail("no heading with lines of numbers behind it", "a name for each column, then samples");
+  }
 
   static std::string too_long() {
     return fmt::format("a line of more than {} characters", longest_line);
@@ -195,7 +241,8 @@ class TextRecord : public RecordFile::Source {
 
   // At the line that is being read.
   [[noreturn]] void fail(std::string found, std::string allowed) const {
-    fail_record(path_, std::move(found), std::move(allowed), lines_.number());
+    fail_record(path_, std::move(found), std::move(allowed),
+                heading_line_ > 0 ? heading_line_ : lines_.number());
   }
 
   void choose_by_place(std::size_t columns, const std::vector<std::string>& wanted) {
@@ -214,7 +261,7 @@ class TextRecord : public RecordFile::Source {
     std::vector<std::string> known;
     for (const auto& cell : cells) {
       found.push_back(heading_of(cell));
-      if (found.back().name == "time") {
+      if (found.back().name == "time" || found.back().name == "Time") {
         time_place_ = found.size() - 1;
         time_scale_ = scale_of_time(found.back().unit);
       } else {
@@ -271,7 +318,7 @@ class TextRecord : public RecordFile::Source {
     auto rest = line_;
     double time = 0.0;
     for (std::size_t column = 0; column <= last_place_; ++column) {
-      const auto comma = std::min(rest.find(','), rest.size());
+      const auto comma = std::min(rest.find(separator_), rest.size());
       const auto cell = trimmed(rest.substr(0, comma));
       if (comma == rest.size() && column < last_place_) {
         return at_line(sentence(fmt::format("{} cells", column + 1),
@@ -280,7 +327,8 @@ class TextRecord : public RecordFile::Source {
       rest.remove_prefix(std::min(comma + 1, rest.size()));
       const bool is_time = column == time_place_;
       if (!is_time && std::ranges::find(places_, column) == places_.end()) continue;
-      const auto value = number(cell);
+      const auto value =
+          separator_ == ',' ? number(cell) : number(with_point(std::string(cell), separator_));
       if (!value) return at_line(sentence(fmt::format("\"{}\"", cell), "a number"));
       if (is_time) time = *value;
       for (std::size_t i = 0; i < places_.size(); ++i) {

@@ -18,14 +18,14 @@ using Samples = std::vector<std::vector<double>>;
 struct Read {
   Samples samples{};
   RecordRead read{};
-  std::vector<std::string> names{}, units{};
+  std::vector<std::string> names{}, units{}, notes{};
 };
 
 Read read_all(const std::string& path, const std::string& layout, std::vector<std::string> wanted) {
   RecordLayout of;
   EXPECT_TRUE(parse_layout(layout, of)) << layout;
   RecordFile file(path, of, std::move(wanted));
-  Read result{.names = file.names(), .units = file.units()};
+  Read result{.names = file.names(), .units = file.units(), .notes = file.notes()};
   result.samples.resize(file.names().size());
   result.read = file.read([&](std::size_t which, std::span<const double> block) {
     auto& into = result.samples[which];
@@ -112,6 +112,34 @@ TEST(RecordFile, ColumnsByHeadingOrByPlace) {
   EXPECT_NEAR(*two.read.rate, 1000.0, 1e-9);
   EXPECT_EQ(read_text("time [s],v,w\n0,1,2\n", {}).names, (std::vector<std::string>{"v", "w"}));
   EXPECT_EQ(read_text("a,b\n1,2\n", {"v", "w"}).samples, (Samples{{1}, {2}}));  // in their order
+}
+
+// What instruments and spreadsheets export is read, and what is not as in our own files is said.
+TEST(RecordFile, TablesOfOtherProgramsAreRead) {
+  const Samples both{{16.5, -0.25, 3}};
+  const struct {
+    const char* text;
+    std::size_t notes;
+  } tables[] = {
+      {"Time (s);CH1 (V)\n0,000;16,5\n0,001;-0,25\n0,002;3\n", 1},
+      {"Scope;7\nDate;2026-11-30\n\nTime (s);CH1 (V)\n0,0;16,5\n1e-3;-0.25\n2e-3;3\n", 2},
+      {"time [s]\tCH1 [V]\n0\t16.5\n0.001\t-0.25\n0.002\t3\n", 1},
+      {"Model,A7\nGain,2\nCH1 [V]\n16.5\n-0.25\n3\n", 1},
+      {"\xef\xbb\xbfSerial number 12\r\nTime [s],CH1 [V]\r\n0,16.5\r\n0.001,-0.25\r\n0.002,3\r\n",
+       1},
+  };
+  for (const auto& [text, notes] : tables) {
+    const auto result = read_text(text, {"v"});
+    EXPECT_EQ(result.samples, both) << text;
+    EXPECT_EQ(result.units, (std::vector<std::string>{"V"})) << text;
+    EXPECT_EQ(result.notes.size(), notes) << text;
+    EXPECT_EQ(result.read.damage, "") << text;
+  }
+  EXPECT_NE(message("Scope\nDate\nno numbers\n", {"v"}).find("no heading with lines of numbers"),
+            std::string::npos);
+  // A first sample of our own table that is none is damage, and no line before another table.
+  EXPECT_NE(read_text("time [s],v\n0,x\n1,2\n2,3\n", {"v"}).read.damage.find(":2: found \"x\""),
+            std::string::npos);
 }
 
 TEST(RecordFile, WrongHeadsAreRefused) {

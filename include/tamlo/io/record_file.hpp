@@ -64,6 +64,9 @@ class RecordFile {
   const std::vector<std::string>& names() const;
   /// The unit in brackets behind the heading of each wanted column; empty where there is none.
   const std::vector<std::string>& units() const;
+  /// Returns what is not as in our own files, for the user to see: lines before the table,
+  /// separators.
+  const std::vector<std::string>& notes() const;
   /// Hands all samples on, block by block. Once. Throws BadInput where there is none.
   RecordRead read(const Block& block);
 
