@@ -140,6 +140,11 @@ Told watch(const io::LoadedBoard& board, const WatchArguments& arguments) {
   if (!arguments.aim.empty()) aim = value_of("--aim", arguments.aim, first.span.unit);
 
   Watching watching(board, settings);
+  if (settings.meter != nullptr && !watching.compares()) {
+    fmt::print(stderr,
+               "meter {} is held against no channel: name the one it reads with --channel\n",
+               settings.meter->name);
+  }
   std::optional<ValueLog> log;
   if (!arguments.log.empty()) log.emplace(arguments.log, first, settings.meter);
   std::optional<WatchScreen> live;

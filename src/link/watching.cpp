@@ -63,6 +63,11 @@ struct Watching::Inside {
   std::vector<Sample> samples{};
   Arrivals of_meter{};
 
+  // A meter is of one channel: where several could be it, it is held against none.
+  bool compares() const {
+    return std::ranges::count_if(all, [](const One& one) { return one.pairing.has_value(); }) == 1;
+  }
+
   // False where it is to end.
   bool take(const Value& value, double seconds, const std::function<bool(const Event&)>& each) {
     if (value.of.holds == Holds::shown) {
@@ -156,8 +161,11 @@ bool Watching::all_at_rest() const {
                              [](const Inside::One& one) { return one.live.at_rest(); });
 }
 
+bool Watching::compares() const { return inside_->compares(); }
+
 std::vector<meter::LiveView> Watching::channels() const {
   std::vector<meter::LiveView> result;
+  const bool compares = inside_->compares();
   for (const auto& watched : inside_->all) {
     const auto& chain = watched.live.chain();
     meter::LiveView one{.state = watched.live.state(), .span = chain.channel.span};
@@ -176,7 +184,7 @@ std::vector<meter::LiveView> Watching::channels() const {
       if (const auto shown = watched.pairing->shown()) {
         one.shown = meter::quantity_of(*watched.as_metered, *inside_->meter, *shown);
       }
-      if (const auto pair = watched.pairing->pair(); pair && !one.old) {
+      if (const auto pair = watched.pairing->pair(); pair && !one.old && compares) {
         one.row = meter::compare(*watched.as_metered, *inside_->meter, {*pair}).rows.front();
       }
     }

@@ -48,6 +48,9 @@ class Watching {
   void finish(const std::function<bool(const Event&)>& each);
   /// Tells whether no channel moves.
   bool all_at_rest() const;
+  /// Tells whether the meter is held against a channel: where it could be of several, it is of
+  /// none.
+  bool compares() const;
   /// Returns the present values of each channel.
   std::vector<meter::LiveView> channels() const;
   /// Returns the state of each link.
