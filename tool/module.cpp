@@ -15,7 +15,7 @@ tamlo::detail::SharedLibrary open_module(const char* file, const char* library) 
     return {path.c_str(),
             fmt::format("{}: cannot be loaded, or {} is missing", path.string(), library)};
   }
-  throw io::EnvironmentError(fmt::format("{} is not beside the tool", file));
+  throw EnvironmentError(fmt::format("{} is not beside the tool", file));
 }
 
 }  // namespace tamlo::tool

@@ -7,6 +7,7 @@
 
 #include "chain/correction.hpp"
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/chain.hpp"
 
 // What the figures of one point of a budget are made of.
