@@ -40,8 +40,8 @@ struct Stage {
 /// From the quantity to the pin.
 struct SignalPath {
   std::vector<Stage> stages{};
-  /// Number of first stages that are taken as nominal, whatever the parameters: 0, or all that lie
-  /// before the pin for somebody who sees the voltage there.
+  /// Number of leading stages evaluated with nominal parameters; all before the pin when the meter
+  /// is at the pin, else 0.
   std::size_t known = 0;
   std::size_t before_pin = 0;            ///< stages
   std::size_t parameters = 0;            ///< from that one on, none moves the voltage at the pin

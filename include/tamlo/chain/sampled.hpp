@@ -35,7 +35,7 @@ struct SampledStretch {
   /// t).
   double mean = 0.0, s = 0.0, c = 0.0;
 
-  /// Returns that sine at a time, of `alias` Hz.
+  /// Returns the sine of `alias` Hz that the readings show, at a time.
   double shown_at(double time, double alias) const;
 };
 

@@ -21,7 +21,7 @@ std::vector<Report> of(const result::ChannelTraces& traces);
 /// they read back the same.
 Report columns(const std::vector<chain::Trace>& traces, bool all_digits);
 Report columns(const std::vector<chain::InverseTrace>& traces, bool all_digits);
-/// Reports that so many of them are beyond the converter.
+/// Returns the report that `count` values of `of` lie beyond the converter's range.
 Report clipped(std::uint64_t count, std::uint64_t of);
 /// `all`: also the sources that matter to nobody, which are one row else.
 Report of(const budget::Budget& budget, bool all = false);

@@ -35,7 +35,7 @@ struct Deviation {
 /// Allan deviations of a record over averages of each length.
 struct Stability {
   std::vector<Deviation> deviations{};
-  /// Length where the deviation is lowest: so many samples to average before it stops helping.
+  /// Number of samples in the average with the lowest deviation: longer averages do not help.
   std::uint64_t best = 1;
   double lowest = 0.0;
 };

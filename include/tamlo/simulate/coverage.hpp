@@ -38,8 +38,8 @@ struct CoverageProof {
   std::uint64_t units = 0;  ///< that were read
   std::vector<PlaceCoverage> places{};
 
-  /// At no place more readings lie outside than 1.1 times the claimed part, as far as this number
-  /// of units can tell: a coverage factor is no better than that (JCGM 100, G.1.2).
+  /// Tells whether at every place at most 1.1 times the claimed part of the readings lies outside,
+  /// as far as this number of units can tell: a coverage factor is approximate (JCGM 100, G.1.2).
   bool holds() const;
 };
 
