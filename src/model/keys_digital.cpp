@@ -12,6 +12,8 @@ namespace {
 
 constexpr std::int64_t longest = 1 << 20;  // of a mean
 constexpr std::int64_t most_operand = std::int64_t{1} << 40;
+// Half a step of a long shift, and more, in a word of 64 bits.
+constexpr std::int64_t most_added = std::int64_t{1} << 62;
 
 // "length = 16" or "time = "20 ms"" of the mean in a filter.
 template <class Filter>
@@ -154,7 +156,7 @@ const Keys& line_keys() {
        integer("multiply", -most_operand, most_operand, at<&IntegerLine::multiply>)
            .needed(all)
            .means("slope of the line"),
-       integer("add", -most_operand, most_operand, at<&IntegerLine::add>)
+       integer("add", -most_added, most_added, at<&IntegerLine::add>)
            .needed(all)
            .means("value of the line at `from`")}};
   return keys;
@@ -221,7 +223,7 @@ const Keys& step_keys() {
   };
   static const Keys keys{
       {operand("multiply", -most_operand, most_operand).means("multiplies the number"),
-       operand("add", -most_operand, most_operand).means("adds to the number"),
+       operand("add", -most_added, most_added).means("adds to the number"),
        operand("divide", -most_operand, most_operand)
            .means("divides the number, toward zero; with `round` to the nearest"),
        operand("shift_right", 0, 62).means("shifts the number, downward; with `round` upward"),
