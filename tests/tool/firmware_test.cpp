@@ -321,5 +321,36 @@ TEST(Firmware, RefusesWhatCannotBe) {
   EXPECT_FALSE(fs::exists(folder.path("pack_voltage.h")));  // all or none
 }
 
+// The tool writes them beside code that is the same for all units.
+TEST(Firmware, WritesTheCalibrationOfAUnitAsData) {
+  const Folder folder;
+  const auto unit = folder.path("unit.toml");
+  ASSERT_EQ(tamlo({"calibrate", demo_board, demo("readings.csv"), "--channel", "pack_voltage",
+                   "--write", unit})
+                .status,
+            0);
+  const auto write = [&](const std::string& into, std::vector<std::string> more) {
+    std::vector<std::string> words{"firmware",     demo_board, "--channel",
+                                   "pack_voltage", "--write",  folder.path(into)};
+    words.insert(words.end(), more.begin(), more.end());
+    return tamlo(words);
+  };
+  const auto result = write("a", {"--unit-data", unit, "--unit-day", "2026-11-30"});
+  ASSERT_EQ(result.status, 0) << result.errors;
+  EXPECT_NE(result.output.find("adds -1.7812 counts and -1.26 % of the reading"), std::string::npos)
+      << result.output;
+  ASSERT_EQ(write("b", {"--units"}).status, 0);
+  for (const char* file : {"pack_voltage.c", "pack_voltage.h"}) {
+    EXPECT_EQ(read(folder.path(std::string("a/") + file)),
+              read(folder.path(std::string("b/") + file)));
+  }
+  EXPECT_EQ(read(folder.path("a/pack_voltage_unit.bin")).size(), 20u);
+  EXPECT_NE(read(folder.path("a/pack_voltage_unit.h")).find("25, 78, 55, 42,"), std::string::npos);
+  EXPECT_EQ(write("c", {"--unit-data", demo_board}).status, 2);
+  const auto date = write("c", {"--unit-data", unit, "--unit-day", "2026-13-30"});
+  EXPECT_EQ(date.status, 2);
+  EXPECT_NE(date.errors.find("a date such as 2026-11-30"), std::string::npos) << date.errors;
+}
+
 }  // namespace
 }  // namespace tamlo::testing
