@@ -29,7 +29,7 @@ WatchPage::WatchPage(int port) : inside_(std::make_unique<Inside>()) {
   module.find("tamlo_page_publish_whole", in.publish_whole);
   std::array<char, 256> problem{};
   in.page = in.open(port, problem.data(), problem.size());
-  if (in.page == nullptr) throw io::EnvironmentError(problem.data());
+  if (in.page == nullptr) throw EnvironmentError(problem.data());
   in.address = in.address_of(in.page);
 }
 
