@@ -7,9 +7,6 @@ namespace {
 
 using Kind = FilterStage::Kind;
 
-constexpr const char* half_word = "0x40000000u";          // 2^30
-constexpr const char* half_long = "0x4000000000000000u";  // 2^62
-
 std::string kept_type(const FilterStage& stage) { return unsigned_type(stage.in_bits); }
 
 const char* sum_type(const FilterStage& stage) { return stage.wide ? "uint64_t" : "uint32_t"; }
@@ -128,19 +125,12 @@ void add_cascade(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("}}");
 }
 
-// The whole part of what may be negative, by a shift of what is not.
-void take_whole(Writer& to, const char* into, const char* sum, int shift) {
-  to.line("/* a shift of what may be negative, without one */");
-  to.line("{} = (int32_t)((int64_t)(((uint64_t){} + {}) >> {}) - (int64_t)({} >> {}));", into, sum,
-          half_long, shift, half_long, shift);
-}
-
 void add_exponential(Writer& to, const FilterStage& s, std::size_t i) {
-  const bool narrow = s.in_bits + s.fraction + 1 + s.weight_shift < 30;
+  const bool narrow = !s.keeps_rest && s.in_bits + s.fraction + 1 + s.weight_shift < 30;
   const std::string type = narrow ? "int32_t" : "int64_t";
-  const std::string bare = narrow ? "uint32_t" : "uint64_t";
   const auto half = s.weight_shift > 0 ? std::int64_t{1} << (s.weight_shift - 1) : 0;
-  const auto* offset = narrow ? half_word : half_long;
+  // With the rest of the step before, or rounded.
+  const auto added = s.keeps_rest ? fmt::format("filter->rest{}", i) : fmt::format("{}", half);
   if (s.fraction > 0) to.line("value *= {};", std::int64_t{1} << s.fraction);
   to.line("if (!filter->filled{}) {{", i);
   to.line("filter->value{} = value;", i);
@@ -148,22 +138,15 @@ void add_exponential(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("filter->filled{} = true;", i);
   to.line("}}");
   to.line("{{");
+  to.line("const {} step = ({})(value - filter->value{}) * {} + {};", type, type, i, s.weight,
+          added);
+  to.line("const int32_t whole = (int32_t){};",
+          whole_part("step", s.weight_shift, narrow ? 32 : 64));
   if (s.keeps_rest) {
-    to.line("const int64_t step = (int64_t)(value - filter->value{}) * {} + filter->rest{};", i,
-            s.weight, i);
-    take_whole(to, "const int32_t whole", "step", s.weight_shift);
     to.line("filter->rest{} = (int32_t)(step - (int64_t)whole * {});", i,
             std::int64_t{1} << s.weight_shift);
-    to.line("filter->value{} += whole;", i);
-    to.line("}}");
-    to.line("value = filter->value{};", i);
-    return;
   }
-  to.line("const {} step = ({})(value - filter->value{}) * {} + {};", type, type, i, s.weight,
-          half);
-  to.line("/* a shift of what may be negative, without one */");
-  to.line("filter->value{} += (int32_t)(({})((({})step + {}) >> {}) - ({})({} >> {}));", i, type,
-          bare, offset, s.weight_shift, type, offset, s.weight_shift);
+  to.line("filter->value{} += whole;", i);
   to.line("}}");
   to.line("value = filter->value{};", i);
 }
@@ -217,7 +200,7 @@ void add_section(Writer& to, const FilterStage& s, std::size_t i) {
       i, c.a1, i, c.a2, added);
   to.line("filter->in{}[1] = filter->in{}[0];", i, i);
   to.line("filter->in{}[0] = value;", i);
-  take_whole(to, "value", "sum", coefficient_shift);
+  to.line("value = (int32_t){};", whole_part("sum", coefficient_shift));
   if (s.keeps_rest) {
     to.line("filter->rest{}[1] = filter->rest{}[0];", i, i);
     to.line("filter->rest{}[0] = (int32_t)(sum - (int64_t)value * {});", i,
@@ -226,7 +209,6 @@ void add_section(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("filter->out{}[1] = filter->out{}[0];", i, i);
   to.line("filter->out{}[0] = value;", i);
   to.line("}}");
-  to.line("if (value < 0) value = 0; /* an undershoot below the first register value */");
 }
 
 void add_taps(Writer& to, const FilterStage& s, std::size_t i) {
@@ -279,8 +261,15 @@ void stage_code(Writer& to, const FilterStage& s, std::size_t i) {
     case Kind::taps:
       return add_taps(to, s, i);
   }
-  if (s.reduce > 0 && !s.wide) {
-    to.line("value = (value + {}) >> {};", std::int64_t{1} << (s.reduce - 1), s.reduce);
+  if (s.holds_zero) {
+    to.line("if (value < 0) value = 0; /* an undershoot below the first register value */");
+  }
+  if (s.reduce == 0 || s.wide) return;
+  const auto sum = fmt::format("(value + {})", std::int64_t{1} << (s.reduce - 1));
+  if (s.keeps_sign) {
+    to.line("value = (int32_t){};", whole_part(sum, s.reduce));
+  } else {
+    to.line("value = {} >> {};", sum, s.reduce);
   }
 }
 

@@ -40,11 +40,51 @@ struct Entering {
   }
 };
 
-// Bits behind the point of a stage with feedback that goes over its input by `over` at most, and
-// rounds by so many units in all, or by `with_rest` where what a step drops is kept for the next,
-// as where the word is too short else.
-void set_fraction(FilterStage& stage, double rounded, double with_rest, double over,
-                  const Entering& in) {
+// The stage as its integers compute it, apart from rounding.
+chain::DigitalStage made_of(const FilterStage& stage) {
+  const auto scaled = [](std::int64_t value, int shift) {
+    return std::ldexp(static_cast<double>(value), -shift);
+  };
+  if (stage.kind == Kind::exponential) {
+    const double weight = scaled(stage.weight, stage.weight_shift);
+    return {.sections = {{.b0 = weight, .a1 = weight - 1.0}}};
+  }
+  if (stage.kind == Kind::section) {
+    const auto& s = stage.section;
+    const auto real = [&](std::int64_t value) { return scaled(value, coefficient_shift); };
+    return {.sections = {{.b0 = real(s.b0),
+                          .b1 = real(s.b1),
+                          .b2 = real(s.b2),
+                          .a1 = real(s.a1),
+                          .a2 = real(s.a2)}}};
+  }
+  chain::DigitalStage result{.taps = {}};
+  for (const auto tap : stage.taps)
+    result.taps.push_back(scaled(tap, stage.fraction + stage.reduce));
+  return result;
+}
+
+// How far over its input a stage can go, and how far it passes on what came before it.
+double overshoot(const FilterStage& stage) {
+  double sum = 1.0;
+  if (stage.kind == Kind::section) {
+    sum = absolute_sum(chain::impulse_response(made_of(stage)));
+  }
+  if (stage.kind == Kind::taps) {
+    double all = 0.0, sizes = 0.0;
+    for (const auto tap : stage.taps) {
+      all += static_cast<double>(tap);
+      sizes += std::abs(static_cast<double>(tap));
+    }
+    sum = sizes / all;
+  }
+  return std::max(1.0, sum);
+}
+
+// Bits behind the point of a stage with feedback that rounds by so many units in all, or by
+// `with_rest` where what a step drops is kept for the next, as where the word is too short else.
+void set_fraction(FilterStage& stage, double rounded, double with_rest, const Entering& in) {
+  const double over = overshoot(stage);
   stage.fraction = fraction_for(rounded, in.gain);
   stage.keeps_rest = !in.fits(stage.fraction, over);
   if (stage.keeps_rest) stage.fraction = fraction_for(with_rest, in.gain);
@@ -73,7 +113,7 @@ FilterStage exponential(const chain::DigitalStage& source, const Entering& in) {
   FilterStage stage{.kind = Kind::exponential, .name = source.name};
   set_weight(stage, source.sections.front().b0);
   const double rounded = std::ldexp(0.5, stage.weight_shift) / static_cast<double>(stage.weight);
-  set_fraction(stage, rounded, 1.0, 1.0, in);
+  set_fraction(stage, rounded, 1.0, in);
   return stage;
 }
 
@@ -102,9 +142,7 @@ FilterStage section(const chain::Section& source, const std::string& name, const
         .sections = {{.b0 = 1.0, .b1 = b1, .b2 = b2, .a1 = source.a1, .a2 = source.a2}}};
     return 0.5 * absolute_sum(chain::impulse_response(feedback));
   };
-  const double over =
-      absolute_sum(chain::impulse_response(chain::DigitalStage{.sections = {source}}));
-  set_fraction(stage, round(0.0, 0.0), round(-2.0, 1.0), std::max(1.0, over), in);
+  set_fraction(stage, round(0.0, 0.0), round(-2.0, 1.0), in);
   return stage;
 }
 
@@ -134,30 +172,6 @@ FilterStage taps(const chain::DigitalStage& source, const Entering& in) {
   return stage;
 }
 
-// The stage as its integers compute it, apart from rounding.
-chain::DigitalStage made_of(const FilterStage& stage) {
-  const auto scaled = [](std::int64_t value, int shift) {
-    return std::ldexp(static_cast<double>(value), -shift);
-  };
-  if (stage.kind == Kind::exponential) {
-    const double weight = scaled(stage.weight, stage.weight_shift);
-    return {.sections = {{.b0 = weight, .a1 = weight - 1.0}}};
-  }
-  if (stage.kind == Kind::section) {
-    const auto& s = stage.section;
-    const auto real = [&](std::int64_t value) { return scaled(value, coefficient_shift); };
-    return {.sections = {{.b0 = real(s.b0),
-                          .b1 = real(s.b1),
-                          .b2 = real(s.b2),
-                          .a1 = real(s.a1),
-                          .a2 = real(s.a2)}}};
-  }
-  chain::DigitalStage result{.taps = {}};
-  for (const auto tap : stage.taps)
-    result.taps.push_back(scaled(tap, stage.fraction + stage.reduce));
-  return result;
-}
-
 // How far the answers of two stages to a single 1 lie apart, summed over time.
 double apart(const chain::DigitalStage& one, const chain::DigitalStage& other) {
   auto first = chain::impulse_response(one), second = chain::impulse_response(other);
@@ -175,49 +189,59 @@ FilterStage with_transient(FilterStage stage, const chain::DigitalStage& exact) 
   return stage;
 }
 
-std::vector<FilterStage> stages_of(const chain::DigitalStage& stage, Entering in) {
-  if (stage.median > 0) {
-    return {{.kind = Kind::median, .name = stage.name, .length = stage.median}};
-  }
-  if (!stage.averages.empty()) {
-    const int length = stage.averages.front(), order = static_cast<int>(stage.averages.size());
-    const auto kind = order > 1              ? Kind::cascade
-                      : stage.decimation > 1 ? Kind::sum
-                                             : Kind::running_sum;
-    return {{.kind = kind,
-             .name = stage.name,
-             .length = length,
-             .order = order,
-             .decimation = stage.decimation,
-             .gain = std::pow(length, order)}};
-  }
-  if (stage.taps.size() > 1) return {with_transient(taps(stage, in), {.taps = stage.taps})};
-  std::vector<FilterStage> result;
-  for (const auto& s : stage.sections) {
-    const bool first_order = s.b1 == 0.0 && s.b2 == 0.0 && s.a2 == 0.0 && s.a1 == s.b0 - 1.0;
-    result.push_back(with_transient(
-        first_order ? exponential(stage, in) : section(s, stage.name, in), {.sections = {s}}));
-    in.gain *= result.back().gain;
-    in.largest *= result.back().gain;
-  }
+// Sections in series, one by one: what really comes into each is known once those before it are
+// made.
+std::vector<chain::DigitalStage> parts_of(const chain::DigitalStage& stage) {
+  if (stage.sections.size() < 2) return {stage};
+  std::vector<chain::DigitalStage> result(stage.sections.size(), stage);
+  for (std::size_t i = 0; i < result.size(); ++i) result[i].sections = {stage.sections[i]};
   return result;
 }
 
-// How far over its input a stage can go, and how far it passes on what came before it.
-double overshoot(const FilterStage& stage) {
-  double sum = 1.0;
-  if (stage.kind == Kind::section) {
-    sum = absolute_sum(chain::impulse_response(made_of(stage)));
+FilterStage stage_of(const chain::DigitalStage& part, const Entering& in) {
+  if (part.median > 0) {
+    return {.kind = Kind::median, .name = part.name, .length = part.median};
   }
-  if (stage.kind == Kind::taps) {
-    double all = 0.0, sizes = 0.0;
-    for (const auto tap : stage.taps) {
-      all += static_cast<double>(tap);
-      sizes += std::abs(static_cast<double>(tap));
-    }
-    sum = sizes / all;
+  if (!part.averages.empty()) {
+    const int length = part.averages.front(), order = static_cast<int>(part.averages.size());
+    const auto kind = order > 1             ? Kind::cascade
+                      : part.decimation > 1 ? Kind::sum
+                                            : Kind::running_sum;
+    return {.kind = kind,
+            .name = part.name,
+            .length = length,
+            .order = order,
+            .decimation = part.decimation,
+            .gain = std::pow(length, order)};
   }
-  return std::max(1.0, sum);
+  if (part.taps.size() > 1) return with_transient(taps(part, in), {.taps = part.taps});
+  const auto& s = part.sections.front();
+  const bool first_order = s.b1 == 0.0 && s.b2 == 0.0 && s.a2 == 0.0 && s.a1 == s.b0 - 1.0;
+  return with_transient(first_order ? exponential(part, in) : section(s, part.name, in),
+                        {.sections = {s}});
+}
+
+// Stages with feedback take an undershoot below the first register value as it is; before others,
+// and in the reading, it becomes 0. Of a stage inside the series that is an error while the input
+// moves: half of what its answer sums to beyond 1, times the range.
+void hand_on_undershoots(IntegerFilter& filter, double range) {
+  const auto has_feedback = [](const FilterStage& stage) {
+    return stage.kind == Kind::section || stage.kind == Kind::exponential;
+  };
+  bool negative = false;
+  double below = 0.0;  // largest undershoot, in register values
+  for (std::size_t i = 0; i < filter.stages.size(); ++i) {
+    auto& stage = filter.stages[i];
+    const bool last = i + 1 == filter.stages.size();
+    const double over = overshoot(stage);
+    below = over * below + (over - 1.0) / 2.0 * range;
+    negative = negative || stage.kind == Kind::section;
+    stage.keeps_sign = negative && !last && has_feedback(filter.stages[i + 1]);
+    stage.holds_zero = negative && !stage.keeps_sign;
+    const bool cuts = !last && !stage.keeps_sign && below > 0.0;
+    if (cuts) filter.transient += below;
+    if (!stage.keeps_sign) negative = false, below = 0.0;
+  }
 }
 
 [[noreturn]] void refuse(const FilterStage& stage, double largest, int allowed) {
@@ -238,7 +262,8 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
   const int enough = std::max(20, register_bits + 4);
   double largest = range;
   for (const auto& each : chain.firmware.digital.stages) {
-    for (auto& stage : stages_of(each, {.gain = filter.per_code, .largest = largest})) {
+    for (const auto& part : parts_of(each)) {
+      auto stage = stage_of(part, {.gain = filter.per_code, .largest = largest});
       stage.in_bits = bits_of(largest);
       const double over = overshoot(stage);
       filter.rounding = filter.rounding * over + stage.rounding;
@@ -269,6 +294,7 @@ IntegerFilter integer_filter(const chain::Chain& chain) {
     }
   }
   filter.bits = bits_of(largest);
+  hand_on_undershoots(filter, range);
   return filter;
 }
 

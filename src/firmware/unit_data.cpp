@@ -156,9 +156,7 @@ void unit_functions(Writer& to, const Plan& plan) {
   to.line("int32_t {}_corrected(int32_t reading, const struct {}_unit *unit) {{", name, name);
   to.line("const int64_t sum = (int64_t)reading * unit->gain + (int64_t)unit->offset * 4194304 +");
   to.line("                    536870912;");
-  to.line("/* a shift of what may be negative, without one */");
-  to.line("return (int32_t)(reading + ((int64_t)(((uint64_t)sum + 0x4000000000000000u) >> 30) -");
-  to.line("                            (int64_t)(0x4000000000000000u >> 30)));");
+  to.line("return (int32_t)(reading + {});", whole_part("sum", 30));
   to.line("}}");
 }
 

@@ -62,6 +62,14 @@ inline std::string code_type(const Plan& plan) {
 inline std::string number_type(const Plan& plan) { return unsigned_type(plan.filter.bits); }
 inline bool has_filter(const Plan& plan) { return !plan.filter.stages.empty(); }
 
+/// Returns the whole part of a sum that may be negative over 2^shift, rounded down, in a word of so
+/// many bits: a shift of what is not negative, as C leaves one of what is to the compiler.
+inline std::string whole_part(const std::string& sum, int shift, int bits = 64) {
+  const std::string half = bits == 64 ? "0x4000000000000000u" : "0x40000000u";
+  return fmt::format("((int{0}_t)(((uint{0}_t){1} + {2}) >> {3}) - (int{0}_t)({2} >> {3}))", bits,
+                     sum, half, shift);
+}
+
 /// static const TYPE NAME[] = {...}, ten to a line.
 void table(Writer& to, const std::string& type, const std::string& name,
            const std::vector<std::int64_t>& values);

@@ -68,9 +68,9 @@ Report of(const firmware::ChannelFirmware& firmware) {
                           plan.gives(*code) ? "NOT SEEN, the span has it too" : "seen"));
   }
   if (plan.filter.transient > 0.0) {
-    row("moving", fmt::format("coefficients in integers move a reading by up to {:.{}f} LSB",
-                              quantity::rounded_up(plan.filter.transient, {}, 2),
-                              plan.filter.transient < 10.0 ? 1 : 0));
+    row("moving", fmt::format("coefficients in integers move a reading by up to {} LSB",
+                              quantity::significant(
+                                  quantity::rounded_up(plan.filter.transient, {}, 2), {}, 2)));
   }
   if (plan.tared) {
     row("tare",

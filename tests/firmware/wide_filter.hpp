@@ -98,7 +98,7 @@ inline std::vector<Whole> through(const firmware::FilterStage& s, const std::vec
         x1 = x;
         y2 = y1;
         y1 = y;
-        result = std::max<Whole>(0, y);
+        result = y;
         break;
       }
       default:
@@ -107,6 +107,7 @@ inline std::vector<Whole> through(const firmware::FilterStage& s, const std::vec
         out.push_back(result);
         continue;
     }
+    if (s.holds_zero) result = std::max<Whole>(0, result);
     out.push_back(rounded_shift(result, s.reduce));
   }
   return out;

@@ -43,6 +43,8 @@ struct FilterStage {
   int reduce = 0;           ///< bits that are dropped, rounded, from what comes out
   bool keeps_rest = false;  ///< what a step drops comes into the next: fewer bits behind the point
   bool wide = false;        ///< of a sum: it needs a word of 64 bits
+  bool keeps_sign = false;  ///< an undershoot below 0 goes on into the next stage
+  bool holds_zero = false;  ///< what comes out below 0 becomes 0
   int in_bits = 0, out_bits = 0;
   double gain = 1.0;      ///< of this stage
   double rounding = 0.0;  ///< limit, in register values: what this stage rounds, as it comes out
