@@ -2,14 +2,14 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
-#include <cstdio>
+#include <cmath>
 #include <filesystem>
 
 #include "job.hpp"
 #include "tamlo/firmware/c_code.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/firmware_overlay.hpp"
+#include "tamlo/io/detail/moment.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/report/reports.hpp"
@@ -104,20 +104,16 @@ void make_folder(const std::string& path) {
   }
 }
 
-// Days from 2000-01-01 of a date such as 2026-11-30.
+// Days from 2000-01-01 of a date such as 2026-11-30; 0 without one.
 std::uint16_t day_of(const std::string& text) {
   if (text.empty()) return 0;
-  int year = 0, month = 0, day = 0;
-  char rest = 0;
-  using namespace std::chrono;
-  if (std::sscanf(text.c_str(), "%4d-%2d-%2d%c", &year, &month, &day, &rest) == 3) {
-    const year_month_day date{std::chrono::year(year),
-                              std::chrono::month(static_cast<unsigned>(month)),
-                              std::chrono::day(static_cast<unsigned>(day))};
-    const auto days = (sys_days(date) - sys_days(std::chrono::year(2000) / 1 / 1)).count();
-    if (date.ok() && days > 0 && days < 65536) return static_cast<std::uint16_t>(days);
+  constexpr double of_2000 = 10957.0;  // from 1970
+  const auto moment = io::parse_moment(text);
+  const double day = moment ? std::floor(*moment / 86400.0) - of_2000 : 0.0;
+  if (!(day > 0.0 && day < 65536.0)) {
+    refuse("--unit-day", fmt::format("\"{}\"", text), "a date such as 2026-11-30");
   }
-  refuse("--unit-day", fmt::format("\"{}\"", text), "a date such as 2026-11-30");
+  return static_cast<std::uint16_t>(day);
 }
 
 // The corrections of one unit beside the channels that have one.
@@ -125,12 +121,13 @@ void add_unit_data(const FirmwareArguments& arguments, result::Firmwares& result
   auto files = arguments.boards;
   files.push_back(arguments.unit_data);
   const auto measured = io::load_board(files);
+  const auto day = day_of(arguments.unit_day);
   for (auto& channel : result.channels) {
     const auto& correction = model::find(measured.channels, channel.plan.channel)->correction;
     if (!correction) continue;
     try {
-      channel.unit = firmware::unit_data(
-          channel.plan, *correction, measured.conditions.specified_at, day_of(arguments.unit_day));
+      channel.unit =
+          firmware::unit_data(channel.plan, *correction, measured.conditions.specified_at, day);
     } catch (const firmware::FirmwareError& error) {
       throw io::BadInput({{.file = arguments.unit_data,
                            .path = "channel." + channel.plan.channel + ".correction",
@@ -166,7 +163,11 @@ int run_firmware(const FirmwareArguments& arguments) {
     }
     identifiers.push_back(name);
   }
-  if (!arguments.unit_data.empty()) add_unit_data(arguments, result);
+  if (!arguments.unit_data.empty()) {
+    add_unit_data(arguments, result);
+  } else if (!arguments.unit_day.empty()) {
+    refuse("--unit-day", "no data of a unit", "--unit-data beside it");
+  }
   if (!arguments.write.empty()) {
     const auto hash = io::hash_of(arguments.boards);
     make_folder(arguments.write);

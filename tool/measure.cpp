@@ -226,8 +226,7 @@ class Guide {
 void say_losses(const std::vector<link::LinkState>& links) {
   for (const auto& link : links) {
     if (link.lost == 0) continue;
-    fmt::print(stderr, "link {} was lost {} time{}: {}\n", link.name, link.lost,
-               link.lost == 1 ? "" : "s", quantity::printable(link.problem));
+    fmt::print(stderr, "{}\n", report::line_of_loss(link.name, link.lost, link.problem));
   }
 }
 

@@ -87,7 +87,7 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
     to.line(" * filters round         at most {} register values",
             at_most(plan.filter.rounding, 3));
     if (plan.filter.transient > 0.0) {
-      to.line(" * while the input moves up to {} more, by coefficients in integers",
+      to.line(" * while the input moves up to {} more, as filters are in integers",
               at_most(plan.filter.transient, 3));
     }
     to.line(" * valid readings        from number {} after a start", plan.filter.settling);

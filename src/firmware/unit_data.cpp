@@ -6,6 +6,7 @@
 #include <span>
 
 #include "tamlo/math/detail/hash.hpp"
+#include "tamlo/quantity/format.hpp"
 #include "writer.hpp"
 
 namespace tamlo::firmware {
@@ -22,6 +23,15 @@ std::uint32_t crc32(std::span<const std::uint8_t> bytes) {
     for (int bit = 0; bit < 8; ++bit) crc = (crc >> 1) ^ ((crc & 1U) != 0 ? 0xEDB88320U : 0U);
   }
   return ~crc;
+}
+
+double farthest_reading(const Plan& plan) {
+  return static_cast<double>(std::max(std::abs(plan.lowest), std::abs(plan.highest)));
+}
+
+// Counts that a corrected reading is off at most: its last place, and those of offset and gain.
+double rounding_of(const Plan& plan) {
+  return 0.5 + 0.5 / offset_scale + farthest_reading(plan) * 0.5 / gain_scale;
 }
 
 }  // namespace
@@ -42,9 +52,7 @@ UnitData unit_data(const Plan& plan, const model::Correction& correction, double
   // A count n is the reading n count + offset of the unit.
   const double slope = c.size() > 1 ? c[1] / correction.half_width : 0.0;
   const double at_zero = (c[0] + slope * (plan.unit.offset - correction.centre)) / plan.count;
-  const double farthest =
-      static_cast<double>(std::max(std::abs(plan.lowest), std::abs(plan.highest)));
-  const double largest = farthest * (1.0 + std::abs(slope)) + std::abs(at_zero) + 1.0;
+  const double largest = farthest_reading(plan) * (1.0 + std::abs(slope)) + std::abs(at_zero) + 1.0;
   if (!(std::abs(slope) <= most_gain) || !(largest < 2147483648.0) ||
       !(std::abs(at_zero) * offset_scale < 2147483648.0)) {
     throw FirmwareError(
@@ -53,13 +61,12 @@ UnitData unit_data(const Plan& plan, const model::Correction& correction, double
                     "32 bits; take a larger count",
                     slope, at_zero));
   }
-  UnitData data{.offset = static_cast<std::int32_t>(std::llround(at_zero * offset_scale)),
-                .gain = static_cast<std::int32_t>(std::llround(slope * gain_scale)),
-                .temperature = static_cast<std::int16_t>(
-                    std::clamp(std::round((temperature - 273.15) * 10.0), -32768.0, 32767.0)),
-                .day = day};
-  data.error = 0.5 + 0.5 / offset_scale + farthest * 0.5 / gain_scale;
-  return data;
+  return {.offset = static_cast<std::int32_t>(std::llround(at_zero * offset_scale)),
+          .gain = static_cast<std::int32_t>(std::llround(slope * gain_scale)),
+          .temperature = static_cast<std::int16_t>(
+              std::clamp(std::round((temperature - 273.15) * 10.0), -32768.0, 32767.0)),
+          .day = day,
+          .error = rounding_of(plan)};
 }
 
 std::array<std::uint8_t, unit_data_size> bytes_of(const Plan& plan, const UnitData& data) {
@@ -113,9 +120,8 @@ void unit_members(Writer& to, const Plan& plan) {
   to.line("bool {}_unit_from(struct {}_unit *unit, const uint8_t bytes[{}]);", name, name,
           unit_data_size);
   to.line("");
-  to.line(
-      "/* The reading of this unit: its correction rounds by at most 0.51 counts up to 2^23, 1.01");
-  to.line("   counts up to 2^31. */");
+  to.line("/* The reading of this unit: its correction rounds by at most {} counts. */",
+          fmt::format("{:.3g}", quantity::rounded_up(rounding_of(plan), {}, 3)));
   to.line("int32_t {}_corrected(int32_t reading, const struct {}_unit *unit);", name, name);
 }
 

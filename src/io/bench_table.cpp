@@ -8,13 +8,21 @@
 namespace tamlo::io {
 namespace {
 
-constexpr char separators[] = {',', ';', '\t'};
-
-}  // namespace
-
 std::string separator_notice(char separator) {
   return separator == '\t' ? "cells are separated by tabs, decimals by a point or a comma"
                            : "cells are separated by semicolons, decimals by a point or a comma";
+}
+
+}  // namespace
+
+BenchTable table_at(std::size_t heading_line, char separator, bool lines_before) {
+  BenchTable result{.separator = separator, .heading_line = heading_line};
+  if (separator != ',') result.notes.push_back(separator_notice(separator));
+  if (lines_before) {
+    result.notes.push_back(fmt::format(
+        "the table begins at line {}: what stands before it is not read", heading_line));
+  }
+  return result;
 }
 
 BenchTable find_table(std::string_view text,
@@ -28,13 +36,7 @@ BenchTable find_table(std::string_view text,
           std::ranges::count(line, separator) > std::ranges::count(line, result.separator))
         result.separator = separator;  // of what is refused
       if (!is_heading(split(line, separator))) continue;
-      result = {.separator = separator, .heading_line = lines.number()};
-      if (separator != ',') result.notes.push_back(separator_notice(separator));
-      if (i > 0) {
-        result.notes.push_back(fmt::format(
-            "the table begins at line {}: what stands before it is not read", lines.number()));
-      }
-      return result;
+      return table_at(lines.number(), separator, i > 0);
     }
   }
   return result;

@@ -21,10 +21,12 @@ struct BenchTable {
   std::vector<Cell> cells(std::string_view line) const { return split(line, separator); }
 };
 
-/// Lines that may stand before a table.
+/// Lines that may stand before a table, and what may separate its cells.
 inline constexpr std::size_t most_lines_before = 200;
-/// Says how cells are separated that are not by commas.
-std::string separator_notice(char separator);
+inline constexpr char separators[] = {',', ';', '\t'};
+
+/// Returns a table that was found, with what is to be said of it.
+BenchTable table_at(std::size_t heading_line, char separator, bool lines_before);
 
 /// Finds the line that `is_heading` takes, cells by commas, semicolons or tabs, among the first 200
 /// that hold something. Where there is none, the first of them is the heading.

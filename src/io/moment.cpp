@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "moment.hpp"
+#include "tamlo/io/detail/moment.hpp"
 
 #include <chrono>
 #include <cstdio>

@@ -13,9 +13,9 @@
 #include <utility>
 
 #include "bench_table.hpp"
-#include "moment.hpp"
 #include "readings_headings.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/io/detail/moment.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
 

@@ -141,7 +141,7 @@ class TextRecord : public RecordFile::Source {
       fail_record(path, lines_.too_long() ? too_long() : "no samples", "a number in each line");
     }
     const auto cells = split(line_);
-    if (number(cells.front().text) && numbers_in(line_, ',') > 0) {
+    if (numbers_in(cells, ',') == cells.size()) {
       choose_by_place(cells.size(), wanted);
     } else {
       heading(heading_cells(cells, wanted), wanted);
@@ -184,17 +184,13 @@ class TextRecord : public RecordFile::Source {
   std::vector<std::size_t> places_{};  // column of each wanted one
   std::size_t time_place_ = no_column, last_place_ = 0;
   double time_scale_ = 1.0;
-  char separator_ = ',';
-  std::size_t heading_line_ = 0;  // where the line of the heading is not the last that was read
+  BenchTable table_{.heading_line = 0};  // of a line 0: that which was read last
   std::vector<double> values_{};
 
-  // Cells of a line that are all numbers; 0 where one is none.
-  static std::size_t numbers_in(std::string_view line, char separator) {
-    const auto cells = split(line, separator);
-    const bool all = std::ranges::all_of(cells, [&](const Cell& cell) {
+  static std::size_t numbers_in(const std::vector<Cell>& cells, char separator) {
+    return static_cast<std::size_t>(std::ranges::count_if(cells, [&](const Cell& cell) {
       return number(with_point(cell.text, separator)).has_value();
-    });
-    return all ? cells.size() : 0;
+    }));
   }
 
   // The line before the first of numbers, whose cells are as many, is the heading: an instrument
@@ -210,21 +206,15 @@ class TextRecord : public RecordFile::Source {
     }
     std::string before(line_);
     for (std::size_t i = 1; i < most_lines_before && lines_.next(line_); ++i) {
-      for (const char separator : {',', ';', '\t'}) {
-        auto cells = split(before, separator);
-        const bool named = std::ranges::none_of(cells, [&](const Cell& cell) {
-          return number(with_point(cell.text, separator)).has_value();
-        });
-        if (!named || numbers_in(line_, separator) != cells.size()) continue;
-        separator_ = separator;
+      for (const char separator : separators) {
+        const auto names_of_cells = split(before, separator), cells = split(line_, separator);
+        if (names_of_cells.size() != cells.size() || numbers_in(names_of_cells, separator) > 0 ||
+            numbers_in(cells, separator) < cells.size())
+          continue;
         has_line_ = true;
-        heading_line_ = lines_.number() - 1;
-        if (separator != ',') notes.push_back(separator_notice(separator));
-        if (i > 1) {
-          notes.push_back(fmt::format(
-              "the table begins at line {}: what stands before it is not read", heading_line_));
-        }
-        return cells;
+        table_ = table_at(lines_.number() - 1, separator, i > 1);
+        notes = table_.notes;
+        return names_of_cells;
       }
       before = line_;
     }
@@ -242,7 +232,7 @@ class TextRecord : public RecordFile::Source {
   // At the line that is being read.
   [[noreturn]] void fail(std::string found, std::string allowed) const {
     fail_record(path_, std::move(found), std::move(allowed),
-                heading_line_ > 0 ? heading_line_ : lines_.number());
+                table_.heading_line > 0 ? table_.heading_line : lines_.number());
   }
 
   void choose_by_place(std::size_t columns, const std::vector<std::string>& wanted) {
@@ -318,7 +308,7 @@ class TextRecord : public RecordFile::Source {
     auto rest = line_;
     double time = 0.0;
     for (std::size_t column = 0; column <= last_place_; ++column) {
-      const auto comma = std::min(rest.find(separator_), rest.size());
+      const auto comma = std::min(rest.find(table_.separator), rest.size());
       const auto cell = trimmed(rest.substr(0, comma));
       if (comma == rest.size() && column < last_place_) {
         return at_line(sentence(fmt::format("{} cells", column + 1),
@@ -327,8 +317,9 @@ class TextRecord : public RecordFile::Source {
       rest.remove_prefix(std::min(comma + 1, rest.size()));
       const bool is_time = column == time_place_;
       if (!is_time && std::ranges::find(places_, column) == places_.end()) continue;
-      const auto value =
-          separator_ == ',' ? number(cell) : number(with_point(std::string(cell), separator_));
+      const auto value = table_.separator == ','
+                             ? number(cell)
+                             : number(with_point(std::string(cell), table_.separator));
       if (!value) return at_line(sentence(fmt::format("\"{}\"", cell), "a number"));
       if (is_time) time = *value;
       for (std::size_t i = 0; i < places_.size(); ++i) {

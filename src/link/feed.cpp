@@ -153,8 +153,7 @@ class ScpiFeed : public AskingFeed {
     ask_no_more();
     stream_->write(command + "\n");
     const auto answer = question("SYST:ERR?");
-    const auto number_ends = answer.find_first_not_of("+-0123456789");
-    if (number_ends == 0 || number_ends == std::string::npos || answer[number_ends] != ',') {
+    if (!is_error_entry(answer)) {
       throw LinkError(fmt::format("not an entry of an error queue: {}", answer));
     }
     if (const auto error = scpi_error(answer)) {

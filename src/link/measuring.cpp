@@ -51,19 +51,20 @@ struct Measuring::Inside {
   Listening listening;
   std::vector<Sample> samples{};
 
+  std::optional<double> row_reading{};  // of the position that was taken last
+
+  double tolerance() const { return board.channels[index].span.width() / 50.0; }
+
   // The position before, of the same unit: what the meter showed there, and the reading of its row.
   struct Before {
-    std::string unit{};
     std::optional<double> shown{}, reading{};
   };
-  Before before{};
-
   // A reading that did not move with the meter, or that lies at the position before of which no row
   // could be taken, is none of this position: lines come late, or the channel hangs.
-  bool follows(double at, double reading) const {
+  bool follows(const Before& before, double at, double reading) const {
     if (!before.shown) return true;
     const double way = at - *before.shown;
-    if (std::abs(way) <= board.channels[index].span.width() / 50.0) return true;
+    if (std::abs(way) <= tolerance()) return true;
     if (before.reading) return (reading - *before.reading) / way > least_followed;
     return std::abs(reading - at) < std::abs(reading - *before.shown);
   }
@@ -132,9 +133,7 @@ Measuring::~Measuring() = default;
 
 std::vector<LinkState> Measuring::links() const { return inside_->listening.states(); }
 
-double Measuring::tolerance() const {
-  return inside_->board.channels[inside_->index].span.width() / 50.0;
-}
+double Measuring::tolerance() const { return inside_->tolerance(); }
 
 std::optional<Taken> Measuring::take(const Position& position,
                                      const std::function<Wish(const Progress&)>& watch) {
@@ -143,13 +142,11 @@ std::optional<Taken> Measuring::take(const Position& position,
   const double began = in.listening.seconds();
   double rests_since = 0.0, set_at = began;
   bool rests = false, wanted = sets;
-  in.before.shown = progress_.shown;
-  if (in.before.unit != position.unit) in.before = {.unit = position.unit};
+  const auto row_before = std::exchange(in.row_reading, {});
+  const auto before = progress_.position.unit == position.unit
+                          ? Inside::Before{progress_.shown, row_before}
+                          : Inside::Before{};
   progress_ = {.position = position};
-  const auto not_taken = [&]() -> std::optional<Taken> {
-    in.before.reading.reset();
-    return {};
-  };
   for (;;) {
     if (wanted) {
       progress_.lost = in.try_to_set(position.at);
@@ -170,10 +167,10 @@ std::optional<Taken> Measuring::take(const Position& position,
     const auto pair = in.pairing.pair();
     const double at = pair ? meter::quantity_of(in.beside_meter, in.meter, pair->meter) : 0.0;
     progress_.elsewhere = pair && std::abs(at - position.at) > tolerance();
-    const bool follows = !pair || in.follows(at, pair->reading);
+    const bool follows = !pair || in.follows(before, at, pair->reading);
     if (!follows) progress_.waits = meter::Waits::to_follow;
     const auto wish = watch(progress_);
-    if (wish == Wish::leave || !more) return not_taken();
+    if (wish == Wish::leave || !more) return {};
     wanted = wanted || (sets && progress_.elsewhere && now - set_at > set_again_after);
     const bool takes = pair && !wanted && ((!progress_.elsewhere && follows) || wish == Wish::take);
     if (takes) {
@@ -185,13 +182,13 @@ std::optional<Taken> Measuring::take(const Position& position,
       const auto& needed = taken.row.repeats_needed;
       const bool decided = !needed || taken.reading.repeats >= *needed;
       if (decided || wish == Wish::take || now - rests_since > in.settings.longest) {
-        in.before.reading = pair->reading;
+        in.row_reading = pair->reading;
         return taken;
       }
     } else {
       rests = false;
     }
-    if (!rests && sets && now - began > in.settings.longest) return not_taken();
+    if (!rests && sets && now - began > in.settings.longest) return {};
   }
 }
 

@@ -74,13 +74,34 @@ std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantit
   return ScpiNumber{.value = value};
 }
 
+namespace {
+
+struct ErrorNumber {
+  int value = 0;
+  std::string_view rest{};
+};
+// The number at the head of an answer; none where it has none.
+std::optional<ErrorNumber> error_number(std::string_view answer) {
+  if (answer.starts_with('+')) answer.remove_prefix(1);
+  ErrorNumber result;
+  const auto [stop, error] =
+      std::from_chars(answer.data(), answer.data() + answer.size(), result.value);
+  if (error != std::errc{}) return {};
+  result.rest = answer.substr(static_cast<std::size_t>(stop - answer.data()));
+  return result;
+}
+
+}  // namespace
+
+bool is_error_entry(std::string_view answer) {
+  const auto number = error_number(trimmed(answer));
+  return number && (number->rest.empty() || number->rest.starts_with(','));
+}
+
 std::optional<std::string> scpi_error(std::string_view answer) {
   answer = trimmed(answer);
-  int code = 0;
-  auto digits = answer;
-  if (digits.starts_with('+')) digits.remove_prefix(1);
-  const auto [stop, error] = std::from_chars(digits.data(), digits.data() + digits.size(), code);
-  if (error == std::errc{} && code == 0) return {};
+  const auto number = error_number(answer);
+  if (number && number->value == 0) return {};
   return std::string(answer);
 }
 

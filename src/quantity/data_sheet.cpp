@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "data_sheet.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cctype>
 
@@ -79,6 +81,15 @@ std::size_t joint_length(std::string_view text, bool behind_digit) {
     if (text.starts_with(joint)) return joint.size();
   }
   return behind_digit && text.starts_with('-') && number_length(text.substr(1)) > 0 ? 1 : 0;
+}
+
+Limit noise_of_range(double part) {
+  const auto ppm = unit("ppm");
+  return {.size = parse_number(fmt::format("{:.6g}", part / ppm.scale()), ppm),
+          .unit = ppm,
+          .basis = Basis::relative,
+          .distribution = Distribution::normal,
+          .noise = true};
 }
 
 std::optional<std::string_view> peak_to_peak_unit(std::string_view unit) {

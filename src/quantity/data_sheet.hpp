@@ -5,6 +5,7 @@
 #include <string>
 #include <string_view>
 
+#include "tamlo/quantity/detail/limit.hpp"
 #include "tamlo/quantity/unit.hpp"
 
 // How data sheets write numbers, units and ranges beside our notation: each form with one meaning.
@@ -28,6 +29,9 @@ std::size_t joint_length(std::string_view text, bool behind_digit);
 
 /// Peak to peak over the standard deviation of noise: 99.9 % of normal noise lie within.
 inline constexpr double peak_to_peak_sigmas = 6.6;
+
+/// Returns noise whose standard deviation is that part of the range, in six digits of ppm.
+Limit noise_of_range(double part);
 
 /// Returns the unit of noise from peak to peak, "uV" of "uVpp", "uV p-p" or "uV pp"; else nothing.
 std::optional<std::string_view> peak_to_peak_unit(std::string_view unit);

@@ -178,19 +178,12 @@ class Reader : private NotationCursor {
     return bits ? sigmas : std::nullopt;
   }
 
-  // Noise as a part of the range, in six digits of ppm.
   Limit noise_of_bits(std::string_view number, double sigmas, std::size_t start) const {
     const double bits = parse_number(number, {}, column(start));
     if (!(bits >= 1.0 && bits <= 40.0)) {
       throw NotationError(column(start), in_quotes(number), "1 to 40 bits");
     }
-    const auto ppm = tamlo::quantity::unit("ppm");
-    const auto size = fmt::format("{:.6g}", std::exp2(-bits) / sigmas / ppm.scale());
-    return {.size = parse_number(size, ppm, column(start)),
-            .unit = ppm,
-            .basis = Basis::relative,
-            .distribution = Distribution::normal,
-            .noise = true};
+    return noise_of_range(std::exp2(-bits) / sigmas);
   }
 
   // Of a place of limits: whether its text is that of noise.

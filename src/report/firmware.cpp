@@ -68,9 +68,10 @@ Report of(const firmware::ChannelFirmware& firmware) {
                           plan.gives(*code) ? "NOT SEEN, the span has it too" : "seen"));
   }
   if (plan.filter.transient > 0.0) {
-    row("moving", fmt::format("coefficients in integers move a reading by up to {} LSB",
-                              quantity::significant(
-                                  quantity::rounded_up(plan.filter.transient, {}, 2), {}, 2)));
+    row("moving",
+        fmt::format(
+            "a filter in integers moves a reading by up to {} LSB while the input changes",
+            quantity::significant(quantity::rounded_up(plan.filter.transient, {}, 2), {}, 2)));
   }
   if (plan.tared) {
     row("tare",

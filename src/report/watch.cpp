@@ -33,6 +33,11 @@ std::string rest_of(const meter::LiveState& state) {
 
 }  // namespace
 
+std::string line_of_loss(const std::string& link, std::uint64_t lost, const std::string& problem) {
+  return fmt::format("link {} was lost {} time{}: {}", link, lost, quantity::plural(lost),
+                     quantity::printable(problem));
+}
+
 std::string line_of(const meter::LiveState& state) {
   auto text = fmt::format("{}  {}", state.channel, reading_of(state, state.last));
   if (state.code) text += fmt::format("  code {}", code_of(*state.code));
@@ -96,13 +101,15 @@ Report of(const result::Watched& watched) {
       {fmt::format("{} readings in {} lines from link \"{}\"", readings, lines, names),
        readings > 0 ? Tone::heading : Tone::bad});
   report.tables.push_back(std::move(table));
-  for (const auto& [of, span, allowed, edges, zone, age, old, shown, row] : watched.channels) {
-    if (row)
-      report.remarks.push_back({fmt::format("{}: {}", of.channel, report::line_of(*row, of.unit))});
-    if (!of.settled || of.at_end || old) continue;
+  for (const auto& view : watched.channels) {
+    const auto& state = view.state;
+    if (view.row)
+      report.remarks.push_back(
+          {fmt::format("{}: {}", state.channel, report::line_of(*view.row, state.unit))});
+    if (!state.settled || state.at_end) continue;
     report.remarks.push_back(
-        {fmt::format("{}: at rest at {}, the mean of {} readings", of.channel,
-                     reading_of(of, of.settled->value), of.settled->readings)});
+        {fmt::format("{}: at rest at {}, the mean of {} readings", state.channel,
+                     reading_of(state, state.settled->value), state.settled->readings)});
   }
   for (const auto& link : watched.links) {
     if (link.malformed > 0) {
@@ -111,9 +118,7 @@ Report of(const result::Watched& watched) {
                                 Tone::doubtful});
     }
     if (link.lost > 0) {
-      report.remarks.push_back({fmt::format("link {} was lost {} time{}: {}", link.name, link.lost,
-                                            quantity::plural(link.lost), link.problem),
-                                Tone::doubtful});
+      report.remarks.push_back({line_of_loss(link.name, link.lost, link.problem), Tone::doubtful});
     }
   }
   return report;

@@ -60,7 +60,7 @@ struct Fields<firmware::ChannelFirmware> : FieldsOf<firmware::ChannelFirmware> {
       field("filter_rounding", TAMLO_AT(plan.filter.rounding), in("LSB"),
             "limit of what integer filters round, in register values"),
       field("filter_transient", TAMLO_AT(plan.filter.transient), in("LSB"),
-            "limit of what filter coefficients in integers add while the input moves"),
+            "limit of what filters in integers add while the input moves"),
       field("first_valid", TAMLO_AT(plan.filter.settling),
             "number of the first valid reading after a start"),
       field("corrected", TAMLO_AT(plan.corrected), "a calibration's correction is in the numbers"),

@@ -148,10 +148,11 @@ void measure_beside(const Cell& cell) {
   ASSERT_TRUE(std::regex_search(links, found,
                                 std::regex("link." + side + "\\]\ntcp = \"127.0.0.1:([0-9]+)")));
   const BadLink bad(std::stoi(found[1]), cell.kind, side);
-  const auto of = replaced(links, ":" + found[1].str() + "\"", fmt::format(":{}\"", bad.port()));
+  const auto spoilt =
+      replaced(links, ":" + found[1].str() + "\"", fmt::format(":{}\"", bad.port()));
   const auto rows = folder.path("rows.csv");
   const auto result =
-      tamlo({"measure", demo_board, folder.write("bad.toml", of), "--channel", "pack_voltage",
+      tamlo({"measure", demo_board, folder.write("bad.toml", spoilt), "--channel", "pack_voltage",
              "--at", "10 V", "--at", "30 V", "--at", "50 V", "--longest",
              cell.status == 0 ? "8 s" : "1.5 s", "--write", rows, "--format", "text"});
   EXPECT_EQ(result.status, cell.status) << name << result.output << result.errors;

@@ -62,6 +62,10 @@ TEST(Scpi, NumbersOfAnswers) {
     EXPECT_EQ(said, says) << text;
   }
   EXPECT_FALSE(link::scpi_error("+0,\"No error\""));
+  for (const char* entry : {"0,\"No error\"", "+0", "-113,\"Undefined header\"\r\n", "0"})
+    EXPECT_TRUE(link::is_error_entry(entry)) << entry;
+  for (const char* other : {"", "9.9E37", "1E306", "12.5 A", "No error", "0 V"})
+    EXPECT_FALSE(link::is_error_entry(other)) << other;
   EXPECT_EQ(link::scpi_error("-113,\"Undefined header\"\r\n"), "-113,\"Undefined header\"");
 }
 

@@ -171,10 +171,10 @@ struct Budget {
 
 /// Returns how wrong the reading of a channel can be at the points asked for (SI, inside the span;
 /// by default zero, middle and full scale) and at the worst place of the span: bias, expanded
-/// uncertainty, worst case, and what each source contributes. By the law of propagation (JCGM
-/// 100, 5.1) where it holds, else by up to 20 000 units through the sampler; each point says which.
-/// Closed forms hold the truth in 94 to 96 % for a coverage of 95 %, trials within 0.7 % of U
-/// (docs/method.md, "One reading"). Throws ArgumentError for a point that is not finite or a
+/// uncertainty, worst case, and what each source contributes. By the law of propagation (JCGM 100,
+/// 5.1) where it holds, else by up to 20 000 units through the sampler; each point says which. Near
+/// normal, closed forms hold the truth in 94 to 96 % for a coverage of 95 %, trials within 0.7 % of
+/// U (docs/method.md, "One reading"). Throws ArgumentError for a point that is not finite or a
 /// coverage that is not between 0 and 1, DataError for a reading that has no finite value there.
 ///
 ///     const auto budget = tamlo::budget::evaluate(chain);

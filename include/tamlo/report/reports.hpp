@@ -58,6 +58,8 @@ std::string waiting(meter::Waits waits, std::optional<double> shown, std::option
                     double at, bool elsewhere, const quantity::Unit& unit);
 /// One line of a live reading.
 std::string line_of(const meter::LiveState& state);
+/// Returns the line about a link that was lost.
+std::string line_of_loss(const std::string& link, std::uint64_t lost, const std::string& problem);
 /// Returns the line of a live view, with its distance from an aim.
 std::string line_of(const meter::LiveView& view, std::optional<double> aim);
 /// Returns the direction and the amount to turn to reach an aim.

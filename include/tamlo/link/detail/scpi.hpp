@@ -24,6 +24,10 @@ struct ScpiNumber {
 /// `like`, or has a quoted text, as an answer to SYST:ERR? has.
 std::optional<ScpiNumber> parse_scpi_number(std::string_view text, const quantity::Unit& like);
 
+/// Tells whether an answer is an entry of an error queue: a whole number, alone or before a comma
+/// (SCPI-99, 21.8).
+bool is_error_entry(std::string_view answer);
+
 /// Returns the first entry of the error queue: nothing for `0,"No error"`, else its text.
 std::optional<std::string> scpi_error(std::string_view answer);
 
