@@ -145,6 +145,7 @@ class Levers {
   void try_out(std::string change, const Chain& chain) {
     const auto& span = chain.channel.span;
     for (const double x : {span.low, span.high}) {
+      if (chain::saturates(chain, x)) return;
       if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;
     }
     const auto budget =

@@ -100,11 +100,12 @@ Resolution resolution_of(const Chain& chain, const Point& point, const std::vect
       .enob = std::log2(codes) - std::log2(std::sqrt(12.0 * conversion))};
 }
 
-// True where the converter is at an end of its codes, or a clamp of the firmware holds the reading.
+// True where an amplifier or the converter is at an end, or a clamp of the firmware holds the
+// reading.
 bool held(const Chain& chain, double x) {
   const auto converted = chain::convert(chain, chain::code(chain, x, chain.nominal));
   const auto& integer = chain.channel.scaling.integer;
-  return converted.clipped ||
+  return converted.clipped || chain::saturates(chain, x) ||
          (integer &&
           chain::evaluate(*integer, chain::reported(chain.report, converted.code)).clamped);
 }

@@ -122,16 +122,19 @@ Corners::Shift unbounded_codes(const Chain& chain, const Corners& corners, const
     if (corners.bounded(s)) continue;
     const auto& source = chain.sources[s];
     const auto& contribution = point.contributions[s];
-    if (!tare || !chain::own_of_place(source.kind())) {
-      shift.here = std::hypot(shift.here, k * contribution.contribution / point.code_width);
-      if (tare)
-        shift.tare = std::hypot(shift.tare,
-                                k * contribution.contribution / chain::code_width_at(chain, *tare));
-      continue;
-    }
     const auto random_at = [&](double x, double standard) {
       return k * chain::code_effect(chain, x, source, standard, p);
     };
+    if (!tare || !chain::own_of_place(source.kind())) {
+      shift.here = std::hypot(shift.here, k * contribution.contribution / point.code_width);
+      if (!tare) continue;
+      // No more than the source itself does there: of a law that bends the codes at the tare may be
+      // far narrower than those of the reading.
+      const double left = k * contribution.contribution / chain::code_width_at(chain, *tare);
+      shift.tare =
+          std::hypot(shift.tare, std::min(std::abs(left), std::abs(random_at(*tare, at_tare[s]))));
+      continue;
+    }
     shift.here = std::hypot(shift.here, random_at(point.at, contribution.standard_uncertainty));
     shift.tare = std::hypot(shift.tare, random_at(*tare, at_tare[s]));
   }

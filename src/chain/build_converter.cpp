@@ -77,6 +77,22 @@ void Builder::add_thermal_noise(PinDisturbance& added) {
   }
 }
 
+namespace {
+
+// What the frequency of a sine may be off: what it says itself or, of a multiple of the mains, what
+// the mains do.
+double limit_of_frequency(const model::Interference& sine, const model::Conditions& conditions) {
+  const double frequency = sine.frequency.or_zero();
+  const auto& mains = conditions.mains;
+  if (!sine.frequency.limits.empty() || !mains) return limit_of(sine.frequency, conditions);
+  const double order = std::round(frequency / mains->or_zero());
+  const bool of_mains =
+      order >= 1.0 && std::abs(frequency - order * mains->or_zero()) <= 1e-9 * frequency;
+  return of_mains ? order * limit_of(*mains, conditions) : 0.0;
+}
+
+}  // namespace
+
 void Builder::add_pin() {
   const auto& channel = chain_.channel;
   const auto& converter = chain_.converter;
@@ -101,16 +117,18 @@ void Builder::add_pin() {
 
   PinDisturbance added;
   for (const auto& each : channel.interference) {
-    const auto name = fmt::format("interference {}",
-                                  quantity::engineering(each.frequency, quantity::unit("Hz"), 4));
+    const double frequency = each.frequency.or_zero();
+    const auto name =
+        fmt::format("interference {}", quantity::engineering(frequency, quantity::unit("Hz"), 4));
     added.terms.push_back(parameter(unique(name), 0.0, "V"));
     computed({.name = chain_.parameters.back().name,
               .stage = "pin",
               .specification = quantity::engineering(each.amplitude, quantity::unit("V"), 4),
               .parameter = added.terms.back(),
-              .nature = InterferenceEffect{.frequency = each.frequency},
+              .nature = InterferenceEffect{.frequency = frequency,
+                                           .limit = limit_of_frequency(each, chain_.conditions)},
               .distribution = Distribution::arcsine,
-              .limit = each.amplitude * analog_magnitude(chain_, each.frequency)});
+              .limit = each.amplitude * analog_magnitude(chain_, frequency)});
   }
   if (converter.jitter && channel.fastest) {
     const double amplitude = std::abs(voltage(chain_, channel.span.high, chain_.nominal) -

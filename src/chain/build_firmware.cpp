@@ -7,6 +7,7 @@
 
 #include "builder.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/chain/dynamics.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -189,8 +190,12 @@ void Builder::set_filter_gains() {
       if (noise->corner > 0.0) noise->filter_gain = flicker_gain(chain_);
     }
     auto* sine = std::get_if<InterferenceEffect>(&source.nature);
-    if (sine != nullptr && digital.rate > 0.0)
-      sine->filter_gain = magnitude(digital, sine->frequency);
+    if (sine == nullptr) continue;
+    const double given = sine->frequency;
+    sine->frequency = least_rejected(chain_, given, sine->limit);
+    if (sine->frequency != given)
+      source.limit *= analog_magnitude(chain_, sine->frequency) / analog_magnitude(chain_, given);
+    if (digital.rate > 0.0) sine->filter_gain = magnitude(digital, sine->frequency);
   }
 }
 

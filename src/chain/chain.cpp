@@ -45,51 +45,6 @@ double code_width_at(const Chain& chain, double x) {
   return std::abs(quantity_at(chain, code_here + 0.5) - quantity_at(chain, code_here - 0.5));
 }
 
-double voltage(const Chain& chain, double x, Parameters p) { return signal(chain, x, p).value; }
-
-Signal signal(const Chain& chain, double x, Parameters p) {
-  require_number(x, "a quantity within ±1e150");
-  Signal result{.value = x};
-  for (std::size_t i = 0; i < chain.path.stages.size(); ++i) {
-    result = forward(chain.path.stages[i].law, result,
-                     i < chain.path.known ? Parameters(chain.nominal) : p);
-  }
-  return result;
-}
-
-namespace {
-
-double code_of_volts(const Chain& chain, double volts, Parameters p) {
-  return static_cast<double>(first_code(chain)) + forward(chain.conversion, volts, p);
-}
-
-}  // namespace
-
-double code(const Chain& chain, double x, Parameters p) {
-  return code_of_volts(chain, voltage(chain, x, p), p);
-}
-
-std::optional<double> code_of_resistance(const Chain& chain, double ohms) {
-  const auto& stages = chain.path.stages;
-  for (std::size_t i = 0; i < stages.size(); ++i) {
-    Signal passing{.value = ohms};
-    if (const auto* heated = std::get_if<SelfHeatedLaw>(&stages[i].law)) {
-      passing =
-          std::visit([&](const auto& feed) { return forward(Law(feed), passing, chain.nominal); },
-                     heated->feed);
-    } else if (std::holds_alternative<SensorDividerLaw>(stages[i].law) ||
-               std::holds_alternative<ExcitationLaw>(stages[i].law)) {
-      passing = forward(stages[i].law, passing, chain.nominal);
-    } else {
-      continue;
-    }
-    for (auto after = i + 1; after < stages.size(); ++after)
-      passing = forward(stages[after].law, passing, chain.nominal);
-    return code_of_volts(chain, passing.value, chain.nominal);
-  }
-  return {};
-}
-
 Conversion convert(const Chain& chain, double unquantised) {
   require_number(unquantised, "a code within ±1e150");
   const double nearest = std::floor(unquantised + 0.5);

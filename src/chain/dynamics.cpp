@@ -8,6 +8,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/step_response.hpp"
 #include "tamlo/math/detail/bisect.hpp"
+#include "tamlo/math/detail/golden_section.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -170,7 +171,7 @@ double mains_periods(const Chain& chain) {
       if (stage.rate > 0.0 && length > 1) longest = std::max(longest, length / stage.rate);
     }
   }
-  return longest * chain.conditions.mains.value_or(0.0);
+  return longest * chain.conditions.mains.value_or(model::Value{}).or_zero();
 }
 
 }  // namespace
@@ -179,6 +180,30 @@ double folded(double frequency, double rate) {
   require_number(frequency, "a frequency within ±1e150");
   require(rate >= 1e-150 && rate <= 1e150, "a rate above 0");
   return std::abs(frequency - rate * std::round(frequency / rate));
+}
+
+double least_rejected(const Chain& chain, double frequency, double limit) {
+  require_number(frequency, "a frequency within ±1e150");
+  const auto& digital = chain.firmware.digital;
+  const auto passed = [&](double f) {
+    return analog_magnitude(chain, f) * (digital.rate > 0.0 ? magnitude(digital, f) : 1.0);
+  };
+  if (!(limit > 0.0)) return frequency;
+  const double low = std::max(frequency - limit, 0.0), high = frequency + limit;
+  // Between two frequencies that a filter takes out lies at least the inverse of its memory.
+  const double out = output_rate(digital);
+  const double memory = out > 0.0 ? chain.firmware.settling_readings / out : 0.0;
+  const int cells = static_cast<int>(std::clamp(8.0 * (high - low) * memory, 32.0, 512.0));
+  const auto place = [&](int i) { return low + (high - low) * i / cells; };
+  int best = 0;
+  double most = 0.0;
+  for (int i = 0; i <= cells; ++i) {
+    const double here = passed(place(i));
+    if (here > most) most = here, best = i;
+  }
+  const auto [found, there] = math::golden_section(passed, place(std::max(best - 1, 0)),
+                                                   place(std::min(best + 1, cells)), 16);
+  return there > most ? found : place(best);
 }
 
 double target_band(const Chain& chain) {
@@ -207,8 +232,10 @@ Dynamics dynamics(const Chain& chain) {
                   .settling = settling(chain),
                   .mains_periods = mains_periods(chain)};
   if (const auto& mains = chain.conditions.mains; mains && chain.firmware.digital.rate > 0.0) {
+    const double worst =
+        least_rejected(chain, mains->or_zero(), limit_of(*mains, chain.conditions));
     result.mains_rejection =
-        decibels(magnitude(chain.firmware.digital, *mains) * converter_magnitude(chain, *mains));
+        decibels(magnitude(chain.firmware.digital, worst) * converter_magnitude(chain, worst));
   }
   for (const auto& stage : chain.firmware.digital.stages) {
     result.stages.push_back(figures(chain, {.rate = stage.rate, .stages = {stage}}, stage.name));

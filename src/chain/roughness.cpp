@@ -15,8 +15,8 @@ std::string_view name(Roughness roughness) {
       {"none", "readings that are drawn do not bear it out", "readings bend within the limits",
        "interference, or the steps of the codes, meet a median", "the tare is taken at this place",
        "the firmware's steps are as coarse as the uncertainty, or its rounding changes sides",
-       "an end of the codes is within reach", "a clamp of the firmware is within reach",
-       "the firmware's integers overflow"},
+       "an end of the codes is within reach", "an end of an amplifier is within reach",
+       "a clamp of the firmware is within reach", "the firmware's integers overflow"},
       roughness);
 }
 
@@ -29,6 +29,8 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   const auto hold = [&](bool found, Roughness what) {
     if (found) result = std::max(result, what);
   };
+  const auto amplifiers = codes_of_amplifiers(chain);
+  hold(low < amplifiers.low || high > amplifiers.high, Roughness::amplifier_end);
   const auto& report = chain.report;
   const auto& digital = chain.firmware.digital;
   const bool median =

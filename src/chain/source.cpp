@@ -50,6 +50,13 @@ double half_width(const quantity::Limit& limit, const Scale& scale,
   return size;
 }
 
+double limit_of(const quantity::Value& value, const model::Conditions& conditions) {
+  double result = 0.0;
+  for (const auto& limit : value.limits)
+    result += half_width(limit, {.relative = std::abs(value.or_zero())}, conditions);
+  return result;
+}
+
 Nature nature_of(const quantity::Limit& limit) {
   if (limit.noise) return Noise{};
   switch (limit.drift) {

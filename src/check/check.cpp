@@ -54,6 +54,8 @@ bool holds(const std::vector<Finding>& findings, const std::string& identifier) 
 }
 
 constexpr std::array about{
+    About{"amplifier-near-its-end", "frontend"},
+    About{"amplifier-saturates", "frontend"},
     About{"attenuation-exceeded", "attenuation"},
     About{"attenuation-too-strong", "attenuation"},
     About{"averaging-buys-nothing", "average"},

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <vector>
 
 #include "examination.hpp"
@@ -12,6 +13,8 @@
 
 namespace tamlo::check {
 namespace {
+
+using chain::Chain;
 
 // Whether the voltages that the span puts on the pin lie inside what an attenuation serves.
 bool serves(const Examination& e, const model::Attenuation& attenuation) {
@@ -53,41 +56,113 @@ void examine_attenuation(const Examination& e) {
   }
 }
 
-// The amplifier of that number among those of the channel, on another of its gains.
+// Puts the amplifier of that number among those of the channel on another gain.
+void set_gain(model::Channel& channel, std::size_t number, const model::GainChoice& choice) {
+  std::size_t at = 0;
+  for (auto& part : channel.frontend) {
+    auto* amplifier = std::get_if<model::Amplifier>(&part);
+    if (amplifier == nullptr || at++ != number) continue;
+    amplifier->gain = choice.gain;
+    amplifier->use = choice.name;
+  }
+}
+
 Remedy use(std::size_t number, const model::GainChoice& choice) {
   return {fmt::format("use = \"{}\"", choice.name),
           [number, choice](model::Board&, model::Channel& channel) {
-            std::size_t at = 0;
-            for (auto& part : channel.frontend) {
-              auto* amplifier = std::get_if<model::Amplifier>(&part);
-              if (amplifier == nullptr || at++ != number) continue;
-              amplifier->gain = choice.gain;
-              amplifier->use = choice.name;
-            }
+            set_gain(channel, number, choice);
           }};
 }
 
-// The amplifier that can be switched, its law, and whether a gain keeps the span in the range with
-// every tolerance at its worst.
-void examine_gain(const Examination& e) {
-  const auto first = static_cast<double>(chain::first_code(e.chain));
-  const auto last = static_cast<double>(chain::last_code(e.chain));
-  std::vector<const chain::AmplifierLaw*> laws;
-  for (const auto& stage : e.chain.path.stages) {
-    if (const auto* law = std::get_if<chain::AmplifierLaw>(&stage.law)) laws.push_back(law);
-  }
-  std::size_t next = 0;
+// An amplifier as the channel has it, and where in the signal path it stands.
+struct Placed {
+  const model::Amplifier* amplifier;
+  std::size_t stage;
+};
+
+std::vector<Placed> amplifiers_of(const Examination& e) {
+  std::vector<Placed> result;
+  std::size_t stage = 0;
+  const auto& stages = e.chain.path.stages;
   for (const auto& part : e.chain.channel.frontend) {
     const auto* amplifier = std::get_if<model::Amplifier>(&part);
     if (amplifier == nullptr) continue;
-    const auto* law = laws.at(next++);
+    while (!std::holds_alternative<chain::AmplifierLaw>(stages.at(stage).law)) ++stage;
+    result.push_back({amplifier, stage++});
+  }
+  return result;
+}
+
+// The chain up to that amplifier, whose output has no end.
+Chain unending(Chain chain, std::size_t stage) {
+  auto& law = std::get<chain::AmplifierLaw>(chain.path.stages[stage].law);
+  law.low = -std::numeric_limits<double>::infinity();
+  law.high = std::numeric_limits<double>::infinity();
+  chain.path.stages.resize(stage + 1);
+  return chain;
+}
+
+// An amplifier whose output ends before the span does: by the nominal values, or only with every
+// tolerance at its worst.
+void examine_output(const Examination& e, const Placed& placed, std::size_t number) {
+  const auto& ends = placed.amplifier->output;
+  if (!ends) return;
+  const auto free = unending(e.chain, placed.stage);
+  const auto& name = e.chain.path.stages[placed.stage].name;
+  for (const double x : {e.span.high, e.span.low}) {
+    const double nominal = chain::voltage(free, x, free.nominal);
+    const auto worst = chain::worst_case(free, x, chain::voltage);
+    if (worst.low >= ends->low && worst.high <= ends->high) continue;
+    const bool over = worst.high > ends->high;
+    const double wanted = over ? worst.high : worst.low, end = over ? ends->high : ends->low;
+    const bool always = nominal > ends->high || nominal < ends->low;
+    const model::GainChoice now{.name = placed.amplifier->use, .gain = placed.amplifier->gain};
+    const double gain = now.gain.or_zero();
+    // Less gain brings the output toward 0 V, and helps only where its end lies beyond.
+    const double lower = std::floor(gain * end / wanted * 995.0) / 1000.0;
+    auto lowered = now;
+    lowered.gain.nominal = lower;
+    const bool helps = end / wanted > 0.0 && end / wanted < 1.0 && lower > 0.0;
+    const Remedy remedy =
+        helps ? Remedy{fmt::format("lower the gain of the {} from {:.6g} to at most {:.6g}", name,
+                                   gain, lower),
+                       [number, lowered](model::Board&, model::Channel& channel) {
+                         set_gain(channel, number, lowered);
+                       }}
+              : Remedy{fmt::format("move the signal before the {} by {}, or use one whose output "
+                                   "reaches {}",
+                                   name, volts(std::abs((wanted - end) / gain)), volts(wanted)),
+                       {}};
+    e.report(always ? "amplifier-saturates" : "amplifier-near-its-end",
+             always ? Severity::error : Severity::warning,
+             fmt::format("at {} the {} would have to give {}{}; its output ends at {}", e.shown(x),
+                         name, volts(always ? nominal : wanted),
+                         always ? "" : " with tolerances at their worst", volts(end)),
+             always ? "readings stop there and look valid"
+                    : "readings of some units stop before the span does, and look valid",
+             {remedy});
+  }
+}
+
+// An amplifier that can be switched, and whether a gain keeps the span in the range with every
+// tolerance at its worst.
+void examine_gain(const Examination& e) {
+  const auto first = static_cast<double>(chain::first_code(e.chain));
+  const auto last = static_cast<double>(chain::last_code(e.chain));
+  std::size_t next = 0;
+  for (const auto& [amplifier, stage] : amplifiers_of(e)) {
+    examine_output(e, {amplifier, stage}, next++);
     if (amplifier->gains.empty()) continue;
+    const auto& law = std::get<chain::AmplifierLaw>(e.chain.path.stages[stage].law);
     const auto fits = [&](double gain) {
       auto tried = e.chain;
-      tried.nominal[law->gain] = gain;
+      tried.nominal[law.gain] = gain;
+      const auto free = unending(tried, stage);
       return std::ranges::all_of(std::vector{e.span.low, e.span.high}, [&](double x) {
         const auto worst = chain::worst_case(tried, x, chain::code);
-        return worst.low >= first - 0.5 && worst.high <= last + 0.5;
+        const auto output = chain::worst_case(free, x, chain::voltage);
+        return worst.low >= first - 0.5 && worst.high <= last + 0.5 && output.low >= law.low &&
+               output.high <= law.high;
       });
     };
     const model::GainChoice* best = nullptr;
@@ -98,7 +173,8 @@ void examine_gain(const Examination& e) {
     if (best == nullptr || best->name == amplifier->use) continue;
     if (!fits(amplifier->gain.or_zero())) {
       e.report("gain-too-high", Severity::error,
-               fmt::format("with gain {} the span leaves the converter's range", amplifier->use),
+               fmt::format("with gain {} the span leaves the range of converter or amplifier",
+                           amplifier->use),
                "the ends of the span read the last code and look valid", {use(next - 1, *best)});
     } else {
       e.report("gain-too-low", Severity::advice,

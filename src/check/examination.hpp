@@ -46,6 +46,7 @@ struct Examination {
 inline std::string in_unit(double si, const char* unit, int digits = 4) {
   return quantity::engineering(si, quantity::unit(unit), digits);
 }
+inline std::string volts(double v) { return in_unit(v, "V"); }
 
 /// The converter of the channel, on a copy.
 model::Converter& converter_of(model::Board& board, const model::Channel& channel);

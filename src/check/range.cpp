@@ -13,8 +13,6 @@ namespace {
 
 using chain::Chain;
 
-std::string volts(double v) { return in_unit(v, "V"); }
-
 // An ideal part that multiplies what comes to the pin.
 void scale_signal(model::Channel& channel, double by) {
   channel.frontend.push_back(model::Amplifier{.gain = {.nominal = by}});

@@ -119,7 +119,7 @@ void examine_mains(const Examination& e) {
   const double periods = e.dynamics.mains_periods;
   if (periods == 0.0) return;
   const double whole = std::max(1.0, std::round(periods));
-  const double mains = *e.chain.conditions.mains, rate = e.chain.firmware.digital.rate;
+  const double mains = e.chain.conditions.mains->or_zero(), rate = e.chain.firmware.digital.rate;
   if (std::abs(periods - whole) < 0.01 * whole) {
     // A whole period of conversions that all meet the sine at the same phase.
     if (e.dynamics.mains_rejection >= 20.0) return;
@@ -136,7 +136,7 @@ void examine_mains(const Examination& e) {
               {"sample at a rate of which the mains is no multiple", {}}});
     return;
   }
-  const double window = whole / *e.chain.conditions.mains;
+  const double window = whole / e.chain.conditions.mains->or_zero();
   e.report("window-not-whole-mains", Severity::advice,
            fmt::format("the average is {:.3g} mains periods long", periods),
            "over whole periods an average rejects the mains completely",

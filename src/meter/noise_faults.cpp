@@ -76,7 +76,7 @@ std::vector<Signature> noise_faults(const DiagnosisContext& context) {
     const double more = std::sqrt(2.0 * (squared(noise.observed) - squared(noise.predicted)));
     const auto& mains = context.chain.conditions.mains;
     add(fmt::format("interference: as of {} with an amplitude of {} in the readings",
-                    mains ? fmt::format("the mains of {:.4g} Hz", *mains) : "a sine",
+                    mains ? fmt::format("the mains of {:.4g} Hz", mains->or_zero()) : "a sine",
                     quantity::engineering(more, unit, 2)));
   }
   return result;

@@ -113,9 +113,11 @@ const Keys& conditions_keys() {
       plain("age", "year", at<&Conditions::age>)
           .not_negative()
           .means("time since the limits were true", "none"),
-      plain("mains", "Hz", at<&Conditions::mains>)
+      value("mains", "Hz", at<&Conditions::mains>)
           .above_zero()
-          .means("`\"50 Hz\"`: averages are compared with its periods", "none"),
+          .means("`\"50 Hz ±0.5 Hz\"`: averages are compared with its periods; its limits are also "
+                 "those of interference at a multiple of it",
+                 "none"),
       plain("observation", "s", at<&Conditions::observation>)
           .above_zero()
           .means("time over which 1/f noise is watched", "`\"1 h\"`"),

@@ -12,10 +12,10 @@ namespace {
 
 const Keys& interference_keys() {
   static const Keys keys{{
-      plain("frequency", "Hz", at<&Interference::frequency>)
+      value("frequency", "Hz", at<&Interference::frequency>)
           .above_zero()
           .needed("a frequency, such as \"50 Hz\"")
-          .means("frequency of the sine"),
+          .means("frequency of the sine; of `\"50 Hz ±0.5 Hz\"` the one that passes most counts"),
       plain("amplitude", "V", at<&Interference::amplitude>)
           .above_zero()
           .needed("an amplitude at the pin without the low-pass, such as \"5 mV\"")

@@ -107,6 +107,10 @@ std::vector<Key> with_amplifier_keys(std::vector<Key> gain) {
   const std::vector<Key> all{
       limits("offset", "V", {Basis::absolute}, at<&Amplifier::offset>)
           .means("input-referred, `\"±50 uV ±0.3 uV/K\"`", "none"),
+      limits("bias_current", "A", {Basis::absolute}, at<&Amplifier::bias_current>)
+          .means("`\"±10 nA\"`: flows through the resistance before it", "none"),
+      range("output", "V", at<&Amplifier::output>)
+          .means("`\"0.02..4.98 V\"`: where its output ends, short of its rails", "no end"),
       noise("noise", "V", {Basis::absolute}, at<&Amplifier::noise>)
           .means("input-referred, `\"1 uV rms\"`", "none"),
       plain("noise_density", "V/sqrt(Hz)", at<&Amplifier::noise_density>)

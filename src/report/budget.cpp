@@ -185,7 +185,7 @@ std::vector<Line> cautions(const Budget& budget) {
   for (const auto& p : budget.points) {
     if (!p.clipped) continue;
     result.push_back(
-        {fmt::format("{}: CLIPPED at {}: the converter is at an end of its codes, or the "
+        {fmt::format("{}: CLIPPED at {}: an amplifier or the converter is at its end, or the "
                      "firmware at a clamp: readings stop there",
                      budget.channel, at(budget, p.at)),
          Tone::bad});

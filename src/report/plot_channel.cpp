@@ -61,7 +61,7 @@ std::string plot_response(const chain::Chain& chain, Image image) {
     script += fmt::format(
         "set arrow from {0:.9g},-100 to {0:.9g},5 nohead linewidth 1.5 linecolor rgb "
         "'#b3261e' dashtype 2\nset label {1} at {0:.9g},-8 offset 0.5,0 textcolor rgb '#b3261e'\n",
-        *chain.conditions.mains, literal("mains"));
+        chain.conditions.mains->or_zero(), literal("mains"));
   }
   script += fmt::format("plot $h using 1:2 with lines linewidth 2 linecolor '#1f5fa8' title {}",
                         literal("average and filter"));

@@ -127,7 +127,7 @@ struct Fields<BudgetPoint> : FieldsOf<BudgetPoint> {
                                       : std::nullopt;
           }, "expanded uncertainty over the quantity"),
       field("expanded_in_codes", TAMLO_GET(ratio(t.point->expanded, t.point->code_width)), in("LSB"), ""),
-      field("clipped", TAMLO_GET(t.point->clipped), "an end of the codes or a clamp holds the reading"),
+      field("clipped", TAMLO_GET(t.point->clipped), "an end of an amplifier or of the codes, or a clamp, holds the reading"),
       field("overflows", TAMLO_GET(t.point->overflows()), "the firmware's integers overflow within reach"),
       field("method", TAMLO_GET(t.point->method), ""),
       field("roughness", TAMLO_GET(t.point->roughness), "why trials and not the closed form"),

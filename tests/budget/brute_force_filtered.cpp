@@ -19,7 +19,7 @@ class Hum {
 };
 
 void hum(Channel& of, double volts, double frequency, double rate) {
-  of.interference = {{.frequency = frequency, .amplitude = volts}};
+  of.interference = {{.frequency = {frequency}, .amplitude = volts}};
   of.rate = rate;
 }
 
@@ -203,7 +203,7 @@ std::vector<Case> filtered_readings() {
        [](Board&, Converter& adc, Channel& of) {
          noise(adc, "0.3 LSB rms");
          hum(of, 0.03, 50.0, 1000.0);
-         of.interference.push_back({.frequency = 150.0, .amplitude = 0.01});
+         of.interference.push_back({.frequency = {150.0}, .amplitude = 0.01});
          of.scaling.decimals = 2;
        },
        [](Random& r) -> Reads {

@@ -207,7 +207,7 @@ std::vector<Case> channels_before_the_pin() {
        "0..6 bar"},
       {"hum of a known amplitude at the ground",
        [](Board&, Converter& adc, Channel& of) {
-         of.interference = {{.frequency = 50.0, .amplitude = 5e-3}};
+         of.interference = {{.frequency = {50.0}, .amplitude = 5e-3}};
          noise(adc, "0.6 LSB rms");
        },
        [](Random& r) -> Reads {

@@ -34,7 +34,9 @@ struct Device {
   std::function<std::int64_t(std::int64_t)> integer{};  // the same steps in C
   int decimals = -1;
   bool tared = false;
-  std::vector<double> at{};  // V
+  double gain = 0.0;                        // of an amplifier of 1, a part, uniform
+  double lowest = -100.0, highest = 100.0;  // V, between which its output stays
+  std::vector<double> at{};                 // V
 };
 
 chain::Chain built(const Device& d) {
@@ -60,6 +62,12 @@ chain::Chain built(const Device& d) {
   }
   if (d.decimals >= 0) channel.scaling.decimals = d.decimals;
   if (d.tared) channel.scaling.tare = 0.0;
+  if (d.gain > 0.0) {
+    model::Amplifier amplifier{.gain = value("1", ""),
+                               .output = model::Range{.low = d.lowest, .high = d.highest}};
+    amplifier.gain.limits = limit(100.0 * d.gain, " %").limits;
+    channel.frontend = {amplifier};
+  }
   return chain::build(b, "x");
 }
 
@@ -69,11 +77,13 @@ class Unit {
   Unit(const Device& d, std::mt19937_64& random) : d_(d), random_(random) {
     offset_ = d.offset * flat();
     reference_ = 2.5 * (1.0 + d.reference * flat());
+    if (d.gain > 0.0) gain_ = 1.0 + d.gain * flat();
   }
   double shows(double volts) {
     const double q = (d_.bipolar ? 5.0 : 2.5) / std::ldexp(1.0, d_.bits);
     const double lowest = d_.bipolar ? -std::ldexp(1.0, d_.bits - 1) : 0.0;
     const double highest = lowest + std::ldexp(1.0, d_.bits) - 1.0;
+    volts = std::clamp(gain_ * volts, d_.lowest, d_.highest);
     const double steady = volts / q * 2.5 / reference_ + offset_ + d_.inl * flat();
     double sum = 0.0;
     for (int i = 0; i < d_.average; ++i) {
@@ -96,7 +106,7 @@ class Unit {
   std::mt19937_64& random_;
   std::uniform_real_distribution<double> uniform_{};
   std::normal_distribution<double> normal_{};
-  double offset_ = 0.0, reference_ = 2.5;
+  double offset_ = 0.0, reference_ = 2.5, gain_ = 1.0;
 };
 
 IntegerStep multiply(std::int64_t by) { return {.operation = Operation::multiply, .operand = by}; }
@@ -180,6 +190,21 @@ const std::vector<Device>& devices() {
        .noise = 1.0,
        .tared = true,
        .at = {0.5, 1.25, 2.0}},
+      {.name = "an amplifier that ends before its converter does",
+       .offset = 2.0,
+       .noise = 0.6,
+       .average = 4,
+       .gain = 0.01,
+       .lowest = 0.02,
+       .highest = 2.2,
+       .at = {0.0, 0.0205, 1.0, 2.19, 2.2, 2.22, 2.4}},
+      {.name = "the same, with a tare below its end",
+       .noise = 0.6,
+       .tared = true,
+       .gain = 0.01,
+       .lowest = 0.02,
+       .highest = 2.2,
+       .at = {0.5, 2.21}},
   };
   return all;
 }

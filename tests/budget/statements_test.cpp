@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <random>
+#include <vector>
 
 #include "boards.hpp"
 #include "tamlo/budget/advice.hpp"
@@ -29,7 +31,7 @@ model::Board thermistor(double interference = 0.0) {
   x.target.accuracy = value("±0.5 K", "K").limits.front();
   if (interference > 0.0) {
     x.rate = 1000.0;
-    x.interference = {{.frequency = 50.0, .amplitude = interference}};
+    x.interference = {{.frequency = {50.0}, .amplitude = interference}};
   }
   return board;
 }
@@ -73,7 +75,7 @@ TEST(BudgetStatements, AdviceEndsWhereARemedyHasNoReadings) {
 // 50 Hz at 10 Sa/s is at 0 Hz, whatever is averaged; a delta sigma converter's own filter counts.
 TEST(BudgetStatements, MainsThatFoldsToZeroIsNotRejected) {
   auto board = testing::board();
-  board.conditions.mains = 50.0;
+  board.conditions.mains = model::Value{50.0};
   auto& x = board.channels.front();
   x.average.time = 1.0;
   const auto rejection = [&](double rate) {
@@ -98,7 +100,7 @@ TEST(BudgetStatements, CheckAndBudgetHaveOneWorstCase) {
   adc.offset = value("±3 LSB", "V");
   adc.inl = value("±1 LSB", "V");
   adc.noise = value("0.8 LSB rms", "V");
-  board.channels.front().interference = {{.frequency = 50.0, .amplitude = 0.003}};
+  board.channels.front().interference = {{.frequency = {50.0}, .amplitude = 0.003}};
   const auto chain = chain::build(board, "x");
   const double x = 1.0, q = 2.5 / 4096.0;
   const auto codes = chain::worst_case(chain, x, chain::code);
@@ -148,6 +150,40 @@ TEST(BudgetStatements, TheIntervalLiesWithinTheWorstCase) {
       EXPECT_GE(point.worst_case.high, point.bias + point.expanded - 1e-12);
     }
   }
+}
+
+// A photo resistor tared in the dark, its resistance without an end: what that moves in light is
+// many codes of the dark, and more than the converter has.
+TEST(BudgetStatements, ATareWhereCodesAreNarrowKeepsTheWorstCaseFinite) {
+  auto board = testing::board({.reference = "3 V", .span = "10..1000 lx"});
+  board.converters.front().noise = value("2 LSB rms", "V");
+  auto& x = board.channels.front();
+  x.sensor = model::Photoresistor{.resistance = value("20 kohm ±3.7 % (typ)", "ohm"),
+                                  .at = 10.0,
+                                  .exponent = value("0.7 ±2.5 %", "")};
+  x.frontend = {model::SensorDivider{
+      .bias_resistor = value("3300 ohm", "ohm"), .sensor_at_bottom = true, .supply = "ref"}};
+  x.scaling.tare = 10.0;
+  const auto point =
+      evaluate(chain::build(board, "x"), {.at = {1000.0}, .search = false}).points[0];
+  std::mt19937_64 random(20261130);
+  std::normal_distribution<double> normal;
+  std::uniform_real_distribution<double> uniform(-1.0, 1.0);
+  std::vector<double> off;
+  for (int unit = 0; unit < 100'000 / testing::fewer; ++unit) {
+    const double dark = 20e3 * (1.0 + 0.037 * normal(random));
+    const double exponent = 0.7 * (1.0 + 0.025 * uniform(random));
+    const auto read = [&](double lux) {
+      const double ohms = dark * std::pow(lux / 10.0, -exponent);
+      const double code = std::floor(4096.0 * ohms / (ohms + 3300.0) + 2.0 * normal(random) + 0.5);
+      return 10.0 * std::pow(3300.0 * code / (4096.0 - code) / 20e3, -1.0 / 0.7);
+    };
+    off.push_back(std::abs(read(1000.0) - read(10.0) + 10.0 - 1000.0 - point.bias));
+  }
+  const auto within = off.begin() + static_cast<std::ptrdiff_t>(off.size() * 95 / 100);
+  std::ranges::nth_element(off, within);
+  EXPECT_NEAR(point.expanded, *within, 0.04 * *within);
+  EXPECT_LT(point.worst_case.size(), 2.0 * *std::ranges::max_element(off));
 }
 
 }  // namespace

@@ -72,7 +72,7 @@ TEST(Dynamics, InterferenceFoldsIntoTheReadings) {
     auto b = quiet("0.5 LSB rms");
     auto& channel = b.channels.front();
     channel.average.count = 16;
-    channel.interference = {{.frequency = frequency, .amplitude = 0.05}};
+    channel.interference = {{.frequency = {frequency}, .amplitude = 0.05}};
     channel.frontend = {
         model::Lowpass{.resistor = value("1 kohm", "ohm"), .capacitor = value("100 nF", "F")}};
     const auto chain = build(b, "x");
@@ -90,6 +90,28 @@ TEST(Dynamics, InterferenceFoldsIntoTheReadings) {
   EXPECT_DOUBLE_EQ(folded(1010.0, 1000.0), 10.0);
   EXPECT_DOUBLE_EQ(folded(950.0, 1000.0), 50.0);
   EXPECT_DOUBLE_EQ(folded(499.0, 1000.0), 499.0);
+}
+
+// A mean over one period of 50 Hz, at 1 kSa/s, takes 50 Hz out; of f within ±0.5 Hz it leaves up to
+// |sin(20 pi f / 1000) / (20 sin(pi f / 1000))|, the most at 49.5 Hz. Harmonics vary as the mains
+// do.
+TEST(Dynamics, OfMainsThatVaryTheWorstFrequencyCounts) {
+  for (const auto& [order, own] : {std::pair{1.0, false}, {3.0, false}, {1.0, true}}) {
+    auto b = quiet();
+    auto& channel = b.channels.front();
+    channel.filter = {model::MovingAverage{{.count = 20}}};
+    const auto varying = value("50 Hz ±0.5 Hz", "Hz");
+    if (!own) b.conditions.mains = varying;
+    channel.interference = {{.frequency = {50.0 * order}, .amplitude = 0.05}};
+    if (own) channel.interference.front().frequency = varying;
+    const auto d = dynamics(build(b, "x"));
+    const double f = 49.5 * order * std::numbers::pi / 1000.0;
+    const double left = std::abs(std::sin(20.0 * f) / (20.0 * std::sin(f)));
+    EXPECT_NEAR(d.aliases.front().digital, left, 1e-4 * left);
+    EXPECT_NEAR(d.aliases.front().frequency, 49.5 * order, 1e-3);
+    if (order > 1.0 || own) continue;
+    EXPECT_NEAR(d.mains_rejection, -20.0 * std::log10(left), 1e-3);
+  }
 }
 
 // METHOD: 2 pi f A t / sqrt 2. 1 V at 1 kHz with 1 us: 4.4429 mV.

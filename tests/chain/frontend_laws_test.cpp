@@ -17,7 +17,7 @@ using testing::range;
 using testing::value;
 
 TEST(FrontendLaws, ByHand) {
-  const double p[] = {2.5, 10e3, 1e-3, 120.0, 100.0, 1e-3, 0.0, 0.0};
+  const double p[] = {2.5, 10e3, 1e-3, 120.0, 100.0, 1e-3, 0.0, 1e-6, 0.0};
   const auto half = forward_of(SensorDividerLaw{0, 1, true}, {.value = 10e3}, p);
   EXPECT_DOUBLE_EQ(half.value, 1.25);
   EXPECT_DOUBLE_EQ(half.resistance, 5e3);
@@ -28,11 +28,15 @@ TEST(FrontendLaws, ByHand) {
   }
   EXPECT_DOUBLE_EQ(forward_of(ExcitationLaw{2}, {.value = 138.506}, p).value, 0.138506);
   EXPECT_DOUBLE_EQ(forward_of(ShuntLaw{3}, {.value = 0.020}, p).value, 2.4);
-  // 100 * (10 mV + 1 mV); an amplifier drives its output.
-  const auto amplified =
-      forward_of(AmplifierLaw{4, 5, 6, 7}, {.value = 0.01, .resistance = 1e3}, p);
-  EXPECT_NEAR(amplified.value, 1.1, 1e-12);
-  EXPECT_EQ(amplified.resistance, 0.0);
+  // 100 * (10 mV + 1 mV + 1 uA * 1 kohm); an amplifier drives its output, to its ends.
+  AmplifierLaw law{.gain = 4, .offset = 5, .common_mode = 6, .bias_current = 7, .noise = 8};
+  const Signal in{.value = 0.01, .resistance = 1e3};
+  EXPECT_NEAR(forward_of(law, in, p).value, 1.2, 1e-12);
+  EXPECT_EQ(forward_of(law, in, p).resistance, 0.0);
+  law.high = 1.0;
+  EXPECT_EQ(forward_of(law, in, p).value, 1.0);
+  law.low = 1.5, law.high = 5.0;
+  EXPECT_EQ(forward_of(law, in, p).value, 1.5);
   // A source of 10 kohm loads the divider: 1 * 10 / (10 + 10 + 10).
   const double resistors[] = {10e3, 10e3};
   const auto loaded = forward_of(DividerLaw{0, 1}, {.value = 1.0, .resistance = 10e3}, resistors);

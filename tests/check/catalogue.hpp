@@ -125,7 +125,7 @@ Board sampled(double cycles) {
 }
 Board filtered(model::DigitalStage stage, double latency = 1.0) {
   return with([&](Board& b, Converter& adc, Channel& of) {
-    b.conditions.mains = 50.0;
+    b.conditions.mains = model::Value{50.0};
     adc.noise = value("1 LSB rms", "V");
     adc.max_rate = 1000.0;
     of.filter = {stage};
@@ -135,18 +135,18 @@ Board filtered(model::DigitalStage stage, double latency = 1.0) {
 Board disturbed(double frequency) {
   return with([&](Board&, Converter&, Channel& of) {
     of.average.time = 0.02;
-    of.interference = {{.frequency = frequency, .amplitude = 0.05}};
+    of.interference = {{.frequency = {frequency}, .amplitude = 0.05}};
   });
 }
 Board clipped_by(double amplitude) {
   return with([&](Board&, Converter&, Channel& of) {
     of.average.time = 0.02;
-    of.interference = {{.frequency = 50.0, .amplitude = amplitude}};
+    of.interference = {{.frequency = {50.0}, .amplitude = amplitude}};
   });
 }
 Board with_mains_at(double rate) {
   return with([&](Board& b, Converter&, Channel& of) {
-    b.conditions.mains = 50.0;
+    b.conditions.mains = model::Value{50.0};
     of.rate = rate;
     of.average.time = 1.0;
   });
@@ -222,6 +222,14 @@ Board amplified(const char* use, const char* span, const char* high = "10 ±0.01
       span);
 }
 
+Board ending(const char* output, const char* gain = "10 ±0.5 %") {
+  return with(
+      [&](Board&, Converter&, Channel& of) {
+        of.frontend = {model::Amplifier{.gain = value(gain, ""), .output = range(output)}};
+      },
+      "0.01..0.24 V");
+}
+
 const Entry catalogue[] = {
     {"clock-out-of-limits", Severity::error, [] { return clocked(4); }, [] { return clocked(7); },
      "divider = 7: 11.43 MHz"},
@@ -295,6 +303,13 @@ const Entry catalogue[] = {
     {"gain-too-high", Severity::error, [] { return amplified("high", "0..0.3 V"); },
      [] { return amplified("low", "0..0.3 V"); }, "use = \"low\""},
 
+    {"amplifier-saturates", Severity::error, [] { return ending("0.02..2.3 V"); },
+     [] { return ending("0.02..2.42 V"); },
+     "lower the gain of the amplifier from 10 to at most 9.48"},
+    {"amplifier-saturates", Severity::error, [] { return ending("0.15..2.5 V"); },
+     [] { return ending("0.05..2.5 V"); }, "move the signal before the amplifier by 5"},
+    {"amplifier-near-its-end", Severity::warning, [] { return ending("0.02..2.405 V"); },
+     [] { return ending("0.02..2.413 V"); }, "lower the gain of the amplifier from 10"},
     {"integer-overflow", Severity::error, [] { return integers(16, true); },
      [] { return integers(32, true); }, "a word of 32 bits"},
     {"integer-truncation", Severity::warning, [] { return integers(32, false); },

@@ -27,7 +27,7 @@ Board voltage() {
   auto board = testing::pack_voltage();
   board.references.front().output_resistance.reset();
   board.references.push_back({.name = "other", .voltage = value("3.3 V ±1 %", "V")});
-  board.conditions.mains = 50.0;
+  board.conditions.mains = model::Value{50.0};
   auto& adc = board.converters.front();
   adc.leakage = value("±50 nA", "A");
   adc.attenuations = {
@@ -227,7 +227,9 @@ const std::vector<Planted>& faults() {
        .says = "interference",
        .least = 16,
        .as_built =
-           [](Board& b) { channel_of(b).interference = {{.frequency = 50.0, .amplitude = 0.02}}; }},
+           [](Board& b) {
+             channel_of(b).interference = {{.frequency = {50.0}, .amplitude = 0.02}};
+           }},
       {.fault = "meter 1 % off on one range",
        .says = "on its range of",
        .least = 16,

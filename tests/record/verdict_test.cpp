@@ -74,7 +74,7 @@ TEST(Verdict, NoiseIsJudgedAsOftenAsIsSaid) {
 TEST(Verdict, TonesAreNotNoise) {
   auto board = testing::pack_voltage();
   board.channels.front().rate = 1000.0;
-  board.channels.front().interference.push_back({.frequency = 50.0, .amplitude = 5e-3});
+  board.channels.front().interference.push_back({.frequency = {50.0}, .amplitude = 5e-3});
   const auto chain = chain::build(board, "x");
   int meets_prediction = 0;
   for (std::uint64_t number = 1; number <= 100; ++number) {

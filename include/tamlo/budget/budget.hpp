@@ -121,7 +121,7 @@ struct Point {
   double expanded = 0.0;
   WorstCase worst_case{};
   double code_width = 0.0;  ///< in the unit of the quantity, here
-  bool clipped = false;     ///< the converter is at an end of its codes here, or a clamp holds
+  bool clipped = false;     ///< an amplifier or the converter is at an end here, or a clamp holds
   Adjusted adjusted{};      ///< expanded uncertainty
   Adjusted adjusted_bias{};
   std::optional<AfterCalibration> calibrated{};       ///< where the request asks for it

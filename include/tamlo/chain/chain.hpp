@@ -131,10 +131,18 @@ double voltage(const Chain& chain, double x, Parameters p);
 Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
+/// The same of so many volts at the pin.
+double code_of_volts(const Chain& chain, double volts, Parameters p);
 
 /// Code of unlimited resolution for a resistive sensor of so many ohms in place of the quantity: 0
 /// of one that is shorted, 1e12 of one that is open. None where the sensor is of another kind.
 std::optional<double> code_of_resistance(const Chain& chain, double ohms);
+
+/// Returns the codes of unlimited resolution between which the outputs of all amplifiers let a
+/// signal through, nominally; infinite where none has an end.
+math::Interval codes_of_amplifiers(const Chain& chain);
+/// True where the output of an amplifier is at its end for the quantity `x`, nominally.
+bool saturates(const Chain& chain, double x);
 
 /// Code of a conversion, and whether it was clipped.
 struct Conversion {

@@ -79,6 +79,10 @@ Dynamics dynamics(const Chain& chain);
 /// Returns the alias of a frequency after sampling at `rate`: 0 to rate / 2.
 double folded(double frequency, double rate);
 
+/// Returns of the frequencies within `limit` of `frequency`, all Hz, the one that low-passes,
+/// average and filter let through most: on a grid of 32 to 512, refined about the best.
+double least_rejected(const Chain& chain, double frequency, double limit);
+
 /// Returns the error that the target allows, as a part of the span; 0.1 % without a target.
 double target_band(const Chain& chain);
 

@@ -9,7 +9,7 @@
 
 #include "tamlo/export.hpp"
 #include "tamlo/math/interval.hpp"
-#include "tamlo/quantity/detail/limit.hpp"
+#include "tamlo/quantity/value.hpp"
 
 namespace tamlo::model {
 struct Conditions;
@@ -33,7 +33,8 @@ struct Noise {
 };
 /// A sine that gets in, at a phase of its own in every reading.
 struct InterferenceEffect {
-  double frequency = 0.0;  ///< Hz
+  double frequency = 0.0;  ///< Hz; of those that it may have, the one that is rejected least
+  double limit = 0.0;      ///< Hz, what the frequency that the board gives may be off
   double filter_gain = 1.0;
 };
 struct Quantisation {};  ///< the converter's steps, after averaging
@@ -109,6 +110,9 @@ struct Scale {
 /// distance of the temperature range from where the limits hold, drift per time times the age.
 double half_width(const quantity::Limit& limit, const Scale& scale,
                   const model::Conditions& conditions);
+
+/// The same of a value: its limits together, as a part of the nominal where they are relative.
+double limit_of(const quantity::Value& value, const model::Conditions& conditions);
 
 /// By what the limit drifts with.
 Nature nature_of(const quantity::Limit& limit);

@@ -26,7 +26,7 @@ struct Conditions {
   Range temperature{.low = 296.15, .high = 296.15, .unit = quantity::unit("degC")};
   double specified_at = 296.15;
   double age = 0.0;
-  std::optional<double> mains{};        ///< Hz
+  std::optional<Value> mains{};         ///< Hz
   double observation = 3600.0;          ///< s, over which 1/f noise is watched
   std::vector<std::string> defaults{};  ///< keys that the file leaves to their defaults
 };
@@ -57,7 +57,7 @@ struct Target {
 
 /// A sine that gets in: its amplitude as it would be at the pin without the low-pass.
 struct Interference {
-  double frequency = 0.0;  ///< Hz
+  Value frequency{};       ///< Hz; with limits the one of them that is rejected least
   double amplitude = 0.0;  ///< V, half of peak to peak
 };
 

@@ -15,6 +15,7 @@
 namespace tamlo {
 namespace model TAMLO_API {
 
+using quantity::Range;
 using quantity::Value;
 
 /// The pin is between the two resistors.
@@ -52,12 +53,15 @@ struct GainChoice {
   Value gain{};
 };
 
-/// gain * (v + offset); what a common mode does is an offset too.
+/// gain * (v + offset), held within its output; what a common mode does is an offset too, and what
+/// a bias current makes of the resistance before it.
 struct Amplifier {
   static constexpr Carries takes = Carries::volts;
   Value gain{};
   Value offset{};  ///< V, input-referred
   std::optional<Value> noise{};
+  Value bias_current{};               ///< A, limits
+  std::optional<Range> output{};      ///< V, between which its output stays
   double noise_density = 0.0;         ///< V/sqrt(Hz), input-referred, white
   double noise_corner = 0.0;          ///< Hz, below which it rises as 1/f
   std::optional<double> bandwidth{};  ///< Hz, -3 dB; none: what follows limits it

@@ -21,9 +21,10 @@ enum class Roughness : std::uint8_t {
   tare,    ///< the tare is taken within two steps of the place
   steps,   ///< steps of the integers or decimals as coarse as what is to be told, or integers
            ///< that are off otherwise below the place than above it
-  code_end,  ///< an end of the codes, or of the reported counts
-  clamp,     ///< a clamp of the firmware
-  overflow,  ///< a word of the firmware that is too short
+  code_end,       ///< an end of the codes, or of the reported counts
+  amplifier_end,  ///< an end of an amplifier's output
+  clamp,          ///< a clamp of the firmware
+  overflow,       ///< a word of the firmware that is too short
 };
 std::string_view name(Roughness roughness);
 

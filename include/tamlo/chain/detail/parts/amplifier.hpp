@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <cstddef>
+#include <limits>
 
 #include "tamlo/chain/detail/signal.hpp"
 #include "tamlo/chain/source.hpp"
@@ -14,19 +15,31 @@
 namespace tamlo {
 namespace chain TAMLO_API {
 
-/// p[gain] * (v + p[offset] + p[common_mode]); its output has no resistance.
+/// p[gain] * (v + p[offset] + p[common_mode] + R p[bias_current]), R that of what is before it,
+/// between `low` and `high`; its output has no resistance.
 struct AmplifierLaw {
   static constexpr bool resistance_follows_value = false;
   static constexpr bool several_at_once = true;
-  std::size_t gain, offset, common_mode, noise;
+  std::size_t gain, offset, common_mode, bias_current, noise;
+  double low = -std::numeric_limits<double>::infinity();  ///< V, ends of its output
+  double high = std::numeric_limits<double>::infinity();
 };
+
+/// Volts that the amplifier would give if its output had no end.
+template <class P>
+inline double amplified(const AmplifierLaw& law, const Signal& in, const P& p) {
+  return p[law.gain] * (in.value + p[law.offset] + p[law.common_mode] +
+                        in.resistance * p[law.bias_current] + p[law.noise]);
+}
 
 template <class P>
 inline Signal forward_of(const AmplifierLaw& law, const Signal& in, const P& p) {
-  return {.value = p[law.gain] * (in.value + p[law.offset] + p[law.common_mode] + p[law.noise]),
-          .resistance = 0.0};
+  const double out = amplified(law, in, p);
+  const double at_least = out < law.low ? law.low : out;
+  return {.value = at_least > law.high ? law.high : at_least, .resistance = 0.0};
 }
 
+/// What the firmware knows: neither ends nor the resistance before it.
 template <class P>
 inline double inverse_of(const AmplifierLaw& law, double out, const P& p) {
   return out / p[law.gain] - p[law.offset] - p[law.common_mode] - p[law.noise];
@@ -43,14 +56,19 @@ void build_part(Builder& b, const model::Amplifier& amplifier) {
     b.chain().sources.back().specification =
         "±" + quantity::engineering(most, quantity::unit("V"), 4);
   }
-  b.stage(name,
-          AmplifierLaw{
-              .gain = b.part(name + " gain", name, amplifier.gain, ""),
-              .offset = b.deviation(name + " offset", name, amplifier.offset, "V", {}),
-              .common_mode = rejected,
-              .noise = b.deviation(name + " noise", name, amplifier.noise.value_or(model::Value{}),
-                                   "V", {}, Noise{})},
-          "V");
+  constexpr double none = std::numeric_limits<double>::infinity();
+  b.stage(
+      name,
+      AmplifierLaw{.gain = b.part(name + " gain", name, amplifier.gain, ""),
+                   .offset = b.deviation(name + " offset", name, amplifier.offset, "V", {}),
+                   .common_mode = rejected,
+                   .bias_current =
+                       b.deviation(name + " bias current", name, amplifier.bias_current, "A", {}),
+                   .noise = b.deviation(name + " noise", name,
+                                        amplifier.noise.value_or(model::Value{}), "V", {}, Noise{}),
+                   .low = amplifier.output ? amplifier.output->low : -none,
+                   .high = amplifier.output ? amplifier.output->high : none},
+      "V");
   if (amplifier.noise_density > 0.0) b.amplifies(amplifier);
 }
 
