@@ -173,6 +173,17 @@ void Builder::add_pin() {
   stage("sampling", law, "V");
 }
 
+namespace {
+
+// The steps of the codes, which an SNR holds, are a source of their own.
+model::Limit noise_alone(model::Limit limit, double codes) {
+  if (limit.with_steps)
+    limit.size = std::sqrt(std::max(limit.size * limit.size - 1.0 / (12.0 * codes * codes), 0.0));
+  return limit;
+}
+
+}  // namespace
+
 void Builder::add_converter() {
   const auto& converter = chain_.converter;
   const auto& name = converter.name;
@@ -219,7 +230,12 @@ void Builder::add_converter() {
   law.dnl = error("DNL", converter.dnl, Nonlinearity{});
   law.inl_table = converter.inl_table;
   for (auto& point : law.inl_table) point.code -= static_cast<double>(first_code(chain_));
-  law.noise = error("noise", converter.noise, Noise{});
+  auto noise = converter.noise;
+  for (auto& limit : noise.limits) limit = noise_alone(limit, law.codes);
+  const auto before_noise = chain_.sources.size();
+  law.noise = error("noise", noise, Noise{});
+  if (chain_.sources.size() > before_noise)
+    chain_.sources.back().specification = quantity::to_string(converter.noise);
   law.quantisation = parameter(name + " quantisation", 0.0, "LSB");
 }
 

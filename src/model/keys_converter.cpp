@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Keys of a converter.
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -151,7 +153,9 @@ const Keys& converter_keys() {
               .means("input-referred, of one conversion: `\"0.6 LSB rms\"`, `\"350 uV rms\"` or "
                      "`\"2.3 mVpp\"` (6.6 rms); of the full-scale range `\"3 ppm rms\"`, `\"18.5 "
                      "bit noise-free\"` (log2 of the range over 6.6 rms) or `\"21.2 bit "
-                     "effective\"` (over the rms)",
+                     "effective\"` (over the rms); with the steps of the codes, which are then "
+                     "taken off, `\"72 dB SNR\"`, `\"71 dB SINAD\"` or `\"11.4 bit ENOB\"`, of "
+                     "which the last two hold distortion that counts as noise",
                      "none"),
           range("input_limit", "V", at<&Converter::input_limit>)
               .means("absolute maximum input range", "none"),
@@ -202,6 +206,13 @@ const Keys& converter_keys() {
           place.add(
               "total_error", "a total error beside offset, gain or inl",
               "one or the other: the total error holds all three, and would count them twice");
+        }
+        const double steps = std::exp2(-c.resolution) / std::sqrt(12.0);
+        for (const auto& limit : c.noise.limits) {
+          if (!limit.with_steps || limit.size >= steps) continue;
+          place.add("noise", fmt::format("{} at {} bit", quantity::to_string(limit), c.resolution),
+                    fmt::format("at most {:.2f} dB, which the steps of so many bits leave alone",
+                                -20.0 * std::log10(steps * std::sqrt(8.0))));
         }
         const bool filtered = c.architecture == Architecture::delta_sigma;
         if (filtered && !c.data_rate) {

@@ -92,6 +92,15 @@ Limit noise_of_range(double part) {
           .noise = true};
 }
 
+// The sine has an rms of the range over 2 sqrt 2.
+Limit noise_and_steps(double decibels) {
+  auto limit = noise_of_range(std::pow(10.0, -decibels / 20.0) / std::sqrt(8.0));
+  limit.with_steps = true;
+  return limit;
+}
+
+double signal_to_noise(double part) { return -20.0 * std::log10(part * std::sqrt(8.0)); }
+
 std::optional<std::string_view> peak_to_peak_unit(std::string_view unit) {
   for (const std::string_view end : {" p-p", " pp", "p-p", "pp"}) {
     if (unit.size() > end.size() && unit.ends_with(end)) {

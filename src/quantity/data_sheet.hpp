@@ -33,6 +33,12 @@ inline constexpr double peak_to_peak_sigmas = 6.6;
 /// Returns noise whose standard deviation is that part of the range, in six digits of ppm.
 Limit noise_of_range(double part);
 
+/// Returns all that an SNR in dB, of a sine over the whole range, leaves beside the sine: noise and
+/// steps, as a part of the range.
+Limit noise_and_steps(double decibels);
+/// Returns the SNR in dB of such a part.
+double signal_to_noise(double part);
+
 /// Returns the unit of noise from peak to peak, "uV" of "uVpp", "uV p-p" or "uV pp"; else nothing.
 std::optional<std::string_view> peak_to_peak_unit(std::string_view unit);
 

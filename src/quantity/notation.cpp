@@ -42,6 +42,10 @@ class Reader : private NotationCursor {
       const auto number = take_number(sample());
       const auto unit_at = at_;
       if (expected_.meant == Meant::noise && allows(Basis::relative)) {
+        if (const auto decibels = take_signal_to_noise(number, start)) {
+          expect_end("nothing after noise");
+          return {.nominal = {}, .unit = {}, .limits = {noise_and_steps(*decibels)}};
+        }
         if (const auto sigmas = take_bits(start)) {
           expect_end("nothing after noise");
           return {.nominal = {}, .unit = {}, .limits = {noise_of_bits(number, *sigmas, start)}};
@@ -149,6 +153,32 @@ class Reader : private NotationCursor {
     resolve(result, unit_text, unit_at);
     require_basis(result, unit_at);
     result.size = positive(number, result.unit, start);
+    return result;
+  }
+
+  // "72 dB SNR", "70.5 dB SINAD at 1 kHz", "11.4 bit ENOB", in dB (IEC 60748-4-3: an ideal
+  // converter of N bits has 20 log10(2^N sqrt(3/2))). None where none of them follows.
+  std::optional<double> take_signal_to_noise(std::string_view number, std::size_t start) {
+    const auto before = at_;
+    const bool in_decibels = take_word("dB");
+    const bool in_bits = !in_decibels && (take_word("bits") || take_word("bit"));
+    const bool known =
+        in_decibels ? take_word("SNR") || take_word("SINAD") : in_bits && take_word("ENOB");
+    if (!known) {
+      at_ = before;
+      return {};
+    }
+    const double value = parse_number(number, {}, column(start));
+    const double result = in_bits ? 20.0 * std::log10(std::exp2(value) * std::sqrt(1.5)) : value;
+    if (!(result >= 1.0 && result <= 240.0)) {
+      throw NotationError(column(start), in_quotes(number), "1 to 240 dB");
+    }
+    if (take_word("at")) {
+      skip_spaces();
+      take_number("1 kHz");
+      take_unit_text();
+    }
+    take_word("typ");
     return result;
   }
 

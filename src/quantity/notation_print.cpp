@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "data_sheet.hpp"
 #include "notation_words.hpp"
 #include "tamlo/quantity/notation.hpp"
 
@@ -35,6 +36,7 @@ std::string number_and_unit(double si, const Unit& unit) {
 
 std::string to_string(const Limit& limit) {
   const auto size = number_and_unit(limit.size, limit.unit) + drift_text(limit);
+  if (limit.with_steps) return fmt::format("{:.5g} dB SNR", signal_to_noise(limit.size));
   if (limit.noise) return size + " rms";
   std::string text = std::string(plus_minus) + size;
   if (limit.basis == Basis::span) text += " of span";

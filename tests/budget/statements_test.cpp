@@ -152,6 +152,25 @@ TEST(BudgetStatements, TheIntervalLiesWithinTheWorstCase) {
   }
 }
 
+// 12 bits of 2.5 V: an SNR of 70 dB leaves 2.5 V / sqrt 8 / 10^3.5 = 0.2795 mV rms, 0.4580 LSB, of
+// which the steps have 0.2887 LSB; noise alone is 0.3555 LSB, and the ENOB 11.34 bits again.
+TEST(BudgetStatements, AnSnrHoldsTheStepsOnce) {
+  auto board = testing::board();
+  auto& noise = board.converters.front().noise;
+  noise = quantity::parse_value("70 dB SNR", {.unit = quantity::unit("V"),
+                                              .bases = {quantity::Basis::relative},
+                                              .meant = quantity::Meant::noise});
+  const auto chain = chain::build(board, "x");
+  const auto& source = chain.sources.at(testing::source(chain, "adc noise"));
+  EXPECT_NEAR(source.standard_uncertainty, 0.3555, 1e-4);
+  EXPECT_EQ(source.specification, "70 dB SNR");
+  const auto budget = evaluate(chain, {.at = {1.25}, .search = false});
+  EXPECT_NEAR(budget.points[0].resolution.enob, (70.0 - 1.7609) / 6.0206, 2e-3);
+  // An ideal converter of 12 bits has 74.01 dB.
+  noise.limits.front().size /= std::pow(10.0, 4.1 / 20.0);
+  EXPECT_THROW(chain::build(board, "x"), model::InvalidBoard);
+}
+
 // A photo resistor tared in the dark, its resistance without an end: what that moves in light is
 // many codes of the dark, and more than the converter has.
 TEST(BudgetStatements, ATareWhereCodesAreNarrowKeepsTheWorstCaseFinite) {

@@ -47,6 +47,13 @@ TEST(DataSheet, EachFormHasOneMeaning) {
       {noise, "18.5 noise free bits", "V", "0.408697 ppm rms"},
       {noise, "21 effective bits", "V", "0.476837 ppm rms"},
       {noise, "21 bits effective", "V", "0.476837 ppm rms"},
+      {noise, "72 dB SNR", "V", "72 dB SNR"},
+      {noise, "70.5 dB SINAD at 1 kHz", "V", "70.5 dB SNR"},
+      // 20 log10(2^11.4 sqrt(3/2)): 70.396 dB.
+      {noise, "11.4 bit ENOB", "V", "70.396 dB SNR"},
+      {noise, "11.4 bits ENOB at 10 kHz typ", "V", "70.396 dB SNR"},
+      {noise, "72 dB", "V", nullptr},
+      {noise, "720 dB SNR", "V", nullptr},
       {value, "68 k", "ohm", "68 kohm"},
       {value, "4k7", "ohm", "4.7 kohm"},
       {value, "2M2", "ohm", "2.2 Mohm"},

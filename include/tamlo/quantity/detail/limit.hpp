@@ -36,6 +36,7 @@ struct Limit {
   Distribution distribution = Distribution::uniform;
   double coverage_factor = 1.0;  ///< normal only: size / standard uncertainty; 1 for "(typ)"
   bool noise = false;            ///< written as "rms": new at every conversion
+  bool with_steps = false;       ///< noise that holds the steps of the codes too, as an SNR does
 
   bool operator==(const Limit&) const = default;
 };
