@@ -63,6 +63,11 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
           return true;
         });
       });
+  add(!chain.path.believed.empty(), "firmware's sensor",
+      "compute with the sensor's own law in the firmware", [](Chain& copy) {
+        copy.path.believed.clear();
+        return true;
+      });
   add(drops, "wire drop", "subtract it in the firmware: taken_off = true", [](Chain& copy) {
     return change_laws<PinDisturbance>(
         copy, [](PinDisturbance& law) { return std::exchange(law.unknown, 0.0) != 0.0; });

@@ -67,8 +67,14 @@ quantity::Range Builder::pin_range() {
 
 void Builder::add_signal_path() {
   add_parts();
+  add_believed_parts();
+  const auto parts = static_cast<std::ptrdiff_t>(chain_.path.stages.size());
   add_load();
   add_pin();
+  // Behind the parts there is one way for both.
+  auto& believed = chain_.path.believed;
+  if (!believed.empty())
+    believed.insert(believed.end(), chain_.path.stages.begin() + parts, chain_.path.stages.end());
   add_densities();
 }
 
@@ -85,6 +91,28 @@ void Builder::add_parts() {
   for (const auto& stage : chain_.channel.frontend) {
     std::visit([&](const auto& part) { build_part(*this, part); }, stage);
   }
+}
+
+// The firmware knows nominal values alone: what it takes the parts for has parameters of its own,
+// and no sources.
+void Builder::add_believed_parts() {
+  const auto& known = chain_.channel.scaling.sensor;
+  if (!known) return;
+  auto own = *this;
+  own.chain_.path.stages.clear();
+  own.chain_.channel.sensor = known;
+  const auto sources = own.chain_.sources.size();
+  std::visit([&](const auto& sensor) { build_part(own, sensor); }, *known);
+  if (own.chain_.sources.size() > sources) {
+    throw model::InvalidBoard({{.path = "channel." + chain_.channel.name + ".scaling.sensor",
+                                .problem = "limits of the sensor that the firmware computes with",
+                                .hint = "its nominal values: the firmware knows no others",
+                                .code = "not-a-signal"}});
+  }
+  for (const auto& stage : chain_.channel.frontend)
+    std::visit([&](const auto& part) { build_part(own, part); }, stage);
+  chain_.parameters = std::move(own.chain_.parameters);
+  chain_.path.believed = std::move(own.chain_.path.stages);
 }
 
 // A meter at the pin, if the channel says so.

@@ -70,6 +70,8 @@ class Builder {
 
   // Of the signal path.
   void add_parts();
+  /// Adds the parts as the firmware has them, where it computes with another sensor.
+  void add_believed_parts();
   void add_load();
   /// Adds what happens at the pin: what comes in, leakage, the sampling capacitor.
   void add_pin();

@@ -82,6 +82,18 @@ double firmware_volts(const Chain& chain, double reported) {
   return line.low + (reported - line.first) * line.per_count;
 }
 
+namespace {
+
+double back_through(const std::vector<Stage>& stages, double volts, Parameters nominal) {
+  require_number(volts, "a voltage within ±1e150");
+  double value = volts;
+  for (auto stage = stages.rbegin(); stage != stages.rend(); ++stage)
+    value = inverse(stage->law, value, nominal);
+  return value;
+}
+
+}  // namespace
+
 double exact_reading(const Chain& chain, double reported) {
   const auto& scaling = chain.channel.scaling;
   if (scaling.integer) {
@@ -93,7 +105,7 @@ double exact_reading(const Chain& chain, double reported) {
     return line.low_reading + (reported - line.low_code) / (line.high_code - line.low_code) *
                                   (line.high_reading - line.low_reading);
   }
-  return quantity_at_voltage(chain, firmware_volts(chain, reported));
+  return back_through(known_stages(chain), firmware_volts(chain, reported), chain.nominal);
 }
 
 double smooth_reading(const Chain& chain, double reported) {
@@ -198,12 +210,11 @@ double quantity_at(const Chain& chain, double unquantised) {
 }
 
 double quantity_at_voltage(const Chain& chain, double volts) {
-  require_number(volts, "a voltage within ±1e150");
-  double value = volts;
-  for (auto stage = chain.path.stages.rbegin(); stage != chain.path.stages.rend(); ++stage) {
-    value = inverse(stage->law, value, chain.nominal);
-  }
-  return value;
+  return back_through(chain.path.stages, volts, chain.nominal);
+}
+
+const std::vector<Stage>& known_stages(const Chain& chain) {
+  return chain.path.believed.empty() ? chain.path.stages : chain.path.believed;
 }
 
 double noise_in_codes(const Chain& chain, double x) {

@@ -58,7 +58,8 @@ void to_readings(const Chain& chain, double* value, std::size_t n, Instructions 
   for (std::size_t i = 0; i < n; ++i) {
     value[i] = line.low + (value[i] - line.first) * line.per_count;
   }
-  for (auto stage = chain.path.stages.rbegin(); stage != chain.path.stages.rend(); ++stage) {
+  const auto& known = known_stages(chain);
+  for (auto stage = known.rbegin(); stage != known.rend(); ++stage) {
     back(stage->law, value, n, chain.nominal, with);
   }
 }

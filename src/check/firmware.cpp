@@ -51,7 +51,7 @@ void examine_integers(const Examination& e) {
 // What the formula itself is off, however it is computed.
 void examine_formula(const Examination& e) {
   const auto& scaling = e.chain.channel.scaling;
-  if (!scaling.integer && !scaling.taught) return;
+  if (!scaling.integer && !scaling.taught && !scaling.sensor) return;
   double worst = 0.0, at = e.span.low;
   for (int i = 0; i <= 16; ++i) {
     const double x = std::min(e.span.high, e.span.low + e.span.width() * i / 16.0);
@@ -71,7 +71,9 @@ void examine_formula(const Examination& e) {
       "scaling-off", Severity::warning,
       fmt::format("the firmware's formula itself is {} off at {}", e.amount(worst), e.shown(at)),
       "rounding is not the cause: the line does not follow the parts before it",
-      {{"fit its factors to both ends of the span; of a curved sensor use a table", {}}});
+      {{scaling.sensor ? "compute with the law of the sensor itself" : "",
+        [](model::Board&, model::Channel& channel) { channel.scaling.sensor.reset(); }},
+       {"fit its factors to both ends of the span; of a curved sensor use a table", {}}});
 }
 
 void examine_convention(const Examination& e) {

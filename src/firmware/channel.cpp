@@ -12,6 +12,8 @@ chain::Chain formula(chain::Chain chain) {
   auto& scaling = chain.channel.scaling;
   scaling.integer.reset();
   scaling.decimals.reset();
+  scaling.sensor.reset();
+  chain.path.believed.clear();  // new code computes with the sensor's own law
   chain.channel.average.truncated = false;
   return chain;
 }

@@ -65,11 +65,12 @@ bool read_kind(Fields& fields, const std::vector<model::Kind>& kinds, void* vari
   return found == 1;
 }
 
-void read_sensor(Fields fields, model::Channel& channel, const Scope& scope) {
+std::optional<model::Sensor> read_sensor(Fields fields, const model::Channel& channel,
+                                         const Scope& scope) {
   model::Sensor sensor;
   if (!read_kind(fields, model::sensor_kinds(), &sensor, scope, "sensor")) {
     fields.finish();
-    return;
+    return {};
   }
   if (auto path = fields.text("table")) {
     auto curve = read_curve(fields, *path, channel);
@@ -77,11 +78,12 @@ void read_sensor(Fields fields, model::Channel& channel, const Scope& scope) {
     sensor = std::move(curve);
   }
   fields.finish();
-  channel.sensor = std::move(sensor);
+  return sensor;
 }
 
 void read_signal_path(Fields& fields, model::Channel& channel, const Scope& scope) {
-  if (auto sensor = fields.table("sensor")) read_sensor(*std::move(sensor), channel, scope);
+  if (auto sensor = fields.table("sensor"))
+    channel.sensor = read_sensor(*std::move(sensor), channel, scope);
   for (auto& part : fields.tables("frontend")) {
     read_kind(part, model::part_kinds(), &channel.frontend.emplace_back(), scope, "part");
     part.finish();
@@ -181,8 +183,10 @@ model::Channel read_channel(const std::string& name, Fields fields, const Scope&
     result.zones = read_zones(*std::move(zones), result, scope);
   }
   if (auto scaling = fields.table("scaling")) {
+    const auto known = scaling->table("sensor");
     result.scaling =
         read_scaling(*std::move(scaling), converter != nullptr ? converter->resolution : 0, scope);
+    if (known) result.scaling.sensor = read_sensor(*known, result, scope);
   }
   fields.finish();
   result.defaults = fields.defaults();

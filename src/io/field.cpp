@@ -5,6 +5,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "board_settings.hpp"
 
@@ -116,12 +117,18 @@ auto Fields::parsed(const std::string& key, const std::string& allowed, Parse pa
 std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
                                                     const quantity::Expected& expected,
                                                     const std::string& allowed) {
-  // A bare number where there is one unit alone.
+  // A bare number where there is one unit alone, or none.
   const auto* node = table_->get(key);
+  const bool no_unit = expected.unit && expected.unit->symbol.empty();
   const auto* whole = node != nullptr ? node->as_integer() : nullptr;
-  if (whole != nullptr && expected.unit && quantity::has_one_unit(*expected.unit)) {
+  const auto* real = node != nullptr && no_unit ? node->as_floating_point() : nullptr;
+  if (whole != nullptr && (no_unit || (expected.unit && quantity::has_one_unit(*expected.unit)))) {
     find(key);
     return quantity::parse_value(std::to_string(whole->get()), expected);
+  }
+  if (real != nullptr && std::isfinite(real->get())) {
+    find(key);
+    return quantity::parse_value(fmt::format("{}", real->get()), expected);
   }
   return parsed(key, allowed,
                 [&](std::string_view text) { return quantity::parse_value(text, expected); });

@@ -297,6 +297,13 @@ const Keys& scaling_keys() {
               .with_own_reader()
               .means("`[ { code = 312, reading = \"0 %\" }, { code = 3810, reading = \"100 %\" } "
                      "]`: two points that the firmware was taught on the bench"),
+          table("sensor", {})
+              .with_own_reader()
+              .means(
+                  "sensor that the firmware computes with, such as `{ ntc = { r25 = \"10 kohm\", "
+                  "beta = \"3950 K\" } }` or `{ table = \"curve.csv\" }`, without limits; integer "
+                  "steps and taught points overrule it",
+                  "that of the channel"),
           of_span("tare", at<&Scaling::tare>)
               .means("value that the reading is set to, at this value, before use", "none"),
           integer("decimals", 0, 12, at<&Scaling::decimals>)

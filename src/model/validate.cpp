@@ -191,6 +191,13 @@ void validate_channel(const Board& board, const Channel& c, Findings& f) {
   }
   validate_keys(channel_keys(), &c, place);
   if (c.sensor) validate_kind(sensor_kinds(), &*c.sensor, {f, path + ".sensor", &c});
+  if (const auto& known = c.scaling.sensor) {
+    validate_kind(sensor_kinds(), &*known, {f, path + ".scaling.sensor", &c});
+    if (!c.sensor || given_by(*known) != given_by(*c.sensor))
+      place.add("scaling.sensor",
+                std::string(name(given_by(*known))) + " from the firmware's sensor",
+                "a sensor that gives what that of the channel gives");
+  }
   for (std::size_t i = 0; i < c.frontend.size(); ++i) {
     validate_kind(part_kinds(), &c.frontend[i], {f, path + "." + path_of_part(i), &c});
   }

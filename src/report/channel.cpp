@@ -93,6 +93,7 @@ std::string scaling_in_words(const chain::Chain& chain, const chain::Settings& s
     text = fmt::format("{}: volts = code * {} / {:.10g}", name(scaling.convention),
                        engineering(s.full_scale_range, unit("V"), 10),
                        full_scale ? counts : counts - 1.0);
+    if (scaling.sensor) text += ", then another sensor's law: see the bias of the budget";
   }
   if (scaling.tare)
     text += fmt::format("; tared at {}", with_unit(exact(*scaling.tare, unit_of), unit_of));

@@ -152,6 +152,37 @@ TEST(BudgetStatements, TheIntervalLiesWithinTheWorstCase) {
   }
 }
 
+// A firmware with the beta formula for a thermistor of three coefficients: the difference of the
+// two laws is a bias of each place, with a name. The difference by hand, from resistance to
+// temperature.
+TEST(BudgetStatements, AFirmwareWithAnotherLawIsABias) {
+  constexpr double a = 1.129241e-3, b = 2.341077e-4, c = 8.775468e-8;
+  auto board = thermistor();
+  auto& x = board.channels.front();
+  x.sensor = model::Ntc{.law = model::ThermistorCurve{.a = a, .b = b, .c = c},
+                        .accuracy = value("±0.2 K", "K")};
+  x.scaling.sensor = model::Ntc{
+      .law = model::Thermistor{.r25 = value("10 kohm", "ohm"), .beta = value("3950 K", "K")}};
+  const auto chain = chain::build(board, "x");
+  for (const double ohms : {80e3, 10e3, 1e3}) {
+    const double l = std::log(ohms);
+    const double place = 1.0 / (a + b * l + c * l * l * l);
+    const double shown = 1.0 / (1.0 / 298.15 + std::log(ohms / 10e3) / 3950.0);
+    EXPECT_NEAR(chain::bias(chain, place), shown - place, 1e-9);
+    const auto parts = chain::bias_parts(chain, place);
+    ASSERT_EQ(parts.size(), 1U) << ohms;
+    EXPECT_EQ(parts.front().name, "firmware's sensor");
+    const auto point = evaluate(chain, {.at = {place}, .search = false}).points.front();
+    EXPECT_NEAR(point.bias, shown - place, 0.1 * point.expanded);
+  }
+  // The firmware knows no limits, and one way to scale.
+  std::get<model::Thermistor>(std::get<model::Ntc>(*x.scaling.sensor).law).r25 =
+      value("10 kohm ±1 %", "ohm");
+  EXPECT_THROW(chain::build(board, "x"), model::InvalidBoard);
+  x.scaling.sensor = model::Bridge{.rated_output = value("2 mV/V", ""), .rated_load = 1.0};
+  EXPECT_THROW(chain::build(board, "x"), model::InvalidBoard);
+}
+
 // 12 bits of 2.5 V: an SNR of 70 dB leaves 2.5 V / sqrt 8 / 10^3.5 = 0.2795 mV rms, 0.4580 LSB, of
 // which the steps have 0.2887 LSB; noise alone is 0.3555 LSB, and the ENOB 11.34 bits again.
 TEST(BudgetStatements, AnSnrHoldsTheStepsOnce) {

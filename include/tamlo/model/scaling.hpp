@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/model/sensor.hpp"
 
 /// Scaling of a code to a reading, as plain data.
 namespace tamlo {
@@ -69,6 +70,7 @@ struct Scaling {
   Convention convention = Convention::full_scale;
   std::optional<IntegerScaling> integer{};  ///< none: floating point
   std::optional<TaughtLine> taught{};       ///< in place of the inverse of the chain
+  std::optional<Sensor> sensor{};           ///< that the firmware computes with, if it is another
   std::optional<double> tare{};             ///< SI: where the reading is set to this, before use
   std::optional<int> decimals{};            ///< that the reading is rounded to, in the span's unit
 };
