@@ -167,6 +167,9 @@ Json form_of(const Key& key) {
     default:
       if (const auto unit = quantity::find_unit(key.symbol); unit && quantity::has_one_unit(*unit))
         return {{"type", {"string", "integer"}}};
+      if (key.unit == model::KeyUnit::fixed && key.symbol.empty() &&
+          (key.form == KeyForm::value || key.form == KeyForm::plain))
+        return {{"type", {"string", "number"}}};
       return {{"type", "string"}};
   }
 }

@@ -133,14 +133,18 @@ void examine_output(const Examination& e, const Placed& placed, std::size_t numb
                                    "reaches {}",
                                    name, volts(std::abs((wanted - end) / gain)), volts(wanted)),
                        {}};
-    e.report(always ? "amplifier-saturates" : "amplifier-near-its-end",
-             always ? Severity::error : Severity::warning,
-             fmt::format("at {} the {} would have to give {}{}; its output ends at {}", e.shown(x),
-                         name, volts(always ? nominal : wanted),
-                         always ? "" : " with tolerances at their worst", volts(end)),
-             always ? "readings stop there and look valid"
-                    : "readings of some units stop before the span does, and look valid",
-             {remedy});
+    const auto found = [&](double output, const char* how) {
+      return fmt::format("at {} the {} would have to give {}{}; its output ends at {}", e.shown(x),
+                         name, volts(output), how, volts(end));
+    };
+    if (always) {
+      e.report("amplifier-saturates", Severity::error, found(nominal, ""),
+               "readings stop there and look valid", {remedy});
+    } else {
+      e.report("amplifier-near-its-end", Severity::warning,
+               found(wanted, " with tolerances at their worst"),
+               "readings of some units stop before the span does, and look valid", {remedy});
+    }
   }
 }
 

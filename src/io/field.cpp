@@ -119,16 +119,15 @@ std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
                                                     const std::string& allowed) {
   // A bare number where there is one unit alone, or none.
   const auto* node = table_->get(key);
-  const bool no_unit = expected.unit && expected.unit->symbol.empty();
-  const auto* whole = node != nullptr ? node->as_integer() : nullptr;
+  const bool one_unit = expected.unit && quantity::has_one_unit(*expected.unit);
+  const bool no_unit =
+      expected.unit && expected.unit->symbol.empty() && expected.meant == quantity::Meant::value;
+  const auto* whole = node != nullptr && (one_unit || no_unit) ? node->as_integer() : nullptr;
   const auto* real = node != nullptr && no_unit ? node->as_floating_point() : nullptr;
-  if (whole != nullptr && (no_unit || (expected.unit && quantity::has_one_unit(*expected.unit)))) {
+  if (whole != nullptr || (real != nullptr && std::isfinite(real->get()))) {
     find(key);
-    return quantity::parse_value(std::to_string(whole->get()), expected);
-  }
-  if (real != nullptr && std::isfinite(real->get())) {
-    find(key);
-    return quantity::parse_value(fmt::format("{}", real->get()), expected);
+    return quantity::parse_value(
+        whole != nullptr ? std::to_string(whole->get()) : fmt::format("{}", real->get()), expected);
   }
   return parsed(key, allowed,
                 [&](std::string_view text) { return quantity::parse_value(text, expected); });

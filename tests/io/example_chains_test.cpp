@@ -67,7 +67,8 @@ TEST(ExampleChains, BatchesAreOneByOne) {
 TEST(ExampleChains, AnIdealUnitReadsTrue) {
   for (const auto& chain : all_chains()) {
     const auto& scaling = chain.channel.scaling;
-    bool knows_all = !scaling.integer && !scaling.taught && chain.report.width == 1.0;
+    bool knows_all =
+        !scaling.integer && !scaling.taught && !scaling.sensor && chain.report.width == 1.0;
     knows_all = knows_all && chain.report.gain == chain.report.per_code &&
                 scaling.convention == model::Convention::full_scale &&
                 chain.conversion.shift == 0.0;
