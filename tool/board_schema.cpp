@@ -114,6 +114,7 @@ Json any_of_kinds(const std::vector<Kind>& kinds) {
       known = {{"description", known["description"]}, {"anyOf", {Json(known), std::move(form)}}};
     }
   }
+  properties["use"] = {{"type", "string"}, {"description", "file of a part"}};
   return {{"type", "object"}, {"properties", properties}, {"additionalProperties", false}};
 }
 

@@ -25,13 +25,20 @@ class Expansion {
   std::vector<model::UsedPart> run() {
     read_folders();
     for (const auto* section : sections) {
-      auto* entries = board_.get_as<toml::table>(section);
-      if (entries == nullptr) continue;
-      for (auto&& [name, node] : *entries) {
-        if (auto* table = node.as_table(); table != nullptr && table->contains("use"))
-          expand(*table, section, std::string(section) + "." + std::string(name.str()));
-      }
+      each_of(section, [&](toml::table& own, const std::string& path) {
+        if (own.contains("use")) expand(own, section, path);
+      });
     }
+    each_of("channel", [&](toml::table& channel, const std::string& path) {
+      auto* sensor = channel.get_as<toml::table>("sensor");
+      if (sensor != nullptr && sensor->contains("use")) expand(*sensor, "sensor", path + ".sensor");
+      auto* parts = channel.get_as<toml::array>("frontend");
+      for (std::size_t i = 0; parts != nullptr && i < parts->size(); ++i) {
+        auto* part = parts->get_as<toml::table>(i);
+        if (part != nullptr && part->contains("use"))
+          expand(*part, "frontend", fmt::format("{}.frontend[{}]", path, i));
+      }
+    });
     if (!problems_.empty()) throw BadInput(std::move(problems_));
     return std::move(used_);
   }
@@ -42,6 +49,16 @@ class Expansion {
   std::vector<fs::path> folders_{};
   std::vector<model::UsedPart> used_{};
   std::vector<Problem> problems_{};
+
+  template <class Do>
+  void each_of(const char* section, Do act) {
+    auto* entries = board_.get_as<toml::table>(section);
+    if (entries == nullptr) return;
+    for (auto&& [name, node] : *entries) {
+      if (auto* table = node.as_table())
+        act(*table, std::string(section) + "." + std::string(name.str()));
+    }
+  }
 
   static fs::path folder_of(const toml::node& node, const std::string& otherwise) {
     const auto& from = node.source().path;
@@ -106,17 +123,26 @@ class Expansion {
     }
     part.erase("part");
     model::UsedPart used{.section = path, .file = file, .keys = {}, .overridden = {}};
-    for (auto&& [key, node] : part) {
-      const std::string name(key.str());
-      if (own.contains(name)) {
-        used.overridden.push_back(name);
-        continue;
-      }
-      used.keys.push_back(name);
-      node.visit([&, k = toml::key(key)](auto& value) { own.insert(k, std::move(value)); });
-    }
+    merge(own, part, "", used);
     own.erase("use");
     used_.push_back(std::move(used));
+  }
+
+  // Tables of both are one, whose keys of its own win.
+  static void merge(toml::table& own, toml::table& part, const std::string& above,
+                    model::UsedPart& used) {
+    for (auto&& [key, node] : part) {
+      const auto name = above + std::string(key.str());
+      auto* held = own.get(key.str());
+      if (held == nullptr) {
+        used.keys.push_back(name);
+        node.visit([&, k = toml::key(key)](auto& value) { own.insert(k, std::move(value)); });
+      } else if (held->is_table() && node.is_table()) {
+        merge(*held->as_table(), *node.as_table(), name + ".", used);
+      } else {
+        used.overridden.push_back(name);
+      }
+    }
   }
 };
 

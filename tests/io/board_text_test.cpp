@@ -145,6 +145,27 @@ TEST(Parts, GiveTheirKeysToASection) {
       EXPECT_NE(what.find(says), std::string::npos) << what;
     }
   }
+  // A sensor and a part of a front end, of tables that are one.
+  folder.write("ntc.toml",
+               "part = \"sensor\"\nntc = { r25 = \"10 kohm ±1 %\", beta = \"3950 K\" }\n");
+  folder.write("amp.toml",
+               "part = \"frontend\"\namplifier = { gain = \"10\", output = \"0.1..2.4 V\" }\n");
+  const auto with_parts = replaced(
+      whole, "span = \"0..2 V\"",
+      "span = \"0..90 degC\"\nsensor = { use = \"ntc.toml\", ntc = { beta = \"4200 K ±1 %\" } "
+      "}\nfrontend = [ { divider = { top = \"10 kohm\", bottom = \"sensor\", supply = \"r\" } }, "
+      "{ use = \"amp.toml\", amplifier = { gain = 1 } } ]");
+  const auto parts = io::load_board({folder.write("parts.toml", with_parts)});
+  const auto& x = parts.channels.front();
+  const auto& law = std::get<model::Thermistor>(std::get<model::Ntc>(*x.sensor).law);
+  EXPECT_EQ(law.r25.nominal, 10e3);
+  EXPECT_EQ(law.beta.nominal, 4200.0);
+  const auto& amplifier = std::get<model::Amplifier>(x.frontend.at(1));
+  EXPECT_EQ(amplifier.gain.nominal, 1.0);
+  EXPECT_EQ(amplifier.output->high, 2.4);
+  ASSERT_EQ(parts.parts.size(), 4U);
+  EXPECT_EQ(parts.parts[3].section, "channel.x.frontend[1]");
+  EXPECT_EQ(parts.parts[3].overridden, std::vector<std::string>{"amplifier.gain"});
   // A mistake in a part stands in its file.
   folder.write("adc.toml", "part = \"converter\"\nresolution = \"10 bot\"\n");
   EXPECT_THROW(io::load_board({path}), io::BadInput);
