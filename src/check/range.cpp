@@ -97,13 +97,21 @@ void examine_clipping(const Examination& e, double x, bool upper) {
              fmt::format("the span ends at {}, the converter at {}", e.shown(x), visible),
              fmt::format("values beyond it read {} and look valid", end), {remedy});
   }
-  if (upper && !clips(nominal) && clips(reached)) {
-    e.report("clips-at-tolerance", Severity::warning,
-             fmt::format("with tolerances at their worst {} becomes code {:.0f}, past {}",
-                         e.shown(x), reached, end),
-             "some units read the end of the span low, and calibration cannot correct it",
-             {remedy});
-  }
+  if (clips(nominal) || !clips(reached)) return;
+  // A quantity that ends at nothing ends at the first code of many a sound channel: a little of an
+  // offset below it is no finding.
+  const double first_or_last = upper ? last : first;
+  const double lost = std::abs(reached - first_or_last) * chain::code_width_at(chain, x);
+  const auto& accuracy = chain.channel.target.accuracy;
+  const double little = accuracy ? chain::allowed_at(chain, *accuracy, x) : 0.01 * e.span.width();
+  if (!upper && lost <= little) return;
+  e.report("clips-at-tolerance", Severity::warning,
+           fmt::format("with tolerances at their worst {} becomes code {:.0f}, {} {}", e.shown(x),
+                       reached, upper ? "past" : "below", end),
+           fmt::format("some units read the end of the span {}, and neither tare nor calibration "
+                       "can correct it",
+                       upper ? "low" : "high"),
+           {remedy});
 }
 
 void examine_used_range(const Examination& e) {

@@ -143,6 +143,16 @@ const Keys& bridge_keys() {
           .above_zero()
           .needed("the load of the rated output, in the unit of the span")
           .means("load of the rated output"),
+      limits("zero", "", {Basis::relative}, at<&Bridge::zero>)
+          .means("zero balance, a part of the rated output, with its drift: `\"±1 % ±20 ppm/K\"`",
+                 "none"),
+      limits("combined_error", "", {Basis::relative}, at<&Bridge::combined_error>)
+          .means("linearity, hysteresis and repeatability together, a part of the rated output. No "
+                 "adjustment takes it away",
+                 "none"),
+      limits("creep", "", {Basis::relative}, at<&Bridge::creep>)
+          .means("what the output changes while the load stays, a part of it: `\"±0.02 %\"`",
+                 "none"),
       name_in_section("excitation", "reference", at<&Bridge::excitation>)
           .needed("the name of a [reference] of this board")
           .means("reference that feeds it"),

@@ -98,8 +98,12 @@ TEST(FrontendLaws, CancellationInEveryCode) {
 TEST(FrontendLaws, RatiometricBridgeAndAmplifier) {
   auto b = board({.bits = 24, .reference = "5 V ±1 %", .span = "0..200 N m"});
   auto& channel = b.channels.front();
-  channel.sensor = model::Bridge{
-      .rated_output = value("2 mV/V ±0.1 %", ""), .rated_load = 200.0, .excitation = "ref"};
+  channel.sensor = model::Bridge{.rated_output = value("2 mV/V ±0.1 %", ""),
+                                 .rated_load = 200.0,
+                                 .zero = value("±1 %", ""),
+                                 .combined_error = value("±0.03 %", ""),
+                                 .creep = value("±0.02 %", ""),
+                                 .excitation = "ref"};
   channel.frontend.push_back(model::Amplifier{.gain = value("100 ±0.2 %", ""),
                                               .offset = value("±50 uV", "V"),
                                               .noise = value("1 uV rms", "V"),
@@ -114,6 +118,10 @@ TEST(FrontendLaws, RatiometricBridgeAndAmplifier) {
   };
   EXPECT_NEAR(contribution("ref voltage tolerance"), 0.0, 1e-9);
   EXPECT_NEAR(contribution("bridge rated output tolerance"), 0.1 / std::sqrt(3.0), 1e-9);
+  // Parts of the rated 200 N m, and creep of the 100 N m that are there.
+  EXPECT_NEAR(contribution("bridge zero tolerance"), 2.0 / std::sqrt(3.0), 1e-9);
+  EXPECT_NEAR(contribution("bridge combined error"), 0.06 / std::sqrt(3.0), 1e-9);
+  EXPECT_NEAR(contribution("bridge creep"), 0.02 / std::sqrt(3.0), 1e-9);
   // 50 uV of 10 mV at 200 N m is 1 N m; 2.5 V * 10 uV/V = 25 uV is half of that.
   EXPECT_NEAR(contribution("amplifier offset tolerance"), 1.0 / std::sqrt(3.0), 1e-9);
   EXPECT_NEAR(contribution("amplifier common mode tolerance"), 0.5 / std::sqrt(3.0), 1e-9);

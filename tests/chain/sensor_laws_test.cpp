@@ -87,7 +87,9 @@ TEST(SensorLaws, ThereAndBack) {
   const Case cases[] = {
       {LinearSensorLaw{0, 1, 0.0, 12.0}, {0.5, 4.5}, 3.0, 1.5},
       {StraightSensorLaw{0, 1, 273.15}, {8e-3, 0.35}, 298.15, 0.55},
-      {BridgeLaw{0, 1, 200.0}, {5.0, 2e-3}, 50.0, 2.5e-3},
+      {BridgeLaw{0, 1, 2, 3, 4, 200.0}, {5.0, 2e-3, 0.0, 0.0, 0.0}, 50.0, 2.5e-3},
+      // A quarter of the load, 10 % more by creep, and 1 % and -2 % of the rated output: 0.265.
+      {BridgeLaw{0, 1, 2, 3, 4, 200.0}, {5.0, 2e-3, 0.01, -0.02, 0.1}, 50.0, 2.65e-3},
       {CurrentLoopLaw{0.004, 0.020, 0.0, 12e5, 0}, {0.0}, 3e5, 0.008},
       {PotentiometerLaw{0, 1, 0.0, 0.9}, {3.0, 10e3}, 0.3, 1.0},
       {PhotoresistorLaw{0, 1, 10.0}, {20e3, 0.5}, 1000.0, 2e3},

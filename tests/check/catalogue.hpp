@@ -230,6 +230,16 @@ Board ending(const char* output, const char* gain = "10 ±0.5 %") {
       "0.01..0.24 V");
 }
 
+// Off by so much at 0 V, where the codes end.
+Board grounded(const char* offset) {
+  return with(
+      [&](Board&, Converter& adc, Channel& of) {
+        adc.offset = value(offset, "V");
+        of.target.accuracy = value("±0.5 % of span", "V").limits.front();
+      },
+      "0..2.4 V");
+}
+
 const Entry catalogue[] = {
     {"clock-out-of-limits", Severity::error, [] { return clocked(4); }, [] { return clocked(7); },
      "divider = 7: 11.43 MHz"},
@@ -343,6 +353,8 @@ const Entry catalogue[] = {
      [] { return falling("10..100 %"); }, "put a divider before the converter"},
     {"clips-at-tolerance", Severity::warning, [] { return divided("232 kohm ±1 %"); },
      [] { return divided("240 kohm ±1 %"); }, "raise the top"},
+    {"clips-at-tolerance", Severity::warning, [] { return grounded("±25 LSB"); },
+     [] { return grounded("±15 LSB"); }, "lift the signal by at least 15"},
     {"range-little-used", Severity::advice, [] { return board({.span = "0..1.2 V"}); },
      [] { return board({.span = "0..1.3 V"}); }, "attenuate less by up to 1.98"},
     {"target-below-resolution", Severity::error,

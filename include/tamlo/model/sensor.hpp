@@ -68,11 +68,14 @@ struct Platinum {
   Value lead{};                  ///< ohm, one lead
 };
 
-/// Strain bridge: excitation * rated_output * x / rated_load.
+/// Strain bridge: excitation * rated_output * x / rated_load, with the errors of a load cell.
 struct Bridge {
   static constexpr Carries gives = Carries::volts;
   Value rated_output{};      ///< V/V
   double rated_load = 0.0;   ///< SI of the quantity
+  Value zero{};              ///< limits of the output without load, in parts of the rated output
+  Value combined_error{};    ///< of linearity, hysteresis and repeatability, likewise
+  Value creep{};             ///< limits of what the output changes under load, in parts of it
   std::string excitation{};  ///< a reference
 };
 
