@@ -43,7 +43,9 @@ double half_width(const quantity::Limit& limit, const Scale& scale,
     case quantity::Drift::none:
       return size;
     case quantity::Drift::temperature:
-      return size * conditions.temperature.farthest(conditions.specified_at) / limit.per;
+      return size / limit.per *
+             (limit.box > 0.0 ? limit.box
+                              : conditions.temperature.farthest(conditions.specified_at));
     case quantity::Drift::time:
       return size * conditions.age / limit.per;
   }

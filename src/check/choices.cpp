@@ -154,14 +154,15 @@ void examine_gain(const Examination& e) {
   const auto first = static_cast<double>(chain::first_code(e.chain));
   const auto last = static_cast<double>(chain::last_code(e.chain));
   std::size_t next = 0;
-  for (const auto& [amplifier, stage] : amplifiers_of(e)) {
-    examine_output(e, {amplifier, stage}, next++);
+  for (const auto& placed : amplifiers_of(e)) {
+    examine_output(e, placed, next++);
+    const auto* amplifier = placed.amplifier;
     if (amplifier->gains.empty()) continue;
-    const auto& law = std::get<chain::AmplifierLaw>(e.chain.path.stages[stage].law);
+    const auto& law = std::get<chain::AmplifierLaw>(e.chain.path.stages[placed.stage].law);
     const auto fits = [&](double gain) {
       auto tried = e.chain;
       tried.nominal[law.gain] = gain;
-      const auto free = unending(tried, stage);
+      const auto free = unending(tried, placed.stage);
       return std::ranges::all_of(std::vector{e.span.low, e.span.high}, [&](double x) {
         const auto worst = chain::worst_case(tried, x, chain::code);
         const auto output = chain::worst_case(free, x, chain::voltage);

@@ -274,8 +274,35 @@ class Reader : private NotationCursor {
     if (take_word("of")) take_part(result, unit_at);
     require_basis(result, unit_at);
     result.size = positive(number, result.unit, start);
+    if (take_word("box")) take_box(result);
     take_distribution(result);
     return result;
+  }
+
+  // "box -40..125 degC" or "box 165 K" behind a drift with temperature.
+  void take_box(Limit& limit) {
+    skip_spaces();
+    const auto start = at_;
+    if (limit.drift != Drift::temperature) fail(start, "a drift per kelvin before \"box\"");
+    constexpr auto sample_of_box = "-40..125 degC";
+    const auto low = take_number(sample_of_box);
+    skip_spaces();
+    const bool range = joint() > 0;
+    std::string_view high = low;
+    if (range) {
+      at_ += joint();
+      skip_spaces();
+      high = take_number(sample_of_box);
+    }
+    const auto unit_at = at_;
+    const auto unit = find_unit(take_unit_text());
+    const bool fits = unit && unit->dimension == tamlo::quantity::unit("K").dimension;
+    if (!fits || (!range && unit->offset != 0.0)) {
+      fail(unit_at, "a range of temperatures, such as -40..125 degC, or its width in K");
+    }
+    const double top = parse_number(high, *unit, column(start));
+    limit.box = range ? top - parse_number(low, *unit, column(start)) : top;
+    if (!(limit.box > 0.0 && limit.box <= 2000.0)) fail(start, "a range of up to 2000 K");
   }
 
   // A limit cannot be negative, and "±0 %" says nothing wrong.

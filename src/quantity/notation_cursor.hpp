@@ -46,7 +46,7 @@ class NotationCursor {
          {plus_minus, std::string_view("+-"), std::string_view("("), std::string_view(".."),
           std::string_view(" of "), std::string_view(" rms"), std::string_view(" to "),
           std::string_view(" - "), std::string_view(" \u2013"), std::string_view(" max"),
-          std::string_view(" typ"), std::string_view(" min")}) {
+          std::string_view(" typ"), std::string_view(" min"), std::string_view(" box")}) {
       auto at = rest.find(stop);
       // The parenthesis of a root is one of the unit.
       while (stop == "(" && at < rest.size() && rest.substr(0, at).ends_with("sqrt")) {

@@ -39,6 +39,7 @@ std::string to_string(const Limit& limit) {
   if (limit.with_steps) return fmt::format("{:.5g} dB SNR", signal_to_noise(limit.size));
   if (limit.noise) return size + " rms";
   std::string text = std::string(plus_minus) + size;
+  if (limit.box > 0.0) text += " box " + number_and_unit(limit.box, tamlo::quantity::unit("K"));
   if (limit.basis == Basis::span) text += " of span";
   if (limit.basis == Basis::range) text += " of range";
   switch (limit.distribution) {

@@ -152,6 +152,19 @@ TEST(BudgetStatements, TheIntervalLiesWithinTheWorstCase) {
   }
 }
 
+// 10 ppm/K over a box of 165 K is 1650 ppm in any range of temperatures; as a slope 220 ppm of it.
+TEST(BudgetStatements, ADriftByTheBoxIsThatOfTheWholeBox) {
+  auto board = testing::board({.reference = "2.5 V ±10 ppm/K box -40..125 degC"});
+  board.conditions.temperature = testing::range("15..45 degC");
+  const auto limit = [&] {
+    const auto chain = chain::build(board, "x");
+    return chain.sources.at(testing::source(chain, "ref voltage temperature")).limit / 2.5;
+  };
+  EXPECT_NEAR(limit(), 1650e-6, 1e-12);
+  board.references.front().voltage = value("2.5 V ±10 ppm/K", "V");
+  EXPECT_NEAR(limit(), 220e-6, 1e-12);
+}
+
 // A firmware with the beta formula for a thermistor of three coefficients: the difference of the
 // two laws is a bias of each place, with a name. The difference by hand, from resistance to
 // temperature.

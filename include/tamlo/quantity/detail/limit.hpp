@@ -33,6 +33,9 @@ struct Limit {
   Basis basis = Basis::absolute;
   Drift drift = Drift::none;
   double per = 1.0;  ///< drift only: per so many kelvin or seconds
+  /// K, drift with temperature by the box method: wherever the temperature lies within a range so
+  /// wide, the value is off by no more than the drift over all of it. 0: by the distance.
+  double box = 0.0;
   Distribution distribution = Distribution::uniform;
   double coverage_factor = 1.0;  ///< normal only: size / standard uncertainty; 1 for "(typ)"
   bool noise = false;            ///< written as "rms": new at every conversion
