@@ -21,14 +21,31 @@ void declare_meter(Options& options, MeterArguments& a, bool needs_readings) {
                  {"LIMITS", "of a meter that the board does not describe: \"±0.5 % ±2 digits\""});
   options.repeated("--column", a.columns,
                    {"NAME=HEADING", "a column under another heading: \"meter=Value (V)\""});
+  if (!needs_readings) return;
+  options.input("--join", a.meter_log,
+                {"LOG.csv", "a log of the meter by a clock of its own; READINGS.csv has none"});
+  options.option("--clock-offset", a.clock_offset,
+                 {"TIME", "that the clock of that log is ahead", "found from steps"});
+  options.option("--clock-drift", a.clock_drift,
+                 {"PART", "that it runs faster, such as \"20 ppm\"", "found with the offset"});
+  options.option("--rest", a.rest,
+                 {"VALUE", "the most that the meter moves at rest", "by its digits and noise"});
 }
 
 io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
                              const MeterArguments& arguments) {
   const auto& channels = arguments.channels;
-  auto file = io::load_readings(
-      path, board,
-      {.channel = channels.size() == 1 ? channels.front() : "", .columns = arguments.columns});
+  io::ReadingsForm form{.channel = channels.size() == 1 ? channels.front() : "",
+                        .columns = arguments.columns,
+                        .meter_log = arguments.meter_log,
+                        .rest = arguments.rest};
+  if (!arguments.clock_offset.empty())
+    form.clock_offset = value_of("--clock-offset", arguments.clock_offset, quantity::unit("s"));
+  if (!arguments.clock_drift.empty())
+    form.clock_drift = value_of("--clock-drift", arguments.clock_drift, quantity::unit("ppm"));
+  if (form.meter_log.empty() && (form.clock_offset || form.clock_drift || !form.rest.empty()))
+    refuse("--join", "no log of the meter", "--join LOG.csv beside what is said of its clock");
+  auto file = io::load_readings(path, board, form);
   for (const auto& note : file.notes) fmt::print(stderr, "{}: {}\n", path, note);
   for (const auto& column : file.ignored) {
     fmt::print(stderr, "{}: column \"{}\" is not used\n", path, column);

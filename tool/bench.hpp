@@ -13,6 +13,7 @@ namespace tamlo::tool {
 struct MeterArguments : BoardArguments {
   std::string meter{}, meter_accuracy{};
   std::vector<std::string> columns{};
+  std::string meter_log{}, clock_offset{}, clock_drift{}, rest{};
 };
 void declare_meter(Options& options, MeterArguments& a, bool needs_readings = true);
 

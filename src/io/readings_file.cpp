@@ -13,6 +13,7 @@
 #include <utility>
 
 #include "bench_table.hpp"
+#include "joined_logs.hpp"
 #include "readings_headings.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/detail/moment.hpp"
@@ -29,14 +30,18 @@ struct ReadingsColumn {
 
 class Parser {
  public:
-  Parser(std::string path, const model::Board& board, const ReadingsForm& form)
-      : path_(std::move(path)), board_(board), channel_(form.channel), headings_(form.columns) {
+  Parser(std::string path, const model::Board& board, const ReadingsForm& form, LogOf what)
+      : path_(std::move(path)),
+        board_(board),
+        channel_(form.channel),
+        headings_(form.columns),
+        what_(what) {
     result_.path = path_;
     if (channel_.empty() && board_.channels.size() == 1) channel_ = board_.channels.front().name;
   }
 
   ReadingsFile parse(std::string_view text) {
-    table_ = find_table(text, [&](const auto& cells) { return headings_.are_of_readings(cells); });
+    table_ = find_table(text, [&](const auto& cells) { return headings_.are_of(what_, cells); });
     result_.notes = table_.notes;
     TextLines lines(text);
     for (std::string_view line; lines.next(line);) {
@@ -63,6 +68,7 @@ class Parser {
   const model::Board& board_;
   std::string channel_;  // of rows that name none
   ReadingsHeadings headings_;
+  LogOf what_;
   BenchTable table_;
   char mark_ = '\0';  // of decimals, once one was seen
   std::size_t line_ = 0;
@@ -115,11 +121,15 @@ class Parser {
       report(1, "header", fmt::format("no column \"channel\" {}", among_them()),
              "a header such as: channel, meter [V], reading [V]; or --channel NAME for all rows");
     }
-    if (!has("meter")) {
+    if (what_ != LogOf::both && !has("time")) {
+      report(1, "header", fmt::format("no column \"time\" {}", among_them()),
+             "a column \"time [s]\", or \"time\" of dates; or --column \"time=HEADING\"");
+    }
+    if (what_ != LogOf::readings && !has("meter")) {
       report(1, "header", fmt::format("no column \"meter\" {}", among_them()),
              "a header such as: channel, meter [V], reading [V]; or --column \"meter=HEADING\"");
     }
-    if (!has("reading") && !has("code")) {
+    if (what_ != LogOf::meter && !has("reading") && !has("code")) {
       report(1, "header", fmt::format("neither \"reading\" nor \"code\" {}", among_them()),
              "a column \"code\", or one such as \"reading [V]\"");
     }
@@ -170,8 +180,11 @@ class Parser {
     }
     if (code) reading.reading = chain::reading(*chain, *code);
     if (problems_.size() > before) return;
-    if (!metered) report(1, "meter", "nothing", "what the meter showed");
-    if (shown.has_value() == code.has_value()) {
+    if (!metered && what_ != LogOf::readings)
+      report(1, "meter", "nothing", "what the meter showed");
+    if (!reading.time && what_ != LogOf::both)
+      report(1, "time", "nothing", "the moment of the row");
+    if (shown.has_value() == code.has_value() && what_ != LogOf::meter) {
       report(1, "reading", shown ? "both a reading and a code" : "neither a reading nor a code",
              "one of them in each row");
     }
@@ -380,7 +393,14 @@ class Parser {
 
 ReadingsFile load_readings(const std::string& path, const model::Board& board,
                            const ReadingsForm& form) {
-  return Parser(path, board, form).parse(read_file(path));
+  if (form.meter_log.empty()) return Parser(path, board, form, LogOf::both).parse(read_file(path));
+  auto readings = Parser(path, board, form, LogOf::readings).parse(read_file(path));
+  auto of_meter = form;
+  if (of_meter.channel.empty() && readings.channels.size() == 1)
+    of_meter.channel = readings.channels.front().channel;
+  const auto meter =
+      Parser(form.meter_log, board, of_meter, LogOf::meter).parse(read_file(form.meter_log));
+  return joined(std::move(readings), meter, board, form);
 }
 
 }  // namespace tamlo::io

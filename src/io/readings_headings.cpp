@@ -46,10 +46,12 @@ Heading ReadingsHeadings::of(const Cell& cell) const {
   return own;
 }
 
-bool ReadingsHeadings::are_of_readings(const std::vector<Cell>& cells) const {
+bool ReadingsHeadings::are_of(LogOf what, const std::vector<Cell>& cells) const {
   std::vector<std::string> names;
   for (const auto& cell : cells) names.push_back(of(cell).name);
-  return among(names, "meter") && (among(names, "reading") || among(names, "code"));
+  const bool of_readings = among(names, "reading") || among(names, "code");
+  if (what == LogOf::both) return among(names, "meter") && of_readings;
+  return among(names, "time") && (what == LogOf::meter ? among(names, "meter") : of_readings);
 }
 
 bool ReadingsHeadings::known(const std::string& name) { return among(roles, name); }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <utility>
 #include <vector>
@@ -10,6 +11,9 @@
 // The columns of a readings file, by their headings.
 namespace tamlo::io {
 
+/// Rows of a file: readings beside a meter, or one of the two at its moments.
+enum class LogOf : std::uint8_t { both, readings, meter };
+
 class ReadingsHeadings {
  public:
   /// Takes headings that mean a column under another name: "meter=Value (V)", "meter [V]=Value".
@@ -18,8 +22,8 @@ class ReadingsHeadings {
 
   /// Returns the name and the unit of a column.
   Heading of(const Cell& cell) const;
-  /// Says whether a line names what every row needs.
-  bool are_of_readings(const std::vector<Cell>& cells) const;
+  /// Says whether a line names what every row of such a file needs.
+  bool are_of(LogOf what, const std::vector<Cell>& cells) const;
 
   static bool known(const std::string& name);
   static bool has_unit(const std::string& name);

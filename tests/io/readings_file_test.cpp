@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/readings_file.hpp"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
+
+#include <algorithm>
 
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -92,6 +95,58 @@ TEST(ReadingsFile, TablesThatAreNotWholeAreRefused) {
     try {
       load_readings(folder.write("readings.csv", row.text), board, row.form);
       ADD_FAILURE() << row.text;
+    } catch (const BadInput& error) {
+      EXPECT_NE(std::string(error.what()).find(row.problem), std::string::npos) << error.what();
+    }
+  }
+}
+
+// A log of the firmware and an export of a meter whose clock is 7.5 s ahead, each with its habits.
+TEST(ReadingsFile, TwoLogsBecomeOne) {
+  const Folder folder;
+  const auto board = load_board({tamlo::testing::demo("board.toml")});
+  std::string firmware = "channel,time [ms],reading [V]\n", meter = "Log\n\nTime (s);Value (V)\n";
+  for (int i = 0; i < 300; ++i) {
+    const double level = i < 100 ? 12.0 : i < 220 ? 24.0 : 48.0;
+    firmware += fmt::format("pack_voltage,{},{}\n", 100 * i, level + 0.05);
+    auto row = fmt::format("{:.1f};{:.2f}\n", 0.1 * i + 7.5, level);
+    std::ranges::replace(row, '.', ',');
+    meter += row;
+  }
+  const auto log = folder.write("firmware.csv", firmware);
+  ReadingsForm form{.columns = {"time=Time (s)", "meter=Value (V)"},
+                    .meter_log = folder.write("meter.csv", meter)};
+  const auto file = load_readings(log, board, form);
+  ASSERT_EQ(file.channels.size(), 1U);
+  const auto& rows = file.channels[0];
+  EXPECT_GT(rows.readings.size(), 270U);
+  EXPECT_EQ(rows.meter_place, 0.01);
+  for (const auto& row : rows.readings) EXPECT_NEAR(row.reading - row.meter, 0.05, 1e-9);
+  EXPECT_NE(file.notes.back().find("its clock is 7.5 s ahead, found within"), std::string::npos)
+      << file.notes.back();
+  const struct {
+    const char *firmware, *meter, *rest;
+    std::optional<double> offset;
+    const char* problem;
+  } bad[] = {
+      {"time [s],reading [V]\n1,2\n", nullptr, "", {}, "no column \"channel\""},
+      {"channel,reading [V]\npack_voltage,2\n", nullptr, "", {}, "no column \"time\""},
+      {"channel,time [s],reading [V]\npack_voltage,,2\n", nullptr, "", {}, "the moment of the row"},
+      {"channel,time [s],reading [V]\npack_voltage,1,2\n", nullptr, "", {}, "has 1 values"},
+      {"channel,time [s],reading [l/min]\ncoolant_flow,1,2\n", nullptr, "", {}, "has 1 values"},
+      {nullptr, "time [s],reading [V]\n1,2\n", "", {}, "no column \"meter\""},
+      {nullptr, nullptr, "5 A", {}, "--rest"},
+      {nullptr, nullptr, "", 1e6, "300 readings have a value"},
+  };
+  for (const auto& row : bad) {
+    auto of = form;
+    of.rest = row.rest;
+    of.clock_offset = row.offset;
+    if (row.meter != nullptr) of.meter_log = folder.write("other.csv", row.meter);
+    try {
+      load_readings(row.firmware != nullptr ? folder.write("log.csv", row.firmware) : log, board,
+                    of);
+      ADD_FAILURE() << row.problem;
     } catch (const BadInput& error) {
       EXPECT_NE(std::string(error.what()).find(row.problem), std::string::npos) << error.what();
     }

@@ -303,6 +303,8 @@ TEST(BadInput, OnTheCommandLine) {
       {{"channel", board, "v", "--plot", "x.txt"}, "ends in .svg or .png"},
       {{"compare", board}, "missing READINGS.csv after the board"},
       {{"compare", board, rows, "--meter", "other"}, "bench"},
+      {{"compare", board, rows, "--clock-offset", "1 s"}, "--join LOG.csv"},
+      {{"compare", board, rows, "--join", folder.path("none.csv")}, "no column \"time\""},
       {{"compare", board, rows, "--channel", "w"}, "no readings of \"w\""},
       {{"compare", board, rows, "--plot", "picture.gif"}, "ends in .svg or .png"},
       {{"compare", board, folder.path("none.csv")}, "no such file"},

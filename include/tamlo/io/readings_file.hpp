@@ -47,12 +47,19 @@ struct ReadingsForm {
   std::string channel{};  ///< of rows without a column "channel"; empty: the only one of the board
   /// Columns under other headings, "meter=Value (V)" or "meter [V]=Value" each.
   std::vector<std::string> columns{};
+  /// A log of the meter by a clock of its own, with columns "time" and "meter"; the readings file
+  /// is then one of the firmware, with "time" and "reading" or "code". Empty: one file has both.
+  std::string meter_log{};
+  std::optional<double> clock_offset{};  ///< s, that the meter's clock is ahead; none: found
+  std::optional<double> clock_drift{};   ///< part that it runs faster; none: found with the offset
+  std::string rest{};  ///< the most that a meter at rest moves, such as "20 mV"; empty: its noise
 };
 
 /// Reads a readings file (docs/readings-file.md) against its board: channels exist, units are those
 /// of the channel, codes exist. Exports of instruments are read too: cells by semicolons or tabs,
-/// decimal commas, lines before the heading; `notes` says which. Throws BadInput with everything
-/// that is wrong.
+/// decimal commas, lines before the heading; `notes` says which. Of two logs those readings stay
+/// that have a value of the meter at rest (docs/readings-file.md, "Two logs"). Throws BadInput with
+/// everything that is wrong.
 ReadingsFile load_readings(const std::string& path, const model::Board& board,
                            const ReadingsForm& form = {});
 
