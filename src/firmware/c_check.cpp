@@ -10,8 +10,8 @@
 namespace tamlo::firmware {
 
 void table(Writer& to, const std::string& type, const std::string& name,
-           const std::vector<std::int64_t>& values) {
-  to.line("static const {} {}[{}] = {{", type, name, values.size());
+           const std::vector<std::int64_t>& values, const std::string& memory) {
+  to.line("static const {}{} {}[{}] = {{", memory, type, name, values.size());
   for (std::size_t i = 0; i < values.size(); i += 10) {
     std::string row;
     for (std::size_t k = i; k < std::min(values.size(), i + 10); ++k) {

@@ -92,6 +92,7 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
     }
     to.line(" * valid readings        from number {} after a start", plan.filter.settling);
   }
+  to.line(" * MISRA C:2012          all but 15.5 (advisory): functions return where they are done");
   if (plan.corrected)
     to.line(" * calibration           the correction of one unit is in the numbers");
   if (plan.tared) {
@@ -113,14 +114,21 @@ std::string header(const Plan& plan, const CodeOptions& options, std::uint32_t e
   to.line("#include <stdbool.h>");
   to.line("#include <stdint.h>");
   to.line("");
+  to.line(
+      "/* Where tables lie: a core with a memory of its own for them may have __flash here. */");
+  to.line("#ifndef TABLE_MEMORY");
+  to.line("#define TABLE_MEMORY");
+  to.line("#endif");
+  to.line("");
   Writer body;
   body.line("");
   body.line("/* The reading for one register value, in counts of {}. */", said(one_count(plan)));
   body.line("int32_t {}_reading({} code);", name, code_type(plan));
   body.line("");
   body.line("/* Register values that the span can give with every part at its limits. */");
-  body.line("#define {}_LOWEST {}", upper(name), plan.lowest_code);
-  body.line("#define {}_HIGHEST {}", upper(name), plan.highest_code);
+  const char* const sign = code_bits(plan) < 0 ? "" : "u";
+  body.line("#define {}_LOWEST {}{}", upper(name), plan.lowest_code, sign);
+  body.line("#define {}_HIGHEST {}{}", upper(name), plan.highest_code, sign);
   body.line(
       "/* 0 for a value among them, 1 below, 2 above: sensor, wires or a supply are at fault. */");
   body.line("uint8_t {}_fault({} code);", name, code_type(plan));
@@ -168,23 +176,30 @@ void scaled_straight(Writer& to, const Plan& plan) {
   // An int may have 16 bits: the word is that of the product, not of the number.
   const auto word = unsigned_type(arithmetic.bits);
   const auto number = number_type(plan) == word ? "number" : fmt::format("({})number", word);
-  const auto product = fmt::format("{} * {}u", number, std::abs(line.multiply));
-  auto sum = line.multiply < 0 ? fmt::format("({}u - {})", line.add, product)
-             : line.add != 0   ? fmt::format("({} + {}u)", product, line.add)
-                               : fmt::format("({})", product);
-  if (arithmetic.shift > 0) sum = fmt::format("({} >> {})", sum, arithmetic.shift);
+  const auto product = fmt::format("({} * {}u)", number, std::abs(line.multiply));
+  auto sum = line.multiply < 0 ? fmt::format("{}u - {}", line.add, product)
+             : line.add != 0   ? fmt::format("{} + {}u", product, line.add)
+                               : product;
+  if (arithmetic.shift > 0) sum = fmt::format("({}) >> {}", sum, arithmetic.shift);
   to.line("static int32_t {}_scaled({} number) {{", plan.identifier, number_type(plan));
-  to.line("return (int32_t){}{};", sum, added(arithmetic.base));
+  to.line("const {} sum = {};", word, sum);
+  to.line("return (int32_t)sum{};", added(arithmetic.base));
   to.line("}}");
 }
 
+// The number, held where the curve was fitted.
+void hold(Writer& to, const Plan& plan, std::int64_t first, std::int64_t last) {
+  to.line("{} held = number;", number_type(plan));
+  if (first > 0) to.line("if (held < {}u) held = {}u;", first, first);
+  to.line("if (held > {}u) held = {}u;", last, last);
+}
+
 // The last piece that begins at or before the number: half of what is left, again and again.
-void find_piece(Writer& to, const Plan& plan, std::size_t pieces) {
+void find_piece(Writer& to, std::size_t pieces) {
   to.line("unsigned int piece = 0;");
   for (auto left = pieces; left > 1;) {
     const auto half = left / 2;
-    to.line("piece += number >= {}_piece_from[piece + {}u] ? {}u : 0u;", plan.identifier, half,
-            half);
+    to.line("piece += (held >= piece_from[piece + {}u]) ? {}u : 0u;", half, half);
     left -= half;
   }
 }
@@ -201,32 +216,30 @@ void scaled_lines(Writer& to, const Plan& plan, std::int64_t first_number) {
     start.push_back(line.add >> arithmetic.add_shift);
   }
   const bool single = slope.size() == 1;
-  if (!single) {
-    if (!even) table(to, unsigned_type(arithmetic.from_bits), name + "_piece_from", from);
-    table(to, fmt::format("int{}_t", arithmetic.multiply_bits), name + "_piece_slope", slope);
-    table(to, unsigned_type(arithmetic.add_bits), name + "_piece_begins_at", start);
-    to.line("");
-  }
   to.line("static int32_t {}_scaled({} number) {{", name, type);
+  if (!single) {
+    if (!even) table(to, unsigned_type(arithmetic.from_bits), "piece_from", from);
+    table(to, fmt::format("int{}_t", arithmetic.multiply_bits), "piece_slope", slope);
+    table(to, unsigned_type(arithmetic.add_bits), "piece_begins_at", start);
+  }
   const auto first = arithmetic.first - first_number, last = arithmetic.last - first_number;
-  if (first > 0) to.line("if (number < {}u) number = {}u;", first, first);
-  to.line("if (number > {}u) number = {}u;", last, last);
+  hold(to, plan, first, last);
   if (single) {
     to.line("const {} along = {};", type,
-            first > 0 ? fmt::format("({})(number - {}u)", type, first) : "number");
+            first > 0 ? fmt::format("({})(held - {}u)", type, first) : "held");
   } else if (even) {
-    if (first > 0) to.line("number = ({})(number - {}u);", type, first);
-    to.line("const unsigned int piece = (unsigned int)(number >> {});", arithmetic.even_shift);
-    to.line("const {} along = ({})(number & {}u);", type, type,
+    if (first > 0) to.line("held = ({})(held - {}u);", type, first);
+    to.line("const unsigned int piece = (unsigned int)(held >> {});", arithmetic.even_shift);
+    to.line("const {} along = ({})(held & {}u);", type, type,
             (std::int64_t{1} << arithmetic.even_shift) - 1);
   } else {
-    find_piece(to, plan, arithmetic.lines.size());
-    to.line("const {} along = ({})(number - {}_piece_from[piece]);", type, type, name);
+    find_piece(to, arithmetic.lines.size());
+    to.line("const {} along = ({})(held - piece_from[piece]);", type, type);
   }
   const bool wide = arithmetic.bits == 64;
   const std::string word = wide ? "int64_t" : "int32_t", bare = "u" + word;
-  const auto slopes = single ? fmt::format("{}", slope.front()) : name + "_piece_slope[piece]";
-  const auto starts = single ? fmt::format("{}u", start.front()) : name + "_piece_begins_at[piece]";
+  const auto slopes = single ? fmt::format("{}", slope.front()) : "piece_slope[piece]";
+  const auto starts = single ? fmt::format("{}u", start.front()) : "piece_begins_at[piece]";
   to.line("const {} product = ({}){} * ({})along;", word, word, slopes, word);
   const auto begin = arithmetic.add_shift > 0
                          ? fmt::format("(({}){} << {})", bare, starts, arithmetic.add_shift)
@@ -242,14 +255,16 @@ void scaled_polynomial(Writer& to, const Plan& plan, std::int64_t first_number) 
   const auto first = arithmetic.first - first_number, last = arithmetic.last - first_number;
   to.line("static int32_t {}_scaled({} number) {{", plan.identifier, type);
   to.line("int32_t sum = {};", arithmetic.coefficients.back());
-  if (first > 0) to.line("if (number < {}u) number = {}u;", first, first);
-  to.line("if (number > {}u) number = {}u;", last, last);
-  if (first > 0) to.line("number = ({})(number - {}u);", type, first);
+  hold(to, plan, first, last);
+  if (first > 0) to.line("held = ({})(held - {}u);", type, first);
   to.line("/* a shift of what may be negative, without one */");
   const std::uint32_t offset = std::uint32_t{1} << 31;
   for (auto c = arithmetic.coefficients.rbegin() + 1; c != arithmetic.coefficients.rend(); ++c) {
-    to.line("sum = (int32_t)(((uint32_t)(sum * (int32_t)number) + {:#x}u) >> {}) - {} + {};",
-            offset, arithmetic.product_shift, offset >> arithmetic.product_shift, *c);
+    to.line("{{");
+    to.line("const int32_t product = sum * (int32_t)held;");
+    to.line("sum = (int32_t)(((uint32_t)product + {:#x}u) >> {}) - {} + {};", offset,
+            arithmetic.product_shift, offset >> arithmetic.product_shift, *c);
+    to.line("}}");
   }
   const auto shifted = arithmetic.shift > 0
                            ? fmt::format("(int32_t)((uint32_t)sum >> {})", arithmetic.shift)
@@ -263,15 +278,22 @@ void from_first(Writer& to, const Plan& plan) {
   const auto first = plan.first_reported, last = plan.last_reported;
   const int bits = code_bits(plan);
   const std::int64_t values = std::int64_t{1} << std::abs(bits);
+  std::string name = "code";
   to.line("static uint32_t {}_from_first({} code) {{", plan.identifier, code_type(plan));
   if (last - first + 1 < values) {
     const bool lowest = first == (bits < 0 ? -values / 2 : 0);
-    if (!lowest) to.line("if (code < {}) code = {};", first, first);
-    to.line("if (code > {}) code = {};", last, last);
+    const char* const sign = bits < 0 ? "" : "u";
+    name = "held";
+    to.line("{} held = code;", code_type(plan));
+    if (!lowest) to.line("if (held < {}{}) held = {}{};", first, sign, first, sign);
+    to.line("if (held > {}{}) held = {}{};", last, sign, last, sign);
   }
-  if (first == 0) to.line("return code;");
-  if (first > 0) to.line("return (uint32_t)code - {}u;", first);
-  if (first < 0) to.line("return (uint32_t)((int32_t)code + {});", -first);
+  if (first == 0) to.line("return {};", name);
+  if (first > 0) to.line("return (uint32_t){} - {}u;", name, first);
+  if (first < 0) {
+    to.line("const int32_t above = (int32_t){} + {};", name, -first);
+    to.line("return (uint32_t)above;");
+  }
   to.line("}}");
 }
 
@@ -286,7 +308,7 @@ void reading_function(Writer& to, const Plan& plan) {
   const double largest = static_cast<double>(plan.last_reported - plan.first_reported) * gain;
   const std::string type = largest < 2147483648.0 ? "uint32_t" : "uint64_t";
   auto number = fmt::format("{}_from_first(code)", plan.identifier);
-  if (gain != 1.0) number = fmt::format("({}){} * {:.0f}u", type, number, gain);
+  if (gain != 1.0) number = fmt::format("(({}){} * {:.0f}u)", type, number, gain);
   if (dropped > 0) {
     number = fmt::format("({} + {}u) >> {}", number, std::int64_t{1} << (dropped - 1), dropped);
   }
@@ -302,9 +324,9 @@ void fault_function(Writer& to, const Plan& plan) {
   const bool above = plan.highest_code < plan.last_reported;
   to.line("uint8_t {}_fault({} code) {{", plan.identifier, code_type(plan));
   if (!below && !above) to.line("(void)code;");
-  if (below) to.line("if (code < {}_LOWEST) return 1;", upper(plan.identifier));
-  if (above) to.line("if (code > {}_HIGHEST) return 2;", upper(plan.identifier));
-  to.line("return 0;");
+  if (below) to.line("if (code < {}_LOWEST) return 1u;", upper(plan.identifier));
+  if (above) to.line("if (code > {}_HIGHEST) return 2u;", upper(plan.identifier));
+  to.line("return 0u;");
   to.line("}}");
 }
 

@@ -43,8 +43,9 @@ void members_of(Writer& to, const FilterStage& s, std::size_t i) {
       to.line("bool filled{};", i);
       return;
     case Kind::section:
-      to.line("int32_t in{}[2], out{}[2]{};", i, i,
-              s.keeps_rest ? fmt::format(", rest{}[2]", i) : "");
+      to.line("int32_t in{}[2];", i);
+      to.line("int32_t out{}[2];", i);
+      if (s.keeps_rest) to.line("int32_t rest{}[2];", i);
       to.line("bool filled{};", i);
       return;
     case Kind::taps:
@@ -85,14 +86,13 @@ void every_nth(Writer& to, const FilterStage& s, std::size_t i) {
 }
 
 void next_place(Writer& to, const FilterStage& s, std::size_t i) {
-  to.line("filter->at{} = ({})(filter->at{} + 1u < {}u ? filter->at{} + 1u : 0u);", i,
+  to.line("filter->at{} = ({})(((filter->at{} + 1u) < {}u) ? (filter->at{} + 1u) : 0u);", i,
           s.kind == Kind::median ? "uint8_t" : counter_type(s.length), i, s.length, i);
 }
 
 // The first value counts as one that was always there.
 void fill(Writer& to, const FilterStage& s, std::size_t i, const std::string& array) {
-  to.line("uint32_t i;");
-  to.line("for (i = 0; i < {}u; ++i) filter->{}{}[i] = ({})value;", s.length, array, i,
+  to.line("for (uint32_t i = 0u; i < {}u; ++i) filter->{}{}[i] = ({})value;", s.length, array, i,
           kept_type(s));
 }
 
@@ -115,7 +115,8 @@ void add_cascade(Writer& to, const FilterStage& s, std::size_t i) {
     to.line("filter->sums{}[{}] += filter->sums{}[{}];", i, k, i, k - 1);
   every_nth(to, s, i);
   to.line("{{");
-  to.line("{} now = filter->sums{}[{}], then;", sum_type(s), i, s.order - 1);
+  to.line("{} now = filter->sums{}[{}];", sum_type(s), i, s.order - 1);
+  to.line("{} then;", sum_type(s));
   for (int k = 0; k < s.order; ++k) {
     to.line("then = filter->before{}[{}];", i, k);
     to.line("filter->before{}[{}] = now;", i, k);
@@ -138,12 +139,12 @@ void add_exponential(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("filter->filled{} = true;", i);
   to.line("}}");
   to.line("{{");
-  to.line("const {} step = ({})(value - filter->value{}) * {} + {};", type, type, i, s.weight,
+  to.line("const {} step = (({})(value - filter->value{}) * {}) + {};", type, type, i, s.weight,
           added);
   to.line("const int32_t whole = (int32_t){};",
           whole_part("step", s.weight_shift, narrow ? 32 : 64));
   if (s.keeps_rest) {
-    to.line("filter->rest{} = (int32_t)(step - (int64_t)whole * {});", i,
+    to.line("filter->rest{} = (int32_t)(step - ((int64_t)whole * {}));", i,
             std::int64_t{1} << s.weight_shift);
   }
   to.line("filter->value{} += whole;", i);
@@ -154,20 +155,21 @@ void add_exponential(Writer& to, const FilterStage& s, std::size_t i) {
 void add_median(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("if (!filter->filled{}) {{", i);
   fill(to, s, i, "kept");
-  to.line("for (i = 0; i < {}u; ++i) filter->sorted{}[i] = ({})value;", s.length, i, kept_type(s));
+  to.line("for (uint32_t i = 0u; i < {}u; ++i) filter->sorted{}[i] = ({})value;", s.length, i,
+          kept_type(s));
   to.line("filter->filled{} = true;", i);
   to.line("}}");
   to.line("{{");
   to.line("{} *const sorted = filter->sorted{};", kept_type(s), i);
-  to.line("const {} now = ({})value, leaves = filter->kept{}[filter->at{}];", kept_type(s),
-          kept_type(s), i, i);
+  to.line("const {} now = ({})value;", kept_type(s), kept_type(s));
+  to.line("const {} leaves = filter->kept{}[filter->at{}];", kept_type(s), i, i);
   to.line("unsigned int place = 0;");
   to.line("while (sorted[place] != leaves) ++place;");
   to.line(
-      "for (; place > 0u && sorted[place - 1u] > now; --place) sorted[place] = sorted[place - "
+      "for (; (place > 0u) && (sorted[place - 1u] > now); --place) sorted[place] = sorted[place - "
       "1u];");
   to.line(
-      "for (; place < {}u && sorted[place + 1u] < now; ++place) sorted[place] = sorted[place + "
+      "for (; (place < {}u) && (sorted[place + 1u] < now); ++place) sorted[place] = sorted[place + "
       "1u];",
       s.length - 1);
   to.line("sorted[place] = now;");
@@ -181,29 +183,32 @@ void add_section(Writer& to, const FilterStage& s, std::size_t i) {
   const auto& c = s.section;
   if (s.fraction > 0) to.line("value *= {};", std::int64_t{1} << s.fraction);
   to.line("if (!filter->filled{}) {{", i);
-  to.line("filter->in{}[0] = filter->in{}[1] = filter->out{}[0] = filter->out{}[1] = value;", i, i,
-          i, i);
-  if (s.keeps_rest) to.line("filter->rest{}[0] = filter->rest{}[1] = 0;", i, i);
+  for (const char* place : {"in{}[0]", "in{}[1]", "out{}[0]", "out{}[1]"})
+    to.line("filter->{} = value;", fmt::format(fmt::runtime(place), i));
+  for (const int k : {0, 1}) {
+    if (s.keeps_rest) to.line("filter->rest{}[{}] = 0;", i, k);
+  }
   to.line("filter->filled{} = true;", i);
   to.line("}}");
   to.line("{{");
   // With the rests of two steps before, or rounded.
   const auto added = s.keeps_rest
-                         ? fmt::format("2 * (int64_t)filter->rest{}[0] - filter->rest{}[1]", i, i)
+                         ? fmt::format("(2 * (int64_t)filter->rest{}[0]) - filter->rest{}[1]", i, i)
                          : fmt::format("{}", std::int64_t{1} << (coefficient_shift - 1));
   to.line(
-      "const int64_t sum = (int64_t)value * {} + (int64_t)filter->in{}[0] * {} + "
-      "(int64_t)filter->in{}[1] * {} -",
+      "const int64_t sum = ((int64_t)value * {}) + ((int64_t)filter->in{}[0] * {}) + "
+      "((int64_t)filter->in{}[1] * {}) -",
       c.b0, i, c.b1, i, c.b2);
   to.line(
-      "                    (int64_t)filter->out{}[0] * {} - (int64_t)filter->out{}[1] * {} + {};",
+      "                    ((int64_t)filter->out{}[0] * {}) - ((int64_t)filter->out{}[1] * {}) + "
+      "{};",
       i, c.a1, i, c.a2, added);
   to.line("filter->in{}[1] = filter->in{}[0];", i, i);
   to.line("filter->in{}[0] = value;", i);
   to.line("value = (int32_t){};", whole_part("sum", coefficient_shift));
   if (s.keeps_rest) {
     to.line("filter->rest{}[1] = filter->rest{}[0];", i, i);
-    to.line("filter->rest{}[0] = (int32_t)(sum - (int64_t)value * {});", i,
+    to.line("filter->rest{}[0] = (int32_t)(sum - ((int64_t)value * {}));", i,
             std::int64_t{1} << coefficient_shift);
   }
   to.line("filter->out{}[1] = filter->out{}[0];", i, i);
@@ -220,17 +225,18 @@ void add_taps(Writer& to, const FilterStage& s, std::size_t i) {
   to.line("{{");
   std::string list;
   for (const auto tap : s.taps) list += fmt::format("{}{}", list.empty() ? "" : ", ", tap);
-  to.line("static const int32_t taps[{}] = {{{}}};", s.taps.size(), list);
+  to.line("static const TABLE_MEMORY int32_t taps[{}] = {{{}}};", s.taps.size(), list);
   to.line("int64_t sum = {};", half);
-  to.line("uint32_t k, from = filter->at{};", i);
+  to.line("uint32_t from = filter->at{};", i);
   to.line("filter->kept{}[from] = ({})value;", i, kept_type(s));
-  to.line("for (k = 0; k < {}u; ++k) {{", s.taps.size());
+  to.line("for (uint32_t k = 0u; k < {}u; ++k) {{", s.taps.size());
   to.line("sum += (int64_t)taps[k] * (int64_t)filter->kept{}[from];", i);
-  to.line("from = from > 0u ? from - 1u : {}u;", s.taps.size() - 1);
+  to.line("if (from == 0u) from = {}u;", s.taps.size());
+  to.line("--from;");
   to.line("}}");
   next_place(to, s, i);
   const auto sum = s.reduce > 0 ? fmt::format("(sum >> {})", s.reduce) : "sum";
-  to.line("value = sum < 0 ? 0 : (int32_t){};", sum);
+  to.line("value = (sum < 0) ? 0 : (int32_t){};", sum);
   to.line("}}");
 }
 
@@ -265,11 +271,14 @@ void stage_code(Writer& to, const FilterStage& s, std::size_t i) {
     to.line("if (value < 0) value = 0; /* an undershoot below the first register value */");
   }
   if (s.reduce == 0 || s.wide) return;
-  const auto sum = fmt::format("(value + {})", std::int64_t{1} << (s.reduce - 1));
   if (s.keeps_sign) {
-    to.line("value = (int32_t){};", whole_part(sum, s.reduce));
+    to.line("{{");
+    to.line("const int32_t sum = value + {};", std::int64_t{1} << (s.reduce - 1));
+    to.line("value = (int32_t){};", whole_part("sum", s.reduce));
+    to.line("}}");
   } else {
-    to.line("value = {} >> {};", sum, s.reduce);
+    to.line("value = (int32_t)(((uint32_t)value + {}u) >> {});", std::int64_t{1} << (s.reduce - 1),
+            s.reduce);
   }
 }
 

@@ -86,24 +86,38 @@ void text_function(Writer& to, const Plan& plan) {
   to.line("{} {{", text_declaration(plan));
   const auto unit = plan.unit.symbol.empty() ? std::string() : " " + plan.unit.symbol;
   to.line("static const char unit[] = {};", literal(unit));
+  to.line("static const char figures[] = \"0123456789\";");
   // A reading that no register value gives is held, so that it never takes more room.
-  to.line("if (reading < {}) reading = {};", plan.lowest, plan.lowest);
-  to.line("if (reading > {}) reading = {};", plan.highest, plan.highest);
+  to.line("int32_t held = reading;");
+  to.line("if (held < {}) held = {};", plan.lowest, plan.lowest);
+  to.line("if (held > {}) held = {};", plan.highest, plan.highest);
   const auto* type = wide ? "uint64_t" : "uint32_t";
-  to.line("const bool negative = reading < 0;");
+  to.line("const bool negative = held < 0;");
   const auto times = digits.factor != 1 ? fmt::format(" * {}u", digits.factor) : "";
-  to.line("{} left = (negative ? 0u - ({})reading : ({})reading){};", type, type, type, times);
-  to.line("int digits = 0, place = {};", width);
-  to.line("unsigned int i;");
-  to.line("while (left > 0u || digits <= {}) {{", digits.decimals);
-  if (digits.decimals > 0) to.line("if (digits == {}) out[--place] = '.';", digits.decimals);
-  to.line("out[--place] = (char)('0' + (int)(left % 10u));");
+  to.line("{} left = (negative ? (0u - ({})held) : ({})held){};", type, type, type, times);
+  to.line("int digits = 0;");
+  to.line("int place = {};", width);
+  const auto put = [&](const char* what) {
+    to.line("--place;");
+    to.line("out[place] = {};", what);
+  };
+  to.line("while ((left > 0u) || (digits <= {})) {{", digits.decimals);
+  if (digits.decimals > 0) {
+    to.line("if (digits == {}) {{", digits.decimals);
+    put("'.'");
+    to.line("}}");
+  }
+  put("figures[left % 10u]");
   to.line("left /= 10u;");
   to.line("++digits;");
   to.line("}}");
-  to.line("if (negative) out[--place] = '-';");
-  to.line("while (place > 0) out[--place] = ' ';");
-  to.line("for (i = 0; i < sizeof unit; ++i) out[{}u + i] = unit[i];", width);
+  to.line("if (negative) {{");
+  put("'-'");
+  to.line("}}");
+  to.line("while (place > 0) {{");
+  put("' '");
+  to.line("}}");
+  to.line("for (unsigned int i = 0u; i < sizeof unit; ++i) out[{}u + i] = unit[i];", width);
   to.line("}}");
 }
 
@@ -119,12 +133,12 @@ void zone_function(Writer& to, const Plan& plan) {
   to.line("");
   to.line("uint8_t {}_zone(uint8_t before, int32_t reading) {{", name);
   to.line("/* counts from which on a zone is entered, and below which it is left again */");
-  to.line("static const int32_t enter[{}] = {{{}}};", last, list(plan.edges_up));
-  to.line("static const int32_t leave[{}] = {{{}}};", last, list(plan.edges_down));
+  to.line("static const TABLE_MEMORY int32_t enter[{}] = {{{}}};", last, list(plan.edges_up));
+  to.line("static const TABLE_MEMORY int32_t leave[{}] = {{{}}};", last, list(plan.edges_down));
   to.line("uint8_t zone = before;");
-  to.line("if (zone > {}) zone = {};", last, last);
-  to.line("while (zone < {} && reading >= enter[zone]) ++zone;", last);
-  to.line("while (zone > 0 && reading < leave[zone - 1]) --zone;");
+  to.line("if (zone > {}u) zone = {}u;", last, last);
+  to.line("while ((zone < {}u) && (reading >= enter[zone])) ++zone;", last);
+  to.line("while ((zone > 0u) && (reading < leave[zone - 1u])) --zone;");
   to.line("return zone;");
   to.line("}}");
 }

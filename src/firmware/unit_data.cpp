@@ -97,7 +97,7 @@ std::string c_unit_data(const Plan& plan, const UnitData& data) {
   to.line("#include <stdint.h>");
   to.line("");
   const auto bytes = bytes_of(plan, data);
-  table(to, "uint8_t", name + "_unit_bytes", {bytes.begin(), bytes.end()});
+  table(to, "uint8_t", name + "_unit_bytes", {bytes.begin(), bytes.end()}, "");
   to.line("");
   to.line("#endif");
   return to.text();
@@ -128,39 +128,46 @@ void unit_members(Writer& to, const Plan& plan) {
 void unit_functions(Writer& to, const Plan& plan) {
   const auto& name = plan.identifier;
   to.line("");
-  to.line("static uint32_t {}_unit_word(const uint8_t *bytes, unsigned int size) {{", name);
-  to.line("uint32_t word = 0;");
-  to.line("while (size > 0u) word = (word << 8) | bytes[--size];");
+  to.line(
+      "static uint32_t {}_unit_word(const uint8_t *bytes, unsigned int from, unsigned int size) {{",
+      name);
+  to.line("uint32_t word = 0u;");
+  to.line("for (unsigned int i = size; i > 0u; --i) word = (word << 8) | bytes[(from + i) - 1u];");
   to.line("return word;");
   to.line("}}");
   to.line("");
   to.line("/* CRC-32 (ISO 3309), bit by bit: it runs once. */");
   to.line("static uint32_t {}_unit_crc(const uint8_t *bytes, unsigned int size) {{", name);
   to.line("uint32_t crc = 0xffffffffu;");
-  to.line("unsigned int i, bit;");
-  to.line("for (i = 0; i < size; ++i) {{");
+  to.line("for (unsigned int i = 0u; i < size; ++i) {{");
   to.line("crc ^= bytes[i];");
-  to.line(
-      "for (bit = 0; bit < 8u; ++bit) crc = (crc >> 1) ^ ((crc & 1u) != 0u ? 0xedb88320u : 0u);");
+  to.line("for (unsigned int bit = 0u; bit < 8u; ++bit) {{");
+  to.line("const uint32_t low = crc & 1u;");
+  to.line("crc >>= 1;");
+  to.line("if (low != 0u) crc ^= 0xedb88320u;");
+  to.line("}}");
   to.line("}}");
   to.line("return crc ^ 0xffffffffu;");
   to.line("}}");
   to.line("");
   to.line("bool {}_unit_from(struct {}_unit *unit, const uint8_t bytes[{}]) {{", name, name,
           unit_data_size);
-  to.line("const bool whole = bytes[0] == 1u && bytes[1] == {}u &&", unit_data_size);
-  to.line("                   {}_unit_word(bytes + 2, 2) == 0x{:04x}u &&", name, unit_word(plan));
-  to.line("                   {}_unit_word(bytes + 16, 4) == {}_unit_crc(bytes, 16);", name, name);
+  to.line("const bool whole = (bytes[0] == 1u) && (bytes[1] == {}u) &&", unit_data_size);
+  to.line("                   ({}_unit_word(bytes, 2u, 2u) == 0x{:04x}u) &&", name,
+          unit_word(plan));
+  to.line("                   ({}_unit_word(bytes, 16u, 4u) == {}_unit_crc(bytes, 16u));", name,
+          name);
   to.line("/* two's complement, as all int32_t are */");
-  to.line("unit->offset = whole ? (int32_t){}_unit_word(bytes + 4, 4) : 0;", name);
-  to.line("unit->gain = whole ? (int32_t){}_unit_word(bytes + 8, 4) : 0;", name);
-  to.line("unit->temperature = whole ? (int16_t){}_unit_word(bytes + 12, 2) : 0;", name);
-  to.line("unit->day = whole ? (uint16_t){}_unit_word(bytes + 14, 2) : 0;", name);
+  to.line("unit->offset = whole ? (int32_t){}_unit_word(bytes, 4u, 4u) : 0;", name);
+  to.line("unit->gain = whole ? (int32_t){}_unit_word(bytes, 8u, 4u) : 0;", name);
+  to.line("unit->temperature = whole ? (int16_t){}_unit_word(bytes, 12u, 2u) : 0;", name);
+  to.line("unit->day = whole ? (uint16_t){}_unit_word(bytes, 14u, 2u) : 0u;", name);
   to.line("return whole;");
   to.line("}}");
   to.line("");
   to.line("int32_t {}_corrected(int32_t reading, const struct {}_unit *unit) {{", name, name);
-  to.line("const int64_t sum = (int64_t)reading * unit->gain + (int64_t)unit->offset * 4194304 +");
+  to.line(
+      "const int64_t sum = ((int64_t)reading * unit->gain) + ((int64_t)unit->offset * 4194304) +");
   to.line("                    536870912;");
   to.line("return (int32_t)(reading + {});", whole_part("sum", 30));
   to.line("}}");

@@ -18,16 +18,35 @@ class Writer {
   template <class... Arguments>
   void line(fmt::format_string<Arguments...> text, Arguments&&... arguments) {
     const auto body = fmt::format(text, std::forward<Arguments>(arguments)...);
-    if (body.starts_with('}')) --depth_;
-    if (!body.empty()) text_ += std::string(2 * static_cast<std::size_t>(depth_), ' ') + body;
-    text_ += '\n';
-    if (body.ends_with('{')) ++depth_;
+    const auto head = head_of(body);
+    if (head == 0) return put(body);
+    put(body.substr(0, head) + " {");
+    put(body.substr(head + 1));
+    put("}");
   }
   const std::string& text() const { return text_; }
 
  private:
   std::string text_{};
   int depth_ = 0;
+
+  void put(const std::string& body) {
+    if (body.starts_with('}')) --depth_;
+    if (!body.empty()) text_ += std::string(2 * static_cast<std::size_t>(depth_), ' ') + body;
+    text_ += '\n';
+    if (body.ends_with('{')) ++depth_;
+  }
+  // Length of the condition of a lone statement, which gets braces of its own; else 0.
+  static std::size_t head_of(const std::string& body) {
+    if (!(body.starts_with("if (") || body.starts_with("for (") || body.starts_with("while (")))
+      return 0;
+    int open = 0;
+    for (std::size_t i = 0; i < body.size(); ++i) {
+      if (body[i] == '(') ++open;
+      if (body[i] == ')' && --open == 0) return body.ends_with('{') ? 0 : i + 1;
+    }
+    return 0;
+  }
 };
 
 /// A name as C takes it, apart from a digit at its head: all but letters and digits are _.
@@ -70,9 +89,9 @@ inline std::string whole_part(const std::string& sum, int shift, int bits = 64) 
                      sum, half, shift);
 }
 
-/// static const TYPE NAME[] = {...}, ten to a line.
+/// static const MEMORY TYPE NAME[] = {...}, ten to a line.
 void table(Writer& to, const std::string& type, const std::string& name,
-           const std::vector<std::int64_t>& values);
+           const std::vector<std::int64_t>& values, const std::string& memory = "TABLE_MEMORY ");
 /// The members of struct NAME_filter, one line each.
 void filter_members(Writer& to, const Plan& plan);
 /// NAME_start and NAME_add.

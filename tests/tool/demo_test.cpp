@@ -16,7 +16,7 @@ TEST(Demo, DataComesFromTheTool) {
   EXPECT_EQ(result.status, 0) << result.errors;
   for (const char* file :
        {"first_unit.csv", "readings.csv", "readings_later.csv", "readings_units.csv", "steady.raw",
-        "sine.wav", "step.csv", "lines.txt"}) {
+        "sine.wav", "step.csv", "lines.txt", "firmware_log.csv", "meter_log.csv"}) {
     EXPECT_EQ(read(folder.path(file)), read(demo(file))) << file;
   }
 }
