@@ -280,8 +280,12 @@ TEST(Compare, RawRowsOfOnePositionAreOneRow) {
   EXPECT_EQ(rows[0].repeats, 3);
   EXPECT_NEAR(rows[0].reading, 48.2, 1e-12);
   EXPECT_NEAR(rows[0].meter, 48.02 / 1.0 - 0.02 / 1.5, 1e-9);
-  // Differences 0.10, 0.19, 0.29: standard deviation by hand.
-  EXPECT_NEAR(*rows[0].spread, 0.09504385, 1e-7);
+  // A digit to and fro is the meter's: the readings alone. Two digits are both: differences of
+  // 0.10, 0.18 and 0.28, by hand.
+  EXPECT_NEAR(*rows[0].spread, 0.1, 1e-12);
+  auto moved = raw;
+  moved[1].meter = moved[2].meter = 48.02;
+  EXPECT_NEAR(*group(moved, meter)[0].spread, 0.0901849951, 1e-9);
   EXPECT_FALSE(rows[1].spread);
 }
 

@@ -38,7 +38,8 @@ struct Reading {
 
 /// Rows that repeat one position, made one: neighbours of the same unit, direction and range of the
 /// meter whose meter readings lie within two of its digits. Means of both columns, and the spread
-/// of their difference; rows that are means already, or have uncertainties of their own, are left.
+/// of the readings, or of the differences where the meter moved by more than a digit; rows that are
+/// means already, or have uncertainties of their own, are left.
 std::vector<Reading> group(const std::vector<Reading>& readings, const model::Meter& meter);
 
 }  // namespace meter
