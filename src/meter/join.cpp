@@ -140,9 +140,9 @@ Candidate climb(Log readings, Log meter, Clock clock, double step, double finest
     for (const double by : {-step, step}) {
       auto tried = clock;
       tried.offset += by;
-      const double here = fit(readings, meter, tried, measure);
-      if (here <= best) continue;
-      best = here;
+      const double agreed = fit(readings, meter, tried, measure);
+      if (agreed <= best) continue;
+      best = agreed;
       clock = tried;
       moved = true;
       break;

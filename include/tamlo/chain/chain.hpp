@@ -133,7 +133,7 @@ double voltage(const Chain& chain, double x, Parameters p);
 Signal signal(const Chain& chain, double x, Parameters p);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
-/// The same of so many volts at the pin.
+/// Returns the code of unlimited resolution of so many volts at the pin.
 double code_of_volts(const Chain& chain, double volts, Parameters p);
 
 /// Code of unlimited resolution for a resistive sensor of so many ohms in place of the quantity: 0

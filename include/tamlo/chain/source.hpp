@@ -111,7 +111,8 @@ struct Scale {
 double half_width(const quantity::Limit& limit, const Scale& scale,
                   const model::Conditions& conditions);
 
-/// The same of a value: its limits together, as a part of the nominal where they are relative.
+/// Returns the half-widths of all limits of a value together, in its unit; relative ones are parts
+/// of its nominal.
 double limit_of(const quantity::Value& value, const model::Conditions& conditions);
 
 /// By what the limit drifts with.

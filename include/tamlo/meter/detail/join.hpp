@@ -17,7 +17,7 @@ struct Logged {
   double value = 0.0;
 };
 
-/// What is known of the two logs; what is not is found.
+/// Facts about the two logs that are told; those that are not are found.
 struct JoinRequest {
   std::optional<double> offset{};  ///< s, that the meter's clock is ahead at the first reading
   std::optional<double> drift{};   ///< part by which the meter's clock runs faster
@@ -26,7 +26,7 @@ struct JoinRequest {
   double settling = 0.0;           ///< s, until readings show a change
 };
 
-/// Readings with what the meter showed at their moments.
+/// Readings with the values of the meter at their moments.
 struct Join {
   double offset = 0.0;  ///< s, as in the request
   double drift = 0.0;

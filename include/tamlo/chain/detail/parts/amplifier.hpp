@@ -39,7 +39,8 @@ inline Signal forward_of(const AmplifierLaw& law, const Signal& in, const P& p) 
   return {.value = at_least > law.high ? law.high : at_least, .resistance = 0.0};
 }
 
-/// What the firmware knows: neither ends nor the resistance before it.
+/// Returns the input that the firmware takes an output for: it knows neither ends nor the
+/// resistance before the amplifier.
 template <class P>
 inline double inverse_of(const AmplifierLaw& law, double out, const P& p) {
   return out / p[law.gain] - p[law.offset] - p[law.common_mode] - p[law.noise];
