@@ -13,6 +13,35 @@ int type_bits(std::uint64_t largest) {
   return largest < 256 ? 8 : largest < 65536 ? 16 : largest < 4294967296 ? 32 : 64;
 }
 
+// Writes the words, then holds what is read back against them.
+void set_up_function(Writer& to, const std::string& name, const std::string& address,
+                     const std::string& word) {
+  to.line("");
+  to.line(
+      "/* Writes words in their order by your bus, then reads them back. Returns how many of them, "
+      "from");
+  to.line(
+      " * the first on, hold the bits that a register keeps: `count` where all do, 0 where a write "
+      "fails. */");
+  to.line("static inline unsigned int {0}_set_up(const struct {0}_word *words, unsigned int count,",
+          name);
+  to.line("    bool (*write)({0} address, {1} value), bool (*read)({0} address, {1} *value)) {{",
+          address, word);
+  to.line("unsigned int done = 0u;");
+  to.line("bool well = true;");
+  to.line(
+      "for (unsigned int i = 0u; well && (i < count); ++i) well = write(words[i].address, "
+      "words[i].value);");
+  to.line("while (well && (done < count)) {{");
+  to.line("{} value = 0u;", word);
+  to.line("well = read(words[done].address, &value);");
+  to.line("well = well && ((value & words[done].kept) == (words[done].value & words[done].kept));");
+  to.line("if (well) ++done;");
+  to.line("}}");
+  to.line("return done;");
+  to.line("}}");
+}
+
 }  // namespace
 
 std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>& channels) {
@@ -23,6 +52,7 @@ std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>&
   to.line("#ifndef {}_REGISTERS_H", prefix);
   to.line("#define {}_REGISTERS_H", prefix);
   to.line("");
+  to.line("#include <stdbool.h>");
   to.line("#include <stdint.h>");
   std::uint64_t largest = 0;
   for (const auto& entry : map.registers) {
@@ -40,18 +70,23 @@ std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>&
   to.line("struct {}_word {{", lower(map.converter));
   to.line("{} address;", address);
   to.line("{} value;", word);
+  to.line("{} kept; /* bits that read back as they were written */", word);
   to.line("}};");
+  set_up_function(to, lower(map.converter), address, word);
   for (const auto& channel : channels) {
-    std::vector<std::pair<std::uint64_t, std::uint64_t>> words;
-    for (const auto& entry : channel.registers) {
+    std::vector<std::pair<std::uint64_t, std::uint64_t>> words, kept;
+    for (auto entry : channel.registers) {
       for (const auto& one : words_of(entry)) words.push_back(one);
+      entry.value = entry.kept;
+      for (const auto& one : words_of(entry)) kept.push_back(one);
     }
     to.line("");
     to.line("/* Written in this order, they configure {} for {}. */", lower(map.converter),
             lower(channel.channel));
     to.line("static const struct {}_word {}_setup[{}] = {{", lower(map.converter),
             lower(channel.channel), words.size());
-    for (const auto& [at, value] : words) to.line("{{{:#x}u, {:#x}u}},", at, value);
+    for (std::size_t i = 0; i < words.size(); ++i)
+      to.line("{{{:#x}u, {:#x}u, {:#x}u}},", words[i].first, words[i].second, kept[i].second);
     to.line("}};");
   }
   to.line("");

@@ -148,6 +148,7 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
       word.fields.push_back(word_of(field, where, board, channel, entry.reset, result.problems));
       const auto place = field.largest() << field.low;
       word.value = (word.value & ~place) | ((word.fields.back().value << field.low) & place);
+      if (!field.clears_itself) word.kept |= place;
     }
     result.registers.push_back(std::move(word));
   }
@@ -210,10 +211,11 @@ void compare_reserved(const Register& entry, std::uint64_t value, int bits, Foun
 FoundSetting found_in(const RegisterField& field, const std::string& where, std::uint64_t value,
                       const model::Board& board, const model::Channel& channel) {
   FoundSetting result{.field = where, .key = field.of};
+  const bool acted = field.clears_itself && value == 0;
   if (field.value) {
     result.wanted = fmt::format("{}", *field.value);
     result.found = fmt::format("{}", value);
-    result.differs = value != *field.value;
+    result.differs = value != *field.value && !acted;
     return result;
   }
   const auto* about = channel_of(field, board, channel);
@@ -225,6 +227,7 @@ FoundSetting found_in(const RegisterField& field, const std::string& where, std:
   result.found = decoded ? *decoded : fmt::format("{}, which the map does not know", value);
   result.differs = reply ? result.found != result.wanted
                          : field.otherwise.has_value() && value != *field.otherwise;
+  result.differs = result.differs && !acted;
   return result;
 }
 

@@ -89,6 +89,7 @@ void read_meaning(Fields& fields, RegisterField& field) {
     fields.report("input", "an input, and no setting of a channel", "of = \"channel...\"");
   }
   field.otherwise = read_whole(fields, "otherwise");
+  if (auto v = fields.flag("clears_itself")) field.clears_itself = *v;
 }
 
 // Every number that the map itself writes into the field.

@@ -329,5 +329,48 @@ TEST(Registers, TheHeaderIsC) {
   }
 }
 
+// A device that clears a bit once it has acted, and one whose second word does not hold a bit: what
+// the function of the header finds, and what a dump of either is.
+TEST(Registers, WhatIsWrittenIsReadBack) {
+  const Folder folder;
+  const auto map = folder.write(
+      "map.toml", replaced(read(map_path("controller.toml")), "bits = \"0\",    value = 1 }",
+                           "bits = \"0\", value = 1, clears_itself = true }"));
+  const auto board = example("eight_channels.toml"), header = folder.path("words.h");
+  const auto written = tamlo({"registers", board, map, "--channel", "winding", "--write", header});
+  ASSERT_EQ(written.status, 0) << written.errors;
+  const auto source = folder.write("bus.c", R"(
+#include "words.h"
+static uint8_t held[256];
+static uint8_t lost = 0;
+static bool put(uint8_t address, uint8_t value) {
+  held[address] = (uint8_t)(address == 0x1f ? value & 0xfe : value & ~lost);
+  return true;
+}
+static bool get(uint8_t address, uint8_t *value) { *value = held[address]; return true; }
+static bool broken(uint8_t address, uint8_t value) { (void)address; (void)value; return false; }
+int main(void) {
+  const unsigned int count = (unsigned int)(sizeof winding_setup / sizeof winding_setup[0]);
+  const unsigned int sound = shared_set_up(winding_setup, count, put, get);
+  lost = 2;
+  const unsigned int bad = shared_set_up(winding_setup, count, put, get);
+  return sound == count && bad == 1u && shared_set_up(winding_setup, count, broken, get) == 0u ? 0 : 1;
+}
+)");
+  const auto program = folder.path("bus");
+  const auto compiled = run("/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Wconversion",
+                                             "-Werror", source, "-o", program});
+  ASSERT_EQ(compiled.status, 0) << compiled.errors;
+  EXPECT_EQ(run(program, {}).status, 0);
+  // The bit that has acted reads 0 in a dump, and that is no difference.
+  const auto loaded = io::load_board({board});
+  const auto maps_of = io::load_register_maps(map, loaded);
+  auto dump = dump_of(firmware::words_of(maps_of.front(), loaded, "winding"));
+  dump.at(0x1f) &= ~std::uint64_t{1};
+  for (const auto& each :
+       firmware::settings_found(maps_of.front(), dump, loaded, "winding").settings)
+    EXPECT_FALSE(each.differs) << each.field;
+}
+
 }  // namespace
 }  // namespace tamlo::testing

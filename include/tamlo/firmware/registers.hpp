@@ -40,6 +40,7 @@ struct RegisterField {
   std::optional<Formula> formula{};
   std::optional<int> input{};  ///< of the channel at this input of the converter, of several
   std::optional<std::uint64_t> otherwise{};  ///< where the board has no such setting
+  bool clears_itself = false;                ///< reads 0 once it has acted
 
   /// Returns the number of bits of the field.
   int bits() const { return high - low + 1; }
@@ -94,6 +95,7 @@ struct RegisterWord {
   int words = 1;
   bool high_first = true;
   std::uint64_t value = 0;
+  std::uint64_t kept = 0;  ///< bits that read back as they were written
   std::vector<FieldWord> fields{};
 };
 
@@ -156,7 +158,8 @@ std::optional<std::string> channel_found(const RegisterMap& map, const Dump& dum
 /// True where words differ from channel to channel.
 bool of_one_channel(const RegisterMap& map);
 
-/// Addresses, masks and the words of each channel as C.
+/// Returns addresses, masks and the words of each channel as C, with a function that writes words
+/// by the bus of the user and reads back what keeps its bits.
 std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>& channels);
 
 }  // namespace firmware
