@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
-// The way of a signal through the parts before the converter, to the code of unlimited resolution.
+// The way of a signal through the parts before the converter, to the code of unlimited resolution,
+// and what of a sine or of noise gets through.
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 
 #include "tamlo/chain/chain.hpp"
 
@@ -80,6 +82,58 @@ bool saturates(const Chain& chain, double x) {
     passing = forward(stage.law, passing, chain.nominal);
   }
   return false;
+}
+
+std::vector<double> time_constants_at(const Chain& chain, double x) {
+  std::vector<double> result;
+  Signal passing{.value = x};
+  for (const auto& part : chain.path.stages) {
+    passing = forward(part.law, passing, chain.nominal);
+    if (const auto* lowpass = std::get_if<LowpassLaw>(&part.law))
+      result.push_back(passing.resistance * chain.nominal[lowpass->capacitor]);
+  }
+  return result;
+}
+
+namespace {
+
+double through_lowpasses(const std::vector<double>& time_constants, double frequency) {
+  double result = 1.0;
+  for (const double tau : time_constants)
+    result /= std::hypot(1.0, 2.0 * std::numbers::pi * frequency * tau);
+  return result;
+}
+
+}  // namespace
+
+double interference_limit_at(const Chain& chain, const Source& source, double x) {
+  if (!chain.path.time_constants_vary) return source.limit;
+  const double frequency = source.interference()->frequency;
+  return source.limit * through_lowpasses(time_constants_at(chain, x), frequency) /
+         through_lowpasses(chain.path.time_constants, frequency);
+}
+
+double filter_gain_at(const Chain& chain, const Source& source, double x) {
+  const auto* noise = source.noise();
+  const bool varies = noise != nullptr && noise->correlated_over > 0.0 && noise->corner == 0.0 &&
+                      chain.path.time_constants_vary && chain.firmware.digital.rate > 0.0;
+  if (!varies) return source.filter_gain();
+  const double slowest = std::ranges::max(time_constants_at(chain, x));
+  const double keeps =
+      slowest > 0.0 ? std::exp(-1.0 / (slowest * chain.firmware.digital.rate)) : 0.0;
+  return std::sqrt(noise_gain(chain.firmware.digital, keeps));
+}
+
+double converter_magnitude(const Chain& chain, double frequency) {
+  if (!chain.converter.data_rate) return 1.0;
+  const double turns = std::numbers::pi * frequency / *chain.converter.data_rate;
+  const double one = turns == 0.0 ? 1.0 : std::sin(turns) / turns;
+  return std::pow(std::abs(one), chain.converter.sinc_order);
+}
+
+double analog_magnitude(const Chain& chain, double frequency) {
+  return through_lowpasses(chain.path.time_constants, frequency) *
+         converter_magnitude(chain, frequency);
 }
 
 }  // namespace tamlo::chain

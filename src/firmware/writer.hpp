@@ -92,6 +92,8 @@ inline std::string whole_part(const std::string& sum, int shift, int bits = 64) 
 /// static const MEMORY TYPE NAME[] = {...}, ten to a line.
 void table(Writer& to, const std::string& type, const std::string& name,
            const std::vector<std::int64_t>& values, const std::string& memory = "TABLE_MEMORY ");
+/// NAME_scaled.
+void scaled_function(Writer& to, const Plan& plan);
 /// The members of struct NAME_filter, one line each.
 void filter_members(Writer& to, const Plan& plan);
 /// NAME_start and NAME_add.

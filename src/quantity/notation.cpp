@@ -156,58 +156,6 @@ class Reader : private NotationCursor {
     return result;
   }
 
-  // "72 dB SNR", "70.5 dB SINAD at 1 kHz", "11.4 bit ENOB", in dB (IEC 60748-4-3: an ideal
-  // converter of N bits has 20 log10(2^N sqrt(3/2))). None where none of them follows.
-  std::optional<double> take_signal_to_noise(std::string_view number, std::size_t start) {
-    const auto before = at_;
-    const bool in_decibels = take_word("dB");
-    const bool in_bits = !in_decibels && (take_word("bits") || take_word("bit"));
-    const bool known =
-        in_decibels ? take_word("SNR") || take_word("SINAD") : in_bits && take_word("ENOB");
-    if (!known) {
-      at_ = before;
-      return {};
-    }
-    const double value = parse_number(number, {}, column(start));
-    const double result = in_bits ? 20.0 * std::log10(std::exp2(value) * std::sqrt(1.5)) : value;
-    if (!(result >= 1.0 && result <= 240.0)) {
-      throw NotationError(column(start), in_quotes(number), "1 to 240 dB");
-    }
-    if (take_word("at")) {
-      skip_spaces();
-      take_number("1 kHz");
-      take_unit_text();
-    }
-    take_word("typ");
-    return result;
-  }
-
-  // Standard deviations in the smallest step of a resolution: "18.5 bit noise-free" is
-  // log2(range / 6.6 rms), "21 bit effective" log2(range / rms). None where no bits follow.
-  std::optional<double> take_bits(std::size_t start) {
-    const auto before = at_;
-    std::optional<double> sigmas;
-    bool bits = false;
-    for (;;) {
-      if (take_word("noise-free") || take_word("noise free")) {
-        sigmas = peak_to_peak_sigmas;
-      } else if (take_word("effective")) {
-        sigmas = 1.0;
-      } else if (take_word("bits") || take_word("bit")) {
-        bits = true;
-      } else {
-        break;
-      }
-    }
-    if (!bits) at_ = before;
-    if (bits && !sigmas) {
-      const auto number = text_.substr(start, before - start);
-      fail(start, fmt::format("\"{0} bit noise-free\" or \"{0} bit effective\": both may be meant",
-                              number));
-    }
-    return bits ? sigmas : std::nullopt;
-  }
-
   Limit noise_of_bits(std::string_view number, double sigmas, std::size_t start) const {
     const double bits = parse_number(number, {}, column(start));
     if (!(bits >= 1.0 && bits <= 40.0)) {

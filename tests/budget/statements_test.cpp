@@ -10,6 +10,7 @@
 #include "boards.hpp"
 #include "tamlo/budget/advice.hpp"
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/chain/detail/bias_parts.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/simulate/coverage.hpp"
