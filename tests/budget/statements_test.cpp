@@ -13,6 +13,7 @@
 #include "tamlo/chain/detail/bias_parts.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
+#include "tamlo/model/validate.hpp"
 #include "tamlo/simulate/coverage.hpp"
 #include "tamlo/simulate/unit.hpp"
 
