@@ -53,6 +53,15 @@ io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
   return file;
 }
 
+io::ReadingsFile further_readings_of(const std::string& path, const model::Board& board,
+                                     MeterArguments arguments) {
+  arguments.meter_log.clear();
+  arguments.clock_offset.clear();
+  arguments.clock_drift.clear();
+  arguments.rest.clear();
+  return readings_of(path, board, arguments);
+}
+
 std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
                                         const BoardArguments& arguments) {
   if (arguments.channels.empty()) return file.channels;

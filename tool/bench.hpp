@@ -22,6 +22,10 @@ void declare_meter(Options& options, MeterArguments& a, bool needs_readings = tr
 io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
                              const MeterArguments& arguments);
 
+/// The same of a further file, which has both readings and meter.
+io::ReadingsFile further_readings_of(const std::string& path, const model::Board& board,
+                                     MeterArguments arguments);
+
 /// The readings that were asked for; a channel that has none is bad input.
 std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
                                         const BoardArguments& arguments);

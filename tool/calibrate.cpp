@@ -73,7 +73,7 @@ int run_calibrate(const CalibrateArguments& arguments) {
   if (!arguments.held_out.empty()) {
     BoardArguments other;
     other.channels = {name};
-    const auto held = readings_of(arguments.held_out, board, arguments);
+    const auto held = further_readings_of(arguments.held_out, board, arguments);
     for (const auto& each : wanted(held, other)) {
       const auto both = both_ways(bench_of(board, held, each, arguments, request.coverage), board,
                                   name, calibration.correction, request.coverage);

@@ -125,7 +125,7 @@ int run_compare(const CompareArguments& arguments) {
   io::OutputFiles outputs({arguments.plot});
 
   std::optional<io::ReadingsFile> earlier;
-  if (!arguments.since.empty()) earlier = readings_of(arguments.since, board, arguments);
+  if (!arguments.since.empty()) earlier = further_readings_of(arguments.since, board, arguments);
   result::Comparisons results;
   std::vector<Bench> benches;
   for (const auto& channel : channels) {
