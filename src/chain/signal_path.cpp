@@ -72,6 +72,11 @@ math::Interval codes_of_amplifiers(const Chain& chain) {
 
 bool saturates(const Chain& chain, double x) {
   require_number(x, "a quantity within ±1e150");
+  const auto ends = [](const Stage& stage) {
+    const auto* law = std::get_if<AmplifierLaw>(&stage.law);
+    return law != nullptr && std::isfinite(law->low);
+  };
+  if (std::ranges::none_of(chain.path.stages, ends)) return false;
   Signal passing{.value = x};
   for (const auto& stage : chain.path.stages) {
     if (const auto* law = std::get_if<AmplifierLaw>(&stage.law)) {
