@@ -146,6 +146,16 @@ void Builder::add_pin() {
          .limit = 2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
                   std::numbers::sqrt2});
   }
+  for (const auto& limit : channel.dither.limits) {
+    added.terms.push_back(parameter("injected dither", 0.0, "V"));
+    computed({.name = "injected dither",
+              .stage = "pin",
+              .specification = quantity::to_string(limit),
+              .parameter = added.terms.back(),
+              .nature = Noise{},
+              .distribution = Distribution::normal,
+              .limit = limit.size});
+  }
   add_thermal_noise(added);
   if (!added.terms.empty()) stage("pick-up", std::move(added), "V");
 

@@ -312,6 +312,11 @@ const Keys& channel_keys() {
               .with_own_reader()
               .means("a filter behind the average, or an array of them in series; see below",
                      "none"),
+          noise("dither", "V", {Basis::absolute}, at<&Channel::dither>)
+              .means(
+                  "noise that is injected at the pin on purpose, `\"400 uV rms\"`, and not taken "
+                  "off again: averages tell more than the codes apart",
+                  "none"),
           tables("interference", inner<&Channel::interference>(interference_keys))
               .means(
                   "sines that get in: `[ { frequency = \"50 Hz\", amplitude = \"5 mV\" } ]`, half "

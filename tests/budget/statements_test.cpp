@@ -154,6 +154,27 @@ TEST(BudgetStatements, TheIntervalLiesWithinTheWorstCase) {
   }
 }
 
+// Half a code of dither, injected at the pin, is half a code of noise of the converter: averages of
+// 256 then tell eight steps between codes, or more.
+TEST(BudgetStatements, InjectedDitherIsNoiseThatAveragesTell) {
+  auto board = testing::board({.bits = 10, .reference = "2.56 V"});
+  board.channels.front().average.count = 256;
+  const auto bits = [&] {
+    const auto budget = evaluate(chain::build(board, "x"), {.at = {1.2345}, .search = false});
+    return budget.points.front().resolution.effective;
+  };
+  EXPECT_NEAR(bits(), 10.0, 1e-9);
+  auto noisy = board;
+  noisy.converters.front().noise = value("0.5 LSB rms", "V");
+  board.channels.front().dither = value("1.25 mV rms", "V");
+  EXPECT_GT(bits(), 13.0);
+  const auto of_dither = chain::build(board, "x"), of_noise = chain::build(noisy, "x");
+  EXPECT_NEAR(chain::reading_noise(of_dither, 1.2345), chain::reading_noise(of_noise, 1.2345),
+              1e-12);
+  EXPECT_EQ(of_dither.sources.at(testing::source(of_dither, "injected dither")).kind(),
+            chain::Kind::noise);
+}
+
 // 10 ppm/K over a box of 165 K is 1650 ppm in any range of temperatures; as a slope 220 ppm of it.
 TEST(BudgetStatements, ADriftByTheBoxIsThatOfTheWholeBox) {
   auto board = testing::board({.reference = "2.5 V ±10 ppm/K box -40..125 degC"});

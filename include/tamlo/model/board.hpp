@@ -105,6 +105,7 @@ struct Channel {
   Length average{};                  ///< conversions to a reading, before the filter
   std::vector<DigitalStage> filter{};
   std::vector<Interference> interference{};
+  Value dither{};                   ///< V, noise that is injected at the pin on purpose
   std::optional<double> fastest{};  ///< Hz: a sine over the whole span that must be followed
   std::optional<Threshold> threshold{};
   std::optional<Zones> zones{};
