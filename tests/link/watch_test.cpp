@@ -90,7 +90,7 @@ TEST(Watch, FindsALostLinkAgainAndSaysWhatIsOld) {
       "link.toml", fmt::format("[link.l]\ntcp = \"127.0.0.1:{}\"\nform = \"pairs\"\n", port));
   Result result;
   std::jthread watching([&] {
-    result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--for", "4 s",
+    result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--for", "7 s",
                     "--format", "json"});
   });
   const auto serve = [&](int lines) {
