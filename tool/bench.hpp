@@ -22,7 +22,7 @@ void declare_meter(Options& options, MeterArguments& a, bool needs_readings = tr
 io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
                              const MeterArguments& arguments);
 
-/// The same of a further file, which has both readings and meter.
+/// Returns the readings of a further file, which has both readings and meter.
 io::ReadingsFile further_readings_of(const std::string& path, const model::Board& board,
                                      MeterArguments arguments);
 
