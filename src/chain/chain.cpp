@@ -111,8 +111,9 @@ double exact_reading(const Chain& chain, double reported) {
 double smooth_reading(const Chain& chain, double reported) {
   const double result = exact_reading(chain, reported);
   if (std::isfinite(result)) return result;
-  const auto [low, high] = std::minmax(static_cast<double>(chain.report.first_reported),
-                                       static_cast<double>(chain.report.last_reported));
+  // In braces: of two temporaries std::minmax gives references.
+  const auto [low, high] = std::minmax({static_cast<double>(chain.report.first_reported),
+                                        static_cast<double>(chain.report.last_reported)});
   double none = std::clamp(reported, low, high), some = std::midpoint(low, high);
   const double at_end = exact_reading(chain, none);
   if (std::isfinite(at_end)) return at_end;

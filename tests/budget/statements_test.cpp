@@ -238,6 +238,37 @@ TEST(BudgetStatements, AnSnrHoldsTheStepsOnce) {
   EXPECT_THROW(chain::build(board, "x"), model::InvalidBoard);
 }
 
+// A firmware that divides by the last code takes all codes beyond it for more than the supply,
+// where a photo resistor has no reading: they read as the last one does, in a loop and here.
+TEST(BudgetStatements, BeyondTheEndOfALawReadingsAreThoseOfTheEnd) {
+  auto board = testing::board({.bits = 6, .reference = "3.3 V", .span = "2..1000 lx"});
+  board.converters.front().noise = value("9 LSB rms", "V");
+  auto& x = board.channels.front();
+  x.sensor = model::Photoresistor{
+      .resistance = value("20 kohm", "ohm"), .at = 10.0, .exponent = value("0.7", "")};
+  x.frontend = {model::SensorDivider{
+      .bias_resistor = value("3300 ohm", "ohm"), .sensor_at_bottom = true, .supply = "ref"}};
+  x.scaling.convention = model::Convention::last_code;
+  const auto chain = chain::build(board, "x");
+  for (const double code : {63.1, 64.0, 70.0, 1e6})
+    EXPECT_EQ(chain::smooth_reading(chain, code), chain::exact_reading(chain, 63.0)) << code;
+  const auto point = evaluate(chain, {.at = {2.0}, .search = false}).points.front();
+  std::mt19937_64 random(20261201);
+  std::normal_distribution<double> normal;
+  std::vector<double> off;
+  for (int i = 0; i < 100'000 / testing::fewer; ++i) {
+    const double ohms = 20e3 * std::pow(0.2, -0.7);
+    const double code = std::floor(64.0 * ohms / (ohms + 3300.0) + 9.0 * normal(random) + 0.5);
+    const double part = std::clamp(code, 0.0, 63.0) / 63.0;
+    const double shown =
+        part < 1.0 ? 10.0 * std::pow(3300.0 * part / (1.0 - part) / 20e3, -1.0 / 0.7) : 0.0;
+    off.push_back(std::abs(shown - 2.0 - point.bias));
+  }
+  const auto within = off.begin() + static_cast<std::ptrdiff_t>(off.size() * 95 / 100);
+  std::ranges::nth_element(off, within);
+  EXPECT_NEAR(point.expanded, *within, 0.05 * *within);
+}
+
 // A photo resistor tared in the dark, its resistance without an end: what that moves in light is
 // many codes of the dark, and more than the converter has.
 TEST(BudgetStatements, ATareWhereCodesAreNarrowKeepsTheWorstCaseFinite) {
