@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // A number to counts of the reading, as C: a straight line, pieces of lines, a polynomial.
+#include <algorithm>
 #include <cmath>
 
 #include "writer.hpp"
@@ -14,12 +15,13 @@ void scaled_straight(Writer& to, const Plan& plan) {
   const auto word = unsigned_type(arithmetic.bits);
   const auto number = number_type(plan) == word ? "number" : fmt::format("({})number", word);
   const auto product = fmt::format("({} * {}u)", number, std::abs(line.multiply));
-  auto sum = line.multiply < 0 ? fmt::format("{}u - {}", line.add, product)
-             : line.add != 0   ? fmt::format("{} + {}u", product, line.add)
+  auto sum = line.multiply < 0 ? fmt::format("({}u - {})", line.add, product)
+             : line.add != 0   ? fmt::format("({} + {}u)", product, line.add)
                                : product;
-  if (arithmetic.shift > 0) sum = fmt::format("({}) >> {}", sum, arithmetic.shift);
+  if (arithmetic.shift > 0) sum = fmt::format("{} >> {}", sum, arithmetic.shift);
   to.line("static int32_t {}_scaled({} number) {{", plan.identifier, number_type(plan));
-  to.line("const {} sum = {};", word, sum);
+  // Of a word of 16 bits C makes an int of its own.
+  to.line("const {} sum = {};", unsigned_type(std::max(arithmetic.bits, 32)), sum);
   to.line("return (int32_t)sum{};", added(arithmetic.base));
   to.line("}}");
 }
