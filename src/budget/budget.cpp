@@ -239,25 +239,11 @@ double severity_at(const Chain& chain, double x, double k) {
   return accuracy ? used / chain::allowed_at(chain, *accuracy, x) : used;
 }
 
-// The place of the largest severity of the span: a grid, then a golden section about its worst.
+// The place of the largest severity of the span.
 double search(const Chain& chain, double k) {
   const auto& span = chain.channel.span;
-  constexpr int cells = 64;
-  const auto at = [&](double x) { return severity_at(chain, x, k); };
-  const auto place = [&](int i) {
-    return i == cells ? span.high : span.low + span.width() * i / cells;
-  };
-  int best = 0;
-  double worst = at(span.low);
-  for (int i = 1; i <= cells; ++i) {
-    const double error_here = at(place(i));
-    if (!(error_here > worst)) continue;
-    worst = error_here;
-    best = i;
-  }
-  const double low = place(std::max(0, best - 1)), high = place(std::min(cells, best + 1));
-  const auto [found, severest] = math::golden_section(at, low, high, 19);
-  return severest > worst * (1.0 + 1e-9) ? found : place(best);
+  return math::highest([&](double x) { return severity_at(chain, x, k); }, span.low, span.high, 64,
+                       19);
 }
 
 }  // namespace

@@ -28,6 +28,18 @@ double farads_at_pin(const model::Channel& channel, const std::vector<double>& n
   return nominal[std::get<LowpassLaw>(last->law).capacitor];
 }
 
+// What the frequency of a sine may be off: what it says itself or, of a multiple of the mains, what
+// the mains do.
+double limit_of_frequency(const model::Interference& sine, const model::Conditions& conditions) {
+  const double frequency = sine.frequency.or_zero();
+  const auto& mains = conditions.mains;
+  if (!sine.frequency.limits.empty() || !mains) return limit_of(sine.frequency, conditions);
+  const double order = std::round(frequency / mains->or_zero());
+  const bool of_mains =
+      order >= 1.0 && std::abs(frequency - order * mains->or_zero()) <= 1e-9 * frequency;
+  return of_mains ? order * limit_of(*mains, conditions) : 0.0;
+}
+
 }  // namespace
 
 void Builder::add_timing() {
@@ -47,21 +59,23 @@ void Builder::computed(Source source) {
   chain_.sources.push_back(std::move(source));
 }
 
+void Builder::add_pin_noise(PinDisturbance& added, const std::string& name,
+                            const std::string& specification, double rms) {
+  added.terms.push_back(parameter(name, 0.0, "V"));
+  computed({.name = name,
+            .stage = "pin",
+            .specification = specification,
+            .parameter = added.terms.back(),
+            .nature = Noise{},
+            .distribution = Distribution::normal,
+            .limit = rms});
+}
+
 // Johnson noise of what drives the pin, through the last low-pass k T / C of its capacitor whatever
 // the resistance (Nyquist, 1928), and that of the sampling switch, k T / C of the sampling
 // capacitor.
 void Builder::add_thermal_noise(PinDisturbance& added) {
   const double kt = boltzmann * chain_.conditions.temperature.high;
-  const auto add = [&](const std::string& name, const std::string& written, double rms) {
-    added.terms.push_back(parameter(name, 0.0, "V"));
-    computed({.name = name,
-              .stage = "pin",
-              .specification = written,
-              .parameter = added.terms.back(),
-              .nature = Noise{},
-              .distribution = Distribution::normal,
-              .limit = rms});
-  };
   const auto farads = [](double value) {
     return quantity::engineering(value, quantity::unit("F"), 4);
   };
@@ -69,29 +83,15 @@ void Builder::add_thermal_noise(PinDisturbance& added) {
     const auto* lowpass = std::get_if<LowpassLaw>(&part->law);
     if (lowpass == nullptr) continue;
     const double capacitor = chain_.nominal[lowpass->capacitor];
-    add("resistor noise", "kT/C of " + farads(capacitor), std::sqrt(kt / capacitor));
+    add_pin_noise(added, "resistor noise", "kT/C of " + farads(capacitor),
+                  std::sqrt(kt / capacitor));
     break;
   }
   if (const auto& capacitor = chain_.converter.sampling_capacitor) {
-    add("sampling noise", "kT/C of " + farads(*capacitor), std::sqrt(kt / *capacitor));
+    add_pin_noise(added, "sampling noise", "kT/C of " + farads(*capacitor),
+                  std::sqrt(kt / *capacitor));
   }
 }
-
-namespace {
-
-// What the frequency of a sine may be off: what it says itself or, of a multiple of the mains, what
-// the mains do.
-double limit_of_frequency(const model::Interference& sine, const model::Conditions& conditions) {
-  const double frequency = sine.frequency.or_zero();
-  const auto& mains = conditions.mains;
-  if (!sine.frequency.limits.empty() || !mains) return limit_of(sine.frequency, conditions);
-  const double order = std::round(frequency / mains->or_zero());
-  const bool of_mains =
-      order >= 1.0 && std::abs(frequency - order * mains->or_zero()) <= 1e-9 * frequency;
-  return of_mains ? order * limit_of(*mains, conditions) : 0.0;
-}
-
-}  // namespace
 
 void Builder::add_pin() {
   const auto& channel = chain_.channel;
@@ -134,28 +134,14 @@ void Builder::add_pin() {
     const double amplitude = std::abs(voltage(chain_, channel.span.high, chain_.nominal) -
                                       voltage(chain_, channel.span.low, chain_.nominal)) /
                              2.0;
-    added.terms.push_back(parameter("aperture jitter", 0.0, "V"));
-    computed(
-        {.name = "aperture jitter",
-         .stage = "pin",
-         .specification = quantity::engineering(*converter.jitter, quantity::unit("s"), 4) + " rms",
-         .parameter = added.terms.back(),
-         .nature = Noise{},
-         .distribution = Distribution::normal,
-         // Slope of the sine, root mean square, times the time by which it is missed.
-         .limit = 2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
-                  std::numbers::sqrt2});
+    // Slope of the sine, root mean square, times the time by which it is missed.
+    add_pin_noise(added, "aperture jitter",
+                  quantity::engineering(*converter.jitter, quantity::unit("s"), 4) + " rms",
+                  2.0 * std::numbers::pi * *channel.fastest * amplitude * *converter.jitter /
+                      std::numbers::sqrt2);
   }
-  for (const auto& limit : channel.dither.limits) {
-    added.terms.push_back(parameter("injected dither", 0.0, "V"));
-    computed({.name = "injected dither",
-              .stage = "pin",
-              .specification = quantity::to_string(limit),
-              .parameter = added.terms.back(),
-              .nature = Noise{},
-              .distribution = Distribution::normal,
-              .limit = limit.size});
-  }
+  for (const auto& limit : channel.dither.limits)
+    add_pin_noise(added, "injected dither", quantity::to_string(limit), limit.size);
   add_thermal_noise(added);
   if (!added.terms.empty()) stage("pick-up", std::move(added), "V");
 
@@ -182,17 +168,6 @@ void Builder::add_pin() {
             .limit = range.width() / 2.0});
   stage("sampling", law, "V");
 }
-
-namespace {
-
-// The steps of the codes, which an SNR holds, are a source of their own.
-model::Limit noise_alone(model::Limit limit, double codes) {
-  if (limit.with_steps)
-    limit.size = std::sqrt(std::max(limit.size * limit.size - 1.0 / (12.0 * codes * codes), 0.0));
-  return limit;
-}
-
-}  // namespace
 
 void Builder::add_converter() {
   const auto& converter = chain_.converter;
@@ -240,12 +215,7 @@ void Builder::add_converter() {
   law.dnl = error("DNL", converter.dnl, Nonlinearity{});
   law.inl_table = converter.inl_table;
   for (auto& point : law.inl_table) point.code -= static_cast<double>(first_code(chain_));
-  auto noise = converter.noise;
-  for (auto& limit : noise.limits) limit = noise_alone(limit, law.codes);
-  const auto before_noise = chain_.sources.size();
-  law.noise = error("noise", noise, Noise{});
-  if (chain_.sources.size() > before_noise)
-    chain_.sources.back().specification = quantity::to_string(converter.noise);
+  law.noise = error("noise", converter.noise, Noise{});
   law.quantisation = parameter(name + " quantisation", 0.0, "LSB");
 }
 

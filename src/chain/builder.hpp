@@ -75,6 +75,9 @@ class Builder {
   void add_load();
   /// Adds what happens at the pin: what comes in, leakage, the sampling capacitor.
   void add_pin();
+  /// Adds noise of so many volts rms at the pin.
+  void add_pin_noise(PinDisturbance& added, const std::string& name,
+                     const std::string& specification, double rms);
   void add_thermal_noise(PinDisturbance& added);
   /// Noise of amplifiers that is given as a density.
   void add_densities();

@@ -194,16 +194,7 @@ double least_rejected(const Chain& chain, double frequency, double limit) {
   const double out = output_rate(digital);
   const double memory = out > 0.0 ? chain.firmware.settling_readings / out : 0.0;
   const int cells = static_cast<int>(std::clamp(8.0 * (high - low) * memory, 32.0, 512.0));
-  const auto place = [&](int i) { return low + (high - low) * i / cells; };
-  int best = 0;
-  double most = 0.0;
-  for (int i = 0; i <= cells; ++i) {
-    const double here = passed(place(i));
-    if (here > most) most = here, best = i;
-  }
-  const auto [found, there] = math::golden_section(passed, place(std::max(best - 1, 0)),
-                                                   place(std::min(best + 1, cells)), 16);
-  return there > most ? found : place(best);
+  return math::highest(passed, low, high, cells, 16);
 }
 
 double target_band(const Chain& chain) {

@@ -30,6 +30,23 @@ double code(const Chain& chain, double x, Parameters p) {
   return code_of_volts(chain, voltage(chain, x, p), p);
 }
 
+namespace {
+
+// The nominal code of a signal that leaves a stage.
+double code_behind(const Chain& chain, std::size_t stage, Signal passing) {
+  for (auto after = stage + 1; after < chain.path.stages.size(); ++after)
+    passing = forward(chain.path.stages[after].law, passing, chain.nominal);
+  return code_of_volts(chain, passing.value, chain.nominal);
+}
+
+// The law of a stage that is an amplifier whose output has ends; else nullptr.
+const AmplifierLaw* ending(const Stage& stage) {
+  const auto* law = std::get_if<AmplifierLaw>(&stage.law);
+  return law != nullptr && std::isfinite(law->low) ? law : nullptr;
+}
+
+}  // namespace
+
 std::optional<double> code_of_resistance(const Chain& chain, double ohms) {
   const auto& stages = chain.path.stages;
   for (std::size_t i = 0; i < stages.size(); ++i) {
@@ -44,9 +61,7 @@ std::optional<double> code_of_resistance(const Chain& chain, double ohms) {
     } else {
       continue;
     }
-    for (auto after = i + 1; after < stages.size(); ++after)
-      passing = forward(stages[after].law, passing, chain.nominal);
-    return code_of_volts(chain, passing.value, chain.nominal);
+    return code_behind(chain, i, passing);
   }
   return {};
 }
@@ -56,15 +71,10 @@ math::Interval codes_of_amplifiers(const Chain& chain) {
   math::Interval result{.low = -none, .high = none};
   const auto& stages = chain.path.stages;
   for (std::size_t i = 0; i < stages.size(); ++i) {
-    const auto* law = std::get_if<AmplifierLaw>(&stages[i].law);
-    if (law == nullptr || !std::isfinite(law->low)) continue;
-    const auto code_of_end = [&](double volts) {
-      Signal passing{.value = volts};
-      for (auto after = i + 1; after < stages.size(); ++after)
-        passing = forward(stages[after].law, passing, chain.nominal);
-      return code_of_volts(chain, passing.value, chain.nominal);
-    };
-    const auto [low, high] = std::minmax({code_of_end(law->low), code_of_end(law->high)});
+    const auto* law = ending(stages[i]);
+    if (law == nullptr) continue;
+    const auto [low, high] = std::minmax(
+        {code_behind(chain, i, {.value = law->low}), code_behind(chain, i, {.value = law->high})});
     result = {.low = std::max(result.low, low), .high = std::min(result.high, high)};
   }
   return result;
@@ -72,14 +82,10 @@ math::Interval codes_of_amplifiers(const Chain& chain) {
 
 bool saturates(const Chain& chain, double x) {
   require_number(x, "a quantity within ±1e150");
-  const auto ends = [](const Stage& stage) {
-    const auto* law = std::get_if<AmplifierLaw>(&stage.law);
-    return law != nullptr && std::isfinite(law->low);
-  };
-  if (std::ranges::none_of(chain.path.stages, ends)) return false;
+  if (std::ranges::none_of(chain.path.stages, ending)) return false;
   Signal passing{.value = x};
   for (const auto& stage : chain.path.stages) {
-    if (const auto* law = std::get_if<AmplifierLaw>(&stage.law)) {
+    if (const auto* law = ending(stage)) {
       const double out = amplified(*law, passing, chain.nominal);
       const double rounding = 1e-12 * std::abs(out);
       if (out < law->low - rounding || out > law->high + rounding) return true;

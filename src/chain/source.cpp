@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/chain/source.hpp"
 
+#include <algorithm>
 #include <cassert>
+#include <cmath>
 
 #include "tamlo/model/board.hpp"
 #include "tamlo/names.hpp"
@@ -39,17 +41,11 @@ double half_width(const quantity::Limit& limit, const Scale& scale,
     default:
       assert(false && "the reader lets no other basis through to a parameter");
   }
-  switch (limit.drift) {
-    case quantity::Drift::none:
-      return size;
-    case quantity::Drift::temperature:
-      return size / limit.per *
-             (limit.box > 0.0 ? limit.box
-                              : conditions.temperature.farthest(conditions.specified_at));
-    case quantity::Drift::time:
-      return size * conditions.age / limit.per;
-  }
-  return size;
+  // The steps of the codes, which an SNR holds, are a source of their own.
+  if (limit.with_steps)
+    size = std::sqrt(std::max(size * size - scale.code * scale.code / 12.0, 0.0));
+  return quantity::drifted(limit, size, conditions.temperature.farthest(conditions.specified_at),
+                           conditions.age);
 }
 
 double limit_of(const quantity::Value& value, const model::Conditions& conditions) {

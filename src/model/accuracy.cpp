@@ -43,9 +43,7 @@ MeterUncertainty uncertainty(const model::MeterRange& range, double reading, con
     if (limit.basis == quantity::Basis::relative) size *= std::abs(displayed(range, reading));
     if (limit.basis == quantity::Basis::range) size *= top(range);
     if (limit.basis == quantity::Basis::digit) size *= digit(range);
-    if (limit.drift == quantity::Drift::temperature)
-      size *= (limit.box > 0.0 ? limit.box : use.kelvin) / limit.per;
-    if (limit.drift == quantity::Drift::time) size *= use.seconds / limit.per;
+    size = drifted(limit, size, use.kelvin, use.seconds);
     result.limits.push_back(standard_uncertainty(size, limit.distribution, limit.coverage_factor));
   }
   result.resolution = standard_uncertainty(digit(range) / 2.0, quantity::Distribution::uniform);

@@ -7,6 +7,18 @@
 
 namespace tamlo::quantity {
 
+double drifted(const Limit& limit, double size, double kelvin, double seconds) {
+  switch (limit.drift) {
+    case Drift::none:
+      return size;
+    case Drift::temperature:
+      return size * (limit.box > 0.0 ? limit.box : kelvin) / limit.per;
+    case Drift::time:
+      return size * seconds / limit.per;
+  }
+  return size;
+}
+
 double standard_uncertainty(double size, Distribution distribution, double coverage_factor) {
   switch (distribution) {
     case Distribution::uniform:

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <algorithm>
 #include <utility>
 
 #include "tamlo/export.hpp"
@@ -33,6 +34,24 @@ std::pair<double, double> golden_section(F f, double low, double high, int round
     }
   }
   return best;
+}
+
+/// The place of the largest value of `f` from `low` to `high`: of a grid of so many cells, then by
+/// golden section about its best, where that finds a larger one by more than rounding.
+template <class F>
+double highest(F f, double low, double high, int cells, int rounds) {
+  const auto place = [&](int i) { return i == cells ? high : low + (high - low) * i / cells; };
+  int best = 0;
+  double most = f(low);
+  for (int i = 1; i <= cells; ++i) {
+    const double value = f(place(i));
+    if (!(value > most)) continue;
+    most = value;
+    best = i;
+  }
+  const auto [found, value] =
+      golden_section(f, place(std::max(0, best - 1)), place(std::min(cells, best + 1)), rounds);
+  return value > most * (1.0 + 1e-9) ? found : place(best);
 }
 
 }  // namespace math

@@ -44,6 +44,10 @@ struct Limit {
   bool operator==(const Limit&) const = default;
 };
 
+/// Returns a half-width `size` of the limit as it has grown with so many kelvin (with the whole
+/// box, where it has one) or seconds; as it is where it does not drift.
+double drifted(const Limit& limit, double size, double kelvin, double seconds);
+
 /// Standard uncertainty of a limit of half-width `size`: size/sqrt 3 (uniform), size/sqrt 6
 /// (triangular), size/sqrt 2 (arcsine), size/coverage_factor (normal).
 double standard_uncertainty(double size, Distribution distribution, double coverage_factor = 1.0);
