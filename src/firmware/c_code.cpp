@@ -179,11 +179,8 @@ void from_first(Writer& to, const Plan& plan) {
   to.line("static uint32_t {}_from_first({} code) {{", plan.identifier, code_type(plan));
   if (last - first + 1 < values) {
     const bool lowest = first == (bits < 0 ? -values / 2 : 0);
-    const char* const sign = bits < 0 ? "" : "u";
     name = "held";
-    to.line("{} held = code;", code_type(plan));
-    if (!lowest) to.line("if (held < {}{}) held = {}{};", first, sign, first, sign);
-    to.line("if (held > {}{}) held = {}{};", last, sign, last, sign);
+    hold(to, code_type(plan), "code", lowest ? std::nullopt : std::optional(first), last);
   }
   if (first == 0) to.line("return {};", name);
   if (first > 0) to.line("return (uint32_t){} - {}u;", name, first);

@@ -183,9 +183,9 @@ void add_section(Writer& to, const FilterStage& s, std::size_t i) {
   const auto& c = s.section;
   if (s.fraction > 0) to.line("value *= {};", std::int64_t{1} << s.fraction);
   to.line("if (!filter->filled{}) {{", i);
-  for (const char* place : {"in{}[0]", "in{}[1]", "out{}[0]", "out{}[1]"})
-    to.line("filter->{} = value;", fmt::format(fmt::runtime(place), i));
   for (const int k : {0, 1}) {
+    to.line("filter->in{}[{}] = value;", i, k);
+    to.line("filter->out{}[{}] = value;", i, k);
     if (s.keeps_rest) to.line("filter->rest{}[{}] = 0;", i, k);
   }
   to.line("filter->filled{} = true;", i);

@@ -88,9 +88,7 @@ void text_function(Writer& to, const Plan& plan) {
   to.line("static const char unit[] = {};", literal(unit));
   to.line("static const char figures[] = \"0123456789\";");
   // A reading that no register value gives is held, so that it never takes more room.
-  to.line("int32_t held = reading;");
-  to.line("if (held < {}) held = {};", plan.lowest, plan.lowest);
-  to.line("if (held > {}) held = {};", plan.highest, plan.highest);
+  hold(to, "int32_t", "reading", plan.lowest, plan.highest);
   const auto* type = wide ? "uint64_t" : "uint32_t";
   to.line("const bool negative = held < 0;");
   const auto times = digits.factor != 1 ? fmt::format(" * {}u", digits.factor) : "";

@@ -27,10 +27,8 @@ void scaled_straight(Writer& to, const Plan& plan) {
 }
 
 // The number, held where the curve was fitted.
-void hold(Writer& to, const Plan& plan, std::int64_t first, std::int64_t last) {
-  to.line("{} held = number;", number_type(plan));
-  if (first > 0) to.line("if (held < {}u) held = {}u;", first, first);
-  to.line("if (held > {}u) held = {}u;", last, last);
+void hold_number(Writer& to, const Plan& plan, std::int64_t first, std::int64_t last) {
+  hold(to, number_type(plan), "number", first > 0 ? std::optional(first) : std::nullopt, last);
 }
 
 // The last piece that begins at or before the number: half of what is left, again and again.
@@ -62,7 +60,7 @@ void scaled_lines(Writer& to, const Plan& plan, std::int64_t first_number) {
     table(to, unsigned_type(arithmetic.add_bits), "piece_begins_at", start);
   }
   const auto first = arithmetic.first - first_number, last = arithmetic.last - first_number;
-  hold(to, plan, first, last);
+  hold_number(to, plan, first, last);
   if (single) {
     to.line("const {} along = {};", type,
             first > 0 ? fmt::format("({})(held - {}u)", type, first) : "held");
@@ -94,7 +92,7 @@ void scaled_polynomial(Writer& to, const Plan& plan, std::int64_t first_number) 
   const auto first = arithmetic.first - first_number, last = arithmetic.last - first_number;
   to.line("static int32_t {}_scaled({} number) {{", plan.identifier, type);
   to.line("int32_t sum = {};", arithmetic.coefficients.back());
-  hold(to, plan, first, last);
+  hold_number(to, plan, first, last);
   if (first > 0) to.line("held = ({})(held - {}u);", type, first);
   to.line("/* a shift of what may be negative, without one */");
   const std::uint32_t offset = std::uint32_t{1} << 31;

@@ -211,11 +211,10 @@ void compare_reserved(const Register& entry, std::uint64_t value, int bits, Foun
 FoundSetting found_in(const RegisterField& field, const std::string& where, std::uint64_t value,
                       const model::Board& board, const model::Channel& channel) {
   FoundSetting result{.field = where, .key = field.of};
-  const bool acted = field.clears_itself && value == 0;
   if (field.value) {
     result.wanted = fmt::format("{}", *field.value);
     result.found = fmt::format("{}", value);
-    result.differs = value != *field.value && !acted;
+    result.differs = value != *field.value;
     return result;
   }
   const auto* about = channel_of(field, board, channel);
@@ -227,7 +226,6 @@ FoundSetting found_in(const RegisterField& field, const std::string& where, std:
   result.found = decoded ? *decoded : fmt::format("{}, which the map does not know", value);
   result.differs = reply ? result.found != result.wanted
                          : field.otherwise.has_value() && value != *field.otherwise;
-  result.differs = result.differs && !acted;
   return result;
 }
 
@@ -252,8 +250,9 @@ FoundSettings settings_found(const RegisterMap& map, const Dump& dump, const mod
     }
     for (const auto& field : entry.fields) {
       const auto bits = (*value >> field.low) & field.largest();
-      result.settings.push_back(
+      auto& found = result.settings.emplace_back(
           found_in(field, entry.name + "." + field.name, bits, board, channel));
+      if (field.clears_itself && bits == 0) found.differs = false;  // it has acted
     }
     compare_reserved(entry, *value, entry.words * map.word_bits, result);
   }

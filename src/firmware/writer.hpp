@@ -5,6 +5,7 @@
 
 #include <cctype>
 #include <cstdint>
+#include <optional>
 #include <string>
 
 #include "tamlo/firmware/plan.hpp"
@@ -87,6 +88,15 @@ inline std::string whole_part(const std::string& sum, int shift, int bits = 64) 
   const std::string half = bits == 64 ? "0x4000000000000000u" : "0x40000000u";
   return fmt::format("((int{0}_t)(((uint{0}_t){1} + {2}) >> {3}) - (int{0}_t)({2} >> {3}))", bits,
                      sum, half, shift);
+}
+
+/// TYPE held = WHAT, no less than `low` and no more than `high` where there is one.
+inline void hold(Writer& to, const std::string& type, const std::string& what,
+                 std::optional<std::int64_t> low, std::optional<std::int64_t> high) {
+  const char* const sign = type.starts_with('u') ? "u" : "";
+  to.line("{} held = {};", type, what);
+  if (low) to.line("if (held < {0}{1}) held = {0}{1};", *low, sign);
+  if (high) to.line("if (held > {0}{1}) held = {0}{1};", *high, sign);
 }
 
 /// static const MEMORY TYPE NAME[] = {...}, ten to a line.
