@@ -22,28 +22,27 @@ void declare_meter(Options& options, MeterArguments& a, bool needs_readings) {
   options.repeated("--column", a.columns,
                    {"NAME=HEADING", "a column under another heading: \"meter=Value (V)\""});
   if (!needs_readings) return;
-  options.input("--join", a.meter_log,
+  options.input("--join", a.join.log,
                 {"LOG.csv", "a log of the meter by a clock of its own; READINGS.csv has none"});
-  options.option("--clock-offset", a.clock_offset,
+  options.option("--clock-offset", a.join.clock_offset,
                  {"TIME", "that the clock of that log is ahead", "found from steps"});
-  options.option("--clock-drift", a.clock_drift,
+  options.option("--clock-drift", a.join.clock_drift,
                  {"PART", "that it runs faster, such as \"20 ppm\"", "found with the offset"});
-  options.option("--rest", a.rest,
+  options.option("--rest", a.join.rest,
                  {"VALUE", "the most that the meter moves at rest", "by its digits and noise"});
 }
 
 io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
                              const MeterArguments& arguments) {
   const auto& channels = arguments.channels;
+  const auto& [log, offset, drift, rest] = arguments.join;
   io::ReadingsForm form{.channel = channels.size() == 1 ? channels.front() : "",
                         .columns = arguments.columns,
-                        .meter_log = arguments.meter_log,
-                        .rest = arguments.rest};
-  if (!arguments.clock_offset.empty())
-    form.clock_offset = value_of("--clock-offset", arguments.clock_offset, quantity::unit("s"));
-  if (!arguments.clock_drift.empty())
-    form.clock_drift = value_of("--clock-drift", arguments.clock_drift, quantity::unit("ppm"));
-  if (form.meter_log.empty() && (form.clock_offset || form.clock_drift || !form.rest.empty()))
+                        .meter_log = log,
+                        .rest = rest};
+  if (!offset.empty()) form.clock_offset = value_of("--clock-offset", offset, quantity::unit("s"));
+  if (!drift.empty()) form.clock_drift = value_of("--clock-drift", drift, quantity::unit("ppm"));
+  if (log.empty() && !(offset.empty() && drift.empty() && rest.empty()))
     refuse("--join", "no log of the meter", "--join LOG.csv beside what is said of its clock");
   auto file = io::load_readings(path, board, form);
   for (const auto& note : file.notes) fmt::print(stderr, "{}: {}\n", path, note);
@@ -55,10 +54,7 @@ io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
 
 io::ReadingsFile further_readings_of(const std::string& path, const model::Board& board,
                                      MeterArguments arguments) {
-  arguments.meter_log.clear();
-  arguments.clock_offset.clear();
-  arguments.clock_drift.clear();
-  arguments.rest.clear();
+  arguments.join = {};
   return readings_of(path, board, arguments);
 }
 

@@ -13,7 +13,10 @@ namespace tamlo::tool {
 struct MeterArguments : BoardArguments {
   std::string meter{}, meter_accuracy{};
   std::vector<std::string> columns{};
-  std::string meter_log{}, clock_offset{}, clock_drift{}, rest{};
+  /// Of a log of the meter by a clock of its own.
+  struct Join {
+    std::string log{}, clock_offset{}, clock_drift{}, rest{};
+  } join{};
 };
 void declare_meter(Options& options, MeterArguments& a, bool needs_readings = true);
 

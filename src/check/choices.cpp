@@ -56,41 +56,37 @@ void examine_attenuation(const Examination& e) {
   }
 }
 
-// Puts the amplifier of that number among those of the channel on another gain.
-void set_gain(model::Channel& channel, std::size_t number, const model::GainChoice& choice) {
-  std::size_t at = 0;
-  for (auto& part : channel.frontend) {
-    auto* amplifier = std::get_if<model::Amplifier>(&part);
-    if (amplifier == nullptr || at++ != number) continue;
-    amplifier->gain = choice.gain;
-    amplifier->use = choice.name;
-  }
-}
-
-Remedy use(std::size_t number, const model::GainChoice& choice) {
-  return {fmt::format("use = \"{}\"", choice.name),
-          [number, choice](model::Board&, model::Channel& channel) {
-            set_gain(channel, number, choice);
-          }};
-}
-
-// An amplifier as the channel has it, and where in the signal path it stands.
+// An amplifier as the channel has it, and where it stands in the front end and in the signal path.
 struct Placed {
-  const model::Amplifier* amplifier;
-  std::size_t stage;
+  const model::Amplifier& amplifier;
+  std::size_t part, stage;
 };
 
 std::vector<Placed> amplifiers_of(const Examination& e) {
   std::vector<Placed> result;
   std::size_t stage = 0;
   const auto& stages = e.chain.path.stages;
-  for (const auto& part : e.chain.channel.frontend) {
-    const auto* amplifier = std::get_if<model::Amplifier>(&part);
+  const auto& parts = e.chain.channel.frontend;
+  for (std::size_t part = 0; part < parts.size(); ++part) {
+    const auto* amplifier = std::get_if<model::Amplifier>(&parts[part]);
     if (amplifier == nullptr) continue;
     while (!std::holds_alternative<chain::AmplifierLaw>(stages.at(stage).law)) ++stage;
-    result.push_back({amplifier, stage++});
+    result.push_back({*amplifier, part, stage++});
   }
   return result;
+}
+
+// The amplifier on another gain.
+Remedy with_gain(const Placed& placed, const model::GainChoice& choice, std::string text) {
+  return {std::move(text), [part = placed.part, choice](model::Board&, model::Channel& channel) {
+            auto& amplifier = std::get<model::Amplifier>(channel.frontend[part]);
+            amplifier.gain = choice.gain;
+            amplifier.use = choice.name;
+          }};
+}
+
+Remedy use(const Placed& placed, const model::GainChoice& choice) {
+  return with_gain(placed, choice, fmt::format("use = \"{}\"", choice.name));
 }
 
 // The chain up to that amplifier, whose output has no end.
@@ -102,42 +98,42 @@ Chain unending(Chain chain, std::size_t stage) {
   return chain;
 }
 
+// What keeps an output that would go to `wanted` within its `end`. Less gain brings it toward 0 V,
+// and helps only where its end lies beyond.
+Remedy within_output(const Placed& placed, const std::string& name, double wanted, double end) {
+  model::GainChoice choice{.name = placed.amplifier.use, .gain = placed.amplifier.gain};
+  const double gain = choice.gain.or_zero();
+  const double lower = std::floor(gain * end / wanted * 995.0) / 1000.0;
+  if (!(end / wanted > 0.0 && end / wanted < 1.0 && lower > 0.0)) {
+    return {fmt::format("move the signal before the {} by {}, or use one whose output reaches {}",
+                        name, volts(std::abs((wanted - end) / gain)), volts(wanted)),
+            {}};
+  }
+  choice.gain.nominal = lower;
+  return with_gain(
+      placed, choice,
+      fmt::format("lower the gain of the {} from {:.6g} to at most {:.6g}", name, gain, lower));
+}
+
 // An amplifier whose output ends before the span does: by the nominal values, or only with every
 // tolerance at its worst.
-void examine_output(const Examination& e, const Placed& placed, std::size_t number) {
-  const auto& ends = placed.amplifier->output;
+void examine_output(const Examination& e, const Placed& placed) {
+  const auto& ends = placed.amplifier.output;
   if (!ends) return;
   const auto free = unending(e.chain, placed.stage);
   const auto& name = e.chain.path.stages[placed.stage].name;
   for (const double x : {e.span.high, e.span.low}) {
     const double nominal = chain::voltage(free, x, free.nominal);
     const auto worst = chain::worst_case(free, x, chain::voltage);
-    if (worst.low >= ends->low && worst.high <= ends->high) continue;
+    if (ends->holds(worst.low) && ends->holds(worst.high)) continue;
     const bool over = worst.high > ends->high;
     const double wanted = over ? worst.high : worst.low, end = over ? ends->high : ends->low;
-    const bool always = nominal > ends->high || nominal < ends->low;
-    const model::GainChoice now{.name = placed.amplifier->use, .gain = placed.amplifier->gain};
-    const double gain = now.gain.or_zero();
-    // Less gain brings the output toward 0 V, and helps only where its end lies beyond.
-    const double lower = std::floor(gain * end / wanted * 995.0) / 1000.0;
-    auto lowered = now;
-    lowered.gain.nominal = lower;
-    const bool helps = end / wanted > 0.0 && end / wanted < 1.0 && lower > 0.0;
-    const Remedy remedy =
-        helps ? Remedy{fmt::format("lower the gain of the {} from {:.6g} to at most {:.6g}", name,
-                                   gain, lower),
-                       [number, lowered](model::Board&, model::Channel& channel) {
-                         set_gain(channel, number, lowered);
-                       }}
-              : Remedy{fmt::format("move the signal before the {} by {}, or use one whose output "
-                                   "reaches {}",
-                                   name, volts(std::abs((wanted - end) / gain)), volts(wanted)),
-                       {}};
+    const auto remedy = within_output(placed, name, wanted, end);
     const auto found = [&](double output, const char* how) {
       return fmt::format("at {} the {} would have to give {}{}; its output ends at {}", e.shown(x),
                          name, volts(output), how, volts(end));
     };
-    if (always) {
+    if (!ends->holds(nominal)) {
       e.report("amplifier-saturates", Severity::error, found(nominal, ""),
                "readings stop there and look valid", {remedy});
     } else {
@@ -150,44 +146,40 @@ void examine_output(const Examination& e, const Placed& placed, std::size_t numb
 
 // An amplifier that can be switched, and whether a gain keeps the span in the range with every
 // tolerance at its worst.
-void examine_gain(const Examination& e) {
+void examine_gain(const Examination& e, const Placed& placed) {
+  const auto& amplifier = placed.amplifier;
+  if (amplifier.gains.empty()) return;
   const auto first = static_cast<double>(chain::first_code(e.chain));
   const auto last = static_cast<double>(chain::last_code(e.chain));
-  std::size_t next = 0;
-  for (const auto& placed : amplifiers_of(e)) {
-    examine_output(e, placed, next++);
-    const auto* amplifier = placed.amplifier;
-    if (amplifier->gains.empty()) continue;
-    const auto& law = std::get<chain::AmplifierLaw>(e.chain.path.stages[placed.stage].law);
-    const auto fits = [&](double gain) {
-      auto tried = e.chain;
-      tried.nominal[law.gain] = gain;
-      const auto free = unending(tried, placed.stage);
-      return std::ranges::all_of(std::vector{e.span.low, e.span.high}, [&](double x) {
-        const auto worst = chain::worst_case(tried, x, chain::code);
-        const auto output = chain::worst_case(free, x, chain::voltage);
-        return worst.low >= first - 0.5 && worst.high <= last + 0.5 && output.low >= law.low &&
-               output.high <= law.high;
-      });
-    };
-    const model::GainChoice* best = nullptr;
-    for (const auto& choice : amplifier->gains) {
-      const bool more = best == nullptr || choice.gain.or_zero() > best->gain.or_zero();
-      if (more && fits(choice.gain.or_zero())) best = &choice;
-    }
-    if (best == nullptr || best->name == amplifier->use) continue;
-    if (!fits(amplifier->gain.or_zero())) {
-      e.report("gain-too-high", Severity::error,
-               fmt::format("with gain {} the span leaves the range of converter or amplifier",
-                           amplifier->use),
-               "the ends of the span read the last code and look valid", {use(next - 1, *best)});
-    } else {
-      e.report("gain-too-low", Severity::advice,
-               fmt::format("gain {} still keeps the span in the range", best->name),
-               fmt::format("its code width is {:.3g} times finer",
-                           best->gain.or_zero() / amplifier->gain.or_zero()),
-               {use(next - 1, *best)});
-    }
+  const auto& law = std::get<chain::AmplifierLaw>(e.chain.path.stages[placed.stage].law);
+  const auto fits = [&](double gain) {
+    auto tried = e.chain;
+    tried.nominal[law.gain] = gain;
+    const auto free = unending(tried, placed.stage);
+    return std::ranges::all_of(std::vector{e.span.low, e.span.high}, [&](double x) {
+      const auto worst = chain::worst_case(tried, x, chain::code);
+      const auto output = chain::worst_case(free, x, chain::voltage);
+      return worst.low >= first - 0.5 && worst.high <= last + 0.5 && output.low >= law.low &&
+             output.high <= law.high;
+    });
+  };
+  const model::GainChoice* best = nullptr;
+  for (const auto& choice : amplifier.gains) {
+    const bool more = best == nullptr || choice.gain.or_zero() > best->gain.or_zero();
+    if (more && fits(choice.gain.or_zero())) best = &choice;
+  }
+  if (best == nullptr || best->name == amplifier.use) return;
+  if (!fits(amplifier.gain.or_zero())) {
+    e.report("gain-too-high", Severity::error,
+             fmt::format("with gain {} the span leaves the range of converter or amplifier",
+                         amplifier.use),
+             "the ends of the span read the last code and look valid", {use(placed, *best)});
+  } else {
+    e.report("gain-too-low", Severity::advice,
+             fmt::format("gain {} still keeps the span in the range", best->name),
+             fmt::format("its code width is {:.3g} times finer",
+                         best->gain.or_zero() / amplifier.gain.or_zero()),
+             {use(placed, *best)});
   }
 }
 
@@ -195,7 +187,10 @@ void examine_gain(const Examination& e) {
 
 void examine_choices(const Examination& e) {
   examine_attenuation(e);
-  examine_gain(e);
+  for (const auto& placed : amplifiers_of(e)) {
+    examine_output(e, placed);
+    examine_gain(e, placed);
+  }
 }
 
 }  // namespace tamlo::check

@@ -98,13 +98,13 @@ void examine_clipping(const Examination& e, double x, bool upper) {
              fmt::format("values beyond it read {} and look valid", end), {remedy});
   }
   if (clips(nominal) || !clips(reached)) return;
-  // A quantity that ends at nothing ends at the first code of many a sound channel: a little of an
-  // offset below it is no finding.
-  const double first_or_last = upper ? last : first;
-  const double lost = std::abs(reached - first_or_last) * chain::code_width_at(chain, x);
-  const auto& accuracy = chain.channel.target.accuracy;
-  const double little = accuracy ? chain::allowed_at(chain, *accuracy, x) : 0.01 * e.span.width();
-  if (!upper && lost <= little) return;
+  if (!upper) {
+    // A quantity that ends at nothing ends at the first code of many a sound channel: a little of
+    // an offset below it is no finding.
+    const auto& accuracy = chain.channel.target.accuracy;
+    const double little = accuracy ? chain::allowed_at(chain, *accuracy, x) : 0.01 * e.span.width();
+    if ((first - reached) * chain::code_width_at(chain, x) <= little) return;
+  }
   e.report("clips-at-tolerance", Severity::warning,
            fmt::format("with tolerances at their worst {} becomes code {:.0f}, {} {}", e.shown(x),
                        reached, upper ? "past" : "below", end),

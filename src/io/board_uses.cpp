@@ -25,18 +25,16 @@ class Expansion {
   std::vector<model::UsedPart> run() {
     read_folders();
     for (const auto* section : sections) {
-      each_of(section, [&](toml::table& own, const std::string& path) {
-        if (own.contains("use")) expand(own, section, path);
-      });
+      each_of(section,
+              [&](toml::table& own, const std::string& path) { expand(own, section, path); });
     }
     each_of("channel", [&](toml::table& channel, const std::string& path) {
       auto* sensor = channel.get_as<toml::table>("sensor");
-      if (sensor != nullptr && sensor->contains("use")) expand(*sensor, "sensor", path + ".sensor");
+      if (sensor != nullptr) expand(*sensor, "sensor", path + ".sensor");
       auto* parts = channel.get_as<toml::array>("frontend");
       for (std::size_t i = 0; parts != nullptr && i < parts->size(); ++i) {
         auto* part = parts->get_as<toml::table>(i);
-        if (part != nullptr && part->contains("use"))
-          expand(*part, "frontend", fmt::format("{}.frontend[{}]", path, i));
+        if (part != nullptr) expand(*part, "frontend", fmt::format("{}.frontend[{}]", path, i));
       }
     });
     if (!problems_.empty()) throw BadInput(std::move(problems_));
@@ -104,6 +102,7 @@ class Expansion {
 
   void expand(toml::table& own, const std::string& section, const std::string& path) {
     const auto* use = own.get("use");
+    if (use == nullptr) return;
     const auto* text = use->as_string();
     const auto file = text != nullptr ? found(*use, text->get()) : std::string();
     if (file.empty()) {

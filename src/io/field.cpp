@@ -114,20 +114,27 @@ auto Fields::parsed(const std::string& key, const std::string& allowed, Parse pa
   }
 }
 
+namespace {
+
+// A number without quotes, where there is one unit alone or a value without one; else empty.
+std::string bare_number(const toml::node* node, const quantity::Expected& expected) {
+  if (node == nullptr || !expected.unit) return {};
+  const bool no_unit = expected.unit->symbol.empty() && expected.meant == quantity::Meant::value;
+  if (const auto* whole = node->as_integer())
+    return no_unit || quantity::has_one_unit(*expected.unit) ? std::to_string(whole->get()) : "";
+  const auto* real = node->as_floating_point();
+  return no_unit && real != nullptr && std::isfinite(real->get()) ? fmt::format("{}", real->get())
+                                                                  : "";
+}
+
+}  // namespace
+
 std::optional<quantity::Value> Fields::parsed_value(const std::string& key,
                                                     const quantity::Expected& expected,
                                                     const std::string& allowed) {
-  // A bare number where there is one unit alone, or none.
-  const auto* node = table_->get(key);
-  const bool one_unit = expected.unit && quantity::has_one_unit(*expected.unit);
-  const bool no_unit =
-      expected.unit && expected.unit->symbol.empty() && expected.meant == quantity::Meant::value;
-  const auto* whole = node != nullptr && (one_unit || no_unit) ? node->as_integer() : nullptr;
-  const auto* real = node != nullptr && no_unit ? node->as_floating_point() : nullptr;
-  if (whole != nullptr || (real != nullptr && std::isfinite(real->get()))) {
+  if (const auto number = bare_number(table_->get(key), expected); !number.empty()) {
     find(key);
-    return quantity::parse_value(
-        whole != nullptr ? std::to_string(whole->get()) : fmt::format("{}", real->get()), expected);
+    return quantity::parse_value(number, expected);
   }
   return parsed(key, allowed,
                 [&](std::string_view text) { return quantity::parse_value(text, expected); });
