@@ -9,6 +9,7 @@
 #include <utility>
 
 #include "tamlo/error.hpp"
+#include "tamlo/math/regression.hpp"
 
 namespace tamlo::meter {
 namespace {
@@ -21,23 +22,36 @@ constexpr std::size_t cells = 400;    // of a log, to look for an offset at all
 
 double duration(Log log) { return log.back().time - log.front().time; }
 
-double usual_distance(Log log) {
-  std::vector<double> distances;
-  for (std::size_t i = 1; i < log.size(); ++i) distances.push_back(log[i].time - log[i - 1].time);
-  const auto middle = distances.begin() + static_cast<std::ptrdiff_t>(distances.size() / 2);
-  std::ranges::nth_element(distances, middle);
-  return *middle;
+// The median of what changes from one value of a log to the next.
+template <class Change>
+double usual(Log log, Change change) {
+  std::vector<double> changes;
+  for (std::size_t i = 1; i < log.size(); ++i) changes.push_back(change(log[i - 1], log[i]));
+  return math::median(changes);
 }
 
-// The usual change from one value of a meter to the next: mostly its noise.
-double usual_change(Log log) {
-  std::vector<double> changes;
-  for (std::size_t i = 1; i < log.size(); ++i)
-    changes.push_back(std::abs(log[i].value - log[i - 1].value));
-  const auto middle = changes.begin() + static_cast<std::ptrdiff_t>(changes.size() / 2);
-  std::ranges::nth_element(changes, middle);
-  return *middle;
+double usual_distance(Log log) {
+  return usual(log, [](const Logged& a, const Logged& b) { return b.time - a.time; });
 }
+
+// Mostly the noise of a meter.
+double usual_change(Log log) {
+  return usual(log, [](const Logged& a, const Logged& b) { return std::abs(b.value - a.value); });
+}
+
+// Both logs, and how far the values of each are usually apart, s.
+struct Logs {
+  Log readings, meter;
+  double of_readings = 0.0, of_meter = 0.0;
+
+  double longest() const { return std::max(duration(readings), duration(meter)); }
+  // Where between two values of a log a step came, it does not say.
+  double unseen() const { return (of_readings + of_meter) / 2.0; }
+  // The finest step of an offset that is worth a look.
+  double finest() const {
+    return std::max(std::max(of_readings, of_meter) / 64.0, longest() / cells / 1e6);
+  }
+};
 
 void check(Log log, const char* whose) {
   if (log.size() < fewest)
@@ -99,7 +113,8 @@ struct Clock {
 
 using Measure = double (Pairs::*)() const;
 
-double fit(Log readings, Log meter, const Clock& clock, Measure measure) {
+double fit(const Logs& logs, const Clock& clock, Measure measure) {
+  const Log readings = logs.readings, meter = logs.meter;
   Pairs pairs;
   const auto stride = std::max<std::size_t>(readings.size() / 4000, 1);
   for (std::size_t i = 0; i < readings.size(); i += stride) {
@@ -129,18 +144,18 @@ std::vector<std::optional<double>> in_cells(Log log, double length) {
 }
 
 struct Candidate {
-  double offset = 0.0, agreement = 0.0;
+  double offset = 0.0, fit = 0.0;
 };
 
 // From one offset uphill, in steps that halve.
-Candidate climb(Log readings, Log meter, Clock clock, double step, double finest, Measure measure) {
-  double best = fit(readings, meter, clock, measure);
-  while (step > finest) {
+Candidate climb(const Logs& logs, Clock clock, double step, Measure measure) {
+  double best = fit(logs, clock, measure);
+  for (const double finest = logs.finest(); step > finest;) {
     bool moved = false;
     for (const double by : {-step, step}) {
       auto tried = clock;
       tried.offset += by;
-      const double agreed = fit(readings, meter, tried, measure);
+      const double agreed = fit(logs, tried, measure);
       if (agreed <= best) continue;
       best = agreed;
       clock = tried;
@@ -153,8 +168,9 @@ Candidate climb(Log readings, Log meter, Clock clock, double step, double finest
 }
 
 // Offsets at which the cells of both logs agree more than at their neighbours', the best first.
-std::vector<Candidate> coarse(Log readings, Log meter, double length) {
-  const auto a = in_cells(readings, length), b = in_cells(meter, length);
+std::vector<Candidate> coarse(const Logs& logs, double length) {
+  const auto a = in_cells(logs.readings, length), b = in_cells(logs.meter, length);
+  const double first_offset = logs.meter.front().time - logs.readings.front().time;
   const auto shortest = static_cast<std::ptrdiff_t>(std::min(a.size(), b.size()));
   const auto first = -static_cast<std::ptrdiff_t>(a.size()) + shortest / 3;
   const auto last = static_cast<std::ptrdiff_t>(b.size()) - shortest / 3;
@@ -167,111 +183,95 @@ std::vector<Candidate> coarse(Log readings, Log meter, double length) {
       const auto& other = b[static_cast<std::size_t>(k)];
       if (a[i] && other) pairs.add(*a[i], *other);
     }
-    all.push_back({meter.front().time - readings.front().time + static_cast<double>(shift) * length,
-                   pairs.agreement()});
+    all.push_back({first_offset + static_cast<double>(shift) * length, pairs.agreement()});
   }
   std::vector<Candidate> result;
   for (std::size_t i = 0; i < all.size(); ++i) {
-    const bool above_left = i == 0 || all[i].agreement > all[i - 1].agreement;
-    const bool above_right = i + 1 == all.size() || all[i].agreement >= all[i + 1].agreement;
+    const bool above_left = i == 0 || all[i].fit > all[i - 1].fit;
+    const bool above_right = i + 1 == all.size() || all[i].fit >= all[i + 1].fit;
     if (above_left && above_right) result.push_back(all[i]);
   }
-  std::ranges::sort(result, std::greater{}, &Candidate::agreement);
+  std::ranges::sort(result, std::greater{}, &Candidate::fit);
   if (result.size() > 6) result.resize(6);
   return result;
 }
 
-// Where between two values of a log a step came, it does not say.
-double unseen(Log readings, Log meter) {
-  return (usual_distance(readings) + usual_distance(meter)) / 2.0;
-}
-
-// The finest step of an offset that is worth a look.
-double finest_step(Log readings, Log meter) {
-  return std::max(std::max(usual_distance(readings), usual_distance(meter)) / 64.0,
-                  std::max(duration(readings), duration(meter)) / cells / 1e6);
-}
-
 // How far from the best offset the two logs still fit nearly as well.
-double width_of(Log readings, Log meter, const Clock& clock) {
-  const double best = fit(readings, meter, clock, &Pairs::correlation),
-               most = duration(readings) / 4.0;
-  for (double away = finest_step(readings, meter); away < most; away *= 1.5) {
+double width_of(const Logs& logs, const Clock& clock) {
+  const double best = fit(logs, clock, &Pairs::correlation);
+  const double most = duration(logs.readings) / 4.0;
+  for (double away = logs.finest(); away < most; away *= 1.5) {
     double nearest = 0.0;
     for (const double by : {-away, away}) {
       auto moved = clock;
       moved.offset += by;
-      nearest = std::max(nearest, fit(readings, meter, moved, &Pairs::correlation));
+      nearest = std::max(nearest, fit(logs, moved, &Pairs::correlation));
     }
     if (1.0 - nearest > 1.5 * (1.0 - best) + 1e-6) return away;
   }
   return most;
 }
 
-Clock found(Log readings, Log meter, double known_drift, double& within) {
-  const double length = std::max(duration(readings), duration(meter)) / cells;
-  const double finest = finest_step(readings, meter);
-  Clock clock{.from = readings.front().time, .drift = known_drift};
+// Sets the offset of a clock whose drift is known, and says within what.
+double find_offset(const Logs& logs, Clock& clock) {
+  const double length = logs.longest() / cells;
   std::vector<Candidate> tops;
-  for (const auto& candidate : coarse(readings, meter, length)) {
+  for (const auto& candidate : coarse(logs, length)) {
     clock.offset = candidate.offset;
-    tops.push_back(climb(readings, meter, clock, length, finest, &Pairs::agreement));
+    tops.push_back(climb(logs, clock, length, &Pairs::agreement));
   }
-  std::ranges::sort(tops, std::greater{}, &Candidate::agreement);
-  if (tops.empty() || tops.front().agreement < well_agreed) {
+  std::ranges::sort(tops, std::greater{}, &Candidate::fit);
+  if (tops.empty() || tops.front().fit < well_agreed) {
     throw DataError(fmt::format(
         "the two logs do not tell how far their clocks are apart: at best their values agree by "
         "{:.2f} of 1, and {:.2f} are needed",
-        tops.empty() ? 0.0 : std::max(tops.front().agreement, 0.0), well_agreed));
+        tops.empty() ? 0.0 : std::max(tops.front().fit, 0.0), well_agreed));
   }
   const auto best = tops.front();
   clock.offset = best.offset;
-  clock.offset = climb(readings, meter, clock, length, finest, &Pairs::correlation).offset;
-  within = std::max(unseen(readings, meter), width_of(readings, meter, clock));
+  clock.offset = climb(logs, clock, length, &Pairs::correlation).offset;
+  const double within = std::max(logs.unseen(), width_of(logs, clock));
   for (const auto& other : tops) {
     const bool elsewhere = std::abs(other.offset - best.offset) > 4.0 * std::max(length, within);
-    if (elsewhere && 1.0 - other.agreement < 3.0 * (1.0 - best.agreement) + 1e-3) {
+    if (elsewhere && 1.0 - other.fit < 3.0 * (1.0 - best.fit) + 1e-3) {
       throw DataError(
           fmt::format("the two logs fit as well with the meter's clock {:.6g} s ahead as {:.6g} s",
                       best.offset, other.offset));
     }
   }
-  if (within > 0.05 * duration(readings)) {
+  if (within > 0.05 * duration(logs.readings)) {
     throw DataError(
         fmt::format("the two logs fit over {:.3g} s of offsets: without a step they do not tell "
                     "how far their clocks are apart",
                     2.0 * within));
   }
-  return clock;
+  return within;
 }
 
-// What the first half of the readings says of the offset, and what the second does. A drift that is
-// too small to be told leaves the ends of the logs that much apart.
-void find_drift(Log readings, Log meter, double& within, Clock& clock) {
-  const double told_apart = unseen(readings, meter);
-  const double finest = finest_step(readings, meter);
-  const auto half = readings.size() / 2;
-  const Log halves[] = {readings.first(half), readings.subspan(half)};
+// Sets the drift by what the two halves of the readings say of the offset, and returns within what
+// the offset is known then. A drift that is too small to be told leaves the ends of the logs that
+// much apart.
+double find_drift(const Logs& logs, double within, Clock& clock) {
+  const auto half = logs.readings.size() / 2;
+  auto first = logs, second = logs;
+  first.readings = logs.readings.first(half);
+  second.readings = logs.readings.subspan(half);
   const auto middle = [](Log log) { return (log.front().time + log.back().time) / 2.0; };
-  const double between_them = middle(halves[1]) - middle(halves[0]);
-  Candidate of[2];
-  for (int i = 0; i < 2; ++i)
-    of[i] = climb(halves[i], meter, clock, 2.0 * within, finest, &Pairs::correlation);
-  const double moved = of[1].offset - of[0].offset;
-  const bool tells = std::min(of[0].agreement, of[1].agreement) >= well_agreed &&
-                     between_them > 0.0 && std::abs(moved) > 2.0 * told_apart;
+  const double between_them = middle(second.readings) - middle(first.readings);
+  const auto at_first = climb(first, clock, 2.0 * within, &Pairs::correlation);
+  const auto at_second = climb(second, clock, 2.0 * within, &Pairs::correlation);
+  const double moved = at_second.offset - at_first.offset;
+  const bool tells = std::min(at_first.fit, at_second.fit) >= well_agreed && between_them > 0.0 &&
+                     std::abs(moved) > 2.0 * logs.unseen();
+  if (!tells) return within + logs.unseen();
   auto drifting = clock;
-  if (tells) {
-    drifting.drift = moved / between_them;
-    drifting.offset = of[0].offset - drifting.drift * (middle(halves[0]) - clock.from);
-    drifting.offset = climb(readings, meter, drifting, within, finest, &Pairs::correlation).offset;
-  }
-  if (fit(readings, meter, drifting, &Pairs::correlation) >
-      fit(readings, meter, clock, &Pairs::correlation)) {
-    clock = drifting;
-    within = std::max(told_apart, width_of(readings, meter, clock));
-  }
-  within += told_apart;
+  drifting.drift = moved / between_them;
+  drifting.offset = at_first.offset - drifting.drift * (middle(first.readings) - clock.from);
+  const auto best = climb(logs, drifting, within, &Pairs::correlation);
+  if (best.fit <= fit(logs, clock, &Pairs::correlation)) return within + logs.unseen();
+  drifting.offset = best.offset;
+  clock = drifting;
+  return std::max(logs.unseen(), width_of(logs, clock)) + logs.unseen();
 }
 
 // From when to when the meter is at rest.
@@ -298,19 +298,23 @@ Join join(const std::vector<Logged>& readings, const std::vector<Logged>& meter,
           const JoinRequest& request) {
   check(readings, "the log of the readings");
   check(meter, "the log of the meter");
+  const Logs logs{.readings = readings,
+                  .meter = meter,
+                  .of_readings = usual_distance(readings),
+                  .of_meter = usual_distance(meter)};
   Join result{.rest =
                   request.rest.value_or(std::max(2.0 * request.place, 6.0 * usual_change(meter)))};
   Clock clock{.from = readings.front().time, .drift = request.drift.value_or(0.0)};
   if (request.offset) {
     clock.offset = *request.offset;
   } else {
-    clock = found(readings, meter, clock.drift, result.within);
-    if (!request.drift) find_drift(readings, meter, result.within, clock);
+    result.within = find_offset(logs, clock);
+    if (!request.drift) result.within = find_drift(logs, result.within, clock);
   }
   result.offset = clock.offset;
   result.drift = clock.drift;
   const auto at_rest = rests(meter, result.rest);
-  const double gap = 3.0 * usual_distance(meter);
+  const double gap = 3.0 * logs.of_meter;
   for (const auto& reading : readings) {
     const double time = clock(reading.time);
     const auto after = behind(meter, time);
