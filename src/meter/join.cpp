@@ -22,21 +22,21 @@ constexpr std::size_t cells = 400;    // of a log, to look for an offset at all
 
 double duration(Log log) { return log.back().time - log.front().time; }
 
-// The median of what changes from one value of a log to the next.
-template <class Change>
-double usual(Log log, Change change) {
-  std::vector<double> changes;
-  for (std::size_t i = 1; i < log.size(); ++i) changes.push_back(change(log[i - 1], log[i]));
-  return math::median(changes);
-}
-
+// The usual step of the times; values that share one, in a log of whole seconds, are no distance.
 double usual_distance(Log log) {
-  return usual(log, [](const Logged& a, const Logged& b) { return b.time - a.time; });
+  std::vector<double> distances;
+  for (std::size_t i = 1; i < log.size(); ++i) {
+    if (log[i].time > log[i - 1].time) distances.push_back(log[i].time - log[i - 1].time);
+  }
+  return math::median(distances);
 }
 
-// Mostly the noise of a meter.
+// The usual change from one value of a meter to the next: mostly its noise.
 double usual_change(Log log) {
-  return usual(log, [](const Logged& a, const Logged& b) { return std::abs(b.value - a.value); });
+  std::vector<double> changes;
+  for (std::size_t i = 1; i < log.size(); ++i)
+    changes.push_back(std::abs(log[i].value - log[i - 1].value));
+  return math::median(changes);
 }
 
 // Both logs, and how far the values of each are usually apart, s.

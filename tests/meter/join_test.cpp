@@ -67,6 +67,26 @@ TEST(Join, FindsOffsetAndDriftWithinWhatItSays) {
   }
 }
 
+// Both programs write whole seconds, several values to one: the offset is no better known than
+// that.
+TEST(Join, TimesOfWholeSecondsTellTheOffsetToSeconds) {
+  auto [readings, meter] = logs(steps, 100.0, 0.0);
+  for (auto* log : {&readings, &meter}) {
+    for (auto& value : *log) value.time = std::floor(value.time);
+  }
+  const auto joined = join(readings, meter, {.place = 0.01});
+  EXPECT_GE(joined.within, 1.0);
+  EXPECT_LE(std::abs(joined.offset - 100.0), joined.within);
+  EXPECT_EQ(joined.drift, 0.0);
+  std::size_t count = 0;
+  for (std::size_t i = 0; i < readings.size(); ++i) {
+    if (!joined.values[i]) continue;
+    ++count;
+    ASSERT_NEAR(*joined.values[i], readings[i].value, 0.1) << readings[i].time;
+  }
+  EXPECT_GE(count, readings.size() * 3 / 4);
+}
+
 TEST(Join, ATakenOffsetIsTakenAndGapsAndEndsAreLeftOut) {
   auto [readings, meter] = logs(steps, 10.0, 0.0);
   std::erase_if(meter, [](const Logged& m) { return m.time > 110.0 && m.time < 125.0; });
