@@ -316,7 +316,8 @@ std::vector<std::string> boards() {
     if (entry.path().extension() == ".toml") result.push_back(entry.path().string());
   }
   if (drawn == nullptr) {
-    result.insert(result.end(), {demo_board, TAMLO_SOURCE "/tests/firmware/wide_filters.toml"});
+    result.insert(result.end(), {demo_board, TAMLO_SOURCE "/tests/firmware/wide_filters.toml",
+                                 TAMLO_SOURCE "/tests/firmware/narrow_word.toml"});
   }
   std::ranges::sort(result);
   return result;
