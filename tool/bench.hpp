@@ -13,7 +13,7 @@ namespace tamlo::tool {
 struct MeterArguments : BoardArguments {
   std::string meter{}, meter_accuracy{};
   std::vector<std::string> columns{};
-  /// Of a log of the meter by a clock of its own.
+  /// A log of the meter with a clock of its own, and what is known of that clock.
   struct Join {
     std::string log{}, clock_offset{}, clock_drift{}, rest{};
   } join{};
