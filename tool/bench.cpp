@@ -84,7 +84,7 @@ namespace {
 
 model::Meter undescribed(const model::Board& board, const io::ChannelReadings& readings,
                          const std::string& accuracy) {
-  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
+  const auto& unit = model::span_named(board, readings.channel)->unit;
   try {
     return io::undescribed_meter(readings, unit, accuracy);
   } catch (const quantity::NotationError& error) {
@@ -123,6 +123,14 @@ Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
     name = undescribed(board, readings, arguments.meter_accuracy).name;
   }
   const auto& meter = io::choose_meter(board, arguments.boards.front(), name, file, readings);
+  if (const auto* quantity = model::find(board.quantities, readings.channel)) {
+    std::vector<chain::Chain> chains;
+    for (const auto& channel : board.channels) chains.push_back(chain::build(board, channel.name));
+    return {.of = readings,
+            .meter = meter,
+            .evidence = meter::evidence_of(*quantity, chains, meter, io::rows_of(readings, meter),
+                                           coverage)};
+  }
   return {.of = readings,
           .meter = meter,
           .evidence = {meter::chain_as_metered(board, readings.channel, meter), meter,

@@ -88,7 +88,7 @@ int run_what_if(const BudgetArguments& arguments) {
   result::Budgets result;
   std::vector<report::Report> reports;
   bool met = true;
-  const auto chains = chains_of(before, arguments);
+  const auto [chains, quantities] = requested(before, arguments);
   for (const auto& chain : chains) {
     const auto request = request_of(arguments, chain.channel.span, chains.size());
     if (model::find(after.channels, chain.channel.name) == nullptr) continue;
@@ -101,28 +101,19 @@ int run_what_if(const BudgetArguments& arguments) {
     result.channels.push_back({.budget = as_is});
     result.channels.push_back({.budget = of_changed, .changed = true});
   }
+  const budget::QuantityRequest request{.coverage = coverage_of(arguments.coverage)};
+  for (const auto& quantity : quantities) {
+    const auto* changed = model::find(after.quantities, quantity.name);
+    if (changed == nullptr) continue;
+    const auto& as_is =
+        result.quantities.emplace_back(budget::evaluate(quantity, before.chains, request));
+    const auto& of_changed =
+        result.changed_quantities.emplace_back(budget::evaluate(*changed, after.chains, request));
+    met = met && of_changed.target_met();
+    reports.push_back(report::of_change(as_is, of_changed));
+  }
   show(result, reports, arguments.format);
   return met ? done : missed;
-}
-
-// Channels and quantities that are asked for by name; all of both without a name.
-struct Requested {
-  std::vector<chain::Chain> chains{};
-  std::vector<model::Quantity> quantities{};
-};
-Requested requested(const io::LoadedBoard& board, const BudgetArguments& arguments) {
-  if (arguments.channels.empty()) return {board.chains, board.quantities};
-  Requested result;
-  BoardArguments channels{.boards = arguments.boards};
-  for (const auto& name : arguments.channels) {
-    if (const auto* quantity = model::find(board.quantities, name)) {
-      result.quantities.push_back(*quantity);
-    } else {
-      channels.channels.push_back(name);
-    }
-  }
-  if (!channels.channels.empty()) result.chains = chains_of(board, channels);
-  return result;
 }
 
 int run_budget(const BudgetArguments& arguments) {

@@ -60,6 +60,10 @@ int run_calibrate(const CalibrateArguments& arguments) {
   io::OutputFiles outputs({arguments.plot, arguments.write});
   check_ending("--write", arguments.write, ".toml");
   const auto bench = bench_of(board, file, channels.front(), arguments, request.coverage);
+  if (bench.evidence.of_quantity()) {
+    refuse("calibrate", channels.front().channel + ", a quantity of several channels",
+           "one of its channels: a correction is a channel's");
+  }
   if (bench.evidence.chain().channel.correction) {
     refuse("calibrate", "a channel that has a correction already",
            "the board without it: the correction is made from readings as they were");

@@ -30,9 +30,7 @@ void put_at(check::LocatedFinding& finding, const auto& place) {
 // What is found, each with its place in the files.
 check::Examined checked(const CheckArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
-  std::vector<std::string> channels;
-  for (const auto& chain : chains_of(board, arguments)) channels.push_back(chain.channel.name);
-  auto check = check::examine(board, channels);
+  auto check = check::examine(board, requested(board, arguments).names());
   std::vector<std::string> keys;
   for (const auto& finding : check.findings) keys.push_back(finding.key);
   const auto places = io::places_of(arguments.boards, keys);

@@ -51,7 +51,8 @@ std::vector<result::ChannelUnits> over_units(const std::vector<Bench>& benches) 
   std::vector<std::string> done_with;
   for (const auto& bench : benches) {
     const auto& channel = bench.of.channel;
-    if (std::ranges::find(done_with, channel) != done_with.end()) continue;
+    if (std::ranges::find(done_with, channel) != done_with.end() || bench.evidence.of_quantity())
+      continue;
     done_with.push_back(channel);
     std::vector<std::pair<std::string, meter::Evidence>> rows;
     for (const auto& other : benches) {
@@ -131,7 +132,7 @@ int run_compare(const CompareArguments& arguments) {
   for (const auto& channel : channels) {
     const auto& bench = benches.emplace_back(bench_of(board, file, channel, arguments, coverage));
     auto result = comparison_of(board, file, bench);
-    if (earlier) {
+    if (earlier && !bench.evidence.of_quantity()) {
       result.drift = drift_since(board, *earlier, bench, arguments, arguments.apart, coverage);
     }
     results.channels.push_back(std::move(result));

@@ -27,8 +27,7 @@ struct ExploreArguments : BoardArguments {
 int solve(const ExploreArguments& arguments, const std::vector<std::string>& boards) {
   const auto board = io::load_board(boards);
   result::Loosened result;
-  for (const auto& chain : chains_of(board, arguments))
-    result.channels.push_back(chain.channel.name);
+  result.channels = requested(board, arguments).names();
   for (const auto& key : arguments.solve) {
     result.keys.push_back({.key = key, .as_it_is = io::text_at(boards, key)});
     io::with_limits_times(result.keys.back().as_it_is, 1.0, key);  // has limits, or is refused
@@ -63,10 +62,14 @@ int run_explore(const ExploreArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   io::check_choices(arguments.data, choices, board, arguments.boards);
   auto identity = io::texts_behind(all_files);
-  for (const auto& chain : chains_of(board, arguments)) {
-    choices.space.channels.push_back(chain.channel.name);
-    identity += chain.channel.name + '\0';
+  const auto [chains, quantities] = requested(board, arguments);
+  for (const auto& chain : chains) choices.space.channels.push_back(chain.channel.name);
+  for (const auto& quantity : quantities) {
+    // One without a target decides nothing, unless it is asked for.
+    if (quantity.target.accuracy || !arguments.channels.empty())
+      choices.space.channels.push_back(quantity.name);
   }
+  for (const auto& name : choices.space.channels) identity += name + '\0';
   check_picture("--plot", arguments.plot, 1);
   const auto board_of = [&](const explore::Pick& pick) {
     return io::load_board(arguments.boards, io::settings_of(choices, pick));

@@ -95,6 +95,38 @@ void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
       io::firmware_overlay_begins);
 }
 
+// What is computed from the readings of channels that have code.
+void add_quantities(const model::Board& board, const std::vector<model::Quantity>& quantities,
+                    result::Firmwares& result) {
+  std::vector<firmware::Plan> plans;
+  for (const auto& channel : result.channels) plans.push_back(channel.plan);
+  for (const auto& quantity : quantities) {
+    auto& added = result.quantities.emplace_back();
+    try {
+      added.plan = firmware::plan(board, quantity, plans);
+    } catch (const firmware::FirmwareError& error) {
+      added.plan = {.quantity = quantity.name,
+                    .expression = quantity.expression,
+                    .unit = quantity.span.unit,
+                    .channels = model::channels_of(board, quantity)};
+      added.without_code = error.what();
+    }
+  }
+}
+
+void write_quantity(io::OutputFiles& outputs, const FirmwareArguments& arguments,
+                    const std::string& hash, result::QuantityFirmware& quantity) {
+  if (quantity.without_code) return;
+  const auto code = firmware::c_code(
+      quantity.plan, {.made_by = fmt::format("Tamlo {}", version), .description = hash});
+  for (const auto& [end, text] : {std::pair{".h", code.header}, std::pair{".c", code.source}}) {
+    const auto path = (fs::path(arguments.write) / (quantity.plan.identifier + end)).string();
+    outputs.add(path, code_begins);
+    outputs.write(path, text);
+    quantity.files.push_back(path);
+  }
+}
+
 void make_folder(const std::string& path) {
   std::error_code error;
   fs::create_directories(path, error);
@@ -145,7 +177,16 @@ int run_firmware(const FirmwareArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   result::Firmwares result;
   std::vector<std::string> identifiers;
-  for (const auto& chain : chains_of(board, arguments)) {
+  auto [chains, quantities] = requested(board, arguments);
+  // A quantity that is asked for alone needs the code of its channels.
+  for (const auto& quantity : quantities) {
+    for (const auto& name : model::channels_of(board, quantity)) {
+      const auto same = [&](const chain::Chain& chain) { return chain.channel.name == name; };
+      if (std::ranges::none_of(chains, same))
+        chains.push_back(*std::ranges::find_if(board.chains, same));
+    }
+  }
+  for (const auto& chain : chains) {
     const auto& channel = chain.channel;
     try {
       result.channels.push_back(
@@ -163,6 +204,13 @@ int run_firmware(const FirmwareArguments& arguments) {
     }
     identifiers.push_back(name);
   }
+  add_quantities(board, quantities, result);
+  for (const auto& quantity : result.quantities) {
+    if (std::ranges::find(identifiers, quantity.plan.identifier) != identifiers.end())
+      refuse("quantity", fmt::format("a channel that is {} in C, too", quantity.plan.identifier),
+             "names that differ in letters and digits");
+    identifiers.push_back(quantity.plan.identifier);
+  }
   if (!arguments.unit_data.empty()) {
     add_unit_data(arguments, result);
   } else if (!arguments.unit_day.empty()) {
@@ -173,6 +221,7 @@ int run_firmware(const FirmwareArguments& arguments) {
     make_folder(arguments.write);
     io::OutputFiles outputs({});
     for (auto& channel : result.channels) write_channel(outputs, arguments, board, hash, channel);
+    for (auto& quantity : result.quantities) write_quantity(outputs, arguments, hash, quantity);
     outputs.finish();
   }
   std::vector<report::Report> reports;
@@ -181,6 +230,7 @@ int run_firmware(const FirmwareArguments& arguments) {
     reports.push_back(report::of(channel));
     met = met && channel.target_met.value_or(true);
   }
+  for (const auto& quantity : result.quantities) reports.push_back(report::of(quantity));
   show(result, reports, arguments.format);
   return met ? done : missed;
 }

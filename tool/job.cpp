@@ -48,6 +48,28 @@ std::vector<chain::Chain> chains_of(const io::LoadedBoard& board, const BoardArg
   return chains;
 }
 
+std::vector<std::string> Requested::names() const {
+  std::vector<std::string> result;
+  for (const auto& chain : chains) result.push_back(chain.channel.name);
+  for (const auto& quantity : quantities) result.push_back(quantity.name);
+  return result;
+}
+
+Requested requested(const io::LoadedBoard& board, const BoardArguments& arguments) {
+  if (arguments.channels.empty()) return {board.chains, board.quantities};
+  Requested result;
+  BoardArguments channels{.boards = arguments.boards};
+  for (const auto& name : arguments.channels) {
+    if (const auto* quantity = model::find(board.quantities, name)) {
+      result.quantities.push_back(*quantity);
+    } else {
+      channels.channels.push_back(name);
+    }
+  }
+  if (!channels.channels.empty()) result.chains = chains_of(board, channels);
+  return result;
+}
+
 namespace {
 
 // A text of the command line, or its error with the option's name.

@@ -26,6 +26,15 @@ enum Status : int { done = 0, missed = 1, bad_input = 2, environment = 3, damage
 /// The chains of the channels that the user named, or of all.
 std::vector<chain::Chain> chains_of(const io::LoadedBoard& board, const BoardArguments& arguments);
 
+/// Channels and quantities that the user named, or all of both.
+struct Requested {
+  std::vector<chain::Chain> chains{};
+  std::vector<model::Quantity> quantities{};
+  /// Names of the channels, and behind them of the quantities.
+  std::vector<std::string> names() const;
+};
+Requested requested(const io::LoadedBoard& board, const BoardArguments& arguments);
+
 /// A value of the command line in the notation, in the unit of `like` (which may lend its own
 /// label). Throws io::BadInput with the option's name.
 double value_of(const std::string& option, const std::string& text, const quantity::Unit& like);

@@ -62,7 +62,7 @@ int run_page(const PageArguments& arguments) {
   check_ending("--write", arguments.write, ".html");
   auto board = io::load_board(arguments.boards);
   const double coverage = coverage_of(arguments.coverage);
-  const auto chains = chains_of(board, arguments);
+  const auto [chains, quantities] = requested(board, arguments);
   io::OutputFiles outputs({arguments.write});
   report::Page page{.title = board.title.empty() ? arguments.boards.front() : board.title,
                     .version = version,
@@ -87,7 +87,7 @@ int run_page(const PageArguments& arguments) {
     channel.name = chain.channel.name;
     channel.measures = chain.channel.measures;
     channel.path = path_of(chain);
-    channel.parts.push_back(findings_part(board, chain, channel));
+    channel.parts.push_back(findings_part(board, channel));
     channel.parts.push_back(budget_part(board, chain, coverage, channel));
     const auto add = [&](std::vector<report::PagePart> parts) {
       for (auto& part : parts) channel.parts.push_back(std::move(part));
@@ -109,11 +109,14 @@ int run_page(const PageArguments& arguments) {
       met = met && line.tone != report::Tone::bad;
     }
   }
-  if (arguments.channels.empty()) {
-    for (const auto& quantity : board.quantities) {
-      page.channels.push_back(quantity_channel(board, quantity, coverage));
-      met = met && page.channels.back().verdict.tone != report::Tone::bad;
+  for (const auto& quantity : quantities) {
+    auto& channel = page.channels.emplace_back(quantity_channel(board, quantity, coverage));
+    if (readings) {
+      for (auto& part : meter_parts(board, *readings, arguments, coverage, channel))
+        channel.parts.push_back(std::move(part));
     }
+    met = met && channel.verdict.tone != report::Tone::bad &&
+          channel.compared.tone != report::Tone::bad;
   }
   const auto html = report::html_of(page);
   if (arguments.write.empty()) {

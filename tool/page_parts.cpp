@@ -63,26 +63,25 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
                                name)}}};
 }
 
+report::PagePart findings_part(const model::Board& board, report::PageChannel& into) {
+  const auto check = check::examine(board, {into.name});
+  const auto errors = check.count(check::Severity::error),
+             warnings = check.count(check::Severity::warning);
+  into.checked =
+      errors + warnings == 0 ? "sound" : fmt::format("{} errors, {} warnings", errors, warnings);
+  return {.title = "What needs attention", .reports = {report::of(check)}};
+}
+
 report::PageChannel quantity_channel(const io::LoadedBoard& board, const model::Quantity& quantity,
                                      double coverage) {
   const auto budget = budget::evaluate(quantity, board.chains, {.coverage = coverage});
   report::PageChannel result{.name = quantity.name, .measures = "= " + quantity.expression};
   auto report = report::of(budget);
   result.verdict = without_name(report.verdict.front(), quantity.name);
-  result.checked = "computed";
+  auto findings = findings_part(board, result);
   report.verdict.erase(report.verdict.begin());
-  result.parts.push_back({.title = "Error budget", .reports = {std::move(report)}});
+  result.parts = {std::move(findings), {.title = "Error budget", .reports = {std::move(report)}}};
   return result;
-}
-
-report::PagePart findings_part(const model::Board& board, const chain::Chain& chain,
-                               report::PageChannel& into) {
-  const auto check = check::examine(board, {chain.channel.name});
-  const auto errors = check.count(check::Severity::error),
-             warnings = check.count(check::Severity::warning);
-  into.checked =
-      errors + warnings == 0 ? "sound" : fmt::format("{} errors, {} warnings", errors, warnings);
-  return {.title = "What needs attention", .reports = {report::of(check)}};
 }
 
 namespace {
@@ -104,7 +103,7 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
                                  double coverage, report::PageChannel& into) {
   const auto& rows = bench.of;
   auto result = comparison_of(board, readings.now, bench);
-  if (readings.earlier) {
+  if (readings.earlier && !bench.evidence.of_quantity()) {
     result.drift =
         drift_since(board, *readings.earlier, bench, arguments, arguments.apart, coverage);
   }
@@ -121,7 +120,7 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
 // rows do not do for one.
 std::vector<report::PagePart> calibration_part(const model::Board& board, const Bench& bench,
                                                const std::string& file, double coverage) {
-  if (bench.evidence.chain().channel.correction) return {};
+  if (bench.evidence.of_quantity() || bench.evidence.chain().channel.correction) return {};
   report::PagePart part{.title = "What a calibration would achieve"};
   try {
     const auto calibration = meter::calibrate(bench.evidence, {.coverage = coverage});

@@ -21,8 +21,7 @@ struct PageArguments : MeterArguments {
 /// The nominal signal at every step, at both ends of the span.
 std::vector<report::PageStep> path_of(const chain::Chain& chain);
 
-report::PagePart findings_part(const model::Board& board, const chain::Chain& chain,
-                               report::PageChannel& into);
+report::PagePart findings_part(const model::Board& board, report::PageChannel& into);
 report::PagePart budget_part(const model::Board& board, const chain::Chain& chain, double coverage,
                              report::PageChannel& into);
 

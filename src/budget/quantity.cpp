@@ -9,6 +9,7 @@
 #include <numeric>
 #include <optional>
 #include <span>
+#include <string>
 
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
@@ -89,6 +90,39 @@ std::vector<std::vector<double>> places_for(const Formula& formula, double wante
   return result;
 }
 
+// What may be off in a quantity: each source of its channels, those that they share once, and
+// behind them its own limits.
+struct Sources {
+  std::vector<chain::Source> all{};
+  std::vector<std::vector<std::size_t>> of_channel{};  // [channel][source], where it is in `all`
+  std::vector<chain::Correlation> correlations{};
+
+  Sources(const model::Quantity& quantity, const Formula& formula) {
+    std::map<std::string, std::size_t> known;
+    for (const auto* chain : formula.chains()) {
+      auto& places = of_channel.emplace_back();
+      for (auto source : chain->sources) {
+        if (!source.shared) source.name = chain->channel.name + ": " + source.name;
+        const auto [at, added] = known.try_emplace(source.name, all.size());
+        places.push_back(at->second);
+        if (added) all.push_back(std::move(source));
+      }
+      for (const auto& [first, second, r] : chain->correlations)
+        correlations.push_back({places[first], places[second], r});
+    }
+    const auto& limits = quantity.error.limits;
+    for (std::size_t i = 0; i < limits.size(); ++i) {
+      all.push_back({.name = quantity.name + ": own error" +
+                             (limits.size() > 1 ? fmt::format(" {}", i + 1) : std::string()),
+                     .nature = chain::nature_of(limits[i]),
+                     .distribution = limits[i].distribution,
+                     .limit = 1.0,
+                     .standard_uncertainty = quantity::standard_uncertainty(
+                         1.0, limits[i].distribution, limits[i].coverage_factor)});
+    }
+  }
+};
+
 // Limits of the quantity's own as inputs: deviations about 0.
 std::vector<Input> own_inputs(const model::Quantity& quantity, const Formula& formula, double at) {
   const auto& span = quantity.span;
@@ -96,10 +130,7 @@ std::vector<Input> own_inputs(const model::Quantity& quantity, const Formula& fo
   std::vector<Input> result;
   for (const auto& limit : quantity.error.limits) {
     const double half = chain::half_width(limit, scale, formula.chains().front()->conditions);
-    const auto number =
-        quantity.error.limits.size() > 1 ? fmt::format(" {}", result.size() + 1) : std::string();
-    result.push_back({.name = quantity.name + ": own error" + number,
-                      .standard_uncertainty = quantity::standard_uncertainty(
+    result.push_back({.standard_uncertainty = quantity::standard_uncertainty(
                           half, limit.distribution, limit.coverage_factor),
                       .shape = shape_of(limit.distribution),
                       .half_width = half});
@@ -109,21 +140,19 @@ std::vector<Input> own_inputs(const model::Quantity& quantity, const Formula& fo
 
 // What a source does to the quantity through all channels that have it.
 struct Part {
-  std::string name{};
   double contribution = 0.0, worst = 0.0;
   bool bounded = true;
 };
 
 // The closed form at one place; whole limits, which take longer, only with corners.
 struct Closed {
-  std::vector<Part> parts{};
+  std::vector<Part> parts{};               // of each source
   double variance = 0.0, unrelated = 0.0;  // the latter as if nothing were shared
 };
 
-Closed closed_form(const model::Quantity& quantity, const Formula& formula,
+Closed closed_form(const model::Quantity& quantity, const Formula& formula, const Sources& sources,
                    const std::vector<double>& x, double k, bool with_corners) {
-  std::map<std::string, Part> parts;
-  Closed result;
+  Closed result{.parts = std::vector<Part>(sources.all.size())};
   for (std::size_t j = 0; j < x.size(); ++j) {
     const auto& chain = *formula.chains()[j];
     const double slope = formula.slope(x, j);
@@ -131,8 +160,7 @@ Closed closed_form(const model::Quantity& quantity, const Formula& formula,
     std::optional<Corners> corners;
     if (with_corners) corners.emplace(chain, x[j]);
     for (std::size_t i = 0; i < effects.size(); ++i) {
-      const auto& source = chain.sources[i];
-      auto& part = parts[source.shared ? source.name : chain.channel.name + ": " + source.name];
+      auto& part = result.parts[sources.of_channel[j][i]];
       const double moved = slope * effects[i];
       result.unrelated += moved * moved;
       part.contribution += moved;
@@ -146,15 +174,13 @@ Closed closed_form(const model::Quantity& quantity, const Formula& formula,
       result.variance += both;
     }
   }
-  for (const auto& own : own_inputs(quantity, formula, formula(x))) {
-    parts[own.name] = {.contribution = own.standard_uncertainty, .worst = own.half_width};
-    result.unrelated += own.standard_uncertainty * own.standard_uncertainty;
+  const auto own = own_inputs(quantity, formula, formula(x));
+  for (std::size_t i = 0; i < own.size(); ++i) {
+    result.parts[sources.all.size() - own.size() + i] = {
+        .contribution = own[i].standard_uncertainty, .worst = own[i].half_width};
+    result.unrelated += own[i].standard_uncertainty * own[i].standard_uncertainty;
   }
-  for (auto& [name, part] : parts) {
-    part.name = name;
-    result.variance += part.contribution * part.contribution;
-    result.parts.push_back(part);
-  }
+  for (const auto& part : result.parts) result.variance += part.contribution * part.contribution;
   return result;
 }
 
@@ -180,9 +206,10 @@ std::vector<double> drawn(const model::Quantity& quantity, const Formula& formul
 }
 
 QuantityPoint point_at(const model::Quantity& quantity, const Formula& formula,
-                       const std::vector<double>& x, const QuantityRequest& request) {
+                       const Sources& sources, const std::vector<double>& x,
+                       const QuantityRequest& request) {
   const double k = math::coverage_factor(request.coverage, HUGE_VAL);
-  const auto closed = closed_form(quantity, formula, x, k, true);
+  const auto closed = closed_form(quantity, formula, sources, x, k, true);
   QuantityPoint point{.at = formula(x), .places = {}, .by = quantity.target.by};
   for (std::size_t j = 0; j < x.size(); ++j) {
     const auto& channel = formula.chains()[j]->channel;
@@ -198,14 +225,16 @@ QuantityPoint point_at(const model::Quantity& quantity, const Formula& formula,
   point.expanded = figures.expanded;
   point.unrelated = k * std::sqrt(closed.unrelated);
   double bounded = 0.0, unbounded = 0.0;
-  for (const auto& part : closed.parts) {
+  for (std::size_t i = 0; i < closed.parts.size(); ++i) {
+    const auto& part = closed.parts[i];
+    point.contributions.push_back(part.contribution);
     if (part.bounded) {
       bounded += std::abs(part.worst);
     } else {
       unbounded += part.worst * part.worst;
     }
     point.sources.push_back(
-        {part.name, part.contribution,
+        {sources.all[i].name, part.contribution,
          closed.variance > 0.0 ? part.contribution * part.contribution / closed.variance : 0.0});
   }
   const double reach = std::max(bounded + std::sqrt(unbounded), point.expanded);
@@ -267,19 +296,23 @@ QuantityBudget evaluate(const model::Quantity& quantity, const std::vector<Chain
       request.units, static_cast<std::uint64_t>(std::max(least_units, most_conversions / effort)));
   result.units = affordable.units;
   const double k = math::coverage_factor(request.coverage, HUGE_VAL);
-  for (const double wanted : {span.low, span.middle(), span.high}) {
+  const Sources sources(quantity, formula);
+  const auto at = request.at.empty() ? std::vector{span.low, span.middle(), span.high} : request.at;
+  for (const double wanted : at) {
     const auto places = places_for(formula, wanted);
     if (places.empty()) continue;
     const auto worst = std::ranges::max_element(places, {}, [&](const std::vector<double>& x) {
-      const double variance = closed_form(quantity, formula, x, k, false).variance;
+      const double variance = closed_form(quantity, formula, sources, x, k, false).variance;
       return std::isfinite(variance) ? variance : -1.0;
     });
-    result.points.push_back(point_at(quantity, formula, *worst, affordable));
+    result.points.push_back(point_at(quantity, formula, sources, *worst, affordable));
   }
   if (result.points.empty()) {
     throw DataError(
         fmt::format("{}: no readings of its channels give a value of its span", quantity.name));
   }
+  result.sources = sources.all;
+  result.correlations = sources.correlations;
   return result;
 }
 

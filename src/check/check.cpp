@@ -80,6 +80,8 @@ constexpr std::array about{
     About{"loop-failure-unseen", "sensor"},
     About{"mains-folded", "rate"},
     About{"noise-free-missed", "target"},
+    About{"quantity-out-of-reach", "quantity.span"},
+    About{"quantity-without-value", "quantity.is"},
     About{"range-little-used", "span"},
     About{"rate-above-scan", "rate"},
     About{"resolution-thrown-away", "converter.report"},

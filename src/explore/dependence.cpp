@@ -41,7 +41,8 @@ bool may_change(const std::string& key, const model::Board& board, const model::
   const auto parts = parts_of(key);
   if (parts.size() < 2) return true;
   const auto section = parts[0], name = parts[1];
-  if (section == "board" || section == "link" || section == "source") return false;
+  if (section == "board" || section == "link" || section == "source" || section == "quantity")
+    return false;
   if (section == "converter") {
     // A channel may be put on another converter.
     return channel.converter == name || parts.size() == 2;

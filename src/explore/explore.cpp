@@ -79,7 +79,7 @@ void find_costs(Exploration& into, const Space& space, const model::Board& board
   if (amount == goals.end()) return;
   into.cost_amount = amount->at;
   for (std::size_t c = 0; c < space.channels.size(); ++c) {
-    const auto& target = model::find(board.channels, space.channels[c])->target;
+    const auto& target = target_of(board, space.channels[c]);
     const auto add = [&](Target kind, Goal::Of figure) {
       const Goal goal{figure, c};
       const auto front = together.front({*amount, goal}, Wanted::feasible);
@@ -111,7 +111,7 @@ void miss(Exploration& result, const Space& space, const model::Board& board,
   if (result.nearest.empty()) return;
   for (std::size_t c = 0; c < space.channels.size(); ++c) {
     const auto& name = space.channels[c];
-    const auto& target = model::find(board.channels, name)->target;
+    const auto& target = target_of(board, name);
     const auto reached = [&](Goal::Of kind) {
       return judge.goal({kind, c}, result.nearest.front());
     };
@@ -179,7 +179,7 @@ Exploration explore(const Space& space, const BoardOf& board, const math::BlockD
   Exploration result{.candidates = candidates_of(space)};
   for (const auto& table : tables) {
     result.evaluated += table.figures.size();
-    if (!model::find(as_it_is.channels, table.channel)->target.accuracy)
+    if (!target_of(as_it_is, table.channel).accuracy)
       result.without_accuracy.push_back(table.channel);
   }
   const bool all = fill(tables, space, board, driver, go_on);

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/quantity_budget.hpp"
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
@@ -62,9 +63,40 @@ Figures Figures::unpack(const double* from) {
   return result;
 }
 
+namespace {
+
+Figures figures_of(const model::Board& board, const model::Quantity& quantity) {
+  const Figures unsound{.state = Figures::State::not_sound};
+  Figures result{.state = Figures::State::sound, .noise_free = HUGE_VAL};
+  std::vector<chain::Chain> chains;
+  for (const auto& name : model::channels_of(board, quantity)) {
+    const auto& chain = chains.emplace_back(chain::build(board, name));
+    if (check::has_error(board, chain)) return unsound;
+    result.latency = std::max(result.latency, chain::dynamics(chain).latency);
+  }
+  const auto budget = budget::evaluate(quantity, chains);
+  const auto& worst = budget.worst();
+  const double error = worst.limit ? worst.error() / *worst.limit : 0.0;
+  if (!std::isfinite(error) || !std::isfinite(result.latency)) return unsound;
+  result.error.fill(error);
+  result.meets.fill(error <= 1.0);
+  return result;
+}
+
+}  // namespace
+
+const model::Target& target_of(const model::Board& board, const std::string& name) {
+  const auto* channel = model::find(board.channels, name);
+  const auto* quantity = model::find(board.quantities, name);
+  require(channel != nullptr || quantity != nullptr, "a channel or a quantity of the board");
+  return channel != nullptr ? channel->target : quantity->target;
+}
+
 Figures figures_of(const model::Board& board, const std::string& channel) {
   const Figures unsound{.state = Figures::State::not_sound};
   try {
+    if (const auto* quantity = model::find(board.quantities, channel))
+      return figures_of(board, *quantity);
     const auto chain = chain::build(board, channel);
     if (check::has_error(board, chain)) return unsound;
     const auto budget =

@@ -10,9 +10,12 @@
 
 namespace tamlo::explore {
 
-/// Holds the figures of one channel. The error is (|bias| + U) / allowed, 0 without an accuracy: as
-/// built at the worst place of the span, as budget finds it; after an adjustment at the worst of
-/// adjusted_places().
+/// Target of a channel or a quantity of the board.
+const model::Target& target_of(const model::Board& board, const std::string& name);
+
+/// Holds the figures of one channel or quantity. The error is (|bias| + U) / allowed, 0 without an
+/// accuracy: as built at the worst place of the span, as budget finds it; after an adjustment at
+/// the worst of adjusted_places().
 struct Figures {
   enum class State : std::uint8_t { not_tried, not_sound, sound };
   static constexpr std::size_t adjustments = 4;
@@ -28,10 +31,11 @@ struct Figures {
   static Figures unpack(const double* from);
 };
 
-/// Throws nothing: a channel that cannot be built is not sound.
+/// Throws nothing: a channel that cannot be built is not sound. Of a quantity the error is by
+/// trials, and no adjustment makes it smaller; it is as sound and as late as its channels.
 Figures figures_of(const model::Board& board, const std::string& channel);
-/// Returns the figures of a channel for the board with those options; not sound where there is no
-/// such board.
+/// Returns the figures of a channel or quantity for the board with those options; not sound where
+/// there is no such board.
 Figures figures_of(const BoardOf& board, const Pick& pick, const std::string& channel);
 
 }  // namespace tamlo::explore

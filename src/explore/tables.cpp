@@ -14,8 +14,27 @@ constexpr std::uint64_t most_combinations = std::uint64_t{1} << 22U;
 constexpr std::uint64_t block_size = 4;
 
 ChannelTable table_of(const Space& space, const model::Board& board, const std::string& name) {
-  const auto* channel = model::find(board.channels, name);
-  require(channel != nullptr, "a channel of the board");
+  std::vector<const model::Channel*> channels;
+  if (const auto* quantity = model::find(board.quantities, name)) {
+    // Another formula may have other channels.
+    const bool other_formula = std::ranges::any_of(space.choices, [&](const Choice& choice) {
+      return std::ranges::find(choice.keys, "quantity." + name + ".is") != choice.keys.end();
+    });
+    const auto used = model::channels_of(board, *quantity);
+    for (const auto& channel : board.channels) {
+      if (other_formula || std::ranges::find(used, channel.name) != used.end())
+        channels.push_back(&channel);
+    }
+  } else {
+    channels.push_back(model::find(board.channels, name));
+    require(channels.front() != nullptr, "a channel or a quantity of the board");
+  }
+  // A channel, or one of those of a quantity, or the quantity itself.
+  const auto depends = [&](const std::string& key) {
+    return key.starts_with("quantity." + name + ".") ||
+           std::ranges::any_of(
+               channels, [&](const auto* channel) { return may_change(key, board, *channel); });
+  };
   ChannelTable table{.channel = name, .stride = std::vector<std::size_t>(space.choices.size(), 0)};
   // Where their order may change, every channel depends on all.
   const bool any_order = std::ranges::any_of(space.choices, [](const Choice& choice) {
@@ -24,10 +43,7 @@ ChannelTable table_of(const Space& space, const model::Board& board, const std::
   std::uint64_t combinations = 1;
   for (std::size_t i = space.choices.size(); i-- > 0;) {
     const auto& keys = space.choices[i].keys;
-    const bool changes =
-        (any_order && !keys.empty()) || std::ranges::any_of(keys, [&](const auto& key) {
-          return may_change(key, board, *channel);
-        });
+    const bool changes = (any_order && !keys.empty()) || std::ranges::any_of(keys, depends);
     if (!changes) continue;
     table.stride[i] = static_cast<std::size_t>(combinations);
     table.depends.insert(table.depends.begin(), i);

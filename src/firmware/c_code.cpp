@@ -12,9 +12,7 @@
 #include "writer.hpp"
 
 namespace tamlo::firmware {
-namespace {
 
-// A text of the user's, as it may stand in a comment.
 std::string said(const std::string& text) {
   auto result = quantity::printable(text);
   // Neither ends the comment, nor seems to begin another.
@@ -26,6 +24,8 @@ std::string said(const std::string& text) {
   std::erase(result, '\\');
   return result;
 }
+
+namespace {
 
 // One count of the reading.
 std::string one_count(const Plan& plan) {

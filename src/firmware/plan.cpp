@@ -17,14 +17,6 @@ namespace {
 constexpr std::int64_t tried = std::int64_t{1} << 20;     // numbers of which every one is tried
 constexpr std::int64_t designed = std::int64_t{1} << 16;  // numbers that a curve is fitted to
 
-std::string identifier_of(const std::string& name) {
-  auto result = letters_of(name);
-  if (result.empty() || std::isdigit(static_cast<unsigned char>(result.front())) != 0) {
-    result.insert(0, "channel_");
-  }
-  return result;
-}
-
 // The reading that a number stands for, in counts.
 class Ideal {
  public:

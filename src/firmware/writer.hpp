@@ -59,6 +59,14 @@ inline std::string letters_of(const std::string& name) {
   }
   return result;
 }
+/// Returns the name of a channel or quantity as C takes it.
+inline std::string identifier_of(const std::string& name) {
+  auto result = letters_of(name);
+  if (result.empty() || std::isdigit(static_cast<unsigned char>(result.front())) != 0) {
+    result.insert(0, "channel_");
+  }
+  return result;
+}
 /// Returns a name in the form of a macro.
 inline std::string upper(const std::string& name) {
   auto result = letters_of(name);
@@ -70,6 +78,9 @@ inline std::string lower(const std::string& name) {
   for (char& c : result) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   return result;
 }
+
+/// A text of the user's, as it may stand in a comment.
+std::string said(const std::string& text);
 
 inline std::string unsigned_type(int bits) {
   return fmt::format("uint{}_t", bits <= 8 ? 8 : bits <= 16 ? 16 : bits <= 32 ? 32 : 64);

@@ -38,13 +38,13 @@ std::optional<std::size_t> range_of(const model::Meter& meter, double full_scale
 }  // namespace
 
 bool has_meter_for(const model::Board& board, const ChannelReadings& readings) {
-  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
+  const auto& unit = model::span_named(board, readings.channel)->unit;
   return std::ranges::any_of(
       board.meters, [&](const auto& meter) { return reads(meter, unit, readings.at_pin); });
 }
 
 const model::Meter* meter_that_shows(const model::Board& board, const ChannelReadings& readings) {
-  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
+  const auto& unit = model::span_named(board, readings.channel)->unit;
   const auto found = std::ranges::find_if(
       board.meters, [&](const auto& meter) { return reads(meter, unit, readings.at_pin); });
   return found == board.meters.end() ? nullptr : &*found;
@@ -84,7 +84,7 @@ model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::
 const model::Meter& choose_meter(const model::Board& board, const std::string& board_path,
                                  const std::string& name, const ReadingsFile& file,
                                  const ChannelReadings& readings) {
-  const auto& unit = model::find(board.channels, readings.channel)->span.unit;
+  const auto& unit = model::span_named(board, readings.channel)->unit;
   std::vector<std::string> fitting;
   for (const auto& meter : board.meters) {
     if (reads(meter, unit, readings.at_pin)) fitting.push_back(meter.name);

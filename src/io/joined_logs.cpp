@@ -82,6 +82,8 @@ ReadingsFile joined(ReadingsFile readings, const ReadingsFile& meter, const mode
         std::ranges::find(meter.channels, rows.channel, &ChannelReadings::channel);
     if (of_meter == meter.channels.end())
       refuse_log(meter.path, "no row of " + rows.channel, "the meter's rows of the same channel");
+    if (model::find(board.channels, rows.channel) == nullptr)
+      refuse_log(readings.path, rows.channel + ", a quantity of several channels", "a channel");
     const auto chain = chain::build(board, rows.channel);
     // Of a meter at the pin both are taken as the quantity.
     const auto quantity_of = [&](double shown) {

@@ -117,7 +117,7 @@ class Parser {
       for (const auto& cell : cells) names.push_back(headings_.of(cell).name);
       return fmt::format("among {}", fmt::join(names, ", "));
     };
-    if (!has("channel") && model::find(board_.channels, channel_) == nullptr) {
+    if (!has("channel") && model::span_named(board_, channel_) == nullptr) {
       report(1, "header", fmt::format("no column \"channel\" {}", among_them()),
              "a header such as: channel, meter [V], reading [V]; or --channel NAME for all rows");
     }
@@ -160,11 +160,14 @@ class Parser {
       return;
     }
     const auto before = problems_.size();
-    const auto* chain = channel(cells);
-    if (chain == nullptr) return;
-    const auto& unit = chain->channel.span.unit;
+    const auto name = name_of(cells);
+    if (name.empty()) return;
+    // A quantity of several channels has no chain of its own, and no pin.
+    const auto* chain = chain_of(name);
+    const auto& unit = model::span_named(board_, name)->unit;
     meter::Reading reading;
-    const bool at_pin = in_volts(cells) && unit.dimension != quantity::unit("V").dimension;
+    const bool at_pin =
+        chain != nullptr && in_volts(cells) && unit.dimension != quantity::unit("V").dimension;
     const auto metered = number(cells, "meter", at_pin ? quantity::unit("V") : unit);
     if (metered) reading.meter = *metered;
     reading.u_meter = uncertainty(cells, "u_meter", at_pin ? quantity::unit("V") : unit);
@@ -172,10 +175,11 @@ class Parser {
     const auto range = meter_range(cells, at_pin ? quantity::unit("V") : unit);
     read_circumstances(cells, unit, reading);
     const auto shown = number(cells, "reading", unit);
-    const auto code = code_of(cells, *chain);
+    const auto code = code_of(cells, chain);
     if (shown) {
-      const auto& correction = chain->channel.correction;
-      const bool apply = correction && !correction->in_firmware;
+      const auto* correction =
+          chain != nullptr && chain->channel.correction ? &*chain->channel.correction : nullptr;
+      const bool apply = correction != nullptr && !correction->in_firmware;
       reading.reading = apply ? chain::corrected(*correction, *shown) : *shown;
     }
     if (code) reading.reading = chain::reading(*chain, *code);
@@ -189,7 +193,7 @@ class Parser {
              "one of them in each row");
     }
     if (problems_.size() > before) return;
-    auto& readings = readings_of(chain->channel.name, reading.unit, at_pin);
+    auto& readings = readings_of(name, reading.unit, at_pin);
     if (readings.at_pin != at_pin) {
       report(metered_column(cells), "meter", "a row at the pin among rows of the quantity",
              "one kind for all rows of a channel");
@@ -312,19 +316,22 @@ class Parser {
     return moment;
   }
 
-  const chain::Chain* channel(const std::vector<Cell>& cells) {
+  // The channel or the quantity that a row is of; none where the board has neither.
+  std::string name_of(const std::vector<Cell>& cells) {
     const auto at = std::ranges::find(columns_, "channel", &ReadingsColumn::role);
-    if (at == columns_.end()) return chain_of(channel_);
+    if (at == columns_.end()) return channel_;
     const auto& cell = cells[static_cast<std::size_t>(at - columns_.begin())];
-    if (model::find(board_.channels, cell.text) != nullptr) return chain_of(cell.text);
+    if (model::span_named(board_, cell.text) != nullptr) return cell.text;
     std::vector<std::string> known;
     for (const auto& channel : board_.channels) known.push_back(channel.name);
+    for (const auto& quantity : board_.quantities) known.push_back(quantity.name);
     report(cell.column, "channel", fmt::format("\"{}\"", cell.text),
            one_of(cell.text, known, "a channel of the board: "));
-    return nullptr;
+    return {};
   }
 
   const chain::Chain* chain_of(const std::string& name) {
+    if (model::find(board_.channels, name) == nullptr) return nullptr;
     auto found = chains_.find(name);
     if (found == chains_.end()) {
       found = chains_.emplace(name, chain::build(board_, name)).first;
@@ -370,11 +377,16 @@ class Parser {
     return result;
   }
 
-  std::optional<double> code_of(const std::vector<Cell>& cells, const chain::Chain& chain) {
+  std::optional<double> code_of(const std::vector<Cell>& cells, const chain::Chain* chain) {
     for (std::size_t i = 0; i < cells.size(); ++i) {
       if (columns_[i].role != "code" || cells[i].text.empty()) continue;
-      const auto first = static_cast<double>(chain.report.first_reported);
-      const auto last = static_cast<double>(chain.report.last_reported);
+      if (chain == nullptr) {
+        report(cells[i].column, "code", cells[i].text,
+               "a reading: a quantity of several channels has no code");
+        return {};
+      }
+      const auto first = static_cast<double>(chain->report.first_reported);
+      const auto last = static_cast<double>(chain->report.last_reported);
       const auto allowed =
           fmt::format("a code from {:.0f} to {:.0f} (a mean may have a fraction)", first, last);
       try {

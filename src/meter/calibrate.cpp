@@ -146,6 +146,7 @@ Calibration calibrate(const chain::Chain& chain, const model::Meter& meter,
 }
 
 Calibration calibrate(const Evidence& gathered, const CalibrationRequest& request) {
+  require_channel(gathered);
   const auto& [chain, meter, readings, coverage, evidence, decision] = gathered.parts();
   const auto& unit = chain.channel.span.unit;
   const Rows rows(evidence, readings, unit.offset);

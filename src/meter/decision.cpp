@@ -20,6 +20,15 @@ constexpr std::size_t most_rows = 400;
 // Chi-squared of one degree of freedom at 95 %: what lies closer than that is not told apart.
 constexpr double apart = 3.841458820694124;
 
+// So many of very many rows, taken evenly.
+template <class Each>
+std::vector<Each> thinned(const std::vector<Each>& rows) {
+  const auto step = (rows.size() + most_rows - 1) / most_rows;
+  std::vector<Each> result;
+  for (std::size_t i = 0; i < rows.size(); i += step) result.push_back(rows[i]);
+  return result;
+}
+
 // How the readings speak for one of them. With c its effect, V the covariance of all rows and r
 // what is unexpected: the score c^T V^-1 r has the variance c^T V^-1 c in a sound channel.
 struct ScoreTest {
@@ -204,16 +213,13 @@ std::vector<PossibleCause> possible_causes(const chain::Chain& chain, const mode
   return result;
 }
 
-std::vector<Reading> thinned(const std::vector<Reading>& readings) {
-  const auto step = (readings.size() + most_rows - 1) / most_rows;
-  std::vector<Reading> result;
-  for (std::size_t i = 0; i < readings.size(); i += step) result.push_back(readings[i]);
-  return result;
+void require_channel(const Evidence& evidence) {
+  require(!evidence.of_quantity(),
+          "readings of one channel: a quantity of several is compared alone");
 }
 
 Decision decide(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, const RowFigures& of_all_rows,
-                double coverage) {
+                const std::vector<Reading>& readings, const RowFigures& of_all_rows) {
   Decision result;
   auto& agreement = result.agreement;
   agreement = {.chi_squared = math::chi_squared(of_all_rows.unexpected(), of_all_rows.all()),
@@ -221,17 +227,30 @@ Decision decide(const chain::Chain& chain, const model::Meter& meter,
   agreement.probability = math::chi_squared_survival(agreement.chi_squared, agreement.dof);
 
   result.rows.readings = thinned(readings);
-  const bool all = result.rows.readings.size() == readings.size();
-  result.rows.figures =
-      all ? of_all_rows : figures_of_rows(chain, meter, result.rows.readings, coverage);
+  if (result.rows.readings.size() == readings.size()) {
+    result.rows.figures = of_all_rows;
+  } else {
+    auto effects = of_all_rows.effects;
+    effects.bias = thinned(effects.bias);
+    effects.expanded = thinned(effects.expanded);
+    for (auto& effect : effects.of_source) effect = thinned(effect);
+    result.rows.figures = figures_of_rows(chain, meter, result.rows.readings, std::move(effects));
+    result.rows.figures.coverage = of_all_rows.coverage;
+  }
   const auto& evidence = result.rows.figures;
+  // Where the channels of a quantity stood is not known, so nothing tells what a part of them did.
+  if (is_quantity(chain)) {
+    agreement.agrees = agreement.probability >= (1.0 - of_all_rows.coverage) / 2.0;
+    result.side = agreement.agrees ? Side::neither : Side::undetermined;
+    return result;
+  }
   const math::InverseCovariance inverse(evidence.all());
   const auto candidates = possible_causes(chain, meter, evidence);
   auto tests = score(candidates, evidence, inverse);
   const int different = directions(tests);
   result.suspects = suspects(tests, different);
 
-  const double rare = (1.0 - coverage) / 2.0;
+  const double rare = (1.0 - of_all_rows.coverage) / 2.0;
   agreement.agrees = agreement.probability >= rare &&
                      (result.suspects.empty() || result.suspects.front().probability >= rare);
   result.side = side_of(result);
@@ -248,15 +267,25 @@ Evidence::Evidence(const chain::Chain& chain, const model::Meter& meter,
     throw CompareError(fmt::format("there are no readings of channel {}", chain.channel.name));
   }
   auto rows = figures_of_rows(chain, meter, readings, coverage);
-  auto decision = decide(chain, meter, readings, rows, coverage);
-  parts_ = std::make_shared<const Parts>(Parts{.chain = chain,
-                                               .meter = meter,
-                                               .readings = std::move(readings),
-                                               .coverage = coverage,
-                                               .rows = std::move(rows),
-                                               .decision = std::move(decision)});
+  parts_ = gathered(chain, meter, std::move(readings), std::move(rows));
 }
 
+Evidence::Evidence(std::shared_ptr<const Parts> parts) : parts_(std::move(parts)) {}
+
+std::shared_ptr<const Evidence::Parts> gathered(const chain::Chain& chain,
+                                                const model::Meter& meter,
+                                                std::vector<Reading> readings, RowFigures rows) {
+  auto decision = decide(chain, meter, readings, rows);
+  const double coverage = rows.coverage;
+  return std::make_shared<const Evidence::Parts>(Evidence::Parts{.chain = chain,
+                                                                 .meter = meter,
+                                                                 .readings = std::move(readings),
+                                                                 .coverage = coverage,
+                                                                 .rows = std::move(rows),
+                                                                 .decision = std::move(decision)});
+}
+
+bool Evidence::of_quantity() const { return is_quantity(parts_->chain); }
 const chain::Chain& Evidence::chain() const { return parts_->chain; }
 const std::vector<Reading>& Evidence::readings() const { return parts_->readings; }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <memory>
 #include <vector>
 
 #include "row_figures.hpp"
@@ -8,9 +9,6 @@
 
 // The one place that says whether readings agree with the budget, and what is to blame if not.
 namespace tamlo::meter {
-
-/// Returns so many of very many rows, taken, evenly.
-std::vector<Reading> thinned(const std::vector<Reading>& readings);
 
 /// A source of the channel, or a limit of the meter on one of its ranges.
 struct PossibleCause {
@@ -35,12 +33,18 @@ struct Decision {
   CausesTogether together{};  ///< where they do not agree
 };
 
+/// True of a quantity of several channels: it stands as a chain that has its span, its target and
+/// its sources, and no path to a code.
+inline bool is_quantity(const chain::Chain& chain) { return chain.parameters.empty(); }
+
+/// Throws ArgumentError for the evidence of a quantity of several channels.
+void require_channel(const Evidence& evidence);
+
 /// Chi-squared of all rows, and each source of the channel and each limit of the meter held against
-/// the rows that thinned() leaves. A fault is claimed where either lies in the outer (1 - coverage)
+/// 400 rows at most, taken evenly. A fault is claimed where either lies in the outer (1 - coverage)
 /// / 2 of what a sound channel beside a sound meter shows. `of_all_rows` is of the readings.
 Decision decide(const chain::Chain& chain, const model::Meter& meter,
-                const std::vector<Reading>& readings, const RowFigures& of_all_rows,
-                double coverage);
+                const std::vector<Reading>& readings, const RowFigures& of_all_rows);
 
 /// Parts of an Evidence.
 struct Evidence::Parts {
@@ -51,5 +55,10 @@ struct Evidence::Parts {
   RowFigures rows{};
   Decision decision{};
 };
+
+/// Decides on rows and puts all together.
+std::shared_ptr<const Evidence::Parts> gathered(const chain::Chain& chain,
+                                                const model::Meter& meter,
+                                                std::vector<Reading> readings, RowFigures rows);
 
 }  // namespace tamlo::meter

@@ -19,6 +19,8 @@ Diagnosis diagnose(const model::Board& board, const Evidence& evidence,
                    .side = decision.side,
                    .suspects = decision.suspects,
                    .together = decision.together};
+  result.of_quantity = is_quantity(chain);
+  if (result.of_quantity) return result;
   const auto& [rows, figures] = decision.rows;
   const math::InverseCovariance inverse(figures.all());
   const std::vector<OtherChannel> no_others;  // rows that were thinned go with none

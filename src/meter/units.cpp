@@ -59,6 +59,7 @@ Units units(const std::vector<std::pair<std::string, Evidence>>& rows) {
     throw CompareError(fmt::format("the spread of {} unit{}: at least three are needed",
                                    rows.size(), quantity::plural(rows.size())));
   }
+  for (const auto& [unit, evidence] : rows) require_channel(evidence);
   const auto& chain = rows.front().second.parts().chain;
   const double coverage = rows.front().second.parts().coverage;
   Units result{.coverage = coverage};

@@ -51,16 +51,20 @@ bool has_unit_of_span(const math::Expression& formula, const std::vector<Channel
   return true;
 }
 
+std::vector<std::string> names_of(const std::vector<Channel>& channels) {
+  std::vector<std::string> names;
+  for (const auto& channel : channels) names.push_back(channel.name);
+  return names;
+}
+
 void validate_quantity(const Board& board, const Quantity& quantity, Findings& f) {
   const auto path = "quantity." + quantity.name;
   const std::string example = "a formula of channel names, such as \"tap_2 - tap_1\"";
   if (find(board.channels, quantity.name) != nullptr) {
     f.add("duplicate", path, "a name that a channel has, too", "another name");
   }
-  std::vector<std::string> names;
-  for (const auto& channel : board.channels) names.push_back(channel.name);
   try {
-    const math::Expression formula(quantity.expression, names);
+    const math::Expression formula(quantity.expression, names_of(board.channels));
     constexpr std::size_t most = 16;
     if (formula.used().empty()) return f.add("out-of-bounds", path + ".is", "no channel", example);
     f.at_most(path + ".is", formula.used().size(), most, "channels");
@@ -77,6 +81,59 @@ void validate_quantity(const Board& board, const Quantity& quantity, Findings& f
 }
 
 }  // namespace
+
+std::vector<std::string> channels_of(const Board& board, const Quantity& quantity) {
+  std::vector<std::string> result;
+  try {
+    const auto names = names_of(board.channels);
+    const math::Expression formula(quantity.expression, names);
+    for (const auto i : formula.used()) result.push_back(names[i]);
+  } catch (const ArgumentError&) {
+    result.clear();
+  }
+  return result;
+}
+
+Reach reach_of(const Board& board, const Quantity& quantity) {
+  const math::Expression formula(quantity.expression, names_of(board.channels));
+  const auto& used = formula.used();
+  std::vector<std::vector<double>> places;
+  for (const auto i : used) {
+    const auto& span = board.channels[i].span;
+    auto& of_channel = places.emplace_back(std::vector{span.low, span.high});
+    if (used.size() > 5) continue;
+    for (const double part : {0.25, 0.5, 0.75})
+      of_channel.push_back(std::lerp(span.low, span.high, part));
+    if (span.low < span.unit.offset && span.unit.offset < span.high)
+      of_channel.push_back(span.unit.offset);
+  }
+  Reach result{.low = HUGE_VAL, .high = -HUGE_VAL};
+  std::vector<double> values(board.channels.size(), 0.0);
+  std::vector<std::size_t> at(used.size(), 0);
+  for (bool more = true; more;) {
+    for (std::size_t j = 0; j < used.size(); ++j) values[used[j]] = places[j][at[j]];
+    const double value = formula(values);
+    if (std::isfinite(value)) {
+      result.low = std::min(result.low, value);
+      result.high = std::max(result.high, value);
+    } else if (result.everywhere) {
+      result.everywhere = false;
+      for (std::size_t j = 0; j < used.size(); ++j) result.without.push_back(places[j][at[j]]);
+    }
+    more = false;
+    for (std::size_t j = 0; j < used.size() && !more; ++j) {
+      more = ++at[j] < places[j].size();
+      if (!more) at[j] = 0;
+    }
+  }
+  return result;
+}
+
+const Range* span_named(const Board& board, std::string_view name) {
+  if (const auto* channel = find(board.channels, name)) return &channel->span;
+  const auto* quantity = find(board.quantities, name);
+  return quantity == nullptr ? nullptr : &quantity->span;
+}
 
 void validate_quantities(const Board& board, Findings& f) {
   for (const auto& quantity : board.quantities) {

@@ -65,58 +65,87 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
 
 }  // namespace
 
-Report of_change(const Budget& before, const Budget& after) {
-  const auto difference = quantity::difference_unit(before.unit);
-  const auto& a = before.worst_place;
-  const auto& b = after.worst_place;
+namespace {
+
+// One side of a change, at its worst place.
+struct Side {
+  Line headline{};
+  double error = 0.0, expanded = 0.0;
+  std::string at{};
+  std::vector<std::pair<std::string, double>> contributions{};
+
+  double of(const std::string& source) const {
+    const auto found =
+        std::ranges::find(contributions, source, &decltype(contributions)::value_type::first);
+    return found == contributions.end() ? 0.0 : std::abs(found->second);
+  }
+};
+
+Side side_of(const Budget& budget) {
+  const auto& worst = budget.worst_place;
+  Side side{headline(budget), worst.error(), worst.expanded, place(budget, worst.at), {}};
+  for (std::size_t i = 0; i < budget.sources.size(); ++i)
+    side.contributions.emplace_back(budget.sources[i].name, worst.contributions[i].contribution);
+  return side;
+}
+
+Side side_of(const budget::QuantityBudget& budget) {
+  const auto& worst = budget.worst();
+  Side side{headline(budget),
+            worst.error(),
+            worst.expanded,
+            with_unit(aligned(worst.at, budget.unit, budget.span.width(), 4), budget.unit),
+            {}};
+  for (const auto& source : worst.sources)
+    side.contributions.emplace_back(source.name, source.contribution);
+  return side;
+}
+
+Report change(const std::string& name, const quantity::Unit& unit, const Side& before,
+              const Side& after) {
+  const auto difference = quantity::difference_unit(unit);
   Report report;
-  report.verdict.push_back(headline(before));
-  report.verdict.push_back({"changed:", Tone::heading});
-  report.verdict.push_back(headline(after));
-  const double from = a.error(), to = b.error();
+  report.verdict = {before.headline, {"changed:", Tone::heading}, after.headline};
   report.verdict.push_back(
       {fmt::format("the worst place of the span goes from ±{} at {} to ±{} at {}",
-                   amount(from, before.unit), place(before, a.at), amount(to, after.unit),
-                   place(after, b.at)),
-       to < from   ? Tone::good
-       : to > from ? Tone::bad
-                   : Tone::plain});
-  Table table{
-      .title = fmt::format("{}: source by source, at the worst place of each", before.channel),
-      .columns = {{"source", false},
-                  {heading("before", difference)},
-                  {heading("changed", difference)},
-                  {heading("difference", difference)}},
-      .rows = {}};
-  const auto contribution = [&](const Budget& budget, const std::string& source) {
-    for (std::size_t i = 0; i < budget.sources.size(); ++i) {
-      if (budget.sources[i].name == source) {
-        return std::abs(budget.worst_place.contributions[i].contribution);
-      }
-    }
-    return 0.0;
-  };
-  struct Row {
-    std::string source;
-    double before, after;
-  };
-  std::vector<Row> rows;
-  for (const auto* budget : {&before, &after}) {
-    for (const auto& source : budget->sources) {
-      if (std::ranges::find(rows, source.name, &Row::source) != rows.end()) continue;
-      rows.push_back(
-          {source.name, contribution(before, source.name), contribution(after, source.name)});
+                   amount(before.error, unit), before.at, amount(after.error, unit), after.at),
+       after.error < before.error   ? Tone::good
+       : after.error > before.error ? Tone::bad
+                                    : Tone::plain});
+  Table table{.title = fmt::format("{}: source by source, at the worst place of each", name),
+              .columns = {{"source", false},
+                          {heading("before", difference)},
+                          {heading("changed", difference)},
+                          {heading("difference", difference)}},
+              .rows = {}};
+  std::vector<std::string> sources;
+  for (const auto* side : {&before, &after}) {
+    for (const auto& [source, size] : side->contributions) {
+      if (std::ranges::find(sources, source) == sources.end()) sources.push_back(source);
     }
   }
-  std::ranges::stable_sort(rows, std::ranges::greater{},
-                           [](const Row& row) { return std::abs(row.after - row.before); });
-  for (const auto& row : rows) {
-    table.rows.push_back({row.source, figure(row.before, difference, a.expanded, 4),
-                          figure(row.after, difference, a.expanded, 4),
-                          figure(row.after - row.before, difference, a.expanded, 4)});
+  const auto moved = [&](const std::string& source) {
+    return after.of(source) - before.of(source);
+  };
+  std::ranges::stable_sort(sources, std::ranges::greater{},
+                           [&](const std::string& source) { return std::abs(moved(source)); });
+  for (const auto& source : sources) {
+    const auto cell = [&](double x) { return figure(x, difference, before.expanded, 4); };
+    table.rows.push_back(
+        {source, cell(before.of(source)), cell(after.of(source)), cell(moved(source))});
   }
   report.tables.push_back(std::move(table));
   return report;
+}
+
+}  // namespace
+
+Report of_change(const Budget& before, const Budget& after) {
+  return change(before.channel, before.unit, side_of(before), side_of(after));
+}
+
+Report of_change(const budget::QuantityBudget& before, const budget::QuantityBudget& after) {
+  return change(before.quantity, before.unit, side_of(before), side_of(after));
 }
 
 namespace {

@@ -76,6 +76,12 @@ Report of(const meter::Diagnosis& d) {
         {"no fault indicated: the differences are typical of a sound channel"});
     return report;
   }
+  if (d.of_quantity) {
+    report.verdict.push_back(
+        {"compare its channels one by one: readings of a quantity do not tell where they stood",
+         Tone::bad});
+    return report;
+  }
   for (const auto& s : d.signatures) {
     report.verdict.push_back(
         {fmt::format("it looks like: {} ({})", s.fault, s.evidence), Tone::bad});

@@ -93,4 +93,27 @@ Report of(const firmware::ChannelFirmware& firmware) {
   return report;
 }
 
+Report of(const result::QuantityFirmware& firmware) {
+  const auto& plan = firmware.plan;
+  if (firmware.without_code) {
+    return {.verdict = {{fmt::format("{}: no code: {}", plan.quantity, *firmware.without_code),
+                         Tone::doubtful}}};
+  }
+  const auto bound = quantity::rounded_up(plan.bound, quantity::difference_unit(plan.unit), 3);
+  Table table{
+      .title = "",
+      .columns = {{"part", false}, {"how", false}},
+      .rows = {{"formula", plan.expression},
+               {"readings", fmt::format("{}, in counts", fmt::join(plan.channels, ", "))},
+               {"cost", fmt::format("{} operations in single precision", plan.operations)}}};
+  if (!firmware.files.empty())
+    table.rows.push_back({"written", fmt::format("{}", fmt::join(firmware.files, ", "))});
+  return {
+      .verdict = {{fmt::format("{}: the arithmetic is off by {} at most, while each reading lies "
+                               "in its span",
+                               plan.quantity, amount(bound, plan.unit)),
+                   Tone::heading}},
+      .tables = {std::move(table)}};
+}
+
 }  // namespace tamlo::report

@@ -20,22 +20,6 @@ std::string place(const QuantityBudget& budget, double x) {
   return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
 }
 
-Line headline(const QuantityBudget& budget) {
-  const auto& worst = budget.worst();
-  const auto error = amount(worst.error(), budget.unit);
-  const auto by = confidence(worst.by, budget.coverage);
-  if (!worst.limit) {
-    return {fmt::format("{}: within ±{} at {} ({}); it has no target", budget.quantity, error,
-                        place(budget, worst.at), by),
-            Tone::heading};
-  }
-  const bool met = budget.target_met();
-  return {fmt::format("{}: TARGET {}: ±{} at {} of ±{} allowed ({})", budget.quantity,
-                      outcome(met, worst.error(), *worst.limit, budget.unit), error,
-                      place(budget, worst.at), amount(*worst.limit, budget.unit), by),
-          met ? Tone::good : Tone::bad};
-}
-
 Table points_table(const QuantityBudget& budget) {
   const auto difference = quantity::difference_unit(budget.unit);
   const double size = budget.worst().expanded;
@@ -99,6 +83,22 @@ Table sources_table(const QuantityBudget& budget, const QuantityPoint& point, bo
 }
 
 }  // namespace
+
+Line headline(const QuantityBudget& budget) {
+  const auto& worst = budget.worst();
+  const auto error = amount(worst.error(), budget.unit);
+  const auto by = confidence(worst.by, budget.coverage);
+  if (!worst.limit) {
+    return {fmt::format("{}: within ±{} at {} ({}); it has no target", budget.quantity, error,
+                        place(budget, worst.at), by),
+            Tone::heading};
+  }
+  const bool met = budget.target_met();
+  return {fmt::format("{}: TARGET {}: ±{} at {} of ±{} allowed ({})", budget.quantity,
+                      outcome(met, worst.error(), *worst.limit, budget.unit), error,
+                      place(budget, worst.at), amount(*worst.limit, budget.unit), by),
+          met ? Tone::good : Tone::bad};
+}
 
 Report of(const QuantityBudget& budget, bool all) {
   const auto& worst = budget.worst();

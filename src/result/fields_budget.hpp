@@ -315,7 +315,9 @@ template <>
 struct Fields<Budgets> : FieldsOf<Budgets> {
   static constexpr Field list[] = {
       field("channels", TAMLO_AT(channels), ""),
-      field("quantities", TAMLO_AT(quantities), "computed from several channels")};
+      field("quantities", TAMLO_AT(quantities), "computed from several channels"),
+      field("changed_quantities", TAMLO_AT(changed_quantities),
+            "the same after --what-if or --set")};
 };
 
 }  // namespace tamlo::result

@@ -79,8 +79,25 @@ struct Fields<firmware::ChannelFirmware> : FieldsOf<firmware::ChannelFirmware> {
 };
 
 template <>
+struct Fields<QuantityFirmware> : FieldsOf<QuantityFirmware> {
+  static Units units(const T& t) { return {.quantity = t.plan.unit}; }
+  static constexpr Field list[] = {
+      field("quantity", TAMLO_AT(plan.quantity), ""),
+      field("unit", TAMLO_AT(plan.unit), "of the quantity"),
+      field("expression", TAMLO_AT(plan.expression), "of its channels"),
+      field("channels", TAMLO_AT(plan.channels), "whose readings its function takes, in order"),
+      field("bound", TAMLO_AT(plan.bound), difference,
+            "largest error of the arithmetic, while each reading lies in its span"),
+      field("operations", TAMLO_AT(plan.operations), "in single precision"),
+      field("without_code", TAMLO_AT(without_code), "why it has none"),
+      field("files", TAMLO_AT(files), "that were written")};
+};
+
+template <>
 struct Fields<Firmwares> : FieldsOf<Firmwares> {
-  static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
+  static constexpr Field list[] = {
+      field("channels", TAMLO_AT(channels), ""),
+      field("quantities", TAMLO_AT(quantities), "of several channels")};
 };
 
 template <>

@@ -92,6 +92,26 @@ TEST(QuantityBudget, AgreesWithAPlainLoopOverUnits) {
   }
 }
 
+// The sources come in one order at every place that was asked for, with what they do there.
+TEST(QuantityBudget, PlacesThatAreAskedForHaveEverySource) {
+  const auto chains = chains_of(taps("2.5 V ±0.2 %", "±0.05 %", "±400 LSB"));
+  const auto quantity = quantity_of("tap_2 - tap_1", "2..5 V");
+  const auto whole = budget::evaluate(quantity, chains);
+  const auto some = budget::evaluate(quantity, chains, {.at = {5.0, 60.0, 2.0}});
+  ASSERT_EQ(some.points.size(), 2U);  // no readings are 60 V apart
+  EXPECT_EQ(some.points[0].expanded, whole.points[2].expanded);
+  EXPECT_EQ(some.points[1].expanded, whole.points[0].expanded);
+  for (const auto& point : some.points) {
+    ASSERT_EQ(point.contributions.size(), some.sources.size());
+    for (const auto& source : point.sources) {
+      const auto at = std::ranges::find(some.sources, source.name, &chain::Source::name);
+      ASSERT_NE(at, some.sources.end()) << source.name;
+      EXPECT_EQ(point.contributions[static_cast<std::size_t>(at - some.sources.begin())],
+                source.contribution);
+    }
+  }
+}
+
 // A reference that both share takes nothing of a small difference of two large voltages.
 TEST(QuantityBudget, ASharedReferenceCancelsInADifference) {
   const auto budget = budget::evaluate(quantity_of("tap_2 - tap_1", "2..4 V"),

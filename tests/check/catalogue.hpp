@@ -44,6 +44,12 @@ model::Board with_convention(model::Convention convention) {
   return b;
 }
 
+model::Board with_quantity(const char* formula, const char* span, const char* of_channel) {
+  auto b = board({.span = of_channel});
+  b.quantities = {{.name = "q", .expression = formula, .span = range(span)}};
+  return b;
+}
+
 model::Board attenuated(const char* chosen, const char* span) {
   auto b = board({.span = span});
   b.converters.front().attenuations = {
@@ -364,6 +370,12 @@ const Entry catalogue[] = {
     {"count-convention", Severity::warning,
      [] { return with_convention(model::Convention::last_code); },
      [] { return with_convention(model::Convention::full_scale); }, "divide by 4096"},
+    {"quantity-out-of-reach", Severity::warning,
+     [] { return with_quantity("2 * x", "0..6 V", "0..2.4 V"); },
+     [] { return with_quantity("2 * x", "0..4.8 V", "0..2.4 V"); }, "span = \"0..4.8 V\""},
+    {"quantity-without-value", Severity::warning,
+     [] { return with_quantity("x * x / x", "1..2 V", "0..2.4 V"); },
+     [] { return with_quantity("x * x / x", "1..2 V", "0.1..2.4 V"); }, "leaves the place out"},
     {"zone-narrow", Severity::warning, [] { return zoned(1.202); }, [] { return zoned(1.204); },
      "fewer or wider zones"},
 };

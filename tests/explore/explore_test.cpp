@@ -13,6 +13,7 @@
 
 #include "boards.hpp"
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/budget/quantity_budget.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/error.hpp"
@@ -325,6 +326,44 @@ TEST(Explore, ErrorsAreThoseOfCheck) {
     }
   }
   EXPECT_GT(wrong, 0);
+}
+
+// A quantity of both is one more to be judged: by its own budget, wherever a channel of it changes.
+TEST(Explore, AQuantityIsJudgedByItsOwnBudget) {
+  auto board = two_channels();
+  board.quantities = {{.name = "both", .expression = "x - y", .span = range("0..40 V")}};
+  board.quantities.front().target.accuracy = value("±0.4 V", "V").limits.front();
+  explore::Space space{.goals = {"error"}, .channels = {"both"}};
+  std::vector<std::vector<Apply>> apply;
+  for (const auto& of : menu()) {
+    if (!of.key.ends_with("divider.top") && !of.key.ends_with("voltage")) continue;
+    space.choices.push_back({.name = of.key, .keys = {of.key}, .options = {{}, {}, {}}});
+    apply.push_back(of.options);
+  }
+  const auto board_of = [&](const explore::Pick& pick) {
+    auto with = board;
+    for (std::size_t i = 0; i < pick.size(); ++i) {
+      if (pick[i]) apply[i][*pick[i]](with);
+    }
+    return with;
+  };
+  const auto found = explore::explore(space, board_of);
+  ASSERT_EQ(found.candidates, 27U);
+  EXPECT_EQ(found.evaluated, 27U);
+  std::uint64_t feasible = 0;
+  double least = HUGE_VAL;
+  for (std::uint64_t number = 0; number < found.candidates; ++number) {
+    const auto pick = explore::pick_of(space, number);
+    const auto with = board_of({pick.begin(), pick.end()});
+    const std::vector chains{chain::build(with, "x"), chain::build(with, "y")};
+    const auto worst = budget::evaluate(with.quantities.front(), chains).worst();
+    const bool sound = !check::has_error(with, chains[0]) && !check::has_error(with, chains[1]);
+    const double error = worst.error() / worst.limit.value();
+    if (sound && error <= 1.0) ++feasible, least = std::min(least, error);
+  }
+  EXPECT_EQ(found.feasible, feasible);
+  ASSERT_FALSE(found.front.empty());
+  EXPECT_EQ(found.front.front().error, least);
 }
 
 TEST(Explore, RefusesSpacesThatAreNone) {

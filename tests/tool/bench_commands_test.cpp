@@ -151,5 +151,47 @@ TEST(BenchCommands, UnusedColumnsAreMentionedAside) {
             std::string::npos);
 }
 
+// A quantity of several channels beside a meter of it has its own verdict; what is a channel's
+// alone is refused in words.
+TEST(Compare, QuantitiesOfSeveralChannels) {
+  const Folder folder;
+  const auto board = example("cell_stack.toml");
+  const auto readings = folder.write("cells.csv",
+                                     "channel,meter [V],meter [W],reading [V],reading [W]\n"
+                                     "cell_2,2.700,,2.742,\ncell_2,3.300,,3.345,\n"
+                                     "cell_2,4.100,,4.149,\npack_power,,100.0,,100.2\n");
+  const std::vector<std::string> words{"compare", board, readings, "--meter-accuracy",
+                                       "±0.1 % ±2 digits"};
+  const auto result = tamlo(words);
+  EXPECT_EQ(result.status, 1) << result.errors;
+  EXPECT_NE(result.output.find("cell_2: FAIL: 3 of 3 readings outside the target"),
+            std::string::npos)
+      << result.output;
+  EXPECT_NE(result.output.find("compare its channels one by one"), std::string::npos);
+  EXPECT_NE(result.output.find("pack_power: PASS"), std::string::npos) << result.output;
+  const auto refused = [&](std::vector<std::string> more, const char* says) {
+    const auto other = tamlo(more);
+    EXPECT_EQ(other.status, 2) << other.output;
+    EXPECT_NE(other.errors.find(says), std::string::npos) << other.errors;
+  };
+  refused({"calibrate", board, readings, "--channel", "cell_2", "--meter-accuracy", "±0.1 %"},
+          "a correction is a channel's");
+  const auto codes = folder.write("codes.csv", "channel,meter [V],code\ncell_2,3.3,100\n");
+  refused({"compare", board, codes, "--meter-accuracy", "±0.1 %"},
+          "codes.csv:2:12: code: found 100, expected a reading");
+  const auto beyond = folder.write("beyond.csv", "channel,meter [V],reading [V]\ncell_2,33,33\n");
+  refused({"compare", board, beyond, "--meter-accuracy", "±0.1 %"}, "no readings of its channels");
+}
+
+// The same changes are judged by a quantity's own budget.
+TEST(Budget, WhatIfOfAQuantity) {
+  const auto result = tamlo({"budget", example("cell_stack.toml"), "--channel", "cell_2", "--set",
+                             "channel.tap_2.frontend[0].divider.top=33 kohm ±0.5 % ±50 ppm/K"});
+  EXPECT_EQ(result.status, 1);
+  EXPECT_NE(result.output.find("cell_2: TARGET MET"), std::string::npos) << result.output;
+  EXPECT_NE(result.output.find("cell_2: TARGET MISSED"), std::string::npos) << result.output;
+  EXPECT_NE(result.output.find("tap_2: divider top tolerance"), std::string::npos) << result.output;
+}
+
 }  // namespace
 }  // namespace tamlo::testing

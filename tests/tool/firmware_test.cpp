@@ -21,15 +21,26 @@ namespace {
 namespace fs = std::filesystem;
 
 // Runs a main beside the code of one channel, and gives what it prints.
-std::string ran(const Folder& folder, const std::string& name, const std::string& body) {
+std::string ran(const Folder& folder, const std::string& name, const std::string& body,
+                const std::vector<std::string>& more = {}) {
   const auto source = folder.write(
       "main.c", fmt::format("#include <stdio.h>\n#include <string.h>\n#include \"{}.h\"\n"
                             "int main(void) {{\n{}  return 0;\n}}\n",
                             name, body));
   const auto program = folder.path("main");
-  const auto built = run(
-      "/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Werror", "-fsanitize=address,undefined",
-                       "-fno-sanitize-recover", source, folder.path(name + ".c"), "-o", program});
+  std::vector<std::string> words{"-std=c99",
+                                 "-Wall",
+                                 "-Wextra",
+                                 "-Wconversion",
+                                 "-Werror",
+                                 "-fsanitize=address,undefined",
+                                 "-fno-sanitize-recover",
+                                 source,
+                                 folder.path(name + ".c"),
+                                 "-o",
+                                 program};
+  words.insert(words.end(), more.begin(), more.end());
+  const auto built = run("/usr/bin/gcc", words);
   EXPECT_EQ(built.status, 0) << built.errors;
   const auto result = run(program, {});
   EXPECT_EQ(result.status, 0) << result.errors;
@@ -319,6 +330,63 @@ TEST(Firmware, RefusesWhatCannotBe) {
   }
   EXPECT_EQ(read(foreign), "int mine;\n");
   EXPECT_FALSE(fs::exists(folder.path("pack_voltage.h")));  // all or none
+}
+
+// Quantities of several channels, compiled: as near to the exact formula of the readings as is
+// said, and not far nearer.
+TEST(Firmware, QuantitiesKeepTheirBounds) {
+  struct Case {
+    const char* formula;
+    const char* span;
+    double (*exact)(double, double);  // of tap 4 in V and of a current in A
+  };
+  const Case cases[] = {
+      {"tap_4 * pack_current", "0..40 W", [](double v, double a) { return v * a; }},
+      {"-tap_4 + 2 * (tap_4 - 0.25 * tap_4)", "0..10 V", [](double v, double) { return 0.5 * v; }},
+      {"tap_4 * pack_current / 3 + min(tap_4 * pack_current, tap_4 * max(pack_current, "
+       "pack_current / 2)) * 2 ^ 3 / 7",
+       "0..40 W", [](double v, double a) { return v * a * (1.0 / 3.0 + 8.0 / 7.0); }},
+      {"sqrt(tap_4 * tap_4 + 2.5 * tap_4 ^ 2)", "0..30 V",
+       [](double v, double) { return std::sqrt(3.5) * v; }},
+      {"abs(tap_4 - 2 * tap_4)", "0..20 V", [](double v, double) { return v; }},
+      // A divisor, a root that may come to nothing or below, and what has no code.
+      {"tap_4 * pack_current / pack_current", "0..20 V", nullptr},
+      {"sqrt(tap_4 * tap_4 - tap_4 * tap_4 / 2)", "0..20 V", nullptr},
+      {"tap_4 > tap_3 ? tap_4 : 2 * tap_4", "0..20 V", nullptr}};
+  for (const auto& [formula, span, exact] : cases) {
+    const Folder folder;
+    const auto overlay = folder.write(
+        "q.toml", fmt::format("[quantity.q]\nis = \"{}\"\nspan = \"{}\"\n", formula, span));
+    const auto made = tamlo({"firmware", example("cell_stack.toml"), overlay, "--channel", "q",
+                             "--format", "json", "--write", folder.path("")});
+    ASSERT_LE(made.status, 1) << formula << made.errors;
+    const auto said = nlohmann::json::parse(made.output)["quantities"][0];
+    if (exact == nullptr) {
+      EXPECT_FALSE(said["without_code"].is_null()) << formula;
+      EXPECT_FALSE(fs::exists(folder.path("q.c")));
+      continue;
+    }
+    const bool with_current = std::string(formula).find("pack_current") != std::string::npos;
+    const auto printed =
+        ran(folder, "q",
+            with_current
+                ? "  for (int32_t v = 0; v <= 200000; v += 977)\n"
+                  "    for (int32_t a = 0; a <= 200000; a += 1013)\n"
+                  "      printf(\"%ld %ld %.9g\\n\", (long)v, (long)a, (double)q_value(v, a));\n"
+                : "  for (int32_t v = 0; v <= 200000; v += 7)\n"
+                  "    printf(\"%ld 0 %.9g\\n\", (long)v, (double)q_value(v));\n",
+            {"-lm"});
+    std::istringstream lines(printed);
+    double v = 0.0, a = 0.0, value = 0.0, worst = 0.0;
+    while (lines >> v >> a >> value)
+      worst = std::max(worst, std::abs(value - exact(v / 1e4, a / 1e4)));
+    const double bound = said["bound"].get<double>();
+    EXPECT_LE(worst, bound) << formula;
+    // The root of what comes to nothing has a bound by its worst place alone.
+    if (std::string(formula).find("sqrt") == std::string::npos) {
+      EXPECT_GT(worst, bound / 12.0) << formula;
+    }
+  }
 }
 
 // The tool writes them beside code that is the same for all units.

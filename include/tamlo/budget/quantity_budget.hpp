@@ -42,14 +42,15 @@ struct QuantityPoint {
   std::optional<double> limit{};                      ///< what the target allows here
   model::JudgedBy by = model::JudgedBy::uncertainty;  ///< what is held against it
   std::vector<QuantitySource> sources{};              ///< in closed form, the largest share first
-  double error() const;  ///< |bias| + expanded, or the larger end of the worst case
+  std::vector<double> contributions{};  ///< of each of QuantityBudget::sources, SI of the quantity
+  double error() const;                 ///< |bias| + expanded, or the larger end of the worst case
 };
 
 /// Returns the sources of less than 0.05 % of the variance each.
 MinorSources minor_sources(const QuantityPoint& point);
 
-/// The budget of a quantity: at both ends and the middle of its span, as far as its channels reach
-/// them.
+/// The budget of a quantity: at both ends and the middle of its span or where it was asked for, as
+/// far as its channels reach these values.
 struct QuantityBudget {
   std::string quantity{};
   std::string expression{};
@@ -58,6 +59,9 @@ struct QuantityBudget {
   double coverage = 0.95;
   std::uint64_t units = 0;  ///< that were drawn at each point
   std::vector<QuantityPoint> points{};
+  /// The sources of its channels and its own, each once; in the first channel that has it.
+  std::vector<chain::Source> sources{};
+  std::vector<chain::Correlation> correlations{};  ///< of two of them
   const QuantityPoint& worst() const;  ///< that comes nearest to its limit; else the most uncertain
   bool target_met() const;             ///< true also without a target
 };
@@ -65,6 +69,7 @@ struct QuantityBudget {
 /// Request for the budget of a quantity. Units are drawn with one deviation of each source; a
 /// source of a reference or a converter has one deviation for all channels on it.
 struct QuantityRequest {
+  std::vector<double> at{};  ///< values of it, SI; none: both ends and the middle of its span
   double coverage = 0.95;
   std::uint64_t units = 20'000;
   std::uint64_t seed = 1;

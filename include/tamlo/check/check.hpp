@@ -56,8 +56,8 @@ struct Omission {
 /// chain::build() does.
 std::vector<Omission> omissions(const model::Board& board, std::string_view channel);
 
-/// Each identifier that a finding can have, with the key of the channel, or of its converter behind
-/// "converter.", that it is about.
+/// Each identifier that a finding can have, with the key that it is about: of the channel, or
+/// behind "converter." or "quantity." of these.
 struct About {
   std::string_view identifier;
   std::string_view key;
@@ -70,13 +70,16 @@ std::vector<About> catalogue();
 /// leaves the reading no less certain. Throws ChainError as chain::build() does.
 std::vector<Finding> check(const model::Board& board, std::string_view channel);
 
+/// Returns what needs attention in a sound quantity of several channels.
+std::vector<Finding> check(const model::Board& board, const model::Quantity& quantity);
+
 /// A finding, and where in the files the key stands that it is about. Lines and columns count from
 /// 1; 0 where the board was built in code.
 struct LocatedFinding : Finding {
   std::string file{};
   std::uint64_t line = 0, column = 0, end_column = 0;
 };
-/// All that is found about some channels.
+/// All that is found about some channels and quantities.
 struct Examined {
   std::vector<std::string> channels{};
   std::vector<LocatedFinding> findings{};
@@ -87,7 +90,7 @@ struct Examined {
   /// Number of findings of one severity.
   std::uint64_t count(Severity severity) const;
 };
-/// The findings of these channels, errors first. Throws as check().
+/// The findings of these channels and quantities, errors first. Throws as check().
 Examined examine(const model::Board& board, const std::vector<std::string>& channels);
 
 }  // namespace check

@@ -53,7 +53,7 @@ struct Space {
   std::vector<Choice> choices{};
   std::vector<Amount> amounts{};
   std::vector<std::string> goals{};
-  std::vector<std::string> channels{};  ///< that are asked about
+  std::vector<std::string> channels{};  ///< and quantities, that are asked about
 };
 
 /// The option of each choice; nothing where the board's own value stands.

@@ -21,6 +21,7 @@ struct Chain;
 namespace tamlo::model {
 struct Board;
 struct Meter;
+struct Quantity;
 }  // namespace tamlo::model
 
 /// Readings of a channel beside a reference meter: does it do what its budget said?
@@ -154,16 +155,29 @@ class Evidence {
 
   /// Returns the chain that was given.
   const chain::Chain& chain() const;
+  /// Tells whether it is of a quantity of several channels, by evidence_of().
+  bool of_quantity() const;
   /// Returns the readings that were given.
   const std::vector<Reading>& readings() const;
 
   struct Parts;
+  /// Takes what is gathered, for this room.
+  explicit Evidence(std::shared_ptr<const Parts> parts);
   /// Returns all that it holds, for this room.
   const Parts& parts() const { return *parts_; }
 
  private:
   std::shared_ptr<const Parts> parts_{};
 };
+
+/// Gathers readings of a quantity of several channels beside a meter of it; `chains` has those of
+/// its channels. Its budget stands at the worst place of the channels for each value; beyond 65
+/// different values it is read off between 65 places. compare() and diagnose() take the evidence,
+/// which has no signatures. Throws CompareError as Evidence() does, for a meter at the pin, and for
+/// values that the channels cannot give.
+Evidence evidence_of(const model::Quantity& quantity, const std::vector<chain::Chain>& chains,
+                     const model::Meter& meter, std::vector<Reading> readings,
+                     double coverage = 0.95);
 
 /// Returns a verdict on each reading beside a meter (passes, fails or undecided, with the guard
 /// band of meter and repeatability), E_n of each, chi-squared of all, offset and gain with their

@@ -62,6 +62,9 @@ struct Diagnosis {
   std::vector<Suspect> suspects{};      ///< the likeliest first; disjoint
   CausesTogether together{};            ///< where there is a fault
   std::vector<Signature> signatures{};  ///< those that explain the readings, the best first
+  /// Tells that the readings are of a quantity of several channels: no part is suspected, as
+  /// nothing says where its channels stood.
+  bool of_quantity = false;
 };
 
 /// Returns whether the readings agree with the budget and, if they do not, which sources, settings

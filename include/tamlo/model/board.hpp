@@ -184,5 +184,22 @@ const Named* find(const std::vector<Named>& list, std::string_view name) {
   return nullptr;
 }
 
+/// The span of the channel or the quantity of that name, or nullptr.
+const Range* span_named(const Board& board, std::string_view name);
+
+/// Names of the channels that the formula of a quantity uses, in the order of the board; none where
+/// it cannot be read.
+std::vector<std::string> channels_of(const Board& board, const Quantity& quantity);
+
+/// Values that a formula has within the spans of its channels, SI: at five places of each and its
+/// zero, of more than five channels at their ends alone.
+struct Reach {
+  double low = 0.0, high = 0.0;
+  bool everywhere = true;         ///< it has a finite value at all of them
+  std::vector<double> without{};  ///< the first place without one, of each of channels_of()
+};
+/// Returns the reach of a sound quantity.
+Reach reach_of(const Board& board, const Quantity& quantity);
+
 }  // namespace model
 }  // namespace tamlo

@@ -31,6 +31,7 @@ std::vector<Report> of(const result::ChannelBudget& budget, bool all = false);
 Report of(const budget::QuantityBudget& budget, bool all = false);
 /// Two budgets side by side, source by source, at the worst place of each.
 Report of_change(const budget::Budget& before, const budget::Budget& after);
+Report of_change(const budget::QuantityBudget& before, const budget::QuantityBudget& after);
 /// Rows and verdict, what the diagnosis says, and the change since an earlier file.
 std::vector<Report> of(const result::ChannelComparison& comparison);
 Report of(const meter::Comparison& comparison);
@@ -42,6 +43,7 @@ Report of(const result::ChannelCalibration& calibration);
 Report of(const meter::Calibration& calibration);
 Report of(const result::ChannelRecord& record);
 Report of(const firmware::ChannelFirmware& firmware);
+Report of(const result::QuantityFirmware& firmware);
 Report of(const result::ChannelRegisters& registers);
 Report of(const result::Watched& watched);
 Report of(const meter::BenchPlan& plan);
@@ -67,6 +69,7 @@ std::string to_aim(const meter::LiveState& state, const quantity::Range& span, d
 
 /// The one line of a result that comes first.
 Line headline(const budget::Budget& budget);
+Line headline(const budget::QuantityBudget& budget);
 Line headline(const meter::Comparison& comparison);
 Line headline(const meter::Calibration& calibration);
 

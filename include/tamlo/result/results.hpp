@@ -17,6 +17,7 @@
 #include "tamlo/explore/detail/explored.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/firmware/detail/planned.hpp"
+#include "tamlo/firmware/quantity_code.hpp"
 #include "tamlo/firmware/registers.hpp"
 #include "tamlo/meter/bench_plan.hpp"
 #include "tamlo/meter/calibrate.hpp"
@@ -53,9 +54,17 @@ struct Traces {
   std::vector<ChannelTraces> channels{};
 };
 
+/// Code of a quantity of several channels, or why there is none.
+struct QuantityFirmware {
+  firmware::QuantityPlan plan{};
+  std::optional<std::string> without_code{};
+  std::vector<std::string> files{};
+};
+
 /// Result of `firmware`.
 struct Firmwares {
   std::vector<firmware::ChannelFirmware> channels{};
+  std::vector<QuantityFirmware> quantities{};
 };
 
 /// The words of one channel, or what a device was found to be set to.
@@ -122,6 +131,8 @@ struct ChannelBudget {
 struct Budgets {
   std::vector<ChannelBudget> channels{};
   std::vector<budget::QuantityBudget> quantities{};  ///< computed from several channels
+  /// The same of the board that --what-if and --set make; empty without them.
+  std::vector<budget::QuantityBudget> changed_quantities{};
 };
 
 /// All that one channel of one unit of the board gives beside the meter.
