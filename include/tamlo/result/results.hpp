@@ -131,7 +131,7 @@ struct ChannelBudget {
 struct Budgets {
   std::vector<ChannelBudget> channels{};
   std::vector<budget::QuantityBudget> quantities{};  ///< computed from several channels
-  /// The same of the board that --what-if and --set make; empty without them.
+  /// Their budgets on the board that --what-if and --set make; empty without them.
   std::vector<budget::QuantityBudget> changed_quantities{};
 };
 
