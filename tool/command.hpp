@@ -21,6 +21,7 @@ struct OptionText {
 struct BehindBoard {
   OptionText file{};         ///< a file that is read; none without a name
   bool file_needed = true;   ///< and not only where it is there
+  bool board_needed = true;  ///< else a file alone will do
   bool one_channel = false;  ///< of several, one must be named
 };
 

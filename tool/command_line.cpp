@@ -40,12 +40,14 @@ class AskedOptions : public Options {
     board_ = &into;
     behind_ = later;
     const auto& file = later.file.value;
-    app_.add_option("BOARD", words_)->required()->expected(1, 1000);
-    help_.usage = "BOARD [MORE.toml ...]";
+    app_.add_option(later.board_needed ? "BOARD" : file, words_)->required()->expected(1, 1000);
+    help_.usage = later.board_needed ? "BOARD [MORE.toml ...]" : "[BOARD.toml ...]";
     if (reads_file()) help_.usage += later.file_needed ? " " + file : " [" + file + "]";
     help_.usage += later.one_channel ? " [CHANNEL]" : " [CHANNEL ...]";
     group("Input");
-    help_.add("BOARD", {"", "the board file; later .toml files override its keys"});
+    help_.add("BOARD",
+              {"", "the board file; later .toml files override its keys" +
+                       std::string(later.board_needed ? "" : "; without one the file alone")});
     if (reads_file()) help_.add(file, {"", later.file.meaning});
     help_.add("CHANNEL", {"", "same as --channel CHANNEL"});
     if (later.one_channel) {
@@ -104,7 +106,8 @@ class AskedOptions : public Options {
     if (board_ == nullptr) return;
     for (std::size_t i = 0; i < words_.size(); ++i) {
       const auto& word = words_[i];
-      if (i == 0 || (word.size() > 5 && word.ends_with(".toml"))) {
+      const bool is_toml = word.size() > 5 && word.ends_with(".toml");
+      if ((i == 0 && behind_.board_needed) || is_toml) {
         board_->boards.push_back(word);
       } else if (reads_file() && !file_is_toml() && board_->data.empty()) {
         board_->data = word;

@@ -2,15 +2,10 @@
 #include "tamlo/io/record_file.hpp"
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
-#include <chrono>
-#include <cstdio>
-#include <stdexcept>
 
 #include "records.hpp"
-#include "tamlo/error.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/measured.hpp"
 #include "tamlo/io/detail/output_file.hpp"
@@ -24,77 +19,6 @@ namespace {
 
 using record::Input;
 using record::Shows;
-
-// Says on a terminal how far a long record has been read.
-class Progress {
- public:
-  void count(std::size_t samples) {
-    samples_ += samples;
-    const auto now = std::chrono::steady_clock::now();
-    if (!shown_ || now - last_ < std::chrono::milliseconds(500)) return;
-    last_ = now;
-    said_ = true;
-    fmt::print(stderr, "\r{} samples ", samples_);
-  }
-  ~Progress() {
-    if (said_) fmt::print(stderr, "\r{:30}\r", "");
-  }
-
- private:
-  bool shown_ = isatty(STDERR_FILENO) == 1, said_ = false;
-  std::uint64_t samples_ = 0;
-  std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
-};
-
-std::vector<std::uint64_t> averages_of(const RecordArguments& arguments) {
-  std::vector<std::uint64_t> result;
-  for (const auto& text : arguments.averages) {
-    result.push_back(whole_of("--averages", text, 1, signal::StabilityParts::most_held / 2));
-  }
-  return result;
-}
-
-std::vector<Captured> captures_of(const io::LoadedBoard& board, const io::RecordFile& file,
-                                  const io::RecordLayout& layout, RecordArguments arguments) {
-  if (arguments.channels.empty()) arguments.channels = file.names();
-  std::vector<Captured> result;
-  const auto chains = chains_of(board, arguments);
-  for (std::size_t i = 0; i < chains.size(); ++i) {
-    const auto& span = chains[i].channel.span;
-    const auto& symbol = file.units()[i];
-    bool readings = arguments.shows.empty() ? layout.real : arguments.shows == "readings";
-    auto unit = span.unit;
-    if (!symbol.empty() && symbol != "code") {
-      unit = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
-      if (unit.dimension != span.unit.dimension || arguments.shows == "codes") {
-        refuse(file.names()[i] + " [" + symbol + "]", "a unit that is not the channel's",
-               "[code] or [" + span.unit.symbol + "]");
-      }
-      readings = true;
-    }
-    const auto shows = readings ? Shows::readings : Shows::codes;
-    auto options = record::capture_options(chains[i], shows, input_of(arguments.input));
-    options.averages = averages_of(arguments);
-    if (const auto window = named<signal::Window>(arguments.window)) options.window = *window;
-    result.push_back(
-        {.chain = chains[i], .shows = shows, .unit = unit, .capture = signal::Capture(options)});
-  }
-  return result;
-}
-
-record::Feed feed_of(const RecordArguments& arguments, const chain::Chain& chain) {
-  record::Feed feed{.input = input_of(arguments.input)};
-  const auto& unit = chain.channel.span.unit;
-  if (!arguments.low.empty()) feed.low = value_of("--low", arguments.low, unit);
-  if (!arguments.high.empty()) feed.high = value_of("--high", arguments.high, unit);
-  if (!arguments.step_at.empty()) feed.step_at = value_of("--step-at", arguments.step_at, {});
-  feed.wanted = value_of("--inl-uncertainty", arguments.wanted, quantity::unit("LSB"));
-  if (!(feed.wanted > 0.0)) refuse("--inl-uncertainty", arguments.wanted, "an uncertainty above 0");
-  if (feed.low.has_value() != feed.high.has_value()) {
-    refuse("--low", "one end of the input", "both: --low and --high");
-  }
-  return feed;
-}
 
 // A chart holds all channels, any other picture one.
 std::string picture_of(const Taken& taken, const RecordArguments& arguments) {
@@ -121,88 +45,11 @@ std::string picture_of(const Taken& taken, const RecordArguments& arguments) {
          "another picture, or a longer record");
 }
 
-}  // namespace
-
-void Captured::add(std::span<const double> samples) {
-  if (mistake) return;
-  std::vector<double> si;
-  if (shows == Shows::codes) {
-    const auto odd =
-        std::ranges::find_if(samples, [&](double x) { return !chain::occurs(chain.report, x); });
-    if (odd != samples.end()) {
-      mistake = *odd;
-      return;
-    }
-  } else {
-    si.resize(samples.size());
-    quantity::to_si(samples, unit, si);
-    samples = si;
-  }
-  try {
-    capture.add(samples);
-  } catch (const DataError& error) {
-    refuse(chain.channel.name, fmt::format("cannot be computed: {}", error.what()),
-           fmt::format("within four spans of it, {:.6g} to {:.6g} {}",
-                       quantity::in_unit(chain.channel.span.low, unit),
-                       quantity::in_unit(chain.channel.span.high, unit), unit.symbol));
-  }
-}
-
-Taken take(const io::LoadedBoard& board, const RecordArguments& arguments) {
-  const auto layout = layout_of(arguments.layout, arguments.data);
-  auto wanted = arguments.columns.empty() ? arguments.channels : arguments.columns;
-  if (!arguments.columns.empty() && arguments.columns.size() != arguments.channels.size()) {
-    refuse("--column", "not one for each channel", "--channel and --column in pairs");
-  }
-  if (wanted.empty() && board.channels.size() == 1) wanted = {board.channels.front().name};
-  const double coverage = coverage_of(arguments.coverage);
-  io::RecordFile file(arguments.data, layout, wanted);
-  for (const auto& note : file.notes()) fmt::print(stderr, "{}: {}\n", arguments.data, note);
-  Taken result{.captures = captures_of(board, file, layout, arguments)};
-  auto& captures = result.captures;
-  check_picture("--plot", arguments.plot, arguments.picture == "chart" ? 1 : captures.size());
-  if (!arguments.write.empty() && captures.size() != 1) {
-    refuse("--write", "several channels", "one: name it with --channel");
-  }
-  {
-    Progress progress;
-    result.read = file.read([&](std::size_t which, std::span<const double> samples) {
-      captures[which].add(samples);
-      progress.count(samples.size());
-    });
-  }
-  for (auto& capture : captures) {
-    if (capture.mistake) {
-      refuse(capture.chain.channel.name,
-             fmt::format("{:.10g}, which is no code of it", *capture.mistake),
-             "codes that occur, or --data readings");
-    }
-    double rate = result.read.rate.value_or(record::rate_of(capture.chain, capture.shows));
-    if (!arguments.rate.empty()) {
-      rate = value_of("--rate", arguments.rate, quantity::unit("Sa/s"));
-    }
-    try {
-      result.channels.push_back(
-          {.verdict = record::judge(capture.chain, capture.shows, feed_of(arguments, capture.chain),
-                                    capture.capture, rate, coverage),
-           .unit = capture.chain.channel.span.unit,
-           .damage = result.read.damage,
-           .times = result.read.times});
-    } catch (const DataError& error) {
-      refuse(capture.chain.channel.name, fmt::format("cannot be judged: {}", error.what()),
-             "a record that shows it, or another --input");
-    }
-  }
-  return result;
-}
-
-namespace {
-
 int run_record(const RecordArguments& arguments) {
-  const auto board = io::load_board(arguments.boards);
   check_ending("--write", arguments.write, ".toml");
   io::OutputFiles outputs({arguments.plot, arguments.write});
-  const auto taken = take(board, arguments);
+  const auto taken = arguments.boards.empty() ? take_alone(arguments)
+                                              : take(io::load_board(arguments.boards), arguments);
   const auto& [results, captures, read] = taken;
   if (!arguments.plot.empty()) {
     outputs.write(arguments.plot, picture_of(taken, arguments));
@@ -236,7 +83,8 @@ int run_record(const RecordArguments& arguments) {
 }
 
 void declare_record(Options& options, RecordArguments& a) {
-  options.board(a, {.file = {"RECORD", "CSV, WAV or raw numbers; - reads standard input"}});
+  options.board(a, {.file = {"RECORD", "CSV, WAV or raw numbers; - reads standard input"},
+                    .board_needed = false});
   options.repeated("--column", a.columns,
                    {"NAME", "the column of each channel, where it is called otherwise"});
   options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
@@ -272,7 +120,7 @@ const Command record_command{
     .name = "record",
     .question = "what do captured samples show about noise, linearity, stability?",
     .examples = {R"(record demo/board.toml demo/steady.raw --layout int16 --channel pack_voltage)",
-                 R"(record demo/board.toml demo/step.csv --input step)"},
+                 R"(record demo/sine.wav --input sine)"},
     .describe = [](Options& options) {
       return described<RecordArguments>(options, declare_record, run_record);
     }};

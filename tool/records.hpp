@@ -22,11 +22,13 @@ struct RecordArguments : BoardArguments {
 
 /// One channel of the record: what its samples are, and all that is kept of them.
 struct Captured {
-  chain::Chain chain{};
+  chain::Chain chain{};  ///< without a board its name alone
   record::Shows shows{};
   quantity::Unit unit{};  ///< of readings
   signal::Capture capture{};
   std::optional<double> mistake{};  ///< the first sample that is no code
+  bool alone = false;               ///< without a board
+  record::Input input{};            ///< of those
 
   void add(std::span<const double> samples);
 };
@@ -38,5 +40,7 @@ struct Taken {
   io::RecordRead read{};
 };
 Taken take(const io::LoadedBoard& board, const RecordArguments& arguments);
+/// What the samples alone say, without a board.
+Taken take_alone(const RecordArguments& arguments);
 
 }  // namespace tamlo::tool

@@ -161,9 +161,7 @@ std::unique_ptr<RecordFile::Source> raw_record(const std::string& path, const Re
 
 RecordFile::RecordFile(std::string path, const RecordLayout& layout,
                        std::vector<std::string> wanted) {
-  if (wanted.empty() && layout.kind != RecordLayout::Kind::csv) {
-    fail_record(path, "no names for its samples", "--channel with the channel that they are of");
-  }
+  if (wanted.empty() && layout.kind == RecordLayout::Kind::raw) wanted = {"samples"};
   switch (layout.kind) {
     case RecordLayout::Kind::csv:
       source_ = text_record(path, wanted);
@@ -176,7 +174,10 @@ RecordFile::RecordFile(std::string path, const RecordLayout& layout,
       break;
   }
   if (source_->names.empty()) source_->names = std::move(wanted);
+  if (layout.kind == RecordLayout::Kind::raw && !layout.real) source_->bits = layout.bits;
 }
+
+int RecordFile::bits() const { return source_->bits; }
 
 RecordFile::~RecordFile() = default;
 

@@ -16,6 +16,7 @@ struct RecordFile::Source {
   virtual ~Source() = default;
   virtual RecordRead read(const Block& block) = 0;
   std::vector<std::string> names{}, units{}, notes{};
+  int bits = 0;  ///< of whole numbers
 };
 
 /// Returns the name of the file for a message.
@@ -54,6 +55,7 @@ std::unique_ptr<RecordFile::Source> text_record(const std::string& path,
                                                 const std::vector<std::string>& wanted);
 std::unique_ptr<RecordFile::Source> raw_record(const std::string& path, const RecordLayout& layout,
                                                std::size_t channels);
+/// 0 channels: all that there are.
 std::unique_ptr<RecordFile::Source> wav_record(const std::string& path, std::size_t channels);
 
 }  // namespace tamlo::io

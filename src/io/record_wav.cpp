@@ -122,6 +122,12 @@ class WavRecord : public RecordFile::Source {
     if (bits_of(info_.format) == 0 && !is_real(info_.format)) {
       fail("numbers that are squeezed", "whole or real numbers");
     }
+    bits = bits_of(info_.format);
+    if (channels == 0) {
+      channels = static_cast<std::size_t>(info_.channels);
+      for (std::size_t i = 0; i < channels; ++i)
+        names.push_back(channels == 1 ? "samples" : fmt::format("samples {}", i + 1));
+    }
     if (static_cast<std::size_t>(info_.channels) != channels) {
       fail(fmt::format("{} channel{}", info_.channels, quantity::plural(info_.channels)),
            fmt::format("{}: as many as were asked for", channels));

@@ -96,4 +96,18 @@ signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows,
   return options;
 }
 
+signal::Capture::Options capture_options(Shows shows, Input input, std::span<const double> first) {
+  signal::Capture::Options options;
+  if (input == Input::sine) options.segment = std::size_t{1} << 16;
+  if (shows == Shows::codes || first.empty()) return options;
+  double squares = 0.0;
+  for (std::size_t i = 1; i < first.size(); ++i)
+    squares += (first[i] - first[i - 1]) * (first[i] - first[i - 1]);
+  const auto [low, high] = std::ranges::minmax(first);
+  const double noise = std::sqrt(squares / (2.0 * static_cast<double>(first.size())));
+  const double range = high > low ? high - low : std::max(std::abs(high), 1e-12);
+  options.bin_width = std::max(noise / 64.0, range / 0x1p23);
+  return options;
+}
+
 }  // namespace tamlo::record

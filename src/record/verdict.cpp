@@ -219,4 +219,30 @@ Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed,
   return result;
 }
 
+Verdict describe(const std::string& name, Shows shows, const Feed& feed,
+                 const signal::Capture& capture, double rate, std::optional<int> bits,
+                 double coverage) {
+  if (capture.count() < 2) throw DataError("a record of less than two samples");
+  Verdict result{.channel = name,
+                 .alone = true,
+                 .shows = shows,
+                 .feed = feed,
+                 .samples = capture.count(),
+                 .rate = rate,
+                 .at = capture.moments().mean(),
+                 .predicted = {.step = shows == Shows::codes ? 1.0 : 0.0, .resolution = bits}};
+  if (feed.input == Input::ramp)
+    throw DataError("a ramp without a board: its code density needs the codes of a converter");
+  if (feed.input == Input::steady) {
+    result.steady = steady(capture, result.predicted, coverage);
+    result.steady->predicted = 0.0, result.steady->differs = 0;
+  }
+  if (feed.input == Input::sine) {
+    result.wave = wave(capture, result.predicted, coverage);
+    result.wave->predicted = 0.0, result.wave->worse = false;
+  }
+  if (feed.input == Input::step) result.step = signal::step(capture.head(), feed.step_at, bands);
+  return result;
+}
+
 }  // namespace tamlo::record

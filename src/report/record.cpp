@@ -28,6 +28,13 @@ std::string first_codes(const std::vector<std::int64_t>& codes) {
                      codes.size() > shown ? ", ..." : "");
 }
 
+// What bits are of: samples alone have those of their file.
+std::string range_of(const record::Verdict& v, const char* of_board) {
+  return v.alone && v.predicted.resolution
+             ? fmt::format("the {} bits of the file", *v.predicted.resolution)
+             : of_board;
+}
+
 // Tones that stand where the mains or their harmonics come out.
 std::string tone_name(double frequency) {
   for (const double mains : {50.0, 60.0}) {
@@ -53,26 +60,28 @@ std::string kind_of(const Steady& s, const signal::Deviation& d) {
 
 void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& words,
                 Report& report) {
-  const auto observed =
-      fmt::format("noise {} ({} to {}), {} predicted", words.difference(s.noise),
-                  words.number(s.low), words.number(s.high), words.difference(s.predicted));
+  auto observed = fmt::format("noise {} ({} to {})", words.difference(s.noise), words.number(s.low),
+                              words.number(s.high));
+  if (!v.alone) observed += fmt::format(", {} predicted", words.difference(s.predicted));
   const auto& [verdict, tone] = s.differs > 0 ? std::pair{"MORE NOISE THAN PREDICTED", Tone::bad}
                                 : s.differs < 0
                                     ? std::pair{"LESS NOISE THAN PREDICTED", Tone::doubtful}
                                     : std::pair{"NOISE AS PREDICTED", Tone::good};
   auto& lines = report.verdict;
-  lines.push_back({fmt::format("{}: {}: {}", v.channel, verdict, observed), tone});
+  lines.push_back(v.alone ? Line{fmt::format("{}: {}", v.channel, observed), Tone::heading}
+                          : Line{fmt::format("{}: {}: {}", v.channel, verdict, observed), tone});
   if (!s.tones.empty()) {
     lines.push_back(plain(fmt::format("this noise is without the tones below; with them {} rms",
                                       words.difference(s.deviation))));
   }
-  lines.push_back(plain(fmt::format("mean {}{}, from {} to {}", words.value(s.mean),
-                                    words.codes ? ", which is " + words.of_quantity(v.at) : "",
-                                    words.value(s.min), words.value(s.max))));
+  lines.push_back(
+      plain(fmt::format("mean {}{}, from {} to {}", words.value(s.mean),
+                        words.codes && !v.alone ? ", which is " + words.of_quantity(v.at) : "",
+                        words.value(s.min), words.value(s.max))));
   if (s.effective_bits) {
     lines.push_back(
-        plain(fmt::format("bits: {:.1f} effective, {:.1f} noise-free, of single conversions",
-                          *s.effective_bits, *s.noise_free_bits)));
+        plain(fmt::format("bits: {:.1f} effective, {:.1f} noise-free, of {}", *s.effective_bits,
+                          *s.noise_free_bits, range_of(v, "single conversions"))));
   }
   if (!s.missing.empty()) {
     lines.push_back({fmt::format("{} code{} in between never occur{}: {}", s.missing.size(),
@@ -88,13 +97,14 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
   for (std::size_t i = 0; i < std::min<std::size_t>(s.tones.size(), 5); ++i) {
     const auto& t = s.tones[i];
     const double predicted_value = s.tones_predicted[i], size = std::sqrt(2.0 * t.power);
-    lines.push_back(
-        {fmt::format("a tone at {}, amplitude {}{}{}", words.frequency(t.frequency),
-                     words.difference(size),
-                     words.rate > 0.0 ? tone_name(t.frequency * words.rate) : "",
-                     predicted_value > 0.0 ? ", " + words.difference(predicted_value) + " predicted"
-                                           : ", not predicted"),
-         predicted_value > 0.9 * size ? Tone::plain : Tone::doubtful});
+    lines.push_back({fmt::format("a tone at {}, amplitude {}{}{}", words.frequency(t.frequency),
+                                 words.difference(size),
+                                 words.rate > 0.0 ? tone_name(t.frequency * words.rate) : "",
+                                 v.alone ? ""
+                                 : predicted_value > 0.0
+                                     ? ", " + words.difference(predicted_value) + " predicted"
+                                     : ", not predicted"),
+                     predicted_value > 0.9 * size ? Tone::plain : Tone::doubtful});
   }
   if (s.floor.corner > 3.0 * s.floor.corner_standard && s.floor.corner > 0.0) {
     lines.push_back(plain(fmt::format("1/f noise below {} (u {})", words.frequency(s.floor.corner),
@@ -201,21 +211,24 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
 void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words, Report& report) {
   const auto& f = w.figures;
   auto& lines = report.verdict;
+  const auto residual =
+      fmt::format("{} residual after the sine fit ({} to {})", words.difference(w.fit.residual),
+                  words.number(w.low), words.number(w.high));
   lines.push_back(
-      judged(fmt::format("{}: {}: {} residual after the sine fit ({} to {}), {} predicted",
-                         v.channel, w.worse ? "WORSE THAN PREDICTED" : "AS GOOD AS PREDICTED",
-                         words.difference(w.fit.residual), words.number(w.low),
-                         words.number(w.high), words.difference(w.predicted)),
-             !w.worse));
+      v.alone ? Line{fmt::format("{}: {}", v.channel, residual), Tone::heading}
+              : judged(fmt::format("{}: {}: {}, {} predicted", v.channel,
+                                   w.worse ? "WORSE THAN PREDICTED" : "AS GOOD AS PREDICTED",
+                                   residual, words.difference(w.predicted)),
+                       !w.worse));
   lines.push_back(plain(fmt::format(
       "sine of {} (u {}), amplitude {} (u {}), about {}{}", words.frequency(w.fit.frequency),
       words.frequency(w.fit.frequency_standard), words.difference(w.fit.amplitude),
       words.difference(w.fit.amplitude_standard), words.value(w.fit.offset),
       w.full_scale > 0.0 ? fmt::format("; {:.0f} % of full scale", 100.0 * w.full_scale) : "")));
-  lines.push_back(plain(
-      fmt::format("SINAD {:.2f} dB{}, SNR {:.2f} dB, THD {:.2f} dB, SFDR {:.2f} dB", w.fit.sinad(),
-                  w.enob > 0.0 ? fmt::format(", ENOB {:.2f} of a full range", w.enob) : "", f.snr,
-                  f.thd, f.sfdr)));
+  lines.push_back(plain(fmt::format(
+      "SINAD {:.2f} dB{}, SNR {:.2f} dB, THD {:.2f} dB, SFDR {:.2f} dB", w.fit.sinad(),
+      w.enob > 0.0 ? fmt::format(", ENOB {:.2f} of {}", w.enob, range_of(v, "a full range")) : "",
+      f.snr, f.thd, f.sfdr)));
   lines.push_back(
       w.coherent
           ? plain("the record holds a whole number of periods")
@@ -247,10 +260,12 @@ void say_step(const record::Verdict& v, const RecordWords& words, Report& report
               "when the step came"));
   }
   Table table{.title = v.channel + ": answer to the step",
-              .columns = {{"figure", false}, {"observed"}, {"by the board"}},
+              .columns = {{"figure", false}, {"observed"}},
               .rows = {}};
+  if (!v.alone) table.columns.push_back({"by the board"});
   const auto row = [&](std::string what, std::string observed, std::string predicted_value) {
-    table.rows.push_back({std::move(what), std::move(observed), std::move(predicted_value)});
+    table.rows.push_back({std::move(what), std::move(observed)});
+    if (!v.alone) table.rows.back().push_back(std::move(predicted_value));
   };
   const auto predicted_value = [&](auto figure) {
     return predicted ? figure(*predicted) : std::string("-");

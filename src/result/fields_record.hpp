@@ -221,6 +221,7 @@ struct Fields<ChannelRecord> : FieldsOf<ChannelRecord> {
   static constexpr Field list[] = {
       field("channel", TAMLO_AT(verdict.channel), ""),
       field("unit", TAMLO_AT(unit), "of the quantity"),
+      field("alone", TAMLO_AT(verdict.alone), "without a board: predictions are 0"),
       field("data", TAMLO_AT(verdict.shows), "what the samples are"),
       field("input", TAMLO_AT(verdict.feed.input), ""),
       field("samples", TAMLO_AT(verdict.samples), ""),

@@ -20,6 +20,11 @@ Result with(Arguments call, const Arguments& more) {
   return tamlo(call);
 }
 
+Arguments with_words(Arguments words, const Arguments& more) {
+  words.insert(words.end(), more.begin(), more.end());
+  return words;
+}
+
 void expect_says(const Result& result, int status, const std::vector<const char*>& says) {
   EXPECT_EQ(result.status, status) << result.output << result.errors;
   for (const auto* text : says) {
@@ -44,6 +49,48 @@ TEST(Record, SaysWhatTheDemoRecordsShow) {
   expect_says(tamlo({"record", demo_board, demo("step.csv"), "--input", "step"}), 0,
               {"a step from 12.0", "--step-at says when", "delay to half", "rise from 10 to 90 %",
                "settled to 1 %", "one sample every 20 ms, without jitter"});
+}
+
+// Without a board the samples say the same of themselves, and nothing is predicted.
+TEST(Record, SaysWhatSamplesAloneShow) {
+  struct Case {
+    Arguments file, of_board;
+    const char* part;
+    std::vector<const char*> same;
+  };
+  const Case cases[] = {
+      {{demo("steady.raw"), "--layout", "int16", "--rate", "1 kSa/s"},
+       {"--channel", "pack_voltage"},
+       "steady",
+       {"noise", "low", "high", "deviation", "mean", "best_average", "missing"}},
+      {{demo("sine.wav"), "--input", "sine"},
+       {"--channel", "auxiliary_supply"},
+       "wave",
+       {"frequency", "amplitude", "residual", "snr", "thd", "sfdr", "low", "high"}},
+      {{demo("step.csv"), "--input", "step"}, {}, "step", {"before", "after", "rise", "delay"}}};
+  for (const auto& [file, of_board, part, same] : cases) {
+    const auto alone = with({"record"}, with_words(file, {"--format", "json"}));
+    ASSERT_EQ(alone.status, 0) << alone.errors;
+    const auto beside =
+        with({"record", demo_board}, with_words(with_words(file, of_board), {"--format", "json"}));
+    const auto a = Json::parse(alone.output)["channels"][0],
+               b = Json::parse(beside.output)["channels"][0];
+    EXPECT_TRUE(a["alone"].get<bool>());
+    EXPECT_FALSE(b["alone"].get<bool>());
+    EXPECT_EQ(a["samples"], b["samples"]);
+    for (const auto* figure : same) EXPECT_EQ(a[part][figure], b[part][figure]) << part << figure;
+  }
+  expect_says(tamlo({"record", demo("sine.wav"), "--input", "sine"}), 0,
+              {"samples: 0.667 LSB residual", "of the 16 bits of the file"});
+  const Folder folder;
+  expect_says(tamlo({"record", demo("sine.wav"), "--write", folder.path("m.toml")}), 2,
+              {"a board beside the record"});
+  expect_says(tamlo({"record", demo("sine.wav"), "--input", "ramp"}), 2, {"needs the codes"});
+  expect_says(tamlo({"record", demo("sine.wav"), "--low", "1 V"}), 2,
+              {"a board beside the record"});
+  expect_says(tamlo({"record"}), 2, {"RECORD is required"});
+  const auto halves = folder.write("h.csv", "x [code]\n1\n2.5\n3\n");
+  expect_says(tamlo({"record", halves}), 2, {"2.5, which is no code of it"});
 }
 
 // For each channel of the demo the noise of a simulated record is that of the budget.

@@ -56,7 +56,7 @@ class RecordFile {
 
   /// `path` "-" is standard input. `wanted` names the columns to hand on: by the heading of a CSV;
   /// where there is none, or where none is called so, as many columns in their order. Empty: all
-  /// that a heading names.
+  /// that a heading names, all of a WAV, or one of raw numbers.
   RecordFile(std::string path, const RecordLayout& layout, std::vector<std::string> wanted);
   ~RecordFile();
 
@@ -64,6 +64,8 @@ class RecordFile {
   const std::vector<std::string>& names() const;
   /// The unit in brackets behind the heading of each wanted column; empty where there is none.
   const std::vector<std::string>& units() const;
+  /// Bits of whole numbers as the file has them; 0 of others, and of a text.
+  int bits() const;
   /// Returns what is not as in our own files, for the user to see: lines before the table,
   /// separators.
   const std::vector<std::string>& notes() const;

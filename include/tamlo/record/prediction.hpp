@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <optional>
+#include <span>
 #include <string_view>
 #include <vector>
 
@@ -63,6 +64,10 @@ using signal::Input;
 
 /// Returns the bin width, window and segments of a capture that suits the channel.
 signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input);
+
+/// Returns the same for samples without a board, by the first of them: bins of a 64th of their
+/// noise from sample to sample, at least 2^-23 of their range. Codes have bins of 1.
+signal::Capture::Options capture_options(Shows shows, Input input, std::span<const double> first);
 
 }  // namespace record
 }  // namespace tamlo

@@ -44,6 +44,7 @@ struct LinearityAssessment {
 /// A record, held against what its channel should show.
 struct Verdict {
   std::string channel{};
+  bool alone = false;  ///< the samples alone, by describe(): nothing was predicted
   Shows shows = Shows::codes;
   Feed feed{};
   std::uint64_t samples = 0;
@@ -64,6 +65,14 @@ struct Verdict {
 /// with the reason, for a record that cannot be judged so.
 Verdict judge(const chain::Chain& chain, Shows shows, const Feed& feed,
               const signal::Capture& capture, double rate, double coverage = 0.95);
+
+/// Returns what samples alone say, without a board: noise, tones, corner, drift and stability of a
+/// steady input, the fit and the spectrum of a sine, the figures of a step. `bits` of whole numbers
+/// give effective bits of their full range. Throws DataError for a record that shows none of it,
+/// and for a ramp, whose code density needs the codes of a converter.
+Verdict describe(const std::string& name, Shows shows, const Feed& feed,
+                 const signal::Capture& capture, double rate, std::optional<int> bits = {},
+                 double coverage = 0.95);
 
 }  // namespace record
 }  // namespace tamlo
