@@ -40,7 +40,7 @@ struct Taken {
   io::RecordRead read{};
 };
 Taken take(const io::LoadedBoard& board, const RecordArguments& arguments);
-/// What the samples alone say, without a board.
+/// Reads samples that have no board, and says what they alone show.
 Taken take_alone(const RecordArguments& arguments);
 
 }  // namespace tamlo::tool
