@@ -197,6 +197,13 @@ double least_rejected(const Chain& chain, double frequency, double limit) {
   return math::highest(passed, low, high, cells, 16);
 }
 
+double swing_of_stage(const Chain& chain, std::size_t stage) {
+  auto cut = chain;
+  cut.path.stages.resize(stage + 1);
+  const auto& span = chain.channel.span;
+  return std::abs(voltage(cut, span.high, cut.nominal) - voltage(cut, span.low, cut.nominal));
+}
+
 double target_band(const Chain& chain) {
   const auto& span = chain.channel.span;
   const auto& accuracy = chain.channel.target.accuracy;
@@ -236,6 +243,14 @@ Dynamics dynamics(const Chain& chain) {
   }
   for (const double tau : chain.path.time_constants) {
     result.analog_settling -= tau * std::log(target_band(chain));
+  }
+  const auto& stages = chain.path.stages;
+  for (std::size_t i = 0; i < stages.size(); ++i) {
+    const auto* amplifier = std::get_if<AmplifierLaw>(&stages[i].law);
+    if (amplifier == nullptr) continue;
+    if (std::isfinite(amplifier->slew))
+      result.analog_settling += swing_of_stage(chain, i) / amplifier->slew;
+    result.analog_settling -= amplifier->time_constant * std::log(target_band(chain));
   }
   const Settles settles(chain, result);
   result.first_valid = settles.at(0.0);

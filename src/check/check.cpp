@@ -56,6 +56,7 @@ bool holds(const std::vector<Finding>& findings, const std::string& identifier) 
 constexpr std::array about{
     About{"amplifier-near-its-end", "frontend"},
     About{"amplifier-saturates", "frontend"},
+    About{"amplifier-slews", "frontend"},
     About{"attenuation-exceeded", "attenuation"},
     About{"attenuation-too-strong", "attenuation"},
     About{"averaging-buys-nothing", "average"},

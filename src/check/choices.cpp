@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 #include <vector>
 
 #include "examination.hpp"
@@ -144,6 +145,35 @@ void examine_output(const Examination& e, const Placed& placed) {
   }
 }
 
+// An amplifier that cannot follow what moves fastest: the quantity over its span, or interference.
+void examine_slew(const Examination& e, const Placed& placed) {
+  const auto& law = std::get<chain::AmplifierLaw>(e.chain.path.stages[placed.stage].law);
+  if (!std::isfinite(law.slew)) return;
+  const double swing = chain::swing_of_stage(e.chain, placed.stage);
+  const double at_pin = chain::swing_of_stage(e.chain, e.chain.path.stages.size() - 1);
+  const auto& name = e.chain.path.stages[placed.stage].name;
+  const auto asks = [&](double frequency, double amplitude, const std::string& what) {
+    const double slope = 2.0 * std::numbers::pi * frequency * amplitude;
+    if (slope <= law.slew) return false;
+    const auto in_volts = [](double v) {
+      return quantity::engineering(v, quantity::unit("V/s"), 3);
+    };
+    e.report("amplifier-slews", Severity::warning,
+             fmt::format("{} at {} would move the output of the {} by {}; it follows {}", what,
+                         in_unit(frequency, "Hz"), name, in_volts(slope), in_volts(law.slew)),
+             "what it does not follow becomes smaller, and moves the mean where both ways differ",
+             {{fmt::format("an amplifier of {} or more, or a low-pass before it", in_volts(slope)),
+               {}}});
+    return true;
+  };
+  const auto& channel = e.chain.channel;
+  if (channel.fastest && asks(*channel.fastest, swing / 2.0, "the span")) return;
+  for (const auto& each : channel.interference) {
+    const double amplitude = at_pin > 0.0 ? each.amplitude * swing / at_pin : each.amplitude;
+    if (asks(each.frequency.or_zero(), amplitude, "interference")) return;
+  }
+}
+
 // An amplifier that can be switched, and whether a gain keeps the span in the range with every
 // tolerance at its worst.
 void examine_gain(const Examination& e, const Placed& placed) {
@@ -189,6 +219,7 @@ void examine_choices(const Examination& e) {
   examine_attenuation(e);
   for (const auto& placed : amplifiers_of(e)) {
     examine_output(e, placed);
+    examine_slew(e, placed);
     examine_gain(e, placed);
   }
 }

@@ -124,6 +124,9 @@ std::vector<Key> with_amplifier_keys(std::vector<Key> gain) {
       plain("bandwidth", "Hz", at<&Amplifier::bandwidth>)
           .above_zero()
           .means("-3 dB bandwidth", "none: what follows limits it"),
+      plain("slew", "V/s", at<&Amplifier::slew>)
+          .above_zero()
+          .means("`\"0.6 V/us\"`: the fastest that its output moves", "none: as fast as is asked"),
       common_mode(),
       rejection()};
   gain.insert(gain.end(), all.begin(), all.end());

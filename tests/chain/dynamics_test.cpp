@@ -190,6 +190,33 @@ TEST(Dynamics, Latency) {
   EXPECT_DOUBLE_EQ(d.series.output_rate, 100.0);
 }
 
+// An amplifier that slews, has a bandwidth and feeds a low-pass, as a loop over time that is
+// written here: it settles no later than is said, and not much before.
+TEST(Dynamics, AmplifiersTakeTheirTime) {
+  for (const auto& [slew, bandwidth, tau] : {std::tuple{2e3, 1e3, 10e-6},
+                                             {200.0, 100e3, 1e-6},
+                                             {2e6, 2e3, 1e-3},
+                                             {4e3, 500.0, 200e-6}}) {
+    auto b = board({.span = "0..0.2 V"});
+    auto& channel = b.channels.front();
+    channel.frontend = {
+        model::Amplifier{.gain = value("10", ""), .bandwidth = bandwidth, .slew = slew},
+        model::Lowpass{.resistor = value("1 kohm", "ohm"),
+                       .capacitor = {.nominal = tau / 1e3, .unit = quantity::unit("F")}}};
+    channel.target.accuracy = value("±0.5 % of span", "V").limits.front();
+    const double told = dynamics(build(b, "x")).analog_settling;
+    const double step = told / 200'000.0, pole = 2.0 * M_PI * bandwidth;
+    double amplifier = 0.0, pin = 0.0, settled = 0.0;
+    for (double t = 0.0; t < 2.0 * told; t += step) {
+      amplifier += std::min(slew, pole * (2.0 - amplifier)) * step;
+      pin += (amplifier - pin) / tau * step;
+      if (std::abs(2.0 - pin) > 0.005 * 2.0) settled = t;
+    }
+    EXPECT_LE(settled, told) << slew << " " << bandwidth;
+    EXPECT_GE(settled, 0.5 * told) << slew << " " << bandwidth;
+  }
+}
+
 // Against a firmware that is fed with noise, conversion by conversion, written here: where the
 // quantity stands at the worst place between the edges, and nowhere more often than is said.
 TEST(Dynamics, FalseTripsOfAThreshold) {

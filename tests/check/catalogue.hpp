@@ -236,6 +236,23 @@ Board ending(const char* output, const char* gain = "10 ±0.5 %") {
       "0.01..0.24 V");
 }
 
+// 2.4 V over the span at the output, at 10 kHz: 2 pi 10 kHz 1.2 V is 75.4 mV/us.
+Board slewing(double slew, double fastest = 10e3) {
+  return with(
+      [&](Board&, Converter&, Channel& of) {
+        of.frontend = {model::Amplifier{.gain = value("10", ""), .slew = slew}};
+        of.fastest = fastest;
+      },
+      "0..0.24 V");
+}
+// 50 mV at the pin and 1 MHz: 314 mV/us.
+Board disturbed_slewing(double slew) {
+  auto b = slewing(slew);
+  b.channels.front().fastest.reset();
+  b.channels.front().interference = {{.frequency = value("1 MHz", "Hz"), .amplitude = 0.05}};
+  return b;
+}
+
 // Off by so much at 0 V, where the codes end.
 Board grounded(const char* offset) {
   return with(
@@ -319,6 +336,10 @@ const Entry catalogue[] = {
     {"gain-too-high", Severity::error, [] { return amplified("high", "0..0.3 V"); },
      [] { return amplified("low", "0..0.3 V"); }, "use = \"low\""},
 
+    {"amplifier-slews", Severity::warning, [] { return slewing(75.3e3); },
+     [] { return slewing(75.5e3); }, "an amplifier of 75400 V/s"},
+    {"amplifier-slews", Severity::warning, [] { return disturbed_slewing(314.1e3); },
+     [] { return disturbed_slewing(314.2e3); }, "an amplifier of 314000 V/s"},
     {"amplifier-saturates", Severity::error, [] { return ending("0.02..2.3 V"); },
      [] { return ending("0.02..2.42 V"); },
      "lower the gain of the amplifier from 10 to at most 9.48"},

@@ -131,6 +131,9 @@ double plateau_width_at(const Chain& chain, double x);
 double voltage(const Chain& chain, double x, Parameters p);
 /// Returns the voltage at the pin with its source resistance.
 Signal signal(const Chain& chain, double x, Parameters p);
+/// Returns how far the output of a stage of the signal path moves while the quantity goes through
+/// its span, nominally.
+double swing_of_stage(const Chain& chain, std::size_t stage);
 /// Code of unlimited resolution (not clipped), before averaging.
 double code(const Chain& chain, double x, Parameters p);
 /// Returns the code of unlimited resolution of so many volts at the pin.

@@ -57,7 +57,9 @@ struct Dynamics {
   FilterFigures series{};
   std::vector<Alias> aliases{};
   std::optional<Settling> settling{};
-  double analog_settling = 0.0;  ///< s, of the low-passes alone to the target, or 0.1 %
+  /// s, of low-passes and amplifiers to the target, or 0.1 %: a step over the span through the
+  /// slew of each amplifier, and then its bandwidth.
+  double analog_settling = 0.0;
   /// s, from a step until readings show it to the target, or 0.1 %, for good: low-passes, average
   /// and filter in series, for the worst moment between two readings. 0: unknown.
   double latency = 0.0;

@@ -65,6 +65,7 @@ struct Amplifier {
   double noise_density = 0.0;         ///< V/sqrt(Hz), input-referred, white
   double noise_corner = 0.0;          ///< Hz, below which it rises as 1/f
   std::optional<double> bandwidth{};  ///< Hz, -3 dB; none: what follows limits it
+  std::optional<double> slew{};       ///< V/s, the fastest that its output moves
   double common_mode = 0.0;           ///< V
   double rejection = 0.0;           ///< V/V, the most that a volt of common mode adds at the input
   std::vector<GainChoice> gains{};  ///< that it can be switched to; `gain` is the one in use

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstddef>
 #include <limits>
+#include <numbers>
 
 #include "tamlo/chain/detail/signal.hpp"
 #include "tamlo/chain/source.hpp"
@@ -23,6 +24,8 @@ struct AmplifierLaw {
   std::size_t gain, offset, common_mode, bias_current, noise;
   double low = -std::numeric_limits<double>::infinity();  ///< V, ends of its output
   double high = std::numeric_limits<double>::infinity();
+  double slew = std::numeric_limits<double>::infinity();  ///< V/s
+  double time_constant = 0.0;                             ///< s, of its bandwidth
 };
 
 /// Volts that the amplifier would give if its output had no end.
@@ -68,7 +71,10 @@ void build_part(Builder& b, const model::Amplifier& amplifier) {
                    .noise = b.deviation(name + " noise", name,
                                         amplifier.noise.value_or(model::Value{}), "V", {}, Noise{}),
                    .low = amplifier.output ? amplifier.output->low : -none,
-                   .high = amplifier.output ? amplifier.output->high : none},
+                   .high = amplifier.output ? amplifier.output->high : none,
+                   .slew = amplifier.slew.value_or(none),
+                   .time_constant =
+                       amplifier.bandwidth ? 0.5 / (std::numbers::pi * *amplifier.bandwidth) : 0.0},
       "V");
   if (amplifier.noise_density > 0.0) b.amplifies(amplifier);
 }
