@@ -66,7 +66,7 @@ Table times(const chain::Chain& chain, const chain::Dynamics& d) {
                     s->left_in_codes, time(s->time),
                     std::isfinite(s->needed) ? time(s->needed) : "never"));
   }
-  if (d.analog_settling > 0.0) add("low-pass settles in", time(d.analog_settling));
+  if (d.analog_settling > 0.0) add("front end settles in", time(d.analog_settling));
   if (d.latency > 0.0) add("latency", time(d.latency) + " until a reading shows a step");
   if (d.mains_periods > 0.0) {
     const bool whole = std::abs(d.mains_periods - std::round(d.mains_periods)) < 0.005;

@@ -132,7 +132,7 @@ struct Fields<chain::Dynamics> : FieldsOf<chain::Dynamics> {
       field("series", TAMLO_AT(series), "all stages together"),
       field("aliases", TAMLO_AT(aliases), "interference that gets in"),
       field("settling", TAMLO_AT(settling), "of the sampling capacitor"),
-      field("analog_settling", TAMLO_AT(analog_settling), in("s"), "of the low-passes alone"),
+      field("analog_settling", TAMLO_AT(analog_settling), in("s"), "of low-passes and amplifiers"),
       field("latency", TAMLO_AT(latency), in("s"), "until a reading shows a step; 0: not known"),
       field("first_valid", TAMLO_AT(first_valid),
             "number of the first valid reading after a start"),

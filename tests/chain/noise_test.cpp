@@ -103,6 +103,11 @@ TEST(Noise, MeasuredInl) {
   EXPECT_NEAR(bias(chain, 0.625), 1.5 * q, 1e-9);
   EXPECT_NEAR(bias(chain, 0.0), 0.0, 1e-12);
   EXPECT_NEAR(chain.sources.at(source(chain, "adc INL")).standard_uncertainty, 0.1, 1e-12);
+  // Between near codes the curve is smooth: a tare takes off what it is at its place.
+  auto tared = b;
+  tared.channels.front().scaling.tare = 0.625;
+  EXPECT_NEAR(bias(build(tared, "x"), 0.6875), (1.5 * 0.6875 / 0.625 - 1.5) * q, 1e-9);
+  EXPECT_NEAR(bias(build(tared, "x"), 1.25), (3.0 - 1.5) * q, 1e-9);
   // Signed codes count from the low end all the same.
   adc.coding = model::Coding::twos_complement;
   adc.inl_table = {{-2048.0, 0.0}, {0.0, 3.0}, {2047.0, 0.0}};
