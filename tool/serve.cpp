@@ -118,8 +118,9 @@ void declare_serve(Options& options, ServeArguments& a) {
   options.option("--lines", a.lines, {"PORT", "print lines on this TCP port"});
   options.output("--terminal", a.terminal,
                  {"FILE", "print lines on a pseudo terminal that is reached by this name"});
-  options.option("--modbus", a.modbus,
-                 {"PORT", "code in registers 0 and 1 (int32), reading in 2 and 3 (float32)"});
+  options.option(
+      "--modbus", a.modbus,
+      {"PORT", "code in registers 0 and 1 (int32) and reading in 2 and 3 (float32), both at once"});
   options.option("--scpi-meter", a.scpi_meter, {"PORT", "the meter, which answers MEAS? in SCPI"});
   options.option("--scpi-source", a.scpi_source,
                  {"PORT", "a source, which takes LEVEL VALUE in SCPI; the input follows it"});

@@ -89,8 +89,8 @@ void examine_latency(const Examination& e) {
       "latency-above-target", Severity::warning,
       fmt::format("a step is shown after {}; the target is {}", in_unit(dynamics.latency, "s", 3),
                   in_unit(*target, "s", 3)),
-      fmt::format("front end and conversion take {}, average and filter {}", in_unit(analog, "s", 3),
-                  in_unit(dynamics.latency - analog, "s", 3)),
+      fmt::format("front end and conversion take {}, average and filter {}",
+                  in_unit(analog, "s", 3), in_unit(dynamics.latency - analog, "s", 3)),
       {{*target > analog ? fmt::format("average and filter over {:.2g} of the time they take now",
                                        (*target - analog) / (dynamics.latency - analog))
                          : std::string("a faster low-pass before the converter"),

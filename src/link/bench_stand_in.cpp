@@ -27,6 +27,7 @@ constexpr std::uint64_t most_a_turn = 4096;  // samples
 
 struct BenchStandIn::Inside {
   simulate::Sampler& sampler;
+  const chain::Chain& served;
   const model::Channel& channel;
   const model::Meter* bench;
   Settings settings;
@@ -37,6 +38,8 @@ struct BenchStandIn::Inside {
   std::optional<ScpiServer> meter{}, source{};
   std::optional<TerminalPort> terminal{};
   std::optional<simulate::BenchMeter> shows{};
+  chain::DigitalState digital{served.firmware.digital};
+  std::optional<double> reading{};  // the last one, of codes that are served
   std::uint64_t sent = 0, skipped = 0;
   Clock::time_point hangs_until{};
 
@@ -54,14 +57,22 @@ struct BenchStandIn::Inside {
                              : fmt::format("{}.code={:.0f}", channel.name, sample);
   }
 
-  // Registers 0 and 1: the code; 2 and 3: the reading.
+  // Registers 0 and 1: the code; 2 and 3: the reading. Of readings it is the code that is nearest
+  // to them, of codes what average, filter and firmware make of them; the first was always there.
   void hold(double sample) {
+    double code = sample;
     if (settings.readings) {
-      const auto number = static_cast<float>(quantity::in_unit(sample, channel.span.unit));
-      modbus->set_word(2, std::bit_cast<std::uint32_t>(number));
+      reading = sample;
+      code = static_cast<double>(
+          chain::register_value(served, chain::code(served, sample, served.nominal)));
     } else {
-      modbus->set_word(0, static_cast<std::uint32_t>(static_cast<std::int32_t>(sample)));
+      if (!reading) digital.prime(sample);
+      if (digital.push(sample) || !reading)
+        reading = chain::reading_or_end(served, reading ? digital.value() : sample);
     }
+    modbus->set_word(0, static_cast<std::uint32_t>(static_cast<std::int32_t>(code)));
+    const auto number = static_cast<float>(quantity::in_unit(*reading, channel.span.unit));
+    modbus->set_word(2, std::bit_cast<std::uint32_t>(number));
   }
 
   // What is due so many seconds after the start, as much as one turn bears. What is half a second
@@ -119,6 +130,7 @@ struct BenchStandIn::Inside {
 BenchStandIn::BenchStandIn(simulate::Sampler& sampler, const chain::Chain& chain,
                            const model::Meter* meter, const Settings& settings)
     : inside_(new Inside{.sampler = sampler,
+                         .served = chain,
                          .channel = chain.channel,
                          .bench = meter,
                          .settings = settings,
