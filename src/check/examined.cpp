@@ -13,12 +13,14 @@ std::uint64_t Examined::count(Severity severity) const {
 }
 
 Examined examine(const model::Board& board, const std::vector<std::string>& channels) {
-  Examined result{.channels = channels, .parts = board.parts};
+  Examined result{.parts = board.parts};
   for (const auto& channel : channels) {
     if (const auto* quantity = model::find(board.quantities, channel)) {
+      result.quantities.push_back(channel);
       for (auto& finding : check(board, *quantity)) result.findings.push_back({std::move(finding)});
       continue;
     }
+    result.channels.push_back(channel);
     for (auto& finding : check(board, channel)) {
       result.findings.push_back({std::move(finding)});
     }

@@ -55,11 +55,18 @@ void add_parts(const check::Examined& check, Report& report) {
   }
 }
 
+// "3 channels and 2 quantities"
+std::string counted(const check::Examined& check) {
+  const auto channels = check.channels.size(), quantities = check.quantities.size();
+  const auto of_channels = fmt::format("{} channel{}", channels, quantity::plural(channels));
+  const auto of_quantities = fmt::format("{} quantit{}", quantities, quantities == 1 ? "y" : "ies");
+  if (quantities == 0) return of_channels;
+  return channels == 0 ? of_quantities : of_channels + " and " + of_quantities;
+}
+
 // The verdict without findings: of parts without limits it says little.
 std::string nothing_found(const check::Examined& check) {
-  const auto& channels = check.channels;
-  const auto count =
-      fmt::format("{} channel{}", channels.size(), quantity::plural(channels.size()));
+  const auto count = counted(check);
   if (check.ideal.empty()) return fmt::format("SOUND: nothing found in {}", count);
   return fmt::format(
       "SOUND, BUT OF IDEAL PARTS: nothing found in {}, and no part of {} has a limit", count,
@@ -69,7 +76,6 @@ std::string nothing_found(const check::Examined& check) {
 }  // namespace
 
 Report of(const check::Examined& check) {
-  const auto& channels = check.channels;
   const auto& findings = check.findings;
   const auto errors = check.count(check::Severity::error);
   const auto warnings = check.count(check::Severity::warning);
@@ -77,13 +83,12 @@ Report of(const check::Examined& check) {
   Report report;
   report.verdict.push_back(
       {findings.empty() ? nothing_found(check)
-       : channels.empty()
+       : check.channels.empty() && check.quantities.empty()
            ? fmt::format("NOT READ: {} error{}; other findings show once they are corrected",
                          errors, quantity::plural(errors))
-           : fmt::format("{}: {} error{}, {} warning{}, {} advice in {} channel{}",
+           : fmt::format("{}: {} error{}, {} warning{}, {} advice in {}",
                          errors > 0 ? "UNSOUND" : "USABLE", errors, quantity::plural(errors),
-                         warnings, quantity::plural(warnings), advice, channels.size(),
-                         quantity::plural(channels.size())),
+                         warnings, quantity::plural(warnings), advice, counted(check)),
        errors > 0         ? Tone::bad
        : findings.empty() ? Tone::good
                           : Tone::doubtful});

@@ -49,6 +49,7 @@ struct Fields<check::Examined> : FieldsOf<check::Examined> {
       field("advice", TAMLO_GET(t.count(check::Severity::advice)), ""),
       field("checked", TAMLO_GET(t.channels.size()), "channels"),
       field("channels", TAMLO_AT(channels), "that were checked"),
+      field("quantities", TAMLO_AT(quantities), "of several channels, that were checked"),
       field("findings", TAMLO_AT(findings), "errors first"),
       field("omissions", TAMLO_AT(omissions), "what the board does not say"),
       field("ideal", TAMLO_AT(ideal), "channels of which no part has a limit"),

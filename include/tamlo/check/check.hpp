@@ -82,6 +82,7 @@ struct LocatedFinding : Finding {
 /// All that is found about some channels and quantities.
 struct Examined {
   std::vector<std::string> channels{};
+  std::vector<std::string> quantities{};  ///< of several channels
   std::vector<LocatedFinding> findings{};
   std::vector<Omission> omissions{};     ///< what the board does not say
   std::vector<std::string> ideal{};      ///< channels of which no part has a limit
