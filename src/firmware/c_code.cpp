@@ -80,7 +80,8 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   to.line(" * tables                {} bytes", arithmetic.table_bytes());
   to.line(" * operations a reading  {}", plan.operations);
   for (const auto& [what, code] : {std::pair{"an open sensor      ", plan.open_code},
-                                   std::pair{"a shorted sensor    ", plan.shorted_code}}) {
+                                   std::pair{"a shorted sensor    ", plan.shorted_code},
+                                   std::pair{"without reference   ", plan.no_reference_code}}) {
     if (code) to.line(" * {}  reads register value {}, {}", what, *code, beside_span(plan, *code));
   }
   if (has_filter(plan)) {

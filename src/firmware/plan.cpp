@@ -242,6 +242,10 @@ void add_faults(Plan& plan, const chain::Chain& chain) {
   constexpr double open = 1e12;
   if (const auto code = chain::code_of_resistance(chain, open)) plan.open_code = reported(*code);
   if (const auto code = chain::code_of_resistance(chain, 0.0)) plan.shorted_code = reported(*code);
+  auto without = chain.nominal;
+  without[chain.conversion.reference] *= 1e-6;
+  const auto at = [&](double x) { return reported(chain::code(chain, x, without)); };
+  if (at(span.middle()) == at(span.high)) plan.no_reference_code = at(span.high);
 }
 
 }  // namespace

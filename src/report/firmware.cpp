@@ -3,6 +3,8 @@
 #include <fmt/ranges.h>
 
 #include <cmath>
+#include <optional>
+#include <tuple>
 
 #include "tamlo/report/reports.hpp"
 #include "words.hpp"
@@ -61,10 +63,13 @@ Report of(const firmware::ChannelFirmware& firmware) {
   row("in span", fmt::format("register values {} to {} with every part at its limits; NAME_fault "
                              "tells others",
                              plan.lowest_code, plan.highest_code));
-  for (const auto& [what, code] :
-       {std::pair{"open", plan.open_code}, std::pair{"shorted", plan.shorted_code}}) {
+  const std::tuple<const char*, const char*, std::optional<std::int64_t>> faults[] = {
+      {"open", "sensor reads", plan.open_code},
+      {"shorted", "sensor reads", plan.shorted_code},
+      {"reference", "without it", plan.no_reference_code}};
+  for (const auto& [what, reads, code] : faults) {
     if (!code) continue;
-    row(what, fmt::format("sensor reads register value {}: {}", *code,
+    row(what, fmt::format("{} register value {}: {}", reads, *code,
                           plan.gives(*code) ? "NOT SEEN, the span has it too" : "seen"));
   }
   if (plan.filter.transient > 0.0) {

@@ -69,6 +69,8 @@ struct Fields<firmware::ChannelFirmware> : FieldsOf<firmware::ChannelFirmware> {
       field("highest_code", TAMLO_AT(plan.highest_code), "register value that the span can give"),
       field("open_code", TAMLO_AT(plan.open_code), "register value of an open sensor"),
       field("shorted_code", TAMLO_AT(plan.shorted_code), "register value of a shorted sensor"),
+      field("no_reference_code", TAMLO_AT(plan.no_reference_code),
+            "register value without the reference voltage, wherever the quantity is"),
       field("tared", TAMLO_AT(plan.tared), "place of a tare, which the code does not subtract"),
       field("target_met", TAMLO_AT(target_met), "with these integers; none: it has no target"),
       field("error", TAMLO_AT(error), difference,

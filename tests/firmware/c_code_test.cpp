@@ -286,11 +286,33 @@ TEST(Faults, OfASensorAreCodesOutsideOfItsSpan) {
     EXPECT_EQ(plan.shorted_code, 0);
     EXPECT_EQ(*plan.open_code > plan.highest_code, seen) << span;
     EXPECT_LT(*plan.shorted_code, plan.lowest_code) << span;
+    // The same reference feeds the sensor: without it nothing is known of the codes.
+    EXPECT_FALSE(plan.no_reference_code);
     // 967 ohm at 100 degC by beta, and 1 % more or less of it against 10 kohm.
     const double hot = 10e3 * std::exp(3950.0 * (1.0 / 373.15 - 1.0 / 298.15));
     const auto code = [](double sensor, double top) { return 4096.0 * sensor / (sensor + top); };
     EXPECT_NEAR(static_cast<double>(plan.lowest_code), code(0.99 * hot, 10.1e3), 1.0);
   }
+}
+
+// Of a voltage, any part of no reference is beyond the last code; about 0 V it depends on the sign.
+TEST(Faults, OfAReferenceAreTheEndOfTheCodes) {
+  const auto plan_of = [](const char* converter, const char* span) {
+    const auto board = io::load_board_text(
+        fmt::format(
+            "format = 1\n[reference.r]\nvoltage = \"2.5 V\"\n[converter.a]\nresolution = \"12 "
+            "bit\"\nreference = \"r\"\n{}\n[channel.v]\nspan = \"{}\"\nconverter = \"a\"\n",
+            converter, span),
+        "drawn");
+    return firmware::plan(chain::build(board, "v"), {});
+  };
+  const auto plan = plan_of("", "0..2 V");
+  EXPECT_EQ(plan.no_reference_code, 4095);
+  EXPECT_FALSE(plan.gives(4095));
+  EXPECT_TRUE(plan_of("", "0..2.5 V").gives(4095));
+  const char* const bipolar = "input_range = \"-2.5..2.5 V\"\ncoding = \"two's complement\"";
+  EXPECT_FALSE(plan_of(bipolar, "-2..2 V").no_reference_code);
+  EXPECT_EQ(plan_of(bipolar, "-2..-1 V").no_reference_code, -2048);
 }
 
 // Files of two runs do not compile together.

@@ -101,6 +101,9 @@ struct Plan {
   bool gives(std::int64_t code) const { return lowest_code <= code && code <= highest_code; }
   /// Register values of a resistive sensor that is open or shorted; none of another sensor.
   std::optional<std::int64_t> open_code{}, shorted_code{};
+  /// Register value without the reference voltage, wherever the quantity is; none where it depends
+  /// on the quantity, as of a sensor that the same reference feeds.
+  std::optional<std::int64_t> no_reference_code{};
   std::vector<std::int64_t> edges_up{};    ///< counts from which on a zone is entered
   std::vector<std::int64_t> edges_down{};  ///< counts below which it is left again
 };
