@@ -67,7 +67,7 @@ namespace {
 
 Figures figures_of(const model::Board& board, const model::Quantity& quantity) {
   const Figures unsound{.state = Figures::State::not_sound};
-  Figures result{.state = Figures::State::sound, .noise_free = HUGE_VAL};
+  Figures result{.state = Figures::State::sound};
   std::vector<chain::Chain> chains;
   for (const auto& name : model::channels_of(board, quantity)) {
     const auto& chain = chains.emplace_back(chain::build(board, name));
