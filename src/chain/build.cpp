@@ -16,6 +16,15 @@ Builder::Builder(const model::Board& board, const model::Channel& channel,
                  const model::Converter& converter)
     : board_(board) {
   chain_.channel = channel;
+  // From here on an edge is where the quantity switches upward.
+  if (auto& zones = chain_.channel.zones) {
+    for (double& edge : zones->edges) edge += model::upward(zones->side, zones->hysteresis);
+    zones->side = model::HysteresisSide::below;
+  }
+  if (auto& threshold = chain_.channel.threshold) {
+    threshold->at += model::upward(threshold->side, threshold->hysteresis);
+    threshold->side = model::HysteresisSide::below;
+  }
   chain_.converter = converter;
   chain_.conditions = board.conditions;
   if (const auto& adjustment = channel.adjustment) {

@@ -26,6 +26,12 @@ std::string_view name(FirstTransition transition) {
   return transition == FirstTransition::half_code ? "0.5 LSB" : "1 LSB";
 }
 
+std::string_view name(HysteresisSide side) { return name_in({"below", "about", "above"}, side); }
+double upward(HysteresisSide side, double hysteresis) {
+  return side == HysteresisSide::below   ? 0.0
+         : side == HysteresisSide::about ? hysteresis / 2.0
+                                         : hysteresis;
+}
 std::string_view name(JudgedBy judged) { return name_in({"uncertainty", "worst case"}, judged); }
 std::string_view name(Parity parity) { return name_in({"none", "even", "odd"}, parity); }
 

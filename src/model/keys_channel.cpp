@@ -24,6 +24,15 @@ const Keys& interference_keys() {
   return keys;
 }
 
+Key hysteresis_side(SlotOf slot) {
+  return choice("side", names_of<HysteresisSide>(), std::move(slot))
+      .means(
+          "where the hysteresis lies: `\"below\"` the edge, `\"above\"` it, as of an alarm that "
+          "comes "
+          "at it downward, or half on either side, `\"about\"`",
+          "`\"below\"`");
+}
+
 const Keys& threshold_keys() {
   static const Keys keys{{
                              of_span("at", at<&Threshold::at>)
@@ -32,6 +41,7 @@ const Keys& threshold_keys() {
                              of_difference("hysteresis", at<&Threshold::hysteresis>)
                                  .not_negative()
                                  .means("how far below that it switches off", "none"),
+                             hysteresis_side(at<&Threshold::side>),
                              plain("false_trip_every", "s", at<&Threshold::false_trip_every>)
                                  .above_zero()
                                  .means("mean time between false trips that is allowed", "none"),
@@ -156,6 +166,7 @@ const Keys& zone_keys() {
           of_difference("hysteresis", at<&Zones::hysteresis>)
               .not_negative()
               .means("how far below the edge that it was entered at a zone is left", "none"),
+          hysteresis_side(at<&Zones::side>),
       },
       +[](const Zones& zones, const Place& place) {
         constexpr std::size_t most_zones = 255;
@@ -345,12 +356,13 @@ const Keys& channel_keys() {
                   "`{ edges = [\"8 %\", \"30 %\"], names = [\"rest\", \"walk\", \"ride\"], "
                   "hysteresis = \"2 %\" }`, or `{ bars = 16, from = \"0 V\", to = \"60 V\" }`: "
                   "stretches of the quantity that the firmware tells apart. A zone is entered at "
-                  "its edge, and left below it by the hysteresis",
+                  "its edge, and left below it by the hysteresis, or the hysteresis lies `above` "
+                  "it or `about` it (`side`)",
                   "none"),
           table("threshold", inner<&Channel::threshold>(threshold_keys))
               .means(
                   "`{ at = \"80 lx\", hysteresis = \"10 lx\", false_trip_every = \"30 days\" }`: "
-                  "on at `at`, off below it by the hysteresis",
+                  "on at `at`, off below it by the hysteresis; `side` as of zones",
                   "none"),
           table("scaling", inner<&Channel::scaling>(scaling_keys))
               .with_own_reader()

@@ -48,6 +48,7 @@ struct Fields<check::Examined> : FieldsOf<check::Examined> {
       field("warnings", TAMLO_GET(t.count(check::Severity::warning)), ""),
       field("advice", TAMLO_GET(t.count(check::Severity::advice)), ""),
       field("checked", TAMLO_GET(t.channels.size()), "channels"),
+      field("checked_quantities", TAMLO_GET(t.quantities.size()), "of several channels"),
       field("channels", TAMLO_AT(channels), "that were checked"),
       field("quantities", TAMLO_AT(quantities), "of several channels, that were checked"),
       field("findings", TAMLO_AT(findings), "errors first"),

@@ -207,6 +207,42 @@ TEST(Firmware, AnEdgeBeyondTheCodesIsSaid) {
   EXPECT_NE(tamlo(asked).output.find("never"), std::string::npos);
 }
 
+// A hysteresis lies below the edge, above it, as of an alarm that comes at it downward, or about
+// it: in the code, and in the figures, which are those of an edge that is moved by as much.
+TEST(Firmware, AHysteresisLiesOnTheSideThatIsAsked) {
+  struct Case {
+    const char* side;
+    int up, down;  // counts of 1 mV
+  };
+  for (const auto& [side, up, down] :
+       {Case{"below", 1000, 800}, {"about", 1100, 900}, {"above", 1200, 1000}}) {
+    const Folder folder;
+    const auto with = [&](const std::string& edge, const char* where) {
+      return folder.write(std::string(where) + ".toml",
+                          fmt::format("[channel.throttle]\nrate = \"100 Sa/s\"\nzones = {{ edges = "
+                                      "[\"{}\"], hysteresis = \"0.2 V\", side = \"{}\" }}\n",
+                                      edge, where));
+    };
+    const auto zones = with("1 V", side);
+    make(folder, {example("small_inputs.toml"), zones, "--channel", "throttle", "--count", "1 mV"});
+    const auto printed = ran(folder, "throttle",
+                             "  int up = 0, down = 3000;\n"
+                             "  while (throttle_zone(0, up) == 0) up++;\n"
+                             "  while (throttle_zone(1, down) == 1) down--;\n"
+                             "  printf(\"%d %d\", up, down + 1);\n");
+    EXPECT_EQ(printed, fmt::format("{} {}", up, down)) << side;
+    const auto edges_of = [&](const std::string& overlay) {
+      const auto result =
+          tamlo({"channel", example("small_inputs.toml"), overlay, "throttle", "--format", "json"});
+      EXPECT_EQ(result.status, 0) << result.errors;
+      return nlohmann::json::parse(result.output)["channels"][0]["zone_edges"];
+    };
+    const auto shown = edges_of(zones);
+    EXPECT_EQ(shown, edges_of(with(fmt::format("{} mV", up), "below"))) << side;
+    EXPECT_NEAR(shown[0]["on"].get<double>() - shown[0]["off"].get<double>(), 0.2, 0.003);
+  }
+}
+
 // A target of the reading allows nothing at zero, where the middle of a span may be.
 TEST(Firmware, ATargetOfTheReadingAboutZero) {
   const Folder folder;

@@ -61,10 +61,16 @@ struct Interference {
   double amplitude = 0.0;  ///< V, half of peak to peak
 };
 
+/// Side of an edge that a hysteresis lies on: below it, as of what switches on at it upward; above
+/// it, as of what switches on at it downward; or half on either side.
+enum class HysteresisSide : std::uint8_t { below, about, above };
+std::string_view name(HysteresisSide side);
+
 /// A switching point: on at `at`, off again at `at` - hysteresis. SI of the quantity.
 struct Threshold {
   double at = 0.0;
   double hysteresis = 0.0;
+  HysteresisSide side = HysteresisSide::below;
   std::optional<double> false_trip_every{};  ///< s, mean time between those that are allowed
 };
 
@@ -73,7 +79,11 @@ struct Zones {
   std::vector<double> edges{};       ///< rising; each parts two zones
   std::vector<std::string> names{};  ///< one more than edges
   double hysteresis = 0.0;  ///< a zone is left so far below the edge that it was entered at
+  HysteresisSide side = HysteresisSide::below;
 };
+
+/// Returns how far above its edge something switches upward: 0, half the hysteresis, or all of it.
+double upward(HysteresisSide side, double hysteresis);
 
 /// Two sources of a channel's budget, by their names there, that go together.
 struct SourceCorrelation {
