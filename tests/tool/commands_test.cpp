@@ -225,7 +225,7 @@ TEST(Commands, FormatsForSpreadsheetsAndPages) {
         "| summary.gain.value | -0.000736641 |"}},
       {{"check", demo_board, "--format", "csv"},
        0,
-       {"errors,warnings,advice,checked\n0,0,0,3\n",
+       {"errors,warnings,advice,checked,checked_quantities\n0,0,0,3,0\n",
         "identifier,severity,channel,key,file,line,column,end_column,found,why,remedy"}},
       {{"check", example("small_inputs.toml"), "--format", "csv"}, 1, {"\nspan-beyond"}},
       {{"convert", demo_board, "pack_voltage", "--at", "48 V", "--step", "after divider",
