@@ -316,16 +316,23 @@ class Reader : private NotationCursor {
 
   std::optional<Basis> part_ahead(std::size_t unit_at) {
     for (const auto& part : parts) {
-      if (take_word(part.text)) return part.basis;
+      if (take_word(part.text)) return here(part.basis);
     }
     for (const auto words : full_scale) {
       if (!take_word(words)) continue;
       if (allows(Basis::range) && allows(Basis::span)) {
         fail(unit_at, "\"of span\" or \"of range\": full scale may be either");
       }
-      return allows(Basis::range) ? Basis::range : Basis::span;
+      return allows(Basis::span) ? Basis::span : here(Basis::range);
     }
     return {};
+  }
+
+  // A part of a converter's full scale is what a percentage of one of its errors means anyway.
+  Basis here(Basis basis) const {
+    const bool of_converter =
+        allows(Basis::code) && allows(Basis::relative) && !allows(Basis::span);
+    return basis == Basis::range && !allows(basis) && of_converter ? Basis::relative : basis;
   }
 
   bool allows(Basis basis) const {

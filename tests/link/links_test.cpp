@@ -4,7 +4,6 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
-#include <fstream>
 #include <map>
 #include <thread>
 
@@ -141,43 +140,6 @@ values = [ {{ holds = "pack_voltage.code", at = 1 }},
     for (const auto& value : heard(listening, 5)) said += fmt::format("{:.6g} ", *value.value);
     EXPECT_EQ(said.substr(0, said.find("25 ") + 3), "-1 -63570 1966 25 ") << bank;
     EXPECT_NE(said.find("-12.5"), std::string::npos) << said;
-  }
-}
-
-// A virtual unit has its code and its reading in registers at once, whatever its lines hold: the
-// reading is what the firmware makes of the codes about it.
-TEST(Modbus, AStandInHasReadingAndCode) {
-  const Folder folder;
-  for (const char* const data : {"codes", "readings"}) {
-    const auto file = folder.path(std::string(data) + ".toml");
-    std::jthread unit([&] {
-      tamlo({"serve", demo_board, "coolant_flow", "--data", data, "--modbus", "0", "--links", file,
-             "--low", "6 l/min", "--for", "3 s"});
-    });
-    std::string port;
-    for (int wait = 0; wait < 200 && port.empty(); ++wait) {
-      std::this_thread::sleep_for(std::chrono::milliseconds(10));
-      std::ifstream links(file);
-      const std::string text{std::istreambuf_iterator<char>(links), {}};
-      const auto at = text.find("127.0.0.1:");
-      if (at != std::string::npos) port = text.substr(at + 10, text.find('"', at) - at - 10);
-    }
-    ASSERT_FALSE(port.empty());
-    const auto board = board_with(folder, fmt::format(R"([link.m]
-tcp = "127.0.0.1:{}"
-speaks = "modbus"
-every = "50 ms"
-values = [ {{ holds = "coolant_flow.code", at = 0, type = "int32" }},
-           {{ holds = "coolant_flow.reading", at = 2, type = "float32" }} ]
-)",
-                                                      port));
-    Listening listening(board, {"m"});
-    const auto values = heard(listening, 20);
-    ASSERT_GE(values.size(), 20u);
-    // 6 l/min is code 2048, and a code 3.7 ml/min.
-    const double code = *values[18].value, reading = *values[19].value;
-    EXPECT_NEAR(code, 2048.0, 60.0) << data;
-    EXPECT_NEAR(reading, (code - 2048.0) * 0.003662 + 6.0, 0.02) << data;
   }
 }
 

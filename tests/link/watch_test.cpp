@@ -140,6 +140,33 @@ TEST(Watch, AStandInIsWatchedAndItsLogIsARecord) {
   EXPECT_NE(record.output.find("pack_voltage"), std::string::npos) << record.errors;
 }
 
+// A virtual unit has its code and its reading in registers at once, whatever its lines hold: the
+// reading is what the firmware makes of the codes about it.
+TEST(Watch, AStandInHasReadingAndCodeInRegisters) {
+  const Folder folder;
+  for (const char* const data : {"codes", "readings"}) {
+    const int port = 40000 + static_cast<int>(::getpid() % 20000);
+    std::jthread unit([&] {
+      tamlo({"serve", demo_board, "coolant_flow", "--data", data, "--modbus", std::to_string(port),
+             "--low", "6 l/min", "--for", "3 s"});
+    });
+    std::this_thread::sleep_for(std::chrono::milliseconds(500));
+    const auto last = [&](const char* value) {
+      const auto link = folder.write(
+          "link.toml", fmt::format("[link.m]\ntcp = \"127.0.0.1:{}\"\nspeaks = \"modbus\"\nevery = "
+                                   "\"20 ms\"\nvalues = [ {{ holds = \"coolant_flow.{} }} ]\n",
+                                   port, value));
+      const auto result = tamlo({"watch", demo_board, link, "--channel", "coolant_flow", "--for",
+                                 "1 s", "--format", "json"});
+      EXPECT_EQ(result.status, 0) << result.errors;
+      return nlohmann::json::parse(result.output)["channels"][0];
+    };
+    // 6 l/min is code 2048.
+    EXPECT_NEAR(last("code\", at = 0, type = \"int32\"")["code"], 2048.0, 60.0) << data;
+    EXPECT_NEAR(last("reading\", at = 2, type = \"float32\"")["last"], 6.0, 0.22) << data;
+  }
+}
+
 // A plain client of the page: the status line and the rest of what comes within half a second.
 std::string asked(const std::string& address, const std::string& path, const std::string& headers) {
   const auto host = address.substr(0, address.find('/'));
