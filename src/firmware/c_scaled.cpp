@@ -21,7 +21,8 @@ void scaled_straight(Writer& to, const Plan& plan) {
   if (arithmetic.shift > 0) sum = fmt::format("{} >> {}", sum, arithmetic.shift);
   to.line("static int32_t {}_scaled({} number) {{", plan.identifier, number_type(plan));
   // Of a word of 16 bits C makes an int of its own.
-  to.line("const {} sum = {};", unsigned_type(std::max(arithmetic.bits, 32)), sum);
+  if (arithmetic.bits < 32) sum = fmt::format("({})({})", word, sum);
+  to.line("const {} sum = {};", word, sum);
   to.line("return (int32_t)sum{};", added(arithmetic.base));
   to.line("}}");
 }
