@@ -125,7 +125,8 @@ Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
   const auto& meter = io::choose_meter(board, arguments.boards.front(), name, file, readings);
   if (const auto* quantity = model::find(board.quantities, readings.channel)) {
     std::vector<chain::Chain> chains;
-    for (const auto& channel : board.channels) chains.push_back(chain::build(board, channel.name));
+    for (const auto& channel : model::channels_of(board, *quantity))
+      chains.push_back(chain::build(board, channel));
     return {.of = readings,
             .meter = meter,
             .evidence = meter::evidence_of(*quantity, chains, meter, io::rows_of(readings, meter),

@@ -25,16 +25,21 @@ std::string said(const std::string& text) {
   return result;
 }
 
+std::string amount(double si, const quantity::Unit& unit, int digits) {
+  const auto relative = quantity::difference_unit(unit);
+  return fmt::format("{} {}", quantity::significant(si, relative, digits), relative.symbol);
+}
+
+void origin(Writer& to, const CodeOptions& options) {
+  to.line(" * Made by {} from a description whose hash is {}; make it again rather than edit it.",
+          options.made_by, options.description);
+}
+
 namespace {
 
 // One count of the reading.
 std::string one_count(const Plan& plan) {
   return quantity::engineering(plan.count, quantity::difference_unit(plan.unit), 6);
-}
-
-std::string amount(double si, const quantity::Unit& unit, int digits) {
-  const auto relative = quantity::difference_unit(unit);
-  return fmt::format("{} {}", quantity::significant(si, relative, digits), relative.symbol);
 }
 
 // A bound that stays one when it is rounded.
@@ -52,8 +57,7 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
   const auto unit = plan.unit;
   to.line("/* {}: {} from register values {} to {}.", said(plan.channel), said(options.measures),
           plan.first_reported, plan.last_reported);
-  to.line(" * Made by {} from a description whose hash is {}; make it again rather than edit it.",
-          options.made_by, options.description);
+  origin(to, options);
   to.line(" *");
   to.line(" * one count             {}", said(one_count(plan)));
   to.line(" * reading               {}", in_words(arithmetic));

@@ -55,13 +55,10 @@ std::string literal(const std::string& text) {
 
 void value_function(Writer& to, const Plan& plan) {
   const double count = plan.count / plan.unit.scale();
-  const double counts = std::round(1.0 / count);
-  const bool whole = counts < 16777216.0 && std::abs(counts * count - 1.0) < 1e-12;
   to.line("");
   to.line("float {}_value(int32_t reading) {{", plan.identifier);
-  // A quotient of two exact numbers is the nearest float.
-  if (whole) {
-    to.line("return (float)reading / {:.1f}f;", counts);
+  if (const auto counts = counts_of_one(count)) {
+    to.line("return (float)reading / {:.1f}f;", *counts);
   } else {
     to.line("return (float)reading * {:.9e}f;", count);
   }

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
 // A number to counts of the reading, as C: a straight line, pieces of lines, a polynomial.
-#include <algorithm>
 #include <cmath>
 
 #include "writer.hpp"

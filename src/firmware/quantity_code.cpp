@@ -25,12 +25,10 @@ Part reading_of(const Plan& plan, const model::Channel& channel) {
   if (counts.size() >= 0x1p24) counts.error = half_place * counts.size();
   for (std::size_t i = 0; i < counts.at.size(); ++i)
     counts.at[i] = std::lerp(counts.low, counts.high, 0.13 + 0.27 * static_cast<double>(i));
-  // A quotient of two whole numbers is the nearest float.
-  const double counts_of_one = std::round(1.0 / count);
-  const bool whole = counts_of_one < 0x1p24 && std::abs(counts_of_one * count - 1.0) < 1e-12;
-  auto divisor = constant(whole ? counts_of_one : count);
-  if (whole) divisor.error = 0.0;
-  const auto value = whole ? quotient(counts, divisor) : product(counts, divisor);
+  const auto whole = counts_of_one(count);
+  auto factor = constant(whole.value_or(count));
+  if (whole) factor.error = 0.0;
+  const auto value = whole ? quotient(counts, factor) : product(counts, factor);
   return offset == 0.0 ? value : sum(value, constant(offset));
 }
 
@@ -63,14 +61,11 @@ std::string declaration(const QuantityPlan& plan) {
 void comment(Writer& to, const QuantityPlan& plan, const CodeOptions& options) {
   const auto difference_unit = quantity::difference_unit(plan.unit);
   to.line("/* {} = {}", said(plan.quantity), said(plan.expression));
-  to.line(" * Made by {} from a description whose hash is {}; make it again rather than edit it.",
-          options.made_by, options.description);
+  origin(to, options);
   to.line(" *");
   to.line(" * readings              in the counts of NAME_reading of each channel");
-  to.line(" * error of arithmetic   at most {} {}, while each reading lies in its span",
-          quantity::significant(quantity::rounded_up(plan.bound, difference_unit, 3),
-                                difference_unit, 3),
-          said(difference_unit.symbol));
+  to.line(" * error of arithmetic   at most {}, while each reading lies in its span",
+          said(amount(quantity::rounded_up(plan.bound, difference_unit, 3), plan.unit, 3)));
   to.line(" * operations            {} in single precision", plan.operations);
   to.line(" */");
 }

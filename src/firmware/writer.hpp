@@ -4,10 +4,12 @@
 #include <fmt/format.h>
 
 #include <cctype>
+#include <cmath>
 #include <cstdint>
 #include <optional>
 #include <string>
 
+#include "tamlo/firmware/c_code.hpp"
 #include "tamlo/firmware/plan.hpp"
 
 // Pieces of C.
@@ -81,6 +83,17 @@ inline std::string lower(const std::string& name) {
 
 /// A text of the user's, as it may stand in a comment.
 std::string said(const std::string& text);
+/// Returns an amount with its unit, as a text.
+std::string amount(double si, const quantity::Unit& unit, int digits);
+/// The line of a comment that says what made the code.
+void origin(Writer& to, const CodeOptions& options);
+/// Returns how many counts make one, where a float holds that number: the quotient of two
+/// exact numbers is the nearest float.
+inline std::optional<double> counts_of_one(double count) {
+  const double counts = std::round(1.0 / count);
+  if (counts < 0x1p24 && std::abs(counts * count - 1.0) < 1e-12) return counts;
+  return {};
+}
 
 inline std::string unsigned_type(int bits) {
   return fmt::format("uint{}_t", bits <= 8 ? 8 : bits <= 16 ? 16 : bits <= 32 ? 32 : 64);

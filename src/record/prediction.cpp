@@ -83,9 +83,18 @@ double rate_of(const chain::Chain& chain, Shows shows) {
   return chain.firmware.digital.rate / conversions_of(chain, shows);
 }
 
-signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input) {
+namespace {
+
+signal::Capture::Options options_for(Input input) {
   signal::Capture::Options options;
   if (input == Input::sine) options.segment = std::size_t{1} << 16;
+  return options;
+}
+
+}  // namespace
+
+signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows, Input input) {
+  auto options = options_for(input);
   if (shows == Shows::codes) {
     if (chain::reports_shifted(chain.report)) options.bin_width = chain.report.gain;
     return options;
@@ -97,8 +106,7 @@ signal::Capture::Options capture_options(const chain::Chain& chain, Shows shows,
 }
 
 signal::Capture::Options capture_options(Shows shows, Input input, std::span<const double> first) {
-  signal::Capture::Options options;
-  if (input == Input::sine) options.segment = std::size_t{1} << 16;
+  auto options = options_for(input);
   if (shows == Shows::codes || first.empty()) return options;
   double squares = 0.0;
   for (std::size_t i = 1; i < first.size(); ++i)
