@@ -67,8 +67,8 @@ void Histogram::make_room(std::int64_t low, std::int64_t high) {
   const auto size_now = width + 1 + 2 * static_cast<std::size_t>(room);
   Histogram wider;
   wider.first_ = low - room;
-  wider.recent_.resize(size_now);
-  if (!earlier_.empty()) wider.earlier_.resize(size_now);
+  wider.recent_ = Zeros<std::uint32_t>(size_now);
+  if (!earlier_.empty()) wider.earlier_ = Zeros<std::uint64_t>(size_now);
   const auto stretches = size_now / stretch + 1;
   wider.used_.resize(stretches, stretches <= looked_through ? 1 : 0);
   for_each([&](std::size_t place, std::uint64_t) {
@@ -88,7 +88,7 @@ void Histogram::expect(std::uint64_t more) {
     recent_count_ += more;
     return;
   }
-  earlier_.resize(recent_.size());
+  if (earlier_.empty()) earlier_ = Zeros<std::uint64_t>(recent_.size());
   for_each([&](std::size_t place, std::uint64_t) {
     earlier_[place] += std::exchange(recent_[place], 0);
   });
@@ -122,7 +122,7 @@ void Histogram::add(std::int64_t code, std::uint64_t times) {
     expect(times);
     recent_[place] += static_cast<std::uint32_t>(times);
   } else {
-    earlier_.resize(recent_.size());
+    if (earlier_.empty()) earlier_ = Zeros<std::uint64_t>(recent_.size());
     earlier_[place] += times;
   }
   count_ += times;
@@ -175,7 +175,7 @@ void Histogram::add_wide(std::span<const Code> codes) {
   while (!codes.empty()) {
     const auto count =
         used_.size() <= looked_through ? count_codes<false, Code> : count_codes<true, Code>;
-    const auto n = count(codes, first_, recent_, used_.data());
+    const auto n = count(codes, first_, recent_.all(), used_.data());
     count_ += n;
     codes = codes.subspan(n);
     if (!codes.empty()) make_room(codes.front(), codes.front());

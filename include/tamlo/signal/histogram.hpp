@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <cstdlib>
+#include <memory>
 #include <new>
 #include <span>
 #include <utility>
@@ -83,26 +85,45 @@ class Histogram {
   Shape shape() const;
 
  private:
-  // An allocator of zeros that take no memory until something is written to them.
+  // Zeros that take no memory until something is written to them, nor time.
   template <class T>
-  struct Zeros {
-    using value_type = T;
+  class Zeros {
+   public:
     Zeros() = default;
-    template <class U>
-    explicit Zeros(const Zeros<U>&) {}
-    T* allocate(std::size_t n) {
-      if (void* const room = std::calloc(n, sizeof(T))) return static_cast<T*>(room);
-      throw std::bad_alloc();
+    explicit Zeros(std::size_t size)
+        : room_(static_cast<T*>(std::calloc(size, sizeof(T)))), size_(size) {
+      if (room_ == nullptr) throw std::bad_alloc();
     }
-    void deallocate(T* room, std::size_t) { std::free(room); }
-    void construct(T*) {}  // the zero is there
-    bool operator==(const Zeros&) const = default;
+    Zeros(const Zeros& other) : Zeros(other.size_ > 0 ? Zeros(other.size_) : Zeros()) {
+      std::copy_n(other.room_.get(), size_, room_.get());
+    }
+    Zeros(Zeros&& other) noexcept { swap(other); }
+    Zeros& operator=(Zeros other) noexcept {
+      swap(other);
+      return *this;
+    }
+    void swap(Zeros& other) noexcept {
+      room_.swap(other.room_);
+      std::swap(size_, other.size_);
+    }
+    bool empty() const { return size_ == 0; }
+    std::size_t size() const { return size_; }
+    T& operator[](std::size_t place) { return room_.get()[place]; }
+    T operator[](std::size_t place) const { return room_.get()[place]; }
+    std::span<T> all() { return {room_.get(), size_}; }
+
+   private:
+    struct Free {
+      void operator()(T* room) const { std::free(room); }
+    };
+    std::unique_ptr<T, Free> room_{};
+    std::size_t size_ = 0;
   };
 
   // Counts of the last codes, of 2^32 - 1 at most, in half the room and time; and of those before,
   // once there are more.
-  std::vector<std::uint32_t, Zeros<std::uint32_t>> recent_{};
-  std::vector<std::uint64_t, Zeros<std::uint64_t>> earlier_{};
+  Zeros<std::uint32_t> recent_{};
+  Zeros<std::uint64_t> earlier_{};
   std::vector<char> used_{};  // whether one may be counted in each stretch of them
   std::int64_t first_ = 0;    // code of the first
   std::uint64_t recent_count_ = 0, count_ = 0;
