@@ -97,7 +97,7 @@ class Levers {
 
   void adjustments() {
     const auto& channel = before_.channel;
-    if (channel.adjustment || channel.target.by == model::JudgedBy::worst_case) return;
+    if (channel.adjustment || channel.target.by != model::JudgedBy::uncertainty) return;
     // The place that is worst after the adjustment, of a grid over the span.
     Request request{.at = {},
                     .coverage = coverage_,

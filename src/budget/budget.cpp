@@ -231,7 +231,7 @@ double severity(const Point& point) {
 double severity_at(const Chain& chain, double x, double k) {
   const auto effects = chain::effects(chain, x, chain::standards_at(chain, x));
   double used = std::abs(chain::bias(chain, x)) + k * std::sqrt(combined_variance(chain, effects));
-  if (chain.channel.target.by == model::JudgedBy::worst_case) {
+  if (chain.channel.target.by != model::JudgedBy::uncertainty) {
     const auto worst = Corners(chain, x).find(false);
     used = std::max({used, std::abs(worst.low), std::abs(worst.high)});
   }
@@ -261,8 +261,10 @@ std::optional<double> Point::margin() const {
 }
 
 double error_by(model::JudgedBy by, double bias, double expanded, const WorstCase& worst) {
-  if (by == model::JudgedBy::worst_case) return std::max(std::abs(worst.low), std::abs(worst.high));
-  return std::abs(bias) + expanded;
+  const double uncertain = std::abs(bias) + expanded;
+  if (by == model::JudgedBy::uncertainty) return uncertain;
+  const double farthest = std::max(std::abs(worst.low), std::abs(worst.high));
+  return by == model::JudgedBy::both ? std::max(uncertain, farthest) : farthest;
 }
 
 double Point::error() const { return error_by(by, bias, expanded, worst_case); }
@@ -279,7 +281,7 @@ bool Budget::target_met() const {
 
 bool Budget::target_met_after(double Adjusted::*adjustment) const {
   return std::ranges::all_of(points, [&](const Point& p) {
-    if (p.overflows() || p.by == model::JudgedBy::worst_case) return false;
+    if (p.overflows() || p.by != model::JudgedBy::uncertainty) return false;
     return !p.limit || std::abs(p.adjusted_bias.*adjustment) + p.adjusted.*adjustment <= *p.limit;
   });
 }

@@ -7,6 +7,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/quantity/unit.hpp"
 
 namespace tamlo::check {
 namespace {
@@ -62,6 +63,12 @@ std::vector<Omission> omissions(const model::Board& board, std::string_view name
   if (!parts.empty()) omit(of_channel, fmt::format("no limits for {}", listed(parts)));
   if (!(board.conditions.temperature.high > board.conditions.temperature.low))
     omit("conditions.temperature", "no temperature range: drift counts nothing");
+  else if (const auto& defaults = board.conditions.defaults;
+           std::ranges::find(defaults, "specified_at") != defaults.end())
+    omit("conditions.specified_at",
+         fmt::format("no temperature at which the limits hold: {:g} degC is taken, and many data "
+                     "sheets say 25",
+                     quantity::in_unit(board.conditions.specified_at, quantity::unit("degC"))));
   const bool sampled = converter.architecture == model::Architecture::sar;
   if (sampled && !chain.path.sampling)
     omit(of_converter, "no sampling time or capacitor: nothing about settling");

@@ -32,7 +32,9 @@ double upward(HysteresisSide side, double hysteresis) {
          : side == HysteresisSide::about ? hysteresis / 2.0
                                          : hysteresis;
 }
-std::string_view name(JudgedBy judged) { return name_in({"uncertainty", "worst case"}, judged); }
+std::string_view name(JudgedBy judged) {
+  return name_in({"uncertainty", "worst case", "both"}, judged);
+}
 std::string_view name(Parity parity) { return name_in({"none", "even", "odd"}, parity); }
 
 std::string_view name(LineForm form) {

@@ -44,8 +44,8 @@ const Keys& quantity_target_keys() {
           .needed("one limit, such as \"±1 % of span\"")
           .means("one limit: absolute, % of span or % of reading"),
       choice("by", names_of<JudgedBy>(), at<&Target::by>)
-          .means("what is held against it: `\"uncertainty\"` (of 95 % or `--coverage`), or "
-                 "`\"worst case\"`, with every limit at its end",
+          .means("what is held against it: `\"uncertainty\"` (of 95 % or `--coverage`), "
+                 "`\"worst case\"`, with every limit at its end, or `\"both\"`",
                  "`\"uncertainty\"`"),
   }};
   return keys;
@@ -173,7 +173,7 @@ const Keys& quantity_keys() {
           .in(KeyUnit::span_difference)
           .means("limits of its own, beside those of its channels: `\"±1.5 K\"`", "none"),
       table("target", inner<&Quantity::target>(quantity_target_keys))
-          .means("`{ accuracy = \"±1 % of span\" }`", "none"),
+          .means("`{ accuracy = \"±1 % of span\" }`, and `by` as of a channel", "none"),
   }};
   return keys;
 }

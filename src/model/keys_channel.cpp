@@ -63,8 +63,8 @@ const Keys& target_keys() {
               .in(KeyUnit::span_difference)
               .means("one limit: absolute, in LSB, % of span or % of reading", "none"),
           choice("by", names_of<JudgedBy>(), at<&Target::by>)
-              .means("what is held against it: `\"uncertainty\"` (of 95 % or `--coverage`), or "
-                     "`\"worst case\"`, with every limit at its end",
+              .means("what is held against it: `\"uncertainty\"` (of 95 % or `--coverage`), "
+                     "`\"worst case\"`, with every limit at its end, or `\"both\"`",
                      "`\"uncertainty\"`"),
           plain("noise_free", "bit", at<&Target::noise_free>)
               .above_zero()
@@ -373,7 +373,9 @@ const Keys& channel_keys() {
           table("target", inner<&Channel::target>(target_keys))
               .means(
                   "`{ accuracy = \"±0.5 % of span\", noise_free = \"10 bit\", latency = \"100 ms\" "
-                  "}`; accuracy is one limit: absolute, in LSB, % of span or % of reading",
+                  "}`; accuracy is one limit: absolute, in LSB, % of span or % of reading; `by = "
+                  "\"uncertainty\"` (default), `\"worst case\"` or `\"both\"` says what is held "
+                  "against it",
                   "none"),
       },
       +truncated_mean_is_last};

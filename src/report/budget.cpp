@@ -200,6 +200,12 @@ std::vector<Line> cautions(const Budget& budget) {
   return result;
 }
 
+std::string_view error_in_words(model::JudgedBy by) {
+  return by == model::JudgedBy::uncertainty  ? "|bias| + U"
+         : by == model::JudgedBy::worst_case ? "the larger of both worst"
+                                             : "the largest of |bias| + U and both worst";
+}
+
 }  // namespace
 
 Line headline(const Budget& budget) {
@@ -241,8 +247,7 @@ Report of(const Budget& budget, bool all) {
   report.legend.push_back({fmt::format(
       "error: {}; U: expanded uncertainty ({:.4g} %), k times the combined u; worst: all "
       "limits at their ends",
-      budget.worst().by == model::JudgedBy::worst_case ? "the larger of both worst" : "|bias| + U",
-      100.0 * budget.worst().coverage)});
+      error_in_words(budget.worst().by), 100.0 * budget.worst().coverage)});
   add_remarks(budget, report);
   add_bias_parts(budget, report);
   if (!budget.adjusted_at.empty()) {

@@ -50,10 +50,11 @@ inline Cell percent(double ratio, int decimals) {
   return fmt::format("{:.{}f}", 100.0 * ratio, decimals);
 }
 
-/// Measure that a target is held against: "95 %", or "worst case".
+/// Measure that a target is held against: "95 %", "worst case", or both of them.
 inline std::string confidence(model::JudgedBy by, double coverage) {
-  return by == model::JudgedBy::worst_case ? std::string(name(by))
-                                           : fmt::format("{:g} %", 100.0 * coverage);
+  const auto covered = fmt::format("{:g} %", 100.0 * coverage);
+  if (by == model::JudgedBy::both) return covered + " and worst case";
+  return by == model::JudgedBy::worst_case ? std::string(name(by)) : covered;
 }
 
 /// "MET, 36 % to spare", or by how much it is missed: in the unit where nothing is allowed.

@@ -134,6 +134,8 @@ TEST(WorstCaseTarget, IsHeldAgainstTheWorstCase) {
   EXPECT_NEAR(budget.points.front().error(), reading - 60.0, 2e-3);
   EXPECT_GT(budget.points.front().error(), 1.5 * uncertain);
   EXPECT_TRUE(budget.target_met());
+  target.by = model::JudgedBy::both;  // of which U is never the larger
+  EXPECT_EQ(budget_of().points.front().error(), budget.points.front().error());
   target.accuracy = value("±0.7 V", "V").limits.front();
   EXPECT_FALSE(budget_of().target_met());
   EXPECT_NEAR(budget_of().worst_place.at, 60.0, 0.1);

@@ -139,6 +139,16 @@ TEST(BudgetStatements, APartsListWithoutLimitsIsOneOfIdealParts) {
   }));
   EXPECT_TRUE(std::ranges::any_of(omitted,
                                   [](const auto& o) { return o.key == "conditions.temperature"; }));
+  auto warm = testing::board();
+  warm.conditions.temperature = {.low = 288.15, .high = 318.15, .unit = quantity::unit("degC")};
+  const auto says_where = [&] {
+    return std::ranges::any_of(check::omissions(warm, "x"), [](const auto& o) {
+      return o.what.starts_with("no temperature at which the limits hold: 23 degC is taken");
+    });
+  };
+  EXPECT_FALSE(says_where());
+  warm.conditions.defaults = {"specified_at"};
+  EXPECT_TRUE(says_where());
 }
 
 // The interval lies within the worst case, by closed form and by trials, with a tare and without.

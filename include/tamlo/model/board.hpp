@@ -44,6 +44,7 @@ struct Reference {
 enum class JudgedBy : std::uint8_t {
   uncertainty,  ///< |bias| and the expanded uncertainty
   worst_case,   ///< the error with every limit at its end
+  both,         ///< the larger of the two
 };
 std::string_view name(JudgedBy judged);
 
