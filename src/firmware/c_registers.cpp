@@ -18,20 +18,25 @@ void set_up_function(Writer& to, const std::string& name, const std::string& add
                      const std::string& word) {
   to.line("");
   to.line(
-      "/* Writes words in their order by your bus, then reads them back. Returns how many of them, "
-      "from");
+      "/* Writes words in their order by your bus, with the bits of others as they are found; then "
+      "reads");
   to.line(
-      " * the first on, hold the bits that a register keeps: `count` where all do, 0 where a write "
-      "fails. */");
+      " * them back. Returns how many, from the first on, hold the bits that a register keeps: "
+      "`count`");
+  to.line(" * where all do, 0 where a write, or a read before it, fails. */");
   to.line("static inline unsigned int {0}_set_up(const struct {0}_word *words, unsigned int count,",
           name);
   to.line("    bool (*write)({0} address, {1} value), bool (*read)({0} address, {1} *value)) {{",
           address, word);
   to.line("unsigned int done = 0u;");
   to.line("bool well = true;");
-  to.line(
-      "for (unsigned int i = 0u; well && (i < count); ++i) well = write(words[i].address, "
-      "words[i].value);");
+  to.line("for (unsigned int i = 0u; well && (i < count); ++i) {{");
+  to.line("{} value = 0u;", word);
+  to.line("const {0} others = ({0})(~words[i].changes);", word);
+  to.line("if (others != 0u) well = read(words[i].address, &value);");
+  to.line("value = ({})((value & others) | words[i].value);", word);
+  to.line("if (well) well = write(words[i].address, value);");
+  to.line("}}");
   to.line("while (well && (done < count)) {{");
   to.line("{} value = 0u;", word);
   to.line("well = read(words[done].address, &value);");
@@ -71,22 +76,21 @@ std::string c_registers(const RegisterMap& map, const std::vector<ChannelWords>&
   to.line("{} address;", address);
   to.line("{} value;", word);
   to.line("{} kept; /* bits that read back as they were written */", word);
+  to.line("{} changes; /* bits that are written; the others stay as they are found */", word);
   to.line("}};");
   set_up_function(to, lower(map.converter), address, word);
   for (const auto& channel : channels) {
-    std::vector<std::pair<std::uint64_t, std::uint64_t>> words, kept;
-    for (auto entry : channel.registers) {
+    std::vector<AddressedWord> words;
+    for (const auto& entry : channel.registers) {
       for (const auto& one : words_of(entry)) words.push_back(one);
-      entry.value = entry.kept;
-      for (const auto& one : words_of(entry)) kept.push_back(one);
     }
     to.line("");
     to.line("/* Written in this order, they configure {} for {}. */", lower(map.converter),
             lower(channel.channel));
     to.line("static const struct {}_word {}_setup[{}] = {{", lower(map.converter),
             lower(channel.channel), words.size());
-    for (std::size_t i = 0; i < words.size(); ++i)
-      to.line("{{{:#x}u, {:#x}u, {:#x}u}},", words[i].first, words[i].second, kept[i].second);
+    for (const auto& [at, value, kept, changes] : words)
+      to.line("{{{:#x}u, {:#x}u, {:#x}u, {:#x}u}},", at, value, kept, changes);
     to.line("}};");
   }
   to.line("");

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// Formulas of small integers, linear in one name.
+// Formulas of small integers: one straight line of the setting over another.
 #include <fmt/format.h>
 
 #include <cctype>
@@ -15,16 +15,31 @@ namespace {
 
 constexpr std::int64_t most = 1'000'000'000;
 
-// (x * times + plus) / over.
-Formula shortened(Formula formula) {
-  const auto divisor = std::gcd(std::gcd(formula.times, formula.plus), formula.over);
-  if (divisor > 1)
-    formula = {formula.times / divisor, formula.plus / divisor, formula.over / divisor};
-  if (formula.over < 0) formula = {-formula.times, -formula.plus, -formula.over};
-  if (std::abs(formula.times) > most || std::abs(formula.plus) > most || formula.over > most) {
-    throw ArgumentError("a formula of too large numbers");
+struct Straight {
+  std::int64_t times = 0, plus = 0;
+};
+
+Straight product(const Straight& a, const Straight& b) {
+  if (a.times != 0 && b.times != 0) throw ArgumentError("a formula of the setting times itself");
+  return {a.times * b.plus + b.times * a.plus, a.plus * b.plus};
+}
+
+Straight sum(const Straight& a, const Straight& b) { return {a.times + b.times, a.plus + b.plus}; }
+
+struct Ratio {
+  Straight above{}, below{0, 1};
+};
+
+Ratio shortened(Ratio of) {
+  auto& [above, below] = of;
+  if (below.times == 0 && below.plus == 0) throw ArgumentError("a formula that divides by 0");
+  auto divisor = std::gcd(std::gcd(above.times, above.plus), std::gcd(below.times, below.plus));
+  if (below.times < 0 || (below.times == 0 && below.plus < 0)) divisor = -divisor;
+  for (auto* number : {&above.times, &above.plus, &below.times, &below.plus}) {
+    *number /= divisor;
+    if (std::abs(*number) > most) throw ArgumentError("a formula of too large numbers");
   }
-  return formula;
+  return of;
 }
 
 class Parser {
@@ -32,10 +47,11 @@ class Parser {
   explicit Parser(std::string_view text) : rest_(text) {}
 
   Formula whole() {
-    const auto result = sum();
+    const auto [above, below] = terms();
     if (peek() != 0) fail();
-    if (result.times == 0) throw ArgumentError("a formula without the setting");
-    return result;
+    if (above.times * below.plus == above.plus * below.times)
+      throw ArgumentError("a formula without the setting");
+    return {above.times, above.plus, below.times, below.plus};
   }
 
  private:
@@ -57,57 +73,50 @@ class Parser {
     return true;
   }
 
-  Formula sum() {
-    auto result = product();
+  Ratio terms() {
+    auto result = factors();
     for (;;) {
       const int sign = takes('+') ? 1 : takes('-') ? -1 : 0;
       if (sign == 0) return result;
-      const auto other = product();
-      result = shortened({result.times * other.over + sign * other.times * result.over,
-                          result.plus * other.over + sign * other.plus * result.over,
-                          result.over * other.over});
+      const auto other = factors();
+      const Straight signs{0, sign};
+      result = shortened({sum(product(result.above, other.below),
+                              product(signs, product(other.above, result.below))),
+                          product(result.below, other.below)});
     }
   }
 
-  Formula product() {
+  Ratio factors() {
     auto result = factor();
     for (;;) {
       const bool times = takes('*');
       if (!times && !takes('/')) return result;
       auto other = factor();
-      if (other.times != 0 && (!times || result.times != 0)) {
-        throw ArgumentError("a formula that is not linear in the setting");
-      }
-      if (!times) {
-        if (other.plus == 0) throw ArgumentError("a formula that divides by 0");
-        other = {0, other.over, other.plus};
-      }
-      if (other.times != 0) std::swap(result, other);
-      result = shortened(
-          {result.times * other.plus, result.plus * other.plus, result.over * other.over});
+      if (!times) std::swap(other.above, other.below);
+      result = shortened({product(result.above, other.above), product(result.below, other.below)});
     }
   }
 
-  Formula factor() {
+  Ratio factor() {
     if (++depth_ > 32) throw ArgumentError("a formula of too many brackets");
-    Formula result{.times = 0};
+    Ratio result;
     if (takes('-')) {
       result = factor();
-      result = {-result.times, -result.plus, result.over};
+      result.above = product(result.above, {0, -1});
     } else if (takes('(')) {
-      result = sum();
+      result = terms();
       if (!takes(')')) fail();
     } else if (std::isdigit(static_cast<unsigned char>(peek())) != 0) {
       while (!rest_.empty() && std::isdigit(static_cast<unsigned char>(rest_.front())) != 0) {
-        result.plus = result.plus * 10 + (rest_.front() - '0');
-        if (result.plus > most) throw ArgumentError("a formula of too large numbers");
+        result.above.plus = result.above.plus * 10 + (rest_.front() - '0');
+        if (result.above.plus > most) throw ArgumentError("a formula of too large numbers");
         rest_.remove_prefix(1);
       }
     } else {
       const auto word = name();
       if (word.empty() || (!name_.empty() && word != name_)) fail();
       name_ = word;
-      result.times = 1;
+      result.above.times = 1;
     }
     --depth_;
     return result;

@@ -20,19 +20,19 @@ struct Encoded {
 };
 
 Encoded by_formula(const Formula& formula, double setting) {
-  const double exact =
-      (setting * static_cast<double>(formula.times) + static_cast<double>(formula.plus)) /
-      static_cast<double>(formula.over);
-  if (exact >= 0.0 && exact < 9e15 && std::abs(exact - std::round(exact)) < 1e-9) {
+  const double exact = formula.of(setting);
+  // The digits of a third of a rate end somewhere.
+  const double rest = std::min(1e-9 + 1e-7 * std::abs(exact), 1e-3);
+  if (exact > -0.5 && exact < 9e15 && std::abs(exact - std::round(exact)) < rest) {
     return {.value = static_cast<std::uint64_t>(std::llround(exact))};
   }
-  const auto back = [&](double value) {
-    return (value * static_cast<double>(formula.over) - static_cast<double>(formula.plus)) /
-           static_cast<double>(formula.times);
-  };
-  const double below = std::max(0.0, std::floor(exact));
-  return {.problem =
-              fmt::format("the field can have {:g} or {:g}", back(below), back(below + 1.0))};
+  std::vector<std::string> possible;
+  const double below = std::isfinite(exact) ? std::max(0.0, std::floor(exact)) : 0.0;
+  for (const double number : {below, below + 1.0}) {
+    const double near = formula.back(number);
+    if (std::isfinite(near)) possible.push_back(fmt::format("{:g}", near));
+  }
+  return {.problem = fmt::format("the field can have {}", fmt::join(possible, " or "))};
 }
 
 Encoded encode(const RegisterField& field, const std::string& setting) {
@@ -64,10 +64,8 @@ std::optional<std::string> decode(const RegisterField& field, std::uint64_t valu
     if (code == value) return name;
   }
   if (!field.when.empty()) return {};
-  const auto formula = field.formula.value_or(Formula{});
-  const double setting = (static_cast<double>(value) * static_cast<double>(formula.over) -
-                          static_cast<double>(formula.plus)) /
-                         static_cast<double>(formula.times);
+  const double setting = field.formula.value_or(Formula{}).back(static_cast<double>(value));
+  if (!std::isfinite(setting)) return {};
   return fmt::format("{:.10g}", setting);
 }
 
@@ -130,6 +128,16 @@ FieldWord word_of(const RegisterField& field, const std::string& where, const mo
 
 }  // namespace
 
+double Formula::of(double setting) const {
+  return (setting * static_cast<double>(times) + static_cast<double>(plus)) /
+         (setting * static_cast<double>(per) + static_cast<double>(over));
+}
+
+double Formula::back(double number) const {
+  return (number * static_cast<double>(over) - static_cast<double>(plus)) /
+         (static_cast<double>(times) - number * static_cast<double>(per));
+}
+
 ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::string_view name) {
   const auto& channel = channel_named(board, name);
   ChannelWords result{
@@ -149,6 +157,12 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
       const auto place = field.largest() << field.low;
       word.value = (word.value & ~place) | ((word.fields.back().value << field.low) & place);
       if (!field.clears_itself) word.kept |= place;
+      word.changes |= place;
+    }
+    if (entry.as_found) {
+      word.value &= word.changes;
+    } else {
+      word.changes = low_bits(word.words * word.word_bits);
     }
     result.registers.push_back(std::move(word));
   }
@@ -159,12 +173,17 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
   return result;
 }
 
-std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& word) {
-  std::vector<std::pair<std::uint64_t, std::uint64_t>> result;
+std::vector<AddressedWord> words_of(const RegisterWord& word) {
+  std::vector<AddressedWord> result;
   for (int i = 0; i < word.words; ++i) {
-    const int place = word.high_first ? word.words - 1 - i : i;
-    result.emplace_back(word.address + static_cast<std::uint64_t>(i),
-                        (word.value >> (place * word.word_bits)) & low_bits(word.word_bits));
+    const int place = (word.high_first ? word.words - 1 - i : i) * word.word_bits;
+    const auto part = [&](std::uint64_t bits) {
+      return (bits >> place) & low_bits(word.word_bits);
+    };
+    result.push_back({.address = word.address + static_cast<std::uint64_t>(i),
+                      .value = part(word.value),
+                      .kept = part(word.kept),
+                      .changes = part(word.changes)});
   }
   return result;
 }
@@ -173,10 +192,10 @@ std::string in_hex(std::uint64_t value, int bits) {
   return fmt::format("0x{:0{}X}", value, bits / 4);
 }
 
-std::string in_binary(std::uint64_t value, int bits) {
+std::string in_binary(std::uint64_t value, int bits, std::uint64_t changes) {
   std::string result;
   for (int bit = bits - 1; bit >= 0; --bit) {
-    result += ((value >> bit) & 1) != 0 ? '1' : '0';
+    result += ((changes >> bit) & 1) == 0 ? '-' : ((value >> bit) & 1) != 0 ? '1' : '0';
     if (bit > 0 && bit % 4 == 0) result += ' ';
   }
   return result;
@@ -199,7 +218,7 @@ std::optional<std::uint64_t> value_in(const Register& entry, const Dump& dump, i
 void compare_reserved(const Register& entry, std::uint64_t value, int bits, FoundSettings& result) {
   auto reserved = low_bits(bits);
   for (const auto& field : entry.fields) reserved &= ~(field.largest() << field.low);
-  if (reserved == 0) return;
+  if (reserved == 0 || entry.as_found) return;
   const auto wanted = entry.reset & reserved, found = value & reserved;
   if (wanted == found) return;
   result.settings.push_back({.field = entry.name + ": reserved bits",
@@ -224,8 +243,12 @@ FoundSetting found_in(const RegisterField& field, const std::string& where, std:
   const auto decoded = decode(field, value);
   result.known = decoded.has_value();
   result.found = decoded ? *decoded : fmt::format("{}, which the map does not know", value);
-  result.differs = reply ? result.found != result.wanted
-                         : field.otherwise.has_value() && value != *field.otherwise;
+  if (reply) {
+    const auto wanted = encode(field, reply->value);
+    result.differs = !wanted.problem.empty() || wanted.value != value;
+  } else {
+    result.differs = field.otherwise.has_value() && value != *field.otherwise;
+  }
   return result;
 }
 

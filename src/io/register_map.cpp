@@ -141,6 +141,10 @@ Register read_register(const std::string& name, Fields fields, int word_bits) {
   if (auto v = fields.integer("words", 1, 64 / word_bits)) result.words = static_cast<int>(*v);
   if (auto v = fields.choice("order", {"high first", "low first"})) result.high_first = *v == 0;
   if (auto v = read_whole(fields, "reset")) result.reset = *v;
+  if (auto v = fields.choice("others", {"reset", "as found"})) result.as_found = *v == 1;
+  if (result.as_found && fields.has("reset")) {
+    fields.report("reset", "a reset value of bits that stay as they are found", "one of them");
+  }
   const int bits = word_bits * result.words;
   if (bits < 64 && result.reset >> bits != 0) {
     fields.report("reset", fmt::format("{:#x} in {} bits", result.reset, bits),

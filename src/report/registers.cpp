@@ -20,10 +20,10 @@ Table words_table(const firmware::ChannelWords& words) {
               .columns = {{"register", false}, {"address"}, {"word"}, {"bits", false}},
               .rows = {}};
   for (const auto& entry : words.registers) {
-    for (const auto& [address, value] : firmware::words_of(entry)) {
-      table.rows.push_back({entry.name, firmware::in_hex(address, 8),
-                            firmware::in_hex(value, words.word_bits),
-                            firmware::in_binary(value, words.word_bits)});
+    for (const auto& word : firmware::words_of(entry)) {
+      table.rows.push_back({entry.name, firmware::in_hex(word.address, 8),
+                            firmware::in_hex(word.value, words.word_bits),
+                            firmware::in_binary(word.value, words.word_bits, word.changes)});
     }
   }
   return table;

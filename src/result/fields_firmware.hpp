@@ -112,10 +112,11 @@ struct Fields<firmware::FieldWord> : FieldsOf<firmware::FieldWord> {
 
 template <>
 struct Fields<firmware::RegisterWord> : FieldsOf<firmware::RegisterWord> {
-  static std::vector<std::string> each(const T& t, std::string (*text)(std::uint64_t, int)) {
+  static std::vector<std::string> each(const T& t, bool binary) {
     std::vector<std::string> result;
-    for (const auto& [address, value] : firmware::words_of(t)) {
-      result.push_back(text(value, t.word_bits));
+    for (const auto& word : firmware::words_of(t)) {
+      result.push_back(binary ? firmware::in_binary(word.value, t.word_bits, word.changes)
+                              : firmware::in_hex(word.value, t.word_bits));
     }
     return result;
   }
@@ -125,8 +126,9 @@ struct Fields<firmware::RegisterWord> : FieldsOf<firmware::RegisterWord> {
       field("words", TAMLO_AT(words), "at consecutive addresses"),
       field("high_first", TAMLO_AT(high_first), "the first address has the high bits"),
       field("value", TAMLO_AT(value), ""),
-      field("hex", TAMLO_GET(each(t, firmware::in_hex)), "its words, by rising address"),
-      field("binary", TAMLO_GET(each(t, firmware::in_binary)), "the same"),
+      field("hex", TAMLO_GET(each(t, false)), "its words, by rising address"),
+      field("binary", TAMLO_GET(each(t, true)),
+            "the same, with a dash for each bit that is not written"),
       field("fields", TAMLO_AT(fields), "")};
 };
 

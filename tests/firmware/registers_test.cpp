@@ -28,7 +28,7 @@ const std::pair<const char*, const char*> maps[] = {{"eight_channels.toml", "con
 Dump dump_of(const firmware::ChannelWords& words) {
   Dump dump;
   for (const auto& of : words.registers) {
-    for (const auto& [address, value] : firmware::words_of(of)) dump[address] = value;
+    for (const auto& one : firmware::words_of(of)) dump[one.address] = one.value;
   }
   return dump;
 }
@@ -184,20 +184,27 @@ TEST(Registers, AWrongBitNamesItsSetting) {
   }
 }
 
-TEST(Registers, FormulasAreLinearInOneName) {
+TEST(Registers, FormulasAreOneStraightLineOverAnother) {
   struct Case {
     const char* text;
-    std::int64_t times, plus, over;
+    std::int64_t times, plus, per, over;
   };
-  for (const auto& [text, times, plus, over] :
-       {Case{"(cycles - 2) / 2", 1, -2, 2}, Case{"x", 1, 0, 1}, Case{"3 * (x + 1) - 2", 3, 1, 1},
-        Case{"-x + 16", -1, 16, 1}, Case{"(2*x)/4 + 1/2", 1, 1, 2},
-        Case{"7 - (x - 1)", -1, 8, 1}}) {
+  for (const auto& [text, times, plus, per, over] :
+       {Case{"(cycles - 2) / 2", 1, -2, 0, 2}, Case{"x", 1, 0, 0, 1},
+        Case{"3 * (x + 1) - 2", 3, 1, 0, 1}, Case{"-x + 16", -1, 16, 0, 1},
+        Case{"(2*x)/4 + 1/2", 1, 1, 0, 2}, Case{"7 - (x - 1)", -1, 8, 0, 1},
+        Case{"16384 / rate", 0, 16384, 1, 0}, Case{"16000000 / 1024 / rate - 1", -1, 15625, 1, 0},
+        Case{"(x + 1) / (2 - x)", -1, -1, 1, -2}, Case{"1 / (1 / x)", 1, 0, 0, 1}}) {
     const auto made = firmware::parse_formula(text);
-    EXPECT_EQ(std::tuple(made.times, made.plus, made.over), std::tuple(times, plus, over)) << text;
+    EXPECT_EQ(std::tuple(made.times, made.plus, made.per, made.over),
+              std::tuple(times, plus, per, over))
+        << text;
+    for (const double setting : {3.0, 125.0, 4000.0})
+      EXPECT_NEAR(made.back(made.of(setting)), setting, 1e-9 * setting) << text;
   }
-  for (const auto* text : {"", "x x", "x * x", "1 / x", "x + y", "(x", "x)", "2 +", "x / 0", "3",
-                           "x - x", "99999999999 * x", "x ^ 2"}) {
+  for (const auto* text :
+       {"", "x x", "x * x", "1 / x / x", "1 / x + x", "x / x", "x + y", "(x", "x)", "2 +", "x / 0",
+        "3", "x - x", "1 / (x - x)", "99999999999 * x", "x ^ 2"}) {
     EXPECT_THROW(firmware::parse_formula(text), ArgumentError) << text;
   }
 }
@@ -237,7 +244,7 @@ TEST(Registers, MalformedMapsAreRefusedWithTheirPlace) {
       {"left = 0", "left = 1", "1 for left and right"},
       {"channel.input", "channel.imput", "did you mean \"channel.input\"?"},
       {"(cycles - 2) / 2", "(cycles - 2", "a formula that ends too early"},
-      {"(cycles - 2) / 2", "cycles * cycles", "not linear in the setting"},
+      {"(cycles - 2) / 2", "cycles * cycles", "a formula of the setting times itself"},
       {"[registers.shared]", "[registers.shred]", "no converter \"shred\" on the board"},
       {"\"0x20\"", "\"0x1F\"", "an address that \"control\" has already"},
       {"\"0x08\"", "\"0x108\"", "0x108 in 8 bits"},
@@ -247,6 +254,8 @@ TEST(Registers, MalformedMapsAreRefusedWithTheirPlace) {
        "a field without a meaning, or with two"},
       {"format = 1", "format = 2", "the integer 2, expected 1"},
       {"reset   =", "resett   =", "resett"},
+      {"reset   =", "others = \"as found\"\nreset   =",
+       "a reset value of bits that stay as they are found"},
       {"address = \"0x22\"", "address = \"22h\"", "a whole number of 0 or more"},
   };
   for (const auto& [from, to, says] : cases) {
@@ -370,6 +379,59 @@ int main(void) {
   for (const auto& each :
        firmware::settings_found(maps_of.front(), dump, loaded, "winding").settings)
     EXPECT_FALSE(each.differs) << each.field;
+}
+
+// A register that holds bits of others too, and a divider that is a number over the rate.
+TEST(Registers, BitsOfOthersStayAsTheyAreFound) {
+  const Folder folder;
+  const auto map = folder.write("map.toml", R"(
+format = 1
+[registers.shared]
+word = "16 bit"
+[registers.shared.timer]
+address = 7
+others  = "as found"
+fields = [ { name = "period", bits = "11..4", of = "channel.rate", formula = "24000 / rate - 1" } ]
+)");
+  const auto board = example("eight_channels.toml");
+  const auto overlay = folder.write("rate.toml", "channel.winding.rate = \"480 Sa/s\"\n");
+  const auto header = folder.path("words.h");
+  const auto written =
+      tamlo({"registers", board, overlay, map, "--channel", "winding", "--write", header});
+  ASSERT_EQ(written.status, 0) << written.errors << written.output;
+  EXPECT_NE(written.output.find("0x0310   ---- 0011 0001 ----"), std::string::npos)
+      << written.output;
+  const auto source = folder.write("bus.c", R"(
+#include "words.h"
+static uint16_t held = 0xaffa;
+static bool put(uint8_t address, uint16_t value) { held = value; return address == 7u; }
+static bool get(uint8_t address, uint16_t *value) { *value = held; return address == 7u; }
+static bool broken(uint8_t address, uint16_t *value) { (void)address; (void)value; return false; }
+int main(void) {
+  const bool sound = shared_set_up(winding_setup, 1u, put, get) == 1u && held == 0xa31au;
+  return sound && shared_set_up(winding_setup, 1u, put, broken) == 0u && held == 0xa31au ? 0 : 1;
+}
+)");
+  const auto program = folder.path("bus");
+  const auto compiled = run("/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Wconversion",
+                                             "-Werror", source, "-o", program});
+  ASSERT_EQ(compiled.status, 0) << compiled.errors;
+  EXPECT_EQ(run(program, {}).status, 0);
+  // Read back, the bits of others are no difference, and a wrong period has its rate.
+  const auto found = [&](const char* word) {
+    return tamlo({"registers", board, overlay, map, "--channel", "winding", "--found",
+                  folder.write("dump.csv", fmt::format("address,value\n7,{}\n", word))});
+  };
+  EXPECT_EQ(found("0xa31a").status, 0) << found("0xa31a").output;
+  const auto wrong = found("0xa2fa");
+  EXPECT_EQ(wrong.status, 1);
+  EXPECT_NE(wrong.output.find("500"), std::string::npos) << wrong.output;
+  // A rate that no divider makes is refused with those beside it.
+  const auto odd =
+      tamlo({"registers", board, folder.write("odd.toml", "channel.winding.rate = \"490 Sa/s\"\n"),
+             map, "--channel", "winding"});
+  EXPECT_EQ(odd.status, 1);
+  EXPECT_NE(odd.output.find("the field can have 500 or 489.796"), std::string::npos) << odd.output;
 }
 
 }  // namespace

@@ -236,9 +236,7 @@ TEST(Fuzz, RegisterMaps) {
           const auto words = firmware::words_of(map, board, "winding");
           firmware::Dump dump;
           for (const auto& of : words.registers) {
-            for (const auto& [address, value] : firmware::words_of(of)) {
-              dump[address] = value;
-            }
+            for (const auto& one : firmware::words_of(of)) dump[one.address] = one.value;
           }
           io::overlay_of(firmware::settings_found(map, dump, board, "winding"), board);
           firmware::c_registers(map, {words});

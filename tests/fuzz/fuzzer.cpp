@@ -166,9 +166,7 @@ void fuzz_map(std::string_view text) {
     const auto words = firmware::words_of(map, board, "winding");
     firmware::Dump dump;
     for (const auto& of : words.registers) {
-      for (const auto& [address, value] : firmware::words_of(of)) {
-        dump[address] = value;
-      }
+      for (const auto& one : firmware::words_of(of)) dump[one.address] = one.value;
     }
     const auto found = firmware::settings_found(map, dump, board, "winding");
     // What the board says, and the map can express, comes back.

@@ -17,12 +17,18 @@
 namespace tamlo {
 namespace firmware TAMLO_API {
 
-/// (setting * times + plus) / over, which must be a whole number.
+/// (setting * times + plus) / (setting * per + over), which must be a whole number.
 struct Formula {
-  std::int64_t times = 1, plus = 0, over = 1;
+  std::int64_t times = 1, plus = 0, per = 0, over = 1;
+
+  /// Returns the number for a setting.
+  double of(double setting) const;
+  /// The setting for a number; infinite for one that no setting has.
+  double back(double number) const;
 };
-/// "(cycles - 2) / 2": whole numbers, one name that stands for the setting, + - * / and brackets.
-/// Throws ArgumentError for anything else, and for what is not linear in the name.
+/// "(cycles - 2) / 2", "16000 / rate - 1": whole numbers up to 1e9, one name that stands for the
+/// setting, + - * / and brackets. Throws ArgumentError for anything else, and for what is not one
+/// straight line of the name over another.
 Formula parse_formula(std::string_view text);
 
 /// So many ones, up to 64.
@@ -55,6 +61,7 @@ struct Register {
   int words = 1;            ///< at consecutive addresses
   bool high_first = true;   ///< the first address has the high bits
   std::uint64_t reset = 0;  ///< bits that no field has keep this
+  bool as_found = false;    ///< or else what the device has in them
   std::vector<RegisterField> fields{};
 };
 
@@ -95,7 +102,8 @@ struct RegisterWord {
   int words = 1;
   bool high_first = true;
   std::uint64_t value = 0;
-  std::uint64_t kept = 0;  ///< bits that read back as they were written
+  std::uint64_t kept = 0;     ///< bits that read back as they were written
+  std::uint64_t changes = 0;  ///< bits that are written; the device keeps the others
   std::vector<FieldWord> fields{};
 };
 
@@ -113,12 +121,17 @@ struct ChannelWords {
 /// Throws ArgumentError for a channel that the board does not have.
 ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::string_view channel);
 
-/// The single words of a register, by rising address.
-std::vector<std::pair<std::uint64_t, std::uint64_t>> words_of(const RegisterWord& word);
+/// One word of a register, with the same bits of each as there.
+struct AddressedWord {
+  std::uint64_t address = 0, value = 0, kept = 0, changes = 0;
+};
+/// Returns the single words of a register, by rising address.
+std::vector<AddressedWord> words_of(const RegisterWord& word);
 
-/// A word as "0x1F", and its bits in groups of four: "0001 1111".
+/// A word as "0x1F".
 std::string in_hex(std::uint64_t value, int bits);
-std::string in_binary(std::uint64_t value, int bits);
+/// The bits of a word in groups of four, "0001 1111", with a dash for each that is not written.
+std::string in_binary(std::uint64_t value, int bits, std::uint64_t changes = ~std::uint64_t{0});
 
 /// Words that were read from a device, by their address.
 using Dump = std::map<std::uint64_t, std::uint64_t>;
