@@ -32,12 +32,17 @@ void SampleTimeCheck::settle() {
 }
 
 void SampleTimeCheck::judge(double step, std::uint64_t sample) {
-  const bool back = !(step > 0.0), gap = step > 1.5 * period_;
-  if ((back || gap) && result_.first_odd == 0) result_.first_odd = sample;
+  const bool back = !(step >= 0.0), gap = step > 1.5 * period_;
+  const bool waited = !back && !gap && step < 0.5 * period_;
+  waiting_ = waited ? waiting_ + 1 : 0;
+  result_.held_back += waited ? 1U : 0U;
+  result_.backlog = std::max(result_.backlog, waiting_);
+  const bool odd = back || gap || waited;
+  if (odd && result_.first_odd == 0) result_.first_odd = sample;
   result_.backwards += back ? 1U : 0U;
   result_.gaps += gap ? 1U : 0U;
   if (gap) result_.longest = std::max(result_.longest, step);
-  if (back || gap) return;
+  if (odd) return;
   const double from = step - period_;
   sum_ += from;
   squares_ += from * from;

@@ -19,7 +19,7 @@ class SampleTimeCheck {
   std::vector<double> first_{};  // steps, until the period is known from them
   SampleTimes result_{};
   double sum_ = 0.0, squares_ = 0.0;  // of steps less the period
-  std::uint64_t steps_ = 0;
+  std::uint64_t steps_ = 0, waiting_ = 0;
 
   void settle();
   void judge(double step, std::uint64_t sample);

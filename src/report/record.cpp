@@ -295,12 +295,18 @@ void add_times(Report& report, const std::optional<record::SampleTimes>& times) 
   report.remarks.push_back(plain(
       fmt::format("one sample every {}{}", time(times->period),
                   jitters ? ", jitter " + time(times->jitter) + " rms" : ", without jitter")));
-  if (times->gaps + times->backwards == 0) return;
+  if (times->first_odd == 0) return;
+  const auto counted = [](std::uint64_t n, std::string_view what) {
+    return fmt::format("{} {}{}", n, what, quantity::plural(n));
+  };
+  auto odd = counted(times->gaps, "gap");
+  if (times->gaps > 0) odd += ", the longest of " + time(times->longest);
+  odd += " and " + counted(times->backwards, "backward step");
+  if (times->held_back > 0)
+    odd += fmt::format("; {} of a backlog came one upon another, at most {} in a row",
+                       counted(times->held_back, "sample"), times->backlog);
   report.remarks.push_back(
-      {fmt::format("the times have {} gap{}{} and {} backward step{}, the first before sample {}",
-                   times->gaps, quantity::plural(times->gaps),
-                   times->gaps > 0 ? ", the longest of " + time(times->longest) : "",
-                   times->backwards, quantity::plural(times->backwards), times->first_odd),
+      {fmt::format("the times have {}; the first before sample {}", odd, times->first_odd),
        Tone::bad});
 }
 

@@ -203,8 +203,10 @@ struct Fields<record::SampleTimes> : FieldsOf<record::SampleTimes> {
       field("jitter", TAMLO_AT(jitter), in("s"), "rms"),
       field("gaps", TAMLO_AT(gaps), "steps of more than one and a half periods"),
       field("longest", TAMLO_AT(longest), in("s"), "of the gaps"),
-      field("backwards", TAMLO_AT(backwards), "steps that do not lead on"),
-      field("first_odd", TAMLO_AT(first_odd), "sample behind the first of either; 0: none")};
+      field("backwards", TAMLO_AT(backwards), "steps back"),
+      field("held_back", TAMLO_AT(held_back), "steps of less than half a period: they had waited"),
+      field("backlog", TAMLO_AT(backlog), "the most of those in a row"),
+      field("first_odd", TAMLO_AT(first_odd), "sample behind the first of these; 0: none")};
 };
 
 template <>

@@ -205,7 +205,8 @@ TEST(RecordFile, TimesAreChecked) {
   double t = 0.0;
   for (int i = 0; i < 1000; ++i) {
     text += std::to_string(t) + ",1\n";
-    t += i == 500 ? 0.05 : i == 700 ? -0.002 : i % 2 == 0 ? 0.0098 : 0.0102;
+    const bool waited = i > 500 && i < 505;  // for what the gap lacks
+    t += i == 500 ? 0.05 : waited ? 0.001 : i == 700 ? -0.002 : i % 2 == 0 ? 0.0098 : 0.0102;
   }
   const auto times = *read_text(text, {"v"}).read.times;
   EXPECT_NEAR(times.period, 0.01, 1e-5);
@@ -213,6 +214,8 @@ TEST(RecordFile, TimesAreChecked) {
   EXPECT_EQ(times.gaps, 1U);
   EXPECT_NEAR(times.longest, 0.05, 1e-9);
   EXPECT_EQ(times.backwards, 1U);
+  EXPECT_EQ(times.held_back, 4U);
+  EXPECT_EQ(times.backlog, 4U);
   EXPECT_EQ(times.first_odd, 502U);
 }
 
