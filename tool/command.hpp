@@ -92,6 +92,6 @@ std::function<int()> described(Options& options, void (*declare)(Options&, Argum
 extern const Command demo_command, start_command, check_command, channel_command, convert_command,
     budget_command, explore_command, registers_command, firmware_command, watch_command,
     measure_command, compare_command, calibrate_command, record_command, simulate_command,
-    serve_command, prove_command, page_command;
+    serve_command, prove_command, page_command, tune_command;
 
 }  // namespace tamlo::tool

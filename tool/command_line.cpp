@@ -25,10 +25,10 @@ namespace {
 
 // In the order of the work.
 const Command* const commands[] = {
-    &demo_command,    &start_command,   &check_command,     &channel_command,  &convert_command,
-    &budget_command,  &explore_command, &registers_command, &firmware_command, &watch_command,
-    &measure_command, &compare_command, &calibrate_command, &record_command,   &simulate_command,
-    &serve_command,   &prove_command,   &page_command};
+    &demo_command,     &start_command,   &check_command,   &channel_command,   &convert_command,
+    &budget_command,   &explore_command, &tune_command,    &registers_command, &firmware_command,
+    &watch_command,    &measure_command, &compare_command, &calibrate_command, &record_command,
+    &simulate_command, &serve_command,   &prove_command,   &page_command};
 
 // The options of the asked command, for the library that reads them and for the help.
 class AskedOptions : public Options {

@@ -22,8 +22,6 @@
 #include <utility>
 #include <vector>
 
-#include "tamlo/watch_page_text.hpp"
-
 namespace {
 
 std::string random_token() {
@@ -159,7 +157,8 @@ struct TamloPage {
   }
 };
 
-TamloPage* tamlo_page_open(int port, char* problem, std::size_t size) {
+TamloPage* tamlo_page_open(int port, const char* html, TamloAsk ask, void* context, char* problem,
+                           std::size_t size) {
   auto page = std::make_unique<TamloPage>();
   auto& in = *page;
   in.server.set_pre_routing_handler(
@@ -170,20 +169,32 @@ TamloPage* tamlo_page_open(int port, char* problem, std::size_t size) {
         return httplib::Server::HandlerResponse::Handled;
       });
   in.server.set_keep_alive_max_count(1);
-  in.server.set_payload_max_length(4096);
+  in.server.set_payload_max_length(ask != nullptr ? std::size_t{1} << 20 : 4096);
   const auto path = "/" + in.token + "/";
-  in.server.Get(path, [](const httplib::Request&, httplib::Response& response) {
+  in.server.Get(path, [html](const httplib::Request&, httplib::Response& response) {
     response.set_header(
         "Content-Security-Policy",
         "default-src 'none'; script-src 'unsafe-inline'; style-src 'unsafe-inline'; "
         "connect-src 'self'; img-src data:; base-uri 'none'; form-action 'none'");
     response.set_header("Referrer-Policy", "no-referrer");
     response.set_header("Cache-Control", "no-store");
-    response.set_content(tamlo::tool::watch_page_text, "text/html");
+    response.set_content(html, "text/html");
   });
   in.server.Get(path + "events", [&in](const httplib::Request&, httplib::Response& response) {
     in.serve_events(response);
   });
+  if (ask != nullptr) {
+    in.server.Post(path + "([a-z]{1,16})", [ask, context](const httplib::Request& request,
+                                                          httplib::Response& response) {
+      const auto asked = request.matches[1].str();
+      response.set_header("Cache-Control", "no-store");
+      ask(context, {asked.data(), asked.size()}, {request.body.data(), request.body.size()},
+          &response, [](void* reply, TamloText text) {
+            static_cast<httplib::Response*>(reply)->set_content(text.data, text.size,
+                                                                "application/json");
+          });
+    });
+  }
   constexpr const char* loopback = "127.0.0.1";
   const int bound = port == 0 ? in.server.bind_to_any_port(loopback)
                               : (in.server.bind_to_port(loopback, port) ? port : -1);

@@ -11,8 +11,19 @@ extern "C" {
 
 struct TamloPage;
 
-/// Port 0 takes any that is free. Nothing where it cannot be opened, and why.
-TAMLO_API TamloPage* tamlo_page_open(int port, char* problem, std::size_t size);
+struct TamloText {
+  const char* data;
+  std::size_t size;
+};
+using TamloPut = void (*)(void* reply, TamloText text);
+/// Puts the answer to what a page asks by a name and a body; called from several threads.
+using TamloAsk = void (*)(void* context, TamloText asked, TamloText body, void* reply,
+                          TamloPut put);
+
+/// Port 0 takes any that is free. Nothing where it cannot be opened, and why. The page asks
+/// nothing where `ask` is none.
+TAMLO_API TamloPage* tamlo_page_open(int port, const char* html, TamloAsk ask, void* context,
+                                     char* problem, std::size_t size);
 TAMLO_API void tamlo_page_close(TamloPage* page);
 TAMLO_API const char* tamlo_page_address(const TamloPage* page);
 TAMLO_API void tamlo_page_publish(TamloPage* page, const char* state, const char* strip);

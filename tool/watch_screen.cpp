@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "job.hpp"
+#include "tamlo/page_texts.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/report/plot.hpp"
@@ -40,7 +41,7 @@ result::Watched watched_of(const link::Watching& watching) {
 
 WatchedPage::WatchedPage(const model::Board& board, const link::Watching& watching,
                          const std::string& port)
-    : watching_(watching), page_(static_cast<int>(whole_of("--page", port, 0, 65535))) {
+    : watching_(watching), page_(static_cast<int>(whole_of("--page", port, 0, 65535)), watch_page_text) {
   screen_.title = board.title;
 }
 

@@ -7,7 +7,7 @@
 #include "tamlo/link/watching.hpp"
 #include "tamlo/report/detail/screen.hpp"
 #include "terminal.hpp"
-#include "watch_page.hpp"
+#include "served_page.hpp"
 
 // What is watched, as it is shown while it runs.
 namespace tamlo::tool {
@@ -24,7 +24,7 @@ class WatchedPage {
 
  private:
   const link::Watching& watching_;
-  WatchPage page_;
+  ServedPage page_;
   report::Screen screen_{};
 
   std::string strips(std::size_t steps);

@@ -49,11 +49,24 @@ std::vector<UnderCondition> over_age(const model::Board& board, const std::strin
   return result;
 }
 
-Budget over_span(const chain::Chain& chain, int count, double coverage) {
-  Request request{.at = {}, .coverage = coverage};
+Budget over_span(const chain::Chain& chain, int count, double coverage, bool search) {
+  Request request{.at = {}, .coverage = coverage, .search = search};
   const auto& span = chain.channel.span;
   for (int i = 0; i < count; ++i) request.at.push_back(along(span.low, span.high, i, count));
   return evaluate(chain, request);
+}
+
+std::vector<SpanPoint> along_span(const Budget& budget) {
+  std::vector<SpanPoint> result;
+  for (const auto& p : budget.points) {
+    result.push_back({.at = p.at,
+                      .error = p.error(),
+                      .worst_case = p.worst_case.size(),
+                      .zeroed = std::abs(p.adjusted_bias.zero) + p.adjusted.zero,
+                      .two_point = std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point,
+                      .limit = p.limit});
+  }
+  return result;
 }
 
 }  // namespace tamlo::budget

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "examination.hpp"
+#include "tamlo/model/detail/board_keys.hpp"
 #include "tamlo/names.hpp"
 
 namespace tamlo::check {
@@ -117,11 +118,16 @@ model::Converter& converter_of(model::Board& board, const model::Channel& channe
   return *std::ranges::find(board.converters, channel.converter, &model::Converter::name);
 }
 
+model::Board Examination::applied(const Remedy& remedy) const {
+  auto copy = board;
+  remedy.apply(copy,
+               *std::ranges::find(copy.channels, chain.channel.name, &model::Channel::name));
+  return copy;
+}
+
 bool Examination::cures(const std::string& identifier, Severity severity,
                         const Remedy& remedy) const {
-  auto copy = board;
-  auto& channel = *std::ranges::find(copy.channels, chain.channel.name, &model::Channel::name);
-  remedy.apply(copy, channel);
+  const auto copy = applied(remedy);
   try {
     const auto changed = chain::build(copy, chain.channel.name);
     const auto found = examine(copy, changed, nullptr);
@@ -138,10 +144,12 @@ bool Examination::cures(const std::string& identifier, Severity severity,
 void Examination::report(std::string identifier, Severity severity, std::string found,
                          std::string why, const std::vector<Remedy>& remedies) const {
   std::string text;
+  std::vector<std::string> changes;
   if (as_it_is != nullptr) {
     for (const auto& remedy : remedies) {
       if (remedy.apply && !cures(identifier, severity, remedy)) continue;
       text = remedy.text;
+      if (remedy.apply) changes = model::settings_between(board, applied(remedy));
       break;
     }
     // Advice that nobody can follow is none.
@@ -150,7 +158,7 @@ void Examination::report(std::string identifier, Severity severity, std::string 
   }
   auto key = key_of(identifier, chain.channel);
   findings.push_back({std::move(identifier), severity, chain.channel.name, std::move(key),
-                      std::move(found), std::move(why), std::move(text)});
+                      std::move(found), std::move(why), std::move(text), std::move(changes)});
 }
 
 bool has_error(const model::Board& board, const chain::Chain& chain) {

@@ -32,6 +32,8 @@ struct Examination {
   /// With the first of the remedies that cures on a copy; those without a change stand as they are.
   void report(std::string identifier, Severity severity, std::string found, std::string why,
               const std::vector<Remedy>& remedies) const;
+  /// The board with that change.
+  model::Board applied(const Remedy& remedy) const;
   /// True if with that change the finding is gone, no other error or warning came up and, where it
   /// is only advice, no reading became less certain.
   bool cures(const std::string& identifier, Severity severity, const Remedy& remedy) const;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "dependence.hpp"
+#include "tamlo/explore/detail/dependence.hpp"
 
 #include <algorithm>
 #include <array>

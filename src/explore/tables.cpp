@@ -3,7 +3,7 @@
 
 #include <algorithm>
 
-#include "dependence.hpp"
+#include "tamlo/explore/detail/dependence.hpp"
 #include "tamlo/error.hpp"
 
 namespace tamlo::explore {

@@ -168,6 +168,15 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
   }
 }
 
+toml::table merged_settings(const std::vector<std::string>& settings) {
+  toml::table result;
+  for (const auto& setting : settings) {
+    auto one = parse_setting(setting);
+    merge(result, one);
+  }
+  return result;
+}
+
 MergedBoard merged_files(const std::vector<std::string>& paths,
                          const std::vector<std::string>& settings) {
   MergedBoard merged;
@@ -179,10 +188,8 @@ MergedBoard merged_files(const std::vector<std::string>& paths,
       merge(merged.table, file);
     }
   }
-  for (const auto& setting : settings) {
-    auto one = parse_setting(setting);
-    merge(merged.table, one);
-  }
+  auto over = merged_settings(settings);
+  merge(merged.table, over);
   merged.parts = expand_parts(merged.table, paths);
   return merged;
 }

@@ -21,6 +21,9 @@ struct MergedBoard {
 MergedBoard merged_files(const std::vector<std::string>& paths,
                          const std::vector<std::string>& settings = {});
 
+/// Single keys as one table, in which elements of arrays go by their numbers. Throws BadInput.
+toml::table merged_settings(const std::vector<std::string>& settings);
+
 /// Gives each section with a key `use` the keys of that part which it does not have itself, and
 /// takes the key away. Throws BadInput for parts that are missing, of another kind, or outside the
 /// folders of the board.

@@ -1,5 +1,11 @@
 // SPDX-License-Identifier: Apache-2.0
-// The keys that a board has or may have, by the table of keys.
+// The keys that a board has or may have, by the table of keys, and their values.
+#include <fmt/format.h>
+
+#include <cmath>
+#include <concepts>
+#include <functional>
+
 #include "tamlo/model/board.hpp"
 #include "tamlo/model/detail/board_keys.hpp"
 #include "walk.hpp"
@@ -7,75 +13,155 @@
 namespace tamlo::model {
 namespace {
 
-using Names = std::vector<std::string>;
+// Takes a key with its path and the struct that has it, nullptr where that is not there.
+using Take = std::function<void(const std::string& path, const Key& key, const void* object,
+                                const quantity::Unit& span)>;
 
-// A table that is not there has its keys all the same; of arrays and entries those that are there.
-void add_keys(const Keys& keys, const void* object, const std::string& path, Names& names) {
-  for (const auto& key : keys.keys) {
-    if (key.name == "*") continue;
-    const auto own = path + "." + std::string(key.name);
-    const auto& inner = key.inner;
-    if (inner.keys == nullptr) {
-      names.push_back(own);
-      continue;
-    }
-    if (key.by_hand) names.push_back(own);  // such as average = 64, in place of a table
-    const auto count = object != nullptr && inner.size != nullptr ? inner.size(object) : 0;
-    if (key.form != KeyForm::tables && key.form != KeyForm::entries) {
-      add_keys(inner.keys(), count > 0 ? inner.at(unchanged(object), 0) : nullptr, own, names);
-      continue;
-    }
-    for (std::size_t i = 0; i < count; ++i) {
-      const auto* element = inner.at(unchanged(object), i);
-      add_keys(inner.keys(), element,
-               inner.name != nullptr ? own + "." + inner.name(element)
-                                     : own + "[" + std::to_string(i) + "]",
-               names);
+// Leads through the keys of a board; of a channel, whose values may be in the unit of its span.
+struct Way {
+  const Take& take;
+  quantity::Unit span{};
+
+  // A table that is not there has its keys all the same; of arrays and entries those that are
+  // there.
+  void keys(const Keys& all, const void* object, const std::string& path) const {
+    for (const auto& key : all.keys) {
+      if (key.name == "*") continue;
+      const auto own = path + "." + std::string(key.name);
+      const auto& inner = key.inner;
+      if (inner.keys == nullptr || key.by_hand) take(own, key, object, span);
+      if (inner.keys == nullptr) continue;
+      const auto count = object != nullptr && inner.size != nullptr ? inner.size(object) : 0;
+      if (key.form != KeyForm::tables && key.form != KeyForm::entries) {
+        keys(inner.keys(), count > 0 ? inner.at(unchanged(object), 0) : nullptr, own);
+        continue;
+      }
+      for (std::size_t i = 0; i < count; ++i) {
+        const auto* element = inner.at(unchanged(object), i);
+        keys(inner.keys(), element,
+             inner.name != nullptr ? own + "." + inner.name(element)
+                                   : own + "[" + std::to_string(i) + "]");
+      }
     }
   }
+
+  void kind(const std::vector<Kind>& kinds, const void* variant, const std::string& path,
+            bool named) const {
+    const auto* found = kind_of(kinds, variant);
+    if (found == nullptr) return;
+    keys(found->keys(), found->held(variant), named ? path + path_of(*found) : path);
+  }
+
+  void channel(const Channel& channel) const {
+    const auto path = "channel." + channel.name;
+    keys(channel_keys(), &channel, path);
+    if (channel.sensor) kind(sensor_kinds(), &*channel.sensor, path + ".sensor", true);
+    for (std::size_t i = 0; i < channel.frontend.size(); ++i)
+      kind(part_kinds(), &channel.frontend[i], path + "." + path_of_part(i), true);
+    for (std::size_t i = 0; i < channel.filter.size(); ++i)
+      kind(filter_kinds(), &channel.filter[i], path + "." + path_of_filter(channel, i), false);
+  }
+};
+
+void for_each_key(const Board& board, const Take& take) {
+  const Way way{.take = take};
+  const auto section = [&](const char* name, const auto& all, const Keys& keys) {
+    for (const auto& each : all) way.keys(keys, &each, std::string(name) + "." + each.name);
+  };
+  way.keys(conditions_keys(), &board.conditions, "conditions");
+  section("reference", board.references, reference_keys());
+  section("converter", board.converters, converter_keys());
+  for (const auto& channel : board.channels)
+    Way{.take = take, .span = channel.span.unit}.channel(channel);
+  section("quantity", board.quantities, quantity_keys());
+  section("meter", board.meters, meter_keys());
+  section("link", board.links, link_keys());
+  section("source", board.sources, source_keys());
 }
 
-void add_kind(const std::vector<Kind>& kinds, const void* variant, const std::string& path,
-              bool named, Names& names) {
-  const auto* kind = kind_of(kinds, variant);
-  if (kind == nullptr) return;
-  add_keys(kind->keys(), kind->held(variant), named ? path + path_of(*kind) : path, names);
+std::string quoted(const std::string& text) {
+  std::string result = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\') result += '\\';
+    result += c;
+  }
+  return result + "\"";
 }
 
-void add_channel(const Channel& channel, Names& names) {
-  const auto path = "channel." + channel.name;
-  add_keys(channel_keys(), &channel, path, names);
-  if (channel.sensor) add_kind(sensor_kinds(), &*channel.sensor, path + ".sensor", true, names);
-  for (std::size_t i = 0; i < channel.frontend.size(); ++i) {
-    add_kind(part_kinds(), &channel.frontend[i], path + "." + path_of_part(i), true, names);
-  }
-  for (std::size_t i = 0; i < channel.filter.size(); ++i) {
-    add_kind(filter_kinds(), &channel.filter[i], path + "." + path_of_filter(channel, i), false,
-             names);
-  }
-}
+// The value that a member has, as a file says it; empty for none, and for what is no single value.
+struct InFile {
+  const Key& key;
+  const quantity::Unit& span;
 
-template <class Named>
-void add_section(const char* section, const std::vector<Named>& all, const Keys& keys,
-                 Names& names) {
-  for (const auto& each : all) {
-    add_keys(keys, &each, std::string(section) + "." + each.name, names);
+  std::string operator()(double* number) const {
+    if (!std::isfinite(*number)) return "";
+    if (key.form == KeyForm::number) return fmt::format("{}", *number);
+    const auto unit = unit_for(key, span);
+    if (!unit) return "";
+    return quoted(quantity::to_string(quantity::Value{.nominal = *number, .unit = *unit}));
   }
+  std::string operator()(quantity::Value* value) const {
+    return value->nominal || !value->limits.empty() ? quoted(quantity::to_string(*value)) : "";
+  }
+  std::string operator()(quantity::Range* range) const {
+    return quoted(quantity::to_string(*range));
+  }
+  std::string operator()(quantity::Limit* limit) const {
+    return quoted(quantity::to_string(*limit));
+  }
+  std::string operator()(std::string* text) const { return text->empty() ? "" : quoted(*text); }
+  std::string operator()(bool* flag) const { return *flag ? "true" : "false"; }
+  std::string operator()(std::uint8_t* word) const {
+    const auto at = static_cast<std::size_t>(*word) - key.first_word;
+    return at < key.words.size() ? quoted(key.words[at]) : "";
+  }
+  template <std::integral Number>
+  std::string operator()(Number* number) const {
+    return fmt::format("{}", *number);
+  }
+  template <class T>
+  std::string operator()(std::optional<T>* member) const {
+    return *member ? (*this)(&**member) : "";
+  }
+  template <class T>
+  std::string operator()(std::vector<T>*) const {
+    return "";
+  }
+  std::string operator()(std::monostate) const { return ""; }
+};
+
+std::vector<std::pair<std::string, std::string>> values_of(const Board& board) {
+  std::vector<std::pair<std::string, std::string>> result;
+  for_each_key(board, [&](const std::string& path, const Key& key, const void* object,
+                          const quantity::Unit& span) {
+    const bool held = object != nullptr && key.slot != nullptr && !key.by_hand;
+    result.emplace_back(
+        path, held ? std::visit(InFile{key, span}, key.slot(unchanged(object))) : std::string());
+  });
+  return result;
 }
 
 }  // namespace
 
 std::vector<std::string> settable_keys(const Board& board) {
-  Names names;
-  add_keys(conditions_keys(), &board.conditions, "conditions", names);
-  add_section("reference", board.references, reference_keys(), names);
-  add_section("converter", board.converters, converter_keys(), names);
-  for (const auto& channel : board.channels) add_channel(channel, names);
-  add_section("quantity", board.quantities, quantity_keys(), names);
-  add_section("meter", board.meters, meter_keys(), names);
-  add_section("link", board.links, link_keys(), names);
-  add_section("source", board.sources, source_keys(), names);
+  std::vector<std::string> names;
+  for_each_key(board, [&](const std::string& path, const Key&, const void*,
+                          const quantity::Unit&) { names.push_back(path); });
   return names;
+}
+
+std::vector<std::string> settings_between(const Board& before, const Board& after) {
+  const auto old_values = values_of(before), new_values = values_of(after);
+  std::vector<std::string> result;
+  if (old_values.size() != new_values.size()) return result;
+  for (std::size_t i = 0; i < old_values.size(); ++i) {
+    const auto& [path, value] = new_values[i];
+    if (old_values[i].first != path) return {};
+    if (old_values[i].second == value) continue;
+    if (value.empty()) return {};
+    result.push_back(path + "=" + value);
+  }
+  return result;
 }
 
 }  // namespace tamlo::model

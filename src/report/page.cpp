@@ -14,26 +14,10 @@ namespace {
 
 using kainjow::mustache::data;
 
-std::string class_of(Tone tone) {
-  switch (tone) {
-    case Tone::good:
-      return "good";
-    case Tone::bad:
-      return "bad";
-    case Tone::doubtful:
-      return "doubtful";
-    case Tone::heading:
-      return "heading";
-    case Tone::plain:
-      break;
-  }
-  return "plain";
-}
-
 data of_line(const Line& line) {
   data result;
   result.set("text", quantity::printable(line.text));
-  result.set("tone", class_of(line.tone));
+  result.set("tone", std::string(name(line.tone)));
   return result;
 }
 
@@ -143,13 +127,13 @@ data of_channel(const PageChannel& channel, int& figure) {
   result.set("anchor", anchor_of(channel.name));
   result.set("measures", quantity::printable(channel.measures));
   result.set("verdict", quantity::printable(channel.verdict.text));
-  result.set("tone", class_of(channel.verdict.tone));
+  result.set("tone", std::string(name(channel.verdict.tone)));
   result.set("checked", channel.checked);
   result.set("compared", quantity::printable(channel.compared.text));
-  result.set("compared_tone", class_of(channel.compared.tone));
+  result.set("compared_tone", std::string(name(channel.compared.tone)));
   result.set("fails_at_meter", data(channel.compared.tone == Tone::bad));
   result.set("recorded", quantity::printable(channel.recorded.text));
-  result.set("recorded_tone", class_of(channel.recorded.tone));
+  result.set("recorded_tone", std::string(name(channel.recorded.tone)));
   result.set("has_path", data(!channel.path.empty()));
   result.set("path", path);
   result.set("parts", parts);

@@ -57,12 +57,10 @@ std::string plot_span(const Budget& budget, Image image) {
   const auto difference = quantity::difference_unit(budget.unit);
   std::string data = "$s << EOD\n";
   const auto size = [&](double si) { return quantity::in_unit(si, difference); };
-  for (const auto& p : budget.points) {
+  for (const auto& p : budget::along_span(budget)) {
     data += fmt::format("{:.12g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g}\n",
-                        quantity::in_unit(p.at, budget.unit), size(p.error()),
-                        size(std::abs(p.adjusted_bias.zero) + p.adjusted.zero),
-                        size(std::abs(p.adjusted_bias.two_point) + p.adjusted.two_point),
-                        size(p.limit.value_or(0.0)), size(p.worst_case.size()));
+                        quantity::in_unit(p.at, budget.unit), size(p.error), size(p.zeroed),
+                        size(p.two_point), size(p.limit.value_or(0.0)), size(p.worst_case));
   }
   data += "EOD\n$at << EOD\n";
   for (std::size_t i = 0; i < budget.points.size(); i += 4) {

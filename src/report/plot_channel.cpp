@@ -17,29 +17,19 @@ using quantity::engineering;
 using quantity::unit;
 
 // Decibels down to -120, where a picture ends.
-std::string frequency_data(const chain::Chain& chain) {
-  const bool known = chain.firmware.digital.rate > 0.0;
-  auto digital = chain.firmware.digital;
-  if (!known) digital.rate = 1.0;
+std::string frequency_data(const chain::Response& response) {
+  const auto decibels = [](double part) { return 20.0 * std::log10(std::max(part, 1e-6)); };
   std::string data = "$h << EOD\n";
-  for (int i = 0; i <= 2000; ++i) {
-    const double f = digital.rate / 2.0 * i / 2000.0;
-    const double part = std::max(chain::magnitude(digital, f), 1e-6);
-    const double analog = known ? std::max(chain::analog_magnitude(chain, f), 1e-6) : 1.0;
-    data += fmt::format("{:.9g} {:.6g} {:.6g}\n", f, 20.0 * std::log10(part),
-                        20.0 * std::log10(std::max(part * analog, 1e-6)));
-  }
+  for (const auto& [f, digital, whole] : response.passed)
+    data += fmt::format("{:.9g} {:.6g} {:.6g}\n", f, decibels(digital), decibels(whole));
   return data + "EOD\n";
 }
 
-std::string step_data(const chain::Chain& chain) {
-  const auto figures = chain::dynamics(chain).series;
-  const double period = figures.output_rate > 0.0 ? 1.0 / figures.output_rate : 1.0;
-  const int readings = std::clamp(figures.to_code + 3, 8, 4000);
+std::string step_data(const chain::Response& response) {
   std::string data = "$s << EOD\n0 0\n";
-  const auto answer = chain::step_response(chain.firmware.digital, readings);
-  for (std::size_t i = 0; i < answer.size(); ++i) {
-    data += fmt::format("{:.9g} {:.9g}\n", static_cast<double>(i + 1) * period, answer[i]);
+  for (std::size_t i = 0; i < response.answers.size(); ++i) {
+    data += fmt::format("{:.9g} {:.9g}\n", static_cast<double>(i + 1) * response.period,
+                        response.answers[i]);
   }
   return data + "EOD\n";
 }
@@ -47,11 +37,12 @@ std::string step_data(const chain::Chain& chain) {
 }  // namespace
 
 std::string plot_response(const chain::Chain& chain, Image image) {
-  const bool known = chain.firmware.digital.rate > 0.0;
+  const auto response = chain::response(chain, 2000);
+  const bool known = response.rate_known;
   std::string names;
   for (const auto& stage : chain.firmware.digital.stages)
     names += (names.empty() ? "" : ", ") + stage.name;
-  auto script = frequency_data(chain) + step_data(chain) + common_look;
+  auto script = frequency_data(response) + step_data(response) + common_look;
   script += fmt::format(
       "set multiplot layout 2,1 title {}\nset yrange [-100:5]\nset xlabel {}\nset ylabel {}\n",
       literal(fmt::format("{}: {}", chain.channel.name, names)),

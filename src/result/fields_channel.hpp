@@ -22,7 +22,8 @@ struct Fields<check::LocatedFinding> : FieldsOf<check::LocatedFinding> {
       field("end_column", TAMLO_AT(end_column), "behind its last character; 0: in another line"),
       field("found", TAMLO_AT(found), "what is so, with its numbers"),
       field("why", TAMLO_AT(why), "why it matters"),
-      field("remedy", TAMLO_AT(remedy), "what cures it, with a number")};
+      field("remedy", TAMLO_AT(remedy), "what cures it, with a number"),
+      field("changes", TAMLO_AT(changes), "the remedy as settings KEY=VALUE, where it is of these")};
 };
 
 template <>

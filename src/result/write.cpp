@@ -12,6 +12,7 @@
 #include "fields_measure.hpp"
 #include "fields_meter.hpp"
 #include "fields_record.hpp"
+#include "fields_tune.hpp"
 #include "fields_watch.hpp"
 
 namespace tamlo::result {
@@ -29,7 +30,7 @@ struct Command {
   const char* name;
   Shape (*shape)(const char*, const Measure&, const char*);
 };
-constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>},
+constexpr std::array<Command, 14> described{{{"check", shape_of<check::Examined>},
                                              {"channel", shape_of<ChannelsSettings>},
                                              {"convert", shape_of<Traces>},
                                              {"budget", shape_of<Budgets>},
@@ -41,7 +42,8 @@ constexpr std::array<Command, 13> described{{{"check", shape_of<check::Examined>
                                              {"watch", shape_of<Watched>},
                                              {"measure", shape_of<meter::BenchPlan>},
                                              {"explore", shape_of<explore::Explored>},
-                                             {"prove", shape_of<Covered>}}};
+                                             {"prove", shape_of<Covered>},
+                                             {"tune", shape_of<Tuned>}}};
 
 }  // namespace
 
@@ -83,6 +85,8 @@ std::string write(const meter::BenchPlan& result, Format format) {
 std::string write(const Records& result, Format format) {
   return written("record", result, format);
 }
+
+std::string write(const Tuned& result, Format format) { return written("tune", result, format); }
 
 std::vector<std::string> commands() {
   std::vector<std::string> names;

@@ -91,6 +91,23 @@ double target_band(const Chain& chain);
 /// Step answer of average and filter, reading by reading, from a step right after a reading.
 std::vector<double> step_response(const Digital& digital, int readings);
 
+/// Part of a sine that comes through.
+struct Passed {
+  double frequency = 0.0;  ///< Hz
+  double digital = 1.0;    ///< through average and filter
+  double whole = 1.0;      ///< and through what is before them
+};
+/// What passes, and how readings follow a step.
+struct Response {
+  bool rate_known = true;         ///< else frequencies are parts of it and times are conversions
+  std::vector<Passed> passed{};   ///< from 0 to half the rate of the conversions
+  double period = 1.0;            ///< s between readings
+  std::vector<double> answers{};  ///< of each reading after a step, in parts of the step
+};
+/// Returns the response at `count` steps of the frequency, 1 or more, and as many readings as show
+/// how a step settles, 4000 at most.
+Response response(const Chain& chain, int count);
+
 /// Seconds between two changes of the reading, infinite where it has none, while the quantity moves
 /// by `slope` (SI a second) through `x`. The controller behind cannot act on less than a step, nor
 /// see one sooner.

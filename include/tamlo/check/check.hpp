@@ -38,6 +38,8 @@ struct Finding {
   std::string found{};   ///< what is so, with its numbers
   std::string why{};     ///< why it matters
   std::string remedy{};  ///< what cures it, with a number
+  /// The remedy as single keys, "channel.x.average.count=64", where it is of these.
+  std::vector<std::string> changes{};
 };
 
 /// Tells whether there is an error among the findings; remedies are not looked for. The chain is
@@ -88,6 +90,8 @@ struct Examined {
   std::vector<std::string> ideal{};      ///< channels of which no part has a limit
   std::vector<model::UsedPart> parts{};  ///< sections that take keys from files of parts
 
+  /// Adds what is found about others, errors first.
+  void add(Examined other);
   /// Number of findings of one severity.
   std::uint64_t count(Severity severity) const;
 };

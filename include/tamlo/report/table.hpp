@@ -19,6 +19,7 @@ using result::Table;
 
 /// Tone of a line; on a terminal it has a colour.
 enum class Tone : std::uint8_t { plain, good, bad, doubtful, heading };
+std::string_view name(Tone tone);
 
 /// A line of text, and how it is meant.
 struct Line {
@@ -44,6 +45,11 @@ std::string render(const Report& report, bool colour, std::size_t width = 0);
 
 /// Lines as paragraphs of Markdown.
 std::string markdown(const std::vector<Line>& lines);
+
+/// A line as JSON, its text and its tone.
+std::string json(const Line& line);
+/// Reports as JSON: a list of them, each with the lines and tables that it has, cells as shown.
+std::string json(const std::vector<Report>& reports);
 
 /// Text whose lines are broken between words where they are wider, 0 for not at all.
 std::string fitted(std::string_view text, std::size_t width);

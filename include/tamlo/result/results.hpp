@@ -13,6 +13,7 @@
 #include "tamlo/budget/detail/settings.hpp"
 #include "tamlo/budget/quantity_budget.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/explore/detail/explored.hpp"
 #include "tamlo/export.hpp"
@@ -176,6 +177,18 @@ struct Records {
   std::vector<ChannelRecord> channels{};
 };
 
+/// Result of an evaluation of `tune`: all verdicts, and one channel in full.
+struct Tuned {
+  check::Examined check{};
+  Budgets budget{};
+  std::string channel{};  ///< in full; empty where it is a quantity of several
+  quantity::Unit unit{};
+  std::vector<budget::ChannelSettings> settings{};
+  std::vector<budget::SpanPoint> span{};
+  chain::Response response{};
+  std::vector<ChannelComparison> comparisons{};  ///< with readings, of every channel
+};
+
 enum class Format : std::uint8_t { json, csv, markdown };
 
 /// JSON: one document, its format, the command and the version first. An infinite figure is null.
@@ -194,6 +207,7 @@ std::string write(const Covered& covered, Format format);
 std::string write(const Loosened& loosened, Format format);
 std::string write(const meter::BenchPlan& plan, Format format);
 std::string write(const Records& result, Format format);
+std::string write(const Tuned& result, Format format);
 
 /// A text as JSON has it, in its quotes.
 std::string json_text(std::string_view text);

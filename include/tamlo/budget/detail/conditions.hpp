@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -31,8 +32,19 @@ std::vector<UnderCondition> over_temperature(const model::Board& board, const st
 std::vector<UnderCondition> over_age(const model::Board& board, const std::string& channel,
                                      int count, double coverage = 0.95);
 
-/// The budget at `count` points over the span, ends included.
-Budget over_span(const chain::Chain& chain, int count, double coverage = 0.95);
+/// The budget at `count` points over the span, ends included; with a search of the worst place
+/// between them, or without.
+Budget over_span(const chain::Chain& chain, int count, double coverage = 0.95, bool search = true);
+
+/// What a reading may be off at one place, as built and adjusted; SI.
+struct SpanPoint {
+  double at = 0.0;
+  double error = 0.0;
+  double worst_case = 0.0;               ///< the larger of both worst
+  double zeroed = 0.0, two_point = 0.0;  ///< after ideal adjustments
+  std::optional<double> limit{};         ///< that the target allows
+};
+std::vector<SpanPoint> along_span(const Budget& budget);
 
 }  // namespace budget
 }  // namespace tamlo

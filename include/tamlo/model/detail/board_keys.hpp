@@ -204,6 +204,11 @@ const Keys& source_keys();
 /// "channel.pack_voltage.frontend[0].divider.top". Elements of arrays are those that are there.
 std::vector<std::string> settable_keys(const Board& board);
 
+/// Returns what makes of one board the other, as single keys in the notation:
+/// "channel.x.average.count=64". Nothing where they differ in their parts, or in what no single
+/// value says.
+std::vector<std::string> settings_between(const Board& before, const Board& after);
+
 /// Unit of a key's values, for a span in `span`; nothing where any is taken, or V/unit is none.
 std::optional<quantity::Unit> unit_for(const Key& key, const quantity::Unit& span);
 

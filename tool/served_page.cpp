@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "watch_page.hpp"
+#include "served_page.hpp"
 
 #include <array>
+#include <utility>
 
 #include "module.hpp"
 #include "page_module.hpp"
 
 namespace tamlo::tool {
-struct WatchPage::Inside {
+struct ServedPage::Inside {
   decltype(&tamlo_page_open) open;
   decltype(&tamlo_page_close) close;
   decltype(&tamlo_page_address) address_of;
@@ -16,10 +17,13 @@ struct WatchPage::Inside {
   decltype(&tamlo_page_publish_whole) publish_whole;
   TamloPage* page = nullptr;
   std::string address{};
+  Answer answer{};
 };
 
-WatchPage::WatchPage(int port) : inside_(std::make_unique<Inside>()) {
+ServedPage::ServedPage(int port, const char* html, Answer answer)
+    : inside_(std::make_unique<Inside>()) {
   auto& in = *inside_;
+  in.answer = std::move(answer);
   const auto module = open_module("tamlo_page.so", "libcpp-httplib");
   module.find("tamlo_page_open", in.open);
   module.find("tamlo_page_close", in.close);
@@ -28,20 +32,26 @@ WatchPage::WatchPage(int port) : inside_(std::make_unique<Inside>()) {
   module.find("tamlo_page_wants_whole", in.wants_whole);
   module.find("tamlo_page_publish_whole", in.publish_whole);
   std::array<char, 256> problem{};
-  in.page = in.open(port, problem.data(), problem.size());
+  const TamloAsk ask = [](void* context, TamloText asked, TamloText body, void* reply,
+                          TamloPut put) {
+    const auto text = static_cast<Inside*>(context)->answer({asked.data, asked.size},
+                                                            {body.data, body.size});
+    put(reply, {text.data(), text.size()});
+  };
+  in.page = in.open(port, html, in.answer ? ask : nullptr, &in, problem.data(), problem.size());
   if (in.page == nullptr) throw EnvironmentError(problem.data());
   in.address = in.address_of(in.page);
 }
 
-WatchPage::~WatchPage() { inside_->close(inside_->page); }
+ServedPage::~ServedPage() { inside_->close(inside_->page); }
 
-const std::string& WatchPage::address() const { return inside_->address; }
+const std::string& ServedPage::address() const { return inside_->address; }
 
-void WatchPage::publish(const std::string& state, const std::string& strip) {
+void ServedPage::publish(const std::string& state, const std::string& strip) {
   inside_->publish(inside_->page, state.c_str(), strip.c_str());
 }
-bool WatchPage::wants_whole() const { return inside_->wants_whole(inside_->page); }
-void WatchPage::publish_whole(const std::string& strip) {
+bool ServedPage::wants_whole() const { return inside_->wants_whole(inside_->page); }
+void ServedPage::publish_whole(const std::string& strip) {
   inside_->publish_whole(inside_->page, strip.c_str());
 }
 
