@@ -31,7 +31,7 @@ namespace {
 constexpr int places_of_span = 33, steps_of_frequency = 300;
 constexpr std::size_t most_settings = 4096;
 
-// Ends an evaluation that nobody waits for any more.
+// Ends an evaluation in whose place a newer one came.
 struct Superseded {};
 
 template <class List, class Text>
@@ -70,8 +70,7 @@ void side_by_side(const std::vector<std::function<void()>>& works,
   };
   std::vector<std::future<void>> others;
   const auto count = std::min<std::size_t>(works.size(), std::thread::hardware_concurrency());
-  for (std::size_t i = 1; i < count; ++i)
-    others.push_back(std::async(std::launch::async, run));
+  for (std::size_t i = 1; i < count; ++i) others.push_back(std::async(std::launch::async, run));
   run();
   for (auto& other : others) other.get();
 }
@@ -96,6 +95,7 @@ std::set<std::string> changed_keys(const std::vector<std::string>& before,
 Desk::Desk(DeskArguments arguments)
     : arguments_(std::move(arguments)), coverage_(coverage_of(arguments_.coverage)) {
   board_ = io::load_board(arguments_.boards);
+  title_ = board_->title;
   for (const auto& path : arguments_.readings)
     readings_.push_back(readings_of(path, *board_, arguments_));
 }
@@ -122,7 +122,7 @@ Desk::Kept Desk::kept_of(const io::LoadedBoard& board, const chain::Chain& chain
               chain, {.at = {},
                       .coverage = coverage_,
                       .rough_units = budget::rough_units_among(board.channels.size())}),
-          .comparisons = compared(board, name)};
+          .comparisons = comparisons_of(board, name)};
 }
 
 Desk::Seen Desk::seen_of(const io::LoadedBoard& board, const chain::Chain& chain) const {
@@ -132,11 +132,11 @@ Desk::Seen Desk::seen_of(const io::LoadedBoard& board, const chain::Chain& chain
           .response = chain::response(chain, steps_of_frequency)};
 }
 
-std::vector<result::ChannelComparison> Desk::compared(const model::Board& of,
-                                                      const std::string& channel) const {
+std::vector<result::ChannelComparison> Desk::comparisons_of(const model::Board& as_it_is,
+                                                            const std::string& channel) const {
   std::vector<result::ChannelComparison> result;
   for (const auto& file : readings_) {
-    auto board = of;
+    auto board = as_it_is;
     provide_meters(board, file.channels, arguments_);
     for (const auto& readings : file.channels) {
       if (readings.channel != channel) continue;
@@ -179,11 +179,11 @@ std::string Desk::evaluate(const Request& request, std::uint64_t number) {
   side_by_side(works, go_on);
   kept_.merge(fresh);
   for (const auto& chain : board.chains) {
-    const auto& of = kept_.at(chain.channel.name);
-    tuned.check.add(of.check);
-    tuned.budget.channels.push_back({.budget = of.budget});
-    headlines.push_back(named(chain.channel.name, report::headline(of.budget)));
-    for (const auto& comparison : of.comparisons) tuned.comparisons.push_back(comparison);
+    const auto& kept = kept_.at(chain.channel.name);
+    tuned.check.add(kept.check);
+    tuned.budget.channels.push_back({.budget = kept.budget});
+    headlines.push_back(named(chain.channel.name, report::headline(kept.budget)));
+    for (const auto& comparison : kept.comparisons) tuned.comparisons.push_back(comparison);
   }
   if (!of_quantity) {
     auto& kept = kept_.at(in_view->channel.name);
@@ -202,8 +202,8 @@ std::string Desk::evaluate(const Request& request, std::uint64_t number) {
     auto known = quantities_.find(quantity.name);
     if (known == quantities_.end())
       known = quantities_
-                  .emplace(quantity.name, budget::evaluate(quantity, board.chains,
-                                                           {.coverage = coverage_}))
+                  .emplace(quantity.name,
+                           budget::evaluate(quantity, board.chains, {.coverage = coverage_}))
                   .first;
     tuned.check.add(check::examine(board, {quantity.name}));
     tuned.budget.quantities.push_back(known->second);
@@ -224,11 +224,11 @@ std::string Desk::advise(const Request& request) {
   const auto board = io::load_board(arguments_.boards, request.settings);
   if (model::find(board.channels, request.channel) == nullptr) return "{\"budget\":[]}";
   const auto chain = chain::build(board, request.channel);
-  const result::ChannelBudget of{
-      .budget = budget::evaluate(chain, {.at = budget::default_points(chain.channel.span),
-                                         .coverage = coverage_}),
+  const result::ChannelBudget advised{
+      .budget = budget::evaluate(
+          chain, {.at = budget::default_points(chain.channel.span), .coverage = coverage_}),
       .advice = budget::advise(board, request.channel, coverage_)};
-  auto reports = report::of(of);
+  auto reports = report::of(advised);
   reports.erase(reports.begin());  // the budget itself
   return "{\"advice\":" + report::json(reports) + "}";
 }
@@ -247,15 +247,14 @@ std::string Desk::start() {
   const auto schema = io::read_file((installed("schema") / "board.json").string());
   return fmt::format(R"({{"schema":{},"board":{},"files":{},"title":{},"write":{}}})", schema,
                      io::board_as_json(arguments_.boards), array(arguments_.boards, json_text),
-                     json_text(board_->title), json_text(arguments_.write));
+                     json_text(title_), json_text(arguments_.write));
 }
 
-std::string Desk::answer(std::string_view asked, std::string_view body) {
+std::string Desk::answer(std::string_view name, std::string_view body) {
   std::uint64_t number = newest_;
-  if (asked == "evaluate") number = ++newest_;
-  const std::lock_guard lock(mutex_);
+  if (name == "evaluate") number = ++newest_;
   try {
-    if (asked == "start") return start();
+    if (name == "start") return start();
     Request request;
     const auto json = nlohmann::json::parse(body, nullptr, false, false);
     const auto texts = [](const nlohmann::json& list) {
@@ -264,13 +263,17 @@ std::string Desk::answer(std::string_view asked, std::string_view body) {
     };
     if (!json.is_object() || !json.contains("settings") || !texts(json["settings"]) ||
         (json.contains("channel") && !json["channel"].is_string()))
-      return of_problem("a request that is none: {\"settings\": [\"KEY=VALUE\"], \"channel\": "
-                        "\"NAME\"}");
+      return of_problem(
+          "a request that is none: {\"settings\": [\"KEY=VALUE\"], \"channel\": "
+          "\"NAME\"}");
     request.settings = json["settings"].get<std::vector<std::string>>();
     request.channel = json.value("channel", "");
-    if (asked == "evaluate") return evaluate(request, number);
-    if (asked == "advise") return advise(request);
-    if (asked == "write") return write(request);
+    if (name == "evaluate") {
+      const std::lock_guard lock(mutex_);
+      return evaluate(request, number);
+    }
+    if (name == "advise") return advise(request);
+    if (name == "write") return write(request);
     return of_problem("a request of another name: start, evaluate, advise or write");
   } catch (const Superseded&) {
     return "{\"superseded\":true}";

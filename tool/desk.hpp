@@ -30,19 +30,19 @@ class Desk {
   /// Returns the answer to a request, both JSON (docs/tune.md); a request that is none, or a board
   /// that is not sound, is answered with its problems. May be called from several threads: a newer
   /// evaluation ends an older one between two channels.
-  std::string answer(std::string_view asked, std::string_view body);
+  std::string answer(std::string_view name, std::string_view body);
   /// Ends evaluations, now and from now on.
   void stop() { stopped_ = true; }
 
  private:
   struct Request;
-  /// What only the channel in view is asked for.
+  /// Figures that only the channel in view is asked for.
   struct Seen {
     budget::ChannelSettings settings{};
     std::vector<budget::SpanPoint> span{};
     chain::Response response{};
   };
-  /// What was computed of one channel.
+  /// Figures of one channel.
   struct Kept {
     check::Examined check{};
     budget::Budget budget{};
@@ -52,6 +52,7 @@ class Desk {
 
   DeskArguments arguments_;
   double coverage_;
+  std::string title_{};
   std::vector<io::ReadingsFile> readings_{};
   std::mutex mutex_{};
   std::atomic<std::uint64_t> newest_ = 0;
@@ -69,8 +70,8 @@ class Desk {
   void forget_changed(const io::LoadedBoard& board, const std::vector<std::string>& settings);
   Kept kept_of(const io::LoadedBoard& board, const chain::Chain& chain) const;
   Seen seen_of(const io::LoadedBoard& board, const chain::Chain& chain) const;
-  std::vector<result::ChannelComparison> compared(const model::Board& board,
-                                                  const std::string& channel) const;
+  std::vector<result::ChannelComparison> comparisons_of(const model::Board& board,
+                                                        const std::string& channel) const;
 };
 
 }  // namespace tamlo::tool

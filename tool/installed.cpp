@@ -22,9 +22,9 @@ std::filesystem::path in_source_tree(std::string_view folder) {
 std::filesystem::path installed(const char* folder) {
   std::error_code error;
   const auto tool = std::filesystem::read_symlink("/proc/self/exe", error);
-  for (const auto& candidate : {tool.parent_path().parent_path() / "share/tamlo" / folder,
-                                tool.parent_path() / "share/tamlo" / folder,
-                                in_source_tree(folder)}) {
+  for (const auto& candidate :
+       {tool.parent_path().parent_path() / "share/tamlo" / folder,
+        tool.parent_path() / "share/tamlo" / folder, in_source_tree(folder)}) {
     if (!std::filesystem::exists(candidate, error)) continue;
     const auto near = std::filesystem::proximate(candidate, error);
     return near.string().size() < candidate.string().size() ? near : candidate;

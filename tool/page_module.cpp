@@ -190,8 +190,9 @@ TamloPage* tamlo_page_open(int port, const char* html, TamloAsk ask, void* conte
       response.set_header("Cache-Control", "no-store");
       ask(context, {asked.data(), asked.size()}, {request.body.data(), request.body.size()},
           &response, [](void* reply, TamloText text) {
+            // Of a type that the server does not know: what it knows it packs, for up to a second.
             static_cast<httplib::Response*>(reply)->set_content(text.data, text.size,
-                                                                "application/json");
+                                                                "application/vnd.tamlo+json");
           });
     });
   }

@@ -34,8 +34,8 @@ ServedPage::ServedPage(int port, const char* html, Answer answer)
   std::array<char, 256> problem{};
   const TamloAsk ask = [](void* context, TamloText asked, TamloText body, void* reply,
                           TamloPut put) {
-    const auto text = static_cast<Inside*>(context)->answer({asked.data, asked.size},
-                                                            {body.data, body.size});
+    const auto text =
+        static_cast<Inside*>(context)->answer({asked.data, asked.size}, {body.data, body.size});
     put(reply, {text.data(), text.size()});
   };
   in.page = in.open(port, html, in.answer ? ask : nullptr, &in, problem.data(), problem.size());

@@ -40,14 +40,13 @@ int run_tune(const TuneArguments& arguments) {
     if (!arguments.write.empty() && std::filesystem::equivalent(arguments.write, board, none))
       refuse("--write", fmt::format("\"{}\", which is read", arguments.write), "another file");
   }
-  const auto end = arguments.duration.empty()
-                       ? Clock::time_point::max()
-                       : Clock::now() + time_of("--for", arguments.duration);
+  const auto end = arguments.duration.empty() ? Clock::time_point::max()
+                                              : Clock::now() + time_of("--for", arguments.duration);
   const auto port = static_cast<int>(whole_of("--port", arguments.port, 0, 65535));
   Desk desk(arguments);
   catch_interrupts();
-  ServedPage page(port, tune_page_text, [&desk](std::string_view asked, std::string_view body) {
-    return desk.answer(asked, body);
+  ServedPage page(port, tune_page_text, [&desk](std::string_view name, std::string_view body) {
+    return desk.answer(name, body);
   });
   say(fmt::format("open {} in a browser on this machine; Ctrl-C ends\n", page.address()));
   if (arguments.open) open_browser(page.address());

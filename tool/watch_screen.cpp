@@ -7,9 +7,9 @@
 #include <filesystem>
 
 #include "job.hpp"
-#include "tamlo/page_texts.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/model/board.hpp"
+#include "tamlo/page_texts.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"
 
@@ -41,7 +41,8 @@ result::Watched watched_of(const link::Watching& watching) {
 
 WatchedPage::WatchedPage(const model::Board& board, const link::Watching& watching,
                          const std::string& port)
-    : watching_(watching), page_(static_cast<int>(whole_of("--page", port, 0, 65535)), watch_page_text) {
+    : watching_(watching),
+      page_(static_cast<int>(whole_of("--page", port, 0, 65535)), watch_page_text) {
   screen_.title = board.title;
 }
 

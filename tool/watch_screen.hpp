@@ -4,10 +4,10 @@
 #include <optional>
 #include <string>
 
+#include "served_page.hpp"
 #include "tamlo/link/watching.hpp"
 #include "tamlo/report/detail/screen.hpp"
 #include "terminal.hpp"
-#include "served_page.hpp"
 
 // What is watched, as it is shown while it runs.
 namespace tamlo::tool {

@@ -19,8 +19,8 @@ const shortest = (x) => String(Number(x.toPrecision(6)));
 
 // `series`: { name, look, points: [[x, y], ...], steps, dots }; `x`, `y`: { label, low, high }, where
 // the ends are optional. Returns an SVG with a line under the pointer.
-function line_chart({ title, x, y, series, marks = [] }) {
-  const width = 620, height = 250, left = 62, right = 12, top = 12, bottom = 40;
+function line_chart({ title, x, y, series, marks = [], width = 860 }) {
+  const height = 250, left = 62, right = 12, top = 12, bottom = 40;
   const all = series.flatMap((one) => one.points).filter(([, v]) => v !== null && isFinite(v));
   const chart = svg_node("svg", { viewBox: `0 0 ${width} ${height}`, role: "img", "aria-label": title, class: "chart" });
   if (!all.length) return chart;
@@ -37,7 +37,7 @@ function line_chart({ title, x, y, series, marks = [] }) {
     chart.append(svg_node("line", { x1: left, x2: width - right, y1: to_y(v), y2: to_y(v), class: "grid" }));
     chart.append(svg_node("text", { x: left - 6, y: to_y(v) + 4, class: "tick end" }, shortest(v)));
   }
-  for (const v of ticks(x0, x1, 7)) {
+  for (const v of ticks(x0, x1, width / 90)) {
     chart.append(svg_node("line", { x1: to_x(v), x2: to_x(v), y1: height - bottom, y2: height - bottom + 4, class: "axis" }));
     chart.append(svg_node("text", { x: to_x(v), y: height - bottom + 16, class: "tick middle" }, shortest(v)));
   }
@@ -48,7 +48,8 @@ function line_chart({ title, x, y, series, marks = [] }) {
   for (const { at, name } of marks) {
     if (at < x0 || at > x1) continue;
     chart.append(svg_node("line", { x1: to_x(at), x2: to_x(at), y1: top, y2: height - bottom, class: "mark" }));
-    chart.append(svg_node("text", { x: to_x(at) + 4, y: top + 10, class: "tick" }, name));
+    const late = to_x(at) > width * 0.8;
+    chart.append(svg_node("text", { x: to_x(at) + (late ? -4 : 4), y: top + 10, class: `tick ${late ? "end" : ""}` }, name));
   }
   for (const one of series) {
     let path = "", last = null;

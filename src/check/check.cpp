@@ -120,8 +120,7 @@ model::Converter& converter_of(model::Board& board, const model::Channel& channe
 
 model::Board Examination::applied(const Remedy& remedy) const {
   auto copy = board;
-  remedy.apply(copy,
-               *std::ranges::find(copy.channels, chain.channel.name, &model::Channel::name));
+  remedy.apply(copy, *std::ranges::find(copy.channels, chain.channel.name, &model::Channel::name));
   return copy;
 }
 
@@ -149,7 +148,7 @@ void Examination::report(std::string identifier, Severity severity, std::string 
     for (const auto& remedy : remedies) {
       if (remedy.apply && !cures(identifier, severity, remedy)) continue;
       text = remedy.text;
-      if (remedy.apply) changes = model::settings_between(board, applied(remedy));
+      if (remedy.apply && remedy.of_keys) changes = model::settings_between(board, applied(remedy));
       break;
     }
     // Advice that nobody can follow is none.

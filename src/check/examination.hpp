@@ -18,6 +18,7 @@ namespace tamlo::check {
 struct Remedy {
   std::string text{};
   std::function<void(model::Board&, model::Channel&)> apply{};
+  bool of_keys = true;  ///< single keys of the file say it
 };
 
 struct Examination {

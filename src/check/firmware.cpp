@@ -91,7 +91,8 @@ void examine_convention(const Examination& e) {
       [](model::Board& board, model::Channel& channel) {
         report_codes(board, channel);
         channel.scaling.convention = model::Convention::full_scale;
-      }};
+      },
+      false};
   const bool full_scale = scaling.convention == model::Convention::full_scale;
   if (widened && full_scale) {
     e.report(
@@ -128,7 +129,7 @@ void examine_reporting(const Examination& e) {
                        std::log2(step)),
            {{fmt::format("report the whole code: a step is then {}",
                          e.amount(chain::code_width_at(e.chain, e.span.middle()))),
-             report_codes}});
+             report_codes, false}});
 }
 
 }  // namespace

@@ -3,8 +3,8 @@
 
 #include <algorithm>
 
-#include "tamlo/explore/detail/dependence.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/explore/detail/dependence.hpp"
 
 namespace tamlo::explore {
 namespace {

@@ -145,8 +145,9 @@ std::vector<std::pair<std::string, std::string>> values_of(const Board& board) {
 
 std::vector<std::string> settable_keys(const Board& board) {
   std::vector<std::string> names;
-  for_each_key(board, [&](const std::string& path, const Key&, const void*,
-                          const quantity::Unit&) { names.push_back(path); });
+  for_each_key(board, [&](const std::string& path, const Key&, const void*, const quantity::Unit&) {
+    names.push_back(path);
+  });
   return names;
 }
 
@@ -159,7 +160,10 @@ std::vector<std::string> settings_between(const Board& before, const Board& afte
     if (old_values[i].first != path) return {};
     if (old_values[i].second == value) continue;
     if (value.empty()) return {};
-    result.push_back(path + "=" + value);
+    // A count stands in place of a time.
+    constexpr std::string_view count = ".average.count";
+    const auto key = path.ends_with(count) ? path.substr(0, path.size() - 6) : path;
+    result.push_back(key + "=" + value);
   }
   return result;
 }

@@ -36,7 +36,8 @@ std::string_view name(Tone tone) {
 }
 
 std::string json(const Line& line) {
-  return "{\"text\":" + json_text(line.text) + ",\"tone\":\"" + std::string(name(line.tone)) + "\"}";
+  return "{\"text\":" + json_text(line.text) + ",\"tone\":\"" + std::string(name(line.tone)) +
+         "\"}";
 }
 
 std::string json(const std::vector<Report>& reports) {

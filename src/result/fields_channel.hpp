@@ -23,7 +23,8 @@ struct Fields<check::LocatedFinding> : FieldsOf<check::LocatedFinding> {
       field("found", TAMLO_AT(found), "what is so, with its numbers"),
       field("why", TAMLO_AT(why), "why it matters"),
       field("remedy", TAMLO_AT(remedy), "what cures it, with a number"),
-      field("changes", TAMLO_AT(changes), "the remedy as settings KEY=VALUE, where it is of these")};
+      field("changes", TAMLO_AT(changes),
+            "the remedy as settings KEY=VALUE, where it is of these")};
 };
 
 template <>

@@ -18,6 +18,7 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/link/detail/stand_in.hpp"
 #include "tamlo/link/stream.hpp"
+#include "tool/page_of_tool.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
@@ -165,23 +166,6 @@ TEST(Watch, AStandInHasReadingAndCodeInRegisters) {
     EXPECT_NEAR(last("code\", at = 0, type = \"int32\"")["code"], 2048.0, 60.0) << data;
     EXPECT_NEAR(last("reading\", at = 2, type = \"float32\"")["last"], 6.0, 0.22) << data;
   }
-}
-
-// A plain client of the page: the status line and the rest of what comes within half a second.
-std::string asked(const std::string& address, const std::string& path, const std::string& headers) {
-  const auto host = address.substr(0, address.find('/'));
-  const auto stream =
-      link::open({.name = "page",
-                  .at = model::TcpPort{.host = "127.0.0.1",
-                                       .port = std::stoi(host.substr(host.find(':') + 1))}});
-  stream->write("GET " + path + " HTTP/1.1\r\nConnection: close\r\n" + headers + "\r\n");
-  std::string text;
-  const auto end = link::Clock::now() + std::chrono::milliseconds(500);
-  try {
-    while (link::Clock::now() < end && !stream->ended()) stream->read_bytes(text, end);
-  } catch (const link::LinkError&) {  // it was closed
-  }
-  return text;
 }
 
 // A value at an end of the codes is not said to be at rest: it may lie beyond.
@@ -340,17 +324,9 @@ TEST(Watch, ServesItsPageToThisMachineAlone) {
                                  "[link.l]\nfile = \"log.txt\"\nfollow = true\n"
                                  "holds = \"pack_voltage.code\"\n");
   folder.write("log.txt", "1000\n1001\n1002\n");
-  const auto command =
-      fmt::format("'{}' watch '{}' '{}' --channel pack_voltage --page 0 --for '3 s' 2>&1 > '{}'",
-                  TAMLO_TOOL, demo_board, file, folder.path("said.txt"));
-  std::FILE* const tool = ::popen(command.c_str(), "r");
-  ASSERT_NE(tool, nullptr);
-  char line[256] = "";
-  ASSERT_NE(std::fgets(line, sizeof line, tool), nullptr);
-  const std::string said = line;
-  const auto begin = said.find("http://") + 7;
-  const auto address = said.substr(begin, said.find(' ', begin) - begin);
-  const auto path = address.substr(address.find('/')), host = address.substr(0, address.find('/'));
+  PageOfTool page({"watch", demo_board, file, "--channel", "pack_voltage", "--page", "0", "--for",
+                   "3 s", "--format", "json"});
+  const auto &path = page.path, &host = page.host;
   struct Case {
     std::string path, headers, says;
   };
@@ -370,12 +346,12 @@ TEST(Watch, ServesItsPageToThisMachineAlone) {
     std::vector<std::jthread> threads;
     for (const auto& of : cases) {
       threads.emplace_back([&] {
-        const auto answer = asked(address, of.path, of.headers);
+        const auto answer = page.asked(of.path, of.headers, "", std::chrono::milliseconds(500));
         EXPECT_NE(answer.find(of.says), std::string::npos) << of.path << answer.substr(0, 400);
       });
     }
   }
-  EXPECT_EQ(::pclose(tool), 0);
+  EXPECT_EQ(page.stop(false), 0);
 }
 
 }  // namespace

@@ -1,0 +1,189 @@
+# SPDX-License-Identifier: Apache-2.0
+"""Tune under many edits: each answer beside the command line, its time, the memory; then a browser.
+
+prove_tune.py TOOL BOARD EDITS [SEED]
+"""
+import json
+import os
+import random
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+
+sys.path.insert(0, os.path.join(os.path.dirname(__file__), "../../link/prove"))
+
+
+class Served:
+    def __init__(self, tool, *arguments):
+        self.process = subprocess.Popen([tool, "tune", *arguments, "--for", "1 h"], stdout=subprocess.PIPE, text=True)
+        self.address = self.process.stdout.readline().split()[1]
+
+    def ask(self, what, settings, channel=""):
+        body = json.dumps({"settings": settings, "channel": channel}).encode()
+        with urllib.request.urlopen(urllib.request.Request(self.address + what, data=body)) as reply:
+            return json.load(reply)
+
+    def memory(self):
+        with open(f"/proc/{self.process.pid}/status", encoding="ascii") as status:
+            return next(int(line.split()[1]) for line in status if line.startswith("VmRSS")) / 1024
+
+    def end(self):
+        self.process.terminate()
+        return self.process.wait(timeout=10)
+
+
+def edit(rng, settings):
+    """One key more, or another value of one, or one less, as a user goes on."""
+    e24 = [10, 11, 12, 13, 15, 16, 18, 20, 22, 24, 27, 30, 33, 36, 39, 43, 47, 51, 56, 62, 68, 75, 82, 91]
+    knobs = {
+        "channel.pack_voltage.frontend[0].divider.top": lambda: f'"{rng.choice([220, 232, 240, 249, 261])} kohm ±{rng.choice([0.1, 0.5, 1])} %"',
+        "channel.pack_voltage.frontend[0].divider.bottom": lambda: f'"{rng.uniform(9, 11):.3g} kohm ±0.1 %"',
+        "channel.pack_voltage.average": lambda: str(rng.randint(1, 200)),
+        "channel.auxiliary_supply.average": lambda: str(rng.randint(1, 50)),
+        "channel.auxiliary_supply.frontend[1].lowpass.resistor": lambda: f'"{rng.choice(e24) * 100} ohm ±1 %"',
+        "channel.coolant_flow.average": lambda: str(rng.randint(1, 100)),
+        "channel.coolant_flow.filter": lambda: rng.choice(["[]", '[{ kind = "exponential", weight = 0.25 }]',
+                                                           '[{ kind = "moving average", length = 8 }]']),
+        "channel.coolant_flow.target.accuracy": lambda: f'"±{rng.uniform(0.2, 3):.2g} % of span"',
+        "channel.coolant_flow.rate": lambda: f'"{rng.choice([250, 500, 1000, 2000])} Sa/s"',
+        "reference.precision.voltage": lambda: f'"2.5 V ±{rng.choice([0.02, 0.05, 0.2])} %"',
+        "converter.main.resolution": lambda: f'"{rng.choice([10, 12, 14, 16])} bit"',
+        "converter.main.offset": lambda: f'"±{rng.uniform(0.5, 5):.2g} LSB"',
+        "conditions.temperature": lambda: f'"{rng.randint(-20, 20)}..{rng.randint(30, 80)} degC"',
+        "conditions.age": lambda: rng.choice(['"1 year"', '"5 years"']),
+    }
+    settings = dict(settings)
+    key = rng.choice(list(knobs))
+    if key in settings and rng.random() < 0.3:
+        del settings[key]
+    else:
+        settings[key] = knobs[key]()
+    return settings if len(settings) < 8 else {}
+
+
+def many_edits(tool, board, count, seed):
+    rng = random.Random(seed)
+    served = Served(tool, board)
+    settings, times, differing, refused, early = {}, [], 0, 0, None
+    with tempfile.TemporaryDirectory() as folder:
+        overlay = os.path.join(folder, "changes.toml")
+        for number in range(count):
+            settings = edit(rng, settings)
+            listed = [f"{key}={value}" for key, value in settings.items()]
+            channel = rng.choice(["pack_voltage", "auxiliary_supply", "coolant_flow"])
+            began = time.perf_counter()
+            answer = served.ask("evaluate", listed, channel)
+            times.append(time.perf_counter() - began)
+            with open(overlay, "w", encoding="utf-8") as file:
+                file.write(served.ask("write", listed)["text"])
+            told = subprocess.run([tool, "budget", board, overlay, "--format", "json"], capture_output=True, text=True)
+            if "problems" in answer or told.returncode > 1:
+                refused += 1
+                same = "problems" in answer and told.returncode == 2
+            else:
+                same = answer["result"]["budget"]["channels"] == json.loads(told.stdout)["channels"]
+            if not same:
+                differing += 1
+                print("differs:", listed)
+            if number == min(100, count // 4):
+                early = served.memory()
+    times.sort()
+    late = served.memory()
+    print(f"{count} edits, {differing} differ from the command line, {refused} refused by both; "
+          f"an answer takes {1000 * times[count // 2]:.0f} ms, {1000 * times[int(0.95 * count)]:.0f} ms at the 95th percentile; "
+          f"{early:.0f} MB after the first, {late:.0f} MB at the end")
+    assert served.end() == 0 and differing == 0 and late < early + 20
+
+
+def in_a_browser(tool, board):
+    from browser import Browser
+
+    with tempfile.TemporaryDirectory() as folder:
+        overlay = os.path.join(folder, "changes.toml")
+        served, page, narrow = Served(tool, board, "--write", overlay), Browser(), Browser(390, 844, dark=True)
+        try:
+            steps_of(tool, board, overlay, served, page, narrow)
+        finally:
+            page.close()
+            narrow.close()
+            ended = served.end()
+        assert ended == 0
+    print("In a browser: loaded, changed, broken, mended, undone, written and read back; nothing asked from outside, nothing logged.")
+
+
+def steps_of(tool, board, overlay, served, page, narrow):
+    page.open(served.address, 0.5)
+
+    def until(expression, what):
+        end = time.time() + 20
+        while time.time() < end:
+            if page.value(f"!!({expression})"):
+                return
+            page.wait(0.05)
+        raise AssertionError(f"{what}: {page.value('document.body.innerText')}")
+
+    def field(key):
+        return f"document.querySelector('[data-key=\"{key}\"] input')"
+
+    def type_in(key, text):
+        page.value(f"(() => {{ const i = {field(key)}; i.closest('details').open = true; i.focus(); i.value = {json.dumps(text)}; "
+                   "i.dispatchEvent(new Event('input')); })()")
+
+    def settled(what):
+        until("/ms$/.test(document.getElementById('status').textContent)", what)
+        page.wait(0.3)
+        until("/ms$/.test(document.getElementById('status').textContent)", what)
+
+    def printed(*files):
+        return subprocess.run([tool, "budget", board, *files], capture_output=True, text=True).stdout
+
+    def headline():
+        return page.value("document.querySelector('#verdicts button').textContent")
+
+    top = "channel.pack_voltage.frontend[0].divider.top"
+    settled("the first figures")
+    assert headline() in printed(), headline()
+    type_in(top, "220 kohm ±0.1 %")
+    settled("another resistor")
+    page.value("document.getElementById('write').click()")
+    until("/^written/.test(document.getElementById('status').textContent)", "write")
+    missed = headline()
+    assert missed in printed(overlay) and missed not in printed(), missed
+    type_in(top, "220 kohmm")
+    until(f"/expected a unit of ohm/.test({field(top)}.closest('.field').querySelector('.says').textContent)", "the message")
+    assert page.value("document.getElementById('figures').classList.contains('stale')") and headline() == missed
+    page.value("document.getElementById('undo').click()")
+    settled("undo")
+    assert headline() == missed
+    until("document.querySelector('#findings button')", "a remedy")
+    page.value("document.querySelector('#findings button').click()")
+    settled("its application")
+    until("!document.querySelector('#findings .bad')", "no error is left")
+    page.value("document.getElementById('write').click()")
+    until("/^written/.test(document.getElementById('status').textContent)", "write")
+    assert headline() in printed(overlay), headline()
+    for _ in range(2):
+        page.value("document.getElementById('undo').click()")
+        settled("undo")
+    assert headline() in printed(), headline()
+    outside = [event["params"]["request"]["url"] for event in page.events if event["method"] == "Network.requestWillBeSent"
+               and not event["params"]["request"]["url"].startswith((served.address, "data:"))]
+    logged = [event for event in page.events if event["method"] in ("Runtime.exceptionThrown", "Log.entryAdded")]
+    assert not outside and not logged, (outside, logged)
+    narrow.open(served.address, 3)
+    wide = narrow.value("document.documentElement.scrollWidth")
+    assert wide <= 390, wide
+
+
+if __name__ == "__main__":
+    program, described = sys.argv[1:3]
+    many_edits(program, described, int(sys.argv[3]), int(sys.argv[4]) if len(sys.argv) > 4 else 1)
+    try:
+        import websocket  # noqa: F401
+        subprocess.run(["chromium", "--version"], capture_output=True, check=True)
+    except (ImportError, OSError, subprocess.CalledProcessError):
+        print("The browser is skipped: chromium or python3-websocket is missing.")
+    else:
+        in_a_browser(program, described)
