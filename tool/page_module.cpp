@@ -186,9 +186,9 @@ TamloPage* tamlo_page_open(int port, const char* html, TamloAsk ask, void* conte
   if (ask != nullptr) {
     in.server.Post(path + "([a-z]{1,16})", [ask, context](const httplib::Request& request,
                                                           httplib::Response& response) {
-      const auto asked = request.matches[1].str();
+      const auto name = request.matches[1].str();
       response.set_header("Cache-Control", "no-store");
-      ask(context, {asked.data(), asked.size()}, {request.body.data(), request.body.size()},
+      ask(context, {name.data(), name.size()}, {request.body.data(), request.body.size()},
           &response, [](void* reply, TamloText text) {
             // Of a type that the server does not know: what it knows it packs, for up to a second.
             static_cast<httplib::Response*>(reply)->set_content(text.data, text.size,

@@ -17,8 +17,7 @@ struct TamloText {
 };
 using TamloPut = void (*)(void* reply, TamloText text);
 /// Puts the answer to what a page asks by a name and a body; called from several threads.
-using TamloAsk = void (*)(void* context, TamloText asked, TamloText body, void* reply,
-                          TamloPut put);
+using TamloAsk = void (*)(void* context, TamloText name, TamloText body, void* reply, TamloPut put);
 
 /// Port 0 takes any that is free. Nothing where it cannot be opened, and why. The page asks
 /// nothing where `ask` is none.

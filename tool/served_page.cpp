@@ -32,10 +32,10 @@ ServedPage::ServedPage(int port, const char* html, Answer answer)
   module.find("tamlo_page_wants_whole", in.wants_whole);
   module.find("tamlo_page_publish_whole", in.publish_whole);
   std::array<char, 256> problem{};
-  const TamloAsk ask = [](void* context, TamloText asked, TamloText body, void* reply,
+  const TamloAsk ask = [](void* context, TamloText name, TamloText body, void* reply,
                           TamloPut put) {
     const auto text =
-        static_cast<Inside*>(context)->answer({asked.data, asked.size}, {body.data, body.size});
+        static_cast<Inside*>(context)->answer({name.data, name.size}, {body.data, body.size});
     put(reply, {text.data(), text.size()});
   };
   in.page = in.open(port, html, in.answer ? ask : nullptr, &in, problem.data(), problem.size());

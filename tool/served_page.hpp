@@ -13,7 +13,7 @@ namespace tamlo::tool {
 class ServedPage {
  public:
   /// Answers what the page asks, by a name and a body; called from several threads.
-  using Answer = std::function<std::string(std::string_view asked, std::string_view body)>;
+  using Answer = std::function<std::string(std::string_view name, std::string_view body)>;
   /// Port 0 takes any that is free. Throws io::EnvironmentError. The page is a constant of the
   /// program.
   ServedPage(int port, const char* html, Answer answer = {});

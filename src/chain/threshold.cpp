@@ -16,6 +16,26 @@ namespace {
 // What the firmware asks of a register value.
 using Asked = std::function<bool(double)>;
 
+// Readings until so many in a row say yes, on average, where each does so by itself with a
+// probability above 0 (Feller 1968, XIII.7).
+double until(double probability, int in_a_row) {
+  double readings = 0.0;
+  for (int i = 0; i < in_a_row; ++i) readings = (readings + 1.0) / probability;
+  return readings;
+}
+
+// What a debounce takes, where readings are of conversions of their own.
+void count_debounce(const Chain& chain, int debounce, ThresholdFigures& figures) {
+  const auto& digital = chain.firmware.digital;
+  figures.debounce = debounce;
+  if (figures.reading_rate > 0.0) figures.debounce_delay = (debounce - 1) / figures.reading_rate;
+  figures.debounce_counted = debounce == 1 || impulse_response(digital).size() <=
+                                                  static_cast<std::size_t>(decimation(digital));
+}
+int counted_in_a_row(const ThresholdFigures& figures) {
+  return figures.debounce_counted ? figures.debounce : 1;
+}
+
 // A place at which the firmware switches, and what noise does there.
 class Switch {
  public:
@@ -46,8 +66,8 @@ class Switch {
   }
 
   /// Pairs of false trips a reading, at the worst place between the edges: the inverse of the
-  /// readings that it takes on average to go on and off again.
-  double trips(const Asked& on, const Asked& stays) const {
+  /// readings that it takes on average to go on and off again, each by so many in a row.
+  double trips(const Asked& on, const Asked& stays, int in_a_row) const {
     const double middle = (edge(on) + edge(stays)) / 2.0;
     constexpr int places = 16;
     double worst = 0.0;
@@ -55,7 +75,7 @@ class Switch {
       const double at = middle + chain_.report.width * i / places;
       const double goes_on = probability(at, on), goes_off = 1.0 - probability(at, stays);
       if (goes_on > 0.0 && goes_off > 0.0) {
-        worst = std::max(worst, goes_on * goes_off / (goes_on + goes_off));
+        worst = std::max(worst, 1.0 / (until(goes_on, in_a_row) + until(goes_off, in_a_row)));
       }
     }
     return worst;
@@ -77,14 +97,16 @@ class Switch {
 };
 
 // The least hysteresis with which the trips stay at `allowed` a reading.
-double needed(const Chain& chain, const Switch& threshold, double noise, double allowed) {
+double needed(const Chain& chain, const Switch& threshold, const ThresholdFigures& figures,
+              double allowed) {
   const double at = chain.channel.threshold->at;
   const auto on = threshold.reaches(threshold.reported_at(at));
   const auto trips = [&](double hysteresis) {
-    return threshold.trips(on, threshold.reaches(threshold.reported_at(at - hysteresis)));
+    return threshold.trips(on, threshold.reaches(threshold.reported_at(at - hysteresis)),
+                           counted_in_a_row(figures));
   };
   if (trips(0.0) <= allowed) return 0.0;
-  double low = 0.0, high = std::max(noise, step_at(chain, at));
+  double low = 0.0, high = std::max(figures.noise, step_at(chain, at));
   while (trips(high) > allowed && high < chain.channel.span.width())
     low = std::exchange(high, 2.0 * high);
   while (high - low > 1e-3 * high) {
@@ -107,11 +129,12 @@ std::optional<ThresholdFigures> threshold(const Chain& chain) {
   const auto on = compares.reaches(result.on_code), stays = compares.reaches(result.off_code);
   result.on = quantity_at(chain, compares.edge(on));
   result.off = quantity_at(chain, compares.edge(stays));
+  count_debounce(chain, threshold->debounce, result);
   if (result.reading_rate > 0.0) {
-    result.false_trips = result.reading_rate * compares.trips(on, stays);
+    result.false_trips = result.reading_rate * compares.trips(on, stays, counted_in_a_row(result));
     if (threshold->false_trip_every) {
-      result.needed = needed(chain, compares, result.noise,
-                             1.0 / *threshold->false_trip_every / result.reading_rate);
+      result.needed =
+          needed(chain, compares, result, 1.0 / *threshold->false_trip_every / result.reading_rate);
     }
   }
   return result;
@@ -164,13 +187,15 @@ std::vector<ThresholdFigures> zone_edges(const Chain& chain) {
                                              .off = never,
                                              .noise = reading_noise(chain, at),
                                              .reading_rate = output_rate(chain.firmware.digital)});
+    count_debounce(chain, zones.debounce, figures);
     // It is never entered, or every register value lies in it: there is no place where it tips.
     if (figures.on_code == never || last_below(chain, rising, at - slack) == never) continue;
     figures.on = quantity_at(chain, compares.edge(asks(at)));
     if (figures.off_code == never) continue;  // it is never left
     figures.off = quantity_at(chain, compares.edge(asks(leaves)));
     if (figures.reading_rate > 0.0) {
-      figures.false_trips = figures.reading_rate * compares.trips(asks(at), asks(leaves));
+      figures.false_trips =
+          figures.reading_rate * compares.trips(asks(at), asks(leaves), counted_in_a_row(figures));
     }
   }
   return result;

@@ -155,6 +155,19 @@ std::string header(const Plan& plan, const CodeOptions& options, std::uint32_t e
     body.line("/* The zone of a reading, from 0, where the last one was in zone `before`. */");
     body.line("uint8_t {}_zone(uint8_t before, int32_t reading);", name);
   }
+  if (!plan.edges_up.empty() && plan.debounce > 1) {
+    body.line("");
+    body.line(
+        "/* The same once {} readings in a row say so; all members begin with 0, or `zone` with",
+        plan.debounce);
+    body.line(" * that of the first reading. */");
+    body.line("struct {}_switch {{", name);
+    body.line("uint8_t zone;");
+    body.line("uint8_t next; /* that the last readings say */");
+    body.line("uint8_t count; /* of them */");
+    body.line("}};");
+    body.line("uint8_t {0}_debounced(struct {0}_switch *state, int32_t reading);", name);
+  }
   if (options.units) unit_members(body, plan);
   if (options.floating) {
     body.line("");

@@ -136,6 +136,23 @@ void zone_function(Writer& to, const Plan& plan) {
   to.line("while ((zone > 0u) && (reading < leave[zone - 1u])) --zone;");
   to.line("return zone;");
   to.line("}}");
+  if (plan.debounce == 1) return;
+  to.line("");
+  to.line("uint8_t {0}_debounced(struct {0}_switch *state, int32_t reading) {{", name);
+  to.line("const uint8_t next = {}_zone(state->zone, reading);", name);
+  to.line("if (next == state->zone) {{");
+  to.line("state->count = 0u;");
+  to.line("}} else {{");
+  to.line("if (next != state->next) state->count = 0u;");
+  to.line("state->next = next;");
+  to.line("++state->count;");
+  to.line("if (state->count >= {}u) {{", plan.debounce);
+  to.line("state->zone = next;");
+  to.line("state->count = 0u;");
+  to.line("}}");
+  to.line("}}");
+  to.line("return state->zone;");
+  to.line("}}");
 }
 
 }  // namespace tamlo::firmware

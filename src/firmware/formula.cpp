@@ -30,8 +30,8 @@ struct Ratio {
   Straight above{}, below{0, 1};
 };
 
-Ratio shortened(Ratio of) {
-  auto& [above, below] = of;
+Ratio shortened(Ratio ratio) {
+  auto& [above, below] = ratio;
   if (below.times == 0 && below.plus == 0) throw ArgumentError("a formula that divides by 0");
   auto divisor = std::gcd(std::gcd(above.times, above.plus), std::gcd(below.times, below.plus));
   if (below.times < 0 || (below.times == 0 && below.plus < 0)) divisor = -divisor;
@@ -39,7 +39,7 @@ Ratio shortened(Ratio of) {
     *number /= divisor;
     if (std::abs(*number) > most) throw ArgumentError("a formula of too large numbers");
   }
-  return of;
+  return ratio;
 }
 
 class Parser {

@@ -217,14 +217,16 @@ Arithmetic arithmetic_of(const Ideal& ideal, std::int64_t first, std::int64_t la
 void add_edges(Plan& plan, const model::Channel& channel) {
   auto zones = channel.zones;
   if (!zones && channel.threshold) {
-    zones =
-        model::Zones{.edges = {channel.threshold->at}, .hysteresis = channel.threshold->hysteresis};
+    zones = model::Zones{.edges = {channel.threshold->at},
+                         .hysteresis = channel.threshold->hysteresis,
+                         .debounce = channel.threshold->debounce};
   }
   if (!zones) return;
   // A reading that is the edge, up to rounding, has reached it.
   const auto counts = [&](double x) {
     return static_cast<std::int64_t>(std::ceil((x - plan.unit.offset) / plan.count - 1e-6));
   };
+  plan.debounce = zones->debounce;
   for (const double edge : zones->edges) {
     plan.edges_up.push_back(counts(edge));
     plan.edges_down.push_back(counts(edge - zones->hysteresis));

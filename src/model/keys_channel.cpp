@@ -33,6 +33,11 @@ Key hysteresis_side(SlotOf slot) {
           "`\"below\"`");
 }
 
+Key debounce(SlotOf slot) {
+  return integer("debounce", 1, 255, std::move(slot))
+      .means("readings in a row that must say so before it switches", "1");
+}
+
 const Keys& threshold_keys() {
   static const Keys keys{{
                              of_span("at", at<&Threshold::at>)
@@ -42,6 +47,7 @@ const Keys& threshold_keys() {
                                  .not_negative()
                                  .means("how far below that it switches off", "none"),
                              hysteresis_side(at<&Threshold::side>),
+                             debounce(at<&Threshold::debounce>),
                              plain("false_trip_every", "s", at<&Threshold::false_trip_every>)
                                  .above_zero()
                                  .means("mean time between false trips that is allowed", "none"),
@@ -167,6 +173,7 @@ const Keys& zone_keys() {
               .not_negative()
               .means("how far below the edge that it was entered at a zone is left", "none"),
           hysteresis_side(at<&Zones::side>),
+          debounce(at<&Zones::debounce>),
       },
       +[](const Zones& zones, const Place& place) {
         constexpr std::size_t most_zones = 255;
@@ -357,12 +364,13 @@ const Keys& channel_keys() {
                   "hysteresis = \"2 %\" }`, or `{ bars = 16, from = \"0 V\", to = \"60 V\" }`: "
                   "stretches of the quantity that the firmware tells apart. A zone is entered at "
                   "its edge, and left below it by the hysteresis, or the hysteresis lies `above` "
-                  "it or `about` it (`side`)",
+                  "it or `about` it (`side`); with `debounce = 3` as many readings in a row must "
+                  "say so",
                   "none"),
           table("threshold", inner<&Channel::threshold>(threshold_keys))
               .means(
                   "`{ at = \"80 lx\", hysteresis = \"10 lx\", false_trip_every = \"30 days\" }`: "
-                  "on at `at`, off below it by the hysteresis; `side` as of zones",
+                  "on at `at`, off below it by the hysteresis; `side` and `debounce` as of zones",
                   "none"),
           table("scaling", inner<&Channel::scaling>(scaling_keys))
               .with_own_reader()

@@ -134,6 +134,18 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
   return table;
 }
 
+void add_debounce(const chain::ThresholdFigures& figures, Report& report) {
+  if (figures.debounce == 1) return;
+  auto line = fmt::format("it switches once {} readings in a row say so", figures.debounce);
+  if (figures.debounce_delay > 0.0)
+    line += ", " + time(figures.debounce_delay) + " after the first";
+  if (!figures.debounce_counted)
+    line +=
+        "; false trips are those of single readings, which are no less: a conversion is part of "
+        "several readings";
+  report.remarks.push_back({line});
+}
+
 void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& threshold,
                    Report& report) {
   const auto* t = &threshold.figures;
@@ -160,6 +172,7 @@ void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& thre
   }
   if (t->needed) line += fmt::format("; {} of hysteresis would do", amount(*t->needed, span));
   report.remarks.push_back({line});
+  add_debounce(*t, report);
 }
 
 void add_zones(const budget::ChannelSettings& settings, Report& report) {
@@ -203,6 +216,7 @@ void add_zones(const budget::ChannelSettings& settings, Report& report) {
   }
   report.tables.push_back(std::move(edges));
   report.tables.push_back(std::move(zones));
+  if (!settings.zone_edges.empty()) add_debounce(settings.zone_edges.front().figures, report);
 }
 
 }  // namespace

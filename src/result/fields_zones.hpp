@@ -20,6 +20,10 @@ struct Fields<budget::SwitchingPoint> : FieldsOf<budget::SwitchingPoint> {
       field("off", TAMLO_AT(figures.off), quantity_value, "where one reading in two passes it"),
       field("noise", TAMLO_AT(figures.noise), difference, "standard deviation of a reading there"),
       field("reading_rate", TAMLO_AT(figures.reading_rate), in("1/s"), "0: not known"),
+      field("debounce", TAMLO_AT(figures.debounce), "readings in a row that it takes"),
+      field("debounce_delay", TAMLO_AT(figures.debounce_delay), in("s"), "from the first of them"),
+      field("debounce_counted", TAMLO_AT(figures.debounce_counted),
+            "in the false trips: no conversion is part of two readings"),
       field("false_trips", TAMLO_AT(figures.false_trips), in("1/s"), "at worst"),
       field(
           "time_between_false_trips",
@@ -88,7 +92,11 @@ struct Fields<budget::ZoneEdge> : FieldsOf<budget::ZoneEdge> {
       field("coverage", TAMLO_AT(coverage), "of it"),
       field("noise", TAMLO_AT(figures.noise), difference, "standard deviation of a reading there"),
       field("false_changes", TAMLO_AT(figures.false_trips), in("1/s"),
-            "of the zone, at worst, while the quantity stands still; none: no rate is known")};
+            "of the zone, at worst, while the quantity stands still; none: no rate is known"),
+      field("debounce", TAMLO_AT(figures.debounce), "readings in a row that it takes"),
+      field("debounce_delay", TAMLO_AT(figures.debounce_delay), in("s"), "from the first of them"),
+      field("debounce_counted", TAMLO_AT(figures.debounce_counted),
+            "in the false changes: no conversion is part of two readings")};
 };
 
 template <>

@@ -224,43 +224,64 @@ TEST(Dynamics, FalseTripsOfAThreshold) {
     double sigma;  // LSB
     int average;
     double hysteresis;  // LSB
+    int debounce = 1;
   };
   const double q = 2.5 / 4096.0;
-  for (const auto& [sigma, average, hysteresis] :
+  for (const auto& [sigma, average, hysteresis, debounce] :
        {Comparator{1.0, 1, 2.0}, Comparator{0.3, 1, 1.0}, Comparator{0.25, 1, 0.0},
         Comparator{2.0, 8, 1.5}, Comparator{0.5, 4, 1.0}, Comparator{2000.0, 1, 900.0},
-        Comparator{90.0, 4, 60.0}}) {
-    SCOPED_TRACE(::testing::Message() << sigma << " LSB, " << average << ", " << hysteresis);
+        Comparator{90.0, 4, 60.0}, Comparator{1.0, 1, 1.0, 2}, Comparator{2.0, 4, 0.5, 3},
+        Comparator{300.0, 1, 100.0, 5}}) {
+    SCOPED_TRACE(::testing::Message()
+                 << sigma << " LSB, " << average << ", " << hysteresis << ", " << debounce);
     auto b = quiet((std::to_string(sigma) + " LSB rms").c_str());
     b.converters.front().max_rate = 1000.0;
     auto& channel = b.channels.front();
     channel.average.count = average;
-    channel.threshold = {.at = 1.0, .hysteresis = hysteresis * q};
+    channel.threshold = {.at = 1.0, .hysteresis = hysteresis * q, .debounce = debounce};
     const auto t = threshold(build(b, "x"));
-    ASSERT_TRUE(t && t->false_trips);
+    ASSERT_TRUE(t && t->false_trips && t->debounce_counted);
+    EXPECT_NEAR(t->debounce_delay, (debounce - 1) * average / 1000.0, 1e-12);
     math::RandomStream noise(7, static_cast<std::uint64_t>(average * 100 + sigma * 10.0));
     double most = 0.0;
     constexpr int readings = 100'000;
     const double apart = std::max(0.125, (hysteresis + 2.0) / 24.0);
     for (double place = t->off_code - 1.0; place <= t->on_code + 1.0; place += apart) {
       bool on = false;
-      int trips = 0;
+      int trips = 0, in_a_row = 0;
       for (int i = 0; i < readings; ++i) {
         double sum = 0.0;
         for (int k = 0; k < average; ++k) sum += std::floor(place + sigma * noise.normal() + 0.5);
         const double mean = sum / average;
-        if (!on && mean >= t->on_code) {
-          on = true;
-          ++trips;
-        } else if (on && mean < t->off_code) {
-          on = false;
-        }
+        in_a_row = on                   ? mean < t->off_code ? in_a_row + 1 : 0
+                   : mean >= t->on_code ? in_a_row + 1
+                                        : 0;
+        if (in_a_row < debounce) continue;
+        on = !on;
+        in_a_row = 0;
+        if (on) ++trips;
       }
       most = std::max(most, static_cast<double>(trips));
     }
     const double expected = *t->false_trips / t->reading_rate * readings;
     EXPECT_NEAR(most, expected, 5.0 * std::sqrt(expected) + 0.02 * expected + 1.0);
   }
+}
+
+// Of readings that share conversions a debounce is not counted: the trips are those without it, and
+// no fewer than there are.
+TEST(Dynamics, ADebounceOfReadingsThatShareConversions) {
+  auto b = quiet("2 LSB rms");
+  b.converters.front().max_rate = 1000.0;
+  auto& channel = b.channels.front();
+  channel.filter = {model::MovingAverage{.length = 8}};
+  channel.threshold = {.at = 1.0, .hysteresis = 0.5 * 2.5 / 4096.0};
+  const auto without = threshold(build(b, "x"));
+  channel.threshold->debounce = 4;
+  const auto with = threshold(build(b, "x"));
+  EXPECT_FALSE(with->debounce_counted);
+  EXPECT_EQ(with->false_trips, without->false_trips);
+  EXPECT_NEAR(with->debounce_delay, 0.003, 1e-12);
 }
 
 // Whatever the noise: one reading in two passes a code where the quantity stands at it.

@@ -159,6 +159,31 @@ TEST(Firmware, AZoneIsEnteredAndLeftAtItsEdges) {
   }
 }
 
+// Zones that a few readings in a row must say: those of a loop over the same readings.
+TEST(Firmware, AZoneIsTakenOnceReadingsInARowSayIt) {
+  const Folder folder;
+  const auto overlay = folder.write("debounce.toml", "channel.throttle.zones.debounce = 3\n");
+  make(folder,
+       {example("eight_channels.toml"), overlay, "--channel", "throttle", "--count", "0.01 %"});
+  std::istringstream said(ran(
+      folder, "throttle",
+      "  struct throttle_switch state = {0, 0, 0};\n  unsigned long seed = 1;\n"
+      "  int zone = 0, last = -1, row = 0;\n  for (long i = 0; i < 200000; ++i) {\n"
+      "    seed = (seed * 1103515245ul + 12345ul) % 2147483648ul;\n"
+      "    const int32_t r = (int32_t)(i / 20 % 10000 + (long)(seed / 65536ul % 400ul));\n"
+      "    const int now = throttle_zone((uint8_t)zone, r);\n"
+      "    row = now == zone ? 0 : now == last ? row + 1 : 1;\n    last = now;\n"
+      "    if (row >= 3) { zone = now; row = 0; }\n"
+      "    if (throttle_debounced(&state, r) != zone) { printf(\"%ld differs\", i); return 1; }\n"
+      "  }\n  printf(\"same %d\", zone);\n"));
+  std::string word;
+  said >> word;
+  EXPECT_EQ(word, "same");
+  const auto channel = tamlo({"channel", example("eight_channels.toml"), overlay, "throttle"});
+  EXPECT_NE(channel.output.find("it switches once 3 readings in a row say so"), std::string::npos)
+      << channel.output;
+}
+
 // The codes of an edge, by every register value: the first that reads in the zone, the last that
 // reads below the hysteresis.
 TEST(Firmware, EdgesAreTheFirstCodesThatReadSo) {

@@ -97,7 +97,7 @@ struct Passed {
   double digital = 1.0;    ///< through average and filter
   double whole = 1.0;      ///< and through what is before them
 };
-/// What passes, and how readings follow a step.
+/// Parts of sines that pass, and the readings that follow a step.
 struct Response {
   bool rate_known = true;         ///< else frequencies are parts of it and times are conversions
   std::vector<Passed> passed{};   ///< from 0 to half the rate of the conversions
@@ -119,6 +119,11 @@ struct ThresholdFigures {
   double on = 0.0, off = 0.0;            ///< the quantity where one reading in two passes them
   double noise = 0.0;                    ///< standard deviation of a reading there
   double reading_rate = 0.0;             ///< a second; 0 where it is not known
+  int debounce = 1;                      ///< readings in a row that it takes
+  double debounce_delay = 0.0;           ///< s, from the first of them; 0 where no rate is known
+  /// True where false trips count the debounce: no conversion is part of two readings. Else they
+  /// are those of single readings, which are no less.
+  bool debounce_counted = true;
   /// Pairs of them a second, while the quantity stands where they are most: counted on the discrete
   /// values, of readings whose noise is independent.
   std::optional<double> false_trips{};

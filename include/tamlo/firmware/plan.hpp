@@ -106,6 +106,7 @@ struct Plan {
   std::optional<std::int64_t> no_reference_code{};
   std::vector<std::int64_t> edges_up{};    ///< counts from which on a zone is entered
   std::vector<std::int64_t> edges_down{};  ///< counts below which it is left again
+  int debounce = 1;                        ///< readings in a row that must say it
 };
 
 /// Returns the integer arithmetic of a channel: filter, pieces of the scaling, counts, zones and

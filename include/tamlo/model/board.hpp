@@ -72,6 +72,7 @@ struct Threshold {
   double at = 0.0;
   double hysteresis = 0.0;
   HysteresisSide side = HysteresisSide::below;
+  int debounce = 1;                          ///< readings in a row that must say it
   std::optional<double> false_trip_every{};  ///< s, mean time between those that are allowed
 };
 
@@ -81,6 +82,7 @@ struct Zones {
   std::vector<std::string> names{};  ///< one more than edges
   double hysteresis = 0.0;  ///< a zone is left so far below the edge that it was entered at
   HysteresisSide side = HysteresisSide::below;
+  int debounce = 1;  ///< readings in a row that must say it
 };
 
 /// Returns how far above its edge something switches upward: 0, half the hysteresis, or all of it.

@@ -36,7 +36,7 @@ std::vector<UnderCondition> over_age(const model::Board& board, const std::strin
 /// between them, or without.
 Budget over_span(const chain::Chain& chain, int count, double coverage = 0.95, bool search = true);
 
-/// What a reading may be off at one place, as built and adjusted; SI.
+/// Error that a reading may have at one place, as built and adjusted; SI.
 struct SpanPoint {
   double at = 0.0;
   double error = 0.0;
