@@ -1,6 +1,6 @@
 const at = (id) => document.getElementById(id);
 let form = null, changes = [], past = [], future = [], view = "", last = null, first = null, kept = null;
-let started = {}, asked = 0, timer = 0, idle = 0, open_sections = null;
+let started = {}, asked = 0, timer = 0, idle = 0;
 
 async function ask(what, settings, channel) {
   const reply = await fetch(what, { method: "POST", body: JSON.stringify({ settings, channel: channel ?? view }) });
@@ -51,7 +51,7 @@ function go(from, to) {
   if (!from.length) return;
   to.push(changes);
   changes = from.pop();
-  open_sections = null;
+ 
   soon();
   form_is_old = true;
 }
@@ -113,7 +113,8 @@ const report = (of) => [...of.verdict.map(line), ...of.tables.map((one) => table
 
 const budget_of = (reply, name) => reply.result.budget.channels.find((one) => one.channel === name)
   || reply.result.budget.quantities.find((one) => one.quantity === name);
-const worst_of = (budget) => budget && budget.worst_place;
+const part_used = (point) => point.limit ? point.error / point.limit : point.error;
+const worst_of = (budget) => budget && (budget.worst_place || budget.points.reduce((worst, point) => part_used(point) > part_used(worst) ? point : worst));
 const use_of = (budget) => { const worst = worst_of(budget); return worst && worst.limit ? worst.error / worst.limit : null; };
 
 function show_verdicts() {
@@ -122,7 +123,7 @@ function show_verdicts() {
     const button = make(name ? "button" : "div", { className: said.tone, textContent: said.text });
     if (name) {
       if (name === view) button.setAttribute("aria-current", "true");
-      button.addEventListener("click", () => { view = name; open_sections = null; form_is_old = true; evaluate(); });
+      button.addEventListener("click", () => { view = name; form_is_old = true; evaluate(); });
     }
     const bar = make("span", { className: use === null ? "" : "use", title: use === null ? "" : `${(100 * use).toFixed(0)} % of what is allowed` });
     if (use !== null) {
@@ -217,7 +218,9 @@ function show_form() {
   const shape = JSON.stringify(last.board, (key, value) => value !== null && typeof value === "object" ? value : 0);
   if (shape !== show_form.shape || form_is_old || !typing) {
     const scroll = at("form").scrollTop;
-    const open = open_sections || new Set([...document.querySelectorAll("details.section[open]")].map((one) => one.dataset.section));
+    // Those that the user opened stay open; that of the channel in view goes with it.
+    const open = new Set([...document.querySelectorAll("details.section[open]:not(.in-view)")].map((one) => one.dataset.section));
+    const moved = show_form.view !== view;
     form = new Form(first.schema, change, (key) => changes.some((one) => one.key === key));
     const sections = form.sections(last.board);
     for (const { node, name, section, path } of sections) {
@@ -227,7 +230,9 @@ function show_form() {
     }
     at("sections").replaceChildren(...sections.map(({ node }) => node));
     at("form").scrollTop = scroll;
-    open_sections = null;
+    const seen = document.querySelector("details.section.in-view");
+    if (moved && seen && at("form").scrollHeight > at("form").clientHeight) at("form").scrollTop = seen.offsetTop - at("form").offsetTop - 6;
+    show_form.view = view;
     show_form.shape = shape;
     form_is_old = false;
     if (focused && at(focused)) { at(focused).focus(); if (caret !== null && at(focused).setSelectionRange) try { at(focused).setSelectionRange(caret, caret); } catch { /* a list has no caret */ } }
