@@ -124,6 +124,7 @@ Json filter_form() {
     auto form = object_of(kind.keys());
     form["properties"]["kind"] = {{"const", kind.name}, {"description", kind.meaning}};
     form["required"].push_back("kind");
+    form["description"] = fmt::format("{}\n{{ {} }}", kind.meaning, kind.example);
     any.push_back(std::move(form));
   }
   return {{"anyOf", any}};

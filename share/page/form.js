@@ -33,6 +33,15 @@ function form_for(schema, value) {
   return like.length ? like.reduce((best, form) => fits(form) > fits(best) ? form : best) : forms[0];
 }
 
+// Of a filter, its forms by their kinds.
+const forms_by_kind = (schema) => (schema.anyOf || []).flatMap((form) => form.anyOf ? forms_by_kind(form)
+  : form.properties && form.properties.kind && form.properties.kind.const ? [form] : []);
+
+const example_of = (form) => {
+  const found = /\{[^\n]*\}/.exec(form.description || "");
+  return found ? found[0].replaceAll("`", "") : null;
+};
+
 const words_of = (schema) => (schema.description || "").split("\n");
 
 // Steps of a number in a text: of its last digit, or along the series of resistors.
@@ -161,19 +170,15 @@ class Form {
 
   // What can be added: its name, and an example that is sound by itself.
   kinds(schema) {
-    const example = (form) => {
-      const found = /\{[^\n]*\}/.exec(form.description || "");
-      return found ? found[0] : null;
-    };
-    if (schema.anyOf) return schema.anyOf.flatMap((form) => form.properties && form.properties.kind && example(form.properties.kind)
-      ? [[form.properties.kind.const, { toml: example(form.properties.kind) }]] : []);
+    const kinds = forms_by_kind(schema);
+    if (kinds.length) return kinds.flatMap((form) => example_of(form) ? [[form.properties.kind.const, { toml: example_of(form) }]] : []);
     return Object.entries(schema.properties || {}).flatMap(([name, form]) =>
-      [form, ...(form.anyOf || [])].map(example).filter(Boolean).slice(0, 1).map((text) => [name, { toml: text.replaceAll("`", "") }]));
+      [form, ...(form.anyOf || [])].map(example_of).filter(Boolean).slice(0, 1).map((text) => [name, { toml: text }]));
   }
 
   // Another kind of a filter is another filter.
   kind(path, schema, value) {
-    const row = this.field(below(path, "kind"), "kind", { enum: schema.anyOf.map((form) => form.properties.kind.const) }, value.kind);
+    const row = this.field(below(path, "kind"), "kind", { enum: forms_by_kind(schema).map((form) => form.properties.kind.const) }, value.kind);
     const select = row.querySelector("select"), own = this.kinds(schema);
     select.replaceWith(Object.assign(select.cloneNode(true), { onchange: (event) => {
       const found = own.find(([kind]) => kind === JSON.parse(event.target.value));
@@ -187,7 +192,7 @@ class Form {
     const form = form_for(schema, value), own = form.properties || {};
     const rows = [];
     for (const name of Object.keys(own)) {
-      if (name in value) rows.push(name === "kind" && schema.anyOf ? this.kind(path, schema, value) : this.node(below(path, name), name, own[name], value[name]));
+      if (name in value) rows.push(name === "kind" && forms_by_kind(schema).length ? this.kind(path, schema, value) : this.node(below(path, name), name, own[name], value[name]));
     }
     const absent = Object.keys(own).filter((name) => !(name in value) && name !== "use" && name !== "kind");
     if (absent.length) {
@@ -196,6 +201,9 @@ class Form {
       more.setAttribute("aria-label", `more keys of ${path}`);
       more.addEventListener("change", () => {
         const name = more.value, inner = form_for(own[name], undefined);
+        // Of a sensor that is not there, one of its kind: an example that is sound by itself.
+        const example = (own[name].description || "").split("\n").find((text) => text.startsWith(`${name} = {`));
+        if (!Object.keys(value).length && example) { this.take(path, { toml: `{ ${example} }` }); return; }
         const node = inner.type === "object" ? make("fieldset", {}, make("legend", { textContent: name }), ...this.table(below(path, name), own[name], {}))
           : inner.type === "array" && (inner.items.type === "object" || inner.items.anyOf) ? this.list(below(path, name), name, inner, [])
             : this.field(below(path, name), name, own[name], undefined);
@@ -215,7 +223,7 @@ class Form {
     const tables = Array.isArray(value) && value.every((one) => one !== null && typeof one === "object" && !Array.isArray(one));
     if (tables && form.items && (form.items.type === "object" || form.items.anyOf)) return this.list(path, name, form, value);
     if (value !== null && typeof value === "object" && !Array.isArray(value) && form.type === "object")
-      return make("fieldset", {}, make("legend", { textContent: name, title: words_of(schema)[0] }), ...this.table(path, form, value));
+      return make("fieldset", {}, make("legend", { textContent: name, title: words_of(schema)[0] }), ...this.table(path, schema, value));
     return this.field(path, name, schema, value);
   }
 

@@ -90,7 +90,7 @@ function wrong(problems) {
       row.classList.add("wrong");
       row.querySelector(".says").textContent = text;
     }
-    rest.push(make("p", { className: "bad", textContent: row ? `${key}: ${text}` : whole }));
+    rest.push(make("p", { className: "bad", textContent: key && key.includes(".") ? `${key}: ${text}` : whole }));
   }
   at("problems").hidden = !problems.length;
   at("problems").replaceChildren(...rest);
