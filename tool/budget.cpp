@@ -22,7 +22,7 @@ namespace tamlo::tool {
 namespace {
 
 struct BudgetArguments : BoardArguments {
-  std::vector<std::string> at, what_if, set, over;
+  std::vector<std::string> at, what_if, set, against, over;
   std::string coverage = "0.95", trials, seed = "1", threads = "1";
   std::string plot, picture, format = "text";
   bool all = false;
@@ -79,11 +79,12 @@ std::string picture_of(const model::Board& board, const chain::Chain& chain,
                                 picture, unit_of(picture), image);
 }
 
-// The board as it is beside the one that --what-if and --set make of it.
+// The board as it is beside the one that --what-if and --set make of it; or as it was beside it.
 int run_what_if(const BudgetArguments& arguments) {
   auto files = arguments.boards;
   files.insert(files.end(), arguments.what_if.begin(), arguments.what_if.end());
-  const auto before = io::load_board(arguments.boards);
+  const auto before =
+      io::load_board(arguments.against.empty() ? arguments.boards : arguments.against);
   const auto after = io::load_board(files, arguments.set);
   result::Budgets result;
   std::vector<report::Report> reports;
@@ -91,7 +92,11 @@ int run_what_if(const BudgetArguments& arguments) {
   const auto [chains, quantities] = requested(before, arguments);
   for (const auto& chain : chains) {
     const auto request = request_of(arguments, chain.channel.span, chains.size());
-    if (model::find(after.channels, chain.channel.name) == nullptr) continue;
+    if (model::find(after.channels, chain.channel.name) == nullptr) {
+      reports.push_back(
+          {.verdict = {{chain.channel.name + ": is not there any more", report::Tone::doubtful}}});
+      continue;
+    }
     const auto changed = chain::build(after, chain.channel.name);
     const auto as_is = budget::evaluate(chain, request);
     const auto of_changed =
@@ -100,6 +105,15 @@ int run_what_if(const BudgetArguments& arguments) {
     reports.push_back(report::of_change(as_is, of_changed));
     result.channels.push_back({.budget = as_is});
     result.channels.push_back({.budget = of_changed, .changed = true});
+  }
+  for (const auto& chain : after.chains) {
+    const auto& name = chain.channel.name;
+    if (!arguments.channels.empty() || model::find(before.channels, name) != nullptr) continue;
+    const auto added =
+        budget::evaluate(chain, request_of(arguments, chain.channel.span, after.chains.size()));
+    met = met && added.target_met();
+    reports.push_back(report::of(added));
+    result.channels.push_back({.budget = added, .changed = true});
   }
   const budget::QuantityRequest request{.coverage = coverage_of(arguments.coverage)};
   for (const auto& quantity : quantities) {
@@ -117,7 +131,8 @@ int run_what_if(const BudgetArguments& arguments) {
 }
 
 int run_budget(const BudgetArguments& arguments) {
-  if (!arguments.what_if.empty() || !arguments.set.empty()) return run_what_if(arguments);
+  if (!arguments.what_if.empty() || !arguments.set.empty() || !arguments.against.empty())
+    return run_what_if(arguments);
   const auto board = io::load_board(arguments.boards);
   const auto [chains, quantities] = requested(board, arguments);
   check_picture("--plot", arguments.plot, chains.size());
@@ -166,6 +181,10 @@ void declare_budget(Options& options, BudgetArguments& a) {
                  {"FILE", "a file that changes keys: both budgets side by side; may be repeated"});
   options.repeated("--set", a.set,
                    {"KEY=VALUE", "the same for one key, channel.x.average=64; may be repeated"});
+  options.inputs("--against", a.against,
+                 {"FILE",
+                  "the board as it was: both budgets side by side; files behind it by the "
+                  "option again"});
   options.group("Trials");
   options.option("--trials", a.trials,
                  {"NUMBER", "Monte Carlo beside it; auto takes as many as two digits need"});

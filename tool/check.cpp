@@ -53,15 +53,21 @@ check::Examined unreadable(const io::BadInput& error) {
   return check;
 }
 
+void show_check(const check::Examined& check, const std::vector<report::Report>& reports,
+                const std::string& format) {
+  if (format == "sarif") return print(result::sarif(check));
+  show(check, reports, format);
+}
+
 int check_once(const CheckArguments& arguments) {
   try {
     const auto check = checked(arguments);
-    show(check, {report::of(check)}, arguments.format);
+    show_check(check, {report::of(check)}, arguments.format);
     return check.count(check::Severity::error) == 0 ? done : missed;
   } catch (const io::BadInput& error) {
     const auto check = unreadable(error);
     if (arguments.format != "text") {
-      show(check, {}, arguments.format);
+      show_check(check, {}, arguments.format);
     } else if (arguments.watch) {
       print({report::of(check)});
     }
@@ -99,7 +105,8 @@ void declare_check(Options& options, CheckArguments& a) {
   options.board(a);
   options.flag("--watch", a.watch, {"", "check again whenever a file is saved"});
   options.group("Output");
-  options.format(a.format);
+  options.choice("--format", a.format, {"text", "json", "csv", "markdown", "sarif"},
+                 {"FORM", "of the result; sarif: for hosts of code, beside its lines", "text"});
 }
 
 }  // namespace

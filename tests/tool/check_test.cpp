@@ -24,6 +24,42 @@ namespace {
 
 using Json = nlohmann::json;
 
+// The same findings for hosts of code: what SARIF 2.1.0 requires is there, and each at its line.
+TEST(Check, FindingsAreSarif) {
+  const Folder folder;
+  const auto board =
+      folder.write("my board.toml", replaced(read(demo_board), "240 kohm", "220 kohm"));
+  const auto json = tamlo({"check", board, "--format", "json"});
+  const auto result = tamlo({"check", board, "--format", "sarif"});
+  EXPECT_EQ(result.status, 1) << result.errors;
+  const auto sarif = Json::parse(result.output), findings = Json::parse(json.output)["findings"];
+  EXPECT_EQ(sarif["version"], "2.1.0");
+  ASSERT_EQ(sarif["runs"].size(), 1U);
+  const auto& run = sarif["runs"][0];
+  EXPECT_EQ(run["tool"]["driver"]["name"], "tamlo");
+  ASSERT_EQ(run["results"].size(), findings.size());
+  ASSERT_GE(findings.size(), 1U);
+  for (std::size_t i = 0; i < findings.size(); ++i) {
+    const auto& one = run["results"][i];
+    EXPECT_EQ(one["ruleId"], findings[i]["identifier"]);
+    EXPECT_EQ(one["level"],
+              findings[i]["severity"] == "advice" ? Json("note") : findings[i]["severity"]);
+    EXPECT_NE(one["message"]["text"].get<std::string>().find(findings[i]["found"]),
+              std::string::npos);
+    const auto& place = one["locations"][0]["physicalLocation"];
+    EXPECT_EQ(place["region"]["startLine"], findings[i]["line"]);
+    EXPECT_EQ(place["region"]["startColumn"], findings[i]["column"]);
+    EXPECT_EQ(place["artifactLocation"]["uri"], "file://" + replaced(board, " ", "%20"));
+  }
+  // A board that cannot be read is found at fault, too.
+  const auto broken = folder.write("broken.toml", "format = 1\n[channel.v]\nspan = \"x\"\n");
+  const auto refused = tamlo({"check", broken, "--format", "sarif"});
+  EXPECT_EQ(refused.status, 2);
+  const auto first = Json::parse(refused.output)["runs"][0]["results"][0];
+  EXPECT_EQ(first["level"], "error");
+  EXPECT_GE(first["locations"][0]["physicalLocation"]["region"]["startLine"], 2);
+}
+
 // A place of a finding leads to the key that it is about, in the file that has it.
 TEST(Check, FindingsHaveTheirPlaces) {
   const Folder folder;

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <nlohmann/json.hpp>
 #include <set>
 #include <sstream>
 
@@ -326,6 +327,34 @@ TEST(Start, WritesABoardOfEveryKind) {
   EXPECT_EQ(kinds, 12);
   EXPECT_NE(tamlo({"start", "termistor"}).errors.find("did you mean \"thermistor\"?"),
             std::string::npos);
+}
+
+// A board beside what it was: the figures of each alone, and channels that came or went.
+TEST(Commands, ABudgetIsHeldAgainstAnEarlierBoard) {
+  const Folder folder;
+  const auto text = read(demo_board);
+  const auto earlier = folder.write(
+      "earlier.toml", replaced(text, "[channel.auxiliary_supply]", "[channel.supply]"));
+  const auto overlay = folder.write("more.toml", "channel.coolant_flow.average = 2\n");
+  const auto of = [](const std::vector<std::string>& words) {
+    return nlohmann::json::parse(tamlo(words).output)["channels"];
+  };
+  const auto both =
+      of({"budget", demo_board, "--against", earlier, "--against", overlay, "--format", "json"});
+  const auto before = of({"budget", earlier, overlay, "--format", "json"});
+  const auto now = of({"budget", demo_board, "--format", "json"});
+  std::size_t compared = 0;
+  for (const auto& each : both) {
+    for (const auto& alone : each["changed"] ? now : before) {
+      if (alone["channel"] != each["channel"]) continue;
+      EXPECT_EQ(alone["points"], each["points"]) << each["channel"];
+      ++compared;
+    }
+  }
+  EXPECT_EQ(compared, 5U);  // two in both, one that came
+  const auto said = tamlo({"budget", demo_board, "--against", earlier});
+  EXPECT_EQ(said.status, 1);  // coolant_flow misses its target
+  EXPECT_NE(said.output.find("supply: is not there any more"), std::string::npos) << said.output;
 }
 
 }  // namespace

@@ -209,6 +209,10 @@ std::string write(const meter::BenchPlan& plan, Format format);
 std::string write(const Records& result, Format format);
 std::string write(const Tuned& result, Format format);
 
+/// Returns findings as SARIF 2.1.0 (OASIS), for programs that show them beside their lines; advice
+/// is a note.
+std::string sarif(const check::Examined& check);
+
 /// A text as JSON has it, in its quotes.
 std::string json_text(std::string_view text);
 
