@@ -96,8 +96,13 @@ Desk::Desk(DeskArguments arguments)
     : arguments_(std::move(arguments)), coverage_(coverage_of(arguments_.coverage)) {
   board_ = io::load_board(arguments_.boards);
   title_ = board_->title;
-  for (const auto& path : arguments_.readings)
-    readings_.push_back(readings_of(path, *board_, arguments_));
+  model::Board board = *board_;
+  for (const auto& path : arguments_.readings) {
+    readings_.push_back(readings_of(path, board, arguments_));
+    provide_meters(board, readings_.back().channels, arguments_);
+  }
+  provided_.assign(board.meters.begin() + static_cast<std::ptrdiff_t>(board_->meters.size()),
+                   board.meters.end());
 }
 
 void Desk::forget_changed(const io::LoadedBoard& board, const std::vector<std::string>& settings) {
@@ -135,9 +140,10 @@ Desk::Seen Desk::seen_of(const io::LoadedBoard& board, const chain::Chain& chain
 std::vector<result::ChannelComparison> Desk::comparisons_of(const model::Board& as_it_is,
                                                             const std::string& channel) const {
   std::vector<result::ChannelComparison> result;
+  if (readings_.empty()) return result;
+  auto board = as_it_is;
+  board.meters.insert(board.meters.end(), provided_.begin(), provided_.end());
   for (const auto& file : readings_) {
-    auto board = as_it_is;
-    provide_meters(board, file.channels, arguments_);
     for (const auto& readings : file.channels) {
       if (readings.channel != channel) continue;
       const auto bench = bench_of(board, file, readings, arguments_, coverage_);
@@ -207,7 +213,12 @@ std::string Desk::evaluate(const Request& request, std::uint64_t number) {
                   .first;
     tuned.check.add(check::examine(board, {quantity.name}));
     tuned.budget.quantities.push_back(known->second);
-    if (quantity.name == request.channel) shown = {report::of(known->second)};
+    const auto comparisons = comparisons_of(board, quantity.name);
+    tuned.comparisons.insert(tuned.comparisons.end(), comparisons.begin(), comparisons.end());
+    if (quantity.name == request.channel) {
+      for (const auto& each : comparisons) beside.push_back(report::of(each.comparison));
+      shown = {report::of(known->second)};
+    }
     headlines.push_back(named(quantity.name, report::headline(known->second)));
   }
   for (const auto& each : tuned.comparisons)

@@ -54,6 +54,7 @@ class Desk {
   double coverage_;
   std::string title_{};
   std::vector<io::ReadingsFile> readings_{};
+  std::vector<model::Meter> provided_{};  // for readings that no meter of the board shows
   std::mutex mutex_{};
   std::atomic<std::uint64_t> newest_ = 0;
   std::atomic<bool> stopped_ = false;
