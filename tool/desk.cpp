@@ -28,7 +28,7 @@ struct Desk::Request {
 
 namespace {
 
-constexpr int places_of_span = 33, steps_of_frequency = 300;
+constexpr int places_of_span = 21, steps_of_frequency = 300;
 constexpr std::size_t most_settings = 4096;
 
 // Ends an evaluation in whose place a newer one came.
