@@ -90,11 +90,16 @@ int run_what_if(const BudgetArguments& arguments) {
   std::vector<report::Report> reports;
   bool met = true;
   const auto [chains, quantities] = requested(before, arguments);
+  const auto gone = [&](const std::string& name) {
+    reports.push_back({.verdict = {{name + ": is not there any more", report::Tone::doubtful}}});
+  };
+  const auto came = [&](const auto& all_before, const std::string& name) {
+    return arguments.channels.empty() && model::find(all_before, name) == nullptr;
+  };
   for (const auto& chain : chains) {
     const auto request = request_of(arguments, chain.channel.span, chains.size());
     if (model::find(after.channels, chain.channel.name) == nullptr) {
-      reports.push_back(
-          {.verdict = {{chain.channel.name + ": is not there any more", report::Tone::doubtful}}});
+      gone(chain.channel.name);
       continue;
     }
     const auto changed = chain::build(after, chain.channel.name);
@@ -107,8 +112,7 @@ int run_what_if(const BudgetArguments& arguments) {
     result.channels.push_back({.budget = of_changed, .changed = true});
   }
   for (const auto& chain : after.chains) {
-    const auto& name = chain.channel.name;
-    if (!arguments.channels.empty() || model::find(before.channels, name) != nullptr) continue;
+    if (!came(before.channels, chain.channel.name)) continue;
     const auto added =
         budget::evaluate(chain, request_of(arguments, chain.channel.span, after.chains.size()));
     met = met && added.target_met();
@@ -118,13 +122,23 @@ int run_what_if(const BudgetArguments& arguments) {
   const budget::QuantityRequest request{.coverage = coverage_of(arguments.coverage)};
   for (const auto& quantity : quantities) {
     const auto* changed = model::find(after.quantities, quantity.name);
-    if (changed == nullptr) continue;
+    if (changed == nullptr) {
+      gone(quantity.name);
+      continue;
+    }
     const auto& as_is =
         result.quantities.emplace_back(budget::evaluate(quantity, before.chains, request));
     const auto& of_changed =
         result.changed_quantities.emplace_back(budget::evaluate(*changed, after.chains, request));
     met = met && of_changed.target_met();
     reports.push_back(report::of_change(as_is, of_changed));
+  }
+  for (const auto& quantity : after.quantities) {
+    if (!came(before.quantities, quantity.name)) continue;
+    const auto& added =
+        result.changed_quantities.emplace_back(budget::evaluate(quantity, after.chains, request));
+    met = met && added.target_met();
+    reports.push_back(report::of(added));
   }
   show(result, reports, arguments.format);
   return met ? done : missed;
