@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <functional>
-#include <future>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <thread>
@@ -15,11 +14,13 @@
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/detail/settings_text.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 #include "tamlo/report/reports.hpp"
+#include "tamlo/result/detail/json_text.hpp"
 
 namespace tamlo::tool {
 
-using result::json_text;
+using result::json_list, result::json_text;
 
 struct Desk::Request {
   std::vector<std::string> settings{};
@@ -34,11 +35,9 @@ constexpr std::size_t most_settings = 4096;
 // Ends an evaluation in whose place a newer one came.
 struct Superseded {};
 
-template <class List, class Text>
-std::string array(const List& list, Text text) {
-  std::string result = "[";
-  for (const auto& each : list) result += (result.size() > 1 ? "," : "") + text(each);
-  return result + "]";
+template <class T>
+void append(std::vector<T>& to, const std::vector<T>& from) {
+  to.insert(to.end(), from.begin(), from.end());
 }
 
 std::string of_problems(const std::vector<Problem>& problems) {
@@ -47,7 +46,7 @@ std::string of_problems(const std::vector<Problem>& problems) {
                        json_text(sentence(problem.problem, problem.hint)),
                        json_text(to_string(problem)));
   };
-  return "{\"problems\":" + array(problems, one) + "}";
+  return "{\"problems\":" + json_list(problems, one) + "}";
 }
 
 std::string of_problem(std::string_view text) {
@@ -56,23 +55,6 @@ std::string of_problem(std::string_view text) {
 
 std::string named(std::string_view name, const report::Line& line) {
   return "{\"name\":" + json_text(name) + ",\"line\":" + report::json(line) + "}";
-}
-
-// Runs works on the processors that there are; `go_on` may throw between two of them.
-void side_by_side(const std::vector<std::function<void()>>& works,
-                  const std::function<void()>& go_on) {
-  std::atomic<std::size_t> next = 0;
-  const auto run = [&] {
-    for (auto i = next++; i < works.size(); i = next++) {
-      go_on();
-      works[i]();
-    }
-  };
-  std::vector<std::future<void>> others;
-  const auto count = std::min<std::size_t>(works.size(), std::thread::hardware_concurrency());
-  for (std::size_t i = 1; i < count; ++i) others.push_back(std::async(std::launch::async, run));
-  run();
-  for (auto& other : others) other.get();
 }
 
 // Keys of settings that only one of both has.
@@ -117,7 +99,7 @@ void Desk::forget_changed(const io::LoadedBoard& board, const std::vector<std::s
       return explore::may_change(key, *board_, *before) || explore::may_change(key, board, *after);
     });
   });
-  quantities_.clear();
+  kept_quantities_.clear();
 }
 
 Desk::Kept Desk::kept_of(const io::LoadedBoard& board, const chain::Chain& chain) const {
@@ -142,7 +124,7 @@ std::vector<result::ChannelComparison> Desk::comparisons_of(const model::Board& 
   std::vector<result::ChannelComparison> result;
   if (readings_.empty()) return result;
   auto board = as_it_is;
-  board.meters.insert(board.meters.end(), provided_.begin(), provided_.end());
+  append(board.meters, provided_);
   for (const auto& file : readings_) {
     for (const auto& readings : file.channels) {
       if (readings.channel != channel) continue;
@@ -153,73 +135,94 @@ std::vector<result::ChannelComparison> Desk::comparisons_of(const model::Board& 
   return result;
 }
 
-std::string Desk::evaluate(const Request& request, std::uint64_t number) {
-  const auto board = io::load_board(arguments_.boards, request.settings);
-  if (board.chains.empty()) return of_problem("a board without channels");
-  forget_changed(board, request.settings);
-  board_ = board;
-  settings_ = request.settings;
-  const auto go_on = [&] {
-    if (stopped_ || newest_ != number) throw Superseded{};
+Desk::KeptQuantity Desk::kept_of(const io::LoadedBoard& board,
+                                 const model::Quantity& quantity) const {
+  return {.check = check::examine(board, {quantity.name}),
+          .budget = budget::evaluate(quantity, board.chains, {.coverage = coverage_}),
+          .comparisons = comparisons_of(board, quantity.name)};
+}
+
+// What is not known yet, each by itself on the processors that there are; also what the channel in
+// view is asked for in full, where there is one.
+void Desk::complete(const chain::Chain* in_view, std::uint64_t number) {
+  const auto& board = *board_;
+  std::map<std::string, Kept> channels;
+  std::map<std::string, KeptQuantity> quantities;
+  std::optional<Seen> seen;
+  std::vector<std::function<void()>> works;
+  if (in_view != nullptr) {
+    const auto known = kept_.find(in_view->channel.name);
+    if (known == kept_.end() || !known->second.seen)
+      works.emplace_back([&] { seen = seen_of(board, *in_view); });
+  }
+  const auto add = [&](const auto& of, const std::string& name, const auto& known, auto& fresh) {
+    if (known.contains(name)) return;
+    works.emplace_back(
+        [this, &board, of = &of, into = &fresh[name]] { *into = kept_of(board, *of); });
   };
+  for (const auto& chain : board.chains) add(chain, chain.channel.name, kept_, channels);
+  for (const auto& quantity : board.quantities)
+    add(quantity, quantity.name, kept_quantities_, quantities);
+  const auto go_on = [&](double) { return !stopped_ && newest_ == number; };
+  const math::Blocks blocks{.count = works.size(),
+                            .work =
+                                [&](std::uint64_t i) {
+                                  works[i]();
+                                  return std::vector<double>{};
+                                },
+                            .take = [](std::uint64_t, const std::vector<double>&) {},
+                            .go_on = go_on};
+  const auto threads = std::min<std::size_t>(works.size(), std::thread::hardware_concurrency());
+  if (!go_on(0.0) || !math::by_threads(static_cast<unsigned>(threads))(blocks)) throw Superseded{};
+  kept_.merge(channels);
+  kept_quantities_.merge(quantities);
+  if (seen) kept_.at(in_view->channel.name).seen = std::move(seen);
+}
+
+std::string Desk::evaluate(const Request& request, std::uint64_t number) {
+  auto next = io::load_board(arguments_.boards, request.settings);
+  if (next.chains.empty()) return of_problem("a board without channels");
+  forget_changed(next, request.settings);
+  board_ = std::move(next);
+  settings_ = request.settings;
+  const auto& board = *board_;
+  const chain::Chain* in_view = nullptr;
+  if (model::find(board.quantities, request.channel) == nullptr) {
+    const auto found =
+        std::ranges::find(board.chains, request.channel,
+                          [](const chain::Chain& chain) { return chain.channel.name; });
+    in_view = found != board.chains.end() ? &*found : &board.chains.front();
+  }
+  complete(in_view, number);
   result::Tuned tuned{.check = {.parts = board.parts}};
   std::vector<std::string> headlines;
   std::vector<report::Report> shown, of_settings, beside;
-  const auto* in_view = &board.chains.front();
-  for (const auto& chain : board.chains) {
-    if (chain.channel.name == request.channel) in_view = &chain;
-  }
-  const bool of_quantity = model::find(board.quantities, request.channel) != nullptr;
-  // What is not known yet, each by itself.
-  std::map<std::string, Kept> fresh;
-  std::optional<Seen> seen;
-  std::vector<std::function<void()>> works;
-  const auto before = kept_.find(in_view->channel.name);
-  if (!of_quantity && (before == kept_.end() || !before->second.seen))
-    works.emplace_back([&] { seen = seen_of(board, *in_view); });
-  for (const auto& chain : board.chains) {
-    if (kept_.contains(chain.channel.name)) continue;
-    auto& into = fresh[chain.channel.name];
-    works.emplace_back([&] { into = kept_of(board, chain); });
-  }
-  side_by_side(works, go_on);
-  kept_.merge(fresh);
+  const auto add = [&](const std::string& name, const auto& kept, bool viewed) {
+    tuned.check.add(kept.check);
+    append(tuned.comparisons, kept.comparisons);
+    headlines.push_back(named(name, report::headline(kept.budget)));
+    if (!viewed) return;
+    shown = {report::of(kept.budget)};
+    for (const auto& each : kept.comparisons) beside.push_back(report::of(each.comparison));
+  };
   for (const auto& chain : board.chains) {
     const auto& kept = kept_.at(chain.channel.name);
-    tuned.check.add(kept.check);
     tuned.budget.channels.push_back({.budget = kept.budget});
-    headlines.push_back(named(chain.channel.name, report::headline(kept.budget)));
-    for (const auto& comparison : kept.comparisons) tuned.comparisons.push_back(comparison);
-  }
-  if (!of_quantity) {
-    auto& kept = kept_.at(in_view->channel.name);
-    if (seen) kept.seen = std::move(seen);
-    tuned.channel = in_view->channel.name;
-    tuned.unit = in_view->channel.span.unit;
-    tuned.settings = {kept.seen->settings};
-    tuned.span = kept.seen->span;
-    tuned.response = kept.seen->response;
-    shown = {report::of(kept.budget)};
-    of_settings = {report::of(kept.seen->settings)};
-    for (const auto& each : kept.comparisons) beside.push_back(report::of(each.comparison));
+    add(chain.channel.name, kept, &chain == in_view);
   }
   for (const auto& quantity : board.quantities) {
-    go_on();
-    auto known = quantities_.find(quantity.name);
-    if (known == quantities_.end())
-      known = quantities_
-                  .emplace(quantity.name,
-                           budget::evaluate(quantity, board.chains, {.coverage = coverage_}))
-                  .first;
-    tuned.check.add(check::examine(board, {quantity.name}));
-    tuned.budget.quantities.push_back(known->second);
-    const auto comparisons = comparisons_of(board, quantity.name);
-    tuned.comparisons.insert(tuned.comparisons.end(), comparisons.begin(), comparisons.end());
-    if (quantity.name == request.channel) {
-      for (const auto& each : comparisons) beside.push_back(report::of(each.comparison));
-      shown = {report::of(known->second)};
-    }
-    headlines.push_back(named(quantity.name, report::headline(known->second)));
+    const auto& kept = kept_quantities_.at(quantity.name);
+    tuned.budget.quantities.push_back(kept.budget);
+    add(quantity.name, kept, quantity.name == request.channel);
+  }
+  if (in_view != nullptr) {
+    const auto& seen = *kept_.at(in_view->channel.name).seen;
+    tuned.channel = in_view->channel.name;
+    tuned.unit = in_view->channel.span.unit;
+    tuned.settings = {seen.settings};
+    tuned.span = seen.span;
+    tuned.response = seen.response;
+    of_settings = {report::of(seen.settings)};
   }
   for (const auto& each : tuned.comparisons)
     headlines.push_back(named("", report::headline(each.comparison)));
@@ -227,20 +230,20 @@ std::string Desk::evaluate(const Request& request, std::uint64_t number) {
       R"({{"result":{},"board":{},"headlines":{},"budget":{},"settings":{},"comparison":{}}})",
       result::write(tuned, result::Format::json),
       io::board_as_json(arguments_.boards, request.settings),
-      array(headlines, [](const std::string& text) { return text; }), report::json(shown),
+      json_list(headlines, [](const std::string& text) { return text; }), report::json(shown),
       report::json(of_settings), report::json(beside));
 }
 
 std::string Desk::advise(const Request& request) {
   const auto board = io::load_board(arguments_.boards, request.settings);
-  if (model::find(board.channels, request.channel) == nullptr) return "{\"budget\":[]}";
-  const auto chain = chain::build(board, request.channel);
-  const result::ChannelBudget advised{
-      .budget = budget::evaluate(
-          chain, {.at = budget::default_points(chain.channel.span), .coverage = coverage_}),
-      .advice = budget::advise(board, request.channel, coverage_)};
-  auto reports = report::of(advised);
-  reports.erase(reports.begin());  // the budget itself
+  std::vector<report::Report> reports;
+  for (const auto& chain : board.chains) {
+    if (chain.channel.name != request.channel) continue;
+    reports = report::of(
+        result::ChannelBudget{.budget = budget::evaluate(chain, {.at = {}, .coverage = coverage_}),
+                              .advice = budget::advise(board, request.channel, coverage_)});
+    reports.erase(reports.begin());  // the budget itself
+  }
   return "{\"advice\":" + report::json(reports) + "}";
 }
 
@@ -257,13 +260,12 @@ std::string Desk::write(const Request& request) {
 std::string Desk::start() {
   const auto schema = io::read_file((installed("schema") / "board.json").string());
   return fmt::format(R"({{"schema":{},"board":{},"files":{},"title":{},"write":{}}})", schema,
-                     io::board_as_json(arguments_.boards), array(arguments_.boards, json_text),
+                     io::board_as_json(arguments_.boards), json_list(arguments_.boards, json_text),
                      json_text(title_), json_text(arguments_.write));
 }
 
 std::string Desk::answer(std::string_view name, std::string_view body) {
-  std::uint64_t number = newest_;
-  if (name == "evaluate") number = ++newest_;
+  const auto number = name == "evaluate" ? ++newest_ : 0;
   try {
     if (name == "start") return start();
     Request request;

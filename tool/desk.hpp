@@ -49,6 +49,12 @@ class Desk {
     std::vector<result::ChannelComparison> comparisons{};
     std::optional<Seen> seen{};
   };
+  /// Figures of a quantity of several channels.
+  struct KeptQuantity {
+    check::Examined check{};
+    budget::QuantityBudget budget{};
+    std::vector<result::ChannelComparison> comparisons{};
+  };
 
   DeskArguments arguments_;
   double coverage_;
@@ -62,16 +68,18 @@ class Desk {
   std::optional<io::LoadedBoard> board_{};
   std::vector<std::string> settings_{};
   std::map<std::string, Kept> kept_{};
-  std::map<std::string, budget::QuantityBudget> quantities_{};
+  std::map<std::string, KeptQuantity> kept_quantities_{};
 
   std::string evaluate(const Request& request, std::uint64_t number);
   std::string advise(const Request& request);
   std::string write(const Request& request);
   std::string start();
   void forget_changed(const io::LoadedBoard& board, const std::vector<std::string>& settings);
+  void complete(const chain::Chain* in_view, std::uint64_t number);
   Kept kept_of(const io::LoadedBoard& board, const chain::Chain& chain) const;
+  KeptQuantity kept_of(const io::LoadedBoard& board, const model::Quantity& quantity) const;
   Seen seen_of(const io::LoadedBoard& board, const chain::Chain& chain) const;
-  std::vector<result::ChannelComparison> comparisons_of(const model::Board& board,
+  std::vector<result::ChannelComparison> comparisons_of(const model::Board& as_it_is,
                                                         const std::string& channel) const;
 };
 

@@ -232,8 +232,7 @@ double severity_at(const Chain& chain, double x, double k) {
   const auto effects = chain::effects(chain, x, chain::standards_at(chain, x));
   double used = std::abs(chain::bias(chain, x)) + k * std::sqrt(combined_variance(chain, effects));
   if (chain.channel.target.by != model::JudgedBy::uncertainty) {
-    const auto worst = Corners(chain, x).find(false);
-    used = std::max({used, std::abs(worst.low), std::abs(worst.high)});
+    used = std::max(used, Corners(chain, x).find(false).size());
   }
   const auto& accuracy = chain.channel.target.accuracy;
   return accuracy ? used / chain::allowed_at(chain, *accuracy, x) : used;
@@ -263,8 +262,7 @@ std::optional<double> Point::margin() const {
 double error_by(model::JudgedBy by, double bias, double expanded, const WorstCase& worst) {
   const double uncertain = std::abs(bias) + expanded;
   if (by == model::JudgedBy::uncertainty) return uncertain;
-  const double farthest = std::max(std::abs(worst.low), std::abs(worst.high));
-  return by == model::JudgedBy::both ? std::max(uncertain, farthest) : farthest;
+  return by == model::JudgedBy::both ? std::max(uncertain, worst.size()) : worst.size();
 }
 
 double Point::error() const { return error_by(by, bias, expanded, worst_case); }

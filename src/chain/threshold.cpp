@@ -24,16 +24,20 @@ double until(double probability, int in_a_row) {
   return readings;
 }
 
-// What a debounce takes, where readings are of conversions of their own.
-void count_debounce(const Chain& chain, int debounce, ThresholdFigures& figures) {
+// How many in a row false trips count: one where readings share conversions, whose run of a few is
+// hardly rarer than one.
+int counted_in_a_row(const Chain& chain, int debounce) {
   const auto& digital = chain.firmware.digital;
-  figures.debounce = debounce;
-  if (figures.reading_rate > 0.0) figures.debounce_delay = (debounce - 1) / figures.reading_rate;
-  figures.debounce_counted = debounce == 1 || impulse_response(digital).size() <=
-                                                  static_cast<std::size_t>(decimation(digital));
+  if (debounce == 1) return 1;
+  const bool apart =
+      impulse_response(digital).size() <= static_cast<std::size_t>(decimation(digital));
+  return apart ? debounce : 1;
 }
-int counted_in_a_row(const ThresholdFigures& figures) {
-  return figures.debounce_counted ? figures.debounce : 1;
+
+void add_debounce(ThresholdFigures& figures, int debounce, int counted) {
+  figures.debounce = debounce;
+  figures.debounce_counted = counted == debounce;
+  if (figures.reading_rate > 0.0) figures.debounce_delay = (debounce - 1) / figures.reading_rate;
 }
 
 // A place at which the firmware switches, and what noise does there.
@@ -97,16 +101,15 @@ class Switch {
 };
 
 // The least hysteresis with which the trips stay at `allowed` a reading.
-double needed(const Chain& chain, const Switch& threshold, const ThresholdFigures& figures,
+double needed(const Chain& chain, const Switch& threshold, double noise, int in_a_row,
               double allowed) {
   const double at = chain.channel.threshold->at;
   const auto on = threshold.reaches(threshold.reported_at(at));
   const auto trips = [&](double hysteresis) {
-    return threshold.trips(on, threshold.reaches(threshold.reported_at(at - hysteresis)),
-                           counted_in_a_row(figures));
+    return threshold.trips(on, threshold.reaches(threshold.reported_at(at - hysteresis)), in_a_row);
   };
   if (trips(0.0) <= allowed) return 0.0;
-  double low = 0.0, high = std::max(figures.noise, step_at(chain, at));
+  double low = 0.0, high = std::max(noise, step_at(chain, at));
   while (trips(high) > allowed && high < chain.channel.span.width())
     low = std::exchange(high, 2.0 * high);
   while (high - low > 1e-3 * high) {
@@ -129,12 +132,13 @@ std::optional<ThresholdFigures> threshold(const Chain& chain) {
   const auto on = compares.reaches(result.on_code), stays = compares.reaches(result.off_code);
   result.on = quantity_at(chain, compares.edge(on));
   result.off = quantity_at(chain, compares.edge(stays));
-  count_debounce(chain, threshold->debounce, result);
+  const int in_a_row = counted_in_a_row(chain, threshold->debounce);
+  add_debounce(result, threshold->debounce, in_a_row);
   if (result.reading_rate > 0.0) {
-    result.false_trips = result.reading_rate * compares.trips(on, stays, counted_in_a_row(result));
+    result.false_trips = result.reading_rate * compares.trips(on, stays, in_a_row);
     if (threshold->false_trip_every) {
-      result.needed =
-          needed(chain, compares, result, 1.0 / *threshold->false_trip_every / result.reading_rate);
+      result.needed = needed(chain, compares, result.noise, in_a_row,
+                             1.0 / *threshold->false_trip_every / result.reading_rate);
     }
   }
   return result;
@@ -171,6 +175,7 @@ std::vector<ThresholdFigures> zone_edges(const Chain& chain) {
   std::vector<ThresholdFigures> result;
   if (!chain.channel.zones) return result;
   const auto& zones = *chain.channel.zones;
+  const int in_a_row = counted_in_a_row(chain, zones.debounce);
   for (const double at : zones.edges) {
     const Switch compares(chain, at);
     // A value that is the edge, up to rounding, has reached it.
@@ -187,15 +192,14 @@ std::vector<ThresholdFigures> zone_edges(const Chain& chain) {
                                              .off = never,
                                              .noise = reading_noise(chain, at),
                                              .reading_rate = output_rate(chain.firmware.digital)});
-    count_debounce(chain, zones.debounce, figures);
+    add_debounce(figures, zones.debounce, in_a_row);
     // It is never entered, or every register value lies in it: there is no place where it tips.
     if (figures.on_code == never || last_below(chain, rising, at - slack) == never) continue;
     figures.on = quantity_at(chain, compares.edge(asks(at)));
     if (figures.off_code == never) continue;  // it is never left
     figures.off = quantity_at(chain, compares.edge(asks(leaves)));
     if (figures.reading_rate > 0.0) {
-      figures.false_trips =
-          figures.reading_rate * compares.trips(asks(at), asks(leaves), counted_in_a_row(figures));
+      figures.false_trips = figures.reading_rate * compares.trips(asks(at), asks(leaves), in_a_row);
     }
   }
   return result;

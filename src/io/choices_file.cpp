@@ -28,7 +28,7 @@ std::string text_of(const toml::node& node) {
   node.visit([&](const auto& value) {
     using T = std::remove_cvref_t<decltype(value)>;
     if constexpr (toml::is_string<T>) {
-      text << quoted(value.get());
+      text << toml_quoted(value.get());
     } else if constexpr (toml::is_table<T>) {
       text << toml::toml_formatter{value, toml::format_flags::none};
     } else {
@@ -286,7 +286,7 @@ class Reader {
       for (const double number : preferred) {
         const auto text =
             quantity::engineering(number, low.unit, 4) + (limits.empty() ? "" : " " + limits);
-        add(text, quoted(text));
+        add(text, toml_quoted(text));
       }
     } catch (const quantity::NotationError& error) {
       report(range, "choice.values", error.problem, error.hint);
@@ -363,7 +363,7 @@ std::string adjustment_text(const model::Channel& channel, explore::Adjustment a
                           : value(span.low) + ", " + value(span.high);
   const auto with = channel.adjusted_with.empty()
                         ? std::string()
-                        : fmt::format(", with = {}", quoted(channel.adjusted_with));
+                        : fmt::format(", with = {}", toml_quoted(channel.adjusted_with));
   return fmt::format("channel.{}.adjustment = {{ at = [{}]{} }}\n", key_of(channel.name), places,
                      with);
 }

@@ -45,7 +45,7 @@ std::string number_text(double si, const quantity::Unit& unit) {
 
 // A value of the quantity, or a difference of two, so that it reads back the same.
 std::string value_text(double si, const quantity::Unit& unit) {
-  return quoted(fmt::format("{} {}", number_text(si, unit), unit.symbol));
+  return toml_quoted(fmt::format("{} {}", number_text(si, unit), unit.symbol));
 }
 
 }  // namespace

@@ -12,7 +12,7 @@ namespace {
 // file has no single key for.
 std::string line_of(const firmware::FoundSetting& setting, const model::Channel* channel) {
   const auto text = [](const char* key, const std::string& value, const char* unit) {
-    return fmt::format("{} = {}", key, quoted(value + unit));
+    return fmt::format("{} = {}", key, toml_quoted(value + unit));
   };
   const auto bare = [](const char* key, const std::string& value) {
     return fmt::format("{} = {}", key, value);
@@ -35,7 +35,7 @@ std::string line_of(const firmware::FoundSetting& setting, const model::Channel*
     for (std::size_t i = 0; i < channel->frontend.size(); ++i) {
       const auto* amplifier = std::get_if<model::Amplifier>(&channel->frontend[i]);
       if (amplifier == nullptr || amplifier->use.empty()) continue;
-      return fmt::format("frontend.{}.amplifier.use = {}", i, quoted(setting.found));
+      return fmt::format("frontend.{}.amplifier.use = {}", i, toml_quoted(setting.found));
     }
   }
   return "";

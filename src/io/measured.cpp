@@ -40,7 +40,7 @@ MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& cha
       "inl_table = {}\ninl = \"±{:.3g} LSB (k=1)\"   # what the samples leave open\ndnl = "
       "\"±{:.3g} "
       "LSB\"\n",
-      quoted(name), measured.inl_uncertainty, measured.dnl);
+      toml_quoted(name), measured.inl_uncertainty, measured.dnl);
   if (measured.correction) {
     result.overlay += "\n" + correction_text(chain.channel.name, chain.channel.span.unit,
                                              *measured.correction, "offset and gain", "the record");

@@ -9,19 +9,6 @@
 
 namespace tamlo::io {
 
-std::string quoted(const std::string& text) {
-  std::string result = "\"";
-  for (const char c : text) {
-    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f) {
-      result += fmt::format("\\u{:04X}", static_cast<unsigned>(c));
-      continue;
-    }
-    if (c == '"' || c == '\\') result += '\\';
-    result += c;
-  }
-  return result + "\"";
-}
-
 std::string listed(const std::vector<double>& numbers) {
   std::vector<std::string> texts;
   for (const double x : numbers) {
@@ -36,7 +23,7 @@ std::string listed(const std::vector<double>& numbers) {
 std::string key_of(const std::string& name) {
   const auto bare = [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '-'; };
   if (!name.empty() && std::ranges::all_of(name, bare)) return name;
-  return quoted(name);
+  return toml_quoted(name);
 }
 
 }  // namespace tamlo::io

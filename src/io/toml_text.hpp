@@ -5,11 +5,12 @@
 #include <vector>
 
 #include "tamlo/model/board.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 // Pieces of a board file that is written.
 namespace tamlo::io {
 
-std::string quoted(const std::string& text);
+using quantity::toml_quoted;
 std::string listed(const std::vector<double>& numbers);
 /// A name as TOML takes it for a key: bare where it can be, else in quotes.
 std::string key_of(const std::string& name);

@@ -8,10 +8,13 @@
 
 #include "tamlo/model/board.hpp"
 #include "tamlo/model/detail/board_keys.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "walk.hpp"
 
 namespace tamlo::model {
 namespace {
+
+using quantity::toml_quoted;
 
 // Takes a key with its path and the struct that has it, nullptr where that is not there.
 using Take = std::function<void(const std::string& path, const Key& key, const void* object,
@@ -79,15 +82,6 @@ void for_each_key(const Board& board, const Take& take) {
   section("source", board.sources, source_keys());
 }
 
-std::string quoted(const std::string& text) {
-  std::string result = "\"";
-  for (const char c : text) {
-    if (c == '"' || c == '\\') result += '\\';
-    result += c;
-  }
-  return result + "\"";
-}
-
 // The value that a member has, as a file says it; empty for none, and for what is no single value.
 struct InFile {
   const Key& key;
@@ -98,22 +92,24 @@ struct InFile {
     if (key.form == KeyForm::number) return fmt::format("{}", *number);
     const auto unit = unit_for(key, span);
     if (!unit) return "";
-    return quoted(quantity::to_string(quantity::Value{.nominal = *number, .unit = *unit}));
+    return toml_quoted(quantity::to_string(quantity::Value{.nominal = *number, .unit = *unit}));
   }
   std::string operator()(quantity::Value* value) const {
-    return value->nominal || !value->limits.empty() ? quoted(quantity::to_string(*value)) : "";
+    return value->nominal || !value->limits.empty() ? toml_quoted(quantity::to_string(*value)) : "";
   }
   std::string operator()(quantity::Range* range) const {
-    return quoted(quantity::to_string(*range));
+    return toml_quoted(quantity::to_string(*range));
   }
   std::string operator()(quantity::Limit* limit) const {
-    return quoted(quantity::to_string(*limit));
+    return toml_quoted(quantity::to_string(*limit));
   }
-  std::string operator()(std::string* text) const { return text->empty() ? "" : quoted(*text); }
+  std::string operator()(std::string* text) const {
+    return text->empty() ? "" : toml_quoted(*text);
+  }
   std::string operator()(bool* flag) const { return *flag ? "true" : "false"; }
   std::string operator()(std::uint8_t* word) const {
     const auto at = static_cast<std::size_t>(*word) - key.first_word;
-    return at < key.words.size() ? quoted(key.words[at]) : "";
+    return at < key.words.size() ? toml_quoted(key.words[at]) : "";
   }
   template <std::integral Number>
   std::string operator()(Number* number) const {

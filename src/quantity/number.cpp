@@ -135,6 +135,19 @@ std::string printable(std::string_view text) {
   return result;
 }
 
+std::string toml_quoted(std::string_view text) {
+  std::string result = "\"";
+  for (const char c : text) {
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f) {
+      result += fmt::format("\\u{:04X}", static_cast<unsigned>(c));
+      continue;
+    }
+    if (c == '"' || c == '\\') result += '\\';
+    result += c;
+  }
+  return result + "\"";
+}
+
 std::string csv_quoted(std::string_view text) {
   std::string result = "\"";
   for (const char c : text) result += c == '"' ? "\"\"" : std::string(1, c);

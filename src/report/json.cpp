@@ -2,20 +2,12 @@
 // Reports as JSON, for a page that shows what a terminal shows.
 #include "tamlo/names.hpp"
 #include "tamlo/report/table.hpp"
-#include "tamlo/result/results.hpp"
+#include "tamlo/result/detail/json_text.hpp"
 
 namespace tamlo::report {
 namespace {
 
-using result::json_text;
-
-// "[a, b, ...]" of what `text` makes of each.
-template <class List, class Text>
-std::string array(const List& list, Text text) {
-  std::string result = "[";
-  for (const auto& each : list) result += (result.size() > 1 ? "," : "") + text(each);
-  return result + "]";
-}
+using result::json_list, result::json_text;
 
 std::string json_of(const Table& table) {
   const auto column = [](const Column& each) {
@@ -23,10 +15,11 @@ std::string json_of(const Table& table) {
            ",\"right\":" + (each.right ? "true" : "false") + "}";
   };
   const auto row = [](const std::vector<Cell>& cells) {
-    return array(cells, [](const Cell& cell) { return json_text(cell.shown); });
+    return json_list(cells, [](const Cell& cell) { return json_text(cell.shown); });
   };
-  return "{\"title\":" + json_text(table.title) + ",\"columns\":" + array(table.columns, column) +
-         ",\"rows\":" + array(table.rows, row) + "}";
+  return "{\"title\":" + json_text(table.title) +
+         ",\"columns\":" + json_list(table.columns, column) +
+         ",\"rows\":" + json_list(table.rows, row) + "}";
 }
 
 }  // namespace
@@ -42,11 +35,11 @@ std::string json(const Line& line) {
 
 std::string json(const std::vector<Report>& reports) {
   const auto lines = [](const std::vector<Line>& all) {
-    return array(all, [](const Line& line) { return json(line); });
+    return json_list(all, [](const Line& line) { return json(line); });
   };
-  return array(reports, [&](const Report& report) {
+  return json_list(reports, [&](const Report& report) {
     return "{\"verdict\":" + lines(report.verdict) + ",\"tables\":" +
-           array(report.tables, [](const Table& table) { return json_of(table); }) +
+           json_list(report.tables, [](const Table& table) { return json_of(table); }) +
            ",\"remarks\":" + lines(report.remarks) + ",\"legend\":" + lines(report.legend) + "}";
   });
 }

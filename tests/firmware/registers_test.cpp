@@ -338,6 +338,15 @@ TEST(Registers, TheHeaderIsC) {
   }
 }
 
+// A program of C that compiles without a warning, and ends with 0.
+void expect_success(const Folder& folder, const std::string& source) {
+  const auto program = folder.path("program");
+  const auto compiled = run("/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Wconversion",
+                                             "-Werror", source, "-o", program});
+  ASSERT_EQ(compiled.status, 0) << compiled.errors;
+  EXPECT_EQ(run(program, {}).status, 0);
+}
+
 // A device that clears a bit once it has acted, and one whose second word does not hold a bit: what
 // the function of the header finds, and what a dump of either is.
 TEST(Registers, WhatIsWrittenIsReadBack) {
@@ -366,11 +375,7 @@ int main(void) {
   return sound == count && bad == 1u && shared_set_up(winding_setup, count, broken, get) == 0u ? 0 : 1;
 }
 )");
-  const auto program = folder.path("bus");
-  const auto compiled = run("/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Wconversion",
-                                             "-Werror", source, "-o", program});
-  ASSERT_EQ(compiled.status, 0) << compiled.errors;
-  EXPECT_EQ(run(program, {}).status, 0);
+  expect_success(folder, source);
   // The bit that has acted reads 0 in a dump, and that is no difference.
   const auto loaded = io::load_board({board});
   const auto maps_of = io::load_register_maps(map, loaded);
@@ -412,11 +417,7 @@ int main(void) {
   return sound && shared_set_up(winding_setup, 1u, put, broken) == 0u && held == 0xa31au ? 0 : 1;
 }
 )");
-  const auto program = folder.path("bus");
-  const auto compiled = run("/usr/bin/gcc", {"-std=c99", "-Wall", "-Wextra", "-Wconversion",
-                                             "-Werror", source, "-o", program});
-  ASSERT_EQ(compiled.status, 0) << compiled.errors;
-  EXPECT_EQ(run(program, {}).status, 0);
+  expect_success(folder, source);
   // Read back, the bits of others are no difference, and a wrong period has its rate.
   const auto found = [&](const char* word) {
     return tamlo({"registers", board, overlay, map, "--channel", "winding", "--found",

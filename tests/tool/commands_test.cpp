@@ -336,13 +336,13 @@ TEST(Commands, ABudgetIsHeldAgainstAnEarlierBoard) {
   const auto earlier = folder.write(
       "earlier.toml", replaced(text, "[channel.auxiliary_supply]", "[channel.supply]"));
   const auto overlay = folder.write("more.toml", "channel.coolant_flow.average = 2\n");
-  const auto of = [](const std::vector<std::string>& words) {
+  const auto channels_of = [](const std::vector<std::string>& words) {
     return nlohmann::json::parse(tamlo(words).output)["channels"];
   };
-  const auto both =
-      of({"budget", demo_board, "--against", earlier, "--against", overlay, "--format", "json"});
-  const auto before = of({"budget", earlier, overlay, "--format", "json"});
-  const auto now = of({"budget", demo_board, "--format", "json"});
+  const auto both = channels_of(
+      {"budget", demo_board, "--against", earlier, "--against", overlay, "--format", "json"});
+  const auto before = channels_of({"budget", earlier, overlay, "--format", "json"});
+  const auto now = channels_of({"budget", demo_board, "--format", "json"});
   std::size_t compared = 0;
   for (const auto& each : both) {
     for (const auto& alone : each["changed"] ? now : before) {
@@ -352,9 +352,10 @@ TEST(Commands, ABudgetIsHeldAgainstAnEarlierBoard) {
     }
   }
   EXPECT_EQ(compared, 5U);  // two in both, one that came
-  const auto said = tamlo({"budget", demo_board, "--against", earlier});
-  EXPECT_EQ(said.status, 1);  // coolant_flow misses its target
-  EXPECT_NE(said.output.find("supply: is not there any more"), std::string::npos) << said.output;
+  const auto printed = tamlo({"budget", demo_board, "--against", earlier});
+  EXPECT_EQ(printed.status, 1);  // coolant_flow misses its target
+  EXPECT_NE(printed.output.find("supply: is not there any more"), std::string::npos)
+      << printed.output;
 }
 
 }  // namespace

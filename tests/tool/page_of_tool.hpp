@@ -28,17 +28,18 @@ class PageOfTool {
     std::vector<char*> words;
     for (auto& word : arguments) words.push_back(word.data());
     words.push_back(nullptr);
-    const auto said = folder_.path("said.txt");
+    const auto output = folder_.path("said.txt");
     posix_spawn_file_actions_t files;
     posix_spawn_file_actions_init(&files);
-    posix_spawn_file_actions_addopen(&files, 1, said.c_str(), O_WRONLY | O_CREAT | O_APPEND, 0600);
+    posix_spawn_file_actions_addopen(&files, 1, output.c_str(), O_WRONLY | O_CREAT | O_APPEND,
+                                     0600);
     posix_spawn_file_actions_adddup2(&files, 1, 2);
     EXPECT_EQ(::posix_spawn(&process_, TAMLO_TOOL, &files, nullptr, words.data(), environ), 0);
     posix_spawn_file_actions_destroy(&files);
     const auto end = link::Clock::now() + std::chrono::seconds(20);
-    while (link::Clock::now() < end && read(said).find(" in a browser") == std::string::npos)
+    while (link::Clock::now() < end && read(output).find(" in a browser") == std::string::npos)
       std::this_thread::sleep_for(std::chrono::milliseconds(10));
-    const auto text = read(said);
+    const auto text = read(output);
     const auto begin = text.find("http://") + 7;
     const auto address = text.substr(begin, text.find(' ', begin) - begin);
     host = address.substr(0, address.find('/'));

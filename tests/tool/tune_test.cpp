@@ -52,20 +52,20 @@ TEST(Tune, AnswersAreThoseOfTheCommands) {
     ASSERT_TRUE(answer.contains("result")) << answer.dump();
     // The overlay that the page writes stands for the changes.
     const auto overlay = folder.write("changes.toml", told(page, "write", settings)["text"]);
-    const auto of = [&](const char* command, const Settings& more = {}) {
+    const auto result_of = [&](const char* command, const Settings& more = {}) {
       std::vector<std::string> words{command, demo_board, overlay, "--format", "json"};
       words.insert(words.end(), more.begin(), more.end());
       return Json::parse(tamlo(words).output);
     };
-    auto budget = of("budget");
+    auto budget = result_of("budget");
     EXPECT_EQ(answer["result"]["budget"]["channels"], budget["channels"]) << overlay;
-    const auto check = of("check");
+    const auto check = result_of("check");
     for (std::size_t i = 0; i < check["findings"].size(); ++i) {
       for (const auto* key : {"identifier", "found", "remedy", "changes"})
         EXPECT_EQ(answer["result"]["check"]["findings"][i][key], check["findings"][i][key]);
     }
     EXPECT_EQ(answer["result"]["settings"],
-              of("channel", {"--channel", "coolant_flow"})["channels"]);
+              result_of("channel", {"--channel", "coolant_flow"})["channels"]);
     // What people are shown is what the command prints, digit by digit.
     const auto printed = tamlo({"budget", demo_board, overlay}).output;
     for (const auto& headline : answer["headlines"]) {

@@ -51,6 +51,8 @@ std::string printable(std::string_view text);
 
 /// The text in double quotes, those in it doubled, as a CSV has it (RFC 4180).
 std::string csv_quoted(std::string_view text);
+/// A text as TOML has it in its quotes.
+std::string toml_quoted(std::string_view text);
 
 }  // namespace quantity
 }  // namespace tamlo
