@@ -85,7 +85,7 @@ function wrong(problems) {
   document.querySelectorAll(".field.wrong").forEach((row) => { row.classList.remove("wrong"); row.querySelector(".says").textContent = ""; });
   const rest = [];
   for (const { key, text, whole } of problems) {
-    const row = [...document.querySelectorAll(".field")].find((one) => one.dataset.key === key);
+    const row = [...document.querySelectorAll(".field")].find((one) => one.dataset.key.replaceAll("\"", "") === key);  // messages have names without quotes
     if (row) {
       row.classList.add("wrong");
       row.querySelector(".says").textContent = text;

@@ -11,9 +11,18 @@
 namespace tamlo::explore {
 namespace {
 
+// None for a name with a quote or an escape inside: what it is about is not known.
 std::vector<std::string_view> parts_of(std::string_view key) {
   std::vector<std::string_view> parts;
   while (!key.empty()) {
+    if (const char quote = key.front(); quote == '"' || quote == '\'') {
+      const auto end = key.find(quote, 1);
+      if (end == std::string_view::npos || key.substr(0, end).find('\\') != std::string_view::npos)
+        return {};
+      parts.push_back(key.substr(1, end - 1));
+      key.remove_prefix(std::min(key.size(), end + 2));
+      continue;
+    }
     const auto end = key.find_first_of(".[");
     parts.push_back(key.substr(0, end));
     key.remove_prefix(end == std::string_view::npos ? key.size() : end + 1);
@@ -32,6 +41,7 @@ bool behind_converter(std::string_view key) {
 
 bool reorders(const std::string& key) {
   const auto parts = parts_of(key);
+  if (parts.empty()) return true;
   const auto among = [&](std::string_view what) { return parts.size() < 3 || parts[2] == what; };
   return (parts.front() == "converter" && (among("scan") || among("sampling_capacitor"))) ||
          (parts.front() == "channel" && among("converter"));

@@ -364,7 +364,7 @@ std::string adjustment_text(const model::Channel& channel, explore::Adjustment a
   const auto with = channel.adjusted_with.empty()
                         ? std::string()
                         : fmt::format(", with = {}", toml_quoted(channel.adjusted_with));
-  return fmt::format("channel.{}.adjustment = {{ at = [{}]{} }}\n", key_of(channel.name), places,
+  return fmt::format("channel.{}.adjustment = {{ at = [{}]{} }}\n", toml_key(channel.name), places,
                      with);
 }
 

@@ -29,7 +29,7 @@ std::string correction_text(const std::string& channel, const quantity::Unit& un
       "[channel.{}.correction]\n"
       "model        = {}\n"
       "meter        = {}\n",
-      key_of(channel), toml_quoted(model), toml_quoted(meter));
+      toml_key(channel), toml_quoted(model), toml_quoted(meter));
   if (c.readings.empty()) {
     text += fmt::format(
         "coefficients = {}   # of 1, z, z^2, ... with z = (reading - centre) / half_width\n"

@@ -55,7 +55,7 @@ std::string overlay_of(const model::Channel& before, const model::Channel& chann
   const auto& integer = *channel.scaling.integer;
   const auto difference = quantity::difference_unit(channel.span.unit);
   auto result = fmt::format("{}, the arithmetic of its code.\n[channel.{}]\n",
-                            firmware_overlay_begins, key_of(channel.name));
+                            firmware_overlay_begins, toml_key(channel.name));
   if (before.average.truncated) {
     const auto& average = before.average;
     result += average.time ? fmt::format("average = {{ time = {} }}\n",

@@ -52,8 +52,8 @@ std::string overlay_of(const firmware::FoundSettings& found, const model::Board&
     const auto& channel = setting.channel.empty() ? found.channel : setting.channel;
     const auto line = setting.known ? line_of(setting, model::find(board.channels, channel)) : "";
     const auto next = setting.key.starts_with("channel.")
-                          ? fmt::format("[channel.{}]", key_of(channel))
-                          : fmt::format("[converter.{}]", key_of(found.converter));
+                          ? fmt::format("[channel.{}]", toml_key(channel))
+                          : fmt::format("[converter.{}]", toml_key(found.converter));
     if (line.empty()) {
       text += fmt::format("# {} {}: {} found in place of {}: no single key says it\n", channel,
                           setting.key, setting.found, setting.wanted);

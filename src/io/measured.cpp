@@ -23,7 +23,7 @@ MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& cha
   }
   MeasuredFiles result;
   result.overlay = fmt::format("# Made by: tamlo record, {} samples of {}.\n[converter.{}]\n",
-                               verdict.samples, chain.channel.name, key_of(chain.converter.name));
+                               verdict.samples, chain.channel.name, toml_key(chain.converter.name));
   if (const auto& noise = measured.noise) {
     result.overlay += fmt::format("noise = \"{:.4g} LSB rms\"   # {:.4g} to {:.4g} LSB\n",
                                   noise->value, noise->low, noise->high);

@@ -20,10 +20,4 @@ std::string listed(const std::vector<double>& numbers) {
   return fmt::format("[{}]", fmt::join(texts, ", "));
 }
 
-std::string key_of(const std::string& name) {
-  const auto bare = [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '-'; };
-  if (!name.empty() && std::ranges::all_of(name, bare)) return name;
-  return toml_quoted(name);
-}
-
 }  // namespace tamlo::io

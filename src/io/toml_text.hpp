@@ -10,10 +10,8 @@
 // Pieces of a board file that is written.
 namespace tamlo::io {
 
-using quantity::toml_quoted;
+using quantity::toml_key, quantity::toml_quoted;
 std::string listed(const std::vector<double>& numbers);
-/// A name as TOML takes it for a key: bare where it can be, else in quotes.
-std::string key_of(const std::string& name);
 /// [channel.NAME.correction].
 std::string correction_text(const std::string& channel, const quantity::Unit& unit,
                             const model::Correction& correction, const std::string& model,

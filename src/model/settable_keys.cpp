@@ -20,9 +20,14 @@ using quantity::toml_quoted;
 using Take = std::function<void(const std::string& path, const Key& key, const void* object,
                                 const quantity::Unit& span)>;
 
+// How names of the user's own stand in a path.
+using Named = std::string (*)(std::string_view name);
+std::string as_it_is(std::string_view name) { return std::string(name); }
+
 // Leads through the keys of a board; of a channel, whose values may be in the unit of its span.
 struct Way {
   const Take& take;
+  Named in_path = nullptr;
   quantity::Unit span{};
 
   // A table that is not there has its keys all the same; of arrays and entries those that are
@@ -42,7 +47,7 @@ struct Way {
       for (std::size_t i = 0; i < count; ++i) {
         const auto* element = inner.at(unchanged(object), i);
         keys(inner.keys(), element,
-             inner.name != nullptr ? own + "." + inner.name(element)
+             inner.name != nullptr ? own + "." + in_path(inner.name(element))
                                    : own + "[" + std::to_string(i) + "]");
       }
     }
@@ -56,7 +61,7 @@ struct Way {
   }
 
   void channel(const Channel& channel) const {
-    const auto path = "channel." + channel.name;
+    const auto path = "channel." + in_path(channel.name);
     keys(channel_keys(), &channel, path);
     if (channel.sensor) kind(sensor_kinds(), &*channel.sensor, path + ".sensor", true);
     for (std::size_t i = 0; i < channel.frontend.size(); ++i)
@@ -66,16 +71,16 @@ struct Way {
   }
 };
 
-void for_each_key(const Board& board, const Take& take) {
-  const Way way{.take = take};
+void for_each_key(const Board& board, Named named, const Take& take) {
+  const Way way{.take = take, .in_path = named};
   const auto section = [&](const char* name, const auto& all, const Keys& keys) {
-    for (const auto& each : all) way.keys(keys, &each, std::string(name) + "." + each.name);
+    for (const auto& each : all) way.keys(keys, &each, std::string(name) + "." + named(each.name));
   };
   way.keys(conditions_keys(), &board.conditions, "conditions");
   section("reference", board.references, reference_keys());
   section("converter", board.converters, converter_keys());
   for (const auto& channel : board.channels)
-    Way{.take = take, .span = channel.span.unit}.channel(channel);
+    Way{.take = take, .in_path = named, .span = channel.span.unit}.channel(channel);
   section("quantity", board.quantities, quantity_keys());
   section("meter", board.meters, meter_keys());
   section("link", board.links, link_keys());
@@ -128,12 +133,13 @@ struct InFile {
 
 std::vector<std::pair<std::string, std::string>> values_of(const Board& board) {
   std::vector<std::pair<std::string, std::string>> result;
-  for_each_key(board, [&](const std::string& path, const Key& key, const void* object,
-                          const quantity::Unit& span) {
-    const bool held = object != nullptr && key.slot != nullptr && !key.by_hand;
-    result.emplace_back(
-        path, held ? std::visit(InFile{key, span}, key.slot(unchanged(object))) : std::string());
-  });
+  for_each_key(
+      board, quantity::toml_key,
+      [&](const std::string& path, const Key& key, const void* object, const quantity::Unit& span) {
+        const bool held = object != nullptr && key.slot != nullptr && !key.by_hand;
+        result.emplace_back(path, held ? std::visit(InFile{key, span}, key.slot(unchanged(object)))
+                                       : std::string());
+      });
   return result;
 }
 
@@ -141,9 +147,10 @@ std::vector<std::pair<std::string, std::string>> values_of(const Board& board) {
 
 std::vector<std::string> settable_keys(const Board& board) {
   std::vector<std::string> names;
-  for_each_key(board, [&](const std::string& path, const Key&, const void*, const quantity::Unit&) {
-    names.push_back(path);
-  });
+  for_each_key(board, as_it_is,
+               [&](const std::string& path, const Key&, const void*, const quantity::Unit&) {
+                 names.push_back(path);
+               });
   return names;
 }
 

@@ -148,6 +148,12 @@ std::string toml_quoted(std::string_view text) {
   return result + "\"";
 }
 
+std::string toml_key(std::string_view name) {
+  const auto bare = [](unsigned char c) { return std::isalnum(c) != 0 || c == '_' || c == '-'; };
+  if (!name.empty() && std::ranges::all_of(name, bare)) return std::string(name);
+  return toml_quoted(name);
+}
+
 std::string csv_quoted(std::string_view text) {
   std::string result = "\"";
   for (const char c : text) result += c == '"' ? "\"\"" : std::string(1, c);

@@ -53,6 +53,8 @@ std::string printable(std::string_view text);
 std::string csv_quoted(std::string_view text);
 /// A text as TOML has it in its quotes.
 std::string toml_quoted(std::string_view text);
+/// A name as TOML takes it for a key: bare where it can be, else in quotes.
+std::string toml_key(std::string_view name);
 
 }  // namespace quantity
 }  // namespace tamlo
