@@ -67,7 +67,8 @@ std::string picture_of(const model::Board& board, const chain::Chain& chain,
     return report::plot_contributions(budget, image);
   }
   if (picture == "span") {
-    return report::plot_span(budget::over_span(chain, curve_points, request.coverage), image);
+    return report::plot_span(
+        budget::over_span(chain, curve_points, {.at = {}, .coverage = request.coverage}), image);
   }
   if (picture == "trials") {
     if (!request.trials) refuse("--plot-kind", "trials", "trials beside --trials auto or a number");

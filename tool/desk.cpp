@@ -30,6 +30,8 @@ struct Desk::Request {
 namespace {
 
 constexpr int places_of_span = 21, steps_of_frequency = 300;
+// A curve is good to 2 % of U where it is drawn: what is told in numbers takes ten times as many.
+constexpr std::uint64_t units_of_span = 2000;
 constexpr std::size_t most_settings = 4096;
 
 // Ends an evaluation in whose place a newer one came.
@@ -115,7 +117,9 @@ Desk::Kept Desk::kept_of(const io::LoadedBoard& board, const chain::Chain& chain
 Desk::Seen Desk::seen_of(const io::LoadedBoard& board, const chain::Chain& chain) const {
   const auto units = budget::rough_units_among(board.channels.size());
   return {.settings = budget::settings(chain, {.rough_units = units}),
-          .span = budget::along_span(budget::over_span(chain, places_of_span, coverage_, false)),
+          .span = budget::along_span(budget::over_span(
+              chain, places_of_span,
+              {.at = {}, .coverage = coverage_, .search = false, .rough_units = units_of_span})),
           .response = chain::response(chain, steps_of_frequency)};
 }
 

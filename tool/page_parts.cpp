@@ -53,14 +53,16 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
   return {
       .title = "Error budget",
       .reports = std::move(reports),
-      .figures = {{report::plot_span(budget::over_span(chain, points_of_span, coverage), figure),
-                   fmt::format("{}: bias and expanded uncertainty over the span, beside what "
-                               "the target allows; the table has the figures",
-                               name)},
-                  {report::plot_contributions(result.budget, figure),
-                   fmt::format("{}: the contributions of the sources at the worst place, as "
-                               "bars; the table has the figures",
-                               name)}}};
+      .figures = {
+          {report::plot_span(
+               budget::over_span(chain, points_of_span, {.at = {}, .coverage = coverage}), figure),
+           fmt::format("{}: bias and expanded uncertainty over the span, beside what "
+                       "the target allows; the table has the figures",
+                       name)},
+          {report::plot_contributions(result.budget, figure),
+           fmt::format("{}: the contributions of the sources at the worst place, as "
+                       "bars; the table has the figures",
+                       name)}}};
 }
 
 report::PagePart findings_part(const model::Board& board, report::PageChannel& into) {

@@ -24,9 +24,8 @@ using chain::Chain;
 
 // How small (or large) a source may be, by running the chain with it so: a bisection up to ten
 // times its limit.
-Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, double coverage) {
-  const auto& point = budget.worst_place;
-  Shrink result{.source = budget.sources[source].name, .share = point.contributions[source].share};
+Shrink shrink(const Chain& chain, const Point& point, std::size_t source, double coverage) {
+  Shrink result{.source = chain.sources[source].name, .share = point.contributions[source].share};
   const auto meets = [&](double part) {
     auto changed = chain;
     changed.sources[source].limit *= part;
@@ -36,7 +35,8 @@ Shrink shrink(const Chain& chain, const Budget& budget, std::size_t source, doub
                                           .coverage = coverage,
                                           .search = false,
                                           .rough_units = rough_units,
-                                          .check_units = 0});
+                                          .check_units = 0,
+                                          .details = point.by != model::JudgedBy::uncertainty});
       return run.points.front().error() <= point.limit.value_or(0.0);
     } catch (const DataError&) {
       return false;  // readings that do not follow the quantity at all
@@ -56,15 +56,15 @@ class Levers {
         coverage_(coverage),
         before_(std::move(chain)),
         latency_(chain::dynamics(before_).latency),
-        budget_(evaluate(before_, {.coverage = coverage})) {}
+        worst_(worst_place(before_, {.coverage = coverage})) {}
 
   Advice advice() {
     Advice result;
-    if (budget_.worst_place.limit) {
-      for (const auto source : by_share(budget_.worst_place)) {
+    if (worst_.limit) {
+      for (const auto source : by_share(worst_)) {
         if (result.shrinks.size() == 3) break;
         if (source == before_.named.quantisation) continue;
-        result.shrinks.push_back(shrink(before_, budget_, source, coverage_));
+        result.shrinks.push_back(shrink(before_, worst_, source, coverage_));
       }
     }
     adjustments();
@@ -85,12 +85,11 @@ class Levers {
   double coverage_;
   Chain before_;
   double latency_;
-  Budget budget_;
+  Point worst_;
   std::vector<Lever> levers_;
 
   void keep(Lever lever) {
-    const auto& worst = budget_.worst_place;
-    const double before = worst.limit ? worst.error() / *worst.limit : worst.error();
+    const double before = worst_.limit ? worst_.error() / *worst_.limit : worst_.error();
     const double after = lever.limit ? lever.error / *lever.limit : lever.error;
     if (after < 0.99 * before) levers_.push_back(std::move(lever));
   }
@@ -148,9 +147,8 @@ class Levers {
       if (chain::saturates(chain, x)) return;
       if (chain::convert(chain, chain::code(chain, x, chain.nominal)).clipped) return;
     }
-    const auto budget =
-        evaluate(chain, {.coverage = coverage_, .rough_units = rough_units, .check_units = 0});
-    const auto& worst = budget.worst_place;
+    const auto worst =
+        worst_place(chain, {.coverage = coverage_, .rough_units = rough_units, .check_units = 0});
     keep({.change = std::move(change),
           .at = worst.at,
           .error = worst.error(),

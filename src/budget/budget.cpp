@@ -239,10 +239,11 @@ double severity_at(const Chain& chain, double x, double k) {
 }
 
 // The place of the largest severity of the span.
-double search(const Chain& chain, double k) {
+double search(const Chain& chain, const Request& request) {
   const auto& span = chain.channel.span;
-  return math::highest([&](double x) { return severity_at(chain, x, k); }, span.low, span.high, 64,
-                       19);
+  const double k = math::coverage_factor(request.coverage, std::numeric_limits<double>::infinity());
+  return place_of(chain, math::highest([&](double x) { return severity_at(chain, x, k); }, span.low,
+                                       span.high, 64, 19));
 }
 
 }  // namespace
@@ -307,6 +308,12 @@ const Point& checked(const Chain& chain, const Point& point) {
 
 }  // namespace
 
+Point worst_place(const Chain& chain, Request request) {
+  require(request.rough_units >= 2, "rough points take two units or more");
+  request.details = chain.channel.target.by != model::JudgedBy::uncertainty;
+  return checked(chain, point_at(chain, Adjustment(chain), search(chain, request), request));
+}
+
 Budget evaluate(const Chain& chain, const Request& request) {
   const auto& span = chain.channel.span;
   for (const double x : request.at) {
@@ -338,10 +345,17 @@ Budget evaluate(const Chain& chain, const Request& request) {
     point.trials->closed_form_valid =
         closed_form_valid(point.bias, point.expanded, point.combined, point.trials->of, 1);
   }
-  const double k = math::coverage_factor(request.coverage, std::numeric_limits<double>::infinity());
-  result.worst_place =
-      request.search ? point_at(chain, adjustment, search(chain, k), request) : result.worst();
-  checked(chain, result.worst_place);
+  if (!request.search) {
+    result.worst_place = result.worst();
+    return result;
+  }
+  // Mostly an end of the span, where a point is known.
+  const double place = search(chain, request);
+  const auto known = std::ranges::find(result.points, place, &Point::at);
+  result.worst_place = known != result.points.end()
+                           ? *known
+                           : checked(chain, point_at(chain, adjustment, place, request));
+  result.worst_place.trials.reset();
   return result;
 }
 

@@ -13,8 +13,7 @@ double along(double low, double high, int i, int count) {
 
 UnderCondition worst_of(const model::Board& board, const std::string& channel, double condition,
                         double coverage) {
-  const auto budget = evaluate(chain::build(board, channel), {.coverage = coverage});
-  const auto& worst = budget.worst_place;
+  const auto worst = worst_place(chain::build(board, channel), {.coverage = coverage});
   return {.condition = condition,
           .at = worst.at,
           .bias = worst.bias,
@@ -49,9 +48,9 @@ std::vector<UnderCondition> over_age(const model::Board& board, const std::strin
   return result;
 }
 
-Budget over_span(const chain::Chain& chain, int count, double coverage, bool search) {
-  Request request{.at = {}, .coverage = coverage, .search = search};
+Budget over_span(const chain::Chain& chain, int count, Request request) {
   const auto& span = chain.channel.span;
+  request.at.clear();
   for (int i = 0; i < count; ++i) request.at.push_back(along(span.low, span.high, i, count));
   return evaluate(chain, request);
 }

@@ -220,7 +220,7 @@ Candidate candidate_of(const Space& space, const BoardOf& board, std::uint64_t n
   // Tables in which only this candidate's combinations are tried.
   auto tables = tables_of(space, board(Pick(space.choices.size())));
   for (auto& table : tables) {
-    table.figures[table.index_of(pick)] = figures_of(board, picked, table.channel);
+    table.figures[table.index_of(pick)] = figures_of(space, board, picked, table.channel);
   }
   return Judge(space, tables).candidate(number, pick);
 }

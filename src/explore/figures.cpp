@@ -2,6 +2,7 @@
 #include "figures.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "tamlo/budget/budget.hpp"
@@ -92,35 +93,45 @@ const model::Target& target_of(const model::Board& board, const std::string& nam
   return channel != nullptr ? channel->target : quantity->target;
 }
 
-Figures figures_of(const model::Board& board, const std::string& channel) {
+namespace {
+
+constexpr std::array every_adjustment{Adjustment::none, Adjustment::zero, Adjustment::two_point,
+                                      Adjustment::calibrated};
+
+// The places of the span, for what no single reading has to say of an error: without an adjustment
+// no error there is asked for.
+std::vector<budget::Point> adjusted_points(const chain::Chain& chain, bool adjustable) {
+  budget::Request request{
+      .at = adjusted_places(chain.channel.span), .search = false, .calibrated = adjustable};
+  if (!adjustable) request.rough_units = 2, request.check_units = 0, request.details = false;
+  return budget::evaluate(chain, request).points;
+}
+
+}  // namespace
+
+Figures figures_of(const model::Board& board, const std::string& channel, bool adjustable) {
   const Figures unsound{.state = Figures::State::not_sound};
   try {
     if (const auto* quantity = model::find(board.quantities, channel))
       return figures_of(board, *quantity);
     const auto chain = chain::build(board, channel);
     if (check::has_error(board, chain)) return unsound;
-    const auto budget =
-        budget::evaluate(chain, {.at = adjusted_places(chain.channel.span), .calibrated = true});
+    const auto worst = budget::worst_place(chain);
     const auto& target = chain.channel.target;
     Figures result{.state = Figures::State::sound,
                    .latency = chain::dynamics(chain).latency,
-                   .noise_free = budget.worst_place.resolution.noise_free};
-    bool overflows = budget.worst_place.overflows();
-    for (const auto& point : budget.points) {
+                   .noise_free = worst.resolution.noise_free};
+    bool overflows = worst.overflows();
+    for (const auto& point : adjusted_points(chain, adjustable)) {
       overflows = overflows || point.overflows();
       result.noise_free = std::min(result.noise_free, point.resolution.noise_free);
+      for (std::size_t i = 1; adjustable && i < every_adjustment.size(); ++i)
+        result.error[i] = std::max(result.error[i], used(point, every_adjustment[i]));
     }
+    result.error.front() = used(worst, Adjustment::none);
     const bool in_time = !target.latency || result.latency <= *target.latency;
     const bool steady = !target.noise_free || !(result.noise_free < *target.noise_free);
-    for (const auto adjustment :
-         {Adjustment::none, Adjustment::zero, Adjustment::two_point, Adjustment::calibrated}) {
-      const auto i = static_cast<std::size_t>(adjustment);
-      if (adjustment == Adjustment::none) {
-        result.error[i] = used(budget.worst_place, adjustment);
-      } else {
-        for (const auto& point : budget.points)
-          result.error[i] = std::max(result.error[i], used(point, adjustment));
-      }
+    for (std::size_t i = 0; i < every_adjustment.size(); ++i) {
       if (!std::isfinite(result.error[i]) || !std::isfinite(result.latency)) return unsound;
       result.meets[i] = !overflows && result.error[i] <= 1.0 && in_time && steady;
     }
@@ -130,9 +141,12 @@ Figures figures_of(const model::Board& board, const std::string& channel) {
   }
 }
 
-Figures figures_of(const BoardOf& board, const Pick& pick, const std::string& channel) {
+Figures figures_of(const Space& space, const BoardOf& board, const Pick& pick,
+                   const std::string& channel) {
+  const bool adjustable =
+      std::ranges::any_of(space.choices, [](const Choice& one) { return one.keys.empty(); });
   try {
-    return figures_of(board(pick), channel);
+    return figures_of(board(pick), channel, adjustable);
   } catch (const Error&) {
     return {.state = Figures::State::not_sound};
   }

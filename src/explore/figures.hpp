@@ -32,10 +32,12 @@ struct Figures {
 };
 
 /// Throws nothing: a channel that cannot be built is not sound. Of a quantity the error is by
-/// trials, and no adjustment makes it smaller; it is as sound and as late as its channels.
-Figures figures_of(const model::Board& board, const std::string& channel);
-/// Returns the figures of a channel or quantity for the board with those options; not sound where
-/// there is no such board.
-Figures figures_of(const BoardOf& board, const Pick& pick, const std::string& channel);
+/// trials, and no adjustment makes it smaller; it is as sound and as late as its channels. What
+/// adjustments leave of a channel is found only where a choice is between them (`adjustable`).
+Figures figures_of(const model::Board& board, const std::string& channel, bool adjustable = false);
+/// Returns the figures of a channel or quantity of the space for the board with those options; not
+/// sound where there is no such board.
+Figures figures_of(const Space& space, const BoardOf& board, const Pick& pick,
+                   const std::string& channel);
 
 }  // namespace tamlo::explore

@@ -95,7 +95,7 @@ bool fill(std::vector<ChannelTable>& tables, const Space& space, const BoardOf& 
   const auto work = [&](std::uint64_t block) {
     std::vector<double> figures;
     each(block, [&](const ChannelTable& table, std::size_t at) {
-      figures_of(board, table.pick_of(space, at), table.channel).pack(figures);
+      figures_of(space, board, table.pick_of(space, at), table.channel).pack(figures);
     });
     return figures;
   };

@@ -5,6 +5,7 @@
 #include <cctype>
 #include <charconv>
 #include <cmath>
+#include <map>
 #include <utility>
 
 #include "tamlo/error.hpp"
@@ -140,11 +141,7 @@ std::string lower(std::string_view text) {
   return result;
 }
 
-}  // namespace
-
-double Unit::scale() const { return std::pow(10.0, exponent) * factor; }
-
-std::optional<Unit> find_unit(std::string_view text) {
+std::optional<Unit> spelled_out(std::string_view text) {
   const std::string spelled = ascii(text);
   if (spelled.empty()) return Unit{};
   Unit result;
@@ -172,6 +169,20 @@ std::optional<Unit> find_unit(std::string_view text) {
   if (terms > 1) result.offset = 0.0;  // per degC is per kelvin
   result.symbol = spelled;
   return result;
+}
+
+}  // namespace
+
+double Unit::scale() const { return std::pow(10.0, exponent) * factor; }
+
+std::optional<Unit> find_unit(std::string_view text) {
+  // A board asks for the same few again and again: a search reads thousands of boards.
+  constexpr std::size_t most_known = 256;
+  thread_local std::map<std::string, std::optional<Unit>, std::less<>> known;
+  if (const auto found = known.find(text); found != known.end()) return found->second;
+  const auto unit = spelled_out(text);
+  if (known.size() < most_known) known.emplace(text, unit);
+  return unit;
 }
 
 Unit label_unit(std::string_view label) {

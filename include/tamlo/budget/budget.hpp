@@ -181,6 +181,11 @@ struct Budget {
 ///     const auto& worst = budget.worst_place;  // worst.error() in SI, worst.at, worst.limit
 Budget evaluate(const chain::Chain& chain, const Request& request = {});
 
+/// Returns Budget::worst_place alone, with as much as error() and margin() need: no adjusted
+/// columns of rough places, and worst cases in detail only where the target is judged by them.
+/// Points and trials of the request are left out. Throws what evaluate() throws.
+Point worst_place(const chain::Chain& chain, Request request = {});
+
 /// The points of a budget that names none: both ends of the span, its zero and its middle.
 std::vector<double> default_points(const quantity::Range& span);
 

@@ -32,9 +32,8 @@ std::vector<UnderCondition> over_temperature(const model::Board& board, const st
 std::vector<UnderCondition> over_age(const model::Board& board, const std::string& channel,
                                      int count, double coverage = 0.95);
 
-/// The budget at `count` points over the span, ends included; with a search of the worst place
-/// between them, or without.
-Budget over_span(const chain::Chain& chain, int count, double coverage = 0.95, bool search = true);
+/// The budget at `count` points over the span, ends included, in place of those of the request.
+Budget over_span(const chain::Chain& chain, int count, Request request = {});
 
 /// Error that a reading may have at one place, as built and adjusted; SI.
 struct SpanPoint {
