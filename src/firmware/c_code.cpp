@@ -66,7 +66,7 @@ void comment(Writer& to, const Plan& plan, const CodeOptions& options) {
                                    : "register value",
           plan.filter.per_code);
   to.line(
-      " * error of arithmetic   at most {} ({} counts), met at register value {:g}",
+      " * error of arithmetic   at most {} ({} counts), met at register value {:.10g}",
       said(amount(quantity::rounded_up(plan.bound, quantity::difference_unit(unit), 4), unit, 4)),
       at_most(plan.bound / plan.count, 4), plan.bound_at);
   to.line(" * direction             {}",

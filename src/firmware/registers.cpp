@@ -149,7 +149,8 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
                       .word_bits = map.word_bits,
                       .words = entry.words,
                       .high_first = entry.high_first,
-                      .value = entry.reset};
+                      .value = entry.reset,
+                      .first = entry.first};
     for (const auto& field : entry.fields) {
       expressed.push_back(field.of);
       const auto where = entry.name + "." + field.name;
@@ -175,6 +176,10 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
 
 std::vector<AddressedWord> words_of(const RegisterWord& word) {
   std::vector<AddressedWord> result;
+  for (const auto value : word.first) {
+    result.push_back(
+        {.address = word.address, .value = value, .changes = low_bits(word.word_bits)});
+  }
   for (int i = 0; i < word.words; ++i) {
     const int place = (word.high_first ? word.words - 1 - i : i) * word.word_bits;
     const auto part = [&](std::uint64_t bits) {

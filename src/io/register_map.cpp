@@ -145,6 +145,14 @@ Register read_register(const std::string& name, Fields fields, int word_bits) {
   if (result.as_found && fields.has("reset")) {
     fields.report("reset", "a reset value of bits that stay as they are found", "one of them");
   }
+  for (const auto& text : fields.texts("first")) {
+    const auto value = whole(text);
+    if (!value || (word_bits < 64 && *value >> word_bits != 0)) {
+      fields.report("first", fmt::format("\"{}\"", text),
+                    fmt::format("words of {} bits, such as [\"0x55\", \"0xAA\"]", word_bits));
+    }
+    result.first.push_back(value.value_or(0));
+  }
   const int bits = word_bits * result.words;
   if (bits < 64 && result.reset >> bits != 0) {
     fields.report("reset", fmt::format("{:#x} in {} bits", result.reset, bits),

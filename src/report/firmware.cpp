@@ -39,9 +39,9 @@ Report of(const firmware::ChannelFirmware& firmware) {
   row("one count", quantity::engineering(plan.count, quantity::difference_unit(plan.unit), 6));
   if (plan.wrong_step > 0)
     row("backward", fmt::format("by up to {} counts, as the formula does", plan.wrong_step));
-  row("worst at", fmt::format("register value {:g}", plan.bound_at));
+  row("worst at", fmt::format("register value {:.10g}", plan.bound_at));
   if (arithmetic.form != firmware::Form::straight) {
-    row("covers", fmt::format("register values {:.6g} to {:.6g}; beyond them the reading stays",
+    row("covers", fmt::format("register values {:.10g} to {:.10g}; beyond them the reading stays",
                               static_cast<double>(arithmetic.first) / plan.filter.per_code,
                               static_cast<double>(arithmetic.last) / plan.filter.per_code));
   }
@@ -51,6 +51,10 @@ Report of(const firmware::ChannelFirmware& firmware) {
           "{} operations in integers, {} bytes of tables and constants; the plain formula takes "
           "{} in floating point",
           plan.operations, arithmetic.table_bytes(), firmware.float_operations));
+  if (arithmetic.bits > 32 && arithmetic.form == firmware::Form::straight) {
+    row("small cores",
+        "products of 64 bits: on 8 or 16 bits floating point is no slower, good to 24 bits");
+  }
   for (const auto& stage : plan.filter.stages) {
     row("filter",
         fmt::format("{}: {} bits{}", stage.name, stage.out_bits,

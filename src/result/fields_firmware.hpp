@@ -126,7 +126,7 @@ struct Fields<firmware::RegisterWord> : FieldsOf<firmware::RegisterWord> {
       field("words", TAMLO_AT(words), "at consecutive addresses"),
       field("high_first", TAMLO_AT(high_first), "the first address has the high bits"),
       field("value", TAMLO_AT(value), ""),
-      field("hex", TAMLO_GET(each(t, false)), "its words, by rising address"),
+      field("hex", TAMLO_GET(each(t, false)), "its words in the order in which they are written"),
       field("binary", TAMLO_GET(each(t, true)),
             "the same, with a dash for each bit that is not written"),
       field("fields", TAMLO_AT(fields), "")};

@@ -386,6 +386,42 @@ int main(void) {
     EXPECT_FALSE(each.differs) << each.field;
 }
 
+// A register that takes two keys before its word, and is off before it is set.
+TEST(Registers, WordsThatComeFirstAreWrittenInTheirOrder) {
+  const Folder folder;
+  const auto map = [&](const std::string& first) {
+    return folder.write("map.toml", R"(
+format = 1
+[registers.shared]
+word = "8 bit"
+[registers.shared.lock]
+address = 7
+first   = )" + first + R"(
+fields = [ { name = "input", bits = "5..2", of = "channel.input" } ]
+)");
+  };
+  const auto board = example("eight_channels.toml"), header = folder.path("words.h");
+  const auto written = tamlo({"registers", board, map(R"(["0x55", "0xAA", "0"])"), "--channel",
+                              "winding", "--write", header});
+  ASSERT_EQ(written.status, 0) << written.errors << written.output;
+  const auto source = folder.write("bus.c", R"(
+#include "words.h"
+static unsigned int written;
+static uint8_t words[4];
+static bool put(uint8_t address, uint8_t value) { words[written++] = value; return address == 7u; }
+static bool get(uint8_t address, uint8_t *value) { *value = words[3]; return address == 7u; }
+int main(void) {
+  const bool done = shared_set_up(winding_setup, 4u, put, get) == 4u && written == 4u;
+  const uint8_t own = winding_setup[3].value;
+  return done && words[0] == 0x55u && words[1] == 0xaau && words[2] == 0u && words[3] == own ? 0 : 1;
+}
+)");
+  expect_success(folder, source);
+  const auto wide = tamlo({"registers", board, map(R"(["0x155"])"), "--channel", "winding"});
+  EXPECT_EQ(wide.status, 2);
+  EXPECT_NE(wide.errors.find("words of 8 bits"), std::string::npos) << wide.errors;
+}
+
 // A register that holds bits of others too, and a divider that is a number over the rate.
 TEST(Registers, BitsOfOthersStayAsTheyAreFound) {
   const Folder folder;

@@ -58,10 +58,11 @@ struct RegisterField {
 struct Register {
   std::string name{};
   std::uint64_t address = 0;
-  int words = 1;            ///< at consecutive addresses
-  bool high_first = true;   ///< the first address has the high bits
-  std::uint64_t reset = 0;  ///< bits that no field has keep this
-  bool as_found = false;    ///< or else what the device has in them
+  int words = 1;                       ///< at consecutive addresses
+  bool high_first = true;              ///< the first address has the high bits
+  std::uint64_t reset = 0;             ///< bits that no field has keep this
+  bool as_found = false;               ///< or else what the device has in them
+  std::vector<std::uint64_t> first{};  ///< words that go to its address before its own
   std::vector<RegisterField> fields{};
 };
 
@@ -102,8 +103,9 @@ struct RegisterWord {
   int words = 1;
   bool high_first = true;
   std::uint64_t value = 0;
-  std::uint64_t kept = 0;     ///< bits that read back as they were written
-  std::uint64_t changes = 0;  ///< bits that are written; the device keeps the others
+  std::uint64_t kept = 0;              ///< bits that read back as they were written
+  std::uint64_t changes = 0;           ///< bits that are written; the device keeps the others
+  std::vector<std::uint64_t> first{};  ///< words that are written to its address before it
   std::vector<FieldWord> fields{};
 };
 
@@ -125,7 +127,8 @@ ChannelWords words_of(const RegisterMap& map, const model::Board& board, std::st
 struct AddressedWord {
   std::uint64_t address = 0, value = 0, kept = 0, changes = 0;
 };
-/// Returns the single words of a register, by rising address.
+/// Returns the single words of a register in the order in which they are written: those that come
+/// first, of which nothing is read back, then its own by rising address.
 std::vector<AddressedWord> words_of(const RegisterWord& word);
 
 /// A word as "0x1F".

@@ -1,6 +1,7 @@
 /* SPDX-License-Identifier: Apache-2.0 */
 /* One number of all readings of a channel, and of those of its filter: the same on every machine.
-   -DHEADER, -DNAME, -DFIRST, -DLAST, -DSTEP, and -DCONVERSIONS for a filter. */
+   -DHEADER, -DNAME, -DFIRST, -DLAST, -DSTEP; -DCONVERSIONS for a filter, -DWITHOUT_CONSOLE for a
+   core that has none. */
 #include HEADER
 
 #define JOINED_(a, b) a##b
@@ -27,7 +28,7 @@ static void run_all(void) {
 #endif
 }
 
-#ifdef __AVR__
+#ifdef WITHOUT_CONSOLE
 volatile uint32_t sum;
 void finished(void) __attribute__((noinline));
 void finished(void) { __asm__ volatile(""); }
