@@ -67,8 +67,9 @@ std::string picture_of(const model::Board& board, const chain::Chain& chain,
     return report::plot_contributions(budget, image);
   }
   if (picture == "span") {
-    return report::plot_span(
-        budget::over_span(chain, curve_points, {.at = {}, .coverage = request.coverage}), image);
+    const auto over_span =
+        budget::over_span(chain, curve_points, {.at = {}, .coverage = request.coverage});
+    return report::draw(report::chart_of_span(over_span), image);
   }
   if (picture == "trials") {
     if (!request.trials) refuse("--plot-kind", "trials", "trials beside --trials auto or a number");
@@ -76,8 +77,8 @@ std::string picture_of(const model::Board& board, const chain::Chain& chain,
     const auto errors = budget::sample(chain, point.at, point.trials->of.count, *request.trials);
     return report::plot_trials(errors, budget, point, image);
   }
-  return report::plot_condition(over(picture, board, chain.channel.name, request.coverage), budget,
-                                picture, unit_of(picture), image);
+  const auto rows = over(picture, board, chain.channel.name, request.coverage);
+  return report::draw(report::chart_of_condition(rows, budget, picture, unit_of(picture)), image);
 }
 
 // The board as it is beside the one that --what-if and --set make of it; or as it was beside it.

@@ -86,11 +86,10 @@ int run_calibrate(const CalibrateArguments& arguments) {
     }
   }
   if (!arguments.plot.empty()) {
-    const auto image = *report::image_of(arguments.plot);
-    outputs.write(arguments.plot,
-                  arguments.picture == "residuals"
-                      ? report::plot_residuals(calibration, ways.after, image)
-                      : report::plot_before_after(ways.before, ways.after, calibration, image));
+    const auto chart = arguments.picture == "residuals"
+                           ? report::chart_of_residuals(calibration, ways.after)
+                           : report::chart_of_before_after(ways.before, ways.after, calibration);
+    outputs.write(arguments.plot, report::draw(chart, *report::image_of(arguments.plot)));
   }
   if (!arguments.write.empty()) outputs.write(arguments.write, io::overlay_of(calibration));
   outputs.finish();

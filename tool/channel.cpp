@@ -56,7 +56,7 @@ std::string picture_of(const chain::Chain& chain, const ChannelArguments& argume
   if (chain.firmware.digital.stages.empty()) {
     refuse("--plot", "a channel without average and filter", "one that has a response to draw");
   }
-  return report::plot_response(chain, image);
+  return report::draw(report::chart_of_response(chain), image);
 }
 
 void draw(const model::Board& board, const std::vector<chain::Chain>& chains,

@@ -143,13 +143,13 @@ int run_compare(const CompareArguments& arguments) {
     if (units_drawn && several.empty()) {
       refuse("--plot-kind", "units", "readings of three units or more, by a column \"unit\"");
     }
-    const auto image = *report::image_of(arguments.plot);
-    outputs.write(arguments.plot,
-                  units_drawn ? report::plot_units(several.front().units, several.front().channel,
-                                                   several.front().unit, image)
-                  : arguments.picture == "normalised"
-                      ? report::plot_normalised(results.channels.front().comparison, image)
-                      : report::plot(results.channels.front().comparison, image));
+    const auto chart = units_drawn
+                           ? report::chart_of_units(several.front().units, several.front().channel,
+                                                    several.front().unit)
+                       : arguments.picture == "normalised"
+                           ? report::chart_of_normalised(results.channels.front().comparison)
+                           : report::chart_of(results.channels.front().comparison);
+    outputs.write(arguments.plot, report::draw(chart, *report::image_of(arguments.plot)));
   }
   outputs.finish();
   return shown(results, arguments.format, arguments.all);

@@ -15,7 +15,6 @@ namespace tamlo::tool {
 namespace {
 
 constexpr int points_of_span = 201;
-constexpr auto figure = report::Image::figure;
 
 // Under the channel's own heading its name need not be said again.
 report::Line without_name(report::Line line, const std::string& channel) {
@@ -53,16 +52,12 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
   return {
       .title = "Error budget",
       .reports = std::move(reports),
-      .figures = {
-          {report::plot_span(
-               budget::over_span(chain, points_of_span, {.at = {}, .coverage = coverage}), figure),
-           fmt::format("{}: bias and expanded uncertainty over the span, beside what "
-                       "the target allows; the table has the figures",
-                       name)},
-          {report::plot_contributions(result.budget, figure),
-           fmt::format("{}: the contributions of the sources at the worst place, as "
-                       "bars; the table has the figures",
-                       name)}}};
+      .figures = {{report::chart_of_span(budget::over_span(
+                       chain, points_of_span,
+                       {.at = {}, .coverage = coverage, .rough_units = units, .details = true})),
+                   fmt::format("{}: bias and expanded uncertainty over the span, beside what "
+                               "the target allows; the table has the figures",
+                               name)}}};
 }
 
 report::PagePart findings_part(const model::Board& board, report::PageChannel& into) {
@@ -112,7 +107,7 @@ report::PagePart comparison_part(const model::Board& board, const PageReadings& 
   put_above(result.comparison, into);
   return {.title = "Beside the meter" + (rows.unit.empty() ? "" : ", unit " + rows.unit),
           .reports = report::of(result),
-          .figures = {{report::plot(result.comparison, figure),
+          .figures = {{report::chart_of(result.comparison),
                        fmt::format("{}: differences from the meter beside what the budget and the "
                                    "meter allow; the table has the figures",
                                    rows.channel)}}};
@@ -131,7 +126,7 @@ std::vector<report::PagePart> calibration_part(const model::Board& board, const 
         .calibration = calibration,
         .before_after = {meter::before_after(file, ways.before, ways.after)}}));
     part.figures.push_back(
-        {report::plot_before_after(ways.before, ways.after, calibration, figure),
+        {report::chart_of_before_after(ways.before, ways.after, calibration),
          bench.of.channel +
              ": differences before and after the correction; the table has the figures"});
   } catch (const Error& error) {
@@ -157,12 +152,11 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const PageR
   }
   const auto together = over_units(benches);
   for (const auto& units : together) {
-    parts.push_back(
-        {.title = "All units together",
-         .reports = {report::of(units)},
-         .figures = {{report::plot_units(units.units, units.channel, units.unit, figure),
-                      units.channel + ": offset and gain of each unit, with the "
-                                      "interval that holds most of all"}}});
+    parts.push_back({.title = "All units together",
+                     .reports = {report::of(units)},
+                     .figures = {{report::chart_of_units(units.units, units.channel, units.unit),
+                                  units.channel + ": offset and gain of each unit, with the "
+                                                  "interval that holds most of all"}}});
   }
   for (const auto& bench : benches) {
     // Of many units the one page has the figures together, and each in a fold, or not at all.
@@ -215,10 +209,10 @@ std::vector<PageRecord> records_of(const io::LoadedBoard& board, const PageArgum
                                        record_arguments.data),
                   .reports = {std::move(report)}};
       const auto usual = report::usual_picture(record.verdict);
-      if (auto drawn =
-              report::plot(record.verdict, taken.captures[i].capture, record.unit, usual, figure)) {
+      if (auto chart =
+              report::chart_of(record.verdict, taken.captures[i].capture, record.unit, usual)) {
         one.part.figures.push_back(
-            {*drawn,
+            {*std::move(chart),
              fmt::format("{}: {} of the record; the table has the figures", one.channel, usual)});
       }
       result.push_back(std::move(one));
@@ -255,7 +249,7 @@ report::PagePart settings_part(const chain::Chain& chain) {
                         .folded = true};
   if (!chain.firmware.digital.stages.empty()) {
     part.figures.push_back(
-        {report::plot_response(chain, figure),
+        {report::chart_of_response(chain),
          chain.channel.name + ": the gain of average and filter over frequency"});
   }
   return part;

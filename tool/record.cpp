@@ -38,8 +38,8 @@ std::string picture_of(const Taken& taken, const RecordArguments& arguments) {
     }
     return report::plot_charts(charts, scale, image);
   }
-  auto drawn = report::plot(v, captures.front().capture, results.front().unit, picture, image);
-  if (drawn) return *drawn;
+  const auto chart = report::chart_of(v, captures.front().capture, results.front().unit, picture);
+  if (chart) return report::draw(*chart, image);
   refuse("--plot-kind",
          fmt::format("\"{}\" of a {} record that does not have it", picture, name(v.feed.input)),
          "another picture, or a longer record");

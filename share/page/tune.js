@@ -160,26 +160,26 @@ function show_charts() {
   const { span, response, unit, channel } = last.result;
   const by = (key, points = span) => points.map((p) => [p.at, p[key]]);
   const before = first.of[channel] && first.of[channel] !== last.result ? first.of[channel].span : [];
-  at("span").replaceChildren(...(span.length ? [line_chart({
-    title: "error over the span", width: innerWidth < 760 ? 430 : 860, x: { label: `${channel} [${unit}]` }, y: { label: `error, plus or minus [${unit === "degC" ? "K" : unit}]`, low: 0 },
-    series: [{ name: "now", look: "now", points: by("error") },
-      ...(changes.length && before.length ? [{ name: "of the file", look: "before", points: by("error", before) }] : []),
+  at("span").replaceChildren(...(span.length ? [chart_of({ title: "error over the span", panels: [{
+    x: { label: `${channel} [${unit}]` }, y: { label: `error, plus or minus [${unit === "degC" ? "K" : unit}]`, low: 0 },
+    series: [...(changes.length && before.length ? [{ name: "of the file", look: "before", points: by("error", before) }] : []),
       ...(span[0].limit === null ? [] : [{ name: "allowed", look: "limit", points: by("limit") }]),
       { name: "worst case", look: "second", points: by("worst_case") },
-      { name: "after two-point adjustment", look: "third", points: by("two_point") }],
-  })] : []));
+      { name: "after two-point adjustment", look: "third", points: by("two_point") },
+      { name: "now", look: "now", points: by("error") }] }] }, innerWidth < 760 ? 430 : 860)] : []));
   const filters = span.length && response.passed.some((p) => p.digital < 0.999);
   at("response").hidden = !filters;
   if (!filters) return;
   const decibels = (part) => Math.max(-120, 20 * Math.log10(Math.max(part, 1e-6)));
   const mains = last.board.conditions && parseFloat(last.board.conditions.mains);
+  const answers = [[0, 0], ...response.answers.map((v, i) => [(i + 1) * response.period, v])];
   at("response").replaceChildren(make("div", {},
-    line_chart({ title: "what passes", width: 430, x: { label: response.rate_known ? "frequency [Hz]" : "frequency [of the rate]" }, y: { label: "gain [dB]", low: -100, high: 5 },
+    chart_of({ title: "what passes", panels: [{ x: { label: response.rate_known ? "frequency [Hz]" : "frequency [of the rate]" }, y: { label: "gain [dB]", low: -100, high: 5 },
       marks: mains > 0 && response.rate_known ? [{ at: mains, name: "mains" }] : [],
-      series: [{ name: "average and filter", look: "now", points: response.passed.map((p) => [p.frequency, decibels(p.digital)]) },
-        { name: "with what is before them", look: "second", points: response.passed.map((p) => [p.frequency, decibels(p.whole)]) }] }),
-    line_chart({ title: "readings after a step", width: 430, x: { label: response.rate_known ? "time [s]" : "conversions", low: 0 }, y: { label: "reading, of the step", low: 0 },
-      series: [{ name: "readings", look: "now", steps: true, dots: response.answers.length < 60, points: [[0, 0], ...response.answers.map((v, i) => [(i + 1) * response.period, v])] }] })));
+      series: [{ name: "with what is before them", look: "second", points: response.passed.map((p) => [p.frequency, decibels(p.whole)]) },
+        { name: "average and filter", look: "now", points: response.passed.map((p) => [p.frequency, decibels(p.digital)]) }] }] }, 430),
+    chart_of({ title: "readings after a step", panels: [{ x: { label: response.rate_known ? "time [s]" : "conversions", low: 0 }, y: { label: "reading, of the step", low: 0 },
+      series: [{ name: "readings", look: "now", shape: "steps", points: answers }, { name: "", look: "now", shape: "dots", points: answers.length < 60 ? answers : [] }] }] }, 430)));
 }
 
 // What was changed, with what each alone does to the channel in view; and states beside each other.

@@ -129,15 +129,11 @@ std::string pointed_at(std::string_view columns) {
 }
 
 std::string draw(Image image, const std::string& script) {
-  const bool svg = image != Image::png;
-  const auto terminal = image == Image::svg
-                            ? "svg size 1280,800 dynamic background 'white' font 'DejaVu Sans,16'"
-                        : svg ? "svg size 900,520 dynamic background 'white' font 'DejaVu Sans,14'"
-                              : "pngcairo size 1280,800 background 'white' font 'DejaVu Sans,13'";
-  // Titles and keys of a figure are long beside its width.
-  const auto fonts = image == Image::figure ? "set title font ',11'\nset key font ',12'\n" : "";
-  auto picture = run_gnuplot(
-      fmt::format("set terminal {} noenhanced\n{}{}\nset output\n", terminal, fonts, script));
+  const bool svg = image == Image::svg;
+  const auto terminal = svg ? "svg size 1280,800 dynamic background 'white' font 'DejaVu Sans,16'"
+                            : "pngcairo size 1280,800 background 'white' font 'DejaVu Sans,13'";
+  auto picture =
+      run_gnuplot(fmt::format("set terminal {} noenhanced\n{}\nset output\n", terminal, script));
   const auto tail =
       std::string_view(picture).substr(picture.size() - std::min<std::size_t>(picture.size(), 16));
   if (tail.find(svg ? "</svg>" : "IEND") == std::string_view::npos) {

@@ -68,24 +68,6 @@ data of_report(const Report& report) {
   return result;
 }
 
-std::string replaced(std::string text, std::string_view from, const std::string& to) {
-  for (auto at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size()))
-    text.replace(at, from.size(), to);
-  return text;
-}
-
-// A picture in a page: without the head of a file, and with names that no other picture has.
-std::string inside(const std::string& svg, int number) {
-  auto text = svg.substr(std::min(svg.find("<svg"), svg.size()));
-  // Of its curves, where pictures lie over each other, it gives a name twice, and uses none.
-  constexpr std::string_view curve = " id=\"gnuplot_plot_";
-  for (auto at = text.find(curve); at != std::string::npos; at = text.find(curve, at))
-    text.erase(at, text.find('"', at + curve.size()) + 1 - at);
-  for (const std::string_view before : {"id=\"", "id='", "href=\"#", "href='#", "url(#"})
-    text = replaced(text, before, fmt::format("{}f{}-", before, number));
-  return text;
-}
-
 // What a link may lead to.
 std::string anchor_of(const std::string& name) {
   std::string result = "channel-";
@@ -96,12 +78,12 @@ std::string anchor_of(const std::string& name) {
   return result;
 }
 
-data of_part(const PagePart& part, int& figure) {
+data of_part(const PagePart& part) {
   data result, reports(data::type::list), figures(data::type::list);
   for (const auto& report : part.reports) reports.push_back(of_report(report));
   for (const auto& each : part.figures) {
     data one;
-    one.set("svg", inside(each.svg, figure++));
+    one.set("chart", json(each.chart));
     one.set("alternative", each.alternative);
     figures.push_back(one);
   }
@@ -113,7 +95,7 @@ data of_part(const PagePart& part, int& figure) {
   return result;
 }
 
-data of_channel(const PageChannel& channel, int& figure) {
+data of_channel(const PageChannel& channel) {
   data result, path(data::type::list), parts(data::type::list);
   for (const auto& step : channel.path) {
     data one;
@@ -122,7 +104,7 @@ data of_channel(const PageChannel& channel, int& figure) {
     one.set("high", step.high);
     path.push_back(one);
   }
-  for (const auto& part : channel.parts) parts.push_back(of_part(part, figure));
+  for (const auto& part : channel.parts) parts.push_back(of_part(part));
   result.set("name", quantity::printable(channel.name));
   result.set("anchor", anchor_of(channel.name));
   result.set("measures", quantity::printable(channel.measures));
@@ -144,8 +126,7 @@ data of_channel(const PageChannel& channel, int& figure) {
 
 std::string html_of(const Page& page) {
   data root, channels(data::type::list), inputs(data::type::list);
-  int figure = 0;
-  for (const auto& channel : page.channels) channels.push_back(of_channel(channel, figure));
+  for (const auto& channel : page.channels) channels.push_back(of_channel(channel));
   for (const auto& input : page.inputs) {
     data one;
     one.set("file", quantity::printable(input.file));

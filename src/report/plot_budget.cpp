@@ -53,66 +53,52 @@ std::string plot_contributions(const Budget& budget, Image image) {
           tics, count + 0.7, 1.18 * most));
 }
 
-std::string plot_span(const Budget& budget, Image image) {
+Chart chart_of_span(const Budget& budget) {
   const auto difference = quantity::difference_unit(budget.unit);
-  std::string data = "$s << EOD\n";
-  const auto size = [&](double si) { return quantity::in_unit(si, difference); };
+  ChartSeries limit{.name = "allowed by the target", .look = ChartLook::limit};
+  ChartSeries worst{.name = "worst case", .look = ChartLook::faint}, built{.name = "as built"};
+  ChartSeries zeroed{.name = "after a zero adjustment", .look = ChartLook::second};
+  ChartSeries adjusted{.name = "after a two-point adjustment", .look = ChartLook::third};
   for (const auto& p : budget::along_span(budget)) {
-    data += fmt::format("{:.12g} {:.9g} {:.9g} {:.9g} {:.9g} {:.9g}\n",
-                        quantity::in_unit(p.at, budget.unit), size(p.error), size(p.zeroed),
-                        size(p.two_point), size(p.limit.value_or(0.0)), size(p.worst_case));
+    const double x = quantity::in_unit(p.at, budget.unit);
+    const auto add = [&](ChartSeries& to, double si) {
+      to.points.push_back({x, quantity::in_unit(si, difference), 0.0});
+    };
+    if (p.limit) add(limit, *p.limit);
+    add(worst, p.worst_case);
+    add(built, p.error);
+    add(zeroed, p.zeroed);
+    add(adjusted, p.two_point);
+    built.texts.push_back(
+        fmt::format("at {}: {}{}", with_unit(aligned(p.at, budget.unit, p.at, 3), budget.unit),
+                    amount(p.error, budget.unit),
+                    p.limit ? " of " + amount(*p.limit, budget.unit) + " allowed" : ""));
   }
-  data += "EOD\n$at << EOD\n";
-  for (std::size_t i = 0; i < budget.points.size(); i += 4) {
-    const auto& p = budget.points[i];
-    data += fmt::format(
-        "{:.12g} {:.9g} \"at {}: {}{}\"\n", quantity::in_unit(p.at, budget.unit), size(p.error()),
-        with_unit(aligned(p.at, budget.unit, p.at, 3), budget.unit), amount(p.error(), budget.unit),
-        p.limit ? " of " + amount(*p.limit, budget.unit) + " allowed" : "");
-  }
-  data += "EOD\n";
-  auto script = fmt::format(
-      "{}{}set title {}\nset xlabel {}\nset ylabel {}\nset yrange [0:*]\nplot ", data, common_look,
-      literal(headline(budget).text), literal(heading(budget.channel, budget.unit)),
-      literal(heading("error, plus or minus", difference)));
-  if (budget.points.front().limit) {
-    script += fmt::format("$s using 1:5 with lines linewidth 2 linecolor '#b3261e' title {}, ",
-                          literal("allowed by the target"));
-  }
-  script += fmt::format(
-      "$s using 1:6 with lines linewidth 2 dashtype 2 linecolor '#555555' title {}, "
-      "$s using 1:2 with lines linewidth 3 linecolor '#1f5fa8' title {}, "
-      "$s using 1:3 with lines linewidth 2 dashtype 4 linecolor '#b07a00' title {}, "
-      "$s using 1:4 with lines linewidth 2 dashtype 5 linecolor '#1b7a3d' title {}",
-      literal("worst case"), literal("as built"), literal("after a zero adjustment"),
-      literal("after a two-point adjustment"));
-  return draw(image, script + pointed_at("$at using 1:2:3") + "\n");
+  ChartPanel panel{.x = {heading(budget.channel, budget.unit)},
+                   .y = {heading("error, plus or minus", difference), 0.0}};
+  if (!limit.points.empty()) panel.series.push_back(std::move(limit));
+  for (auto* series : {&worst, &zeroed, &adjusted, &built})
+    panel.series.push_back(std::move(*series));
+  return {.title = headline(budget).text, .panels = {std::move(panel)}};
 }
 
-std::string plot_condition(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
-                           const std::string& name, const quantity::Unit& unit, Image image) {
+Chart chart_of_condition(const std::vector<budget::UnderCondition>& rows, const Budget& budget,
+                         const std::string& name, const quantity::Unit& unit) {
   const auto difference = quantity::difference_unit(budget.unit);
-  const bool target = budget.worst_place.limit.has_value();
-  std::string data = "$t << EOD\n";
+  ChartSeries allowed{.name = "allowed by the target there", .look = ChartLook::limit};
+  ChartSeries built{.name = "as built"}, marks{.shape = ChartShape::dots};
   for (const auto& row : rows) {
-    const double error = std::abs(row.bias) + row.expanded;
-    data += fmt::format("{:.9g} {:.9g} {:.9g}\n", quantity::in_unit(row.condition, unit),
-                        quantity::in_unit(error, difference),
-                        quantity::in_unit(error + row.margin, difference));
+    const double at = quantity::in_unit(row.condition, unit),
+                 error = std::abs(row.bias) + row.expanded;
+    built.points.push_back({at, quantity::in_unit(error, difference), 0.0});
+    allowed.points.push_back({at, quantity::in_unit(error + row.margin, difference), 0.0});
   }
-  data += "EOD\n";
-  auto script = fmt::format(
-      "{}{}set title {}\nset xlabel {}\nset ylabel {}\nset yrange [0:*]\nplot ", data, common_look,
-      literal(fmt::format("{}: the worst place of the span over {}", budget.channel, name)),
-      literal(heading(name, unit)), literal(heading("error, plus or minus", difference)));
-  if (target) {
-    script += fmt::format("$t using 1:3 with lines linewidth 2 linecolor '#b3261e' title {}, ",
-                          literal("allowed by the target there"));
-  }
-  script += fmt::format(
-      "$t using 1:2 with linespoints linewidth 3 pointtype 7 linecolor '#1f5fa8' title {}\n",
-      literal("as built"));
-  return draw(image, script);
+  marks.points = built.points;
+  if (!budget.worst_place.limit) allowed.points.clear();
+  return {.title = fmt::format("{}: the worst place of the span over {}", budget.channel, name),
+          .panels = {{.x = {heading(name, unit)},
+                      .y = {heading("error, plus or minus", difference), 0.0},
+                      .series = {std::move(allowed), std::move(built), std::move(marks)}}}};
 }
 
 std::string plot_trials(const std::vector<double>& errors, const Budget& budget,

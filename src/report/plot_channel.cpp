@@ -16,73 +16,48 @@ namespace {
 using quantity::engineering;
 using quantity::unit;
 
-// Decibels down to -120, where a picture ends.
-std::string frequency_data(const chain::Response& response) {
-  const auto decibels = [](double part) { return 20.0 * std::log10(std::max(part, 1e-6)); };
-  std::string data = "$h << EOD\n";
-  for (const auto& [f, digital, whole] : response.passed)
-    data += fmt::format("{:.9g} {:.6g} {:.6g}\n", f, decibels(digital), decibels(whole));
-  return data + "EOD\n";
-}
-
-std::string step_data(const chain::Response& response) {
-  std::string data = "$s << EOD\n0 0\n";
-  for (std::size_t i = 0; i < response.answers.size(); ++i) {
-    data += fmt::format("{:.9g} {:.9g}\n", static_cast<double>(i + 1) * response.period,
-                        response.answers[i]);
-  }
-  return data + "EOD\n";
-}
-
-}  // namespace
-
-std::string plot_response(const chain::Chain& chain, Image image) {
-  const auto response = chain::response(chain, 2000);
-  const bool known = response.rate_known;
-  std::string names;
-  for (const auto& stage : chain.firmware.digital.stages)
-    names += (names.empty() ? "" : ", ") + stage.name;
-  auto script = frequency_data(response) + step_data(response) + common_look;
-  script += fmt::format(
-      "set multiplot layout 2,1 title {}\nset yrange [-100:5]\nset xlabel {}\nset ylabel {}\n",
-      literal(fmt::format("{}: {}", chain.channel.name, names)),
-      literal(known ? "frequency [Hz]" : "frequency [of the rate]"), literal("gain [dB]"));
-  script += "set bmargin 4\nset key inside top right opaque\n";
-  if (known && chain.conditions.mains) {
-    script += fmt::format(
-        "set arrow from {0:.9g},-100 to {0:.9g},5 nohead linewidth 1.5 linecolor rgb "
-        "'#b3261e' dashtype 2\nset label {1} at {0:.9g},-8 offset 0.5,0 textcolor rgb '#b3261e'\n",
-        chain.conditions.mains->or_zero(), literal("mains"));
-  }
-  script += fmt::format("plot $h using 1:2 with lines linewidth 2 linecolor '#1f5fa8' title {}",
-                        literal("average and filter"));
-  if (known && (!chain.path.time_constants.empty() || chain.converter.data_rate)) {
-    script +=
-        fmt::format(", $h using 1:3 with lines dashtype 2 linewidth 2 linecolor '#7a7a7a' title {}",
-                    literal("with what is before them"));
-  }
-  script += fmt::format(
-      "\nunset arrow\nunset label\nunset key\nset autoscale y\nset offsets 0, 0, graph 0.08, graph "
-      "0.05\n"
-      "set xlabel {}\nset ylabel {}\n"
-      "plot 1 with lines linecolor '#7d9cb8' notitle, $s using 1:2 with steps linewidth 1.5 "
-      "linecolor "
-      "'#1f5fa8' notitle, $s using 1:2 with points pointtype 7 pointsize 0.7 linecolor '#1f5fa8' "
-      "title {}\n"
-      "unset multiplot\n",
-      literal(known ? "time after a step [s]" : "conversions after a step, by readings"),
-      literal("reading, of the step"), literal("readings"));
-  return draw(image, script);
-}
-
-namespace {
-
 // The normal distribution's upper tail.
 double tail(double distance, double sigma) {
   return sigma > 0.0 ? std::erfc(distance / sigma / std::sqrt(2.0)) / 2.0 : 0.0;
 }
 
 }  // namespace
+
+Chart chart_of_response(const chain::Chain& chain) {
+  const auto response = chain::response(chain, 600);
+  const bool known = response.rate_known;
+  // Decibels down to -120, where a picture ends.
+  const auto decibels = [](double part) { return 20.0 * std::log10(std::max(part, 1e-6)); };
+  ChartPanel passes{.x = {known ? "frequency [Hz]" : "frequency [of the rate]"},
+                    .y = {"gain [dB]", -100.0, 5.0}};
+  ChartSeries digital{.name = "average and filter"},
+      whole{.name = "with what is before them", .look = ChartLook::faint};
+  for (const auto& [f, own, all] : response.passed) {
+    digital.points.push_back({f, decibels(own), 0.0});
+    whole.points.push_back({f, decibels(all), 0.0});
+  }
+  passes.series.push_back(std::move(digital));
+  if (known && (!chain.path.time_constants.empty() || chain.converter.data_rate))
+    passes.series.push_back(std::move(whole));
+  if (known && chain.conditions.mains)
+    passes.marks.push_back({chain.conditions.mains->or_zero(), "mains"});
+  ChartSeries readings{.name = "readings", .shape = ChartShape::steps, .points = {{0.0, 0.0, 0.0}}};
+  for (std::size_t i = 0; i < response.answers.size(); ++i) {
+    readings.points.push_back(
+        {static_cast<double>(i + 1) * response.period, response.answers[i], 0.0});
+  }
+  ChartSeries marks{.shape = ChartShape::dots, .points = readings.points};
+  std::string names;
+  for (const auto& stage : chain.firmware.digital.stages)
+    names += (names.empty() ? "" : ", ") + stage.name;
+  return {
+      .title = fmt::format("{}: {}", chain.channel.name, names),
+      .panels = {
+          std::move(passes),
+          {.x = {known ? "time after a step [s]" : "conversions after a step, by readings", 0.0},
+           .y = {"reading, of the step"},
+           .series = {std::move(readings), std::move(marks)}}}};
+}
 
 std::string plot_zones(const budget::ChannelSettings& settings, Image image) {
   const auto& channel = settings.chain.channel;

@@ -15,9 +15,9 @@ namespace {
 
 using signal::Capture;
 
-// The script of each picture; empty where the record does not have it.
+// The panels of each picture; none where the record does not have it.
 
-std::string histogram(const Canvas& c, const Capture& capture) {
+std::vector<ChartPanel> histogram(const Canvas& c, const Capture& capture) {
   const auto& h = capture.histogram();
   if (!c.v.steady) return {};
   const auto& s = *c.v.steady;
@@ -26,53 +26,47 @@ std::string histogram(const Canvas& c, const Capture& capture) {
   const auto min = h.min(), max = h.max();
   const auto cells = max - min + 1;
   const auto joined = std::max<std::int64_t>(1, (cells + 119) / 120);
-  std::string script = "$bars << EOD\n";
+  const double width = std::abs(c.difference(static_cast<double>(joined) * bin_width));
+  ChartSeries bars{.name = "samples", .shape = ChartShape::bars};
   for (auto cell = min; cell <= max; cell += joined) {
     std::uint64_t count = 0;
     for (auto k = cell; k < cell + joined; ++k) count += h.at(k);
     const double middle =
         (static_cast<double>(cell) + static_cast<double>(joined - 1) / 2.0) * bin_width;
-    script += fmt::format("{:.17g} {}\n", c.value(middle), count);
+    bars.points.push_back({c.value(middle), static_cast<double>(count), width});
   }
-  const double width = std::abs(c.difference(static_cast<double>(joined) * bin_width));
-  script += "EOD\n" + c.frame(c.value_label(), "samples");
-  script += fmt::format(
-      "set boxwidth {:.17g}\nset style fill solid 0.55 border lc '{}'\nset samples 1000\n", width,
-      blue);
   // The largest tone swings the bell to and fro; the others widen it.
-  const auto density = [&](double noise, double swing) {
-    std::string data;
+  const auto density = [&](std::string name, ChartLook look, double noise, double swing) {
+    ChartSeries bell{.name = std::move(name), .look = look};
     const double low = c.value(static_cast<double>(min) * bin_width) - 2.0 * width;
     const double high = c.value(static_cast<double>(max) * bin_width) + 2.0 * width;
-    for (int i = 0; i <= 600; ++i) {
-      const double x = std::lerp(low, high, i / 600.0);
+    for (int i = 0; i <= 300; ++i) {
+      const double x = std::lerp(low, high, i / 300.0);
       double sum = 0.0;
       for (int phase = 0; phase < 48; ++phase) {
         const double z =
             (x - c.value(s.mean) - swing * std::sin((phase + 0.5) * M_PI / 24.0)) / noise;
         sum += std::exp(-z * z / 2.0) / 48.0;
       }
-      data +=
-          fmt::format("{:.17g} {:.8g}\n", x,
-                      static_cast<double>(s.count) * width * sum / (noise * std::sqrt(2.0 * M_PI)));
+      const double scale = static_cast<double>(s.count) * width / (noise * std::sqrt(2.0 * M_PI));
+      bell.points.push_back({x, scale * sum, 0.0});
     }
-    return data + "EOD\n";
+    return bell;
   };
+  ChartPanel panel{.x = {c.value_label()}, .y = {"samples", 0.0}, .series = {std::move(bars)}};
   const double observed = c.difference(s.noise), told = c.difference(s.predicted);
-  const double swing = s.tones.empty() ? 0.0 : c.difference(std::sqrt(2.0 * s.tones.front().power));
-  const double swing_told = s.tones.empty() ? 0.0 : c.difference(s.tones_predicted.front());
-  if (observed > 0.0) script = "$observed << EOD\n" + density(observed, swing) + script;
-  if (told > 0.0) script = "$told << EOD\n" + density(told, swing_told) + script;
-  const char* const what = s.tones.empty() ? "normal, of the noise that was seen"
-                                           : "normal noise and tone, as they were observed";
-  script += fmt::format("set yrange [0:*]\nplot $bars with boxes lc '{}' title 'samples'", blue);
   if (observed > 0.0) {
-    script += fmt::format(", $observed with lines lw 2.5 lc '#000000' title {}", literal(what));
+    const double swing =
+        s.tones.empty() ? 0.0 : c.difference(std::sqrt(2.0 * s.tones.front().power));
+    panel.series.push_back(density(s.tones.empty() ? "normal, of the noise that was seen"
+                                                   : "normal noise and tone, as they were observed",
+                                   ChartLook::plain, observed, swing));
   }
   if (told > 0.0) {
-    script += ", $told with lines lw 2.5 dt 2 lc '#b3261e' title 'as the board predicted'";
+    const double swing = s.tones.empty() ? 0.0 : c.difference(s.tones_predicted.front());
+    panel.series.push_back(density("as the board predicted", ChartLook::second, told, swing));
   }
-  return script + "\n";
+  return {std::move(panel)};
 }
 
 // The sine and those of its harmonics that stand out, or the tones.
@@ -85,7 +79,7 @@ std::vector<signal::Tone> lines_of(const record::Verdict& v) {
   return result;
 }
 
-std::string spectrum(const Canvas& c, const Capture& capture) {
+std::vector<ChartPanel> spectrum(const Canvas& c, const Capture& capture) {
   if (capture.count() < 16) return {};
   const auto spectrum = capture.spectrum();
   const double top = c.v.wave ? c.v.wave->figures.fundamental.power : 0.0;
@@ -104,7 +98,9 @@ std::string spectrum(const Canvas& c, const Capture& capture) {
       return t.frequency > from - 2.0 / length && t.frequency < to + 2.0 / length;
     });
   };
-  std::string script = "$bins << EOD\n";
+  ChartSeries powers{.name = fmt::format("{} window, mean of {} segment{} of {}",
+                                         name(spectrum.window), spectrum.segments,
+                                         quantity::plural(spectrum.segments), spectrum.segment)};
   for (std::size_t k = 1; k < bins; k += joined) {
     const auto last = std::min(bins, k + joined);
     double max = 0.0, sum = 0.0;
@@ -114,106 +110,110 @@ std::string spectrum(const Canvas& c, const Capture& capture) {
     }
     const double mean = sum / static_cast<double>(last - k);
     const bool line = has_line(static_cast<double>(k) / length, static_cast<double>(last) / length);
-    script += fmt::format("{:.17g} {:.17g}\n", c.frequency(static_cast<double>(k) / length),
-                          level(line ? max : mean));
+    powers.points.push_back(
+        {c.frequency(static_cast<double>(k) / length), level(line ? max : mean), 0.0});
   }
-  script += "EOD\n";
-  script += "$lines << EOD\n";
+  ChartPanel panel{.x = {c.frequency_label(), 0.0, c.frequency(0.5)},
+                   .y = {.label = top > 0.0 ? "dB of the sine" : c.difference_label("amplitude"),
+                         .high = top > 0.0 ? std::optional(5.0) : std::nullopt,
+                         .logarithmic = !(top > 0.0)},
+                   .series = {std::move(powers)}};
+  if (c.v.wave) {
+    const double floor = level(c.v.wave->figures.noise_floor);
+    panel.series.push_back({.name = "noise in a bin, the median",
+                            .look = ChartLook::plain,
+                            .points = {{0.0, floor, 0.0}, {c.frequency(0.5), floor, 0.0}}});
+  }
+  ChartSeries tones{.name = c.v.wave ? "harmonics above the noise, by their order" : "tones",
+                    .look = ChartLook::bad,
+                    .shape = ChartShape::dots,
+                    .labelled = true};
   for (const auto& t : lines) {
     if (t.order == 1) continue;
-    script += fmt::format(
-        "{:.17g} {:.17g} \"{}\"\n", c.frequency(t.frequency), level(t.power),
-        t.order > 1 ? fmt::format("{}", t.order) : fmt::format("{:.4g}", c.frequency(t.frequency)));
+    tones.points.push_back({c.frequency(t.frequency), level(t.power), 0.0});
+    tones.texts.push_back(t.order > 1 ? fmt::format("{}", t.order)
+                                      : fmt::format("{:.4g}", c.frequency(t.frequency)));
   }
-  script += "EOD\n";
-  const bool marks = lines.size() > (c.v.wave ? 1U : 0U);
-  script +=
-      c.frame(c.frequency_label(), top > 0.0 ? "dB of the sine" : c.difference_label("amplitude"));
-  script += fmt::format("set xrange [0:{:.17g}]\n", c.frequency(0.5));
-  script += top > 0.0 ? "set yrange [*:5]\n" : "set logscale y\n";
-  script +=
-      fmt::format("plot $bins with lines lw 1.2 lc '{}' title {}", blue,
-                  literal(fmt::format("{} window, mean of {} segment{} of {}",
-                                      name(spectrum.window), spectrum.segments,
-                                      quantity::plural(spectrum.segments), spectrum.segment)));
-  if (marks) {
-    script += fmt::format(
-        ", $lines using 1:2 with points pt 7 ps 1.3 lc '#b3261e' title {}, $lines using "
-        "1:2:3 with labels offset 0,1 font ',11' notitle",
-        literal(c.v.wave ? "harmonics above the noise, by their order" : "tones"));
-  }
-  if (c.v.wave) {
-    script += fmt::format(
-        ", {:.17g} with lines dt 2 lw 2 lc '#000000' title 'noise in a bin, the median'",
-        level(c.v.wave->figures.noise_floor));
-  }
-  return script + "\n";
+  panel.series.push_back(std::move(tones));
+  return {std::move(panel)};
 }
 
-std::string stability(const Canvas& c) {
+std::vector<ChartPanel> stability(const Canvas& c) {
   if (!c.v.steady || c.v.steady->stability.deviations.empty()) return {};
   const auto& s = c.v.steady->stability;
-  std::string script = "$d << EOD\n";
-  for (const auto& d : s.deviations) {
-    script +=
-        fmt::format("{:.17g} {:.17g} {:.17g} {:.17g}\n", c.time(static_cast<double>(d.averaged)),
-                    c.difference(d.deviation), c.difference(d.low), c.difference(d.high));
-  }
-  script += "EOD\n";
-  script += c.frame(c.v.rate > 0.0 ? "averaged over [s]" : "averaged samples",
-                    c.difference_label("difference of successive averages"));
+  ChartSeries interval{.name = "its interval", .look = ChartLook::area, .shape = ChartShape::band};
+  ChartSeries deviation{.name = "deviation"}, marks{.shape = ChartShape::dots};
+  ChartSeries white{.name = "white noise alone", .look = ChartLook::faint};
   const double first = c.difference(s.deviations.front().deviation);
-  const double from = c.time(1.0);
-  script += fmt::format(
-      "set logscale xy\nset style fill transparent solid 0.2 noborder\nplot $d using 1:3:4 with "
-      "filledcurves lc "
-      "'{0}' title 'its interval', $d using 1:2 with linespoints pt 7 lw 2 lc '{0}' title "
-      "'deviation', "
-      "{1:.17g}/sqrt(x/{2:.17g}) with lines dt 2 lw 1.5 lc '#000000' title 'white noise alone', "
-      "'+' using ({3:.17g}):({4:.17g}) every ::0::0 with points pt 6 ps 3 lw 2.5 lc '#b3261e' "
-      "title {5}\n",
-      blue, first, from, c.time(static_cast<double>(s.best)), c.difference(s.lowest),
-      literal(fmt::format("lowest, at {} samples", s.best)));
-  return script;
+  for (const auto& d : s.deviations) {
+    const double x = c.time(static_cast<double>(d.averaged));
+    interval.points.push_back({x, c.difference(d.low), c.difference(d.high)});
+    deviation.points.push_back({x, c.difference(d.deviation), 0.0});
+    white.points.push_back({x, first / std::sqrt(static_cast<double>(d.averaged)), 0.0});
+  }
+  marks.points = deviation.points;
+  ChartSeries lowest{
+      .name = fmt::format("lowest, at {} samples", s.best),
+      .look = ChartLook::bad,
+      .shape = ChartShape::dots,
+      .points = {{c.time(static_cast<double>(s.best)), c.difference(s.lowest), 0.0}}};
+  return {
+      {.x = {.label = c.v.rate > 0.0 ? "averaged over [s]" : "averaged samples",
+             .logarithmic = true},
+       .y = {.label = c.difference_label("difference of successive averages"), .logarithmic = true},
+       .series = {std::move(interval), std::move(white), std::move(deviation), std::move(marks),
+                  std::move(lowest)}}};
 }
 
-std::string linearity(const Canvas& c) {
+std::vector<ChartPanel> linearity(const Canvas& c) {
   if (!c.v.linearity_assessment) return {};
   const auto& s = *c.v.linearity_assessment;
   const auto& l = s.linearity;
-  std::string script = "$codes << EOD\n";
-  for (std::size_t i = 0; i < l.dnl.size(); ++i) {
-    script +=
-        fmt::format("{} {:.6g} {:.6g} {:.6g} {:.6g}\n", l.first + static_cast<std::int64_t>(i),
-                    l.dnl[i], l.inl_end_point[i], l.inl_best_fit[i], l.inl_standard[i]);
-  }
-  script += "EOD\n";
-  const auto limits = [](std::optional<double> limit) {
-    return limit ? fmt::format(
-                       ", {0:.6g} with lines dt 2 lw 1.5 lc '#b3261e' title 'limit of the board', "
-                       "{1:.6g} with lines dt 2 lw 1.5 lc '#b3261e' notitle",
-                       *limit, -*limit)
-                 : std::string();
+  ChartSeries interval{
+      .name = "its interval, 95 %", .look = ChartLook::area, .shape = ChartShape::band};
+  ChartSeries ends{.name = "by the ends"},
+      best{.name = "by the best line", .look = ChartLook::second};
+  ChartSeries widths{.name = "width of each code less one"};
+  const auto last = static_cast<double>(l.first) + static_cast<double>(l.dnl.size()) - 1.0;
+  // Of many codes some hundreds: in each stretch the one that is farthest off.
+  const auto stretch = std::max<std::size_t>(1, l.dnl.size() / 1500);
+  const auto farthest = [&](const std::vector<double>& of, std::size_t from) {
+    const auto begin = of.begin() + static_cast<std::ptrdiff_t>(from);
+    const auto end = of.begin() + static_cast<std::ptrdiff_t>(std::min(from + stretch, of.size()));
+    return static_cast<std::size_t>(
+        std::max_element(begin, end, [](double a, double b) { return std::abs(a) < std::abs(b); }) -
+        of.begin());
   };
-  script += fmt::format(
-      "set multiplot layout 2,1 title {}\n{}set bmargin 5\nset xrange [{}:{}]\nset lmargin 9\nset "
-      "ylabel 'INL [LSB]'\nset offsets graph 0, 0, 0.08, 0.08\nset xlabel "
-      "'code'\nset style fill transparent solid 0.2 noborder\n",
-      literal(of(result::ChannelRecord{c.v, c.unit}).verdict.front().text), common_look, l.first,
-      l.first + static_cast<std::int64_t>(l.dnl.size()) - 1);
-  script += fmt::format(
-      "plot $codes using 1:($3-2*$5):($3+2*$5) with filledcurves lc '{0}' title 'its interval, 95 "
-      "%', $codes using "
-      "1:3 with lines lw 1.5 lc '{0}' title 'by the ends', $codes using 1:4 with lines lw 1.2 lc "
-      "'#7a5c00' title 'by "
-      "the best line'{1}\nset ylabel 'DNL [LSB]'\nplot $codes using 1:2 with lines lw 1 lc '{0}' "
-      "title 'width of "
-      "each code less one'{2}\nunset multiplot\n",
-      blue, limits(s.inl_limit), limits(s.dnl_limit));
-  return script;
+  for (std::size_t i = 0; i < l.dnl.size(); i += stretch) {
+    const auto at = [&](std::size_t k) {
+      return static_cast<double>(l.first) + static_cast<double>(k);
+    };
+    const auto inl = farthest(l.inl_end_point, i), dnl = farthest(l.dnl, i);
+    const double half = 2.0 * l.inl_standard[inl];
+    interval.points.push_back({at(inl), l.inl_end_point[inl] - half, l.inl_end_point[inl] + half});
+    ends.points.push_back({at(inl), l.inl_end_point[inl], 0.0});
+    best.points.push_back({at(inl), l.inl_best_fit[inl], 0.0});
+    widths.points.push_back({at(dnl), l.dnl[dnl], 0.0});
+  }
+  const ChartAxis codes{"code", static_cast<double>(l.first), last};
+  const auto add_limits = [&](ChartPanel& to, std::optional<double> limit) {
+    if (!limit) return;
+    for (const double end : {*limit, -*limit}) {
+      to.series.push_back({.name = end == *limit ? "limit of the board" : "",
+                           .look = ChartLook::limit,
+                           .points = {{*codes.low, end, 0.0}, {*codes.high, end, 0.0}}});
+    }
+  };
+  ChartPanel inl{.x = codes,
+                 .y = {"INL [LSB]"},
+                 .series = {std::move(interval), std::move(best), std::move(ends)}};
+  ChartPanel dnl{.x = codes, .y = {"DNL [LSB]"}, .series = {std::move(widths)}};
+  add_limits(inl, s.inl_limit);
+  add_limits(dnl, s.dnl_limit);
+  return {std::move(inl), std::move(dnl)};
 }
 
-std::string step(const Canvas& c, const Capture& capture) {
+std::vector<ChartPanel> step(const Canvas& c, const Capture& capture) {
   if (!c.v.step) return {};
   const auto& s = *c.v.step;
   const auto head = capture.head();
@@ -222,41 +222,34 @@ std::string step(const Canvas& c, const Capture& capture) {
   for (const auto& each : s.settling) until = std::max(until, each.time.value_or(0.0) * 1.4);
   const auto from = static_cast<std::size_t>(std::max(0.0, s.step_at - 0.3 * until - 2.0));
   const auto to = std::min(head.size(), static_cast<std::size_t>(s.step_at + until + 4.0));
-  const auto every = std::max<std::size_t>(1, (to - from) / 4000);
-  std::string script = "$told << EOD\n";
-  for (auto i = from; i < std::min(to, c.v.step_answer.size()); i += every) {
-    script += fmt::format("{:.17g} {:.17g}\n", c.time(static_cast<double>(i) - s.step_at),
-                          c.value(c.v.step_answer[i]));
-  }
-  script += "EOD\n$observed << EOD\n";
-  for (auto i = from; i < to; i += every) {
-    script += fmt::format("{:.17g} {:.17g}\n", c.time(static_cast<double>(i) - s.step_at),
-                          c.value(head[i]));
-  }
-  script += "EOD\n" + c.frame(c.v.rate > 0.0 ? "time after the step [s]" : "samples after the step",
-                              c.value_label());
+  const auto every = std::max<std::size_t>(1, (to - from) / 2000);
+  const auto time = [&](std::size_t i) { return c.time(static_cast<double>(i) - s.step_at); };
   const auto band = c.difference(s.settling.front().band * std::abs(s.after - s.before));
-  script +=
-      fmt::format("set xrange [{:.17g}:{:.17g}]\n", c.time(static_cast<double>(from) - s.step_at),
-                  c.time(static_cast<double>(to) - s.step_at));
-  script += fmt::format(
-      "set style fill solid 1 noborder\nplot '+' using 1:({0:.17g}):({1:.17g}) with filledcurves "
-      "lc '#e3edf5' title "
-      "'within {2:g} %', $observed with {3} lw 1.5 pt 7 ps 0.7 lc '{4}' title 'observed'",
-      c.value(s.after) - band, c.value(s.after) + band, 100.0 * s.settling.front().band,
-      to - from > 400 ? "lines" : "linespoints", blue);
-  if (!c.v.step_answer.empty()) {
-    script += ", $told with lines lw 2 dt 2 lc '#b3261e' title 'as the board predicted'";
+  const double low = c.value(s.after) - band, high = c.value(s.after) + band;
+  ChartSeries within{.name = fmt::format("within {:g} %", 100.0 * s.settling.front().band),
+                     .look = ChartLook::area,
+                     .shape = ChartShape::band,
+                     .points = {{time(from), low, high}, {time(to), low, high}}};
+  ChartSeries observed{.name = "observed"}, marks{.shape = ChartShape::dots};
+  ChartSeries told{.name = "as the board predicted", .look = ChartLook::second};
+  for (auto i = from; i < to; i += every) {
+    observed.points.push_back({time(i), c.value(head[i]), 0.0});
+    if (i < c.v.step_answer.size())
+      told.points.push_back({time(i), c.value(c.v.step_answer[i]), 0.0});
   }
+  if (to - from <= 400) marks.points = observed.points;
+  ChartSeries settled{
+      .name = "settled", .look = ChartLook::bad, .shape = ChartShape::dots, .labelled = true};
   for (const auto& each : s.settling) {
     if (!each.time) continue;
-    script += fmt::format(
-        ", '+' using ({:.17g}):({:.17g}) every ::0::0 with points pt 6 ps 2.5 lw 2 lc '#b3261e' "
-        "title {}",
-        c.time(*each.time), c.value(s.after),
-        literal(fmt::format("settled to {:g} %", 100.0 * each.band)));
+    settled.points.push_back({c.time(*each.time), c.value(s.after), 0.0});
+    settled.texts.push_back(fmt::format("settled to {:g} %", 100.0 * each.band));
   }
-  return script + "\n";
+  return {{.x = {c.v.rate > 0.0 ? "time after the step [s]" : "samples after the step", time(from),
+                 time(to)},
+           .y = {c.value_label()},
+           .series = {std::move(within), std::move(observed), std::move(marks), std::move(told),
+                      std::move(settled)}}};
 }
 
 }  // namespace
@@ -267,18 +260,17 @@ std::string usual_picture(const record::Verdict& v) {
   return v.linearity_assessment ? "linearity" : "histogram";
 }
 
-std::optional<std::string> plot(const record::Verdict& verdict, const Capture& capture,
-                                const quantity::Unit& unit, const std::string& picture,
-                                Image image) {
+std::optional<Chart> chart_of(const record::Verdict& verdict, const Capture& capture,
+                              const quantity::Unit& unit, const std::string& picture) {
   const Canvas canvas{verdict, unit};
-  const auto script = picture == "histogram"   ? histogram(canvas, capture)
-                      : picture == "spectrum"  ? spectrum(canvas, capture)
-                      : picture == "stability" ? stability(canvas)
-                      : picture == "linearity" ? linearity(canvas)
-                      : picture == "step"      ? step(canvas, capture)
-                                               : std::string();
-  if (script.empty()) return {};
-  return draw(image, script);
+  auto panels = picture == "histogram"   ? histogram(canvas, capture)
+                : picture == "spectrum"  ? spectrum(canvas, capture)
+                : picture == "stability" ? stability(canvas)
+                : picture == "linearity" ? linearity(canvas)
+                : picture == "step"      ? step(canvas, capture)
+                                         : std::vector<ChartPanel>();
+  if (panels.empty()) return {};
+  return Chart{.title = canvas.title(), .panels = std::move(panels)};
 }
 
 }  // namespace tamlo::report

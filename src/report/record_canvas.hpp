@@ -33,11 +33,7 @@ struct Canvas {
   const char* frequency_label() const {
     return v.rate > 0.0 ? "frequency [Hz]" : "cycles a sample";
   }
-  std::string frame(const std::string& x, const std::string& y) const {
-    return fmt::format("set title {}\nset xlabel {}\nset ylabel {}\n{}",
-                       literal(of(result::ChannelRecord{v, unit}).verdict.front().text), literal(x),
-                       literal(y), common_look);
-  }
+  std::string title() const { return of(result::ChannelRecord{v, unit}).verdict.front().text; }
 };
 
 }  // namespace tamlo::report

@@ -3,7 +3,6 @@
 #include <gtest/gtest.h>
 
 #include <regex>
-#include <set>
 
 #include "tool/process.hpp"
 
@@ -32,14 +31,10 @@ TEST(Page, SaysWhatTheCommandsSay) {
   }
   EXPECT_NE(html.find("FAIL: 6 of 10 readings outside the target"), std::string::npos);
   EXPECT_NE(html.find("tamlo page " + demo_board), std::string::npos);
-  // Two pictures of each budget, one of each comparison and of its calibration, one of each filter,
-  // with words for them.
-  EXPECT_EQ(count(html, "<figure role=\"img\" aria-label=\""), 3u * 2 + 2 * 2 + 3);
-  EXPECT_EQ(count(html, "<svg"), 13u);
-  // Points say their values under the pointer, without a script of the drawing program's.
-  EXPECT_NE(html.find("<title>at 57.99 V: 0.761 V from the meter, E_n 5.73, fail</title>"),
-            std::string::npos);
-  EXPECT_EQ(html.find("gnuplot_svg"), std::string::npos);
+  // A chart of each budget, of each comparison and its calibration, and of each filter, with words
+  // for them.
+  EXPECT_EQ(count(html, "<div class=\"figure\" role=\"group\" aria-label=\""), 3u + 2 * 2 + 3);
+  EXPECT_NE(html.find("\"at 57.99 V: 0.761 V from the meter, E_n 5.73, fail\""), std::string::npos);
   EXPECT_EQ(count(html, "<h1>"), 1u);
 }
 
@@ -96,7 +91,7 @@ TEST(Page, HoldsWhatElseThereIs) {
       std::string::npos);
 }
 
-TEST(Page, AsksForNothingAndHasEveryNameOnce) {
+TEST(Page, AsksForNothing) {
   const auto html = tamlo({"page", demo_board, "--channel", "pack_voltage"}).output;
   // Addresses stand in the names of XML alone.
   const auto rest =
@@ -105,15 +100,7 @@ TEST(Page, AsksForNothingAndHasEveryNameOnce) {
     EXPECT_EQ(rest.find(address), std::string::npos) << address;
   for (const char* outside : {"<link rel=\"stylesheet", "src=", "@import", "url(http", "fetch("})
     EXPECT_EQ(html.find(outside), std::string::npos) << outside;
-  std::set<std::string> names;
-  const std::regex id(" id=[\"']([^\"']+)[\"']");
-  for (std::sregex_iterator i(html.begin(), html.end(), id), end; i != end; ++i)
-    EXPECT_TRUE(names.insert((*i)[1]).second) << (*i)[1];
-  EXPECT_GT(names.size(), 10u);
-  // What a picture refers to is in it.
-  const std::regex reference("href=[\"']#([^\"']+)[\"']");
-  for (std::sregex_iterator i(html.begin(), html.end(), reference), end; i != end; ++i)
-    EXPECT_TRUE(names.contains((*i)[1])) << (*i)[1];
+  EXPECT_EQ(count(html, " id=\""), 1u);
 }
 
 TEST(Page, NamesAreTexts) {

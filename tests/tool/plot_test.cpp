@@ -41,7 +41,7 @@ TEST(Plot, EveryPictureOfTheBench) {
   const Picture pictures[] = {
       {{"compare", demo_board, demo_readings, "--channel", "pack_voltage", "--plot-kind",
         "normalised"},
-       {"normalised error E_n", "beyond: one side is off", "within"}},
+       {"normalised error E_n", "beyond: one side is off", "can both be right"}},
       {{"compare", demo_board, demo("readings_units.csv"), "--plot-kind", "units"},
        {"12 units", "22", "gain [%]", "offset [V]"}},
       {calibrate,
@@ -95,8 +95,11 @@ TEST(Plot, NoNameIsACommand) {
   EXPECT_TRUE(read(folder.path("run.svg")).empty());
 }
 
-TEST(Plot, WithoutGnuplotTheEnvironmentFailed) {
+TEST(Plot, WithoutGnuplotTheEnvironmentFailedAndAPageDrawsItself) {
   const Folder folder;
+  const auto page = tamlo({"page", demo_board, demo_readings}, {"PATH=" + folder.path("none")});
+  EXPECT_EQ(page.status, 1) << page.errors;
+  EXPECT_NE(page.output.find("\"name\":\"worst case\""), std::string::npos);
   const auto result = plot(folder.path("d.svg"), {"PATH=" + folder.path("none")});
   EXPECT_EQ(result.status, 3);
   EXPECT_EQ(result.output, "");

@@ -5,14 +5,16 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/report/chart.hpp"
 #include "tamlo/report/table.hpp"
 
 namespace tamlo {
 namespace report TAMLO_API {
 
-/// A picture as SVG, and in words for who does not see it.
+/// A chart, and in words for who does not see it.
 struct PageFigure {
-  std::string svg{}, alternative{};
+  Chart chart{};
+  std::string alternative{};
 };
 
 /// A step of the signal's way, with its values at both ends of the span.

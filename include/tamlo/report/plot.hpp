@@ -16,6 +16,7 @@
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/units.hpp"
 #include "tamlo/record/verdict.hpp"
+#include "tamlo/report/chart.hpp"
 #include "tamlo/report/detail/screen.hpp"
 #include "tamlo/result/results.hpp"
 
@@ -28,12 +29,14 @@ class PlotError : public Error {
   using Error::Error;
 };
 
-/// Format of a picture. All functions here return the bytes of a whole picture, and throw
-/// PlotError. `figure` is an SVG for a page: smaller, so that its text is readable beside that of
-/// the page.
-enum class Image : std::uint8_t { svg, png, figure };
+/// Format of a picture. Functions with an Image return the bytes of a whole picture, and throw
+/// PlotError.
+enum class Image : std::uint8_t { svg, png };
 /// By the end of a file's name, .svg or .png; nothing for another.
 std::optional<Image> image_of(std::string_view path);
+
+/// A chart as a picture.
+std::string draw(const Chart& chart, Image image);
 
 /// The front over its first two goals, with other candidates behind it. Of a front that is not
 /// empty.
@@ -50,29 +53,27 @@ std::string plot_strip(const Screen& screen, Image image);
 
 /// Differences against the meter's value, with error bars (the guard band), the band that is
 /// allowed and the zero line.
-std::string plot(const meter::Comparison& comparison, Image image);
-
-/// E_n of each row, with the lines at 1 and -1 beyond which both sides cannot be right.
-std::string plot_normalised(const meter::Comparison& comparison, Image image);
+Chart chart_of(const meter::Comparison& comparison);
+/// E_n of each row, with the band beyond which both sides cannot be right.
+Chart chart_of_normalised(const meter::Comparison& comparison);
 /// Offset over gain of each unit, with the tolerance interval of both.
-std::string plot_units(const meter::Units& units, const std::string& channel,
-                       const quantity::Unit& unit, Image image);
+Chart chart_of_units(const meter::Units& units, const std::string& channel,
+                     const quantity::Unit& unit);
 /// The differences before and after a correction, each with what the channel may be off then.
-std::string plot_before_after(const meter::Comparison& before, const meter::Comparison& after,
-                              const meter::Calibration& calibration, Image image);
-/// Draws the residual of each row, with its uncertainty and that of the correction.
-std::string plot_residuals(const meter::Calibration& calibration, const meter::Comparison& after,
-                           Image image);
+Chart chart_of_before_after(const meter::Comparison& before, const meter::Comparison& after,
+                            const meter::Calibration& calibration);
+/// The residual of each row, with its uncertainty and that of the correction.
+Chart chart_of_residuals(const meter::Calibration& calibration, const meter::Comparison& after);
 
 /// Contributions at the worst point of a budget, as sorted bars with their shares.
 std::string plot_contributions(const budget::Budget& budget, Image image);
 /// |bias| + expanded uncertainty over the span, as built and after each adjustment, with the
 /// target. `budget` is of many points over the span.
-std::string plot_span(const budget::Budget& budget, Image image);
-/// Draws the error at the worst place of the span over a condition.
-std::string plot_condition(const std::vector<budget::UnderCondition>& rows,
-                           const budget::Budget& budget, const std::string& name,
-                           const quantity::Unit& unit, Image image);
+Chart chart_of_span(const budget::Budget& budget);
+/// The error at the worst place of the span over a condition.
+Chart chart_of_condition(const std::vector<budget::UnderCondition>& rows,
+                         const budget::Budget& budget, const std::string& name,
+                         const quantity::Unit& unit);
 /// The distribution of the error by trials, with both coverage intervals and the closed form's.
 /// `errors` are the trials, `point` is where they were made.
 std::string plot_trials(const std::vector<double>& errors, const budget::Budget& budget,
@@ -80,7 +81,7 @@ std::string plot_trials(const std::vector<double>& errors, const budget::Budget&
 
 /// Average and filter of a channel: what passes over frequency, and the answer to a step, reading
 /// by reading. Needs at least one stage.
-std::string plot_response(const chain::Chain& chain, Image image);
+Chart chart_of_response(const chain::Chain& chain);
 
 /// Draws the probability of a wrong zone over the distance from the least certain edge: for a unit
 /// drawn at random, and for one reading of a unit without fixed errors. The channel must have
@@ -111,9 +112,8 @@ std::string plot_charts(const std::vector<Charted>& charts,
 /// A record as a histogram (with the normal one of the noise that was seen, and the predicted one),
 /// a spectrum (with harmonics or tones), its stability, its linearity or a step. Nothing for a
 /// picture that this record does not have.
-std::optional<std::string> plot(const record::Verdict& verdict, const signal::Capture& capture,
-                                const quantity::Unit& unit, const std::string& picture,
-                                Image image);
+std::optional<Chart> chart_of(const record::Verdict& verdict, const signal::Capture& capture,
+                              const quantity::Unit& unit, const std::string& picture);
 
 }  // namespace report
 }  // namespace tamlo

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: Apache-2.0
-"""Tune under many edits: each answer beside the command line, its time, the memory; then a browser.
+"""Tune under many edits: each answer beside the command line, its time, the memory; then a browser, with the page of a board.
 
 prove_tune.py TOOL BOARD EDITS [SEED]
 """
@@ -97,6 +97,41 @@ def many_edits(tool, board, count, seed):
     assert served.end() == 0 and differing == 0 and late < early + 20
 
 
+# The least contrast of any text that is seen with what lies behind it (WCAG 2, 1.4.3), and the text.
+CONTRAST = """(() => {
+  const parts = (text) => (text.match(/[\\d.]+/g) || []).map(Number);
+  const light = (rgb) => { const [r, g, b] = rgb.map((v) => (v /= 255) <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4); return 0.2126 * r + 0.7152 * g + 0.0722 * b; };
+  const behind = (node) => { for (; node; node = node.parentElement) { const c = parts(getComputedStyle(node).backgroundColor); if (c.length === 3 || c[3] > 0) return c; } return [255, 255, 255]; };
+  let least = [99, ""];
+  for (const node of document.querySelectorAll("body *")) {
+    if (![...node.childNodes].some((child) => child.nodeType === 3 && child.data.trim()) || !node.getClientRects().length || node.disabled) continue;
+    const style = getComputedStyle(node), own = parts(node instanceof SVGElement ? style.fill : style.color), [a, b] = [light(own.slice(0, 3)), light(behind(node).slice(0, 3))];
+    const contrast = (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
+    if (style.visibility === "visible" && contrast < least[0]) least = [contrast, node.textContent.slice(0, 40)];
+  }
+  return least;
+})()"""
+
+
+def board_page(tool, board, folder):
+    """The page of a board draws its charts itself, logs nothing and can be read in both schemes."""
+    from browser import Browser
+
+    path, least = os.path.join(folder, "board.html"), []
+    subprocess.run([tool, "page", board, os.path.join(os.path.dirname(board), "readings.csv"), "--write", path], stdout=subprocess.DEVNULL, check=False)
+    for width, height, dark in ((1280, 800, False), (390, 844, True)):
+        page = Browser(width, height, dark)
+        try:
+            page.open("file://" + path, 0.5)
+            page.value("document.querySelectorAll('details').forEach((fold) => { fold.open = true; })")
+            drawn, lines = page.value("[document.querySelectorAll('.figure svg').length, document.querySelectorAll('.figure path').length]")
+            assert drawn >= 10 and lines > 2 * drawn and not page.logged(), (drawn, lines, page.logged())
+            least.append(page.value(CONTRAST))
+        finally:
+            page.close()
+    return least
+
+
 def in_a_browser(tool, board):
     from browser import Browser
 
@@ -105,11 +140,15 @@ def in_a_browser(tool, board):
         served, page, narrow = Served(tool, board, "--write", overlay), Browser(), Browser(390, 844, dark=True)
         try:
             steps_of(tool, board, overlay, served, page, narrow)
+            contrasts = [each.value(CONTRAST) for each in (page, narrow)]
         finally:
             page.close()
             narrow.close()
             ended = served.end()
         assert ended == 0
+        contrasts += board_page(tool, board, folder)
+    print("Least contrasts, tune and page, light and dark:", "; ".join(f"{value:.2f} ({text})" for value, text in contrasts))
+    assert all(value >= 4.5 for value, _ in contrasts), contrasts
     print("In a browser: loaded, changed, broken, mended, undone, written and read back; nothing asked from outside, nothing logged.")
 
 
