@@ -7,7 +7,6 @@
 #include <functional>
 #include <nlohmann/json.hpp>
 #include <set>
-#include <thread>
 
 #include "installed.hpp"
 #include "tamlo/explore/detail/dependence.hpp"
@@ -168,16 +167,9 @@ void Desk::complete(const chain::Chain* in_view, std::uint64_t number) {
   for (const auto& quantity : board.quantities)
     add(quantity, quantity.name, kept_quantities_, quantities);
   const auto go_on = [&](double) { return !stopped_ && newest_ == number; };
-  const math::Blocks blocks{.count = works.size(),
-                            .work =
-                                [&](std::uint64_t i) {
-                                  works[i]();
-                                  return std::vector<double>{};
-                                },
-                            .take = [](std::uint64_t, const std::vector<double>&) {},
-                            .go_on = go_on};
-  const auto threads = std::min<std::size_t>(works.size(), std::thread::hardware_concurrency());
-  if (!go_on(0.0) || !math::by_threads(static_cast<unsigned>(threads))(blocks)) throw Superseded{};
+  if (!go_on(0.0) || !math::each_by_processors(
+                         works.size(), [&](std::size_t i) { works[i](); }, go_on))
+    throw Superseded{};
   kept_.merge(channels);
   kept_quantities_.merge(quantities);
   if (seen) kept_.at(in_view->channel.name).seen = std::move(seen);

@@ -1,12 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "page_parts.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/firmware_overlay.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/register_map.hpp"
 #include "tamlo/link/detail/log.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
 
@@ -81,43 +84,41 @@ int run_page(const PageArguments& arguments) {
   for (const auto& file : files_of(arguments)) {
     page.inputs.push_back({file, io::hash_of({file})});
   }
-  bool met = true, whole = true;
-  for (const auto& chain : chains) {
-    auto& channel = page.channels.emplace_back();
+  const bool whole = std::ranges::none_of(records, &PageRecord::damaged);
+  const auto add = [](report::PageChannel& channel, std::vector<report::PagePart> parts) {
+    for (auto& part : parts) channel.parts.push_back(std::move(part));
+  };
+  const auto fill = [&](const chain::Chain& chain, report::PageChannel& channel) {
     channel.name = chain.channel.name;
     channel.measures = chain.channel.measures;
     channel.path = path_of(chain);
     channel.parts.push_back(findings_part(board, channel));
     channel.parts.push_back(budget_part(board, chain, coverage, channel));
-    const auto add = [&](std::vector<report::PagePart> parts) {
-      for (auto& part : parts) channel.parts.push_back(std::move(part));
-    };
-    if (readings) add(meter_parts(board, *readings, arguments, coverage, channel));
+    if (readings) add(channel, meter_parts(board, *readings, arguments, coverage, channel));
     for (auto& record : records) {
       if (record.channel != channel.name) continue;
       // The first, unless another is worse.
       if (channel.recorded.text.empty() || record.verdict.tone == report::Tone::bad) {
         channel.recorded = record.verdict;
       }
-      whole = whole && !record.damaged;
       channel.parts.push_back(std::move(record.part));
     }
     channel.parts.push_back(firmware_part(board, chain));
-    add(registers_part(board, chain, maps));
+    add(channel, registers_part(board, chain, maps));
     channel.parts.push_back(settings_part(chain));
-    for (const auto& line : {channel.verdict, channel.compared, channel.recorded}) {
-      met = met && line.tone != report::Tone::bad;
-    }
-  }
-  for (const auto& quantity : quantities) {
-    auto& channel = page.channels.emplace_back(quantity_channel(board, quantity, coverage));
-    if (readings) {
-      for (auto& part : meter_parts(board, *readings, arguments, coverage, channel))
-        channel.parts.push_back(std::move(part));
-    }
-    met = met && channel.verdict.tone != report::Tone::bad &&
-          channel.compared.tone != report::Tone::bad;
-  }
+  };
+  page.channels.resize(chains.size() + quantities.size());
+  math::each_by_processors(page.channels.size(), [&](std::size_t i) {
+    auto& channel = page.channels[i];
+    if (i < chains.size()) return fill(chains[i], channel);
+    channel = quantity_channel(board, quantities[i - chains.size()], coverage);
+    if (readings) add(channel, meter_parts(board, *readings, arguments, coverage, channel));
+  });
+  const bool met = std::ranges::none_of(page.channels, [](const report::PageChannel& channel) {
+    const auto bad = report::Tone::bad;
+    return channel.verdict.tone == bad || channel.compared.tone == bad ||
+           channel.recorded.tone == bad;
+  });
   const auto html = report::html_of(page);
   if (arguments.write.empty()) {
     print(html);

@@ -14,7 +14,7 @@
 namespace tamlo::tool {
 namespace {
 
-constexpr int points_of_span = 201;
+constexpr int points_of_span = 101;
 
 // Under the channel's own heading its name need not be said again.
 report::Line without_name(report::Line line, const std::string& channel) {

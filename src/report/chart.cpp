@@ -19,11 +19,11 @@ std::string of_number(double x, int digits) {
   return std::isfinite(x) ? fmt::format("{:.{}g}", x, digits) : "null";
 }
 
-std::string of_axis(const ChartAxis& of) {
-  auto text = "{\"label\":" + json_text(of.label);
-  if (of.low) text += ",\"low\":" + of_number(*of.low, 12);
-  if (of.high) text += ",\"high\":" + of_number(*of.high, 12);
-  return text + (of.logarithmic ? ",\"logarithmic\":true}" : "}");
+std::string of_axis(const ChartAxis& with) {
+  auto text = "{\"label\":" + json_text(with.label);
+  if (with.low) text += ",\"low\":" + of_number(*with.low, 12);
+  if (with.high) text += ",\"high\":" + of_number(*with.high, 12);
+  return text + (with.logarithmic ? ",\"logarithmic\":true}" : "}");
 }
 
 std::string of_series(const ChartSeries& series) {
@@ -111,24 +111,25 @@ std::string with_look(const ChartSeries& series, const std::string& data) {
              : text + pointed_at(data + " using 1:2:4");
 }
 
-std::string of_range(const char* letter, const ChartAxis& of) {
+std::string of_range(const char* letter, const ChartAxis& ends) {
   const auto end = [](const std::optional<double>& x) {
     return x ? fmt::format("{:.12g}", *x) : std::string("*");
   };
   return fmt::format("set {0}label {1}\nset {0}range [{2}:{3}]\n{4} logscale {0}\n", letter,
-                     literal(of.label), end(of.low), end(of.high),
-                     of.logarithmic ? "set" : "unset");
+                     literal(ends.label), end(ends.low), end(ends.high),
+                     ends.logarithmic ? "set" : "unset");
 }
 
 }  // namespace
 
 std::string json(const Chart& chart) {
-  const auto mark = [](const ChartMark& of) {
-    return fmt::format(R"({{"at":{},"name":{}}})", of_number(of.at, 9), json_text(of.name));
+  const auto mark = [](const ChartMark& each) {
+    return fmt::format(R"({{"at":{},"name":{}}})", of_number(each.at, 9), json_text(each.name));
   };
-  const auto panel = [&](const ChartPanel& of) {
-    return fmt::format(R"({{"x":{},"y":{},"series":{},"marks":{}}})", of_axis(of.x), of_axis(of.y),
-                       json_list(of.series, of_series), json_list(of.marks, mark));
+  const auto panel = [&](const ChartPanel& each) {
+    return fmt::format(R"({{"x":{},"y":{},"series":{},"marks":{}}})", of_axis(each.x),
+                       of_axis(each.y), json_list(each.series, of_series),
+                       json_list(each.marks, mark));
   };
   auto text = fmt::format(R"({{"title":{},"panels":{}}})", json_text(chart.title),
                           json_list(chart.panels, panel));

@@ -35,11 +35,12 @@ ChartSeries zero_line(const ChartAxis& x) {
 }
 
 // A figure of each row over the meter's value, up and down.
-template <class Of>
-ChartSeries band_of(const Comparison& c, const std::vector<Row>& rows, std::string name, Of of) {
+template <class HalfOf>
+ChartSeries band_of(const Comparison& c, const std::vector<Row>& rows, std::string name,
+                    HalfOf half_of) {
   ChartSeries band{.name = std::move(name), .look = ChartLook::area, .shape = ChartShape::band};
   for (const auto& row : rows) {
-    const double half = quantity::in_unit(of(row), quantity::difference_unit(c.unit));
+    const double half = quantity::in_unit(half_of(row), quantity::difference_unit(c.unit));
     band.points.push_back({quantity::in_unit(row.meter, c.unit), -half, half});
   }
   // Of one row as wide as the axis.

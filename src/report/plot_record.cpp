@@ -177,12 +177,13 @@ std::vector<ChartPanel> linearity(const Canvas& c) {
   const auto last = static_cast<double>(l.first) + static_cast<double>(l.dnl.size()) - 1.0;
   // Of many codes some hundreds: in each stretch the one that is farthest off.
   const auto stretch = std::max<std::size_t>(1, l.dnl.size() / 1500);
-  const auto farthest = [&](const std::vector<double>& of, std::size_t from) {
-    const auto begin = of.begin() + static_cast<std::ptrdiff_t>(from);
-    const auto end = of.begin() + static_cast<std::ptrdiff_t>(std::min(from + stretch, of.size()));
+  const auto farthest = [&](const std::vector<double>& each, std::size_t from) {
+    const auto begin = each.begin() + static_cast<std::ptrdiff_t>(from);
+    const auto end =
+        each.begin() + static_cast<std::ptrdiff_t>(std::min(from + stretch, each.size()));
     return static_cast<std::size_t>(
         std::max_element(begin, end, [](double a, double b) { return std::abs(a) < std::abs(b); }) -
-        of.begin());
+        each.begin());
   };
   for (std::size_t i = 0; i < l.dnl.size(); i += stretch) {
     const auto at = [&](std::size_t k) {
@@ -231,11 +232,11 @@ std::vector<ChartPanel> step(const Canvas& c, const Capture& capture) {
                      .shape = ChartShape::band,
                      .points = {{time(from), low, high}, {time(to), low, high}}};
   ChartSeries observed{.name = "observed"}, marks{.shape = ChartShape::dots};
-  ChartSeries told{.name = "as the board predicted", .look = ChartLook::second};
+  ChartSeries predicted{.name = "as the board predicted", .look = ChartLook::second};
   for (auto i = from; i < to; i += every) {
     observed.points.push_back({time(i), c.value(head[i]), 0.0});
     if (i < c.v.step_answer.size())
-      told.points.push_back({time(i), c.value(c.v.step_answer[i]), 0.0});
+      predicted.points.push_back({time(i), c.value(c.v.step_answer[i]), 0.0});
   }
   if (to - from <= 400) marks.points = observed.points;
   ChartSeries settled{
@@ -248,8 +249,8 @@ std::vector<ChartPanel> step(const Canvas& c, const Capture& capture) {
   return {{.x = {c.v.rate > 0.0 ? "time after the step [s]" : "samples after the step", time(from),
                  time(to)},
            .y = {c.value_label()},
-           .series = {std::move(within), std::move(observed), std::move(marks), std::move(told),
-                      std::move(settled)}}};
+           .series = {std::move(within), std::move(observed), std::move(marks),
+                      std::move(predicted), std::move(settled)}}};
 }
 
 }  // namespace

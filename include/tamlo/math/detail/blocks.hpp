@@ -23,11 +23,17 @@ struct Blocks {
   std::function<bool(double part)> go_on{};
 };
 
-/// Does all blocks and returns true; false where go_on ended it. What work or take throws ends it.
+/// Does all blocks and returns true; false where go_on ended it. What work or take throws ends it:
+/// that of the first block that does.
 using BlockDriver = std::function<bool(const Blocks&)>;
 
 /// One or more threads of this process.
 BlockDriver by_threads(unsigned threads);
+
+/// Does works 0 to count - 1, each for itself, by as many threads as there are processors, and
+/// returns true; false where `go_on`, which is asked between them, ended it.
+bool each_by_processors(std::size_t count, const std::function<void(std::size_t)>& work,
+                        const std::function<bool(double part)>& go_on = {});
 
 }  // namespace math
 }  // namespace tamlo
