@@ -97,6 +97,40 @@ def many_edits(tool, board, count, seed):
     assert served.end() == 0 and differing == 0 and late < early + 20
 
 
+def damaged(rng, text):
+    """The bytes with one to eight places changed, left out, put in or repeated."""
+    data = bytearray(text)
+    for _ in range(rng.randint(1, 8)):
+        at = rng.randrange(len(data) + 1)
+        rng.choice([lambda: data.__setitem__(slice(at, at + 1), bytes([rng.randrange(256)])),
+                    lambda: data.__delitem__(slice(at, at + rng.randint(1, 9))),
+                    lambda: data.__setitem__(slice(at, at), rng.choice([b'"', b"\\", b"[", b"{", b"]", b"\0", b"\xff", b"1e999", b"-", b"=", b"9"])),
+                    lambda: data.extend(data[at:])])()
+    return bytes(data)
+
+
+def malformed(tool, board, count, seed):
+    """Damaged bodies, and sound ones with a damaged setting: each is answered, in words or with figures."""
+    rng, served, settings, slowest = random.Random(seed), Served(tool, board), {}, 0.0
+    told = {"problems": 0, "result": 0, "advice": 0, "text": 0}
+    try:
+        for number in range(count):
+            settings = edit(rng, settings)
+            listed = [f"{key}={value}" for key, value in settings.items()]
+            if number % 2 and listed:
+                listed.append(damaged(rng, rng.choice(listed).encode()).decode("latin-1"))
+            body = json.dumps({"settings": listed, "channel": "coolant_flow"}).encode()
+            what = rng.choice(["evaluate"] * 6 + ["write", "advise"])
+            began = time.perf_counter()
+            with urllib.request.urlopen(served.address + what, data=body if number % 2 else damaged(rng, body), timeout=30) as reply:
+                answer = json.load(reply)
+            slowest = max(slowest, time.perf_counter() - began)
+            told[next(kind for kind in told if kind in answer)] += 1
+    finally:
+        assert served.end() == 0
+    print(f"{count} damaged bodies: {told['problems']} refused in words, the others answered; the slowest took {slowest:.1f} s")
+
+
 # The least contrast of any text that is seen with what lies behind it (WCAG 2, 1.4.3), and the text.
 CONTRAST = """(() => {
   const parts = (text) => (text.match(/[\\d.]+/g) || []).map(Number);
@@ -218,7 +252,9 @@ def steps_of(tool, board, overlay, served, page, narrow):
 
 if __name__ == "__main__":
     program, described = sys.argv[1:3]
-    many_edits(program, described, int(sys.argv[3]), int(sys.argv[4]) if len(sys.argv) > 4 else 1)
+    edits, first = int(sys.argv[3]), int(sys.argv[4]) if len(sys.argv) > 4 else 1
+    many_edits(program, described, edits, first)
+    malformed(program, described, 10 * edits, first)
     try:
         import websocket  # noqa: F401
         subprocess.run(["chromium", "--version"], capture_output=True, check=True)
