@@ -32,6 +32,9 @@ endif()
 if(TARGET tamlo_ranks)
   list(APPEND packages tamlo-mpi)
 endif()
+if(TARGET tamlo_python)
+  list(APPEND packages python3-tamlo)
+endif()
 set(CPACK_COMPONENTS_ALL ${packages})
 set(CPACK_COMPONENTS_GROUPING ONE_PER_GROUP)
 
@@ -41,6 +44,15 @@ set(CPACK_DEBIAN_TAMLO_PACKAGE_SHLIBDEPS ON)
 # Loaded when a command needs them.
 set(CPACK_DEBIAN_TAMLO_PACKAGE_RECOMMENDS "gnuplot-nox | gnuplot, libsndfile1, libmodbus5, libncursesw6, libmuparser2v5")
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SUGGESTS "tamlo-mpi")
+
+set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_NAME python3-tamlo)
+set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_SECTION python)
+set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_SHLIBDEPS ON)
+set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_DEPENDS "python3 (>= 3.11), python3 (<< 3.12), python3-numpy")
+set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_RECOMMENDS "libmuparser2v5")
+set(CPACK_COMPONENT_PYTHON3-TAMLO_DESCRIPTION "Error budgets for analog channels, and their proof on the bench, from
+Python: budgets, searches, comparisons, calibrations and records as
+objects, with samples as arrays.")
 
 set(CPACK_DEBIAN_TAMLO-MPI_PACKAGE_NAME tamlo-mpi)
 set(CPACK_DEBIAN_TAMLO-MPI_PACKAGE_SECTION electronics)

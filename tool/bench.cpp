@@ -122,20 +122,7 @@ Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
   if (!arguments.meter_accuracy.empty()) {
     name = undescribed(board, readings, arguments.meter_accuracy).name;
   }
-  const auto& meter = io::choose_meter(board, arguments.boards.front(), name, file, readings);
-  if (const auto* quantity = model::find(board.quantities, readings.channel)) {
-    std::vector<chain::Chain> chains;
-    for (const auto& channel : model::channels_of(board, *quantity))
-      chains.push_back(chain::build(board, channel));
-    return {.of = readings,
-            .meter = meter,
-            .evidence = meter::evidence_of(*quantity, chains, meter, io::rows_of(readings, meter),
-                                           coverage)};
-  }
-  return {.of = readings,
-          .meter = meter,
-          .evidence = {meter::chain_as_metered(board, readings.channel, meter), meter,
-                       io::rows_of(readings, meter), coverage}};
+  return io::beside_meter(board, arguments.boards.front(), name, file, readings, coverage);
 }
 
 }  // namespace tamlo::tool

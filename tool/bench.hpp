@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "job.hpp"
-#include "tamlo/io/readings_file.hpp"
+#include "tamlo/io/detail/beside_meter.hpp"
 
 // What the commands of the bench share: a board, readings, the meter that was used.
 namespace tamlo::tool {
@@ -38,12 +38,7 @@ std::vector<io::ChannelReadings> wanted(const io::ReadingsFile& file,
 void provide_meters(model::Board& board, const std::vector<io::ChannelReadings>& channels,
                     const MeterArguments& arguments);
 
-/// Readings of one channel of one unit beside a meter of the board, and what they are evidence of.
-struct Bench {
-  const io::ChannelReadings& of;
-  const model::Meter& meter;
-  meter::Evidence evidence;
-};
+using Bench = io::BesideMeter;
 Bench bench_of(const model::Board& board, const io::ReadingsFile& file,
                const io::ChannelReadings& readings, const MeterArguments& arguments,
                double coverage);

@@ -19,22 +19,11 @@ struct CheckArguments : BoardArguments {
   bool watch = false;
 };
 
-// Where it stands: of a key, or of what cannot be read.
-void put_at(check::LocatedFinding& finding, const auto& place) {
-  finding.file = place.file;
-  finding.line = place.line;
-  finding.column = place.column;
-  finding.end_column = place.end_column;
-}
-
 // What is found, each with its place in the files.
 check::Examined checked(const CheckArguments& arguments) {
   const auto board = io::load_board(arguments.boards);
   auto check = check::examine(board, requested(board, arguments).names());
-  std::vector<std::string> keys;
-  for (const auto& finding : check.findings) keys.push_back(finding.key);
-  const auto places = io::places_of(arguments.boards, keys);
-  for (std::size_t i = 0; i < places.size(); ++i) put_at(check.findings[i], places[i]);
+  io::locate(check, arguments.boards);
   return check;
 }
 
@@ -47,7 +36,10 @@ check::Examined unreadable(const io::BadInput& error) {
                                  .key = diagnostic.path,
                                  .found = diagnostic.problem,
                                  .remedy = diagnostic.hint}};
-    put_at(found, diagnostic);
+    found.file = diagnostic.file;
+    found.line = diagnostic.line;
+    found.column = diagnostic.column;
+    found.end_column = diagnostic.end_column;
     check.findings.push_back(std::move(found));
   }
   return check;

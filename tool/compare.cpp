@@ -168,28 +168,14 @@ void declare_compare(Options& options, CompareArguments& a) {
   options.format(a.format);
 }
 
-// Rows of the other channels of the same unit.
-std::vector<meter::OtherChannel> others_of(const model::Board& board, const io::ReadingsFile& file,
-                                           const io::ChannelReadings& readings) {
-  std::vector<meter::OtherChannel> result;
-  for (const auto& other : file.channels) {
-    if (other.channel == readings.channel || other.unit != readings.unit || other.at_pin ||
-        readings.at_pin)
-      continue;
-    const auto* meter = io::meter_that_shows(board, other);
-    if (meter != nullptr)
-      result.push_back({.name = other.channel, .readings = io::rows_of(other, *meter)});
-  }
-  return result;
-}
-
 }  // namespace
 
 result::ChannelComparison comparison_of(const model::Board& board, const io::ReadingsFile& file,
                                         const Bench& bench) {
-  return {.board_unit = bench.of.unit,
-          .comparison = meter::compare(bench.evidence),
-          .diagnosis = meter::diagnose(board, bench.evidence, others_of(board, file, bench.of))};
+  return {
+      .board_unit = bench.of.unit,
+      .comparison = meter::compare(bench.evidence),
+      .diagnosis = meter::diagnose(board, bench.evidence, io::others_of(board, file, bench.of))};
 }
 
 int show_comparisons(const model::Board& board, const std::string& path,

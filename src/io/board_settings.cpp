@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "board_parts.hpp"
+#include "tamlo/check/check.hpp"
 #include "tamlo/io/board_file.hpp"
 
 namespace tamlo::io {
@@ -207,6 +208,19 @@ std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
                       .end_column = at.end.line == at.begin.line ? at.end.column : 0});
   }
   return result;
+}
+
+void locate(check::Examined& check, const std::vector<std::string>& paths) {
+  std::vector<std::string> keys;
+  for (const auto& finding : check.findings) keys.push_back(finding.key);
+  const auto places = places_of(paths, keys);
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    auto& finding = check.findings[i];
+    finding.file = places[i].file;
+    finding.line = places[i].line;
+    finding.column = places[i].column;
+    finding.end_column = places[i].end_column;
+  }
 }
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {

@@ -9,6 +9,10 @@
 #include "tamlo/export.hpp"
 #include "tamlo/model/board.hpp"
 
+namespace tamlo::check {
+struct Examined;
+}  // namespace tamlo::check
+
 namespace tamlo {
 namespace io TAMLO_API {
 
@@ -56,6 +60,9 @@ std::string with_limits_times(const std::string& text, double factor, const std:
 /// All that a work on these TOML files depends on: their texts, and those of the files that they
 /// name (curves, profiles).
 std::string texts_behind(const std::vector<std::string>& paths);
+
+/// Says of each finding where its key stands in these files.
+void locate(check::Examined& check, const std::vector<std::string>& paths);
 
 }  // namespace io
 }  // namespace tamlo

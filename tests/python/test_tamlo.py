@@ -1,0 +1,123 @@
+# SPDX-License-Identifier: Apache-2.0
+"""The package of Python beside the tool: the same figures to the last bit, errors with their problems, arrays as they are."""
+import doctest
+import json
+import os
+import pathlib
+import signal
+import subprocess
+import threading
+
+import numpy
+import pytest
+
+import tamlo
+
+SOURCE = pathlib.Path(__file__).resolve().parents[2]
+DEMO = SOURCE / "demo"
+BOARDS = [DEMO / "board.toml", *sorted((SOURCE / "examples/boards").glob("*.toml"))]
+SMALL = {"reference": {"r": {"voltage": "2.5 V ±0.1 %"}}, "converter": {"c": {"resolution": "12 bit", "reference": "r"}},
+         "channel": {"v": {"span": "0..10 V", "converter": "c", "rate": "1 kSa/s", "target": {"accuracy": "±2 % of span"},
+                           "frontend": [{"divider": {"top": "30 kohm ±1 %", "bottom": "10 kohm ±1 %"}}]}}}
+
+
+def by_tool(*arguments):
+    told = subprocess.run([os.environ["TAMLO_TOOL"], *map(str, arguments), "--format", "json"], capture_output=True, text=True)
+    assert told.returncode in (0, 1), told.stderr
+    return json.loads(told.stdout)
+
+
+@pytest.fixture(name="board", scope="module")
+def demo_board():
+    return tamlo.load(DEMO / "board.toml")
+
+
+@pytest.mark.parametrize("path", BOARDS, ids=lambda path: path.stem)
+def test_budget_check_and_settings_are_those_of_the_tool(path):
+    board = tamlo.load(path)
+    assert board.check().to_dict() == by_tool("check", path)
+    assert board.channel().to_dict() == by_tool("channel", path)
+    ours, theirs = board.budget(advice=len(board.channels) + len(board.quantities) == 1).to_dict(), by_tool("budget", path)
+    assert ours == theirs
+
+
+def test_the_bench_and_the_search_are_those_of_the_tool(board):
+    for call, command in ((board.compare, "compare"), (lambda *a: board.calibrate(*a), "calibrate")):
+        ours = call(DEMO / "readings.csv", "pack_voltage").to_dict()["channels"]
+        theirs = by_tool(command, DEMO / "board.toml", DEMO / "readings.csv", "--channel", "pack_voltage")["channels"]
+        for each in theirs:
+            each.pop("before_after", None)
+        for each in ours:
+            each.pop("before_after", None)
+        assert ours == theirs
+    assert board.explore(DEMO / "choices.toml", threads=2).to_dict() == by_tool("explore", DEMO / "board.toml", DEMO / "choices.toml")
+    plans = board.firmware().to_dict()
+    assert plans == by_tool("firmware", DEMO / "board.toml")
+
+
+def test_arrays_are_readings_and_records(board):
+    truth = numpy.linspace(2.0, 58.0, 9)
+    of_arrays = board.compare({"meter": truth, "reading": truth * 1.001}, "pack_voltage", meter="bench").channels[0]
+    assert of_arrays.summary.verdict == "pass" and len(of_arrays.rows) == 9
+    codes = board.simulate("pack_voltage", "sine", frequency=37.0, samples=16384, seed=3)
+    assert codes.dtype == float and set(numpy.unique(codes % 1)) == {0.0}
+    assert numpy.ascontiguousarray(codes, dtype=float) is codes  # what record() takes is not copied
+    wave = board.record(codes, "pack_voltage", "sine", rate=1000.0).channels[0]
+    assert wave.samples == 16384 and wave.wave is not None and wave.steady is None
+    again = board.simulate("pack_voltage", "sine", frequency=37.0, samples=16384, seed=3)
+    assert (again == codes).all()
+
+
+def test_boards_from_dictionaries_and_texts_and_changes():
+    board = tamlo.describe(SMALL)
+    first = board.budget("v").channels[0].worst_place
+    assert 0.0 < first.error and first.about("error")
+    tighter = board.changed({"channel.v.frontend[0].divider.top": "30 kohm ±0.1 %"})
+    assert tighter.budget().channels[0].worst_place.error < first.error
+    assert board.budget("v").channels[0].worst_place.error == first.error
+    assert board.explore({"choice": [{"name": "n", "key": "channel.v.average", "values": [1, 4, 16]}]}).candidates == 3
+    columns = board.budget("v").channels[0].columns("points")
+    assert len(columns["at"]) == len(columns["expanded"]) >= 3
+    assert {"v.c", "v.h"} == set(board.firmware("v").files)
+    assert "pass" in dir(board.check()) or "findings" in dir(board.check())
+
+
+@pytest.mark.parametrize("call, key, says", [
+    (lambda board: tamlo.load("none.toml"), "", "no such file"),
+    (lambda board: tamlo.describe({**SMALL, "chanel": {}}), "chanel", "channel"),
+    (lambda board: board.changed({"channel.v.average": 0}), "channel.v.average", "integer from 1"),
+    (lambda board: board.changed({"channel.v.averag": 2}), "channel.v.averag", "average"),
+    (lambda board: board.budget("w"), "channel", "expected v"),
+    (lambda board: board.budget(at=["3 ohm"]), "at", "unit of V"),
+    (lambda board: board.record(numpy.array([0.5]), "v"), "samples", "no code"),
+    (lambda board: board.record(numpy.array([numpy.nan]), "v"), "samples", "no code"),
+    (lambda board: board.simulate("v", "wobbly"), "input", "steady"),
+    (lambda board: board.simulate("v", "sine", frequency=9e9), "frequency", "half the rate"),
+    (lambda board: board.compare({"meter": [1.0], "reading": [1.0, 2.0]}, "v"), "readings", "lengths"),
+    (lambda board: board.compare({"meter": [numpy.inf], "reading": [1.0]}, "v"), "readings", "finite"),
+])
+def test_bad_input_is_an_error_with_its_problems(call, key, says):
+    with pytest.raises(tamlo.Error) as error:
+        call(tamlo.describe(SMALL))
+    problems = error.value.problems
+    assert problems and (not key or problems[0]["key"] == key), problems
+    assert says in str(error.value), error.value
+
+
+def test_the_page_of_the_docs_says_what_comes(monkeypatch):
+    monkeypatch.chdir(SOURCE)
+    assert doctest.testfile(str(SOURCE / "docs/python.md"), module_relative=False, optionflags=doctest.ELLIPSIS).failed == 0
+
+
+def test_calls_run_beside_each_other_and_can_be_interrupted(board):
+    results = []
+    threads = [threading.Thread(target=lambda: results.append(board.budget("coolant_flow").to_dict())) for _ in range(4)]
+    for each in threads:
+        each.start()
+    for each in threads:
+        each.join()
+    assert all(each == results[0] for each in results) and len(results) == 4
+    signal.signal(signal.SIGALRM, signal.default_int_handler)
+    signal.setitimer(signal.ITIMER_REAL, 0.3)
+    with pytest.raises(KeyboardInterrupt):
+        board.simulate("pack_voltage", samples=2_000_000_000)
