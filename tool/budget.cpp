@@ -58,6 +58,23 @@ quantity::Unit unit_of(const std::string& condition) {
   return quantity::unit(condition == "age" ? "year" : "degC");
 }
 
+void show_budgets(const result::Budgets& result, const std::vector<report::Report>& reports,
+                  const std::string& format) {
+  if (format != "junit") return show(result, reports, format);
+  // Of a board and a change of it the change is judged.
+  const bool changes = std::ranges::any_of(result.channels, &result::ChannelBudget::changed);
+  std::vector<report::Judged> all;
+  for (const auto& channel : result.channels) {
+    if (channel.changed == changes)
+      all.push_back({channel.budget.channel, report::headline(channel.budget)});
+  }
+  const auto& quantities =
+      result.changed_quantities.empty() ? result.quantities : result.changed_quantities;
+  for (const auto& quantity : quantities)
+    all.push_back({quantity.quantity, report::headline(quantity)});
+  print(report::junit("tamlo budget", all));
+}
+
 std::string picture_of(const model::Board& board, const chain::Chain& chain,
                        const budget::Budget& budget, const budget::Request& request,
                        const BudgetArguments& arguments) {
@@ -142,7 +159,7 @@ int run_what_if(const BudgetArguments& arguments) {
     met = met && added.target_met();
     reports.push_back(report::of(added));
   }
-  show(result, reports, arguments.format);
+  show_budgets(result, reports, arguments.format);
   return met ? done : missed;
 }
 
@@ -180,7 +197,7 @@ int run_budget(const BudgetArguments& arguments) {
     reports.push_back(report::of(of_quantity, arguments.all));
   }
   outputs.finish();
-  show(result, reports, arguments.format);
+  show_budgets(result, reports, arguments.format);
   return met ? done : missed;
 }
 
@@ -210,7 +227,7 @@ void declare_budget(Options& options, BudgetArguments& a) {
   options.flag("--all", a.all, {"", "also sources under 0.05 % of the variance"});
   options.plot(a.plot, a.picture, {"contributions", "span", "temperature", "age", "trials"},
                "contributions");
-  options.format(a.format);
+  options.format_of_verdicts(a.format);
 }
 
 }  // namespace

@@ -63,6 +63,11 @@ class Options {
     choice("--format", into, {"text", "json", "csv", "markdown"},
            {"FORM", "of the result", "text"});
   }
+  /// Of a command that judges channels.
+  void format_of_verdicts(std::string& into) {
+    choice("--format", into, {"text", "json", "csv", "markdown", "junit"},
+           {"FORM", "of the result; junit: each channel as a test case", "text"});
+  }
   void plot(std::string& into, std::string& kind, const std::vector<std::string>& kinds,
             const std::string& otherwise) {
     output("--plot", into, {"FILE", "draw to FILE.svg or FILE.png"});

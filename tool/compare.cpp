@@ -108,7 +108,16 @@ int shown(const result::Comparisons& results, const std::string& format, bool al
     }
   }
   if (!units.empty()) reports.push_back(in_short(units));
-  show(results, reports, format);
+  if (format == "junit") {
+    std::vector<report::Judged> judged;
+    for (const auto& each : results.channels) {
+      const auto unit = each.board_unit.empty() ? "" : ", unit " + each.board_unit;
+      judged.push_back({each.comparison.channel + unit, report::headline(each.comparison)});
+    }
+    print(report::junit("tamlo compare", judged));
+  } else {
+    show(results, reports, format);
+  }
   const auto fails = [](const result::ChannelComparison& r) {
     return r.comparison.summary.verdict == meter::Verdict::fail;
   };
@@ -165,7 +174,7 @@ void declare_compare(Options& options, CompareArguments& a) {
   options.coverage(a.coverage);
   options.plot(a.plot, a.picture, {"differences", "normalised", "units"}, "differences");
   options.flag("--all", a.all, {"", "of three units or more the rows of each, too"});
-  options.format(a.format);
+  options.format_of_verdicts(a.format);
 }
 
 }  // namespace

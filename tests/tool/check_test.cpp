@@ -24,6 +24,37 @@ namespace {
 
 using Json = nlohmann::json;
 
+// Each channel is a test case, whatever its name, and the exit status is that of the text.
+TEST(Check, VerdictsAreTestCases) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", replaced(read(demo_board), "[channel.coolant_flow]",
+                                                         "[channel.\"a < b & 'c'\"]"));
+  struct Case {
+    std::vector<std::string> call;
+    const char* counts;
+    std::vector<const char*> says;
+  };
+  for (const auto& [call, counts, says] :
+       {Case{{"budget", board},
+             "tests=\"3\" failures=\"1\" errors=\"0\" skipped=\"0\"",
+             {"name=\"a &#60; b &#38; &#39;c&#39;\"><failure message=\"a &#60; b",
+              "name=\"pack_voltage\"><system-out>pack_voltage: TARGET MET"}},
+        Case{{"budget", demo_board, "--set", "channel.coolant_flow.target.accuracy=±2 % of span"},
+             "tests=\"3\" failures=\"0\"",
+             {"coolant_flow: TARGET MET"}},
+        Case{{"compare", demo_board, demo_readings},
+             "tests=\"2\" failures=\"1\"",
+             {"name=\"pack_voltage\"><failure message=\"pack_voltage: FAIL: 6 of 10"}}}) {
+    auto as_tests = call;
+    as_tests.insert(as_tests.end(), {"--format", "junit"});
+    const auto result = tamlo(as_tests);
+    EXPECT_EQ(result.status, tamlo(call).status) << result.errors;
+    EXPECT_NE(result.output.find(counts), std::string::npos) << result.output;
+    for (const auto* text : says)
+      EXPECT_NE(result.output.find(text), std::string::npos) << text << result.output;
+  }
+}
+
 // The same findings for hosts of code: what SARIF 2.1.0 requires is there, and each at its line.
 TEST(Check, FindingsAreSarif) {
   const Folder folder;

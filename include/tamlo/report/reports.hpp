@@ -73,6 +73,15 @@ Line headline(const budget::QuantityBudget& budget);
 Line headline(const meter::Comparison& comparison);
 Line headline(const meter::Calibration& calibration);
 
+/// A channel, or a quantity of several, and its headline.
+struct Judged {
+  std::string name{};
+  Line headline{};
+};
+/// Returns headlines as test cases of one suite, in the XML that programs of continuous integration
+/// read: a bad one is a failure, a plain one is skipped, as there is nothing that it must meet.
+std::string junit(const std::string& suite, const std::vector<Judged>& all);
+
 /// Returns the lines about offset and gain of the differences, beside what the budget expected.
 std::vector<Line> statements(const meter::Comparison& comparison);
 
