@@ -63,7 +63,7 @@ class Options {
     choice("--format", into, {"text", "json", "csv", "markdown"},
            {"FORM", "of the result", "text"});
   }
-  /// The same with junit, for a command that judges channels.
+  /// Adds junit to the forms, for a command that judges channels.
   void format_of_verdicts(std::string& into) {
     choice("--format", into, {"text", "json", "csv", "markdown", "junit"},
            {"FORM", "of the result; junit: each channel as a test case", "text"});
