@@ -42,7 +42,7 @@ set(CPACK_DEBIAN_TAMLO_PACKAGE_NAME tamlo)
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SECTION electronics)
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SHLIBDEPS ON)
 # Loaded when a command needs them.
-set(CPACK_DEBIAN_TAMLO_PACKAGE_RECOMMENDS "gnuplot-nox | gnuplot, libsndfile1, libmodbus5, libncursesw6, libmuparser2v5")
+set(CPACK_DEBIAN_TAMLO_PACKAGE_RECOMMENDS "gnuplot-nox | gnuplot, libsndfile1, libxlsxwriter4, libmodbus5, libncursesw6, libmuparser2v5")
 set(CPACK_DEBIAN_TAMLO_PACKAGE_SUGGESTS "tamlo-mpi")
 
 set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_NAME python3-tamlo)
@@ -84,7 +84,7 @@ set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SHLIBDEPS ON)
 file(WRITE ${PROJECT_BINARY_DIR}/shlibs "libtamlo 1 libtamlo1 (>= ${PROJECT_VERSION})\n")
 file(WRITE ${PROJECT_BINARY_DIR}/triggers "activate-noawait ldconfig\n")
 set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${symbols} ${PROJECT_BINARY_DIR}/shlibs ${PROJECT_BINARY_DIR}/triggers)
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libmodbus5, libmuparser2v5")
+set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libxlsxwriter4, libmodbus5, libmuparser2v5")
 set(CPACK_COMPONENT_LIBTAMLO1_DESCRIPTION "Error budgets for analog channels, and their proof on the bench: the
 library, shared.")
 

@@ -97,7 +97,7 @@ void declare_check(Options& options, CheckArguments& a) {
   options.board(a);
   options.flag("--watch", a.watch, {"", "check again whenever a file is saved"});
   options.group("Output");
-  options.choice("--format", a.format, {"text", "json", "csv", "markdown", "sarif"},
+  options.choice("--format", a.format, {"text", "json", "csv", "markdown", "xlsx", "sarif"},
                  {"FORM", "of the result; sarif: for hosts of code, beside its lines", "text"});
 }
 

@@ -60,13 +60,15 @@ class Options {
     option("--coverage", into, {"P", "coverage probability", "0.95"});
   }
   void format(std::string& into) {
-    choice("--format", into, {"text", "json", "csv", "markdown"},
-           {"FORM", "of the result", "text"});
+    choice("--format", into, {"text", "json", "csv", "markdown", "xlsx"},
+           {"FORM", "of the result; xlsx: a workbook, with > FILE.xlsx", "text"});
   }
   /// Adds junit to the forms, for a command that judges channels.
   void format_of_verdicts(std::string& into) {
-    choice("--format", into, {"text", "json", "csv", "markdown", "junit"},
-           {"FORM", "of the result; junit: each channel as a test case", "text"});
+    choice("--format", into, {"text", "json", "csv", "markdown", "xlsx", "junit"},
+           {"FORM",
+            "of the result; xlsx: a workbook, with > FILE.xlsx; junit: each channel as a test case",
+            "text"});
   }
   void plot(std::string& into, std::string& kind, const std::vector<std::string>& kinds,
             const std::string& otherwise) {

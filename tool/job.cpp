@@ -296,6 +296,11 @@ void show(const std::vector<report::Report>& reports,
           const std::function<std::string(result::Format)>& write, const std::string& format) {
   if (format == "json") return print(write(result::Format::json));
   if (format == "csv") return print(write(result::Format::csv));
+  if (format == "xlsx") {
+    if (isatty(STDOUT_FILENO) == 1)
+      refuse("--format", "a workbook on a terminal", "tamlo ... --format xlsx > FILE.xlsx");
+    return print(write(result::Format::workbook));
+  }
   if (format == "text") return print(reports);
   print(words(reports, &report::Report::verdict) + write(result::Format::markdown) + "\n" +
         words(reports, &report::Report::remarks) +

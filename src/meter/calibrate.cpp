@@ -248,11 +248,13 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
   all.insert(all.end(), at.begin(), at.end());
   const auto effects = effects_at(chain, all, calibration.coverage);
   const double k = calibration.coverage_factor;
-  const auto after = budget::evaluate(chain::with_correction(chain, calibration.correction),
-                                      {.at = at,
-                                       .coverage = calibration.coverage,
-                                       .search = false,
-                                       .rough_units = rough_units_after});
+  const auto after =
+      budget::evaluate(chain::with_correction(chain, calibration.correction),
+                       {.at = at,
+                        .coverage = calibration.coverage,
+                        .search = false,
+                        .rough_units = rough_units_after,
+                        .details = chain.channel.target.by != model::JudgedBy::uncertainty});
   std::vector<ResidualUncertainty> result;
   for (std::size_t p = 0; p < at.size(); ++p) {
     const auto place = rows + p;

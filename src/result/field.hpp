@@ -17,6 +17,7 @@
 
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/unit.hpp"
+#include "tamlo/result/detail/table.hpp"
 
 // Structs of results are not all of standard layout; their members lie at fixed places all the
 // same.
@@ -262,6 +263,8 @@ struct Document {
 };
 
 std::string json(const Document& document);
+std::vector<Table> tables_of(const Document& document);
+std::string workbook(const std::vector<Table>& tables);
 std::string tables(const Document& document, bool markdown);
 std::string schema(const char* command, const Shape& shape);
 

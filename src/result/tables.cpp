@@ -189,7 +189,7 @@ Table upright(const Table& table) {
 
 }  // namespace
 
-std::string tables(const Document& document, bool as_markdown) {
+std::vector<Table> tables_of(const Document& document) {
   Tables tables;
   const auto& shape = document.shape;
   Leaves leaves;
@@ -219,8 +219,12 @@ std::string tables(const Document& document, bool as_markdown) {
       tables.add(title, list.parts[0], {{{}, &part}}, {});
     }
   }
+  return std::move(tables.all);
+}
+
+std::string tables(const Document& document, bool as_markdown) {
   std::vector<std::string> blocks;
-  for (const auto& table : tables.all) {
+  for (const auto& table : tables_of(document)) {
     blocks.push_back(as_markdown ? markdown(table.rows.size() == 1 ? upright(table) : table)
                                  : csv(table));
   }

@@ -23,7 +23,9 @@ std::string written(const char* command, const T& result, Format format) {
   const Document document{.command = command,
                           .shape = shape_of<T>("", plain, ""),
                           .value = value_of(result, plain, std::make_shared<const Units>())};
-  return format == Format::json ? json(document) : tables(document, format == Format::markdown);
+  if (format == Format::json) return json(document);
+  if (format == Format::workbook) return workbook(tables_of(document));
+  return tables(document, format == Format::markdown);
 }
 
 struct Command {

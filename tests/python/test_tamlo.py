@@ -7,6 +7,8 @@ import pathlib
 import signal
 import subprocess
 import threading
+import zipfile
+from xml.etree import ElementTree
 
 import numpy
 import pytest
@@ -15,7 +17,7 @@ import tamlo
 
 SOURCE = pathlib.Path(__file__).resolve().parents[2]
 DEMO = SOURCE / "demo"
-BOARDS = [DEMO / "board.toml", *sorted((SOURCE / "examples/boards").glob("*.toml"))]
+BOARDS = [DEMO / "board.toml", *(SOURCE / f"examples/boards/{name}.toml" for name in ("temperatures", "weighing", "small_inputs", "cell_stack", "grip"))]
 SMALL = {"reference": {"r": {"voltage": "2.5 V ±0.1 %"}}, "converter": {"c": {"resolution": "12 bit", "reference": "r"}},
          "channel": {"v": {"span": "0..10 V", "converter": "c", "rate": "1 kSa/s", "target": {"accuracy": "±2 % of span"},
                            "frontend": [{"divider": {"top": "30 kohm ±1 %", "bottom": "10 kohm ±1 %"}}]}}}
@@ -41,7 +43,7 @@ def test_budget_check_and_settings_are_those_of_the_tool(path):
     assert ours == theirs
 
 
-def test_the_bench_and_the_search_are_those_of_the_tool(board):
+def test_the_bench_and_the_search_are_those_of_the_tool(board, tmp_path):
     for call, command in ((board.compare, "compare"), (lambda *a: board.calibrate(*a), "calibrate")):
         ours = call(DEMO / "readings.csv", "pack_voltage").to_dict()["channels"]
         theirs = by_tool(command, DEMO / "board.toml", DEMO / "readings.csv", "--channel", "pack_voltage")["channels"]
@@ -50,7 +52,9 @@ def test_the_bench_and_the_search_are_those_of_the_tool(board):
         for each in ours:
             each.pop("before_after", None)
         assert ours == theirs
-    assert board.explore(DEMO / "choices.toml", threads=2).to_dict() == by_tool("explore", DEMO / "board.toml", DEMO / "choices.toml")
+    choices = tmp_path / "choices.toml"
+    choices.write_text('format = 1\n[[choice]]\nname = "n"\nkey = "channel.coolant_flow.average"\nvalues = [1, 4, 16]\n')
+    assert board.explore(choices, threads=2).to_dict() == by_tool("explore", DEMO / "board.toml", choices)
     plans = board.firmware().to_dict()
     assert plans == by_tool("firmware", DEMO / "board.toml")
 
@@ -102,6 +106,25 @@ def test_bad_input_is_an_error_with_its_problems(call, key, says):
     problems = error.value.problems
     assert problems and (not key or problems[0]["key"] == key), problems
     assert says in str(error.value), error.value
+
+
+def test_a_workbook_has_a_sheet_of_each_table_with_its_numbers(tmp_path, board):
+    book = tmp_path / "budget.xlsx"
+    with open(book, "wb") as file:
+        assert subprocess.run([os.environ["TAMLO_TOOL"], "budget", DEMO / "board.toml", "--format", "xlsx"], stdout=file, check=False).returncode == 1
+    names, numbers, texts, main = [], set(), set(), "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
+    with zipfile.ZipFile(book) as parts:
+        assert parts.testzip() is None
+        names = [sheet.get("name") for sheet in ElementTree.fromstring(parts.read("xl/workbook.xml")).iter(main + "sheet")]
+        texts = {text.text for text in ElementTree.fromstring(parts.read("xl/sharedStrings.xml")).iter(main + "t")}
+        for name in parts.namelist():
+            if name.startswith("xl/worksheets/sheet"):
+                cells = ElementTree.fromstring(parts.read(name)).iter(main + "c")
+                numbers |= {float(cell.find(main + "v").text) for cell in cells if cell.get("t") != "s"}
+    assert len(names) == len({name.lower() for name in names}) >= 9 and all(len(name) <= 31 for name in names), names
+    assert {"met", "missed", "error [V]", "divider top tolerance"} <= texts
+    for channel in board.budget().channels:
+        assert all(any(abs(number - point.error) <= 1e-14 * point.error for number in numbers) for point in channel.points)
 
 
 def test_the_page_of_the_docs_says_what_comes(monkeypatch):

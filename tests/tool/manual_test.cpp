@@ -51,7 +51,7 @@ TEST(Manual, CompletesInAShell) {
   };
   for (const auto& [line, completed] :
        {Case{"tamlo ex", "explore"}, Case{"tamlo budget 'BOARD' --channel pa", "pack_voltage"},
-        Case{"tamlo budget 'BOARD' --format ''", "text json csv markdown"},
+        Case{"tamlo budget 'BOARD' --format ''", "text json csv markdown xlsx junit"},
         Case{"tamlo explore 'BOARD' --plot-k", "--plot-kind"}, Case{"tamlo check 'BOARD'", ""}}) {
     const auto result =
         run("/bin/bash",

@@ -189,7 +189,7 @@ struct Tuned {
   std::vector<ChannelComparison> comparisons{};  ///< with readings, of every channel
 };
 
-enum class Format : std::uint8_t { json, csv, markdown };
+enum class Format : std::uint8_t { json, csv, markdown, workbook };
 
 /// JSON: one document, its format, the command and the version first. An infinite figure is null.
 /// CSV and Markdown: a table for each list, the unit in the heading.
