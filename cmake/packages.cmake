@@ -50,6 +50,15 @@ set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_SECTION python)
 set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_SHLIBDEPS ON)
 set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_DEPENDS "python3 (>= 3.11), python3 (<< 3.12), python3-numpy")
 set(CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_RECOMMENDS "libmuparser2v5")
+# Compiled at the installation, and gone with it.
+foreach(script "postinst|py3compile" "prerm|py3clean")
+  string(REPLACE "|" ";" script ${script})
+  list(POP_FRONT script name)
+  set(file ${PROJECT_BINARY_DIR}/python3-tamlo/${name})
+  file(WRITE ${file} "#!/bin/sh\nset -e\n${script} -p python3-tamlo\n")
+  file(CHMOD ${file} PERMISSIONS OWNER_READ OWNER_WRITE OWNER_EXECUTE GROUP_READ GROUP_EXECUTE WORLD_READ WORLD_EXECUTE)
+  list(APPEND CPACK_DEBIAN_PYTHON3-TAMLO_PACKAGE_CONTROL_EXTRA ${file})
+endforeach()
 set(CPACK_COMPONENT_PYTHON3-TAMLO_DESCRIPTION "Error budgets for analog channels, and their proof on the bench, from
 Python: budgets, searches, comparisons, calibrations and records as
 objects, with samples as arrays.")
