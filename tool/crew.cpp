@@ -50,8 +50,7 @@ struct Crew::Ranks {
   decltype(&tamlo_ranks_end) end;
 };
 
-Crew::Crew(const CrewArguments& arguments, const std::string& identity)
-    : begin_(seconds_now()), next_(begin_ + 0.5) {
+Crew::Crew(const CrewArguments& arguments, const std::string& identity) {
   if (under_mpirun()) {
     if (!arguments.threads.empty())
       refuse("--threads", "threads beside mpirun", "more processes: mpirun -n");
@@ -82,21 +81,27 @@ math::BlockDriver Crew::driver(std::size_t work) const {
                        link::identity_of(fmt::format("{} work {}", identity_, work)), driver_);
 }
 
-Crew::~Crew() { wipe(); }
+Crew::~Crew() = default;
 
-void Crew::wipe() {
+ProgressLine::ProgressLine() : begin_(seconds_now()), next_(begin_ + 0.5) {}
+
+void ProgressLine::wipe() {
   if (shown_) fmt::print(stderr, "\r\x1b[K");
   shown_ = false;
 }
 
-bool Crew::go_on(double part) {
+void ProgressLine::tell(double part) {
   const double now = seconds_now();
-  if (!first() || ::isatty(STDERR_FILENO) != 1 || now < next_) return !interrupted();
+  if (::isatty(STDERR_FILENO) != 1 || now < next_) return;
   next_ = now + 0.5;
   const double gone = now - begin_;
   fmt::print(stderr, "\r\x1b[K{:.0f} %, {:.2g} % a second, about {:.0f} s left", 100.0 * part,
              100.0 * part / gone, part > 0.0 ? gone * (1.0 - part) / part : 0.0);
   shown_ = true;
+}
+
+bool Crew::go_on(double part) {
+  if (first()) progress_.tell(part);
   return !interrupted();
 }
 

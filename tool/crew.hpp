@@ -14,6 +14,22 @@ struct CrewArguments {
 };
 void declare_crew(Options& options, CrewArguments& arguments);
 
+/// Tells on a terminal how far a long work is, twice a second, and is taken off it at the end.
+class ProgressLine {
+ public:
+  ProgressLine();
+  ~ProgressLine() { wipe(); }
+  ProgressLine(const ProgressLine&) = delete;
+  ProgressLine& operator=(const ProgressLine&) = delete;
+
+  void tell(double part);
+  void wipe();
+
+ private:
+  double begin_, next_;
+  bool shown_ = false;
+};
+
 /// Does the blocks of a long work: threads of this process, or under mpirun all its processes.
 /// Told on a terminal how far it is, twice a second; a signal ends it.
 class Crew {
@@ -32,7 +48,7 @@ class Crew {
   math::BlockDriver driver(std::size_t work = 0) const;
   bool go_on(double part);
   /// Takes the progress off the terminal, before the result is told.
-  void wipe();
+  void wipe() { progress_.wipe(); }
   /// Returns the exit status, after a word about processes that were lost, and ends the processes'
   /// connection. Call it when the result is complete; `status` is that of the result.
   int leave(int status);
@@ -43,8 +59,7 @@ class Crew {
   int rank_ = 0;
   math::BlockDriver driver_{};
   std::string resume_{}, identity_{};
-  double begin_ = 0.0, next_ = 0.0;
-  bool shown_ = false;
+  ProgressLine progress_{};
 };
 
 }  // namespace tamlo::tool

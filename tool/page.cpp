@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "crew.hpp"
 #include "page_parts.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/firmware_overlay.hpp"
@@ -108,12 +109,19 @@ int run_page(const PageArguments& arguments) {
     channel.parts.push_back(settings_part(chain));
   };
   page.channels.resize(chains.size() + quantities.size());
-  math::each_by_processors(page.channels.size(), [&](std::size_t i) {
+  const auto make = [&](std::size_t i) {
     auto& channel = page.channels[i];
     if (i < chains.size()) return fill(chains[i], channel);
     channel = quantity_channel(board, quantities[i - chains.size()], coverage);
     if (readings) add(channel, meter_parts(board, *readings, arguments, coverage, channel));
-  });
+  };
+  {
+    ProgressLine progress;
+    math::each_by_processors(page.channels.size(), make, [&](double part) {
+      progress.tell(part);
+      return true;
+    });
+  }
   const bool met = std::ranges::none_of(page.channels, [](const report::PageChannel& channel) {
     const auto bad = report::Tone::bad;
     return channel.verdict.tone == bad || channel.compared.tone == bad ||
