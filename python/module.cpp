@@ -105,9 +105,11 @@ class Board {
                      std::optional<std::uint64_t> trials, std::uint64_t seed, bool advice) const {
     result::Budgets result;
     for (const auto& name : all_of(names)) {
+      std::vector<double> places;
+      for (const auto& place : at) places.push_back(in_si("at", place, span_of_name(name).unit));
       if (const auto* quantity = model::find(board_.quantities, name)) {
         result.quantities.push_back(
-            budget::evaluate(*quantity, board_.chains, {.coverage = coverage}));
+            budget::evaluate(*quantity, board_.chains, {.at = places, .coverage = coverage}));
         continue;
       }
       const auto& chain = chain_named(name);
@@ -115,8 +117,6 @@ class Board {
                               .coverage = coverage,
                               .rough_units = budget::rough_units_among(
                                   names.empty() ? board_.channels.size() : names.size())};
-      for (const auto& place : at)
-        request.at.push_back(in_si("at", place, chain.channel.span.unit));
       if (trials) {
         request.trials = budget::TrialsRequest{.seed = seed};
         if (*trials > 0) request.trials->count = *trials;
@@ -157,7 +157,9 @@ class Board {
     const auto& [meter, shown] = std::get<std::pair<Samples, Samples>>(from);
     if (meter.size() != shown.size() || meter.size() == 0)
       refuse("readings", "arrays of different lengths, or none", "as many of the meter as shown");
-    const auto& chain = *chains_of(names).front();
+    const auto chains = chains_of(names);
+    if (chains.size() != 1) refuse("channel", "arrays of no channel", io::one_of("", channels()));
+    const auto& chain = *chains.front();
     const auto& unit = chain.channel.span.unit;
     io::ChannelReadings rows{.channel = chain.channel.name};
     for (py::ssize_t i = 0; i < meter.size(); ++i) {
