@@ -49,15 +49,13 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
   auto reports = report::of(result, false);
   if (!reports.empty() && !reports.front().verdict.empty())
     reports.front().verdict.erase(reports.front().verdict.begin());
-  return {
-      .title = "Error budget",
-      .reports = std::move(reports),
-      .figures = {{report::chart_of_span(budget::over_span(
-                       chain, points_of_span,
-                       {.at = {}, .coverage = coverage, .rough_units = units, .details = true})),
-                   fmt::format("{}: bias and expanded uncertainty over the span, beside what "
-                               "the target allows; the table has the figures",
-                               name)}}};
+  return {.title = "Error budget",
+          .reports = std::move(reports),
+          .figures = {{report::chart_of_span(budget::over_span(chain, points_of_span,
+                                                               {.at = {}, .coverage = coverage})),
+                       fmt::format("{}: bias and expanded uncertainty over the span, beside what "
+                                   "the target allows; the table has the figures",
+                                   name)}}};
 }
 
 report::PagePart findings_part(const model::Board& board, report::PageChannel& into) {
