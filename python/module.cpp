@@ -106,7 +106,12 @@ class Board {
     result::Budgets result;
     for (const auto& name : all_of(names)) {
       std::vector<double> places;
-      for (const auto& place : at) places.push_back(in_si("at", place, span_of_name(name).unit));
+      const auto& span = span_of_name(name);
+      for (const auto& place : at) {
+        places.push_back(in_si("at", place, span.unit));
+        if (!span.holds(places.back()))
+          refuse("at", "a place beyond the span", "a point of " + quantity::to_string(span));
+      }
       if (const auto* quantity = model::find(board_.quantities, name)) {
         result.quantities.push_back(
             budget::evaluate(*quantity, board_.chains, {.at = places, .coverage = coverage}));

@@ -52,8 +52,7 @@ Report of(const firmware::ChannelFirmware& firmware) {
           "{} in floating point",
           plan.operations, arithmetic.table_bytes(), firmware.float_operations));
   if (arithmetic.bits > 32 && arithmetic.form == firmware::Form::straight) {
-    row("small cores",
-        "products of 64 bits: on 8 or 16 bits floating point is no slower, good to 24 bits");
+    row("8-bit core", "products of 64 bits: there floating point is no slower, good to 24 bits");
   }
   for (const auto& stage : plan.filter.stages) {
     row("filter",
