@@ -27,7 +27,7 @@ BlockDriver by_threads(unsigned threads) {
         if (asks && blocks.go_on && !blocks.go_on(part)) stop = true;
       } catch (...) {
         // All blocks before it are done or on their way, so that the first problem is the same
-        // whoever is faster.
+        // for any number of threads.
         const std::scoped_lock lock(taking);
         if (block < of_problem) of_problem = block, problem = std::current_exception();
         stop = true;

@@ -36,10 +36,10 @@ std::string junit(const std::string& suite, const std::vector<Judged>& all) {
     const auto* kind = headline.tone == Tone::bad     ? "failure"
                        : headline.tone == Tone::plain ? "skipped"
                                                       : nullptr;
-    const auto said = in_xml(headline.text);
+    const auto message = in_xml(headline.text);
     text += fmt::format("    <testcase classname=\"{}\" name=\"{}\">", in_xml(suite), in_xml(name));
-    text += kind != nullptr ? fmt::format("<{} message=\"{}\"/>", kind, said)
-                            : fmt::format("<system-out>{}</system-out>", said);
+    text += kind != nullptr ? fmt::format("<{} message=\"{}\"/>", kind, message)
+                            : fmt::format("<system-out>{}</system-out>", message);
     text += "</testcase>\n";
   }
   return text + "  </testsuite>\n</testsuites>\n";
