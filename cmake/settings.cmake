@@ -14,6 +14,11 @@ target_compile_options(tamlo_settings INTERFACE -ffile-prefix-map=${PROJECT_SOUR
 target_compile_options(tamlo_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:--param=ggc-min-heapsize=700000>)
 # Reproducible to the bit on every instruction set: no contraction of a*b+c.
 target_compile_options(tamlo_settings INTERFACE -ffp-contract=off)
+# On Windows g++ 12 keeps values in registers over calls of its own copy of an inline function, and the linker may take
+# another copy, which does not spare them.
+if(WIN32)
+  target_compile_options(tamlo_settings INTERFACE $<$<CXX_COMPILER_ID:GNU>:-fno-ipa-ra>)
+endif()
 if(TAMLO_X86_KERNELS)
   target_compile_definitions(tamlo_settings INTERFACE TAMLO_X86_KERNELS)
 endif()
@@ -50,6 +55,9 @@ function(tamlo_rooms target)
     cmake_path(GET source PARENT_PATH folder)
     cmake_path(GET folder FILENAME room)
     set_source_files_properties(${source} PROPERTIES UNITY_GROUP "${room}")
+    if(source MATCHES "_windows.cpp$")  # its headers define words such as "near"
+      set_source_files_properties(${source} PROPERTIES SKIP_UNITY_BUILD_INCLUSION ON)
+    endif()
   endforeach()
 endfunction()
 

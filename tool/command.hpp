@@ -85,6 +85,7 @@ struct Command {
   std::array<const char*, 2> examples;  ///< behind "tamlo", with the demo's files; both run
   /// Puts its options there; the function that runs it once they are read.
   std::function<int()> (*describe)(Options&);
+  bool here = true;  ///< false where this build has not what it needs
 };
 
 /// Returns the `describe` function of a command with arguments of its own.

@@ -198,6 +198,7 @@ std::string general_help() {
       "Error budgets for ADC channels, and checks at the bench.\n\n"
       "Usage: tamlo COMMAND BOARD [...]\n\nCommands, in the order of the work\n";
   for (const auto* command : commands) {
+    if (!command->here) continue;
     text += "  " + std::string(command->name) +
             std::string(12 - std::string_view(command->name).size(), ' ') +
             wrapped(command->question, 14) + "\n";
@@ -215,6 +216,7 @@ std::string general_help() {
 std::vector<Help> all_help() {
   std::vector<Help> all;
   for (const auto* command : commands) {
+    if (!command->here) continue;
     CLI::App app;
     AskedOptions options(app, *command);
     command->describe(options);
@@ -252,13 +254,15 @@ std::string said_of_itself(const std::vector<std::string>& words) {
 
 }  // namespace
 
-CommandLine read_command_line(int argc, const char* const* argv) {
-  const auto* const wanted = std::find_if(
-      argv + 1, argv + argc, [](std::string_view text) { return !text.starts_with('-'); });
-  if (auto reply = said_of_itself({argv + 1, argv + argc}); !reply.empty())
-    return {
-        .run = {}, .exit = 0, .said = std::move(reply), .for_people = !is_for_programs(argv[1])};
-  const std::string word = wanted < argv + argc ? *wanted : "";
+CommandLine read_command_line(const std::vector<std::string>& words) {
+  if (auto reply = said_of_itself(words); !reply.empty())
+    return {.run = {},
+            .exit = 0,
+            .said = std::move(reply),
+            .for_people = !is_for_programs(words.front())};
+  const auto wanted =
+      std::ranges::find_if(words, [](const std::string& text) { return !text.starts_with('-'); });
+  const std::string word = wanted != words.end() ? *wanted : "";
   const auto command =
       std::ranges::find_if(commands, [&](const Command* c) { return word == c->name; });
   if (command == std::end(commands)) {
@@ -270,6 +274,10 @@ CommandLine read_command_line(int argc, const char* const* argv) {
             .said = "command line: " + sentence(what, io::one_of(word, known)) +
                     "\nhelp: tamlo --help\n"};
   }
+  if (!(*command)->here) {
+    throw EnvironmentError(
+        fmt::format("tamlo {} needs links to a bench, which this build does not have", word));
+  }
   // Only the asked command's options are described: all would take as long as the rest of the
   // start.
   CLI::App app;
@@ -277,8 +285,8 @@ CommandLine read_command_line(int argc, const char* const* argv) {
   auto options = std::make_shared<AskedOptions>(app, **command);
   auto run = (*command)->describe(*options);
   try {
-    std::vector<std::string> rest(wanted + 1, argv + argc);
-    rest.insert(rest.begin(), argv + 1, wanted);
+    auto rest = words;
+    rest.erase(rest.begin() + (wanted - words.begin()));
     std::ranges::reverse(rest);
     app.parse(rest);
   } catch (const CLI::CallForHelp&) {

@@ -4,6 +4,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <vector>
 
 namespace tamlo::tool {
 
@@ -15,7 +16,8 @@ struct CommandLine {
   std::string said;         ///< help, or what is wrong
   bool for_people = true;   ///< false: for a program, which takes it as it is
 };
-/// Throws io::BadInput for an output that is one of the inputs.
-CommandLine read_command_line(int argc, const char* const* argv);
+/// Reads the words behind the program's name. Throws io::BadInput for an output that is one of the
+/// inputs.
+CommandLine read_command_line(const std::vector<std::string>& words);
 
 }  // namespace tamlo::tool

@@ -1,18 +1,17 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "crew.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <array>
 #include <chrono>
 #include <cstdlib>
 
+#include "console.hpp"
 #include "job.hpp"
 #include "module.hpp"
 #include "ranks_module.hpp"
-#include "tamlo/link/detail/kept_blocks.hpp"
+#include "tamlo/io/detail/kept_blocks.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {
@@ -24,15 +23,6 @@ double seconds_now() {
 
 // mpirun says so in the environment.
 bool under_mpirun() { return std::getenv("OMPI_COMM_WORLD_SIZE") != nullptr; }
-
-// What it would say is said by the first.
-void fall_silent() {
-  const int nowhere = ::open("/dev/null", O_WRONLY | O_CLOEXEC);
-  if (nowhere < 0) return;
-  ::dup2(nowhere, STDOUT_FILENO);
-  ::dup2(nowhere, STDERR_FILENO);
-  ::close(nowhere);
-}
 
 }  // namespace
 
@@ -62,7 +52,7 @@ Crew::Crew(const CrewArguments& arguments, const std::string& identity) {
     module.find("tamlo_ranks_end", ranks_->end);
     int count = 1;
     ranks_->begin(&rank_, &count);
-    if (!first()) fall_silent();
+    if (!first()) fall_silent();  // what it would say is said by the first
     driver_ = [run = ranks_->run](const math::Blocks& blocks) { return run(blocks); };
   } else {
     driver_ = math::by_threads(
@@ -77,8 +67,8 @@ Crew::Crew(const CrewArguments& arguments, const std::string& identity) {
 
 math::BlockDriver Crew::driver(std::size_t work) const {
   if (resume_.empty()) return driver_;
-  return link::kept_in(work == 0 ? resume_ : fmt::format("{}.{}", resume_, work),
-                       link::identity_of(fmt::format("{} work {}", identity_, work)), driver_);
+  return io::kept_in(work == 0 ? resume_ : fmt::format("{}.{}", resume_, work),
+                     io::identity_of(fmt::format("{} work {}", identity_, work)), driver_);
 }
 
 Crew::~Crew() = default;
@@ -92,7 +82,7 @@ void ProgressLine::wipe() {
 
 void ProgressLine::tell(double part) {
   const double now = seconds_now();
-  if (::isatty(STDERR_FILENO) != 1 || now < next_) return;
+  if (!is_terminal(stderr) || now < next_) return;
   next_ = now + 0.5;
   const double gone = now - begin_;
   fmt::print(stderr, "\r\x1b[K{:.0f} %, {:.2g} % a second, about {:.0f} s left", 100.0 * part,

@@ -3,8 +3,8 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <thread>
 
+#include "demo_bench.hpp"
 #include "installed.hpp"
 #include "job.hpp"
 #include "tamlo/budget/budget.hpp"
@@ -13,9 +13,6 @@
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
-#include "tamlo/link/detail/bench_stand_in.hpp"
-#include "tamlo/link/detail/measuring.hpp"
-#include "tamlo/meter/bench_plan.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
 
@@ -100,33 +97,6 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
   for (const auto& line : report.verdict) story.say(line, &line == report.verdict.data() ? 1 : 2);
 }
 
-// A simulated unit, its meter and a source, measured in real time over loopback links.
-void tell_bench(Story& story, const model::Board& described, const std::string& channel) {
-  auto board = described;
-  const auto chain = chain::build(board, channel);
-  simulate::Sampler sampler(
-      chain, chain, simulate::draw(chain, 1, 7),
-      {.rate = chain.firmware.digital.rate, .samples = 100'000'000, .number = 7});
-  const auto& meter = *model::find(board.meters, "bench");
-  link::BenchStandIn stand_in(sampler, chain, &meter, {.lines = 0, .meter = 0, .source = 0});
-  stand_in.attach(board);
-  const std::jthread served([&](const std::stop_token& stop) {
-    stand_in.serve([&](double) { return !stop.stop_requested(); });
-  });
-  const auto plan = meter::plan_bench(board, channel, meter);
-  story.say(report::of(plan).verdict.front());
-  link::Measuring measuring(board, channel, meter, {.source = &board.sources.front()});
-  std::vector<meter::Reading> rows;
-  for (const auto& position : plan.positions) {
-    const auto taken = measuring.take(
-        {.at = position.at}, [](const link::Progress&) { return link::Measuring::Wish::go_on; });
-    if (taken) rows.push_back(taken->reading);
-  }
-  if (rows.empty()) return story.say({"no reading settled (machine too slow)", Tone::doubtful});
-  story.say(report::headline(
-      meter::compare(meter::chain_as_metered(board, channel, meter), meter, rows)));
-}
-
 int run_demo() {
   const auto directory = installed("demo");
   const auto board_path = (directory / "board.toml").string();
@@ -178,7 +148,7 @@ int run_demo() {
 
   story.step("A third unit: which positions beside the meter decide? Then live, by itself.",
              fmt::format("tamlo measure {} --channel {} --plan", board_path, suspect));
-  tell_bench(story, board, suspect);
+  for (const auto& line : told_at_the_bench(board, suspect)) story.say(line);
 
   story.step("What does a calibration achieve?",
              fmt::format("tamlo calibrate {} {} --channel {} --write measured.toml", board_path,

@@ -5,6 +5,7 @@
 
 #include <string_view>
 
+#include "console.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::tool {
@@ -21,7 +22,7 @@ std::filesystem::path in_source_tree(std::string_view folder) {
 
 std::filesystem::path installed(const char* folder) {
   std::error_code error;
-  const auto tool = std::filesystem::read_symlink("/proc/self/exe", error);
+  const auto tool = own_program();
   for (const auto& candidate :
        {tool.parent_path().parent_path() / "share/tamlo" / folder,
         tool.parent_path() / "share/tamlo" / folder, in_source_tree(folder)}) {

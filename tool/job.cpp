@@ -3,12 +3,10 @@
 
 #include <fmt/format.h>
 
-#include <sys/ioctl.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <cctype>
 #include <charconv>
+#include <chrono>
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
@@ -17,6 +15,7 @@
 #include <filesystem>
 #include <utility>
 
+#include "console.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/detail/number.hpp"
@@ -141,28 +140,26 @@ std::chrono::steady_clock::duration time_of(const std::string& option, const std
 namespace {
 
 volatile std::sig_atomic_t signal_came = 0;
-timespec first_signal{};
+std::chrono::steady_clock::time_point first_signal{};
 
 // A few of them may come as one, such as from a program that tells a whole group of processes.
-bool is_second(const timespec& now) {
-  return static_cast<double>(now.tv_sec - first_signal.tv_sec) +
-             1e-9 * static_cast<double>(now.tv_nsec - first_signal.tv_nsec) >
-         0.3;
+bool is_second(std::chrono::steady_clock::time_point now) {
+  return now - first_signal > std::chrono::milliseconds(300);
+}
+
+void note_signal(int came) {
+  std::signal(came, note_signal);  // where one is caught only once
+  const auto now = std::chrono::steady_clock::now();
+  if (signal_came != 0 && is_second(now)) std::_Exit(128 + came);  // at once
+  if (signal_came == 0) first_signal = now;
+  signal_came = 1;
 }
 
 }  // namespace
 
 void catch_interrupts() {
   signal_came = 0;
-  for (const int signal : {SIGINT, SIGTERM}) {
-    std::signal(signal, [](int came) {
-      timespec now{};
-      ::clock_gettime(CLOCK_MONOTONIC, &now);
-      if (signal_came != 0 && is_second(now)) ::_exit(128 + came);  // at once
-      if (signal_came == 0) first_signal = now;
-      signal_came = 1;
-    });
-  }
+  for (const int signal : {SIGINT, SIGTERM}) std::signal(signal, note_signal);
 }
 
 bool interrupted() { return signal_came != 0; }
@@ -206,7 +203,7 @@ double coverage_of(const std::string& text) {
                        .hint = "a probability from 0.5 to 0.9999, such as 0.95"}});
 }
 
-bool colour() { return isatty(STDOUT_FILENO) == 1 && std::getenv("NO_COLOR") == nullptr; }
+bool colour() { return std::getenv("NO_COLOR") == nullptr && shows_colours(); }
 
 std::string in_quotes(const std::string& text) {
   std::string result = "'";
@@ -236,9 +233,8 @@ std::size_t text_width() {
     const int columns = std::atoi(text);
     if (columns >= 40 && columns <= 1000) return static_cast<std::size_t>(columns);
   }
-  winsize size{};
-  if (isatty(STDOUT_FILENO) != 1 || ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) != 0) return 0;
-  return size.ws_col >= 40 ? size.ws_col : 0U;
+  const auto columns = terminal_width();
+  return columns >= 40 ? columns : 0;
 }
 
 // As the locale is chosen (POSIX, 8.2): the first of these that is set.
@@ -250,7 +246,7 @@ bool only_ascii() {
     std::ranges::transform(locale, locale.begin(), [](unsigned char c) { return std::tolower(c); });
     return locale.find("utf-8") == std::string::npos && locale.find("utf8") == std::string::npos;
   }
-  return true;
+  return !shows_unicode();
 }
 
 }  // namespace
@@ -297,7 +293,7 @@ void show(const std::vector<report::Report>& reports,
   if (format == "json") return print(write(result::Format::json));
   if (format == "csv") return print(write(result::Format::csv));
   if (format == "xlsx") {
-    if (isatty(STDOUT_FILENO) == 1)
+    if (is_terminal(stdout))
       refuse("--format", "a workbook on a terminal", "tamlo ... --format xlsx > FILE.xlsx");
     return print(write(result::Format::workbook));
   }

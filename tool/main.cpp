@@ -2,13 +2,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <csignal>
 #include <cstdio>
 #include <exception>
 #include <string>
 #include <string_view>
 
 #include "command_line.hpp"
+#include "console.hpp"
 #include "job.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -35,9 +35,9 @@ int complain(int status, std::string_view what) {
 }  // namespace
 
 int main(int argc, char** argv) {
-  std::signal(SIGXFSZ, SIG_IGN);  // a limit of size is an error of the write, as a full disk is
+  const auto words = tool::begin_console(argc, argv);
   try {
-    const auto line = tool::read_command_line(argc, argv);
+    const auto line = tool::read_command_line(words);
     if (!line.exit) return line.run();
     if (*line.exit != tool::done) return complain(*line.exit, line.said);
     if (line.for_people) {

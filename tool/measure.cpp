@@ -1,7 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
 #include <fmt/format.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -10,9 +8,10 @@
 #include <optional>
 
 #include "bench.hpp"
+#include "console.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/detail/log.hpp"
 #include "tamlo/link/detail/measuring.hpp"
 #include "tamlo/meter/bench_plan.hpp"
 #include "tamlo/quantity/notation.hpp"
@@ -135,14 +134,14 @@ class ReadingsLog {
         r.meter_range ? range_text(*task_.meter, *r.meter_range) : "",
         quantity::in_unit(r.reading, task_.unit), r.repeats,
         r.spread ? fmt::format("{:.6g}", quantity::in_unit(*r.spread, difference)) : "",
-        r.meter_repeats.value_or(1), direction, link::utc_now(), io::csv_cell(r.unit)));
+        r.meter_repeats.value_or(1), direction, io::utc_now(), io::csv_cell(r.unit)));
     log_.sync();
   }
 
  private:
   std::string path_;
   const Task& task_;
-  link::Log log_;
+  io::Log log_;
 
   quantity::Unit meter_unit() const {
     return task_.meter->touches == model::Touches::pin ? quantity::unit("V") : task_.unit;
@@ -179,18 +178,15 @@ class Typed {
 
  private:
   std::unique_ptr<link::Stream> listened_ =
-      ::isatty(STDIN_FILENO) == 1
-          ? link::open({.name = "keyboard", .at = model::StreamFile{.path = "-"}})
-          : nullptr;
+      is_terminal(stdin) ? link::open({.name = "keyboard", .at = model::StreamFile{.path = "-"}})
+                         : nullptr;
 };
 
 // Says what is to be done, and what it waits for.
 class Guide {
  public:
   Guide(const Task& task, const MeasureArguments& arguments)
-      : task_(task),
-        quiet_(arguments.format != "text"),
-        live_(::isatty(STDOUT_FILENO) == 1 && !quiet_) {}
+      : task_(task), quiet_(arguments.format != "text"), live_(is_terminal(stdout) && !quiet_) {}
 
   void begin(const Position& position, std::size_t number, std::size_t index) {
     if (quiet_) return;

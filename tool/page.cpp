@@ -7,9 +7,9 @@
 #include "page_parts.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/firmware_overlay.hpp"
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/io/detail/output_file.hpp"
 #include "tamlo/io/register_map.hpp"
-#include "tamlo/link/detail/log.hpp"
 #include "tamlo/math/detail/blocks.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
@@ -70,7 +70,7 @@ int run_page(const PageArguments& arguments) {
   io::OutputFiles outputs({arguments.write});
   report::Page page{.title = board.title.empty() ? arguments.boards.front() : board.title,
                     .version = version,
-                    .made = link::utc_now(),
+                    .made = io::utc_now(),
                     .command = command_of(arguments)};
   std::optional<PageReadings> readings;
   if (!arguments.data.empty()) {

@@ -2,7 +2,6 @@
 #include "records.hpp"
 
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <chrono>
@@ -10,6 +9,7 @@
 #include <cstdio>
 #include <functional>
 
+#include "console.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -36,7 +36,7 @@ class Progress {
   }
 
  private:
-  bool shown_ = isatty(STDERR_FILENO) == 1, said_ = false;
+  bool shown_ = is_terminal(stderr), said_ = false;
   std::uint64_t samples_ = 0;
   std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
 };

@@ -12,6 +12,7 @@
 #define NCURSES_NOMACROS 1
 #include <ncursesw/curses.h>
 
+#include "console.hpp"
 #include "tamlo/detail/shared_library.hpp"
 
 namespace tamlo::tool {
@@ -71,14 +72,12 @@ struct Terminal::Inside {
 
 bool Terminal::possible() {
   const char* const kind = std::getenv("TERM");
-  return ::isatty(STDIN_FILENO) == 1 && ::isatty(STDOUT_FILENO) == 1 && kind != nullptr &&
-         *kind != '\0' && std::strcmp(kind, "dumb") != 0;
+  return is_terminal(stdin) && is_terminal(stdout) && kind != nullptr && *kind != '\0' &&
+         std::strcmp(kind, "dumb") != 0;
 }
 
 Terminal::Terminal() : inside_(std::make_unique<Inside>()) {
-  const tamlo::detail::SharedLibrary file(
-      "libncursesw.so.6",
-      "libncursesw.so.6, which draws the screen, is missing: sudo apt-get install libncursesw6");
+  const tamlo::detail::SharedLibrary file("libncursesw.so.6", "draws the screen", "libncursesw6");
   auto& in = *inside_;
   file.find("initscr", in.initscr);
   file.find("endwin", in.endwin);

@@ -9,9 +9,9 @@
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
-#include "tamlo/link/detail/log.hpp"
 #include "tamlo/link/detail/measuring.hpp"
 #include "tamlo/link/watching.hpp"
 #include "tamlo/report/reports.hpp"
@@ -101,7 +101,7 @@ class ValueLog {
     }
     const double value = *event.value.value;
     auto row =
-        fmt::format("{:.6f},{},{},{:.12g}", event.seconds, link::utc_now(),
+        fmt::format("{:.6f},{},{},{:.12g}", event.seconds, io::utc_now(),
                     io::csv_cell(channel_.name), code ? value : quantity::in_unit(value, unit));
     if (with_meter_) row += fmt::format(",{:.12g}", quantity::in_unit(*event.shown, meter_unit_));
     log_->row(row);
@@ -115,7 +115,7 @@ class ValueLog {
   const model::Channel& channel_;
   bool with_meter_;
   quantity::Unit meter_unit_;
-  std::optional<link::Log> log_{};
+  std::optional<io::Log> log_{};
 };
 
 // What is told of a watch when it is over.

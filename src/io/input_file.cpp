@@ -1,15 +1,12 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "input_file.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <poll.h>
-#include <sys/stat.h>
-#include <unistd.h>
 
 #include <cerrno>
 #include <cstring>
 
+#include "system_files.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {
@@ -19,38 +16,23 @@ namespace {
   throw BadInput({{.file = path, .problem = std::move(found)}});
 }
 
-[[noreturn]] void cannot_read(const std::string& path) {
-  throw EnvironmentError(fmt::format("cannot read {}: {}", path, std::strerror(errno)));
-}
-
-// A pipe by name waits for its writer: not without end.
-bool has_writer(int pipe) {
-  constexpr int most_milliseconds = 5000;
-  pollfd wait{.fd = pipe, .events = POLLIN, .revents = 0};
-  return poll(&wait, 1, most_milliseconds) > 0;
+// Whether another path would do.
+bool is_of_the_path(int reason) {
+  return reason == EACCES || reason == ENOTDIR || reason == ELOOP || reason == ENAMETOOLONG ||
+         reason == ENXIO || reason == EINVAL;
 }
 
 }  // namespace
 
 InputFile open_input(const std::string& path) {
   if (path == "-") return InputFile(stdin);
-  const int descriptor = open(path.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC);
+  std::string refused;
+  const int descriptor = system::open_to_read(path, refused);
+  if (!refused.empty()) refuse(path, refused);
   if (descriptor < 0 && errno == ENOENT) refuse(path, "no such file");
-  if (descriptor < 0 && errno != EACCES && errno != ENOTDIR && errno != ELOOP &&
-      errno != ENAMETOOLONG && errno != ENXIO) {
-    cannot_read(path);
-  }
-  if (descriptor < 0) refuse(path, std::strerror(errno));
-  InputFile file(fdopen(descriptor, "rb"));
-  struct stat what {};
-  if (!file || fstat(descriptor, &what) != 0) cannot_read(path);
-  if (S_ISDIR(what.st_mode)) refuse(path, "a directory");
-  if (S_ISCHR(what.st_mode) && isatty(descriptor) == 0) {
-    refuse(path, "a device, which may have no end");
-  }
-  if (S_ISFIFO(what.st_mode) && !has_writer(descriptor))
-    refuse(path, "a pipe that nobody writes to");
-  if (fcntl(descriptor, F_SETFL, 0) != 0) cannot_read(path);
+  if (descriptor < 0 && is_of_the_path(errno)) refuse(path, std::strerror(errno));
+  InputFile file(descriptor < 0 ? nullptr : fdopen(descriptor, "rb"));
+  if (!file) throw EnvironmentError(fmt::format("cannot read {}: {}", path, std::strerror(errno)));
   return file;
 }
 

@@ -1,10 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/detail/output_file.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/file.h>
-#include <sys/stat.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -14,6 +11,7 @@
 #include <random>
 #include <utility>
 
+#include "system_files.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {
@@ -44,10 +42,7 @@ void remove_left_overs(const std::string& target) {
     const auto name = each.path().filename().string();
     if (name.size() != begin.size() + random + end.size()) continue;
     if (!name.starts_with(begin) || !name.ends_with(end)) continue;
-    const int descriptor = open(each.path().c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
-    if (descriptor < 0) continue;
-    if (flock(descriptor, LOCK_EX | LOCK_NB) == 0) unlink(each.path().c_str());
-    close(descriptor);
+    system::remove_left_over(each.path().string());
   }
 }
 
@@ -63,45 +58,35 @@ std::string behind_links(std::string path) {
   return path;
 }
 
-// The name of an open file, for the system.
-std::string by_descriptor(int descriptor) { return fmt::format("/proc/self/fd/{}", descriptor); }
-
 }  // namespace
 
 OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
   auto target = behind_links(path_);
-  struct stat old {};
-  const bool stands = stat(target.c_str(), &old) == 0;
-  if (stands && (!S_ISREG(old.st_mode) || target.starts_with("/proc/"))) {
-    // A pipe that nobody reads from is not waited for.
-    descriptor_ = open(target.c_str(), O_WRONLY | O_CLOEXEC | O_NONBLOCK);
+  const auto old = system::standing(target);
+  if (old.there && !old.regular) {
+    descriptor_ = system::open_to_write(target);
     if (descriptor_ < 0 && errno == ENXIO) {
       throw EnvironmentError(fmt::format("cannot write {}: a pipe that nobody reads from", path_));
     }
     if (descriptor_ < 0) fail();
-    fcntl(descriptor_, F_SETFL, fcntl(descriptor_, F_GETFL) & ~O_NONBLOCK);
     return;
   }
-  // Nobody may write to a file of mode 0444, not even who is allowed to.
-  if (stands && ((old.st_mode & 0222U) == 0 || access(target.c_str(), W_OK) != 0)) {
+  if (old.there && !old.writable) {
     errno = EACCES;
     fail();
   }
   target_ = std::move(target);
-  stood_ = stands;
+  stood_ = old.there;
   remove_left_overs(target_);
-  constexpr mode_t usual = 0666;
-  if (access("/proc/self/fd", X_OK) == 0) {
-    descriptor_ = open(folder_of(target_).c_str(), O_TMPFILE | O_WRONLY | O_CLOEXEC, usual);
-  }
+  descriptor_ = system::create_unnamed(folder_of(target_));
   if (descriptor_ < 0) {
     auto name = name_beside(target_);
-    descriptor_ = open(name.c_str(), O_CREAT | O_EXCL | O_WRONLY | O_CLOEXEC, usual);
+    descriptor_ = system::create(name);
     if (descriptor_ < 0) fail();
     temporary_ = std::move(name);
   }
-  flock(descriptor_, LOCK_EX | LOCK_NB);
-  if (stands && fchmod(descriptor_, old.st_mode & 07777U) != 0) fail();
+  system::hold(descriptor_);
+  if (stood_ && !system::set_mode(descriptor_, old.mode)) fail();
 }
 
 OutputFile::OutputFile(OutputFile&& other) noexcept
@@ -115,14 +100,14 @@ OutputFile::OutputFile(OutputFile&& other) noexcept
 
 OutputFile::~OutputFile() {
   if (descriptor_ >= 0) close(descriptor_);
-  if (!temporary_.empty()) unlink(temporary_.c_str());
-  if (!kept_.empty()) unlink(kept_.c_str());
+  if (!temporary_.empty()) system::remove(temporary_);
+  if (!kept_.empty()) system::remove(kept_);
 }
 
 void OutputFile::fail() {
   const std::string why = std::strerror(errno);
   if (descriptor_ >= 0) close(std::exchange(descriptor_, -1));
-  if (!temporary_.empty()) unlink(std::exchange(temporary_, {}).c_str());
+  if (!temporary_.empty()) system::remove(std::exchange(temporary_, {}));
   throw EnvironmentError(fmt::format("cannot write {}: {}", path_, why));
 }
 
@@ -139,40 +124,37 @@ void OutputFile::prepare() {
   if (descriptor_ < 0) return;
   if (!target_.empty() && temporary_.empty()) {
     auto name = name_beside(target_);
-    if (linkat(AT_FDCWD, by_descriptor(descriptor_).c_str(), AT_FDCWD, name.c_str(),
-               AT_SYMLINK_FOLLOW) != 0) {
-      fail();
-    }
+    if (!system::give_name(descriptor_, name)) fail();
     temporary_ = std::move(name);
   }
-  // On the disk before it has the target's name. Some file systems only say here that they are
-  // full; a pipe or a device has nothing to say.
-  if (fsync(descriptor_) != 0 && errno != EINVAL && errno != EROFS && errno != ENOTSUP) fail();
+  // On the disk before it has the target's name.
+  if (!system::flush(descriptor_)) fail();
 }
 
 void OutputFile::finish() {
   prepare();
-  if (!temporary_.empty()) {
-    if (std::rename(temporary_.c_str(), target_.c_str()) != 0) fail();
-    temporary_.clear();
-    placed_ = true;
+  if (temporary_.empty()) {
+    if (descriptor_ >= 0 && close(std::exchange(descriptor_, -1)) != 0) fail();
+    return;
   }
-  if (descriptor_ >= 0 && close(std::exchange(descriptor_, -1)) != 0) fail();
+  if (!system::place(std::exchange(descriptor_, -1), temporary_, target_)) fail();
+  temporary_.clear();
+  placed_ = true;
 }
 
 void OutputFile::keep_old() {
   if (target_.empty()) return;
   auto name = name_beside(target_);
-  if (link(target_.c_str(), name.c_str()) == 0) kept_ = std::move(name);
+  if (system::link(target_, name)) kept_ = std::move(name);
   // Where nothing stands, or the file system links nothing, there is nothing to put back.
 }
 
 void OutputFile::put_back() {
   if (!placed_) return;  // the old one still stands
   if (!kept_.empty()) {
-    if (std::rename(kept_.c_str(), target_.c_str()) == 0) kept_.clear();
+    if (system::replace(kept_, target_)) kept_.clear();
   } else if (!stood_) {
-    unlink(target_.c_str());
+    system::remove(target_);
   }
 }
 

@@ -21,8 +21,8 @@ namespace tamlo::io {
 namespace {
 
 SoundLibrary load() {
-  const tamlo::detail::SharedLibrary library(
-      "libsndfile.so.1", "libsndfile is missing; install it with: apt-get install libsndfile1");
+  const tamlo::detail::SharedLibrary library("libsndfile.so.1", "reads and writes WAV",
+                                             "libsndfile1");
   SoundLibrary result{};
   library.find("sf_open_fd", result.open_fd);
   library.find("sf_open_virtual", result.open_virtual);

@@ -127,9 +127,7 @@ class ModbusFeed : public Feed {
 
 const ModbusLibrary& modbus_library() {
   static const ModbusLibrary library = [] {
-    const tamlo::detail::SharedLibrary file(
-        "libmodbus.so.5",
-        "libmodbus.so.5, which speaks Modbus, is missing: sudo apt-get install libmodbus5");
+    const tamlo::detail::SharedLibrary file("libmodbus.so.5", "speaks Modbus", "libmodbus5");
     ModbusLibrary loaded{};
     file.find("modbus_new_tcp_pi", loaded.new_tcp);
     file.find("modbus_new_rtu", loaded.new_rtu);

@@ -30,10 +30,8 @@ struct Library {
 };
 
 Library load() {
-  const tamlo::detail::SharedLibrary library(
-      "libmuparser.so.2",
-      "libmuparser, which reads formulas, is missing; install it with: apt-get install "
-      "libmuparser2v5");
+  const tamlo::detail::SharedLibrary library("libmuparser.so.2", "reads formulas",
+                                             "libmuparser2v5");
   Library result{};
   library.find("mupCreate", result.create);
   library.find("mupRelease", result.release);

@@ -24,4 +24,8 @@ std::string pointed_at(std::string_view columns);
 /// the whole picture. Throws PlotError.
 std::string draw(Image image, const std::string& script);
 
+/// Feeds a script to gnuplot, without the user's own settings and for a minute at most, and returns
+/// what comes from its standard output. Throws PlotError. In run_gnuplot_posix.cpp.
+std::string run_gnuplot(const std::string& script);
+
 }  // namespace tamlo::report

@@ -34,9 +34,8 @@ struct Library {
 };
 
 Library load() {
-  const tamlo::detail::SharedLibrary file(
-      "libxlsxwriter.so.4",
-      "libxlsxwriter is missing; install it with: apt-get install libxlsxwriter4");
+  const tamlo::detail::SharedLibrary file("libxlsxwriter.so.4", "writes workbooks",
+                                          "libxlsxwriter4");
   Library library{};
   file.find("workbook_new", library.open);
   file.find("workbook_add_worksheet", library.add_sheet);

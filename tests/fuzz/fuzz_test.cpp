@@ -12,11 +12,11 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/kept_blocks.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/io/register_map.hpp"
-#include "tamlo/link/detail/kept_blocks.hpp"
 #include "tamlo/link/detail/line_parser.hpp"
 #include "tamlo/link/detail/scpi.hpp"
 #include "tamlo/math/detail/blocks.hpp"
@@ -171,14 +171,14 @@ TEST(Fuzz, RowsOfProgress) {
   math::Blocks blocks{.count = count, .work = figures_of};
   blocks.take = [](std::uint64_t, const std::vector<double>&) {};
   const auto whole = folder.path("whole");
-  ASSERT_TRUE(link::kept_in(whole, "rows", math::by_threads(1))(blocks));
+  ASSERT_TRUE(io::kept_in(whole, "rows", math::by_threads(1))(blocks));
   fuzz({read(whole)}, "progress", [&](const std::string& path) {
     try {
       blocks.take = [&](std::uint64_t block, const std::vector<double>& figures) {
         ASSERT_LT(block, count);
         ASSERT_EQ(figures, figures_of(block));
       };
-      link::kept_in(path, "rows", math::by_threads(1))(blocks);
+      io::kept_in(path, "rows", math::by_threads(1))(blocks);
     } catch (const io::EnvironmentError&) {
       throw io::BadInput({{.file = path, .problem = "another heading", .hint = "its own"}});
     }

@@ -17,11 +17,11 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/correction.hpp"
+#include "tamlo/io/detail/kept_blocks.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"
 #include "tamlo/io/register_map.hpp"
-#include "tamlo/link/detail/kept_blocks.hpp"
 #include "tamlo/link/detail/line_parser.hpp"
 #include "tamlo/link/detail/scpi.hpp"
 #include "tamlo/meter/calibrate.hpp"
@@ -155,7 +155,7 @@ void fuzz_progress(std::string_view text) {
   };
   math::Blocks blocks{.count = 100};
   blocks.take = [](std::uint64_t block, const std::vector<double>&) { must(block < 100); };
-  link::kept_in(file.path(), "fuzz", all_done)(blocks);
+  io::kept_in(file.path(), "fuzz", all_done)(blocks);
 }
 
 // A register map to words and back, and the words as a board again.

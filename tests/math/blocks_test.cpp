@@ -9,8 +9,8 @@
 #include <fstream>
 
 #include "tamlo/error.hpp"
+#include "tamlo/io/detail/kept_blocks.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/detail/kept_blocks.hpp"
 
 namespace tamlo {
 namespace {
@@ -76,35 +76,33 @@ TEST(Blocks, AreKeptInAFileAndNotDoneAgain) {
   {
     Squares ended;
     ended.blocks.go_on = [](double part) { return part < 0.5; };
-    EXPECT_FALSE(link::kept_in(path, "work", math::by_threads(1))(ended.blocks));
+    EXPECT_FALSE(io::kept_in(path, "work", math::by_threads(1))(ended.blocks));
   }
   // Killed within a row.
   std::filesystem::resize_file(path, std::filesystem::file_size(path) - 3);
   Squares rest;
-  EXPECT_TRUE(link::kept_in(path, "work", math::by_threads(2))(rest.blocks));
+  EXPECT_TRUE(io::kept_in(path, "work", math::by_threads(2))(rest.blocks));
   EXPECT_EQ(rest.worked, 50 - 24);
   EXPECT_EQ(rest.took, 50);
   rest.expect_all();
   Squares again;
-  EXPECT_TRUE(link::kept_in(path, "work", math::by_threads(2))(again.blocks));
+  EXPECT_TRUE(io::kept_in(path, "work", math::by_threads(2))(again.blocks));
   EXPECT_EQ(again.worked, 0);
   again.expect_all();
   // Of another work, and damaged: nothing is taken from it, and it stays.
   const auto size = std::filesystem::file_size(path);
-  EXPECT_THROW(link::kept_in(path, "other", math::by_threads(1))(again.blocks),
-               io::EnvironmentError);
+  EXPECT_THROW(io::kept_in(path, "other", math::by_threads(1))(again.blocks), io::EnvironmentError);
   EXPECT_EQ(std::filesystem::file_size(path), size);
-  const auto checked = [](const std::string& row) { return row + "," + link::identity_of(row); };
+  const auto checked = [](const std::string& row) { return row + "," + io::identity_of(row); };
   for (const auto& row : {checked("51,1,2"), checked("x"), checked("3,1,,2"), checked("3,1 2"),
                           checked("-1,3"), std::string("3,9"), std::string("3"),
                           std::string("3,nan"), "4" + checked("3,9").substr(1)}) {
     std::ofstream(path) << "block,figures,check of work\n" << row << "\n";
-    EXPECT_THROW(link::kept_in(path, "work", math::by_threads(1))(again.blocks), io::BadInput)
-        << row;
+    EXPECT_THROW(io::kept_in(path, "work", math::by_threads(1))(again.blocks), io::BadInput) << row;
   }
   std::filesystem::remove(path);
-  EXPECT_EQ(link::identity_of(""), "cbf29ce484222325");   // the offset basis of the hash
-  EXPECT_EQ(link::identity_of("a"), "af63dc4c8601ec8c");  // a published test value
+  EXPECT_EQ(io::identity_of(""), "cbf29ce484222325");   // the offset basis of the hash
+  EXPECT_EQ(io::identity_of("a"), "af63dc4c8601ec8c");  // a published test value
 }
 
 }  // namespace

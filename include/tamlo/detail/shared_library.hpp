@@ -1,35 +1,35 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
-#include <dlfcn.h>
-
 #include <cstring>
 #include <string>
 
-#include "tamlo/error.hpp"
+#include "tamlo/export.hpp"
 
 // A library that only some work needs: it is loaded when that begins, and never unloaded.
-namespace tamlo::detail {
+namespace tamlo {
+namespace detail TAMLO_API {
 
 class SharedLibrary {
  public:
-  /// Throws EnvironmentError with what is missing and what brings it.
-  SharedLibrary(const char* file, const std::string& missing)
-      : file_(file), handle_(dlopen(file, RTLD_NOW)) {
-    if (handle_ == nullptr) throw EnvironmentError(missing);
-  }
+  /// Opens a file, such as "libsndfile.so.1" (or its name on this system). `purpose` is what it
+  /// does, and `package` what brings it, for the message. Throws EnvironmentError where it is
+  /// missing.
+  SharedLibrary(const std::string& file, const std::string& purpose, const std::string& package);
 
   /// Throws EnvironmentError for a function that it does not have.
   template <class Function>
   void find(const char* name, Function& into) const {
-    void* const symbol = dlsym(handle_, name);
-    if (symbol == nullptr) throw EnvironmentError(file_ + " has no " + name);
+    void* const symbol = found(name);
     std::memcpy(&into, &symbol, sizeof into);
   }
 
  private:
   std::string file_;
   void* handle_;
+
+  void* found(const char* name) const;
 };
 
-}  // namespace tamlo::detail
+}  // namespace detail
+}  // namespace tamlo

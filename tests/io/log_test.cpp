@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/detail/log.hpp"
+#include "tamlo/io/detail/log.hpp"
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -27,7 +27,7 @@ TEST(Log, LosesNoRowAndCutsATornEnd) {
     ASSERT_EQ(pipe(ends), 0);
     const pid_t child = fork();
     if (child == 0) {
-      link::Log log(path, "time [s],x [code]");
+      io::Log log(path, "time [s],x [code]");
       for (long i = 0;; ++i) {
         log.row(fmt::format("{},{}", i, i));
         const char said = '.';
@@ -43,14 +43,14 @@ TEST(Log, LosesNoRowAndCutsATornEnd) {
     waitpid(child, nullptr, 0);
     close(ends[0]);
     if (round % 3 == 0) std::filesystem::resize_file(path, std::filesystem::file_size(path) - 1);
-    link::Log log(path, "time [s],x [code]");
+    io::Log log(path, "time [s],x [code]");
     EXPECT_GE(log.rows() + (round % 3 == 0 ? 1 : 0), before + told) << round;
     before = log.rows();
     const auto text = read(path);
     EXPECT_TRUE(text.ends_with('\n'));
   }
-  EXPECT_THROW(link::Log(path, "time [s],y [code]"), io::EnvironmentError);
-  EXPECT_THROW(link::Log(folder.path("no/log.csv"), "x"), io::EnvironmentError);
+  EXPECT_THROW(io::Log(path, "time [s],y [code]"), io::EnvironmentError);
+  EXPECT_THROW(io::Log(folder.path("no/log.csv"), "x"), io::EnvironmentError);
 }
 
 // What is no log of this kind is refused as it is: with or without an end of its last line, and
@@ -59,19 +59,19 @@ TEST(Log, ChangesNothingThatIsNotItsOwn) {
   const Folder folder;
   for (const std::string text : {"notes", "notes\nmore", "time [s]x", "time [s]\nrow\ntorn"}) {
     const auto path = folder.write("other.txt", text);
-    EXPECT_THROW(link::Log(path, "time [s],x"), io::EnvironmentError) << text;
+    EXPECT_THROW(io::Log(path, "time [s],x"), io::EnvironmentError) << text;
     EXPECT_EQ(read(path), text);
   }
   const auto torn = folder.write("torn.csv", "time [");
-  { link::Log log(torn, "time [s],x"); }
+  { io::Log log(torn, "time [s],x"); }
   EXPECT_EQ(read(torn), "time [s],x\n");
   const auto pipe = folder.path("pipe");
   ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
-  EXPECT_THROW(link::Log(pipe, "time [s],x"), io::EnvironmentError);
-  EXPECT_THROW(link::Log("/dev/zero", "time [s],x"), io::EnvironmentError);
-  EXPECT_THROW(link::Log(folder.path(""), "time [s],x"), io::EnvironmentError);
-  const link::Log first(torn, "time [s],x");
-  EXPECT_THROW(link::Log(torn, "time [s],x"), io::EnvironmentError);  // two writers
+  EXPECT_THROW(io::Log(pipe, "time [s],x"), io::EnvironmentError);
+  EXPECT_THROW(io::Log("/dev/zero", "time [s],x"), io::EnvironmentError);
+  EXPECT_THROW(io::Log(folder.path(""), "time [s],x"), io::EnvironmentError);
+  const io::Log first(torn, "time [s],x");
+  EXPECT_THROW(io::Log(torn, "time [s],x"), io::EnvironmentError);  // two writers
 }
 
 }  // namespace

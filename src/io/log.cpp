@@ -1,10 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/detail/log.hpp"
+#include "tamlo/io/detail/log.hpp"
 
-#include <fcntl.h>
-#include <fmt/format.h>
-#include <sys/file.h>
-#include <sys/stat.h>
+#include <fmt/chrono.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -12,18 +9,20 @@
 #include <cstring>
 #include <ctime>
 
+#include "system_files.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
-namespace tamlo::link {
+namespace tamlo::io {
 
 Log::Log(const std::string& path, const std::string& heading, const char* of_others) : path_(path) {
-  // A pipe without a reader is no reason to wait.
-  descriptor_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_APPEND | O_CLOEXEC | O_NONBLOCK, 0644);
-  if (descriptor_ < 0) fail();
+  bool held = false;
+  descriptor_ = system::open_log(path, held);
+  if (descriptor_ < 0 && !held) fail();
   try {
+    if (held) refuse("another program is writing it");
     resume(heading, of_others);
   } catch (...) {
-    ::close(descriptor_);
+    if (descriptor_ >= 0) ::close(descriptor_);
     throw;
   }
   synced_ = std::chrono::steady_clock::now();
@@ -31,25 +30,22 @@ Log::Log(const std::string& path, const std::string& heading, const char* of_oth
 
 Log::~Log() {
   if (descriptor_ < 0) return;
-  ::fdatasync(descriptor_);
+  system::flush(descriptor_);
   ::close(descriptor_);
 }
 
 void Log::fail() const {
-  throw io::EnvironmentError(fmt::format("{}: {}", path_, std::strerror(errno)));
+  throw EnvironmentError(fmt::format("{}: {}", path_, std::strerror(errno)));
 }
 
 void Log::refuse(const char* why) const {
-  throw io::EnvironmentError(fmt::format("{}: {}", path_, why));
+  throw EnvironmentError(fmt::format("{}: {}", path_, why));
 }
 
 // Nothing is changed before it is known that the file is a log of this kind and nobody else's: what
 // stands there begins with the heading. Only then a torn row at its end is cut off.
 void Log::resume(const std::string& heading, const char* of_others) {
-  struct stat about {};
-  if (::fstat(descriptor_, &about) != 0) fail();
-  if (!S_ISREG(about.st_mode)) refuse("not a file that rows can be added to");
-  if (::flock(descriptor_, LOCK_EX | LOCK_NB) != 0) refuse("another program is writing it");
+  if (!system::is_regular(descriptor_)) refuse("not a file that rows can be added to");
   const auto expected = heading + "\n";
   std::string head;
   char bytes[65536];
@@ -69,7 +65,7 @@ void Log::resume(const std::string& heading, const char* of_others) {
   const bool begun = size < expected.size() && expected.starts_with(head);
   if (!begun && head != expected) refuse(of_others);
   torn_ = size - whole;
-  if (torn_ > 0 && ::ftruncate(descriptor_, static_cast<off_t>(whole)) != 0) fail();
+  if (torn_ > 0 && !system::cut(descriptor_, whole)) fail();
   if (whole == 0) {
     append(expected);
     sync();
@@ -94,16 +90,12 @@ void Log::row(std::string_view text) {
 }
 
 void Log::sync() {
-  if (::fdatasync(descriptor_) != 0 && errno != EINVAL) fail();
+  if (!system::flush(descriptor_)) fail();
   synced_ = std::chrono::steady_clock::now();
 }
 
 std::string utc_now() {
-  const std::time_t now = std::time(nullptr);
-  std::tm parts{};
-  ::gmtime_r(&now, &parts);
-  char text[32];
-  return {text, std::strftime(text, sizeof text, "%Y-%m-%dT%H:%M:%S", &parts)};
+  return fmt::format("{:%Y-%m-%dT%H:%M:%S}", fmt::gmtime(std::time(nullptr)));
 }
 
-}  // namespace tamlo::link
+}  // namespace tamlo::io

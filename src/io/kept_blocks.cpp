@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/link/detail/kept_blocks.hpp"
+#include "tamlo/io/detail/kept_blocks.hpp"
 
 #include <fmt/format.h>
 
@@ -7,11 +7,11 @@
 #include <fstream>
 #include <utility>
 
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/io/diagnostics.hpp"
-#include "tamlo/link/detail/log.hpp"
 #include "tamlo/math/detail/hash.hpp"
 
-namespace tamlo::link {
+namespace tamlo::io {
 namespace {
 
 // A row is a block: its number, its figures as their shortest exact text, and a check word over
@@ -37,7 +37,7 @@ bool read_line(std::ifstream& file, std::string& row) {
 void read_row(const std::string& path, std::size_t line, const std::string& row,
               math::Blocks& blocks) {
   const auto damaged = [&] {
-    return io::BadInput(
+    return BadInput(
         {{.file = path,
           .line = line,
           .column = 1,
@@ -81,7 +81,7 @@ math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDri
     std::string row;
     read_line(file, row);
     for (std::size_t line = 2; read_line(file, row); ++line) read_row(path, line, row, blocks);
-    if (file.bad()) throw io::EnvironmentError(path + ": cannot be read");
+    if (file.bad()) throw EnvironmentError(path + ": cannot be read");
     blocks.take = [&](std::uint64_t block, const std::vector<double>& figures) {
       log.row(row_of(block, figures));
       wanted.take(block, figures);
@@ -94,4 +94,4 @@ std::string identity_of(const std::string& text) {
   return fmt::format("{:016x}", math::hash_of(text));
 }
 
-}  // namespace tamlo::link
+}  // namespace tamlo::io

@@ -10,14 +10,14 @@
 
 /// Rows that survive a crash.
 namespace tamlo {
-namespace link TAMLO_API {
+namespace io TAMLO_API {
 
 /// A CSV that grows row by row. Each row is written whole with one call, and is on the disk within
-/// a second (fdatasync), or when sync() returns.
+/// a second, or when sync() returns.
 class Log {
  public:
   /// Begins a new file with this heading, or goes on in one that has it: a torn row at its end is
-  /// cut off first, and its bytes are in `torn`. Throws io::EnvironmentError with the system's
+  /// cut off first, and its bytes are in `torn`. Throws EnvironmentError with the system's
   /// words, and, leaving it as it is, for a file with another heading, for one that another program
   /// writes, and for what is no file. Another heading is told in the words `of_others`.
   Log(const std::string& path, const std::string& heading,
@@ -50,5 +50,5 @@ class Log {
 /// The time of day, UTC, as ISO 8601 writes it: 2026-11-25T10:30:05.
 std::string utc_now();
 
-}  // namespace link
+}  // namespace io
 }  // namespace tamlo
