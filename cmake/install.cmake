@@ -10,7 +10,7 @@ endif()
 foreach(component IN LISTS components)
   install(TARGETS tamlo_${component} EXPORT tamlo_${component}
           ARCHIVE COMPONENT libtamlo-dev
-          LIBRARY COMPONENT libtamlo1 NAMELINK_COMPONENT libtamlo-dev)
+          LIBRARY COMPONENT libtamlo2 NAMELINK_COMPONENT libtamlo-dev)
   install(EXPORT tamlo_${component} NAMESPACE tamlo:: FILE tamlo-${component}.cmake DESTINATION ${package_dir}
           COMPONENT libtamlo-dev)
 endforeach()

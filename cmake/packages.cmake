@@ -10,7 +10,7 @@ set(CPACK_DEB_COMPONENT_INSTALL ON)
 set(CPACK_DEBIAN_FILE_NAME DEB-DEFAULT)
 set(packages tamlo libtamlo-dev)
 if(TAMLO_SHARED)
-  list(APPEND packages libtamlo1)
+  list(APPEND packages libtamlo2)
   # What the library gives, by name: later packages see by it which version a program needs.
   # Only who packages has the program for it.
   find_program(TAMLO_GENSYMBOLS dpkg-gensymbols)
@@ -19,7 +19,7 @@ if(TAMLO_SHARED)
     set(symbols ${PROJECT_BINARY_DIR}/symbols)
     add_custom_command(TARGET tamlo_shared POST_BUILD
       COMMAND ${CMAKE_COMMAND} -E rm -f ${symbols}
-      COMMAND ${TAMLO_GENSYMBOLS} -plibtamlo1 -v${PROJECT_VERSION} -e$<TARGET_FILE:tamlo_shared> -O${symbols})
+      COMMAND ${TAMLO_GENSYMBOLS} -plibtamlo2 -v${PROJECT_VERSION} -e$<TARGET_FILE:tamlo_shared> -O${symbols})
   endif()
 endif()
 set(TAMLO_REFERENCE "" CACHE PATH "Pages of the calls, made by scripts/reference; they become libtamlo-doc")
@@ -80,21 +80,21 @@ set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_SECTION libdevel)
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS "libfmt-dev (>= 9), libmuparser2v5")
 set(CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_RECOMMENDS "libtomlplusplus-dev")
 if(TAMLO_SHARED)
-  string(APPEND CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS ", libtamlo1 (= ${PROJECT_VERSION})")
+  string(APPEND CPACK_DEBIAN_LIBTAMLO-DEV_PACKAGE_DEPENDS ", libtamlo2 (= ${PROJECT_VERSION})")
 endif()
 set(CPACK_COMPONENT_LIBTAMLO-DEV_DESCRIPTION "Headers, static and shared libraries, a CMake package with
 components and files for pkg-config: the chain of a channel, its
 budget, comparison with a meter, calibration, records, firmware
 arithmetic.")
 
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_NAME libtamlo1)
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SECTION libs)
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_SHLIBDEPS ON)
-file(WRITE ${PROJECT_BINARY_DIR}/shlibs "libtamlo 1 libtamlo1 (>= ${PROJECT_VERSION})\n")
+set(CPACK_DEBIAN_LIBTAMLO2_PACKAGE_NAME libtamlo2)
+set(CPACK_DEBIAN_LIBTAMLO2_PACKAGE_SECTION libs)
+set(CPACK_DEBIAN_LIBTAMLO2_PACKAGE_SHLIBDEPS ON)
+file(WRITE ${PROJECT_BINARY_DIR}/shlibs "libtamlo 2 libtamlo2 (>= ${PROJECT_VERSION})\n")
 file(WRITE ${PROJECT_BINARY_DIR}/triggers "activate-noawait ldconfig\n")
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_CONTROL_EXTRA ${symbols} ${PROJECT_BINARY_DIR}/shlibs ${PROJECT_BINARY_DIR}/triggers)
-set(CPACK_DEBIAN_LIBTAMLO1_PACKAGE_RECOMMENDS "libsndfile1, libxlsxwriter4, libmodbus5, libmuparser2v5")
-set(CPACK_COMPONENT_LIBTAMLO1_DESCRIPTION "Error budgets for analog channels, and their proof on the bench: the
+set(CPACK_DEBIAN_LIBTAMLO2_PACKAGE_CONTROL_EXTRA ${symbols} ${PROJECT_BINARY_DIR}/shlibs ${PROJECT_BINARY_DIR}/triggers)
+set(CPACK_DEBIAN_LIBTAMLO2_PACKAGE_RECOMMENDS "libsndfile1, libxlsxwriter4, libmodbus5, libmuparser2v5")
+set(CPACK_COMPONENT_LIBTAMLO2_DESCRIPTION "Error budgets for analog channels, and their proof on the bench: the
 library, shared.")
 
 set(CPACK_DEBIAN_LIBTAMLO-DOC_PACKAGE_NAME libtamlo-doc)

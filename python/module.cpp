@@ -185,13 +185,17 @@ class Board {
   std::string compare(const io::ReadingsFile& file, const Names& names, const std::string& meter,
                       double coverage) const {
     result::Comparisons result;
-    for (const auto& rows : wanted(file, names)) {
-      const auto bench = io::beside_meter(board_, paths_.front(), meter, file, rows, coverage);
+    std::vector<io::BesideMeter> benches;
+    const auto channels = wanted(file, names);
+    for (const auto& rows : channels) {
+      const auto& bench = benches.emplace_back(
+          io::beside_meter(board_, paths_.front(), meter, file, rows, coverage));
       result.channels.push_back({.board_unit = rows.unit,
                                  .comparison = meter::compare(bench.evidence),
                                  .diagnosis = meter::diagnose(board_, bench.evidence,
                                                               io::others_of(board_, file, rows))});
     }
+    result.units = io::over_units(benches);
     return result::write(result, json);
   }
 

@@ -54,9 +54,6 @@ meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earl
                          const Bench& bench, const MeterArguments& arguments,
                          const std::string& apart, double coverage);
 
-/// Channels with rows of three named units or more, taken together.
-std::vector<result::ChannelUnits> over_units(const std::vector<Bench>& benches);
-
 /// The rows of a file beside the meter, as they are and with the correction.
 struct BothWays {
   meter::Comparison before{}, after{};

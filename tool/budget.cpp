@@ -24,7 +24,8 @@ namespace {
 struct BudgetArguments : BoardArguments {
   std::vector<std::string> at, what_if, set, against, over;
   std::string coverage = "0.95", trials, seed = "1", threads = "1";
-  std::string plot, picture, format = "text";
+  std::string plot, picture;
+  Form format{};
   bool all = false;
 };
 
@@ -59,8 +60,9 @@ quantity::Unit unit_of(const std::string& condition) {
 }
 
 void show_budgets(const result::Budgets& result, const std::vector<report::Report>& reports,
-                  const std::string& format) {
+                  const Form& format) {
   if (format != "junit") return show(result, reports, format);
+  write_tables(result::document_of(result), format);
   // Of a board and a change of it the change is judged.
   const bool changes = std::ranges::any_of(result.channels, &result::ChannelBudget::changed);
   std::vector<report::Judged> all;

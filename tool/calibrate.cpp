@@ -20,7 +20,8 @@ namespace {
 
 struct CalibrateArguments : MeterArguments {
   std::string model = "best", order = "2", held_out, write;
-  std::string coverage = "0.95", plot, picture, format = "text";
+  std::string coverage = "0.95", plot, picture;
+  Form format{};
 };
 
 meter::CalibrationRequest request_of(const CalibrateArguments& arguments) {

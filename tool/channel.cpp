@@ -14,7 +14,8 @@ namespace tamlo::tool {
 namespace {
 
 struct ChannelArguments : BoardArguments {
-  std::string plot, kind = "response", ramp, sine, staircase, beside, format = "text";
+  std::string plot, kind = "response", ramp, sine, staircase, beside;
+  Form format{};
 };
 
 // The same channel with another resolution.

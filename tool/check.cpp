@@ -7,6 +7,7 @@
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/report/reports.hpp"
 
 namespace tamlo::tool {
@@ -15,7 +16,7 @@ namespace {
 namespace fs = std::filesystem;
 
 struct CheckArguments : BoardArguments {
-  std::string format = "text";
+  Form format{};
   bool watch = false;
 };
 
@@ -46,9 +47,10 @@ check::Examined unreadable(const io::BadInput& error) {
 }
 
 void show_check(const check::Examined& check, const std::vector<report::Report>& reports,
-                const std::string& format) {
-  if (format == "sarif") return print(result::sarif(check));
-  show(check, reports, format);
+                const Form& format) {
+  if (format != "sarif") return show(check, reports, format);
+  write_tables(result::document_of(check), format);
+  print(result::sarif(check));
 }
 
 int check_once(const CheckArguments& arguments) {
@@ -73,7 +75,7 @@ std::vector<fs::file_time_type> written(const std::vector<std::string>& paths) {
   std::vector<fs::file_time_type> result;
   for (const auto& path : paths) {
     std::error_code missing;
-    result.push_back(fs::last_write_time(path, missing));
+    result.push_back(fs::last_write_time(io::path_of(path), missing));
   }
   return result;
 }
@@ -97,8 +99,7 @@ void declare_check(Options& options, CheckArguments& a) {
   options.board(a);
   options.flag("--watch", a.watch, {"", "check again whenever a file is saved"});
   options.group("Output");
-  options.choice("--format", a.format, {"text", "json", "csv", "markdown", "xlsx", "sarif"},
-                 {"FORM", "of the result; sarif: for hosts of code, beside its lines", "text"});
+  options.format(a.format, {"sarif"}, "; sarif: for hosts of code, beside its lines");
 }
 
 }  // namespace

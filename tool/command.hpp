@@ -32,6 +32,13 @@ struct BoardArguments {
   std::string data{};                   ///< the readings or the record
 };
 
+/// The form of a result, and a folder for its tables.
+struct Form {
+  std::string name = "text";
+  std::string tables{};  ///< the folder that its tables go to; none without a name
+  bool operator==(const char* other) const { return name == other; }
+};
+
 /// Takes the options of a command. Values are read as text: numbers are read where their units
 /// are known.
 class Options {
@@ -59,16 +66,18 @@ class Options {
   void coverage(std::string& into) {
     option("--coverage", into, {"P", "coverage probability", "0.95"});
   }
-  void format(std::string& into) {
-    choice("--format", into, {"text", "json", "csv", "markdown", "xlsx"},
-           {"FORM", "of the result; xlsx: a workbook, with > FILE.xlsx", "text"});
+  /// `more` are forms beside those of all commands, and `of_more` tells what they are.
+  void format(Form& into, const std::vector<std::string>& more = {},
+              const std::string& of_more = {}) {
+    std::vector<std::string> all{"text", "json", "csv", "markdown", "xlsx"};
+    all.insert(all.end(), more.begin(), more.end());
+    choice("--format", into.name, all,
+           {"FORM", "of the result; xlsx: a workbook, with > FILE.xlsx" + of_more, "text"});
+    option("--tables", into.tables, {"DIR", "write each table to a CSV file in DIR, too"});
   }
   /// Adds junit to the forms, for a command that judges channels.
-  void format_of_verdicts(std::string& into) {
-    choice("--format", into, {"text", "json", "csv", "markdown", "xlsx", "junit"},
-           {"FORM",
-            "of the result; xlsx: a workbook, with > FILE.xlsx; junit: each channel as a test case",
-            "text"});
+  void format_of_verdicts(Form& into) {
+    format(into, {"junit"}, "; junit: each channel as a test case");
   }
   void plot(std::string& into, std::string& kind, const std::vector<std::string>& kinds,
             const std::string& otherwise) {

@@ -14,6 +14,7 @@
 #include "job.hpp"
 #include "manual.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/math/detail/instruction_sets.hpp"
 #include "tamlo/model/board.hpp"
@@ -135,7 +136,7 @@ class AskedOptions : public Options {
     }
     const auto same = [](const std::string& a, const std::string& b) {
       std::error_code none;
-      return a == b || std::filesystem::equivalent(a, b, none);
+      return a == b || std::filesystem::equivalent(io::path_of(a), io::path_of(b), none);
     };
     for (const auto& [option, path] : outputs_) {
       if (path->empty() || *path == "-") continue;

@@ -15,7 +15,8 @@ namespace tamlo::tool {
 namespace {
 
 struct CompareArguments : MeterArguments {
-  std::string since, apart, coverage = "0.95", plot, picture, format = "text";
+  std::string since, apart, coverage = "0.95", plot, picture;
+  Form format{};
   bool all = false;
 };
 
@@ -46,27 +47,6 @@ meter::Drift drift_since(const model::Board& board, const io::ReadingsFile& earl
   return meter::drift(before.evidence, bench.evidence, *elapsed);
 }
 
-std::vector<result::ChannelUnits> over_units(const std::vector<Bench>& benches) {
-  std::vector<result::ChannelUnits> result;
-  std::vector<std::string> done_with;
-  for (const auto& bench : benches) {
-    const auto& channel = bench.of.channel;
-    if (std::ranges::find(done_with, channel) != done_with.end() || bench.evidence.of_quantity())
-      continue;
-    done_with.push_back(channel);
-    std::vector<std::pair<std::string, meter::Evidence>> rows;
-    for (const auto& other : benches) {
-      if (other.of.channel != channel || other.of.unit.empty()) continue;
-      rows.emplace_back(other.of.unit, other.evidence);
-    }
-    if (rows.size() < 3) continue;
-    result.push_back({.channel = channel,
-                      .unit = bench.evidence.chain().channel.span.unit,
-                      .units = meter::units(rows)});
-  }
-  return result;
-}
-
 namespace {
 
 // Of units among many their verdicts, and what is out of the ordinary; once what is so of all.
@@ -91,13 +71,13 @@ report::Report in_short(const std::vector<report::Report>& units) {
   return result;
 }
 
-int shown(const result::Comparisons& results, const std::string& format, bool all) {
+int shown(const result::Comparisons& results, const Form& format, bool all) {
   std::vector<report::Report> reports;
   std::vector<report::Report> units;
   for (const auto& unit : results.units) reports.push_back(report::of(unit));
   for (const auto& result : results.channels) {
     const auto& channel = result.comparison.channel;
-    const bool many = std::ranges::find(results.units, channel, &result::ChannelUnits::channel) !=
+    const bool many = std::ranges::find(results.units, channel, &meter::ChannelUnits::channel) !=
                       results.units.end();
     for (auto& report : report::of(result)) {
       if (many && !all) {
@@ -109,6 +89,7 @@ int shown(const result::Comparisons& results, const std::string& format, bool al
   }
   if (!units.empty()) reports.push_back(in_short(units));
   if (format == "junit") {
+    write_tables(result::document_of(results), format);
     std::vector<report::Judged> judged;
     for (const auto& each : results.channels) {
       const auto unit = each.board_unit.empty() ? "" : ", unit " + each.board_unit;
@@ -146,7 +127,7 @@ int run_compare(const CompareArguments& arguments) {
     }
     results.channels.push_back(std::move(result));
   }
-  results.units = over_units(benches);
+  results.units = io::over_units(benches);
   const auto& several = results.units;
   if (!arguments.plot.empty()) {
     if (units_drawn && several.empty()) {
@@ -188,7 +169,7 @@ result::ChannelComparison comparison_of(const model::Board& board, const io::Rea
 }
 
 int show_comparisons(const model::Board& board, const std::string& path,
-                     const MeterArguments& arguments, double coverage, const std::string& format) {
+                     const MeterArguments& arguments, double coverage, const Form& format) {
   result::Comparisons results;
   const auto file = io::load_readings(path, board);
   for (const auto& argument : wanted(file, arguments)) {

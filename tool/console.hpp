@@ -15,9 +15,9 @@ std::vector<std::string> begin_console(int argc, char** argv);
 bool is_terminal(std::FILE* stream);
 /// Columns of the terminal that standard output is; 0 for anything else.
 std::size_t terminal_width();
-/// Whether letters beyond ASCII come through where no locale is set.
+/// Tells whether letters beyond ASCII come through where no locale is set.
 bool shows_unicode();
-/// Whether standard output is a terminal that takes colours.
+/// Tells whether standard output is a terminal that takes colours.
 bool shows_colours();
 /// Sends both outputs nowhere.
 void fall_silent();

@@ -10,6 +10,14 @@
 #include <array>
 
 namespace tamlo::tool {
+namespace {
+
+std::string text_of(const wchar_t* wide) {
+  const auto text = std::filesystem::path(wide).u8string();
+  return {text.begin(), text.end()};
+}
+
+}  // namespace
 
 std::vector<std::string> begin_console(int, char**) {
   // The same bytes as elsewhere: no carriage returns, no end at Ctrl-Z.
@@ -17,7 +25,7 @@ std::vector<std::string> begin_console(int, char**) {
   std::vector<std::string> words;
   int count = 0;
   auto** const all = CommandLineToArgvW(GetCommandLineW(), &count);
-  for (int i = 1; i < count; ++i) words.push_back(std::filesystem::path(all[i]).string());
+  for (int i = 1; i < count; ++i) words.push_back(text_of(all[i]));
   LocalFree(all);
   return words;
 }

@@ -19,7 +19,8 @@ namespace {
 
 struct ConvertArguments : BoardArguments {
   std::vector<std::string> at, code, pin;
-  std::string step, format = "text";
+  std::string step;
+  Form format{};
 };
 
 // What the firmware finds, in decimal, hexadecimal (0x), octal (0o) or binary (0b).
@@ -138,6 +139,9 @@ int run_convert(const ConvertArguments& arguments) {
   const auto there = [&](double x) { return chain::trace(chain, x); };
   const auto back = [&](std::int64_t code) { return chain::inverse_trace(chain, code); };
   if (arguments.format != "json" && (wanted.column || !arguments.step.empty())) {
+    if (!arguments.format.tables.empty() || arguments.format == "xlsx") {
+      refuse("convert", "a column of values as a table in a file", "--format csv, with > FILE.csv");
+    }
     print_columns(wanted.values, there, arguments);
     print_columns(wanted.codes, back, arguments);
     return done;

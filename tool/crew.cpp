@@ -34,10 +34,11 @@ void declare_crew(Options& options, CrewArguments& a) {
 }
 
 struct Crew::Ranks {
-  decltype(&tamlo_ranks_begin) begin;
-  decltype(&tamlo_ranks_run) run;
-  decltype(&tamlo_ranks_lost) lost;
-  decltype(&tamlo_ranks_end) end;
+  tamlo::detail::SharedLibrary file = open_module("tamlo_ranks.so", "libopenmpi3");
+  TAMLO_LOADED(begin, tamlo_ranks_begin);
+  TAMLO_LOADED(run, tamlo_ranks_run);
+  TAMLO_LOADED(lost, tamlo_ranks_lost);
+  TAMLO_LOADED(end, tamlo_ranks_end);
 };
 
 Crew::Crew(const CrewArguments& arguments, const std::string& identity) {
@@ -45,11 +46,6 @@ Crew::Crew(const CrewArguments& arguments, const std::string& identity) {
     if (!arguments.threads.empty())
       refuse("--threads", "threads beside mpirun", "more processes: mpirun -n");
     ranks_ = std::make_unique<Ranks>();
-    const auto module = open_module("tamlo_ranks.so", "libopenmpi3");
-    module.find("tamlo_ranks_begin", ranks_->begin);
-    module.find("tamlo_ranks_run", ranks_->run);
-    module.find("tamlo_ranks_lost", ranks_->lost);
-    module.find("tamlo_ranks_end", ranks_->end);
     int count = 1;
     ranks_->begin(&rank_, &count);
     if (!first()) fall_silent();  // what it would say is said by the first

@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <filesystem>
 
 #include "demo_bench.hpp"
 #include "installed.hpp"
@@ -19,7 +18,6 @@
 namespace tamlo::tool {
 namespace {
 
-namespace fs = std::filesystem;
 using report::Line;
 using report::Tone;
 
@@ -99,8 +97,8 @@ void tell_record(Story& story, const chain::Chain& chain, const std::string& pat
 
 int run_demo() {
   const auto directory = installed("demo");
-  const auto board_path = (directory / "board.toml").string();
-  const auto readings_path = (directory / "readings.csv").string();
+  const auto board_path = directory + "/board.toml";
+  const auto readings_path = directory + "/readings.csv";
   const auto board = io::load_board({board_path});
   const auto readings = io::load_readings(readings_path, board);
   Story story;
@@ -132,8 +130,8 @@ int run_demo() {
                   return part.channel.name;
                 }));
 
-  const auto first_unit = (directory / "first_unit.csv").string();
-  const auto found = (directory / "first_unit.toml").string();
+  const auto first_unit = directory + "/first_unit.csv";
+  const auto found = directory + "/first_unit.toml";
   story.step("A first unit beside a meter: does each channel meet its budget?",
              fmt::format("tamlo compare {} {} --channel {}", board_path, first_unit, suspect));
   tell_comparison(story, {board_path}, first_unit, 0, suspect);
@@ -154,7 +152,7 @@ int run_demo() {
              fmt::format("tamlo calibrate {} {} --channel {} --write measured.toml", board_path,
                          readings_path, suspect));
   tell_calibration(story, board, board_path, readings, readings.channels.front());
-  const auto record_path = (directory / "steady.raw").string();
+  const auto record_path = directory + "/steady.raw";
   story.step("What do its captured samples say?",
              fmt::format("tamlo record {} {} --layout int16 --channel {}", board_path, record_path,
                          suspect));

@@ -254,7 +254,7 @@ std::string Desk::write(const Request& request) {
 }
 
 std::string Desk::start() {
-  const auto schema = io::read_file((installed("schema") / "board.json").string());
+  const auto schema = io::read_file(installed("schema") + "/board.json");
   return fmt::format(R"({{"schema":{},"board":{},"files":{},"title":{},"write":{}}})", schema,
                      io::board_as_json(arguments_.boards), json_list(arguments_.boards, json_text),
                      json_text(title_), json_text(arguments_.write));

@@ -19,7 +19,8 @@ namespace {
 
 struct ExploreArguments : BoardArguments {
   std::vector<std::string> solve;
-  std::string write, plot, picture = "front", number, format = "text";
+  std::string write, plot, picture = "front", number;
+  Form format{};
   CrewArguments crew;
 };
 

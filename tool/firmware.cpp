@@ -11,6 +11,7 @@
 #include "tamlo/io/detail/firmware_overlay.hpp"
 #include "tamlo/io/detail/moment.hpp"
 #include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/version.hpp"
@@ -25,7 +26,7 @@ struct FirmwareArguments : BoardArguments {
   bool text = false, check_program = false, units = false;
   std::string unit_data, unit_day;
   std::string style = "integer";
-  std::string format = "text";
+  Form format{};
 };
 
 constexpr const char* code_begins = "/* SPDX-License-Identifier: 0BSD */";
@@ -75,7 +76,7 @@ void write_channel(io::OutputFiles& outputs, const FirmwareArguments& arguments,
                                             .made_by = fmt::format("Tamlo {}", version),
                                             .description = hash});
   const auto add = [&](const char* end, const std::string& text, const char* begins) {
-    const auto path = (fs::path(arguments.write) / (plan.identifier + end)).string();
+    const auto path = io::name_beside(arguments.write + "/", plan.identifier + end);
     outputs.add(path, begins);
     outputs.write(path, text);
     result.files.push_back(path);
@@ -120,19 +121,10 @@ void write_quantity(io::OutputFiles& outputs, const FirmwareArguments& arguments
   const auto code = firmware::c_code(
       quantity.plan, {.made_by = fmt::format("Tamlo {}", version), .description = hash});
   for (const auto& [end, text] : {std::pair{".h", code.header}, std::pair{".c", code.source}}) {
-    const auto path = (fs::path(arguments.write) / (quantity.plan.identifier + end)).string();
+    const auto path = io::name_beside(arguments.write + "/", quantity.plan.identifier + end);
     outputs.add(path, code_begins);
     outputs.write(path, text);
     quantity.files.push_back(path);
-  }
-}
-
-void make_folder(const std::string& path) {
-  std::error_code error;
-  fs::create_directories(path, error);
-  if (!fs::is_directory(path)) {
-    throw io::EnvironmentError(
-        fmt::format("{}: {}", path, error ? error.message() : "it is not a folder"));
   }
 }
 

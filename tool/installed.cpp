@@ -6,6 +6,7 @@
 #include <string_view>
 
 #include "console.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::tool {
@@ -20,7 +21,7 @@ std::filesystem::path in_source_tree(std::string_view folder) {
 
 }  // namespace
 
-std::filesystem::path installed(const char* folder) {
+std::string installed(const char* folder) {
   std::error_code error;
   const auto tool = own_program();
   for (const auto& candidate :
@@ -28,7 +29,8 @@ std::filesystem::path installed(const char* folder) {
         tool.parent_path() / "share/tamlo" / folder, in_source_tree(folder)}) {
     if (!std::filesystem::exists(candidate, error)) continue;
     const auto near = std::filesystem::proximate(candidate, error);
-    return near.string().size() < candidate.string().size() ? near : candidate;
+    const auto name = io::name_of(candidate), short_name = io::name_of(near);
+    return short_name.size() < name.size() ? short_name : name;
   }
   throw io::EnvironmentError(fmt::format("the folder {} is not installed beside the tool", folder));
 }

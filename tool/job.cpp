@@ -16,6 +16,8 @@
 #include <utility>
 
 #include "console.hpp"
+#include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/detail/number.hpp"
@@ -289,18 +291,46 @@ void print(const std::vector<report::Report>& reports) {
 }
 
 void show(const std::vector<report::Report>& reports,
-          const std::function<std::string(result::Format)>& write, const std::string& format) {
-  if (format == "json") return print(write(result::Format::json));
-  if (format == "csv") return print(write(result::Format::csv));
-  if (format == "xlsx") {
+          const std::function<std::string(result::Format)>& write, const Form& form) {
+  if (form == "json") return print(write(result::Format::json));
+  if (form == "csv") return print(write(result::Format::csv));
+  if (form == "xlsx") {
     if (is_terminal(stdout))
       refuse("--format", "a workbook on a terminal", "tamlo ... --format xlsx > FILE.xlsx");
     return print(write(result::Format::workbook));
   }
-  if (format == "text") return print(reports);
+  if (form == "text") return print(reports);
   print(words(reports, &report::Report::verdict) + write(result::Format::markdown) + "\n" +
         words(reports, &report::Report::remarks) +
         words(report::legends_last(reports), &report::Report::legend));
+}
+
+void make_folder(const std::string& path) {
+  std::error_code error, ignored;
+  std::filesystem::create_directories(io::path_of(path), error);
+  if (!std::filesystem::is_directory(io::path_of(path), ignored)) {
+    throw io::EnvironmentError(
+        fmt::format("{}: {}", path, error ? error.message() : "it is not a folder"));
+  }
+}
+
+void write_tables(const result::DocumentPtr& result, const Form& form) {
+  if (form.tables.empty()) return;
+  make_folder(form.tables);
+  io::OutputFiles files({});
+  for (const auto& [name, text] : result::table_files(result)) {
+    const auto path = io::name_beside(form.tables + "/", name);
+    files.add(path, "");
+    files.write(path, text);
+  }
+  files.finish();
+}
+
+void show(const result::DocumentPtr& result, const std::vector<report::Report>& reports,
+          const Form& form) {
+  write_tables(result, form);
+  show(
+      reports, [&](result::Format in) { return result::write(result, in); }, form);
 }
 
 }  // namespace tamlo::tool

@@ -90,15 +90,20 @@ void say_over(std::string_view text);
 std::string in_letters(std::string_view text);
 /// The reports as text, with colour on a terminal.
 void print(const std::vector<report::Report>& reports);
-/// A result in the format that was asked for: its fields, or for people its reports.
-void show(const std::vector<report::Report>& reports,
-          const std::function<std::string(result::Format)>& write, const std::string& format);
+/// Writes each table of a result to a file, where --tables names a folder.
+void write_tables(const result::DocumentPtr& result, const Form& form);
+/// A result in the form that was asked for: its fields, or for people its reports; its tables too.
+void show(const result::DocumentPtr& result, const std::vector<report::Report>& reports,
+          const Form& form);
 template <class Result>
-void show(const Result& result, const std::vector<report::Report>& reports,
-          const std::string& format) {
-  show(
-      reports, [&](result::Format in) { return result::write(result, in); }, format);
+void show(const Result& result, const std::vector<report::Report>& reports, const Form& form) {
+  show(result::document_of(result), reports, form);
 }
+/// Shows what `write` makes of a form, without tables.
+void show(const std::vector<report::Report>& reports,
+          const std::function<std::string(result::Format)>& write, const Form& form);
+/// Makes a folder, with those that it lies in. Throws io::EnvironmentError.
+void make_folder(const std::string& path);
 bool colour();
 
 }  // namespace tamlo::tool

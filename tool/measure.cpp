@@ -23,7 +23,8 @@ namespace {
 using link::Position;
 
 struct MeasureArguments : BoardArguments {
-  std::string meter, source, write, positions, longest = "20 s", coverage = "0.95", format = "text";
+  std::string meter, source, write, positions, longest = "20 s", coverage = "0.95";
+  Form format{};
   std::vector<std::string> at, units;
   bool plan = false, both_ways = false, by_hand = false;
 };

@@ -5,6 +5,7 @@
 
 #include "console.hpp"
 
+#include "tamlo/io/detail/path.hpp"
 namespace tamlo::tool {
 
 tamlo::detail::SharedLibrary open_module(const char* file, const char* library) {
@@ -12,7 +13,7 @@ tamlo::detail::SharedLibrary open_module(const char* file, const char* library) 
   const auto tool = own_program().parent_path();
   for (const auto& path : {tool / file, tool / ".." / TAMLO_MODULES / file}) {
     if (!std::filesystem::exists(path, error)) continue;
-    return {path.string(), "is a part of the tool", library};
+    return {io::name_of(path), "is a part of the tool", library};
   }
   throw EnvironmentError(std::string(file) + " is not beside the tool");
 }

@@ -148,7 +148,7 @@ std::vector<report::PagePart> meter_parts(const model::Board& board, const PageR
   for (const auto& each : own) {
     benches.push_back(bench_of(board, file, each, arguments, coverage));
   }
-  const auto together = over_units(benches);
+  const auto together = io::over_units(benches);
   for (const auto& units : together) {
     parts.push_back({.title = "All units together",
                      .reports = {report::of(units)},

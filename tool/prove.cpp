@@ -10,7 +10,8 @@ namespace tamlo::tool {
 namespace {
 
 struct ProveArguments : SimulateArguments {
-  std::string coverage = "0.95", format = "text";
+  std::string coverage = "0.95";
+  Form format{};
   CrewArguments crew;
 
   ProveArguments() { unit = "1..10000"; }

@@ -17,7 +17,7 @@ struct RecordArguments : BoardArguments {
   std::vector<std::string> columns{}, averages{};
   std::string input = "steady", layout{}, shows{}, rate{}, low{}, high{}, step_at{};
   std::string wanted = "0.1 LSB", window{}, scale{}, write{}, coverage = "0.95", plot{}, picture{};
-  std::string format = "text";
+  Form format{};
 };
 
 /// One channel of the record: what its samples are, and all that is kept of them.

@@ -14,7 +14,8 @@ namespace tamlo::tool {
 namespace {
 
 struct RegistersArguments : BoardArguments {
-  std::string found, write, write_board, format = "text";
+  std::string found, write, write_board;
+  Form format{};
 };
 
 using firmware::RegisterMap;

@@ -9,12 +9,13 @@
 
 namespace tamlo::tool {
 struct ServedPage::Inside {
-  decltype(&tamlo_page_open) open;
-  decltype(&tamlo_page_close) close;
-  decltype(&tamlo_page_address) address_of;
-  decltype(&tamlo_page_publish) publish;
-  decltype(&tamlo_page_wants_whole) wants_whole;
-  decltype(&tamlo_page_publish_whole) publish_whole;
+  tamlo::detail::SharedLibrary file = open_module("tamlo_page.so", "libcpp-httplib");
+  TAMLO_LOADED(open, tamlo_page_open);
+  TAMLO_LOADED(close, tamlo_page_close);
+  TAMLO_LOADED(address_of, tamlo_page_address);
+  TAMLO_LOADED(publish, tamlo_page_publish);
+  TAMLO_LOADED(wants_whole, tamlo_page_wants_whole);
+  TAMLO_LOADED(publish_whole, tamlo_page_publish_whole);
   TamloPage* page = nullptr;
   std::string address{};
   Answer answer{};
@@ -24,13 +25,6 @@ ServedPage::ServedPage(int port, const char* html, Answer answer)
     : inside_(std::make_unique<Inside>()) {
   auto& in = *inside_;
   in.answer = std::move(answer);
-  const auto module = open_module("tamlo_page.so", "libcpp-httplib");
-  module.find("tamlo_page_open", in.open);
-  module.find("tamlo_page_close", in.close);
-  module.find("tamlo_page_address", in.address_of);
-  module.find("tamlo_page_publish", in.publish);
-  module.find("tamlo_page_wants_whole", in.wants_whole);
-  module.find("tamlo_page_publish_whole", in.publish_whole);
   std::array<char, 256> problem{};
   const TamloAsk ask = [](void* context, TamloText name, TamloText body, void* reply,
                           TamloPut put) {

@@ -7,6 +7,7 @@
 #include "installed.hpp"
 #include "job.hpp"
 #include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::tool {
@@ -24,7 +25,7 @@ constexpr std::array kinds{"battery",       "thermistor", "platinum",     "senso
                            "process",       "external",   "thermocouple", "cells"};
 
 std::string text_of(std::string_view kind) {
-  return io::read_file((installed("start") / fmt::format("{}.toml", kind)).string());
+  return io::read_file(fmt::format("{}/{}.toml", installed("start"), kind));
 }
 
 // The kinds, in the plain words that their files begin with.
@@ -36,7 +37,7 @@ int list() {
     const auto file = text_of(kind);
     text += fmt::format("  {:<15}{}\n", kind, file.substr(2, file.find('\n') - 2));
   }
-  say(text + "\nBoards with several channels are in " + installed("examples").string() + "\n");
+  say(text + "\nBoards with several channels are in " + installed("examples") + "\n");
   return done;
 }
 
@@ -53,7 +54,7 @@ int run_start(const StartArguments& arguments) {
   }
   // What stands there may be an hour's work.
   std::error_code error;
-  if (fs::is_regular_file(arguments.write, error))
+  if (fs::is_regular_file(io::path_of(arguments.write), error))
     refuse("--write", arguments.write + ", which is there", "a new file");
   io::write_file(arguments.write, text);
   print(

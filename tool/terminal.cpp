@@ -23,24 +23,25 @@ using report::Look;
 }  // namespace
 
 struct Terminal::Inside {
-  decltype(&::initscr) initscr;
-  decltype(&::endwin) endwin;
-  decltype(&::cbreak) cbreak;
-  decltype(&::noecho) noecho;
-  decltype(&::nodelay) nodelay;
-  decltype(&::curs_set) curs_set;
-  decltype(&::werase) werase;
-  decltype(&::wmove) wmove;
-  decltype(&::waddnstr) waddnstr;
-  decltype(&::wrefresh) wrefresh;
-  decltype(&::wgetch) wgetch;
-  decltype(&::wattrset) wattrset;
-  decltype(&::start_color) start_color;
-  decltype(&::has_colors) has_colors;
-  decltype(&::use_default_colors) use_default_colors;
-  decltype(&::init_pair) init_pair;
-  decltype(&::getmaxx) getmaxx;
-  decltype(&::getmaxy) getmaxy;
+  tamlo::detail::SharedLibrary file{"libncursesw.so.6", "draws the screen", "libncursesw6"};
+  TAMLO_LOADED(initscr, initscr);
+  TAMLO_LOADED(endwin, endwin);
+  TAMLO_LOADED(cbreak, cbreak);
+  TAMLO_LOADED(noecho, noecho);
+  TAMLO_LOADED(nodelay, nodelay);
+  TAMLO_LOADED(curs_set, curs_set);
+  TAMLO_LOADED(werase, werase);
+  TAMLO_LOADED(wmove, wmove);
+  TAMLO_LOADED(waddnstr, waddnstr);
+  TAMLO_LOADED(wrefresh, wrefresh);
+  TAMLO_LOADED(wgetch, wgetch);
+  TAMLO_LOADED(wattrset, wattrset);
+  TAMLO_LOADED(start_color, start_color);
+  TAMLO_LOADED(has_colors, has_colors);
+  TAMLO_LOADED(use_default_colors, use_default_colors);
+  TAMLO_LOADED(init_pair, init_pair);
+  TAMLO_LOADED(getmaxx, getmaxx);
+  TAMLO_LOADED(getmaxy, getmaxy);
   WINDOW* window = nullptr;
   bool colours = false;
 
@@ -77,26 +78,7 @@ bool Terminal::possible() {
 }
 
 Terminal::Terminal() : inside_(std::make_unique<Inside>()) {
-  const tamlo::detail::SharedLibrary file("libncursesw.so.6", "draws the screen", "libncursesw6");
   auto& in = *inside_;
-  file.find("initscr", in.initscr);
-  file.find("endwin", in.endwin);
-  file.find("cbreak", in.cbreak);
-  file.find("noecho", in.noecho);
-  file.find("nodelay", in.nodelay);
-  file.find("curs_set", in.curs_set);
-  file.find("werase", in.werase);
-  file.find("wmove", in.wmove);
-  file.find("waddnstr", in.waddnstr);
-  file.find("wrefresh", in.wrefresh);
-  file.find("wgetch", in.wgetch);
-  file.find("wattrset", in.wattrset);
-  file.find("start_color", in.start_color);
-  file.find("has_colors", in.has_colors);
-  file.find("use_default_colors", in.use_default_colors);
-  file.find("init_pair", in.init_pair);
-  file.find("getmaxx", in.getmaxx);
-  file.find("getmaxy", in.getmaxy);
   std::setlocale(LC_CTYPE, "");
   in.window = in.initscr();
   in.cbreak();

@@ -9,6 +9,7 @@
 
 #include "desk.hpp"
 #include "served_page.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/page_texts.hpp"
 
 // NOLINTNEXTLINE: of POSIX
@@ -37,7 +38,8 @@ int run_tune(const TuneArguments& arguments) {
   check_ending("--write", arguments.write, ".toml");
   for (const auto& board : arguments.boards) {
     std::error_code none;
-    if (!arguments.write.empty() && std::filesystem::equivalent(arguments.write, board, none))
+    if (!arguments.write.empty() &&
+        std::filesystem::equivalent(io::path_of(arguments.write), io::path_of(board), none))
       refuse("--write", fmt::format("\"{}\", which is read", arguments.write), "another file");
   }
   const auto end = arguments.duration.empty() ? Clock::time_point::max()

@@ -26,7 +26,8 @@ using link::Watching;
 
 struct WatchArguments : BoardArguments {
   std::vector<std::string> links;
-  std::string meter, within, duration, every = "1 s", until, log, aim, page, format = "text";
+  std::string meter, within, duration, every = "1 s", until, log, aim, page;
+  Form format{};
   bool plain = false;
 };
 

@@ -8,6 +8,7 @@
 
 #include "job.hpp"
 #include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/page_texts.hpp"
 #include "tamlo/report/plot.hpp"
@@ -104,7 +105,7 @@ void WatchScreen::picture(const meter::LiveView& view) {
   std::string path;
   do {
     path = fmt::format("{}_{}.svg", view.state.channel, ++pictures_);
-  } while (std::filesystem::exists(path));  // one that was there before stays
+  } while (std::filesystem::exists(io::path_of(path)));  // one that was there before stays
   try {
     io::write_file(path, report::plot_strip(screen_, report::Image::svg));
     screen_.message = "written: " + path;

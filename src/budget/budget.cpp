@@ -362,8 +362,10 @@ Budget evaluate(const Chain& chain, const Request& request) {
 std::vector<std::size_t> by_share(const Point& point) {
   std::vector<std::size_t> order(point.contributions.size());
   std::iota(order.begin(), order.end(), std::size_t{0});
-  std::ranges::stable_sort(order, std::ranges::greater{},
-                           [&](std::size_t i) { return point.contributions[i].share; });
+  // Shares that differ by rounding alone stay in the order of the chain, on any machine.
+  std::ranges::stable_sort(order, std::ranges::greater{}, [&](std::size_t i) {
+    return static_cast<float>(1.0 + point.contributions[i].share);
+  });
   return order;
 }
 

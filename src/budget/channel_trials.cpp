@@ -12,6 +12,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/detail/reading_sampler.hpp"
+#include "tamlo/detail/per_thread.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/hash.hpp"
 #include "tamlo/math/random.hpp"
@@ -80,7 +81,8 @@ class ChannelModel {
   }
 
   void operator()(std::uint64_t first, std::span<double> y) const {
-    thread_local Units units;
+    static const tamlo::detail::PerThread<Units> memory;
+    auto& units = memory.own();
     read(units, x_, first, {.reading = own_seed_, .place = seed_of_place(x_)}, y);
     if (const auto& tare = chain_.channel.scaling.tare) {
       // The tare is a reading of its own: what is new at every reading is drawn again, and so is

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <stdexcept>
 
+#include "tamlo/detail/per_thread.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 
@@ -168,7 +169,8 @@ namespace {
 template <class Each>
 void draw_each(const Draws& draws, std::uint64_t seed, std::uint64_t first, std::size_t count,
                std::size_t inputs, const Each& each) {
-  thread_local std::vector<std::vector<double>> rows;
+  static const tamlo::detail::PerThread<std::vector<std::vector<double>>> memory;
+  auto& rows = memory.own();
   draws.fill(seed, first, count, rows);
   std::vector<double> x(inputs);
   for (std::size_t t = 0; t < count; ++t) {

@@ -14,6 +14,7 @@
 
 #include "math/draws.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 
 namespace tamlo::budget {
 namespace {
@@ -189,8 +190,8 @@ double tolerance(double standard, int digits) {
   require_number(standard, "a standard deviation within 1e150");
   if (!(standard > 0.0)) return 0.0;
   // standard = c * 10^l with c an integer of so many digits.
-  const double l = std::floor(std::log10(standard)) - (digits - 1);
-  return 0.5 * std::pow(10.0, l);
+  const int l = math::decade_of(standard) - (digits - 1);
+  return 0.5 * math::power_of_ten(l);
 }
 
 TrialsOfOutputs run(const BlockOfOutputs& block, std::size_t outputs,

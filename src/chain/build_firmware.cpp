@@ -8,6 +8,7 @@
 #include "builder.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/dynamics.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -67,7 +68,8 @@ void Builder::add_rounding() {
     computed(std::move(source));
   }
   if (scaling.decimals) {
-    const double last_place = chain_.channel.span.unit.scale() * std::pow(10.0, -*scaling.decimals);
+    const double last_place =
+        chain_.channel.span.unit.scale() * math::power_of_ten(-*scaling.decimals);
     auto source = rounding(fmt::format("{} decimals", *scaling.decimals), chain_.firmware.rounding,
                            last_place / 2.0);
     source.name = unique("decimals");

@@ -10,6 +10,7 @@
 #include "correction.hpp"
 #include "tamlo/chain/averaging.hpp"
 #include "tamlo/math/detail/coverage.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 
 namespace tamlo::chain {
 
@@ -147,7 +148,7 @@ double reading(const Chain& chain, double reported) {
   }
   result = after_correction(chain, result);
   if (!scaling.decimals) return result;
-  const double last_place = unit.scale() * std::pow(10.0, -*scaling.decimals);
+  const double last_place = unit.scale() * math::power_of_ten(-*scaling.decimals);
   // Halves go upward, those too that lie a rounding error below one.
   const double places = (result - unit.offset) / last_place;
   const double half = 0.5 + 1e-9 + 4e-15 * std::abs(places);

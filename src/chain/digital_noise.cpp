@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "tamlo/chain/detail/digital.hpp"
+#include "tamlo/detail/per_thread.hpp"
 #include "tamlo/math/random.hpp"
 
 namespace tamlo::chain {
@@ -53,7 +54,8 @@ struct TriedGain {
 // A command builds a channel many times over, changed a little elsewhere: its series is tried once.
 double remembered_noise_gain(const Digital& digital, double correlation) {
   constexpr std::size_t most = 16;
-  thread_local std::vector<TriedGain> tried;
+  static const tamlo::detail::PerThread<std::vector<TriedGain>> memory;
+  auto& tried = memory.own();
   const auto known = std::ranges::find_if(tried, [&](const TriedGain& each) {
     return each.correlation == correlation && each.stages == digital.stages;
   });

@@ -6,6 +6,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 #include "tamlo/names.hpp"
 
 namespace tamlo::chain {
@@ -48,7 +49,7 @@ Roughness roughness(const Chain& chain, double x, double reach, double coarse) {
   const auto& integer = chain.channel.scaling.integer;
   const auto& decimals = chain.channel.scaling.decimals;
   if (decimals && result == Roughness::none &&
-      chain.channel.span.unit.scale() * std::pow(10.0, -*decimals) > coarse) {
+      chain.channel.span.unit.scale() * math::power_of_ten(-*decimals) > coarse) {
     result = Roughness::steps;
   }
   if (!counts && !integer) return result;

@@ -4,12 +4,14 @@
 #include <algorithm>
 #include <cmath>
 
+#include "tamlo/math/detail/power_of_ten.hpp"
+
 namespace tamlo::explore {
 namespace {
 
 // Powers of ten up to 1e22 are exact, so that a scaled decimal is the nearest double.
 double scaled(double value, int place) {
-  return place < 0 ? value * std::pow(10.0, -place) : value / std::pow(10.0, place);
+  return place < 0 ? value * math::power_of_ten(-place) : value / math::power_of_ten(place);
 }
 
 }  // namespace
@@ -35,8 +37,7 @@ Judge::Judge(const Space& space, const std::vector<ChannelTable>& tables)
     }
   }
   for (std::size_t a = 0; a < amounts; ++a) {
-    places_.push_back(largest[a] > 0.0 ? static_cast<int>(std::floor(std::log10(largest[a]))) - 14
-                                       : 0);
+    places_.push_back(largest[a] > 0.0 ? math::decade_of(largest[a]) - 14 : 0);
     const auto& limit = space.amounts[a].limit;
     limits_.push_back(limit ? std::round(scaled(*limit, places_[a]))
                             : std::numeric_limits<double>::infinity());

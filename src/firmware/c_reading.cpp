@@ -5,6 +5,8 @@
 
 #include "writer.hpp"
 
+#include "tamlo/math/detail/power_of_ten.hpp"
+
 namespace tamlo::firmware {
 namespace {
 
@@ -16,7 +18,7 @@ struct Digits {
 Digits digits_of(const Plan& plan) {
   const double count = plan.count / plan.unit.scale();
   for (int decimals = 0; decimals <= 9; ++decimals) {
-    const double factor = count * std::pow(10.0, decimals);
+    const double factor = count * math::power_of_ten(decimals);
     const double whole = std::round(factor);
     if (whole >= 1.0 && whole < 1e6 && std::abs(factor - whole) < 1e-9 * factor) {
       return {.factor = static_cast<std::int64_t>(whole), .decimals = decimals};

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/io/detail/beside_meter.hpp"
 
+#include <algorithm>
+
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/model/board.hpp"
 
@@ -35,6 +37,27 @@ std::vector<meter::OtherChannel> others_of(const model::Board& board, const Read
     const auto* meter = meter_that_shows(board, other);
     if (meter != nullptr)
       result.push_back({.name = other.channel, .readings = rows_of(other, *meter)});
+  }
+  return result;
+}
+
+std::vector<meter::ChannelUnits> over_units(const std::vector<BesideMeter>& benches) {
+  std::vector<meter::ChannelUnits> result;
+  std::vector<std::string> done_with;
+  for (const auto& bench : benches) {
+    const auto& channel = bench.of.channel;
+    if (std::ranges::find(done_with, channel) != done_with.end() || bench.evidence.of_quantity())
+      continue;
+    done_with.push_back(channel);
+    std::vector<std::pair<std::string, meter::Evidence>> rows;
+    for (const auto& other : benches) {
+      if (other.of.channel != channel || other.of.unit.empty()) continue;
+      rows.emplace_back(other.of.unit, other.evidence);
+    }
+    if (rows.size() < 3) continue;
+    result.push_back({.channel = channel,
+                      .unit = bench.evidence.chain().channel.span.unit,
+                      .units = meter::units(rows)});
   }
   return result;
 }

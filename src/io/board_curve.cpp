@@ -9,6 +9,7 @@
 #include "board_parts.hpp"
 #include "csv.hpp"
 
+#include "tamlo/io/detail/path.hpp"
 namespace tamlo::io {
 namespace {
 
@@ -21,7 +22,7 @@ class TableBeside {
       : fields_(fields),
         key_(std::move(key)),
         path_(std::move(path)),
-        beside_((std::filesystem::path(fields.file_of(key_)).parent_path() / path_).string()) {}
+        beside_(name_beside(fields.file_of(key_), path_)) {}
 
   /// Hands on the header, then each row, until one of them returns false. False after that, after a
   /// line of more or less than two cells, a number that is none, or where there is no file: all are

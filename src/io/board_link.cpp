@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "board_parts.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/names.hpp"
 
 namespace tamlo::io {
@@ -122,8 +123,8 @@ model::Link read_link(const std::string& name, Fields& fields, const Scope& scop
   if (fields.has("tcp")) link.at = read_tcp(fields);
   if (auto path = fields.text("file")) {
     // Beside the file that names it, as a curve is.
-    const auto meter = std::filesystem::path(fields.file_of("file")).parent_path() / *path;
-    link.at = model::StreamFile{.path = *path == "-" ? *path : meter.string(),
+    const auto meter = name_beside(fields.file_of("file"), *path);
+    link.at = model::StreamFile{.path = *path == "-" ? *path : meter,
                                 .follow = fields.flag("follow").value_or(false)};
   }
   read_keys(fields, model::link_keys(), &link, scope);

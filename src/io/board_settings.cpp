@@ -11,6 +11,7 @@
 #include "board_parts.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 
 namespace tamlo::io {
 namespace {
@@ -237,7 +238,7 @@ namespace {
 double rounded_down(double size, const quantity::Unit& unit, int digits) {
   const double in_unit = size / unit.scale();
   if (!(in_unit > 0.0)) return size;
-  const double place = std::pow(10.0, std::floor(std::log10(in_unit)) - digits + 1);
+  const double place = math::power_of_ten(math::decade_of(in_unit) - digits + 1);
   const double rounded = std::floor(in_unit / place * (1.0 + 1e-12)) * place;
   return quantity::parse_number(fmt::format("{:.{}e}", rounded, digits - 1), unit);
 }

@@ -9,6 +9,7 @@
 
 #include "board_parts.hpp"
 #include "board_settings.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {
@@ -60,7 +61,7 @@ class Expansion {
 
   static fs::path folder_of(const toml::node& node, const std::string& otherwise) {
     const auto& from = node.source().path;
-    return fs::path(from ? *from : otherwise).parent_path();
+    return path_of(from ? *from : otherwise).parent_path();
   }
 
   // Folders beside that of the board in which parts are looked for.
@@ -87,7 +88,7 @@ class Expansion {
 
   // A part lies in a folder that the board names, or in its own: never above them.
   std::string found(const toml::node& at, const std::string& name) {
-    const fs::path path(name);
+    const auto path = path_of(name);
     const bool climbs =
         std::ranges::any_of(path, [](const fs::path& word) { return word == ".."; });
     if (path.is_absolute() || climbs) return {};
@@ -95,7 +96,7 @@ class Expansion {
     folders.insert(folders.begin(), folder_of(at, first_));
     std::error_code error;
     for (const auto& folder : folders) {
-      if (fs::is_regular_file(folder / path, error)) return (folder / path).string();
+      if (fs::is_regular_file(folder / path, error)) return name_of(folder / path);
     }
     return {};
   }

@@ -8,6 +8,7 @@
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 #include "tamlo/model/board.hpp"
 #include "tamlo/model/detail/accuracy.hpp"
 #include "tamlo/quantity/format.hpp"
@@ -61,10 +62,11 @@ model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::
   const double decimals =
       std::isfinite(place) ? std::clamp(std::round(-std::log10(place)), -9.0, 9.0) : 0.0;
   // Its ranges are not known: one that holds all, whose digit is that last place.
-  const double top = std::pow(10.0, std::ceil(std::log10(std::max(largest, 1e-9))) + 3.0);
+  const double top =
+      math::power_of_ten(static_cast<int>(std::ceil(std::log10(std::max(largest, 1e-9)))) + 3);
   model::MeterRange range{
       .full_scale = {.nominal = unit.offset + top * unit.scale(), .unit = unit, .limits = {}},
-      .digits = top * std::pow(10.0, decimals)};
+      .digits = top * math::power_of_ten(static_cast<int>(decimals))};
   if (!accuracy.empty()) {
     range.accuracy = quantity::parse_value(
         accuracy,

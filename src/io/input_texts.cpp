@@ -4,21 +4,22 @@
 #include "board_parts.hpp"
 #include "board_settings.hpp"
 #include "tamlo/io/board_file.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {
 namespace {
 
 // Of all texts in a table, those that are the name of a file beside it.
-void gather(const toml::node& node, const std::filesystem::path& folder, std::string& texts) {
+void gather(const toml::node& node, const std::string& beside, std::string& texts) {
   if (const auto* table = node.as_table()) {
-    for (const auto& [key, value] : *table) gather(value, folder, texts);
+    for (const auto& [key, value] : *table) gather(value, beside, texts);
   } else if (const auto* array = node.as_array()) {
-    for (const auto& value : *array) gather(value, folder, texts);
+    for (const auto& value : *array) gather(value, beside, texts);
   } else if (const auto* text = node.as_string()) {
     std::error_code error;
-    const auto path = folder / text->get();
-    if (std::filesystem::is_regular_file(path, error)) texts += read_file(path.string()) + '\0';
+    const auto path = name_beside(beside, text->get());
+    if (std::filesystem::is_regular_file(path_of(path), error)) texts += read_file(path) + '\0';
   }
 }
 
@@ -29,7 +30,7 @@ std::string texts_behind(const std::vector<std::string>& paths) {
   for (const auto& path : paths) {
     result += read_file(path) + '\0';
     auto table = parse_toml(path);
-    gather(table, std::filesystem::path(path).parent_path(), result);
+    gather(table, path, result);
     for (const auto& part : expand_parts(table, {path})) result += read_file(part.file) + '\0';
   }
   return result;

@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "tamlo/io/detail/log.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/math/detail/hash.hpp"
 
@@ -77,7 +78,7 @@ math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDri
         "holds the progress of another run (other files, options or version); it was not changed");
     auto blocks = wanted;
     blocks.known.resize(static_cast<std::size_t>(wanted.count), false);
-    std::ifstream file(path);
+    std::ifstream file(path_of(path));
     std::string row;
     read_line(file, row);
     for (std::size_t line = 2; read_line(file, row); ++line) read_row(path, line, row, blocks);

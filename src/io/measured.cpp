@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "toml_text.hpp"
 
@@ -29,9 +30,8 @@ MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& cha
                                   noise->value, noise->low, noise->high);
     return result;
   }
-  const std::filesystem::path file(path);
-  const auto name = file.stem().string() + "_inl.csv";
-  result.table_path = (file.parent_path() / name).string();
+  const auto name = name_of(path_of(path).stem()) + "_inl.csv";
+  result.table_path = name_beside(path, name);
   result.table = fmt::format("{}code,inl [LSB]\n", MeasuredFiles::table_begins);
   for (const auto& point : measured.inl) {
     result.table += fmt::format("{:.0f},{:.4f}\n", point.code, point.inl);

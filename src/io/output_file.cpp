@@ -12,6 +12,7 @@
 #include <utility>
 
 #include "system_files.hpp"
+#include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {
@@ -20,14 +21,14 @@ namespace {
 namespace fs = std::filesystem;
 
 // A name beside the target that nobody else has.
-std::string name_beside(const std::string& target) {
+std::string part_name(const std::string& target) {
   std::random_device random;
   const auto number = std::uint64_t{random()} << 32U | random();
   return fmt::format("{}.{:016x}.part", target, number);
 }
 
 std::string folder_of(const std::string& target) {
-  const auto folder = fs::path(target).parent_path().string();
+  const auto folder = name_of(path_of(target).parent_path());
   return folder.empty() ? "." : folder;
 }
 
@@ -35,14 +36,14 @@ std::string folder_of(const std::string& target) {
 // that is still at work holds a lock.
 void remove_left_overs(const std::string& target) {
   constexpr std::size_t random = 16;
-  const auto begin = fs::path(target).filename().string() + ".";
+  const auto begin = name_of(path_of(target).filename()) + ".";
   const std::string end = ".part";
   std::error_code error;
-  for (const auto& each : fs::directory_iterator(folder_of(target), error)) {
-    const auto name = each.path().filename().string();
+  for (const auto& each : fs::directory_iterator(path_of(folder_of(target)), error)) {
+    const auto name = name_of(each.path().filename());
     if (name.size() != begin.size() + random + end.size()) continue;
     if (!name.starts_with(begin) || !name.ends_with(end)) continue;
-    system::remove_left_over(each.path().string());
+    system::remove_left_over(name_of(each.path()));
   }
 }
 
@@ -50,10 +51,11 @@ void remove_left_overs(const std::string& target) {
 // /dev/stdout, stands in /proc, and its links name no files.
 std::string behind_links(std::string path) {
   std::error_code error;
-  for (int i = 0; i < 40 && !path.starts_with("/proc/") && fs::is_symlink(path, error); ++i) {
-    const auto to = fs::read_symlink(path, error);
+  for (int i = 0; i < 40 && !path.starts_with("/proc/") && fs::is_symlink(path_of(path), error);
+       ++i) {
+    const auto to = fs::read_symlink(path_of(path), error);
     if (error) break;
-    path = to.is_absolute() ? to.string() : (fs::path(path).parent_path() / to).string();
+    path = name_beside(path, name_of(to));
   }
   return path;
 }
@@ -80,7 +82,7 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)) {
   remove_left_overs(target_);
   descriptor_ = system::create_unnamed(folder_of(target_));
   if (descriptor_ < 0) {
-    auto name = name_beside(target_);
+    auto name = part_name(target_);
     descriptor_ = system::create(name);
     if (descriptor_ < 0) fail();
     temporary_ = std::move(name);
@@ -123,7 +125,7 @@ void OutputFile::write(std::string_view bytes) {
 void OutputFile::prepare() {
   if (descriptor_ < 0) return;
   if (!target_.empty() && temporary_.empty()) {
-    auto name = name_beside(target_);
+    auto name = part_name(target_);
     if (!system::give_name(descriptor_, name)) fail();
     temporary_ = std::move(name);
   }
@@ -144,7 +146,7 @@ void OutputFile::finish() {
 
 void OutputFile::keep_old() {
   if (target_.empty()) return;
-  auto name = name_beside(target_);
+  auto name = part_name(target_);
   if (system::link(target_, name)) kept_ = std::move(name);
   // Where nothing stands, or the file system links nothing, there is nothing to put back.
 }
@@ -176,7 +178,7 @@ void OutputFiles::write(const std::string& path, std::string_view bytes) {
 
 void OutputFiles::add(const std::string& path, std::string_view own) {
   std::error_code none;
-  if (fs::exists(path, none) && !read_file(path).starts_with(own)) {
+  if (fs::exists(path_of(path), none) && !read_file(path).starts_with(own)) {
     throw BadInput(
         {{.file = path,
           .problem = "a file that this command did not write, where its second file goes",

@@ -11,7 +11,7 @@ namespace tamlo::io::system {
 /// What has no end, or no writer within five seconds, is said in `refused`, and -1 returned.
 int open_to_read(const std::string& path, std::string& refused);
 
-/// What stands at a path.
+/// A file, or something else, at a path.
 struct Standing {
   bool there = false;
   bool regular = false;   ///< a file, not a folder, pipe or device
@@ -37,7 +37,7 @@ void remove_left_over(const std::string& path);
 bool flush(int descriptor);
 /// Puts a file in the place of another, in one step.
 bool replace(const std::string& from, const std::string& to);
-/// The same with the open file of the first name, and closes it.
+/// Closes the open file of the first name, and does the same with it.
 bool place(int descriptor, const std::string& from, const std::string& to);
 /// A second name for a file.
 bool link(const std::string& path, const std::string& second);

@@ -10,11 +10,11 @@
 
 #include "system_files.hpp"
 
+#include "tamlo/io/detail/path.hpp"
 namespace tamlo::io::system {
 namespace {
 
-// The library of the compiler takes narrow paths for UTF-8, the system for the code page.
-std::wstring wide(const std::string& path) { return std::filesystem::path(path).wstring(); }
+std::wstring wide(const std::string& path) { return path_of(path).wstring(); }
 
 int opened(const std::string& path, int flags, int shared) {
   int descriptor = -1;
@@ -37,7 +37,7 @@ bool done(BOOL success) {
 
 int open_to_read(const std::string& path, std::string& refused) {
   std::error_code none;
-  if (std::filesystem::is_directory(path, none)) {
+  if (std::filesystem::is_directory(path_of(path), none)) {
     refused = "a directory";
     return -1;
   }

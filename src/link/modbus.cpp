@@ -10,7 +10,6 @@
 
 #include "feed.hpp"
 #include "modbus_library.hpp"
-#include "tamlo/detail/shared_library.hpp"
 
 namespace tamlo::link {
 namespace {
@@ -126,26 +125,7 @@ class ModbusFeed : public Feed {
 }  // namespace
 
 const ModbusLibrary& modbus_library() {
-  static const ModbusLibrary library = [] {
-    const tamlo::detail::SharedLibrary file("libmodbus.so.5", "speaks Modbus", "libmodbus5");
-    ModbusLibrary loaded{};
-    file.find("modbus_new_tcp_pi", loaded.new_tcp);
-    file.find("modbus_new_rtu", loaded.new_rtu);
-    file.find("modbus_set_slave", loaded.set_station);
-    file.find("modbus_set_response_timeout", loaded.set_timeout);
-    file.find("modbus_connect", loaded.connect);
-    file.find("modbus_read_registers", loaded.read_holding);
-    file.find("modbus_read_input_registers", loaded.read_input);
-    file.find("modbus_close", loaded.close);
-    file.find("modbus_free", loaded.free);
-    file.find("modbus_strerror", loaded.error);
-    file.find("modbus_set_socket", loaded.set_socket);
-    file.find("modbus_receive", loaded.receive);
-    file.find("modbus_reply", loaded.reply);
-    file.find("modbus_mapping_new", loaded.new_mapping);
-    file.find("modbus_mapping_free", loaded.free_mapping);
-    return loaded;
-  }();
+  static const ModbusLibrary library{};
   return library;
 }
 

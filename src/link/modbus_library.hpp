@@ -3,26 +3,29 @@
 
 #include <modbus.h>
 
+#include "tamlo/detail/shared_library.hpp"
+
 // libmodbus, loaded when something speaks Modbus: nobody else waits for it.
 namespace tamlo::link {
 
 struct ModbusLibrary {
-  decltype(&modbus_new_tcp_pi) new_tcp;
-  decltype(&modbus_new_rtu) new_rtu;
-  decltype(&modbus_set_slave) set_station;
-  decltype(&modbus_set_response_timeout) set_timeout;
-  decltype(&modbus_connect) connect;
-  decltype(&modbus_read_registers) read_holding;
-  decltype(&modbus_read_input_registers) read_input;
-  decltype(&modbus_close) close;
-  decltype(&modbus_free) free;
-  decltype(&modbus_strerror) error;
+  tamlo::detail::SharedLibrary file{"libmodbus.so.5", "speaks Modbus", "libmodbus5"};
+  TAMLO_LOADED(new_tcp, modbus_new_tcp_pi);
+  TAMLO_LOADED(new_rtu, modbus_new_rtu);
+  TAMLO_LOADED(set_station, modbus_set_slave);
+  TAMLO_LOADED(set_timeout, modbus_set_response_timeout);
+  TAMLO_LOADED(connect, modbus_connect);
+  TAMLO_LOADED(read_holding, modbus_read_registers);
+  TAMLO_LOADED(read_input, modbus_read_input_registers);
+  TAMLO_LOADED(close, modbus_close);
+  TAMLO_LOADED(free, modbus_free);
+  TAMLO_LOADED(error, modbus_strerror);
   // Of a server.
-  decltype(&modbus_set_socket) set_socket;
-  decltype(&modbus_receive) receive;
-  decltype(&modbus_reply) reply;
-  decltype(&modbus_mapping_new) new_mapping;
-  decltype(&modbus_mapping_free) free_mapping;
+  TAMLO_LOADED(set_socket, modbus_set_socket);
+  TAMLO_LOADED(receive, modbus_receive);
+  TAMLO_LOADED(reply, modbus_reply);
+  TAMLO_LOADED(new_mapping, modbus_mapping_new);
+  TAMLO_LOADED(free_mapping, modbus_mapping_free);
 };
 
 /// Throws io::EnvironmentError where it is missing.

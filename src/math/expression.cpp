@@ -16,39 +16,22 @@ namespace {
 
 // What is used of the library, which only boards with formulas load.
 struct Library {
-  decltype(&mupCreate) create;
-  decltype(&mupRelease) release;
-  decltype(&mupDefineVar) define_variable;
-  decltype(&mupDefineFun2) define_function;
-  decltype(&mupSetExpr) set_text;
-  decltype(&mupGetExprVarNum) count_used;
-  decltype(&mupGetExprVar) used;
-  decltype(&mupEval) evaluate;
-  decltype(&mupError) failed;  // since it was asked last
-  decltype(&mupGetErrorToken) wrong_token;
-  decltype(&mupGetErrorPos) wrong_place;
+  tamlo::detail::SharedLibrary file{"libmuparser.so.2", "reads formulas", "libmuparser2v5"};
+  TAMLO_LOADED(create, mupCreate);
+  TAMLO_LOADED(release, mupRelease);
+  TAMLO_LOADED(define_variable, mupDefineVar);
+  TAMLO_LOADED(define_function, mupDefineFun2);
+  TAMLO_LOADED(set_text, mupSetExpr);
+  TAMLO_LOADED(count_used, mupGetExprVarNum);
+  TAMLO_LOADED(used, mupGetExprVar);
+  TAMLO_LOADED(evaluate, mupEval);
+  TAMLO_LOADED(failed, mupError);  // since it was asked last
+  TAMLO_LOADED(wrong_token, mupGetErrorToken);
+  TAMLO_LOADED(wrong_place, mupGetErrorPos);
 };
 
-Library load() {
-  const tamlo::detail::SharedLibrary library("libmuparser.so.2", "reads formulas",
-                                             "libmuparser2v5");
-  Library result{};
-  library.find("mupCreate", result.create);
-  library.find("mupRelease", result.release);
-  library.find("mupDefineVar", result.define_variable);
-  library.find("mupDefineFun2", result.define_function);
-  library.find("mupSetExpr", result.set_text);
-  library.find("mupGetExprVarNum", result.count_used);
-  library.find("mupGetExprVar", result.used);
-  library.find("mupEval", result.evaluate);
-  library.find("mupError", result.failed);
-  library.find("mupGetErrorToken", result.wrong_token);
-  library.find("mupGetErrorPos", result.wrong_place);
-  return result;
-}
-
 const Library& library() {
-  static const Library loaded = load();
+  static const Library loaded{};
   return loaded;
 }
 

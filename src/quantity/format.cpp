@@ -7,6 +7,7 @@
 #include <charconv>
 #include <cmath>
 
+#include "tamlo/math/detail/power_of_ten.hpp"
 #include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::quantity {
@@ -27,7 +28,7 @@ std::string rounded(double number, int digits) {
 std::string significant(double si, const Unit& unit, int digits) {
   const double number = in_unit(si, unit);
   if (number == 0.0) return "0";
-  const int magnitude = static_cast<int>(std::floor(std::log10(std::abs(number))));
+  const int magnitude = math::decade_of(std::abs(number));
   if (magnitude < -5 || magnitude > 9) return fmt::format("{:.{}e}", number, digits - 1);
   return fmt::format("{:.{}f}", number, std::max(0, digits - 1 - magnitude));
 }
@@ -35,7 +36,7 @@ std::string significant(double si, const Unit& unit, int digits) {
 double rounded_up(double si, const Unit& unit, int digits) {
   const double number = si / unit.scale();
   if (!(number > 0.0) || !std::isfinite(number)) return si;
-  const double place = std::pow(10.0, std::floor(std::log10(number)) + 1.0 - digits);
+  const double place = math::power_of_ten(math::decade_of(number) + 1 - digits);
   // A number that has so few digits stays, whatever its last bits are.
   return std::ceil(number / place * (1.0 - 1e-12)) * place * unit.scale();
 }
@@ -65,7 +66,7 @@ std::string fixed(double value, int decimals) { return fmt::format("{:.{}f}", va
 int decimals_of(std::span<const double> numbers, int most) {
   int decimals = 0;
   const auto whole = [&](double number) {
-    const double scaled = number * std::pow(10.0, decimals);
+    const double scaled = number * math::power_of_ten(decimals);
     return std::abs(scaled - std::round(scaled)) < 1e-6 * std::max(1.0, std::abs(scaled));
   };
   while (decimals < most && !std::ranges::all_of(numbers, whole)) ++decimals;

@@ -10,6 +10,7 @@
 #include <iterator>
 #include <utility>
 
+#include "tamlo/math/detail/power_of_ten.hpp"
 #include "tamlo/problem.hpp"
 
 namespace tamlo::quantity {
@@ -221,7 +222,7 @@ std::string format_number(double si, const Unit& unit) {
     return laid_out(text_to(std::to_chars(buffer, std::end(buffer), si, scientific).ptr),
                     unit.exponent);
   }
-  const double number = (si - unit.offset) / unit.factor / std::pow(10.0, unit.exponent);
+  const double number = (si - unit.offset) / unit.factor / math::power_of_ten(unit.exponent);
   for (int digits = 0; digits <= 16; ++digits) {
     const auto end = std::to_chars(buffer, std::end(buffer), number, scientific, digits).ptr;
     auto text = laid_out(text_to(end), 0);

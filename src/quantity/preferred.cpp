@@ -5,6 +5,8 @@
 #include <array>
 #include <cmath>
 
+#include "tamlo/math/detail/power_of_ten.hpp"
+
 namespace tamlo::quantity {
 
 std::vector<double> preferred_numbers(int count) {
@@ -29,7 +31,7 @@ std::vector<double> preferred_between(int count, double low, double high) {
   std::vector<double> result;
   if (!(low > 0.0) || !(high >= low) || !std::isfinite(high)) return result;
   const auto series = preferred_numbers(count);
-  for (double decade = std::pow(10.0, std::floor(std::log10(low)) - 1.0); decade <= high;
+  for (double decade = math::power_of_ten(math::decade_of(low) - 1); decade <= high;
        decade *= 10.0) {
     for (const double number : series) {
       const double value = number * decade;

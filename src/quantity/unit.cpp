@@ -8,7 +8,9 @@
 #include <map>
 #include <utility>
 
+#include "tamlo/detail/per_thread.hpp"
 #include "tamlo/error.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 
 namespace tamlo::quantity {
 namespace {
@@ -173,12 +175,13 @@ std::optional<Unit> spelled_out(std::string_view text) {
 
 }  // namespace
 
-double Unit::scale() const { return std::pow(10.0, exponent) * factor; }
+double Unit::scale() const { return math::power_of_ten(exponent) * factor; }
 
 std::optional<Unit> find_unit(std::string_view text) {
   // A board asks for the same few again and again: a search reads thousands of boards.
   constexpr std::size_t most_known = 256;
-  thread_local std::map<std::string, std::optional<Unit>, std::less<>> known;
+  static const detail::PerThread<std::map<std::string, std::optional<Unit>, std::less<>>> memory;
+  auto& known = memory.own();
   if (const auto found = known.find(text); found != known.end()) return found->second;
   const auto unit = spelled_out(text);
   if (known.size() < most_known) known.emplace(text, unit);
@@ -219,8 +222,8 @@ std::string similar_unit(std::string_view text) {
 double in_unit(double si, const Unit& unit) {
   // A division by the exact power of ten is one rounding; a product with its inverse is two.
   const double number = (si - unit.offset) / unit.factor;
-  return unit.exponent > 0 ? number / std::pow(10.0, unit.exponent)
-                           : number * std::pow(10.0, -unit.exponent);
+  return unit.exponent > 0 ? number / math::power_of_ten(unit.exponent)
+                           : number * math::power_of_ten(-unit.exponent);
 }
 
 void from_si(std::span<const double> si, const Unit& unit, std::span<double> numbers) {

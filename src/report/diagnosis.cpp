@@ -149,7 +149,7 @@ std::vector<Report> of(const result::ChannelComparison& channel) {
   return reports;
 }
 
-Report of(const result::ChannelUnits& units) {
+Report of(const meter::ChannelUnits& units) {
   const auto& channel = units.channel;
   const auto& unit = units.unit;
   const auto& u = units.units;

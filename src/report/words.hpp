@@ -7,6 +7,7 @@
 #include <string>
 
 #include "tamlo/budget/budget.hpp"
+#include "tamlo/math/detail/power_of_ten.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
 #include "tamlo/report/table.hpp"
@@ -19,10 +20,10 @@ namespace tamlo::report {
 inline std::string aligned(double si, const quantity::Unit& unit, double reference, int digits) {
   const auto relative = quantity::difference_unit(unit);
   const double size = std::abs(reference) / relative.scale();
-  const int magnitude = size > 0.0 ? static_cast<int>(std::floor(std::log10(size))) : 0;
+  const int magnitude = size > 0.0 ? math::decade_of(size) : 0;
   double number = (si - unit.offset) / unit.scale();
   const int decimals = std::max(0, digits - 1 - magnitude);
-  if (std::abs(number) < 0.5 * std::pow(10.0, -decimals)) number = 0.0;  // no "-0.00"
+  if (std::abs(number) < 0.5 * math::power_of_ten(-decimals)) number = 0.0;  // no "-0.00"
   return fmt::format("{:.{}f}", number, decimals);
 }
 

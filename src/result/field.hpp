@@ -7,6 +7,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <set>
 #include <span>
 #include <string>
 #include <string_view>
@@ -264,6 +265,9 @@ struct Document {
 
 std::string json(const Document& document);
 std::vector<Table> tables_of(const Document& document);
+/// A name for a table, from its title: the channel and what the table is of, at most `most`
+/// characters and a number, without those that a sheet may not have, and none twice.
+std::string short_name(std::string_view title, std::size_t most, std::set<std::string>& taken);
 std::string workbook(const std::vector<Table>& tables);
 std::string tables(const Document& document, bool markdown);
 std::string schema(const char* command, const Shape& shape);

@@ -221,7 +221,7 @@ struct Fields<meter::UnitResult> : FieldsOf<meter::UnitResult> {
 };
 
 template <>
-struct Fields<ChannelUnits> : FieldsOf<ChannelUnits> {
+struct Fields<meter::ChannelUnits> : FieldsOf<meter::ChannelUnits> {
   static Units units(const T& t) { return {.quantity = t.unit}; }
   static std::optional<meter::Share> share(const T& t, const meter::Share& known) {
     return t.units.has_target ? std::optional(known) : std::nullopt;

@@ -6,6 +6,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <cctype>
 
 #include "field.hpp"
 #include "tamlo/quantity/detail/number.hpp"
@@ -187,7 +188,35 @@ Table upright(const Table& table) {
   return result;
 }
 
+std::string plain_letters(std::string_view text) {
+  std::string result;
+  for (const char c : text) {
+    const bool forbidden = std::string_view("[]:*?/\\'.").find(c) != std::string_view::npos;
+    if (c >= 0x20 && c < 0x7f) result += forbidden ? ' ' : c;
+  }
+  return result;
+}
+
 }  // namespace
+
+std::string short_name(std::string_view title, std::size_t most, std::set<std::string>& taken) {
+  const auto first = title.find(": "), last = title.rfind(": ");
+  auto head = plain_letters(title.substr(0, first));
+  auto tail =
+      first == std::string_view::npos ? std::string() : plain_letters(title.substr(last + 2));
+  if (tail.starts_with("worst_place ")) tail.erase(5, 6);
+  tail.resize(std::min(tail.size(), most - 6));
+  head.resize(std::min(head.size(), tail.empty() ? most : most - 1 - tail.size()));
+  const auto name = tail.empty() ? head : head + " " + tail;
+  const auto lowered = [](std::string text) {
+    std::ranges::transform(text, text.begin(), [](unsigned char c) { return std::tolower(c); });
+    return text;
+  };
+  auto unique = name.empty() ? std::string("table") : name;
+  for (int n = 2; !taken.insert(lowered(unique)).second; ++n)
+    unique = fmt::format("{} {}", name, n);
+  return unique;
+}
 
 std::vector<Table> tables_of(const Document& document) {
   Tables tables;

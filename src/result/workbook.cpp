@@ -19,38 +19,20 @@ namespace tamlo::result {
 namespace {
 
 struct Library {
-  decltype(&workbook_new) open;
-  decltype(&workbook_add_worksheet) add_sheet;
-  decltype(&workbook_add_format) add_format;
-  decltype(&workbook_close) close;
-  decltype(&format_set_bold) set_bold;
-  decltype(&format_set_text_wrap) set_wrap;
-  decltype(&format_set_num_format) set_number;
-  decltype(&format_set_bg_color) set_ground;
-  decltype(&worksheet_write_string) write_text;
-  decltype(&worksheet_write_number) write_number;
-  decltype(&worksheet_set_column) set_column;
-  decltype(&worksheet_freeze_panes) freeze;
+  tamlo::detail::SharedLibrary file{"libxlsxwriter.so.4", "writes workbooks", "libxlsxwriter4"};
+  TAMLO_LOADED(open, workbook_new);
+  TAMLO_LOADED(add_sheet, workbook_add_worksheet);
+  TAMLO_LOADED(add_format, workbook_add_format);
+  TAMLO_LOADED(close, workbook_close);
+  TAMLO_LOADED(set_bold, format_set_bold);
+  TAMLO_LOADED(set_wrap, format_set_text_wrap);
+  TAMLO_LOADED(set_number, format_set_num_format);
+  TAMLO_LOADED(set_ground, format_set_bg_color);
+  TAMLO_LOADED(write_text, worksheet_write_string);
+  TAMLO_LOADED(write_number, worksheet_write_number);
+  TAMLO_LOADED(set_column, worksheet_set_column);
+  TAMLO_LOADED(freeze, worksheet_freeze_panes);
 };
-
-Library load() {
-  const tamlo::detail::SharedLibrary file("libxlsxwriter.so.4", "writes workbooks",
-                                          "libxlsxwriter4");
-  Library library{};
-  file.find("workbook_new", library.open);
-  file.find("workbook_add_worksheet", library.add_sheet);
-  file.find("workbook_add_format", library.add_format);
-  file.find("workbook_close", library.close);
-  file.find("format_set_bold", library.set_bold);
-  file.find("format_set_text_wrap", library.set_wrap);
-  file.find("format_set_num_format", library.set_number);
-  file.find("format_set_bg_color", library.set_ground);
-  file.find("worksheet_write_string", library.write_text);
-  file.find("worksheet_write_number", library.write_number);
-  file.find("worksheet_set_column", library.set_column);
-  file.find("worksheet_freeze_panes", library.freeze);
-  return library;
-}
 
 // A file that is only in memory, which the library opens by a name.
 class Memory {
@@ -75,37 +57,6 @@ class Memory {
  private:
   int descriptor_;
 };
-
-std::string plain_letters(std::string_view text) {
-  std::string result;
-  for (const char c : text) {
-    const bool forbidden = std::string_view("[]:*?/\\'.").find(c) != std::string_view::npos;
-    if (c >= 0x20 && c < 0x7f) result += forbidden ? ' ' : c;
-  }
-  return result;
-}
-
-// At most 31 characters, none of those that a name may not have, and no name twice: the channel and
-// what the table is of, the channel shortened where both are too long.
-std::string sheet_name(std::string_view title, std::set<std::string>& taken) {
-  constexpr std::size_t most = 28;
-  const auto first = title.find(": "), last = title.rfind(": ");
-  auto head = plain_letters(title.substr(0, first));
-  auto tail =
-      first == std::string_view::npos ? std::string() : plain_letters(title.substr(last + 2));
-  if (tail.starts_with("worst_place ")) tail.erase(5, 6);
-  tail.resize(std::min(tail.size(), most - 6));
-  head.resize(std::min(head.size(), tail.empty() ? most : most - 1 - tail.size()));
-  const auto name = tail.empty() ? head : head + " " + tail;
-  const auto lowered = [](std::string text) {
-    std::ranges::transform(text, text.begin(), [](unsigned char c) { return std::tolower(c); });
-    return text;
-  };
-  auto unique = name.empty() ? std::string("table") : name;
-  for (int n = 2; !taken.insert(lowered(unique)).second; ++n)
-    unique = fmt::format("{} {}", name, n);
-  return unique;
-}
 
 std::optional<double> number_in(const Cell& cell) {
   const auto& text = cell.exact.empty() ? cell.shown : cell.exact;
@@ -188,14 +139,15 @@ void fill(const Library& library, lxw_worksheet* sheet, const Formats& formats,
 }  // namespace
 
 std::string workbook(const std::vector<Table>& tables) {
-  static const Library library = load();
+  constexpr std::size_t longest_name = 28;  // 31 with the number of one that comes twice
+  static const Library library{};
   const Memory memory;
   auto* book = library.open(memory.path().c_str());
   if (book == nullptr) throw EnvironmentError("no memory for a workbook");
   const auto formats = formats_of(library, book);
   std::set<std::string> names;
   for (const auto& table : tables) {
-    auto* sheet = library.add_sheet(book, sheet_name(table.title, names).c_str());
+    auto* sheet = library.add_sheet(book, short_name(table.title, longest_name, names).c_str());
     if (sheet == nullptr) throw EnvironmentError("a table that no workbook can have");
     fill(library, sheet, formats, table);
   }

@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: Apache-2.0
 // Each result with the description of its fields. All that is made of templates is made here.
+#include <algorithm>
 #include <array>
+#include <cctype>
+#include <set>
 
 #include "fields_budget.hpp"
 #include "fields_calibrate.hpp"
@@ -19,13 +22,11 @@ namespace tamlo::result {
 namespace {
 
 template <class T>
-std::string written(const char* command, const T& result, Format format) {
-  const Document document{.command = command,
-                          .shape = shape_of<T>("", plain, ""),
-                          .value = value_of(result, plain, std::make_shared<const Units>())};
-  if (format == Format::json) return json(document);
-  if (format == Format::workbook) return workbook(tables_of(document));
-  return tables(document, format == Format::markdown);
+DocumentPtr document_as(const char* command, const T& result) {
+  return std::make_shared<const Document>(
+      Document{.command = command,
+               .shape = shape_of<T>("", plain, ""),
+               .value = value_of(result, plain, std::make_shared<const Units>())});
 }
 
 struct Command {
@@ -49,46 +50,41 @@ constexpr std::array<Command, 14> described{{{"check", shape_of<check::Examined>
 
 }  // namespace
 
-std::string write(const check::Examined& result, Format format) {
-  return written("check", result, format);
-}
-std::string write(const ChannelsSettings& result, Format format) {
-  return written("channel", result, format);
-}
-std::string write(const Traces& result, Format format) {
-  return written("convert", result, format);
-}
-std::string write(const Budgets& result, Format format) {
-  return written("budget", result, format);
-}
-std::string write(const Comparisons& result, Format format) {
-  return written("compare", result, format);
-}
-std::string write(const Calibrations& result, Format format) {
-  return written("calibrate", result, format);
-}
-std::string write(const Firmwares& result, Format format) {
-  return written("firmware", result, format);
-}
-std::string write(const Registers& result, Format format) {
-  return written("registers", result, format);
-}
-std::string write(const Watched& result, Format format) { return written("watch", result, format); }
-std::string write(const Loosened& result, Format format) {
-  return written("explore", result, format);
-}
-std::string write(const explore::Explored& result, Format format) {
-  return written("explore", result, format);
-}
-std::string write(const Covered& result, Format format) { return written("prove", result, format); }
-std::string write(const meter::BenchPlan& result, Format format) {
-  return written("measure", result, format);
-}
-std::string write(const Records& result, Format format) {
-  return written("record", result, format);
+DocumentPtr document_of(const check::Examined& result) { return document_as("check", result); }
+DocumentPtr document_of(const ChannelsSettings& result) { return document_as("channel", result); }
+DocumentPtr document_of(const Traces& result) { return document_as("convert", result); }
+DocumentPtr document_of(const Budgets& result) { return document_as("budget", result); }
+DocumentPtr document_of(const Comparisons& result) { return document_as("compare", result); }
+DocumentPtr document_of(const Calibrations& result) { return document_as("calibrate", result); }
+DocumentPtr document_of(const Firmwares& result) { return document_as("firmware", result); }
+DocumentPtr document_of(const Registers& result) { return document_as("registers", result); }
+DocumentPtr document_of(const Watched& result) { return document_as("watch", result); }
+DocumentPtr document_of(const Loosened& result) { return document_as("explore", result); }
+DocumentPtr document_of(const explore::Explored& result) { return document_as("explore", result); }
+DocumentPtr document_of(const Covered& result) { return document_as("prove", result); }
+DocumentPtr document_of(const meter::BenchPlan& result) { return document_as("measure", result); }
+DocumentPtr document_of(const Records& result) { return document_as("record", result); }
+DocumentPtr document_of(const Tuned& result) { return document_as("tune", result); }
+
+std::string write(const DocumentPtr& result, Format format) {
+  if (format == Format::json) return json(*result);
+  if (format == Format::workbook) return workbook(tables_of(*result));
+  return tables(*result, format == Format::markdown);
 }
 
-std::string write(const Tuned& result, Format format) { return written("tune", result, format); }
+std::vector<TableFile> table_files(const DocumentPtr& result) {
+  std::vector<TableFile> files;
+  std::set<std::string> names, written;
+  for (auto& table : tables_of(*result)) {
+    auto name = short_name(table.title, 100, names);
+    std::ranges::replace_if(
+        name, [](unsigned char c) { return std::isalnum(c) == 0; }, '_');
+    while (!written.insert(name).second) name += '_';
+    table.title.clear();
+    files.push_back({name + ".csv", csv(table)});
+  }
+  return files;
+}
 
 std::vector<std::string> commands() {
   std::vector<std::string> names;

@@ -72,6 +72,13 @@ def test_arrays_are_readings_and_records(board):
     assert (again == codes).all()
 
 
+def test_units_are_taken_together_as_by_the_tool(board):
+    units = board.compare(DEMO / "readings_units.csv").units
+    text = subprocess.run([os.environ["TAMLO_TOOL"], "compare", DEMO / "board.toml", DEMO / "readings_units.csv", "--format", "json"],
+                          stdout=subprocess.PIPE, check=False).stdout
+    assert [unit.to_dict() for unit in units] == json.loads(text)["units"] != []
+
+
 def test_boards_from_dictionaries_and_texts_and_changes():
     board = tamlo.describe(SMALL)
     first = board.budget("v").channels[0].worst_place

@@ -236,9 +236,32 @@ TEST(Commands, FormatsForSpreadsheetsAndPages) {
   });
 }
 
+TEST(Commands, TablesGoToFilesBesideAnyForm) {
+  const Folder folder;
+  const auto tables = folder.path("a/b");
+  const auto in = [&](const char* name) { return read(tables + "/" + name); };
+  expect({
+      {{"budget", demo_board, "--tables", tables}, 1, {"TARGET MET"}},
+      {{"compare", demo_board, demo_readings, "--format", "junit", "--tables", tables},
+       1,
+       {"<testsuite"}},
+  });
+  expect_refused(tamlo({"convert", demo_board, "pack_voltage", "--step", "code", "--tables", "x"}),
+                 "command line: convert", "--format csv");
+  const auto no_folder = tamlo({"budget", demo_board, "--tables", demo_board});
+  EXPECT_EQ(no_folder.status, 3);
+  EXPECT_EQ(no_folder.errors, demo_board + ": Not a directory\n");
+  const auto points = in("pack_voltage_points.csv");
+  EXPECT_TRUE(points.starts_with("at [V],reading [V],bias [V]")) << points;
+  const auto whole = tamlo({"budget", demo_board, "--format", "csv"}).output;
+  EXPECT_NE(whole.find("# pack_voltage: points\n" + points), whole.npos);
+  EXPECT_TRUE(in("coolant_flow_contributions.csv").starts_with("at [l/min],source,stage,"));
+  EXPECT_TRUE(in("pack_voltage_rows.csv").starts_with("meter [V],reading [V],"));
+}
+
 TEST(Commands, HelpAndVersion) {
   expect(
-      {{{"--version"}, 0, {"tamlo 0.2.0\n", "loops compiled for ", "; in use: "}},
+      {{{"--version"}, 0, {"tamlo 0.3.0\n", "loops compiled for ", "; in use: "}},
        {{"--help"}, 0, {"demo", "check", "channel", "convert", "budget", "compare", "Exit status"}},
        {{"budget", "--help"}, 0, {"--at VALUE", "--coverage P", "(default: 0.95)", "Examples"}}});
 }

@@ -19,9 +19,11 @@ class SharedLibrary {
 
   /// Throws EnvironmentError for a function that it does not have.
   template <class Function>
-  void find(const char* name, Function& into) const {
+  Function find(const char* name) const {
     void* const symbol = found(name);
-    std::memcpy(&into, &symbol, sizeof into);
+    Function function{};
+    std::memcpy(&function, &symbol, sizeof function);
+    return function;
   }
 
  private:
@@ -33,3 +35,8 @@ class SharedLibrary {
 
 }  // namespace detail
 }  // namespace tamlo
+
+/// Declares the member `member` with the address of a C function, behind a member `file` that is
+/// its SharedLibrary.
+#define TAMLO_LOADED(member, function) \
+  decltype(&::function) member = file.find<decltype(&::function)>(#function)

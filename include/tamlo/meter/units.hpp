@@ -52,5 +52,12 @@ struct Units {
 /// What a single reading's noise adds to the error is in the shares.
 Units units(const std::vector<std::pair<std::string, Evidence>>& rows);
 
+/// The units of one channel.
+struct ChannelUnits {
+  std::string channel{};
+  quantity::Unit unit{};
+  Units units{};
+};
+
 }  // namespace meter
 }  // namespace tamlo

@@ -38,7 +38,7 @@ Report of(const meter::Comparison& comparison);
 
 /// Returns the report of a diagnosis: the fault, or the likeliest parts.
 Report of(const meter::Diagnosis& diagnosis);
-Report of(const result::ChannelUnits& units);
+Report of(const meter::ChannelUnits& units);
 Report of(const result::ChannelCalibration& calibration);
 Report of(const meter::Calibration& calibration);
 Report of(const result::ChannelRecord& record);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -143,16 +144,10 @@ struct ChannelComparison {
   meter::Diagnosis diagnosis{};
   std::optional<meter::Drift> drift{};  ///< since an earlier file
 };
-/// Units of the board, where the file has several.
-struct ChannelUnits {
-  std::string channel{};
-  quantity::Unit unit{};
-  meter::Units units{};
-};
 /// Result of `compare`.
 struct Comparisons {
   std::vector<ChannelComparison> channels{};
-  std::vector<ChannelUnits> units{};
+  std::vector<meter::ChannelUnits> units{};
 };
 
 /// The calibration of one channel.
@@ -191,23 +186,41 @@ struct Tuned {
 
 enum class Format : std::uint8_t { json, csv, markdown, workbook };
 
+/// A result with the meanings and units of its fields, from which all formats are written.
+struct Document;
+/// Holds no copy: the result must outlive it.
+using DocumentPtr = std::shared_ptr<const Document>;
+DocumentPtr document_of(const check::Examined& result);
+DocumentPtr document_of(const ChannelsSettings& result);
+DocumentPtr document_of(const Traces& result);
+DocumentPtr document_of(const Budgets& result);
+DocumentPtr document_of(const Comparisons& result);
+DocumentPtr document_of(const Calibrations& result);
+DocumentPtr document_of(const Firmwares& result);
+DocumentPtr document_of(const Registers& result);
+DocumentPtr document_of(const Watched& result);
+DocumentPtr document_of(const explore::Explored& result);
+DocumentPtr document_of(const Covered& result);
+DocumentPtr document_of(const Loosened& result);
+DocumentPtr document_of(const meter::BenchPlan& result);
+DocumentPtr document_of(const Records& result);
+DocumentPtr document_of(const Tuned& result);
+
 /// JSON: one document, its format, the command and the version first. An infinite figure is null.
-/// CSV and Markdown: a table for each list, the unit in the heading.
-std::string write(const check::Examined& result, Format format);
-std::string write(const ChannelsSettings& result, Format format);
-std::string write(const Traces& result, Format format);
-std::string write(const Budgets& result, Format format);
-std::string write(const Comparisons& result, Format format);
-std::string write(const Calibrations& result, Format format);
-std::string write(const Firmwares& firmwares, Format format);
-std::string write(const Registers& registers, Format format);
-std::string write(const Watched& watched, Format format);
-std::string write(const explore::Explored& explored, Format format);
-std::string write(const Covered& covered, Format format);
-std::string write(const Loosened& loosened, Format format);
-std::string write(const meter::BenchPlan& plan, Format format);
-std::string write(const Records& result, Format format);
-std::string write(const Tuned& result, Format format);
+/// CSV and Markdown: a table for each list, the unit in the heading. A workbook: bytes of a file.
+/// Throws EnvironmentError where what writes workbooks is missing.
+std::string write(const DocumentPtr& result, Format format);
+template <class Result>
+std::string write(const Result& result, Format format) {
+  return write(document_of(result), format);
+}
+
+/// A table as a CSV file of its own: the headings, then a line for each row.
+struct TableFile {
+  std::string name{};  ///< letters, digits and "_", with ".csv"; none twice
+  std::string csv{};
+};
+std::vector<TableFile> table_files(const DocumentPtr& result);
 
 /// Returns findings as SARIF 2.1.0 (OASIS), for programs that show them beside their lines; advice
 /// is a note.

@@ -7,6 +7,7 @@
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/diagnose.hpp"
+#include "tamlo/meter/units.hpp"
 
 namespace tamlo {
 namespace io TAMLO_API {
@@ -22,6 +23,9 @@ struct BesideMeter {
 BesideMeter beside_meter(const model::Board& board, const std::string& board_path,
                          const std::string& meter, const ReadingsFile& file,
                          const ChannelReadings& readings, double coverage);
+
+/// Takes the units of each channel together, where it has three or more that are named.
+std::vector<meter::ChannelUnits> over_units(const std::vector<BesideMeter>& benches);
 
 /// Rows of the other channels of the same unit in the file.
 std::vector<meter::OtherChannel> others_of(const model::Board& board, const ReadingsFile& file,
