@@ -21,9 +21,10 @@ using firmware::Dump, firmware::RegisterField, firmware::RegisterMap;
 
 std::string map_path(const std::string& name) { return replaced(example(name), "boards", "maps"); }
 
-const std::pair<const char*, const char*> maps[] = {{"eight_channels.toml", "controller.toml"},
-                                                    {"weighing.toml", "delta_sigma.toml"},
-                                                    {"process_inputs.toml", "process_module.toml"}};
+const std::pair<const char*, const char*> maps_of_boards[] = {
+    {"eight_channels.toml", "controller.toml"},
+    {"weighing.toml", "delta_sigma.toml"},
+    {"process_inputs.toml", "process_module.toml"}};
 
 Dump dump_of(const firmware::ChannelWords& words) {
   Dump dump;
@@ -83,7 +84,7 @@ std::vector<std::string> values_of(const RegisterField& field) {
 
 TEST(Registers, SettingsComeBackFromTheirWords) {
   int tried = 0;
-  for (const auto& [board_name, map_name] : maps) {
+  for (const auto& [board_name, map_name] : maps_of_boards) {
     const auto board = io::load_board({example(board_name)});
     for (const auto& map : io::load_register_maps(map_path(map_name), board)) {
       for (const auto& channel : board.channels) {
@@ -120,8 +121,8 @@ TEST(Registers, SettingsComeBackFromTheirWords) {
 // of counts alone, whose combinations are too many, and whose fields are tried one by one above.
 TEST(Registers, NoCombinationDisturbsASetting) {
   for (std::size_t which = 0; which < 2; ++which) {
-    const auto board = io::load_board({example(maps[which].first)});
-    const auto map = io::load_register_maps(map_path(maps[which].second), board).front();
+    const auto board = io::load_board({example(maps_of_boards[which].first)});
+    const auto map = io::load_register_maps(map_path(maps_of_boards[which].second), board).front();
     const auto& name = board.channels.front().name;
     std::vector<std::pair<std::string, std::vector<std::string>>> choices;
     for (const auto& of : map.registers) {
@@ -152,7 +153,7 @@ TEST(Registers, NoCombinationDisturbsASetting) {
 
 // Every single bit that is wrong in a dump is laid to the field that has it.
 TEST(Registers, AWrongBitNamesItsSetting) {
-  for (const auto& [board_name, map_name] : maps) {
+  for (const auto& [board_name, map_name] : maps_of_boards) {
     const auto board = io::load_board({example(board_name)});
     const auto map = io::load_register_maps(map_path(map_name), board).front();
     const auto channel =
@@ -325,7 +326,7 @@ TEST(Registers, AFoundBoardIsABoard) {
 
 TEST(Registers, TheHeaderIsC) {
   const Folder folder;
-  for (const auto& [board, map] : maps) {
+  for (const auto& [board, map] : maps_of_boards) {
     const auto header = folder.path("words.h");
     const auto result = tamlo({"registers", example(board), map_path(map), "--write", header});
     ASSERT_EQ(result.status, 0) << result.errors;
