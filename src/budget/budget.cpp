@@ -364,7 +364,7 @@ std::vector<std::size_t> by_share(const Point& point) {
   std::iota(order.begin(), order.end(), std::size_t{0});
   // Shares that differ by rounding alone stay in the order of the chain, on any machine.
   std::ranges::stable_sort(order, std::ranges::greater{}, [&](std::size_t i) {
-    return static_cast<float>(1.0 + point.contributions[i].share);
+    return std::round(1e12 * point.contributions[i].share);
   });
   return order;
 }
