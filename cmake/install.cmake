@@ -34,7 +34,7 @@ install(FILES ${PROJECT_BINARY_DIR}/tamloConfig.cmake ${PROJECT_BINARY_DIR}/taml
 if(TAMLO_TOOL)
   install(TARGETS tamlo_tool COMPONENT tamlo)
   if(TARGET tamlo_page)
-      install(TARGETS tamlo_page LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR}/tamlo COMPONENT tamlo)
+    install(TARGETS tamlo_page LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR}/tamlo COMPONENT tamlo)
   endif()
   if(TARGET tamlo_ranks)
     install(TARGETS tamlo_ranks LIBRARY DESTINATION ${CMAKE_INSTALL_LIBDIR}/tamlo COMPONENT tamlo-mpi)

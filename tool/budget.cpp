@@ -59,10 +59,7 @@ quantity::Unit unit_of(const std::string& condition) {
   return quantity::unit(condition == "age" ? "year" : "degC");
 }
 
-void show_budgets(const result::Budgets& result, const std::vector<report::Report>& reports,
-                  const Form& format) {
-  if (format != "junit") return show(result, reports, format);
-  write_tables(result::document_of(result), format);
+std::string test_cases(const result::Budgets& result) {
   // Of a board and a change of it the change is judged.
   const bool changes = std::ranges::any_of(result.channels, &result::ChannelBudget::changed);
   std::vector<report::Judged> all;
@@ -74,7 +71,7 @@ void show_budgets(const result::Budgets& result, const std::vector<report::Repor
       result.changed_quantities.empty() ? result.quantities : result.changed_quantities;
   for (const auto& quantity : quantities)
     all.push_back({quantity.quantity, report::headline(quantity)});
-  print(report::junit("tamlo budget", all));
+  return report::junit("tamlo budget", all);
 }
 
 std::string picture_of(const model::Board& board, const chain::Chain& chain,
@@ -161,7 +158,7 @@ int run_what_if(const BudgetArguments& arguments) {
     met = met && added.target_met();
     reports.push_back(report::of(added));
   }
-  show_budgets(result, reports, arguments.format);
+  show(result, reports, arguments.format, [&] { return test_cases(result); });
   return met ? done : missed;
 }
 
@@ -199,7 +196,7 @@ int run_budget(const BudgetArguments& arguments) {
     reports.push_back(report::of(of_quantity, arguments.all));
   }
   outputs.finish();
-  show_budgets(result, reports, arguments.format);
+  show(result, reports, arguments.format, [&] { return test_cases(result); });
   return met ? done : missed;
 }
 

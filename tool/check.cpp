@@ -48,9 +48,7 @@ check::Examined unreadable(const io::BadInput& error) {
 
 void show_check(const check::Examined& check, const std::vector<report::Report>& reports,
                 const Form& format) {
-  if (format != "sarif") return show(check, reports, format);
-  write_tables(result::document_of(check), format);
-  print(result::sarif(check));
+  show(check, reports, format, [&] { return result::sarif(check); });
 }
 
 int check_once(const CheckArguments& arguments) {

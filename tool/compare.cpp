@@ -88,17 +88,14 @@ int shown(const result::Comparisons& results, const Form& format, bool all) {
     }
   }
   if (!units.empty()) reports.push_back(in_short(units));
-  if (format == "junit") {
-    write_tables(result::document_of(results), format);
+  show(results, reports, format, [&] {
     std::vector<report::Judged> judged;
     for (const auto& each : results.channels) {
       const auto unit = each.board_unit.empty() ? "" : ", unit " + each.board_unit;
       judged.push_back({each.comparison.channel + unit, report::headline(each.comparison)});
     }
-    print(report::junit("tamlo compare", judged));
-  } else {
-    show(results, reports, format);
-  }
+    return report::junit("tamlo compare", judged);
+  });
   const auto fails = [](const result::ChannelComparison& r) {
     return r.comparison.summary.verdict == meter::Verdict::fail;
   };

@@ -314,6 +314,9 @@ void make_folder(const std::string& path) {
   }
 }
 
+namespace {
+
+// Each table of a result as a file, where --tables names a folder.
 void write_tables(const result::DocumentPtr& result, const Form& form) {
   if (form.tables.empty()) return;
   make_folder(form.tables);
@@ -326,9 +329,12 @@ void write_tables(const result::DocumentPtr& result, const Form& form) {
   files.finish();
 }
 
+}  // namespace
+
 void show(const result::DocumentPtr& result, const std::vector<report::Report>& reports,
-          const Form& form) {
+          const Form& form, const std::function<std::string()>& own) {
   write_tables(result, form);
+  if (form == "junit" || form == "sarif") return print(own());
   show(
       reports, [&](result::Format in) { return result::write(result, in); }, form);
 }

@@ -90,14 +90,15 @@ void say_over(std::string_view text);
 std::string in_letters(std::string_view text);
 /// The reports as text, with colour on a terminal.
 void print(const std::vector<report::Report>& reports);
-/// Writes each table of a result to a file, where --tables names a folder.
-void write_tables(const result::DocumentPtr& result, const Form& form);
-/// A result in the form that was asked for: its fields, or for people its reports; its tables too.
+/// A result in the form that was asked for: its fields, or for people its reports; and each table
+/// as a file, where --tables names a folder. `own` gives the text of a form that not every command
+/// has.
 void show(const result::DocumentPtr& result, const std::vector<report::Report>& reports,
-          const Form& form);
+          const Form& form, const std::function<std::string()>& own);
 template <class Result>
-void show(const Result& result, const std::vector<report::Report>& reports, const Form& form) {
-  show(result::document_of(result), reports, form);
+void show(const Result& result, const std::vector<report::Report>& reports, const Form& form,
+          const std::function<std::string()>& own = {}) {
+  show(result::document_of(result), reports, form, own);
 }
 /// Shows what `write` makes of a form, without tables.
 void show(const std::vector<report::Report>& reports,

@@ -190,7 +190,7 @@ double tolerance(double standard, int digits) {
   require_number(standard, "a standard deviation within 1e150");
   if (!(standard > 0.0)) return 0.0;
   // standard = c * 10^l with c an integer of so many digits.
-  const int l = math::decade_of(standard) - (digits - 1);
+  const double l = math::decade_of(standard) - (digits - 1);
   return 0.5 * math::power_of_ten(l);
 }
 

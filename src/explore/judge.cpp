@@ -37,7 +37,7 @@ Judge::Judge(const Space& space, const std::vector<ChannelTable>& tables)
     }
   }
   for (std::size_t a = 0; a < amounts; ++a) {
-    places_.push_back(largest[a] > 0.0 ? math::decade_of(largest[a]) - 14 : 0);
+    places_.push_back(largest[a] > 0.0 ? static_cast<int>(math::decade_of(largest[a])) - 14 : 0);
     const auto& limit = space.amounts[a].limit;
     limits_.push_back(limit ? std::round(scaled(*limit, places_[a]))
                             : std::numeric_limits<double>::infinity());

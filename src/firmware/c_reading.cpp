@@ -3,9 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "writer.hpp"
-
 #include "tamlo/math/detail/power_of_ten.hpp"
+#include "writer.hpp"
 
 namespace tamlo::firmware {
 namespace {

@@ -119,8 +119,7 @@ double count_by(const chain::Chain& chain, double allowed) {
   const double unit = span.unit.scale();
   const double largest =
       std::max(std::abs(span.low - span.unit.offset), std::abs(span.high - span.unit.offset));
-  double count = unit * math::power_of_ten(
-                            static_cast<int>(std::floor(std::log10(allowed / 2.0 / unit) + 1e-9)));
+  double count = unit * math::power_of_ten(std::floor(std::log10(allowed / 2.0 / unit) + 1e-9));
   while (largest / count > 1e9) count *= 10.0;
   return count;
 }

@@ -8,8 +8,8 @@
 
 #include "board_parts.hpp"
 #include "csv.hpp"
-
 #include "tamlo/io/detail/path.hpp"
+
 namespace tamlo::io {
 namespace {
 

@@ -19,7 +19,7 @@ namespace {
 // Whether another path would do.
 bool is_of_the_path(int reason) {
   return reason == EACCES || reason == ENOTDIR || reason == ELOOP || reason == ENAMETOOLONG ||
-         reason == ENXIO || reason == EINVAL;
+         reason == ENXIO;
 }
 
 }  // namespace

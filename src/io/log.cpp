@@ -75,12 +75,7 @@ void Log::resume(const std::string& heading, const char* of_others) {
 }
 
 void Log::append(std::string_view bytes) {
-  while (!bytes.empty()) {
-    const auto done = ::write(descriptor_, bytes.data(), bytes.size());
-    if (done < 0 && errno == EINTR) continue;
-    if (done < 0) fail();
-    bytes.remove_prefix(static_cast<std::size_t>(done));
-  }
+  if (!system::write_all(descriptor_, bytes)) fail();
 }
 
 void Log::row(std::string_view text) {
@@ -90,7 +85,7 @@ void Log::row(std::string_view text) {
 }
 
 void Log::sync() {
-  if (!system::flush(descriptor_)) fail();
+  if (!system::flush(descriptor_) && errno != EINVAL) fail();
   synced_ = std::chrono::steady_clock::now();
 }
 

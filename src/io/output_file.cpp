@@ -114,12 +114,7 @@ void OutputFile::fail() {
 }
 
 void OutputFile::write(std::string_view bytes) {
-  while (!bytes.empty()) {
-    const auto written = ::write(descriptor_, bytes.data(), bytes.size());
-    if (written < 0 && errno == EINTR) continue;
-    if (written < 0) fail();
-    bytes.remove_prefix(static_cast<std::size_t>(written));
-  }
+  if (!system::write_all(descriptor_, bytes)) fail();
 }
 
 void OutputFile::prepare() {
@@ -129,8 +124,9 @@ void OutputFile::prepare() {
     if (!system::give_name(descriptor_, name)) fail();
     temporary_ = std::move(name);
   }
-  // On the disk before it has the target's name.
-  if (!system::flush(descriptor_)) fail();
+  // On the disk before it has the target's name. Some file systems only say here that they are
+  // full; a pipe or a device has nothing to say.
+  if (!system::flush(descriptor_) && errno != EINVAL && errno != EROFS && errno != ENOTSUP) fail();
 }
 
 void OutputFile::finish() {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 
 // What systems do in their own ways with files: system_files_posix.cpp, system_files_windows.cpp.
 // What fails returns -1 or false, and its reason is in errno. Paths are UTF-8.
@@ -33,7 +34,9 @@ void hold(int descriptor);
 bool set_mode(int descriptor, unsigned mode);
 /// Takes away what no process holds.
 void remove_left_over(const std::string& path);
-/// All of it is on the disk when it returns true.
+/// Writes all of it, whatever interrupts it.
+bool write_all(int descriptor, std::string_view bytes);
+/// All of it is on the disk when it returns true. EINVAL: nothing that could be.
 bool flush(int descriptor);
 /// Puts a file in the place of another, in one step.
 bool replace(const std::string& from, const std::string& to);

@@ -87,10 +87,17 @@ void remove_left_over(const std::string& path) {
   close(descriptor);
 }
 
-bool flush(int descriptor) {
-  // Some file systems only say here that they are full; a pipe or a device has nothing to say.
-  return fsync(descriptor) == 0 || errno == EINVAL || errno == EROFS || errno == ENOTSUP;
+bool write_all(int descriptor, std::string_view bytes) {
+  while (!bytes.empty()) {
+    const auto written = ::write(descriptor, bytes.data(), bytes.size());
+    if (written < 0 && errno == EINTR) continue;
+    if (written < 0) return false;
+    bytes.remove_prefix(static_cast<std::size_t>(written));
+  }
+  return true;
 }
+
+bool flush(int descriptor) { return fsync(descriptor) == 0; }
 
 bool replace(const std::string& from, const std::string& to) {
   return std::rename(from.c_str(), to.c_str()) == 0;

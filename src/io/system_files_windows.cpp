@@ -5,6 +5,7 @@
 #include <sys/stat.h>
 #include <windows.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <filesystem>
 
@@ -41,7 +42,9 @@ int open_to_read(const std::string& path, std::string& refused) {
     refused = "a directory";
     return -1;
   }
-  return opened(path, _O_RDONLY, _SH_DENYNO);
+  const int descriptor = opened(path, _O_RDONLY, _SH_DENYNO);
+  if (descriptor < 0 && errno == EINVAL) refused = "no name of a file";
+  return descriptor;
 }
 
 Standing standing(const std::string& path) {
@@ -68,7 +71,22 @@ bool set_mode(int, unsigned) { return true; }
 
 void remove_left_over(const std::string& path) { remove(path); }
 
-bool flush(int descriptor) { return _commit(descriptor) == 0 || errno == EBADF || errno == EINVAL; }
+bool write_all(int descriptor, std::string_view bytes) {
+  constexpr std::size_t most = std::size_t{1} << 30;  // at once
+  while (!bytes.empty()) {
+    const auto written =
+        _write(descriptor, bytes.data(), static_cast<unsigned>(std::min(bytes.size(), most)));
+    if (written < 0) return false;
+    bytes.remove_prefix(static_cast<std::size_t>(written));
+  }
+  return true;
+}
+
+bool flush(int descriptor) {
+  if (_commit(descriptor) == 0) return true;
+  if (errno == EBADF) errno = EINVAL;  // of a pipe
+  return false;
+}
 
 bool replace(const std::string& from, const std::string& to) {
   return done(MoveFileExW(wide(from).c_str(), wide(to).c_str(),

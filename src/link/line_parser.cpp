@@ -39,7 +39,7 @@ double last_place(std::string_view text) {
   if (text.empty() || text.find_first_not_of("0123456789.") != std::string_view::npos) return 0.0;
   const auto point = text.find('.');
   if (point == std::string_view::npos) return 1.0;
-  return math::power_of_ten(-static_cast<int>(text.size() - point - 1));
+  return math::power_of_ten(-static_cast<double>(text.size() - point - 1));
 }
 
 std::optional<Slot> slot_of(const model::Board& board, std::string_view text) {

@@ -28,7 +28,7 @@ std::string rounded(double number, int digits) {
 std::string significant(double si, const Unit& unit, int digits) {
   const double number = in_unit(si, unit);
   if (number == 0.0) return "0";
-  const int magnitude = math::decade_of(std::abs(number));
+  const int magnitude = static_cast<int>(math::decade_of(std::abs(number)));
   if (magnitude < -5 || magnitude > 9) return fmt::format("{:.{}e}", number, digits - 1);
   return fmt::format("{:.{}f}", number, std::max(0, digits - 1 - magnitude));
 }

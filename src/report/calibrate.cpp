@@ -45,10 +45,12 @@ Table parameters_table(const Calibration& c) {
                                               : std::pow(scale, 1.0 - static_cast<double>(i));
     const double value = p.value / power, standard = p.standard_uncertainty / power;
     // Digits down to the second of the uncertainty.
-    const int digits =
-        standard > 0.0 && value != 0.0
-            ? std::clamp(math::decade_of(std::abs(value)) - math::decade_of(standard) + 2, 2, 15)
-            : 6;
+    const int digits = standard > 0.0 && value != 0.0
+                           ? std::clamp(static_cast<int>(math::decade_of(std::abs(value)) -
+                                                         math::decade_of(standard)) +
+                                            2,
+                                        2, 15)
+                           : 6;
     const auto unit = p.name == "offset" ? " " + difference.symbol : std::string();
     table.rows.push_back({p.name, fmt::format("{:.{}g}{}", value, digits, unit),
                           fmt::format("{:.2g}{}", standard, unit)});

@@ -20,7 +20,7 @@ namespace tamlo::report {
 inline std::string aligned(double si, const quantity::Unit& unit, double reference, int digits) {
   const auto relative = quantity::difference_unit(unit);
   const double size = std::abs(reference) / relative.scale();
-  const int magnitude = size > 0.0 ? math::decade_of(size) : 0;
+  const int magnitude = size > 0.0 ? static_cast<int>(math::decade_of(size)) : 0;
   double number = (si - unit.offset) / unit.scale();
   const int decimals = std::max(0, digits - 1 - magnitude);
   if (std::abs(number) < 0.5 * math::power_of_ten(-decimals)) number = 0.0;  // no "-0.00"
