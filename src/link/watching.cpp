@@ -158,7 +158,7 @@ void Watching::finish(const std::function<bool(const Event&)>& each) {
 
 bool Watching::all_at_rest() const {
   return std::ranges::all_of(inside_->all,
-                             [](const Inside::One& one) { return one.live.at_rest(); });
+                             [](const Inside::One& one) { return one.live.settled().has_value(); });
 }
 
 bool Watching::compares() const { return inside_->compares(); }

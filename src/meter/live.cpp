@@ -55,7 +55,7 @@ void Live::add_reading(double reading, double seconds) {
   in.last = reading;
 }
 
-bool Live::at_rest() const { return inside_->settling.settled().has_value(); }
+std::optional<Settled> Live::settled() const { return inside_->settling.settled(); }
 
 std::uint64_t Live::readings() const { return inside_->all.count(); }
 double Live::last() const { return inside_->last; }

@@ -55,8 +55,11 @@ void Pairing::count_channel() {
   next_.channel.add({&last, 1});
 }
 
-bool Pairing::both_at_rest() const {
-  return channel_.at_rest() && meter_settling_ && meter_settling_->settled() && !overload_;
+// Where the channel rests while the meter does too.
+std::optional<double> Pairing::rest() const {
+  if (overload_ || !meter_settling_ || !meter_settling_->settled()) return {};
+  const auto settled = channel_.settled();
+  return settled ? std::optional(settled->value) : std::nullopt;
 }
 
 void Pairing::add_shown(double shown, double place) {
@@ -67,7 +70,9 @@ void Pairing::add_shown(double shown, double place) {
   }
   meter_settling_->add(shown);
   shown_ = shown;
-  if (!both_at_rest()) {
+  // Late readings in one piece may hold a whole step: a block begins and ends at one rest.
+  const auto before = std::exchange(rested_, rest());
+  if (!before || !rested_ || std::abs(*rested_ - *before) > uncertainty_) {
     blocks_.clear();
     next_ = {};
     at_end_ = false;
@@ -84,6 +89,7 @@ void Pairing::add_shown(double shown, double place) {
 void Pairing::add_overload() {
   overload_ = true;
   shown_.reset();
+  rested_.reset();
   blocks_.clear();
   if (meter_settling_) meter_settling_->restart();
 }
@@ -93,6 +99,7 @@ void Pairing::restart() {
   counted_ = channel_.readings();
   meter_settling_.reset();
   shown_.reset();
+  rested_.reset();
   blocks_.clear();
   next_ = {};
   overload_ = at_end_ = false;
@@ -110,7 +117,7 @@ std::optional<std::size_t> Pairing::range_shown(double shown) const {
 
 Waits Pairing::waits() const {
   if (overload_) return Waits::meter_overload;
-  if (!channel_.at_rest()) return Waits::for_channel;
+  if (!channel_.settled()) return Waits::for_channel;
   if (!meter_settling_ || !meter_settling_->settled() || blocks_.size() < 2)
     return Waits::for_meter;
   if (at_end_) return Waits::code_at_end;

@@ -165,7 +165,8 @@ void measure_beside(const Cell& cell) {
     EXPECT_NEAR(std::stod((*each)[1]), std::stod((*each)[2]), 0.3) << name << each->str();
   }
   if (cell.status == 0) {
-    EXPECT_NE(result.output.find("all 3 readings within the target"), std::string::npos) << name;
+    EXPECT_NE(result.output.find("all 3 readings within the target"), std::string::npos)
+        << name << result.output << read(rows);
   }
 }
 

@@ -4,6 +4,10 @@
 #include <arpa/inet.h>
 #include <gtest/gtest.h>
 #include <sys/socket.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <thread>
 
 // Ports of this machine, by the system's own calls: nothing of the library.
 namespace tamlo::testing {
@@ -24,6 +28,27 @@ inline int listen_with(int listener) {
   socklen_t size = sizeof at;
   ::getsockname(listener, reinterpret_cast<sockaddr*>(&at), &size);
   return ntohs(at.sin_port);
+}
+
+/// A port that nothing listens at, for a program that is started next.
+inline int free_port() {
+  const int listener = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+  const int port = listen_with(listener);
+  ::close(listener);
+  return port;
+}
+
+/// Waits until a program that was started listens at the port, for 10 s.
+inline void await_listener(int port) {
+  bool there = false;
+  for (int i = 0; i < 1000 && !there; ++i) {
+    auto at = loopback(port);
+    const int client = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
+    there = ::connect(client, reinterpret_cast<sockaddr*>(&at), sizeof at) == 0;
+    ::close(client);
+    if (!there) std::this_thread::sleep_for(std::chrono::milliseconds(10));
+  }
+  EXPECT_TRUE(there) << "nothing listens at port " << port;
 }
 
 /// A socket that is connected to the port.

@@ -49,7 +49,7 @@ TEST(Measure, NamesTheFaultOfAUnitAsCompareDoes) {
       EXPECT_EQ(json["rows"].size(), 6u) << of.fault;
       const bool sound = of.named[0] == '\0';
       EXPECT_EQ(json["diagnosis"]["fault"], !sound) << of.fault;
-      EXPECT_EQ(measured.status, sound ? 0 : 1) << of.fault;
+      EXPECT_EQ(measured.status, sound ? 0 : 1) << of.fault << measured.output;
       if (!sound) {
         EXPECT_NE(json["diagnosis"].dump().find(of.named), std::string::npos) << json["diagnosis"];
       }

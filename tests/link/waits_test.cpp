@@ -11,13 +11,13 @@
 #include <future>
 #include <thread>
 
+#include "link/awake.hpp"
 #include "link/loopback.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {
 namespace {
 
-using Clock = std::chrono::steady_clock;
 using std::chrono::milliseconds;
 
 // A port whose clients hear nothing, a byte now and then, a line without an end, or that they are
@@ -89,9 +89,9 @@ Ended end_of(const std::vector<std::string>& arguments, const std::string& signa
                                  std::to_string(wait.count() / 1000),
                                  TAMLO_TOOL};
   words.insert(words.end(), arguments.begin(), arguments.end());
-  const auto begin = Clock::now();
+  const Awake awake;
   const auto status = run("/usr/bin/timeout", words).status;
-  const auto after = std::chrono::duration_cast<milliseconds>(Clock::now() - begin);
+  const auto after = awake.elapsed();
   return {status, signal.empty() ? after : after - wait};
 }
 

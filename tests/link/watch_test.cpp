@@ -14,7 +14,9 @@
 #include <nlohmann/json.hpp>
 #include <thread>
 
+#include "link/awake.hpp"
 #include "link/live_bench.hpp"
+#include "link/loopback.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/link/detail/stand_in.hpp"
 #include "tamlo/link/stream.hpp"
@@ -122,12 +124,12 @@ TEST(Watch, FindsALostLinkAgainAndSaysWhatIsOld) {
 TEST(Watch, AStandInIsWatchedAndItsLogIsARecord) {
   const Folder folder;
   const auto log = folder.path("log.csv");
-  int fixed = 40000 + static_cast<int>(::getpid() % 20000);
+  const int fixed = free_port();
   std::jthread unit([&] {
     tamlo({"serve", demo_board, "pack_voltage", "--unit", "3", "--low", "24 V", "--lines",
            std::to_string(fixed), "--for", "4 s"});
   });
-  std::this_thread::sleep_for(std::chrono::milliseconds(500));
+  await_listener(fixed);
   const auto link = folder.write(
       "link.toml", fmt::format("[link.l]\ntcp = \"127.0.0.1:{}\"\nform = \"pairs\"\n", fixed));
   const auto result = tamlo({"watch", demo_board, link, "--channel", "pack_voltage", "--until",
@@ -146,12 +148,12 @@ TEST(Watch, AStandInIsWatchedAndItsLogIsARecord) {
 TEST(Watch, AStandInHasReadingAndCodeInRegisters) {
   const Folder folder;
   for (const char* const data : {"codes", "readings"}) {
-    const int port = 40000 + static_cast<int>(::getpid() % 20000);
+    const int port = free_port();
     std::jthread unit([&] {
       tamlo({"serve", demo_board, "coolant_flow", "--data", data, "--modbus", std::to_string(port),
              "--low", "6 l/min", "--for", "3 s"});
     });
-    std::this_thread::sleep_for(std::chrono::milliseconds(500));
+    await_listener(port);
     const auto last = [&](const char* value) {
       const auto link = folder.write(
           "link.toml", fmt::format("[link.m]\ntcp = \"127.0.0.1:{}\"\nspeaks = \"modbus\"\nevery = "
@@ -309,10 +311,10 @@ TEST(Watch, FollowsAFileThatGrows) {
       std::ofstream(path, std::ios::app) << 1001 + i << "\n";
     }
   });
-  const auto begin = std::chrono::steady_clock::now();
+  const Awake awake;
   const auto result = tamlo({"watch", demo_board, file, "--channel", "pack_voltage", "--for",
                              "0.8 s", "--format", "json"});
-  EXPECT_LT(std::chrono::steady_clock::now() - begin, std::chrono::seconds(5));
+  EXPECT_LT(awake.elapsed(), std::chrono::seconds(5));
   const auto json = nlohmann::json::parse(result.output);
   EXPECT_EQ(json["links"][0]["lines"], 6);
   EXPECT_EQ(json["channels"][0]["code"], 1005);

@@ -193,6 +193,29 @@ TEST(Pairing, WaitsForBothSides) {
   EXPECT_FALSE(pairing.pair());
 }
 
+// Late readings in one piece, with a step among them, give no mean over it.
+TEST(Pairing, HoldsNoStepThatComesInOnePiece) {
+  const auto board = board_with_target(0.3, 0.0005);
+  const auto chain = chain::build(board, "x");
+  for (const int stale : {1, 3, 8, 40}) {
+    for (const bool rested_before : {false, true}) {
+      meter::Pairing pairing(chain, board.meters.front(), 0.3);
+      double seconds = 0.0;
+      const auto round = [&](double x, int readings) {
+        for (int i = 0; i < readings; ++i) pairing.add_reading(x, seconds += 0.02);
+        pairing.add_shown(30.0);
+      };
+      for (int i = 0; i < 12; ++i) round(10.0, rested_before ? 4 : 0);
+      for (int i = 0; i < stale; ++i) pairing.add_reading(10.0, seconds += 0.02);
+      round(30.0, 60);
+      EXPECT_FALSE(pairing.pair()) << stale;
+      for (int i = 0; i < 4; ++i) round(30.0, 4);
+      ASSERT_TRUE(pairing.pair()) << stale;
+      EXPECT_DOUBLE_EQ(pairing.pair()->reading, 30.0) << stale;
+    }
+  }
+}
+
 // A display that shows the last place of a higher range is on it, and its accuracy is that range's.
 TEST(Pairing, KnowsARangeByItsLastPlace) {
   const auto board = board_with_target(0.3, 0.0005);

@@ -106,7 +106,7 @@ TEST(Live, CodesAreFilteredAndReadingsAreNot) {
   for (int i = 0; i < 20; ++i) readings.add_reading(value, 0.016 * i);
   EXPECT_EQ(codes.state().readings, 20U);
   EXPECT_NEAR(codes.state().last, value, 1e-9);
-  ASSERT_TRUE(codes.at_rest() && readings.at_rest());
+  ASSERT_TRUE(codes.settled() && readings.settled());
   EXPECT_NEAR(codes.state().settled->value, readings.state().settled->value, 1e-9);
   EXPECT_NEAR(codes.state().rate(), 1000.0 / 16.0, 0.1);
   EXPECT_EQ(codes.state().code, 1968.0);

@@ -68,8 +68,8 @@ class Live {
   void add_reading(double reading, double seconds);
   /// Tells whether it moves, settles or rests.
   LiveState state() const;
-  /// Tells whether the last window does not move.
-  bool at_rest() const;
+  /// Returns where the last window rests; nothing while it moves.
+  std::optional<Settled> settled() const;
   /// Returns the number of readings so far.
   std::uint64_t readings() const;
   double last() const;  ///< reading; 0 before the first

@@ -76,7 +76,8 @@ class Pairing {
   double uncertainty_;
   std::optional<Settling> meter_settling_{};
   std::optional<double> shown_{};
-  std::uint64_t counted_ = 0;  // readings of the channel that are in a block, or passed over
+  std::uint64_t counted_ = 0;       // readings of the channel that are in a block, or passed over
+  std::optional<double> rested_{};  // where the channel did at the last reading of the meter
   Block next_{};
   std::vector<Block> blocks_{};  // since both came to rest
   bool overload_ = false, at_end_ = false;
@@ -85,7 +86,7 @@ class Pairing {
   std::optional<std::size_t> range_shown(double shown) const;
 
   void count_channel();
-  bool both_at_rest() const;
+  std::optional<double> rest() const;
 };
 
 }  // namespace meter
