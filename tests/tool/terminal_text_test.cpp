@@ -30,7 +30,7 @@ const std::vector<std::vector<std::string>> every_text{
     {"record", demo_board, demo("steady.raw"), "--layout", "int16", "--channel", "pack_voltage"},
     {"convert", demo_board, "pack_voltage", "--at", "48 V"},
     {"firmware", demo_board, "--channel", "pack_voltage"},
-    {"explore", demo_board, demo("choices.toml"), "--channel", "coolant_flow"},
+    {"explore", demo_board, demo("choices.toml"), "--channel", "pack_voltage"},
     {"measure", demo_board, "--channel", "pack_voltage", "--plan"},
     {"demo"},
     {"start"},
