@@ -231,7 +231,7 @@ void declare_budget(Options& options, BudgetArguments& a) {
 
 }  // namespace
 
-const Command budget_command{
+extern const Command budget_command{
     .name = "budget",
     .question = "how wrong can the reading be, and what dominates?",
     .examples = {R"(budget demo/board.toml --channel pack_voltage --at "48 V")",

@@ -125,7 +125,7 @@ void declare_calibrate(Options& options, CalibrateArguments& a) {
 
 }  // namespace
 
-const Command calibrate_command{
+extern const Command calibrate_command{
     .name = "calibrate",
     .question = "what correction, how good is it, what remains?",
     .examples =

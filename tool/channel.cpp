@@ -115,7 +115,7 @@ void declare_channel(Options& options, ChannelArguments& a) {
 
 }  // namespace
 
-const Command channel_command{
+extern const Command channel_command{
     .name = "channel",
     .question = "what are the effective settings: code width, range used, rates, noise, delay?",
     .examples =

@@ -102,7 +102,7 @@ void declare_check(Options& options, CheckArguments& a) {
 
 }  // namespace
 
-const Command check_command{
+extern const Command check_command{
     .name = "check",
     .question = "is this description sound, and what needs attention?",
     .examples = {R"(check demo/board.toml)",

@@ -22,6 +22,12 @@
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {
+
+extern const Command demo_command, start_command, check_command, channel_command, convert_command,
+    budget_command, explore_command, tune_command, registers_command, firmware_command,
+    watch_command, measure_command, compare_command, calibrate_command, record_command,
+    simulate_command, serve_command, prove_command, page_command;
+
 namespace {
 
 // In the order of the work.

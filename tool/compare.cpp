@@ -176,7 +176,7 @@ int show_comparisons(const model::Board& board, const std::string& path,
   return shown(results, format, false);
 }
 
-const Command compare_command{
+extern const Command compare_command{
     .name = "compare",
     .question = "does the channel agree with the meter, and if not, which part is at fault?",
     .examples =

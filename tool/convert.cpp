@@ -178,7 +178,7 @@ void declare_convert(Options& options, ConvertArguments& a) {
 
 }  // namespace
 
-const Command convert_command{
+extern const Command convert_command{
     .name = "convert",
     .question = "what does a value become at every step of the chain, and back?",
     .examples = {R"(convert demo/board.toml pack_voltage --at "48 V")",

@@ -165,7 +165,7 @@ int run_demo() {
 
 }  // namespace
 
-const Command demo_command{
+extern const Command demo_command{
     .name = "demo",
     .question = "what can it do? walks the whole job on the shipped board and readings",
     .examples = {"demo", "demo | more"},

@@ -6,7 +6,6 @@
 
 #include "crew.hpp"
 #include "job.hpp"
-#include "tamlo/explore/loosest.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/choices_file.hpp"
 #include "tamlo/io/detail/output_file.hpp"
@@ -127,7 +126,7 @@ void declare_explore(Options& options, ExploreArguments& a) {
 
 }  // namespace
 
-const Command explore_command{
+extern const Command explore_command{
     .name = "explore",
     .question = "which settings and parts meet the target, and at what cost?",
     .examples = {"explore demo/board.toml demo/choices.toml",

@@ -254,7 +254,7 @@ void declare_firmware(Options& options, FirmwareArguments& a) {
 
 }  // namespace
 
-const Command firmware_command{
+extern const Command firmware_command{
     .name = "firmware",
     .question = "which code turns codes into readings, and how large is its error at most?",
     .examples = {R"(firmware demo/board.toml)",

@@ -334,7 +334,7 @@ void declare_measure(Options& options, MeasureArguments& a) {
 
 }  // namespace
 
-const Command measure_command{
+extern const Command measure_command{
     .name = "measure",
     .question = "take readings beside a meter, position by position",
     .examples = {"measure demo/board.toml --channel pack_voltage --plan",

@@ -5,7 +5,7 @@
 // What stands for the commands that reach a bench or a browser by links, in a build without them.
 namespace tamlo::tool {
 
-const Command watch_command{.name = "watch", .here = false},
+extern const Command watch_command{.name = "watch", .here = false},
     measure_command{.name = "measure", .here = false},
     serve_command{.name = "serve", .here = false}, tune_command{.name = "tune", .here = false};
 

@@ -159,7 +159,7 @@ void declare_page(Options& options, PageArguments& a) {
 
 }  // namespace
 
-const Command page_command{
+extern const Command page_command{
     .name = "page",
     .question = "one page with all of it, for a design review or a file of a unit",
     .examples = {"page demo/board.toml --channel pack_voltage",

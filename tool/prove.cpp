@@ -74,7 +74,7 @@ void declare_prove(Options& options, ProveArguments& a) {
 
 }  // namespace
 
-const Command prove_command{
+extern const Command prove_command{
     .name = "prove",
     .question = "do readings of virtual units lie within the budget as often as it says?",
     .examples = {R"(prove demo/board.toml pack_voltage --unit 1..1000)",

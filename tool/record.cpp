@@ -116,7 +116,7 @@ void declare_record(Options& options, RecordArguments& a) {
 
 }  // namespace
 
-const Command record_command{
+extern const Command record_command{
     .name = "record",
     .question = "what do captured samples show about noise, linearity, stability?",
     .examples = {R"(record demo/board.toml demo/steady.raw --layout int16 --channel pack_voltage)",

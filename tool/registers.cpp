@@ -112,7 +112,7 @@ void declare_registers(Options& options, RegistersArguments& a) {
 
 }  // namespace
 
-const Command registers_command{
+extern const Command registers_command{
     .name = "registers",
     .question = "which words configure it, and what do these words mean?",
     .examples =

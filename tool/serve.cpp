@@ -141,7 +141,7 @@ void declare_serve(Options& options, ServeArguments& a) {
 
 }  // namespace
 
-const Command serve_command{
+extern const Command serve_command{
     .name = "serve",
     .question = "a virtual unit, meter and source, live on ports of this machine",
     .examples =

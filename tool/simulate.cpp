@@ -182,7 +182,7 @@ void declare_simulate(Options& options, SimulateArguments& a) {
 
 }  // namespace
 
-const Command simulate_command{
+extern const Command simulate_command{
     .name = "simulate",
     .question = "what would a real unit show?",
     .examples = {R"(simulate demo/board.toml pack_voltage --unit 7 --at "12 V" --at "48 V")",

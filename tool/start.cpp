@@ -71,11 +71,12 @@ void declare_start(Options& options, StartArguments& a) {
 
 }  // namespace
 
-const Command start_command{.name = "start",
-                            .question = "how do I begin? a board file of my kind of system",
-                            .examples = {"start", "start thermistor"},
-                            .describe = [](Options& options) {
-                              return described<StartArguments>(options, declare_start, run_start);
-                            }};
+extern const Command start_command{.name = "start",
+                                   .question = "how do I begin? a board file of my kind of system",
+                                   .examples = {"start", "start thermistor"},
+                                   .describe = [](Options& options) {
+                                     return described<StartArguments>(options, declare_start,
+                                                                      run_start);
+                                   }};
 
 }  // namespace tamlo::tool

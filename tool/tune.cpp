@@ -73,7 +73,7 @@ void declare_tune(Options& options, TuneArguments& a) {
 
 }  // namespace
 
-const Command tune_command{
+extern const Command tune_command{
     .name = "tune",
     .question = "what if? the board as a form in a browser, with its figures as it changes",
     .examples = {R"(tune demo/board.toml --for "1 s")",

@@ -242,7 +242,7 @@ void declare_watch(Options& options, WatchArguments& a) {
 
 }  // namespace
 
-const Command watch_command{
+extern const Command watch_command{
     .name = "watch",
     .question = "what does it read now?",
     .examples = {"watch demo/board.toml demo/live.toml --channel pack_voltage",

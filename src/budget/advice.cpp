@@ -36,7 +36,7 @@ Shrink shrink(const Chain& chain, const Point& point, std::size_t source, double
                                           .search = false,
                                           .rough_units = rough_units,
                                           .check_units = 0,
-                                          .details = point.by != model::JudgedBy::uncertainty});
+                                          .details = model::takes_worst_case(point.by)});
       return run.points.front().error() <= point.limit.value_or(0.0);
     } catch (const DataError&) {
       return false;  // readings that do not follow the quantity at all
@@ -96,7 +96,7 @@ class Levers {
 
   void adjustments() {
     const auto& channel = before_.channel;
-    if (channel.adjustment || channel.target.by != model::JudgedBy::uncertainty) return;
+    if (channel.adjustment || model::takes_worst_case(channel.target.by)) return;
     // The place that is worst after the adjustment, of a grid over the span.
     Request request{.at = {},
                     .coverage = coverage_,

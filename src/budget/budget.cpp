@@ -12,8 +12,8 @@
 #include "point.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
-#include "tamlo/chain/averaging.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/detail/averaging.hpp"
 #include "tamlo/chain/detail/bias_parts.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
@@ -231,7 +231,7 @@ double severity(const Point& point) {
 double severity_at(const Chain& chain, double x, double k) {
   const auto effects = chain::effects(chain, x, chain::standards_at(chain, x));
   double used = std::abs(chain::bias(chain, x)) + k * std::sqrt(combined_variance(chain, effects));
-  if (chain.channel.target.by != model::JudgedBy::uncertainty) {
+  if (model::takes_worst_case(chain.channel.target.by)) {
     used = std::max(used, Corners(chain, x).find(false).size());
   }
   const auto& accuracy = chain.channel.target.accuracy;
@@ -262,7 +262,7 @@ std::optional<double> Point::margin() const {
 
 double error_by(model::JudgedBy by, double bias, double expanded, const WorstCase& worst) {
   const double uncertain = std::abs(bias) + expanded;
-  if (by == model::JudgedBy::uncertainty) return uncertain;
+  if (!model::takes_worst_case(by)) return uncertain;
   return by == model::JudgedBy::both ? std::max(uncertain, worst.size()) : worst.size();
 }
 
@@ -280,7 +280,7 @@ bool Budget::target_met() const {
 
 bool Budget::target_met_after(double Adjusted::*adjustment) const {
   return std::ranges::all_of(points, [&](const Point& p) {
-    if (p.overflows() || p.by != model::JudgedBy::uncertainty) return false;
+    if (p.overflows() || model::takes_worst_case(p.by)) return false;
     return !p.limit || std::abs(p.adjusted_bias.*adjustment) + p.adjusted.*adjustment <= *p.limit;
   });
 }
@@ -310,7 +310,7 @@ const Point& checked(const Chain& chain, const Point& point) {
 
 Point worst_place(const Chain& chain, Request request) {
   require(request.rough_units >= 2, "rough points take two units or more");
-  request.details = chain.channel.target.by != model::JudgedBy::uncertainty;
+  request.details = model::takes_worst_case(chain.channel.target.by);
   return checked(chain, point_at(chain, Adjustment(chain), search(chain, request), request));
 }
 

@@ -25,7 +25,7 @@ namespace {
 double used(const budget::Point& point, Adjustment adjustment) {
   if (!point.limit) return 0.0;
   // What an adjustment leaves of a worst case is not known: it is given no credit.
-  if (adjustment == Adjustment::none || point.by != model::JudgedBy::uncertainty)
+  if (adjustment == Adjustment::none || model::takes_worst_case(point.by))
     return point.error() / *point.limit;
   double bias = point.bias, expanded = point.expanded;
   if (adjustment == Adjustment::zero) {

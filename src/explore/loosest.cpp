@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/explore/loosest.hpp"
+#include "tamlo/explore/explore.hpp"
 
 #include <algorithm>
 #include <cmath>

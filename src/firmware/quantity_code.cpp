@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/firmware/quantity_code.hpp"
+#include "tamlo/firmware/c_code.hpp"
 
 #include <algorithm>
 #include <cmath>

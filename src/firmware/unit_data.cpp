@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/firmware/unit_data.hpp"
+#include "tamlo/firmware/c_code.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -254,7 +254,7 @@ std::vector<ResidualUncertainty> residual_uncertainty(const Calibration& calibra
                         .coverage = calibration.coverage,
                         .search = false,
                         .rough_units = rough_units_after,
-                        .details = chain.channel.target.by != model::JudgedBy::uncertainty});
+                        .details = model::takes_worst_case(chain.channel.target.by)});
   std::vector<ResidualUncertainty> result;
   for (std::size_t p = 0; p < at.size(); ++p) {
     const auto place = rows + p;

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/reading.hpp"
+#include "tamlo/meter/compare.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -8,7 +8,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/math/detail/dot.hpp"
 #include "tamlo/math/detail/least_squares.hpp"
-#include "tamlo/meter/reading.hpp"
+#include "tamlo/meter/compare.hpp"
 
 // What the budget and the meter say about a set of readings, as figures of their rows: what
 // comparison, diagnosis and calibration all begin with.

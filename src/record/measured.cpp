@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/record/measured.hpp"
+#include "tamlo/record/verdict.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/averaging.hpp"
+#include "tamlo/chain/detail/averaging.hpp"
 
 #include <gtest/gtest.h>
 

@@ -9,7 +9,6 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/firmware/c_code.hpp"
-#include "tamlo/firmware/unit_data.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tool/process.hpp"
 

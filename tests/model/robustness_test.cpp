@@ -13,7 +13,7 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
-#include "tamlo/chain/averaging.hpp"
+#include "tamlo/chain/detail/averaging.hpp"
 #include "tamlo/chain/detail/batch.hpp"
 #include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"

@@ -8,7 +8,6 @@
 
 #include "boards.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/record/measured.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
 namespace tamlo::record {

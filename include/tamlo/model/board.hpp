@@ -48,6 +48,9 @@ enum class JudgedBy : std::uint8_t {
 };
 std::string_view name(JudgedBy judged);
 
+/// Tells whether the figure takes a worst case.
+constexpr bool takes_worst_case(JudgedBy judged) { return judged != JudgedBy::uncertainty; }
+
 /// Requirements of a channel.
 struct Target {
   std::optional<Limit> accuracy{};

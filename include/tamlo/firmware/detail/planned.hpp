@@ -7,8 +7,8 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/export.hpp"
+#include "tamlo/firmware/c_code.hpp"
 #include "tamlo/firmware/plan.hpp"
-#include "tamlo/firmware/unit_data.hpp"
 #include "tamlo/model/board.hpp"
 
 /// The integers of a channel beside its budget.

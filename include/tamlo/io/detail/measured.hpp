@@ -5,7 +5,7 @@
 #include <string_view>
 
 #include "tamlo/export.hpp"
-#include "tamlo/record/measured.hpp"
+#include "tamlo/record/verdict.hpp"
 
 namespace tamlo {
 namespace io TAMLO_API {

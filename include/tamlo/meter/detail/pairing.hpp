@@ -8,8 +8,8 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
+#include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/detail/live.hpp"
-#include "tamlo/meter/reading.hpp"
 #include "tamlo/signal/moments.hpp"
 
 namespace tamlo::model {
