@@ -135,12 +135,11 @@ model::Link read_link(const std::string& name, Fields& fields, const Scope& scop
     case model::Speaks::frames:
       read_frames(fields, link, scope);
       break;
-    case model::Speaks::scpi:
-      link.pattern = fields.text("holds").value_or("");
-      break;
     case model::Speaks::lines:
       read_lines(fields, link);
       break;
+    default:  // one value
+      link.pattern = fields.text("holds").value_or("");
   }
   read_own(fields, "ask", link, scope);
   return link;

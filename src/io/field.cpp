@@ -289,6 +289,23 @@ bool Fields::is_text(const std::string& key, std::string_view text) {
   return true;
 }
 
+namespace {
+
+// The sections that have such a key, but for the one in which the path has it: "[channel.NAME]".
+std::vector<std::string> sections_with(const std::string& name, const std::string& path) {
+  std::vector<std::string> sections;
+  for (const auto& section : model::board_keys().keys) {
+    if (section.inner.keys == nullptr || section.inner.keys().find(name) == nullptr) continue;
+    const bool of_users = section.form == model::KeyForm::entries;
+    const bool itself = std::ranges::count(path, '.') == (of_users ? 2 : 1);
+    if (itself && path.starts_with(fmt::format("{}.", section.name))) continue;
+    sections.push_back(fmt::format("[{}{}]", section.name, of_users ? ".NAME" : ""));
+  }
+  return sections;
+}
+
+}  // namespace
+
 void Fields::finish() {
   for (const auto& [key, node] : *table_) {
     const std::string name(key.str());
@@ -297,7 +314,9 @@ void Fields::finish() {
     diagnostic.path = full(name);
     diagnostic.code = "unknown-key";
     diagnostic.problem = "unknown key";
-    diagnostic.hint = one_of(name, asked_);
+    const auto sections = sections_with(name, diagnostic.path);
+    diagnostic.hint = sections.empty() ? one_of(name, asked_)
+                                       : fmt::format("it in {}", fmt::join(sections, " or "));
     into_->push_back(std::move(diagnostic));
   }
 }

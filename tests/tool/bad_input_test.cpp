@@ -118,6 +118,10 @@ const Mistake board_mistakes[] = {
      "sensor = { light = { resistance = \"1 kohm\", at = \"1 V\", exponent = \"1\", gains = { a = "
      "\"1\" } } }",
      ":16:73: channel.v.sensor.light.gains:", "unknown key"},
+    {"average = 16", "resolution = \"12 bit\"",
+     ":16:1: channel.v.resolution:", "unknown key: expected it in [converter.NAME]"},
+    {"average = 16", "filter = { kind = \"median\", length = 5, average = 3 }",
+     ":16:41: channel.v.filter.average:", "unknown key: expected it in [channel.NAME]"},
     {"average = 16", "average = 0", ":16:11: channel.v.average:", "an integer from 1 to 1048576"},
     {"average = 16", "average = 16.5", ":16:11: channel.v.average:", "found the number 16.5"},
     {"average = 16", "averages = 16", ":16:1: channel.v.averages:", "did you mean \"average\"?"},
