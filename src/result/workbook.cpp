@@ -13,6 +13,7 @@
 
 #include "field.hpp"
 #include "tamlo/detail/shared_library.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/result/detail/table.hpp"
 
 namespace tamlo::result {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-// A bench that behaves badly, in each of eight ways at the unit, the meter and the source: measure
+// A bench that behaves badly, in each of nine ways at the unit, the meter and the source: measure
 // ends, says why, and takes no row that is not of its position.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -9,6 +9,7 @@
 
 #include <array>
 #include <chrono>
+#include <deque>
 #include <regex>
 #include <thread>
 
@@ -18,9 +19,22 @@
 namespace tamlo::testing {
 namespace {
 
-enum class Kind { closing, restarting, slow, silent, garbage, exponents, overload, wrong_unit };
+using link::Clock;
 
-// Stands between the tool and a port, and spoils what comes from there after the first pieces.
+enum class Kind {
+  closing,
+  restarting,
+  slow,
+  late,
+  silent,
+  garbage,
+  exponents,
+  overload,
+  wrong_unit
+};
+
+// Stands between the tool and a port, and spoils what comes from there after the first pieces; what
+// is late is so from the first.
 class BadLink {
  public:
   BadLink(int port, Kind kind, const std::string& side)
@@ -68,13 +82,20 @@ class BadLink {
   void pass(const std::stop_token& stop, int client, int server) {
     std::array<char, 4096> bytes{};
     int pieces = 0;
+    std::deque<std::pair<Clock::time_point, std::string>> held;
     while (!stop.stop_requested()) {
+      for (; !held.empty() && held.front().first < Clock::now(); held.pop_front()) {
+        const auto& text = held.front().second;
+        if (::send(client, text.data(), text.size(), MSG_NOSIGNAL) < 0) return;
+      }
       for (const auto& [from, to] : {std::pair(client, server), std::pair(server, client)}) {
         if (!ready(from)) continue;
         const auto size = ::recv(from, bytes.data(), bytes.size(), 0);
         if (size <= 0) return;
         std::string text(bytes.data(), static_cast<std::size_t>(size));
-        if (from == server && ++pieces > sound_pieces_) {
+        if (from == server && kind_ == Kind::late) {
+          held.emplace_back(Clock::now() + std::chrono::seconds(1), std::exchange(text, {}));
+        } else if (from == server && ++pieces > sound_pieces_) {
           const bool once = kind_ == Kind::closing || kind_ == Kind::restarting;
           if (once && !std::exchange(spoilt_, true)) return;
           if (!once) spoil(text);
@@ -115,6 +136,7 @@ constexpr Cell cells[] = {
     {"board", Kind::closing, 0, "link board was lost 1 time: the other side closed it"},
     {"board", Kind::restarting, 0, "link board was lost 1 time"},
     {"board", Kind::slow, 4, "not taken"},
+    {"board", Kind::late, 0, ""},
     {"board", Kind::silent, 4, "the channel moves, or too few readings arrived"},
     {"board", Kind::garbage, 4, "the channel moves, or too few readings arrived"},
     {"board", Kind::exponents, 4, "the channel moves, or too few readings arrived"},
