@@ -63,6 +63,6 @@ BothWays both_ways(const Bench& bench, const model::Board& board, const std::str
 
 /// Prints the comparison of a readings file, in its format, and returns the exit status.
 int show_comparisons(const model::Board& board, const std::string& path,
-                     const MeterArguments& arguments, double coverage, const std::string& format);
+                     const MeterArguments& arguments, double coverage, const Form& format);
 
 }  // namespace tamlo::tool

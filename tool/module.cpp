@@ -5,6 +5,7 @@
 
 #include "console.hpp"
 
+#include "tamlo/error.hpp"
 #include "tamlo/io/detail/path.hpp"
 namespace tamlo::tool {
 

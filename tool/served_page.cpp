@@ -6,6 +6,7 @@
 
 #include "module.hpp"
 #include "page_module.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::tool {
 struct ServedPage::Inside {

@@ -15,6 +15,7 @@
 
 #include "link/live_bench.hpp"
 #include "link/loopback.hpp"
+#include "tamlo/link/stream.hpp"
 
 namespace tamlo::testing {
 namespace {
