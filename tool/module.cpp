@@ -4,9 +4,9 @@
 #include <filesystem>
 
 #include "console.hpp"
-
 #include "tamlo/error.hpp"
 #include "tamlo/io/detail/path.hpp"
+
 namespace tamlo::tool {
 
 tamlo::detail::SharedLibrary open_module(const char* file, const char* library) {

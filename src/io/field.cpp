@@ -314,9 +314,11 @@ void Fields::finish() {
     diagnostic.path = full(name);
     diagnostic.code = "unknown-key";
     diagnostic.problem = "unknown key";
-    const auto sections = sections_with(name, diagnostic.path);
-    diagnostic.hint = sections.empty() ? one_of(name, asked_)
-                                       : fmt::format("it in {}", fmt::join(sections, " or "));
+    diagnostic.hint = one_of(name, asked_);
+    if (const auto sections = sections_with(name, diagnostic.path); !sections.empty()) {
+      diagnostic.hint =
+          fmt::format("it in {}, or here {}", fmt::join(sections, " or "), diagnostic.hint);
+    }
     into_->push_back(std::move(diagnostic));
   }
 }

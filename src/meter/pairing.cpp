@@ -89,7 +89,6 @@ void Pairing::add_shown(double shown, double place) {
 void Pairing::add_overload() {
   overload_ = true;
   shown_.reset();
-  rested_.reset();
   blocks_.clear();
   if (meter_settling_) meter_settling_->restart();
 }
@@ -99,7 +98,6 @@ void Pairing::restart() {
   counted_ = channel_.readings();
   meter_settling_.reset();
   shown_.reset();
-  rested_.reset();
   blocks_.clear();
   next_ = {};
   overload_ = at_end_ = false;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
-// A bench that behaves badly, in each of nine ways at the unit, the meter and the source: measure
-// ends, says why, and takes no row that is not of its position.
+// A bench that behaves badly, in each of eight ways at the unit, the meter and the source, or whose
+// unit is late: measure ends, says why, and takes no row that is not of its position.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <poll.h>

@@ -38,13 +38,18 @@ inline int free_port() {
   return port;
 }
 
+/// Connects the socket to the port; false where nothing listens there.
+inline bool connects(int client, int port) {
+  auto at = loopback(port);
+  return ::connect(client, reinterpret_cast<sockaddr*>(&at), sizeof at) == 0;
+}
+
 /// Waits until a program that was started listens at the port, for 10 s.
 inline void await_listener(int port) {
   bool there = false;
   for (int i = 0; i < 1000 && !there; ++i) {
-    auto at = loopback(port);
     const int client = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
-    there = ::connect(client, reinterpret_cast<sockaddr*>(&at), sizeof at) == 0;
+    there = connects(client, port);
     ::close(client);
     if (!there) std::this_thread::sleep_for(std::chrono::milliseconds(10));
   }
@@ -53,9 +58,8 @@ inline void await_listener(int port) {
 
 /// A socket that is connected to the port.
 inline int connected(int port) {
-  auto at = loopback(port);
   const int client = ::socket(AF_INET, SOCK_STREAM | SOCK_CLOEXEC, 0);
-  EXPECT_EQ(::connect(client, reinterpret_cast<sockaddr*>(&at), sizeof at), 0);
+  EXPECT_TRUE(connects(client, port));
   return client;
 }
 
