@@ -14,6 +14,8 @@
 
 namespace tamlo::chain {
 
+TAMLO_COPIED_HERE(Chain);
+
 Chain referred_to_pin(Chain chain) {
   // The meter is part of what made the voltage that it shows.
   const auto loads = std::erase_if(

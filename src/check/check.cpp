@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 #include "examination.hpp"
@@ -54,51 +53,8 @@ bool holds(const std::vector<Finding>& findings, const std::string& identifier) 
   return std::ranges::find(findings, identifier, &Finding::identifier) != findings.end();
 }
 
-constexpr std::array about{
-    About{"amplifier-near-its-end", "frontend"},
-    About{"amplifier-saturates", "frontend"},
-    About{"amplifier-slews", "frontend"},
-    About{"attenuation-exceeded", "attenuation"},
-    About{"attenuation-too-strong", "attenuation"},
-    About{"averaging-buys-nothing", "average"},
-    About{"bias-resistor", "frontend"},
-    About{"clips-at-tolerance", "frontend"},
-    About{"clock-out-of-limits", "converter.clock"},
-    About{"count-convention", "scaling"},
-    About{"ends-at-full-scale", "span"},
-    About{"gain-too-high", "frontend"},
-    About{"gain-too-low", "frontend"},
-    About{"hysteresis-too-small", "threshold"},
-    About{"input-damage", "frontend"},
-    About{"integer-overflow", "scaling"},
-    About{"integer-truncation", "scaling"},
-    About{"interference-clips", "interference"},
-    About{"interference-in-readings", "interference"},
-    About{"latency-above-target", "target"},
-    About{"lead-resistance", "sensor"},
-    About{"live-zero", "sensor"},
-    About{"live-zero-ignored", "scaling"},
-    About{"loop-compliance", "sensor"},
-    About{"loop-failure-unseen", "sensor"},
-    About{"mains-folded", "rate"},
-    About{"noise-free-missed", "target"},
-    About{"quantity-out-of-reach", "quantity.span"},
-    About{"quantity-without-value", "quantity.is"},
-    About{"range-little-used", "span"},
-    About{"rate-above-scan", "rate"},
-    About{"resolution-thrown-away", "converter.report"},
-    About{"sampling-too-short", "sampling"},
-    About{"scaling-off", "scaling"},
-    About{"sensor-not-ratiometric", "sensor"},
-    About{"span-beyond-range", "span"},
-    About{"target-below-resolution", "target"},
-    About{"window-not-whole-mains", "average"},
-    About{"zone-narrow", "zones"},
-};
-
-std::string key_of(std::string_view identifier, const model::Channel& channel) {
-  const auto found = std::ranges::find(about, identifier, &About::identifier);
-  const auto key = found != about.end() ? found->key : std::string_view("span");
+// Of a key behind "converter." the converter's own name is part.
+std::string place(std::string_view key, const model::Channel& channel) {
   constexpr std::string_view converter = "converter.";
   if (key.starts_with(converter)) {
     return fmt::format("converter.{}.{}", channel.converter, key.substr(converter.size()));
@@ -107,8 +63,6 @@ std::string key_of(std::string_view identifier, const model::Channel& channel) {
 }
 
 }  // namespace
-
-std::vector<About> catalogue() { return {about.begin(), about.end()}; }
 
 std::string_view name(Severity severity) {
   return name_in({"error", "warning", "advice"}, severity);
@@ -140,8 +94,9 @@ bool Examination::cures(const std::string& identifier, Severity severity,
   }
 }
 
-void Examination::report(std::string identifier, Severity severity, std::string found,
-                         std::string why, const std::vector<Remedy>& remedies) const {
+void Examination::report(std::string identifier, std::string_view key, Severity severity,
+                         std::string found, std::string why,
+                         const std::vector<Remedy>& remedies) const {
   std::string text;
   std::vector<std::string> changes;
   if (as_it_is != nullptr) {
@@ -155,9 +110,9 @@ void Examination::report(std::string identifier, Severity severity, std::string 
     if (text.empty() && severity == Severity::advice) return;
     if (text.empty()) text = "no single change of the description that was tried cures it";
   }
-  auto key = key_of(identifier, chain.channel);
-  findings.push_back({std::move(identifier), severity, chain.channel.name, std::move(key),
-                      std::move(found), std::move(why), std::move(text), std::move(changes)});
+  findings.push_back({std::move(identifier), severity, chain.channel.name,
+                      place(key, chain.channel), std::move(found), std::move(why), std::move(text),
+                      std::move(changes)});
 }
 
 bool has_error(const model::Board& board, const chain::Chain& chain) {

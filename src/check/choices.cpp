@@ -43,13 +43,13 @@ void examine_attenuation(const Examination& e) {
                                    channel.attenuation = name;
                                  }};
   if (!serves(e, *chosen)) {
-    e.report("attenuation-exceeded", Severity::error,
+    e.report("attenuation-exceeded", "attenuation", Severity::error,
              fmt::format("the span puts up to {} on the pin; attenuation {} serves {}",
                          in_unit(chain::voltage(e.chain, e.span.high, e.chain.nominal), "V"),
                          chosen->name, quantity::to_string(chosen->usable)),
              "outside of it the converter is neither accurate nor linear", {change});
   } else {
-    e.report("attenuation-too-strong", Severity::advice,
+    e.report("attenuation-too-strong", "attenuation", Severity::advice,
              fmt::format("attenuation {} serves this span too", finest->name),
              fmt::format("its code width is {:.3g} times finer",
                          finest->ratio.or_zero() / chosen->ratio.or_zero()),
@@ -135,10 +135,10 @@ void examine_output(const Examination& e, const Placed& placed) {
                          name, volts(output), how, volts(end));
     };
     if (!ends->holds(nominal)) {
-      e.report("amplifier-saturates", Severity::error, found(nominal, ""),
+      e.report("amplifier-saturates", "frontend", Severity::error, found(nominal, ""),
                "readings stop there and look valid", {remedy});
     } else {
-      e.report("amplifier-near-its-end", Severity::warning,
+      e.report("amplifier-near-its-end", "frontend", Severity::warning,
                found(wanted, " with tolerances at their worst"),
                "readings of some units stop before the span does, and look valid", {remedy});
     }
@@ -158,7 +158,7 @@ void examine_slew(const Examination& e, const Placed& placed) {
     const auto in_volts = [](double v) {
       return quantity::engineering(v, quantity::unit("V/s"), 3);
     };
-    e.report("amplifier-slews", Severity::warning,
+    e.report("amplifier-slews", "frontend", Severity::warning,
              fmt::format("{} at {} would move the output of the {} by {}; it follows {}", what,
                          in_unit(frequency, "Hz"), name, in_volts(slope), in_volts(law.slew)),
              "what it does not follow becomes smaller, and moves the mean where both ways differ",
@@ -200,12 +200,12 @@ void examine_gain(const Examination& e, const Placed& placed) {
   }
   if (best == nullptr || best->name == amplifier.use) return;
   if (!fits(amplifier.gain.or_zero())) {
-    e.report("gain-too-high", Severity::error,
+    e.report("gain-too-high", "frontend", Severity::error,
              fmt::format("with gain {} the span leaves the range of converter or amplifier",
                          amplifier.use),
              "the ends of the span read the last code and look valid", {use(placed, *best)});
   } else {
-    e.report("gain-too-low", Severity::advice,
+    e.report("gain-too-low", "frontend", Severity::advice,
              fmt::format("gain {} still keeps the span in the range", best->name),
              fmt::format("its code width is {:.3g} times finer",
                          best->gain.or_zero() / amplifier.gain.or_zero()),

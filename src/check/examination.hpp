@@ -3,6 +3,7 @@
 
 #include <functional>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -30,9 +31,10 @@ struct Examination {
   /// Findings on the board as it is; nothing while a copy is examined.
   const std::vector<Finding>* as_it_is;
 
-  /// With the first of the remedies that cures on a copy; those without a change stand as they are.
-  void report(std::string identifier, Severity severity, std::string found, std::string why,
-              const std::vector<Remedy>& remedies) const;
+  /// About that key of the channel, or behind "converter." of its converter. With the first of the
+  /// remedies that cures on a copy; those without a change stand as they are.
+  void report(std::string identifier, std::string_view key, Severity severity, std::string found,
+              std::string why, const std::vector<Remedy>& remedies) const;
   /// The board with that change.
   model::Board applied(const Remedy& remedy) const;
   /// True if with that change the finding is gone, no other error or warning came up and, where it

@@ -22,7 +22,7 @@ void examine_integers(const Examination& e) {
   if (error.first_overflow) {
     const auto codes = chain::codes_reported_as(e.chain.report, *error.first_overflow);
     const double x = chain::quantity_at(e.chain, static_cast<double>(codes.first));
-    e.report("integer-overflow", Severity::error,
+    e.report("integer-overflow", "scaling", Severity::error,
              fmt::format("from code {} on, {}, a step goes beyond {} bits", *error.first_overflow,
                          e.shown(x), integer->bits),
              "the number wraps around and the reading is meaningless",
@@ -33,7 +33,7 @@ void examine_integers(const Examination& e) {
   // Unless the formula makes up for it, as one does that adds half a divisor before it divides.
   const double quarter = chain::step_at(e.chain, e.span.middle()) / 4.0;
   if (std::abs(error.mean) > quarter && std::abs(chain::bias(e.chain, e.span.middle())) > quarter) {
-    e.report("integer-truncation", Severity::warning,
+    e.report("integer-truncation", "scaling", Severity::warning,
              fmt::format("the firmware's integers read {} off on average, up to {} more",
                          e.amount(error.mean), e.amount(error.largest)),
              "division drops the fraction, always to the same side, or a factor is rounded",
@@ -68,7 +68,7 @@ void examine_formula(const Examination& e) {
   // Taught points lie as exactly as the bench did.
   if (std::abs(worst) <= allowed / 2.0 || std::abs(worst) >= 0.05 * e.span.width()) return;
   e.report(
-      "scaling-off", Severity::warning,
+      "scaling-off", "scaling", Severity::warning,
       fmt::format("the firmware's formula itself is {} off at {}", e.amount(worst), e.shown(at)),
       "rounding is not the cause: the line does not follow the parts before it",
       {{scaling.sensor ? "compute with the law of the sensor itself" : "",
@@ -96,7 +96,7 @@ void examine_convention(const Examination& e) {
   const bool full_scale = scaling.convention == model::Convention::full_scale;
   if (widened && full_scale) {
     e.report(
-        "count-convention", Severity::warning,
+        "count-convention", "scaling", Severity::warning,
         fmt::format("the last code is widened to {:.0f}, the firmware divides by {:.0f}",
                     codes - 1.0, codes),
         fmt::format("up to {:.0f} counts are added to a code by its own high bits, and read as "
@@ -107,7 +107,7 @@ void examine_convention(const Examination& e) {
   if (full_scale) return;
   // The last count stands for the last code, whatever lies between.
   const double last = widened ? e.chain.conversion.codes - 1.0 : codes - 1.0;
-  e.report("count-convention", Severity::warning,
+  e.report("count-convention", "scaling", Severity::warning,
            fmt::format("the firmware divides by {:.0f}: its code widths are {:.3g} ppm too large",
                        codes - 1.0, 1e6 / last),
            "code k stands for k code widths, so the full-scale range belongs to one code more",
@@ -121,7 +121,7 @@ void examine_convention(const Examination& e) {
 void examine_reporting(const Examination& e) {
   const double step = e.chain.report.step;
   if (step < 1.5) return;
-  e.report("resolution-thrown-away", Severity::advice,
+  e.report("resolution-thrown-away", "converter.report", Severity::advice,
            fmt::format("of {:.0f} codes {} different values are reported: a step is {}",
                        e.chain.conversion.codes, e.chain.report.occurring,
                        e.amount(chain::step_at(e.chain, e.span.middle()))),

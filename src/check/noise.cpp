@@ -22,7 +22,7 @@ void examine_aliases(const Examination& e) {
     const double factor = alias.amplitude / allowed;
     const bool known = e.dynamics.series.output_rate > 0.0;
     e.report(
-        "interference-in-readings", Severity::warning,
+        "interference-in-readings", "interference", Severity::warning,
         known ? fmt::format("{} appears in the readings at {} with an amplitude of {}",
                             in_unit(alias.frequency, "Hz"), in_unit(alias.appears_at, "Hz", 3),
                             e.amount(alias.amplitude))
@@ -51,7 +51,7 @@ void examine_clipped_interference(const Examination& e) {
         accuracy ? chain::allowed_at(e.chain, *accuracy, x) / 4.0 : chain::step_at(e.chain, x);
     if (amplitude < 1.0 || shift * width <= allowed) continue;
     e.report(
-        "interference-clips", Severity::warning,
+        "interference-clips", "interference", Severity::warning,
         fmt::format("at {} interference of {} reaches beyond the end of the codes", e.shown(x),
                     e.amount(amplitude * width)),
         fmt::format(
@@ -71,7 +71,7 @@ void examine_average(const Examination& e) {
   const double all =
       std::hypot(noise / std::sqrt(count), chain::quantisation_standard(noise, count));
   if (all < 0.8 * one) return;
-  e.report("averaging-buys-nothing", Severity::advice,
+  e.report("averaging-buys-nothing", "average", Severity::advice,
            fmt::format("the noise is {:.2g} of a step: averaging takes {:.2g} steps to {:.2g}",
                        noise, one, all),
            "a quiet input gives the same code every time, and its mean is that code",
@@ -98,7 +98,7 @@ void examine_noise_free(const Examination& e) {
               }
             }};
   };
-  e.report("noise-free-missed", Severity::warning,
+  e.report("noise-free-missed", "target", Severity::warning,
            fmt::format("{:.3g} bits are noise-free; the target is {:.3g}", bits, *target),
            "the last digits flicker at a steady input",
            {average_more(1),
@@ -120,7 +120,7 @@ void examine_threshold(const Examination& e) {
               channel.threshold->hysteresis = to;
             }};
   };
-  e.report("hysteresis-too-small", Severity::warning,
+  e.report("hysteresis-too-small", "threshold", Severity::warning,
            fmt::format("the hysteresis is {}, the noise of a reading there {}",
                        e.amount(hysteresis), e.amount(figures->noise)),
            figures->false_trips && *figures->false_trips > 0.0
@@ -137,7 +137,7 @@ void examine_zones(const Examination& e) {
   const auto widths = chain::zone_widths(e.chain, chain::zone_edges(e.chain));
   for (std::size_t i = 0; i < widths.size(); ++i) {
     if (!widths[i].narrow) continue;
-    e.report("zone-narrow", Severity::warning,
+    e.report("zone-narrow", "zones", Severity::warning,
              fmt::format("zone {} is {} wide, {:.0f} codes; the noise of a reading is {} rms",
                          names[i], e.amount(widths[i].to - widths[i].from), widths[i].codes,
                          e.amount(chain::reading_noise(e.chain, widths[i].from))),

@@ -51,14 +51,14 @@ void examine_damage(const Examination& e) {
   for (const double x : {e.span.high, e.span.low}) {
     const auto worst = chain::worst_case(e.chain, x, chain::voltage);
     if (worst.high > limit.high) {
-      e.report("input-damage", Severity::error,
+      e.report("input-damage", "frontend", Severity::error,
                fmt::format("at {} the pin can reach {}; its limit is {}", e.shown(x),
                            volts(worst.high), volts(limit.high)),
                "beyond its input limit the converter is damaged, not just wrong",
                {divide_by(e.chain, worst.high / limit.high)});
     }
     if (worst.low < limit.low) {
-      e.report("input-damage", Severity::error,
+      e.report("input-damage", "frontend", Severity::error,
                fmt::format("at {} the pin can fall to {}; its limit is {}", e.shown(x),
                            volts(worst.low), volts(limit.low)),
                "beyond its input limit the converter is damaged, not just wrong",
@@ -88,12 +88,12 @@ void examine_clipping(const Examination& e, double x, bool upper) {
                         : Remedy{fmt::format("lift the signal by at least {}", volts(-beyond)), {}};
   const bool at_end = upper && clips(nominal) && nominal <= last + 1.0 + 1e-6;
   if (at_end) {
-    e.report("ends-at-full-scale", Severity::advice,
+    e.report("ends-at-full-scale", "span", Severity::advice,
              fmt::format("the span ends at {}, where the full-scale range does", e.shown(x)),
              fmt::format("full scale has no code of its own: it reads {}, one code low", end),
              {{fmt::format("a span up to {}, or a reference a little above it", visible), {}}});
   } else if (clips(nominal)) {
-    e.report("span-beyond-range", Severity::error,
+    e.report("span-beyond-range", "span", Severity::error,
              fmt::format("the span ends at {}, the converter at {}", e.shown(x), visible),
              fmt::format("values beyond it read {} and look valid", end), {remedy});
   }
@@ -105,7 +105,7 @@ void examine_clipping(const Examination& e, double x, bool upper) {
     const double little = accuracy ? chain::allowed_at(chain, *accuracy, x) : 0.01 * e.span.width();
     if ((first - reached) * chain::code_width_at(chain, x) <= little) return;
   }
-  e.report("clips-at-tolerance", Severity::warning,
+  e.report("clips-at-tolerance", "frontend", Severity::warning,
            fmt::format("with tolerances at their worst {} becomes code {:.0f}, {} {}", e.shown(x),
                        reached, upper ? "past" : "below", end),
            fmt::format("some units read the end of the span {}, and neither tare nor calibration "
@@ -132,7 +132,7 @@ void examine_used_range(const Examination& e) {
   grow *= 0.95;
   const double unused = std::min<double>(chain.converter.resolution, -std::log2(used));
   const double away = chain::voltage(chain, e.span.low, chain.nominal) - range.low;
-  e.report("range-little-used", Severity::advice,
+  e.report("range-little-used", "span", Severity::advice,
            fmt::format("the span uses {:.3g} % of the converter's codes", 100.0 * used),
            fmt::format("{:.2g} of {} bits are unused", unused, chain.converter.resolution),
            {{fmt::format("attenuate less by up to {:.3g}, or use a smaller reference", grow),
@@ -153,7 +153,7 @@ void examine_resolution(const Examination& e) {
   if (half <= limit) return;
   const int bits =
       e.chain.converter.resolution + static_cast<int>(std::ceil(std::log2(half / limit)));
-  e.report("target-below-resolution", Severity::error,
+  e.report("target-below-resolution", "target", Severity::error,
            fmt::format("half a code is {}, the target {}", e.shown(half), e.shown(limit)),
            "no part, however good, brings a single conversion to the target",
            {{fmt::format("use at least {} bits", bits),

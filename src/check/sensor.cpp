@@ -59,7 +59,7 @@ void examine_supply(const Examination& e) {
     cost += std::abs(chain::read(chain, e.span.middle(), p) -
                      chain::read(chain, e.span.middle(), chain.nominal));
   }
-  e.report("sensor-not-ratiometric", Severity::advice,
+  e.report("sensor-not-ratiometric", "sensor", Severity::advice,
            fmt::format("the sensor is fed from {}, the converter measures against {}",
                        chain.parameters[*supply].name, chain.parameters[reference].name),
            fmt::format("their errors act on the reading, by up to {} at the middle of the span",
@@ -94,7 +94,7 @@ void examine_leads(const Examination& e) {
                                   : chain::step_at(e.chain, e.span.middle());
   const auto leads = in_unit(platinum->lead.or_zero(), "ohm");
   if (!platinum->lead_compensated && all > allowed) {
-    e.report("lead-resistance", Severity::warning,
+    e.report("lead-resistance", "sensor", Severity::warning,
              fmt::format("two wires: the leads of {} each read {} too high", leads, e.amount(all)),
              "the firmware does not subtract them",
              {{"subtract the nominal leads in the firmware: lead_compensated = true",
@@ -109,7 +109,7 @@ void examine_leads(const Examination& e) {
   }
   const bool limits = !platinum->lead.limits.empty();
   if ((limits ? left : all) <= allowed) return;
-  e.report("lead-resistance", Severity::warning,
+  e.report("lead-resistance", "sensor", Severity::warning,
            limits
                ? fmt::format("two wires: the limits of the leads of {} each are {} of the reading",
                              leads, e.amount(left))
@@ -127,7 +127,7 @@ void examine_loop(const Examination& e) {
   const auto* loop = sensor_of<model::CurrentLoop>(e);
   if (loop == nullptr) return;
   if (loop->low == 0.0) {
-    e.report("live-zero", Severity::advice,
+    e.report("live-zero", "sensor", Severity::advice,
              fmt::format("the loop begins at 0 mA, which reads {}", e.shown(e.span.low)),
              "a broken wire reads the low end of the span and looks valid",
              {{"use a transmitter of 4 to 20 mA: a live zero tells a broken wire apart", {}}});
@@ -137,7 +137,7 @@ void examine_loop(const Examination& e) {
     if (!failure || !level.clipped) continue;
     const double smaller = level.current / loop->high * 1.02;
     e.report(
-        "loop-failure-unseen", Severity::warning,
+        "loop-failure-unseen", "sensor", Severity::warning,
         fmt::format("{} of the loop is beyond the converter", in_unit(level.current, "A")),
         "the transmitter's failure signal (NAMUR NE 43) cannot be told from the end of the span",
         {{fmt::format("make the shunt smaller by a factor of {:.3g}", smaller),
@@ -151,7 +151,7 @@ void examine_loop(const Examination& e) {
   const auto left = chain::loop_left(e.chain);
   if (left && *left < 0.0) {
     e.report(
-        "loop-compliance", Severity::error,
+        "loop-compliance", "sensor", Severity::error,
         fmt::format("at 21 mA the supply of {} is short by {}", in_unit(*loop->supply, "V"),
                     in_unit(-*left, "V")),
         "the transmitter cannot drive its current, and the reading stops short of the span",
@@ -171,7 +171,7 @@ void examine_live_zero(const Examination& e) {
   const double off = chain::bias(e.chain, e.span.low);
   if (std::abs(off) < 0.05 * e.span.width()) return;
   e.report(
-      "live-zero-ignored", Severity::error,
+      "live-zero-ignored", "scaling", Severity::error,
       fmt::format("{} reads {} at the loop's {}", e.shown(e.span.low), e.shown(e.span.low + off),
                   in_unit(loop->low, "A")),
       "the scaling begins at 0 mA, the loop does not",
@@ -186,7 +186,7 @@ void examine_live_zero(const Examination& e) {
 void examine_bias_resistor(const Examination& e) {
   const auto bias_resistor = chain::bias_resistor(e.chain);
   if (!bias_resistor || bias_resistor->output_span >= 0.9 * bias_resistor->best_output_span) return;
-  e.report("bias-resistor", Severity::advice,
+  e.report("bias-resistor", "frontend", Severity::advice,
            fmt::format("beside {} the sensor moves the pin by {} over the span",
                        in_unit(bias_resistor->resistance, "ohm"),
                        in_unit(bias_resistor->output_span, "V")),

@@ -19,7 +19,7 @@ void examine_clock(const Examination& e) {
   const auto& limits = *clock->limits;
   if (f >= limits.low * (1.0 - 1e-12) && f <= limits.high * (1.0 + 1e-12)) return;
   const int divider = chain::legal_divider(*clock);
-  e.report("clock-out-of-limits", Severity::error,
+  e.report("clock-out-of-limits", "converter.clock", Severity::error,
            fmt::format("the converter is clocked at {}; its limits are {} to {}", in_unit(f, "Hz"),
                        in_unit(limits.low, "Hz"), in_unit(limits.high, "Hz")),
            f > limits.high ? "faster, its comparisons have no time to settle"
@@ -43,7 +43,7 @@ void examine_rate(const Examination& e) {
                                        : timing.aggregate_rate / timing.busy)
                            : 0.0;
   e.report(
-      "rate-above-scan", Severity::error,
+      "rate-above-scan", "rate", Severity::error,
       fmt::format(
           "{} channels ask for {} together, which takes {:.3g} % of the converter's time",
           timing.scan.size(), rate(timing.aggregate_rate),
@@ -73,7 +73,7 @@ void examine_sampling(const Examination& e) {
                           ? "drive the pin with less resistance, or sample longer at a lower rate"
                           : "a smaller capacitor at the pin, a slower scan, or an amplifier",
                       {}});
-  e.report("sampling-too-short", Severity::warning,
+  e.report("sampling-too-short", "sampling", Severity::warning,
            fmt::format("after {} of sampling {:.3g} codes of a full step are left",
                        in_unit(settling->time, "s", 3), settling->left_in_codes),
            "the channel before it in the scan shows through, and a step is read short", remedies);
@@ -86,7 +86,7 @@ void examine_latency(const Examination& e) {
   if (dynamics.latency <= *target) return;
   const double analog = dynamics.analog_settling + dynamics.timing.conversion_time;
   e.report(
-      "latency-above-target", Severity::warning,
+      "latency-above-target", "target", Severity::warning,
       fmt::format("a step is shown after {}; the target is {}", in_unit(dynamics.latency, "s", 3),
                   in_unit(*target, "s", 3)),
       fmt::format("front end and conversion take {}, average and filter {}",
@@ -123,7 +123,7 @@ void examine_mains(const Examination& e) {
   if (std::abs(periods - whole) < 0.01 * whole) {
     // A whole period of conversions that all meet the sine at the same phase.
     if (e.dynamics.mains_rejection >= 20.0) return;
-    e.report("mains-folded", Severity::warning,
+    e.report("mains-folded", "rate", Severity::warning,
              fmt::format("at {:.4g} Sa/s the mains of {} folds to {:.3g} Hz: of the average's "
                          "window none of it is rejected",
                          rate, in_unit(mains, "Hz"), chain::folded(mains, rate)),
@@ -137,7 +137,7 @@ void examine_mains(const Examination& e) {
     return;
   }
   const double window = whole / e.chain.conditions.mains->or_zero();
-  e.report("window-not-whole-mains", Severity::advice,
+  e.report("window-not-whole-mains", "average", Severity::advice,
            fmt::format("the average is {:.3g} mains periods long", periods),
            "over whole periods an average rejects the mains completely",
            {{fmt::format("average over {}, {:.0f} {}", in_unit(window, "s"), whole,

@@ -5,6 +5,14 @@
 
 namespace tamlo::model {
 
+TAMLO_COPIED_HERE(Sensor);
+
+TAMLO_COPIED_HERE(Stage);
+
+TAMLO_COPIED_HERE(DigitalStage);
+
+TAMLO_COPIED_HERE(Board);
+
 std::string_view name(Convention convention) {
   return convention == Convention::full_scale ? "full scale" : "last code";
 }

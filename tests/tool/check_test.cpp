@@ -163,30 +163,24 @@ TEST(Check, WhatCannotBeReadIsFoundToo) {
   }
 }
 
-// The key of every finding of the catalogue is one that a board can have.
+// The key that a finding names is one that a board can have: every report in the code.
 TEST(Check, KeysOfFindingsAreKeysOfABoard) {
   const auto schema = Json::parse(read(std::string(TAMLO_SCHEMAS) + "/board.json"));
-  const auto keys_of = [&](const char* section) {
-    return schema["properties"][section]["additionalProperties"]["properties"];
-  };
-  for (const auto& of : check::catalogue()) {
-    const std::string key(of.key);
-    const auto point = key.find('.');
-    EXPECT_TRUE(keys_of(point == std::string::npos ? "channel" : key.substr(0, point).c_str())
-                    .contains(key.substr(point + 1)))
-        << of.identifier;
+  const std::regex report("report\\(\\s*\"[a-z-]+\", \"(converter\\.)?([a-z_]+)\"");
+  int reports = 0;
+  for (const auto& entry : fs::directory_iterator(std::string(TAMLO_SOURCE) + "/src/check")) {
+    const auto code = read(entry.path().string());
+    for (std::sregex_iterator at(code.begin(), code.end(), report), end; at != end; ++at) {
+      ++reports;
+      const auto* section = (*at)[1].matched                    ? "converter"
+                            : entry.path().stem() == "quantity" ? "quantity"
+                                                                : "channel";
+      EXPECT_TRUE(schema["properties"][section]["additionalProperties"]["properties"].contains(
+          (*at)[2].str()))
+          << at->str();
+    }
   }
-  // And every finding that the documents explain is in it.
-  const auto page = read(std::string(TAMLO_SOURCE) + "/docs/findings.md");
-  const std::regex heading("\n## `([a-z-]+)`");
-  std::size_t explained = 0;
-  for (std::sregex_iterator at(page.begin(), page.end(), heading), end; at != end; ++at) {
-    ++explained;
-    EXPECT_TRUE(std::ranges::any_of(check::catalogue(), [&](const check::About& of) {
-      return of.identifier == (*at)[1].str();
-    })) << (*at)[1];
-  }
-  EXPECT_EQ(explained, check::catalogue().size());
+  EXPECT_GT(reports, 38);
 }
 
 // Saved again, checked again, until it is ended; a board that cannot be read ends nothing.

@@ -14,6 +14,7 @@
 #include "tamlo/chain/detail/register_format.hpp"
 #include "tamlo/chain/detail/timing.hpp"
 #include "tamlo/chain/source.hpp"
+#include "tamlo/detail/copied.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/model/board.hpp"
@@ -73,6 +74,8 @@ struct NamedSources {
 /// A channel, ready to be computed with. Plain data: build() makes it phase by phase, in this
 /// order, and the functions below use it.
 struct Chain {
+  TAMLO_COPIED_IN_ONE_SOURCE(Chain);
+
   model::Channel channel{};
   model::Converter converter{};
   model::Conditions conditions{};

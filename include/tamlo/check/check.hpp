@@ -58,14 +58,6 @@ struct Omission {
 /// chain::build() does.
 std::vector<Omission> omissions(const model::Board& board, std::string_view channel);
 
-/// Each identifier that a finding can have, with the key that it is about: of the channel, or
-/// behind "converter." or "quantity." of these.
-struct About {
-  std::string_view identifier;
-  std::string_view key;
-};
-std::vector<About> catalogue();
-
 /// Returns what needs attention in one channel of a sound board, the gravest first
 /// (docs/findings.md has each finding with its reason). A remedy was applied to a copy of the board
 /// before it is named: there the finding is gone, no other error or warning came up, and advice

@@ -7,6 +7,7 @@
 #include <string_view>
 #include <vector>
 
+#include "tamlo/detail/copied.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/model/converter.hpp"
 #include "tamlo/model/digital.hpp"
@@ -178,6 +179,8 @@ struct UsedPart {
 
 /// The description of a board as plain data; model::validate says whether it is sound.
 struct Board {
+  TAMLO_COPIED_IN_ONE_SOURCE(Board);
+
   std::string title{};
   std::vector<std::string> part_folders{};
   std::vector<UsedPart> parts{};

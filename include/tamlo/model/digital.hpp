@@ -5,6 +5,7 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/detail/copied.hpp"
 #include "tamlo/export.hpp"
 
 /// Digital filters of the firmware, before it scales, as plain data.
@@ -63,8 +64,12 @@ struct FirFilter {
   std::vector<double> taps{};
 };
 
-using DigitalStage = std::variant<BlockAverage, MovingAverage, Exponential, Sinc, Median,
-                                  Butterworth, Notch, FirFilter>;
+/// One of the filters.
+struct DigitalStage : std::variant<BlockAverage, MovingAverage, Exponential, Sinc, Median,
+                                   Butterworth, Notch, FirFilter> {
+  using variant::variant;
+  TAMLO_COPIED_IN_ONE_SOURCE(DigitalStage);
+};
 
 }  // namespace model
 }  // namespace tamlo

@@ -6,6 +6,7 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/detail/copied.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/model/detail/carries.hpp"
 #include "tamlo/quantity/value.hpp"
@@ -87,7 +88,12 @@ struct WireDrop {
   bool taken_off = false;  ///< the firmware subtracts the nominal
 };
 
-using Stage = std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass, WireDrop>;
+/// One of the parts of a front end.
+struct Stage
+    : std::variant<Divider, SensorDivider, Excitation, Shunt, Amplifier, Lowpass, WireDrop> {
+  using variant::variant;
+  TAMLO_COPIED_IN_ONE_SOURCE(Stage);
+};
 
 }  // namespace model
 }  // namespace tamlo

@@ -7,6 +7,7 @@
 #include <variant>
 #include <vector>
 
+#include "tamlo/detail/copied.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/model/detail/carries.hpp"
 #include "tamlo/quantity/value.hpp"
@@ -118,8 +119,12 @@ struct Curve {
   }
 };
 
-using Sensor = std::variant<LinearSensor, StraightSensor, Ntc, Platinum, Bridge, CurrentLoop,
-                            Potentiometer, Photoresistor, Curve>;
+/// One of the sensors.
+struct Sensor : std::variant<LinearSensor, StraightSensor, Ntc, Platinum, Bridge, CurrentLoop,
+                             Potentiometer, Photoresistor, Curve> {
+  using variant::variant;
+  TAMLO_COPIED_IN_ONE_SOURCE(Sensor);
+};
 
 }  // namespace model
 }  // namespace tamlo
