@@ -135,7 +135,8 @@ class Board {
 
   std::string explore(const std::string& choices_path, const Names& names, unsigned threads) const {
     auto choices = io::load_choices(choices_path);
-    io::check_choices(choices_path, choices, board_, paths_);
+    const io::BoardFiles files(paths_);
+    io::check_choices(choices_path, choices, board_, files);
     for (const auto& name : all_of(names)) {
       const auto* quantity = model::find(board_.quantities, name);
       if (quantity == nullptr || quantity->target.accuracy || !names.empty())
@@ -144,7 +145,7 @@ class Board {
     const auto board_of = [&](const explore::Pick& pick) {
       auto settings = settings_;
       for (auto& each : io::settings_of(choices, pick)) settings.push_back(std::move(each));
-      return io::load_board(paths_, settings);
+      return files.with(settings);
     };
     const auto found =
         explore::explore(choices.space, board_of, math::by_threads(threads), [](double) {

@@ -7,7 +7,6 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
-#include <regex>
 #include <set>
 #include <sstream>
 
@@ -83,14 +82,10 @@ std::string form_in_words(const Key& key) {
   return {};
 }
 
-// The literals between the quotes of a text of Markdown.
-std::vector<std::string> quoted_in(const std::string& text) {
-  static const std::regex quoted("`([^`]+)`");
-  std::vector<std::string> result;
-  for (std::sregex_iterator at(text.begin(), text.end(), quoted), end; at != end; ++at) {
-    result.push_back((*at)[1]);
-  }
-  return result;
+// What stands between the two quotes of Markdown that a text is in, or the text.
+std::string unquoted(const std::string& text) {
+  const auto end = text.find('`', 1);
+  return text.starts_with('`') && end == text.size() - 1 ? text.substr(1, end - 1) : text;
 }
 
 // Objects of any of these kinds; those of one name beside one another.
@@ -185,11 +180,8 @@ Json described(const Key& key) {
   auto result = form_of(key);
   auto text = sentence(key);
   const std::string otherwise(key.standard);
-  const auto literals = quoted_in(otherwise);
   // A default that is a value is one for programs too.
-  auto value = literals.size() == 1 && otherwise == "`" + literals[0] + "`"
-                   ? Json::parse(literals[0], nullptr, false)
-                   : Json::parse(otherwise, nullptr, false);
+  auto value = Json::parse(unquoted(otherwise), nullptr, false);
   if (!value.is_discarded()) {
     result["default"] = std::move(value);
   } else if (!otherwise.empty()) {

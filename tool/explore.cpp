@@ -25,7 +25,8 @@ struct ExploreArguments : BoardArguments {
 
 // How loose the limits of some keys may be, all by one factor.
 int solve(const ExploreArguments& arguments, const std::vector<std::string>& boards) {
-  const auto board = io::load_board(boards);
+  const io::BoardFiles files(boards);
+  const auto board = files.with();
   result::Loosened result;
   result.channels = requested(board, arguments).names();
   for (const auto& key : arguments.solve) {
@@ -39,8 +40,8 @@ int solve(const ExploreArguments& arguments, const std::vector<std::string>& boa
     }
     return all;
   };
-  const auto found = explore::loosest(
-      [&](double factor) { return io::load_board(boards, settings(factor)); }, result.channels);
+  const auto found = explore::loosest([&](double factor) { return files.with(settings(factor)); },
+                                      result.channels);
   result.meets = found.meets;
   result.unlimited = found.unlimited;
   result.factor = found.factor;
@@ -59,8 +60,9 @@ int run_explore(const ExploreArguments& arguments) {
   if (arguments.data.empty())
     refuse("", "missing CHOICES.toml after the board", "a choices file, or --solve");
   auto choices = io::load_choices(arguments.data);
-  const auto board = io::load_board(arguments.boards);
-  io::check_choices(arguments.data, choices, board, arguments.boards);
+  const io::BoardFiles files(arguments.boards);
+  const auto board = files.with();
+  io::check_choices(arguments.data, choices, board, files);
   auto identity = io::texts_behind(all_files);
   const auto [chains, quantities] = requested(board, arguments);
   for (const auto& chain : chains) choices.space.channels.push_back(chain.channel.name);
@@ -72,7 +74,7 @@ int run_explore(const ExploreArguments& arguments) {
   for (const auto& name : choices.space.channels) identity += name + '\0';
   check_picture("--plot", arguments.plot, 1);
   const auto board_of = [&](const explore::Pick& pick) {
-    return io::load_board(arguments.boards, io::settings_of(choices, pick));
+    return files.with(io::settings_of(choices, pick));
   };
   Crew crew(arguments.crew, identity);
   std::optional<io::OutputFiles> outputs;

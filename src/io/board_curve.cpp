@@ -30,7 +30,7 @@ class TableBeside {
   bool read(const std::string& columns, const std::function<bool(const Cells&)>& header,
             const std::function<bool(const Cells&)>& row) {
     try {
-      const auto whole = read_file(beside_);
+      const auto& whole = fields_.text_of(beside_);
       bool header_read = false;
       TextLines lines(whole);
       for (std::string_view line; lines.next(line);) {

@@ -190,9 +190,10 @@ void refuse_all(std::vector<Problem> problems, const std::vector<std::string>& p
 
 namespace {
 
-LoadedBoard sound_board(MergedBoard merged, const std::vector<std::string>& paths) {
+LoadedBoard sound_board(MergedBoard merged, const std::vector<std::string>& paths,
+                        FileTexts& texts) {
   std::vector<Problem> problems;
-  auto board = read_board(Fields(merged.table, "", problems));
+  auto board = read_board(Fields(merged.table, "", problems, texts));
   refuse_all(std::move(problems), paths);
   board.parts = std::move(merged.parts);
   return board;
@@ -200,15 +201,24 @@ LoadedBoard sound_board(MergedBoard merged, const std::vector<std::string>& path
 
 }  // namespace
 
+BoardFiles::BoardFiles(std::vector<std::string> paths)
+    : paths_(std::move(paths)), texts_(std::make_unique<FileTexts>()) {}
+BoardFiles::~BoardFiles() = default;
+
+LoadedBoard BoardFiles::with(const std::vector<std::string>& settings) const {
+  return sound_board(merged_files(paths_, settings, *texts_), paths_, *texts_);
+}
+
 LoadedBoard load_board(const std::vector<std::string>& paths,
                        const std::vector<std::string>& settings) {
-  return sound_board(merged_files(paths, settings), paths);
+  return BoardFiles(paths).with(settings);
 }
 
 LoadedBoard load_board_text(std::string_view text, const std::string& name) {
+  FileTexts texts;
   MergedBoard merged{.table = parse_toml_text(text, name)};
-  merged.parts = expand_parts(merged.table, {name});
-  return sound_board(std::move(merged), {name});
+  merged.parts = expand_parts(merged.table, name, texts);
+  return sound_board(std::move(merged), {name}, texts);
 }
 
 }  // namespace tamlo::io

@@ -145,6 +145,13 @@ std::string dotted(std::string place) {
   return place;
 }
 
+const std::string& FileTexts::at(const std::string& path) {
+  const std::scoped_lock one(reading_);
+  const auto found = texts_.find(path);
+  return found != texts_.end() ? found->second
+                               : texts_.emplace(path, read_file(path)).first->second;
+}
+
 toml::table parse_toml(const std::string& path) { return parse_toml_text(read_file(path), path); }
 
 toml::table parse_toml_text(std::string_view text, const std::string& path) {
@@ -180,10 +187,10 @@ toml::table merged_settings(const std::vector<std::string>& settings) {
 }
 
 MergedBoard merged_files(const std::vector<std::string>& paths,
-                         const std::vector<std::string>& settings) {
+                         const std::vector<std::string>& settings, FileTexts& texts) {
   MergedBoard merged;
   for (std::size_t i = 0; i < paths.size(); ++i) {
-    auto file = parse_toml(paths[i]);
+    auto file = parse_toml_text(texts.at(paths[i]), paths[i]);
     if (i == 0) {
       merged.table = std::move(file);
     } else {
@@ -192,14 +199,15 @@ MergedBoard merged_files(const std::vector<std::string>& paths,
   }
   auto over = merged_settings(settings);
   merge(merged.table, over);
-  merged.parts = expand_parts(merged.table, paths);
+  merged.parts = expand_parts(merged.table, paths.front(), texts);
   return merged;
 }
 
 std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
                                 const std::vector<std::string>& keys) {
   if (keys.empty()) return {};
-  const auto merged = merged_files(paths);
+  FileTexts texts;
+  const auto merged = merged_files(paths, {}, texts);
   std::vector<KeyPlace> result;
   for (const auto& key : keys) {
     const auto& at = walk(merged.table, dotted(key)).nearest->source();
@@ -225,7 +233,8 @@ void locate(check::Examined& check, const std::vector<std::string>& paths) {
 }
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
-  const auto merged = merged_files(paths);
+  FileTexts texts;
+  const auto merged = merged_files(paths, {}, texts);
   const auto [node, whole] = walk(merged.table, dotted(key));
   if (const auto text = whole ? node->value<std::string>() : std::nullopt) return *text;
   refuse_key(key, whole ? describe(*node) : "no such key in the board",

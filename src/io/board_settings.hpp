@@ -7,6 +7,7 @@
 #include <string_view>
 #include <vector>
 
+#include "field.hpp"
 #include "tamlo/io/board_file.hpp"
 
 namespace tamlo::io {
@@ -19,7 +20,7 @@ struct MergedBoard {
 /// All files as one, a later one's keys over an earlier one's, single keys over all of them
 /// ("channel.pack_voltage.average=64"), and what they take from files of parts. Throws BadInput.
 MergedBoard merged_files(const std::vector<std::string>& paths,
-                         const std::vector<std::string>& settings = {});
+                         const std::vector<std::string>& settings, FileTexts& texts);
 
 /// Single keys as one table, in which elements of arrays go by their numbers. Throws BadInput.
 toml::table merged_settings(const std::vector<std::string>& settings);
@@ -27,8 +28,8 @@ toml::table merged_settings(const std::vector<std::string>& settings);
 /// Gives each section with a key `use` the keys of that part which it does not have itself, and
 /// takes the key away. Throws BadInput for parts that are missing, of another kind, or outside the
 /// folders of the board.
-std::vector<model::UsedPart> expand_parts(toml::table& board,
-                                          const std::vector<std::string>& paths);
+std::vector<model::UsedPart> expand_parts(toml::table& board, const std::string& first,
+                                          FileTexts& texts);
 
 /// A place as messages have it, "channel.x.frontend[0].divider.top", in the keys of TOML:
 /// "channel.x.frontend.0.divider.top".

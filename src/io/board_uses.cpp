@@ -21,7 +21,8 @@ constexpr std::array sections{"reference", "converter", "meter"};
 
 class Expansion {
  public:
-  Expansion(toml::table& board, std::string first) : board_(board), first_(std::move(first)) {}
+  Expansion(toml::table& board, const std::string& first, FileTexts& texts)
+      : board_(board), first_(first), texts_(texts) {}
 
   std::vector<model::UsedPart> run() {
     read_folders();
@@ -44,7 +45,8 @@ class Expansion {
 
  private:
   toml::table& board_;
-  std::string first_;  // file of the board
+  const std::string& first_;  // file of the board
+  FileTexts& texts_;
   std::vector<fs::path> folders_{};
   std::vector<model::UsedPart> used_{};
   std::vector<Problem> problems_{};
@@ -112,7 +114,7 @@ class Expansion {
                                     : describe(*use),
                     "a file in the folder of the board, or in one of parts = [...] of [board]");
     }
-    auto part = parse_toml(file);
+    auto part = parse_toml_text(texts_.at(file), file);
     const auto kind = part["part"].value<std::string>().value_or("");
     if (kind != section || part.contains("use")) {
       return report(*use, path,
@@ -148,9 +150,9 @@ class Expansion {
 
 }  // namespace
 
-std::vector<model::UsedPart> expand_parts(toml::table& board,
-                                          const std::vector<std::string>& paths) {
-  return Expansion(board, paths.front()).run();
+std::vector<model::UsedPart> expand_parts(toml::table& board, const std::string& first,
+                                          FileTexts& texts) {
+  return Expansion(board, first, texts).run();
 }
 
 }  // namespace tamlo::io

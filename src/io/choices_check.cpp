@@ -24,8 +24,8 @@ bool stands_within(std::string_view inner, std::string_view outer) {
 class Checker {
  public:
   Checker(const std::string& path, const ChoicesFile& file, const model::Board& board,
-          const std::vector<std::string>& boards)
-      : path_(path), file_(file), boards_(boards) {
+          const BoardFiles& files)
+      : path_(path), file_(file), files_(files) {
     for (const auto& key : model::settable_keys(board)) keys_.emplace_back(dotted(key), key);
   }
 
@@ -42,7 +42,7 @@ class Checker {
  private:
   const std::string& path_;
   const ChoicesFile& file_;
-  const std::vector<std::string>& boards_;
+  const BoardFiles& files_;
   std::vector<std::pair<std::string, std::string>> keys_{};  // dotted, and as they are shown
   std::vector<Problem> problems_{};
 
@@ -92,7 +92,7 @@ class Checker {
 
   std::optional<Problem> problem(const std::vector<std::string>& settings) const {
     try {
-      load_board(boards_, settings);
+      files_.with(settings);
     } catch (const BadInput& error) {
       return error.problems.front();
     }
@@ -103,8 +103,8 @@ class Checker {
 }  // namespace
 
 void check_choices(const std::string& path, const ChoicesFile& file, const model::Board& board,
-                   const std::vector<std::string>& boards) {
-  Checker(path, file, board, boards).check();
+                   const BoardFiles& files) {
+  Checker(path, file, board, files).check();
 }
 
 }  // namespace tamlo::io

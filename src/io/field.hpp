@@ -4,6 +4,8 @@
 #include <toml++/toml.h>
 
 #include <cstdint>
+#include <map>
+#include <mutex>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -22,12 +24,23 @@ namespace tamlo::io {
 
 using model::Bounds;
 
+/// Texts of the files of a board, each read once. Several threads may ask for them.
+class FileTexts {
+ public:
+  /// Throws as read_file() does.
+  const std::string& at(const std::string& path);
+
+ private:
+  std::mutex reading_{};
+  std::map<std::string, std::string> texts_{};
+};
+
 /// A table of the file under its path, e.g. "channel.pack_voltage". Remembers which keys were asked
 /// for, so that finish() can report the others.
 class Fields {
  public:
-  Fields(const toml::table& table, std::string path, std::vector<Problem>& into)
-      : table_(&table), path_(std::move(path)), into_(&into) {}
+  Fields(const toml::table& table, std::string path, std::vector<Problem>& into, FileTexts& texts)
+      : table_(&table), path_(std::move(path)), into_(&into), texts_(&texts) {}
 
   // Each gives nothing where the key is missing (reported if required) or wrong (reported).
   std::optional<quantity::Value> value(const std::string& key, const quantity::Expected& expected,
@@ -91,6 +104,8 @@ class Fields {
   void report(Problem diagnostic) { into_->push_back(std::move(diagnostic)); }
   /// The file that the key stands in: of an overlay, or the board.
   std::string file_of(const std::string& key) const;
+  /// The text of a file that the board names. Throws as read_file() does.
+  const std::string& text_of(const std::string& file) { return texts_->at(file); }
   /// Keys asked for that the file leaves out.
   const std::vector<std::string>& defaults() const { return defaults_; }
   const std::string& path() const { return path_; }
@@ -101,6 +116,7 @@ class Fields {
   const toml::table* table_;
   std::string path_;
   std::vector<Problem>* into_;
+  FileTexts* texts_;
   std::vector<std::string> asked_;
   std::vector<std::string> defaults_;
 

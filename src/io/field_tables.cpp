@@ -77,7 +77,7 @@ std::optional<Fields> Fields::table(const std::string& key) {
   const auto* node = find(key);
   if (node == nullptr) return {};
   if (const auto* inner = node->as_table()) {
-    return Fields(*inner, full(key), *into_);
+    return Fields(*inner, full(key), *into_, *texts_);
   }
   report_at(*node, key, describe(*node), "a table");
   return {};
@@ -95,7 +95,7 @@ std::vector<Fields> Fields::tables(const std::string& key) {
   for (std::size_t i = 0; i < array->size(); ++i) {
     const auto path = fmt::format("{}[{}]", key, i);
     if (const auto* inner = array->get(i)->as_table()) {
-      result.emplace_back(*inner, full(path), *into_);
+      result.emplace_back(*inner, full(path), *into_, *texts_);
     } else {
       report_at(*array->get(i), path, describe(*array->get(i)), "a table in braces");
     }

@@ -27,11 +27,12 @@ void gather(const toml::node& node, const std::string& beside, std::string& text
 
 std::string texts_behind(const std::vector<std::string>& paths) {
   std::string result;
+  FileTexts texts;
   for (const auto& path : paths) {
-    result += read_file(path) + '\0';
-    auto table = parse_toml(path);
+    result += texts.at(path) + '\0';
+    auto table = parse_toml_text(texts.at(path), path);
     gather(table, path, result);
-    for (const auto& part : expand_parts(table, {path})) result += read_file(part.file) + '\0';
+    for (const auto& part : expand_parts(table, path, texts)) result += texts.at(part.file) + '\0';
   }
   return result;
 }

@@ -60,6 +60,31 @@ TEST(BoardFile, ALaterFileOverridesKeysAndKeepsTheRest) {
   EXPECT_EQ(load_board({board}).converters[0].resolution, 12);
 }
 
+// A long work is of one board, whatever is saved meanwhile: its own file, a part or a curve.
+TEST(BoardFile, FilesOfALongWorkAreReadOnce) {
+  using tamlo::testing::replaced;
+  const Folder folder;
+  const std::string curve = "x [V], output [V]\n0, 0\n24, 1\n";
+  const auto path =
+      folder.write("board.toml", replaced(tamlo::testing::small_board, "average = 16",
+                                          "sensor = { use = \"part.toml\" }\naverage = 16"));
+  folder.write("part.toml", "part = \"sensor\"\ntable = \"curve.csv\"\n");
+  folder.write("curve.csv", curve);
+  const BoardFiles files({path});
+  const auto top = [](const model::Board& board) {
+    return std::get<model::Curve>(*board.channels.at(0).sensor).y.back();
+  };
+  EXPECT_EQ(top(files.with()), 1.0);
+  folder.write("curve.csv", replaced(curve, "24, 1", "24, 1.5"));
+  EXPECT_EQ(top(files.with()), 1.0);
+  EXPECT_EQ(top(load_board({path})), 1.5);
+  folder.write("part.toml", "part = \"meter\"\n");
+  EXPECT_THROW(load_board({path}), BadInput);
+  folder.write("board.toml", "no board");
+  EXPECT_EQ(files.with({"converter.adc.resolution=14 bit"}).converters.at(0).resolution, 14);
+  EXPECT_EQ(top(files.with()), 1.0);
+}
+
 TEST(BoardFile, MeterRangesAreSortedByFullScale) {
   const Folder folder;
   const auto text = tamlo::testing::replaced(

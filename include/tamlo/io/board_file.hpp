@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <memory>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -31,6 +32,24 @@ struct LoadedBoard : model::Board {
 ///     const auto board = tamlo::io::load_board({"board.toml", "measured.toml"});
 LoadedBoard load_board(const std::vector<std::string>& paths,
                        const std::vector<std::string>& settings = {});
+
+/// The files of a board, each of which is read once: all boards of a long work, which differ in a
+/// few keys, are of the same texts, whatever becomes of the files meanwhile. Several threads may
+/// use one.
+class BoardFiles {
+ public:
+  /// Takes one path or more, and reads nothing yet.
+  explicit BoardFiles(std::vector<std::string> paths);
+  ~BoardFiles();
+  BoardFiles(const BoardFiles&) = delete;
+  BoardFiles& operator=(const BoardFiles&) = delete;
+  /// Returns the board as load_board() does.
+  LoadedBoard with(const std::vector<std::string>& settings = {}) const;
+
+ private:
+  std::vector<std::string> paths_;
+  std::unique_ptr<class FileTexts> texts_;
+};
 
 /// Returns the board that a TOML text describes; `name` stands for the file in messages. Files that
 /// the text names, such as curves, are looked for in the current folder. Units, range and errors

@@ -6,6 +6,7 @@
 
 #include "tamlo/explore/explore.hpp"
 #include "tamlo/export.hpp"
+#include "tamlo/io/board_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 /// Reader of choices files: values that explore may set, and their cost (docs/choices-file.md).
@@ -33,7 +34,7 @@ ChoicesFile load_choices(const std::string& path);
 /// have, and every value can be read there, alone or with an option of another choice; of more than
 /// 16 values every so-many-th is read. Throws BadInput with everything that is wrong, at its place.
 void check_choices(const std::string& path, const ChoicesFile& file, const model::Board& board,
-                   const std::vector<std::string>& boards);
+                   const BoardFiles& files);
 
 /// All settings of a pick, in the order of the choices.
 std::vector<std::string> settings_of(const ChoicesFile& file, const explore::Pick& pick);
