@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/check/check.hpp"
 
+#include <algorithm>
 #include <chrono>
 #include <filesystem>
 #include <thread>
@@ -80,6 +81,8 @@ std::vector<fs::file_time_type> written(const std::vector<std::string>& paths) {
 
 int run_check(const CheckArguments& arguments) {
   if (!arguments.watch) return check_once(arguments);
+  if (std::ranges::find(arguments.boards, "-") != arguments.boards.end())
+    refuse("--watch", "a board from standard input", "files, which are saved");
   catch_interrupts();
   int status = done;
   for (auto before = written({}); !interrupted();) {

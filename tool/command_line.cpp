@@ -53,7 +53,7 @@ class AskedOptions : public Options {
     help_.usage += later.one_channel ? " [CHANNEL]" : " [CHANNEL ...]";
     group("Input");
     help_.add("BOARD",
-              {"", "the board file; later .toml files override its keys" +
+              {"", "the board file, or - for standard input; later .toml files override its keys" +
                        std::string(later.board_needed ? "" : "; without one the file alone")});
     if (reads_file()) help_.add(file, {"", later.file.meaning});
     help_.add("CHANNEL", {"", "same as --channel CHANNEL"});

@@ -63,7 +63,7 @@ int run_explore(const ExploreArguments& arguments) {
   const io::BoardFiles files(arguments.boards);
   const auto board = files.with();
   io::check_choices(arguments.data, choices, board, files);
-  auto identity = io::texts_behind(all_files);
+  auto identity = files.all_texts({arguments.data});
   const auto [chains, quantities] = requested(board, arguments);
   for (const auto& chain : chains) choices.space.channels.push_back(chain.channel.name);
   for (const auto& quantity : quantities) {

@@ -18,14 +18,15 @@ struct ProveArguments : SimulateArguments {
 };
 
 int run_prove(const ProveArguments& arguments) {
-  const auto channels = built_of(arguments, io::load_board(arguments.boards));
+  const io::BoardFiles files(arguments.boards);
+  const auto channels = built_of(arguments, files.with());
   const double p = coverage_of(arguments.coverage);
   constexpr std::uint64_t most = 1'000'000'000;
   const auto numbers = numbers_of(arguments.unit, most);
-  auto files = arguments.boards;
-  if (!arguments.firmware.empty()) files.push_back(arguments.firmware);
+  std::vector<std::string> others;
+  if (!arguments.firmware.empty()) others.push_back(arguments.firmware);
   auto identity =
-      io::texts_behind(files) + fmt::format("coverage {} {} {} {}", arguments.coverage,
+      files.all_texts(others) + fmt::format("coverage {} {} {} {}", arguments.coverage,
                                             arguments.seed, numbers.first, numbers.last);
   std::vector<simulate::CoverageRequest> requests;
   for (const auto& channel : channels) {

@@ -10,7 +10,9 @@
 #include <cstdio>
 #include <cstring>
 #include <filesystem>
+#include <map>
 #include <memory>
+#include <mutex>
 #include <numeric>
 #include <utility>
 
@@ -51,10 +53,10 @@ std::string joined(const std::vector<Problem>& problems) {
 BadInput::BadInput(std::vector<Problem> all) : Error(joined(all)), problems(std::move(all)) {}
 
 namespace {
-constexpr std::size_t most_text = std::size_t{64} << 20;
-}  // namespace
 
-std::string read_file(const std::string& path) {
+constexpr std::size_t most_text = std::size_t{64} << 20;
+
+std::string text_of(const std::string& path) {
   const auto fail = [&](std::string_view found) -> std::string {
     throw BadInput({{.file = path, .problem = std::string(found)}});
   };
@@ -70,6 +72,17 @@ std::string read_file(const std::string& path) {
     throw EnvironmentError(fmt::format("cannot read {}: {}", path, std::strerror(errno)));
   }
   return text;
+}
+
+}  // namespace
+
+std::string read_file(const std::string& path) {
+  if (!is_read_once(path)) return text_of(path);
+  static std::mutex reading;
+  static std::map<std::string, std::string> kept;
+  const std::scoped_lock one(reading);
+  const auto found = kept.find(path);
+  return found != kept.end() ? found->second : kept.emplace(path, text_of(path)).first->second;
 }
 
 std::string nearest(std::string_view word, const std::vector<std::string>& known) {

@@ -83,6 +83,10 @@ std::string overlay_of(const model::Channel& before, const model::Channel& chann
 std::string hash_of(const std::vector<std::string>& paths) {
   auto hash = math::hash_of({});
   for (const auto& path : paths) {
+    if (is_read_once(path)) {
+      hash = math::hash_of(read_file(path), hash);
+      continue;
+    }
     const auto file = open_input(path);
     std::array<char, 4096> bytes{};
     for (std::size_t n = 1; n > 0;) {

@@ -18,4 +18,11 @@ using InputFile = std::unique_ptr<std::FILE, CloseFile>;
 /// and for a pipe that nobody opens for writing within five seconds.
 InputFile open_input(const std::string& path);
 
+/// Tells whether the path is of something that is open already, such as <(...) of a shell: a second
+/// reader would find it at its end.
+inline bool is_read_once(const std::string& path) {
+  return path == "-" || path == "/dev/stdin" || path.starts_with("/dev/fd/") ||
+         path.starts_with("/proc/self/fd/");
+}
+
 }  // namespace tamlo::io

@@ -11,28 +11,31 @@ namespace tamlo::io {
 namespace {
 
 // Of all texts in a table, those that are the name of a file beside it.
-void gather(const toml::node& node, const std::string& beside, std::string& texts) {
+void gather(const toml::node& node, const std::string& beside, FileTexts& files,
+            std::string& texts) {
   if (const auto* table = node.as_table()) {
-    for (const auto& [key, value] : *table) gather(value, beside, texts);
+    for (const auto& [key, value] : *table) gather(value, beside, files, texts);
   } else if (const auto* array = node.as_array()) {
-    for (const auto& value : *array) gather(value, beside, texts);
+    for (const auto& value : *array) gather(value, beside, files, texts);
   } else if (const auto* text = node.as_string()) {
     std::error_code error;
     const auto path = name_beside(beside, text->get());
-    if (std::filesystem::is_regular_file(path_of(path), error)) texts += read_file(path) + '\0';
+    if (std::filesystem::is_regular_file(path_of(path), error)) texts += files.at(path) + '\0';
   }
 }
 
 }  // namespace
 
-std::string texts_behind(const std::vector<std::string>& paths) {
+std::string BoardFiles::all_texts(const std::vector<std::string>& others) const {
+  auto paths = paths_;
+  paths.insert(paths.end(), others.begin(), others.end());
   std::string result;
-  FileTexts texts;
   for (const auto& path : paths) {
-    result += texts.at(path) + '\0';
-    auto table = parse_toml_text(texts.at(path), path);
-    gather(table, path, result);
-    for (const auto& part : expand_parts(table, path, texts)) result += texts.at(part.file) + '\0';
+    result += texts_->at(path) + '\0';
+    auto table = parse_toml_text(texts_->at(path), path);
+    gather(table, path, *texts_, result);
+    for (const auto& part : expand_parts(table, path, *texts_))
+      result += texts_->at(part.file) + '\0';
   }
   return result;
 }

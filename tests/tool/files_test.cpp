@@ -306,5 +306,36 @@ TEST(Files, LeftOversOfADeadProcessGo) {
   EXPECT_TRUE(std::filesystem::exists(other));
 }
 
+// A board that comes through a pipe is read once, for all that asks for it: its hash in the code,
+// and the identity of progress that is kept, are those of its text.
+TEST(Files, ABoardMayComeThroughAPipe) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", read(demo_board));
+  const auto other =
+      folder.write("other.toml", replaced(read(demo_board), "240 kohm ±0.1 %", "240 kohm ±1 %"));
+  const auto piped = [&](const std::string& from, const std::string& words) {
+    return run("/bin/bash", {"-c", "cat '" + from + "' | '" + TAMLO_TOOL + "' " + words});
+  };
+  const auto code = tamlo({"firmware", board, "--write", folder.path("file")});
+  EXPECT_EQ(piped(board, "firmware - --write '" + folder.path("pipe") + "'").output.size(),
+            code.output.size());
+  EXPECT_EQ(run("/bin/bash", {"-c", "'" + std::string(TAMLO_TOOL) + "' firmware <(cat '" + board +
+                                        "') --write '" + folder.path("shell") + "'"})
+                .status,
+            code.status);
+  for (const auto* way : {"pipe", "shell"}) {
+    EXPECT_EQ(read(folder.path(way) + "/pack_voltage.c"),
+              read(folder.path("file") + "/pack_voltage.c"))
+        << way;
+  }
+  const auto kept =
+      "prove - --channel pack_voltage --unit 1..2000 --resume '" + folder.path("kept") + "'";
+  EXPECT_EQ(piped(board, kept).status, 0);
+  const auto refused = piped(other, kept);
+  EXPECT_EQ(refused.status, 3);
+  EXPECT_NE(refused.errors.find("the progress of another run"), std::string::npos);
+  EXPECT_EQ(piped(board, "check - --watch").status, 2);
+}
+
 }  // namespace
 }  // namespace tamlo::testing

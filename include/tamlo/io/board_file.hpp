@@ -45,6 +45,9 @@ class BoardFiles {
   BoardFiles& operator=(const BoardFiles&) = delete;
   /// Returns the board as load_board() does.
   LoadedBoard with(const std::vector<std::string>& settings = {}) const;
+  /// Returns all that a work on them and on `others`, TOML files too, depends on: their texts, and
+  /// those of the files that they name (parts, curves, profiles). Throws BadInput.
+  std::string all_texts(const std::vector<std::string>& others = {}) const;
 
  private:
   std::vector<std::string> paths_;
@@ -75,10 +78,6 @@ std::string text_at(const std::vector<std::string>& paths, const std::string& ke
 /// is for the message.
 std::string with_limits_times(const std::string& text, double factor, const std::string& key,
                               int digits = 0);
-
-/// All that a work on these TOML files depends on: their texts, and those of the files that they
-/// name (curves, profiles).
-std::string texts_behind(const std::vector<std::string>& paths);
 
 /// Says of each finding where its key stands in these files.
 void locate(check::Examined& check, const std::vector<std::string>& paths);

@@ -30,8 +30,8 @@ class BadInput : public Error {
 
 using tamlo::EnvironmentError;
 
-/// The whole file as text. Throws BadInput if it cannot be read: the name of an input file is
-/// input.
+/// The whole file as text; of standard input, "-", and what else is open already, what came when it
+/// was read first. Throws BadInput if it cannot be read: the name of an input file is input.
 std::string read_file(const std::string& path);
 
 /// The known word nearest to `word`, or empty if none is near (more than a third of its letters
