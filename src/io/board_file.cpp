@@ -209,6 +209,12 @@ LoadedBoard BoardFiles::with(const std::vector<std::string>& settings) const {
   return sound_board(merged_files(paths_, settings, *texts_), paths_, *texts_);
 }
 
+std::string BoardFiles::all_texts(const std::vector<std::string>& others) const {
+  with();
+  for (const auto& path : others) texts_->at(path);
+  return texts_->all();
+}
+
 LoadedBoard load_board(const std::vector<std::string>& paths,
                        const std::vector<std::string>& settings) {
   return BoardFiles(paths).with(settings);

@@ -152,6 +152,13 @@ const std::string& FileTexts::at(const std::string& path) {
                                : texts_.emplace(path, read_file(path)).first->second;
 }
 
+std::string FileTexts::all() {
+  const std::scoped_lock one(reading_);
+  std::string result;
+  for (const auto& [path, text] : texts_) result += text + '\0';
+  return result;
+}
+
 toml::table parse_toml(const std::string& path) { return parse_toml_text(read_file(path), path); }
 
 toml::table parse_toml_text(std::string_view text, const std::string& path) {

@@ -29,6 +29,8 @@ class FileTexts {
  public:
   /// Throws as read_file() does.
   const std::string& at(const std::string& path);
+  /// Those that were asked for, by their paths.
+  std::string all();
 
  private:
   std::mutex reading_{};

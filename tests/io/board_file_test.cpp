@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <filesystem>
 
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/model/board.hpp"
@@ -83,6 +84,23 @@ TEST(BoardFile, FilesOfALongWorkAreReadOnce) {
   folder.write("board.toml", "no board");
   EXPECT_EQ(files.with({"converter.adc.resolution=14 bit"}).converters.at(0).resolution, 14);
   EXPECT_EQ(top(files.with()), 1.0);
+}
+
+// Progress that is kept belongs to all that was read: here a part that an overlay takes from a
+// folder of the board, and the curve that the part names.
+TEST(BoardFile, AllTextsAreThoseOfPartsAndCurvesToo) {
+  const Folder folder;
+  std::filesystem::create_directory(folder.path("lib"));
+  const auto board = folder.write(
+      "board.toml", std::string(tamlo::testing::small_board) + "[board]\nparts = [\"lib\"]\n");
+  const auto over = folder.write("over.toml", "[channel.v]\nsensor = { use = \"part.toml\" }\n");
+  const auto other = folder.write("other.toml", "format = 1 # choices");
+  folder.write("lib/part.toml", "part = \"sensor\"\ntable = \"curve.csv\"\n");
+  folder.write("lib/curve.csv", "x [V], output [V]\n0, 0\n24, 1\n");
+  const auto texts = BoardFiles({board, over}).all_texts({other});
+  for (const auto* held : {"bench", "part.toml", "# choices", "part = ", "24, 1"}) {
+    EXPECT_NE(texts.find(held), std::string::npos) << held;
+  }
 }
 
 TEST(BoardFile, MeterRangesAreSortedByFullScale) {

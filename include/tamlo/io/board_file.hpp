@@ -45,8 +45,8 @@ class BoardFiles {
   BoardFiles& operator=(const BoardFiles&) = delete;
   /// Returns the board as load_board() does.
   LoadedBoard with(const std::vector<std::string>& settings = {}) const;
-  /// Returns all that a work on them and on `others`, TOML files too, depends on: their texts, and
-  /// those of the files that they name (parts, curves, profiles). Throws BadInput.
+  /// Returns all that a work on them and on `others` depends on: their texts, and those of the
+  /// files (parts, curves) of all boards that were made of them. Throws BadInput.
   std::string all_texts(const std::vector<std::string>& others = {}) const;
 
  private:
