@@ -201,8 +201,10 @@ LoadedBoard sound_board(MergedBoard merged, const std::vector<std::string>& path
 
 }  // namespace
 
-BoardFiles::BoardFiles(std::vector<std::string> paths)
-    : paths_(std::move(paths)), texts_(std::make_unique<FileTexts>()) {}
+BoardFiles::BoardFiles(std::vector<std::string> paths) : paths_(std::move(paths)) {
+  require(!paths_.empty(), "the path of a board");
+  texts_ = std::make_unique<FileTexts>(paths_.front());
+}
 BoardFiles::~BoardFiles() = default;
 
 LoadedBoard BoardFiles::with(const std::vector<std::string>& settings) const {
@@ -221,9 +223,9 @@ LoadedBoard load_board(const std::vector<std::string>& paths,
 }
 
 LoadedBoard load_board_text(std::string_view text, const std::string& name) {
-  FileTexts texts;
+  FileTexts texts(name);
   MergedBoard merged{.table = parse_toml_text(text, name)};
-  merged.parts = expand_parts(merged.table, name, texts);
+  merged.parts = expand_parts(merged.table, texts);
   return sound_board(std::move(merged), {name}, texts);
 }
 

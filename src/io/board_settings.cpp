@@ -44,9 +44,11 @@ std::size_t line_of_long_key(std::string_view text) {
   return 0;
 }
 
+constexpr std::string_view of_a_setting = "--set ";
+
 // "a.b.c=value" as a document of its own, of which the whole text is the place.
 toml::table parse_setting(const std::string& setting) {
-  const auto place = fmt::format("--set \"{}\"", setting);
+  const auto place = fmt::format("{}\"{}\"", of_a_setting, setting);
   const auto refuse = [&]() -> toml::table {
     throw BadInput({{.file = "command line",
                      .path = "--set",
@@ -145,6 +147,10 @@ std::string dotted(std::string place) {
   return place;
 }
 
+const std::string& file_behind(const std::string& place, const std::string& board) {
+  return place.starts_with(of_a_setting) ? board : place;
+}
+
 const std::string& FileTexts::at(const std::string& path) {
   const std::scoped_lock one(reading_);
   const auto found = texts_.find(path);
@@ -206,14 +212,14 @@ MergedBoard merged_files(const std::vector<std::string>& paths,
   }
   auto over = merged_settings(settings);
   merge(merged.table, over);
-  merged.parts = expand_parts(merged.table, paths.front(), texts);
+  merged.parts = expand_parts(merged.table, texts);
   return merged;
 }
 
 std::vector<KeyPlace> places_of(const std::vector<std::string>& paths,
                                 const std::vector<std::string>& keys) {
   if (keys.empty()) return {};
-  FileTexts texts;
+  FileTexts texts(paths.front());
   const auto merged = merged_files(paths, {}, texts);
   std::vector<KeyPlace> result;
   for (const auto& key : keys) {
@@ -240,7 +246,7 @@ void locate(check::Examined& check, const std::vector<std::string>& paths) {
 }
 
 std::string text_at(const std::vector<std::string>& paths, const std::string& key) {
-  FileTexts texts;
+  FileTexts texts(paths.front());
   const auto merged = merged_files(paths, {}, texts);
   const auto [node, whole] = walk(merged.table, dotted(key));
   if (const auto text = whole ? node->value<std::string>() : std::nullopt) return *text;

@@ -25,11 +25,13 @@ MergedBoard merged_files(const std::vector<std::string>& paths,
 /// Single keys as one table, in which elements of arrays go by their numbers. Throws BadInput.
 toml::table merged_settings(const std::vector<std::string>& settings);
 
+/// The file that a place is in; of a single key, which is in none, the board's.
+const std::string& file_behind(const std::string& place, const std::string& board);
+
 /// Gives each section with a key `use` the keys of that part which it does not have itself, and
 /// takes the key away. Throws BadInput for parts that are missing, of another kind, or outside the
 /// folders of the board.
-std::vector<model::UsedPart> expand_parts(toml::table& board, const std::string& first,
-                                          FileTexts& texts);
+std::vector<model::UsedPart> expand_parts(toml::table& board, FileTexts& texts);
 
 /// A place as messages have it, "channel.x.frontend[0].divider.top", in the keys of TOML:
 /// "channel.x.frontend.0.divider.top".

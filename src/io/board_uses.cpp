@@ -21,8 +21,7 @@ constexpr std::array sections{"reference", "converter", "meter"};
 
 class Expansion {
  public:
-  Expansion(toml::table& board, const std::string& first, FileTexts& texts)
-      : board_(board), first_(first), texts_(texts) {}
+  Expansion(toml::table& board, FileTexts& texts) : board_(board), texts_(texts) {}
 
   std::vector<model::UsedPart> run() {
     read_folders();
@@ -45,7 +44,6 @@ class Expansion {
 
  private:
   toml::table& board_;
-  const std::string& first_;  // file of the board
   FileTexts& texts_;
   std::vector<fs::path> folders_{};
   std::vector<model::UsedPart> used_{};
@@ -61,9 +59,9 @@ class Expansion {
     }
   }
 
-  static fs::path folder_of(const toml::node& node, const std::string& otherwise) {
+  fs::path folder_of(const toml::node& node) const {
     const auto& from = node.source().path;
-    return path_of(from ? *from : otherwise).parent_path();
+    return path_of(from ? file_behind(*from, texts_.first()) : texts_.first()).parent_path();
   }
 
   // Folders beside that of the board in which parts are looked for.
@@ -72,15 +70,14 @@ class Expansion {
     const auto* list = board != nullptr ? board->get_as<toml::array>("parts") : nullptr;
     if (list == nullptr) return;
     for (const auto& node : *list) {
-      if (const auto* text = node.as_string())
-        folders_.push_back(folder_of(node, first_) / text->get());
+      if (const auto* text = node.as_string()) folders_.push_back(folder_of(node) / text->get());
     }
   }
 
   void report(const toml::node& at, const std::string& path, std::string problem,
               std::string hint) {
     const auto& place = at.source();
-    problems_.push_back({.file = place.path ? *place.path : first_,
+    problems_.push_back({.file = place.path ? *place.path : texts_.first(),
                          .line = std::max<std::size_t>(place.begin.line, 1),
                          .column = std::max<std::size_t>(place.begin.column, 1),
                          .path = path + ".use",
@@ -88,14 +85,15 @@ class Expansion {
                          .hint = std::move(hint)});
   }
 
-  // A part lies in a folder that the board names, or in its own: never above them.
+  // A part lies beside the file that names it, beside the board, or in a folder that this names:
+  // never above them.
   std::string found(const toml::node& at, const std::string& name) {
     const auto path = path_of(name);
     const bool climbs =
         std::ranges::any_of(path, [](const fs::path& word) { return word == ".."; });
     if (path.is_absolute() || climbs) return {};
     auto folders = folders_;
-    folders.insert(folders.begin(), folder_of(at, first_));
+    folders.insert(folders.begin(), {folder_of(at), path_of(texts_.first()).parent_path()});
     std::error_code error;
     for (const auto& folder : folders) {
       if (fs::is_regular_file(folder / path, error)) return name_of(folder / path);
@@ -150,9 +148,8 @@ class Expansion {
 
 }  // namespace
 
-std::vector<model::UsedPart> expand_parts(toml::table& board, const std::string& first,
-                                          FileTexts& texts) {
-  return Expansion(board, first, texts).run();
+std::vector<model::UsedPart> expand_parts(toml::table& board, FileTexts& texts) {
+  return Expansion(board, texts).run();
 }
 
 }  // namespace tamlo::io

@@ -252,7 +252,7 @@ std::optional<bool> Fields::flag(const std::string& key) {
 std::string Fields::file_of(const std::string& key) const {
   const auto* node = table_->get(key);
   const auto& path = node != nullptr ? node->source().path : table_->source().path;
-  return path ? *path : std::string();
+  return path ? file_behind(*path, texts_->first()) : std::string();
 }
 
 std::optional<std::string> Fields::text(const std::string& key) {

@@ -27,12 +27,16 @@ using model::Bounds;
 /// Texts of the files of a board, each read once. Several threads may ask for them.
 class FileTexts {
  public:
+  /// `first` is the file of the board, beside which lie the files that single keys name.
+  explicit FileTexts(std::string first) : first_(std::move(first)) {}
+  const std::string& first() const { return first_; }
   /// Throws as read_file() does.
   const std::string& at(const std::string& path);
   /// Those that were asked for, by their paths.
   std::string all();
 
  private:
+  std::string first_;
   std::mutex reading_{};
   std::map<std::string, std::string> texts_{};
 };
@@ -104,7 +108,7 @@ class Fields {
   void report_problem(const Problem& problem);
   /// Reports what is wrong in another file that the board names.
   void report(Problem diagnostic) { into_->push_back(std::move(diagnostic)); }
-  /// The file that the key stands in: of an overlay, or the board.
+  /// The file that the key stands in: of an overlay, or the board; of a single key the board.
   std::string file_of(const std::string& key) const;
   /// The text of a file that the board names. Throws as read_file() does.
   const std::string& text_of(const std::string& file) { return texts_->at(file); }

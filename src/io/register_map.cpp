@@ -204,7 +204,7 @@ std::vector<RegisterMap> load_register_maps(const std::string& path, const model
   const auto table = parse_toml(path);
   std::vector<Problem> problems;
   std::vector<RegisterMap> maps;
-  FileTexts texts;
+  FileTexts texts(path);
   Fields fields(table, "", problems, texts);
   fields.require("format", "format = 1");
   fields.integer("format", 1, 1);

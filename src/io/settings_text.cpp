@@ -9,7 +9,7 @@ namespace tamlo::io {
 
 std::string board_as_json(const std::vector<std::string>& paths,
                           const std::vector<std::string>& settings) {
-  FileTexts texts;
+  FileTexts texts(paths.front());
   const auto merged = merged_files(paths, settings, texts);
   std::ostringstream text;
   text << toml::json_formatter(merged.table, toml::json_formatter::default_flags |

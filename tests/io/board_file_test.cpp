@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "tamlo/error.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/model/board.hpp"
 #include "tool/process.hpp"
@@ -101,6 +102,26 @@ TEST(BoardFile, AllTextsAreThoseOfPartsAndCurvesToo) {
   for (const auto* held : {"bench", "part.toml", "# choices", "part = ", "24, 1"}) {
     EXPECT_NE(texts.find(held), std::string::npos) << held;
   }
+}
+
+// Files that a single key names lie beside the board, wherever the tool runs; a part that an
+// overlay in another folder names, beside the overlay or the board.
+TEST(BoardFile, NamesInSingleKeysAndOverlaysAreFound) {
+  const Folder folder;
+  std::filesystem::create_directory(folder.path("lib"));
+  std::filesystem::create_directory(folder.path("other"));
+  const auto board = folder.write("board.toml", tamlo::testing::small_board);
+  folder.write("lib/part.toml", "part = \"sensor\"\ntable = \"curve.csv\"\n");
+  folder.write("lib/curve.csv", "x [V], output [V]\n0, 0\n24, 1\n");
+  const std::string use = "[channel.v]\nsensor = { use = \"lib/part.toml\" }\n";
+  const auto over = folder.write("other/over.toml", use);
+  for (const auto& read : {load_board({board}, {"channel.v.sensor.use=lib/part.toml"}),
+                           load_board({board}, {"channel.v.sensor={table = \"lib/curve.csv\"}"}),
+                           load_board({board, over})}) {
+    EXPECT_TRUE(read.channels.at(0).sensor.has_value());
+  }
+  EXPECT_THROW(load_board({board}, {"channel.v.sensor.use=lib/none.toml"}), BadInput);
+  EXPECT_THROW(load_board({}), ArgumentError);
 }
 
 TEST(BoardFile, MeterRangesAreSortedByFullScale) {

@@ -38,7 +38,7 @@ LoadedBoard load_board(const std::vector<std::string>& paths,
 /// use one.
 class BoardFiles {
  public:
-  /// Takes one path or more, and reads nothing yet.
+  /// Takes one path or more, and reads nothing yet. Throws ArgumentError for none.
   explicit BoardFiles(std::vector<std::string> paths);
   ~BoardFiles();
   BoardFiles(const BoardFiles&) = delete;
