@@ -301,9 +301,10 @@ class Board {
     for (const auto* chain : chains_of(names)) {
       const auto& one = result.channels.emplace_back(
           firmware::plan_with_budget(board_, *chain, firmware::PlanRequest{}));
-      const auto code = firmware::c_code(one.plan, {.measures = chain->channel.measures,
-                                                    .made_by = std::string("Tamlo ") + version,
-                                                    .description = io::hash_of(paths_)});
+      const auto code =
+          firmware::c_code(one.plan, {.measures = chain->channel.measures,
+                                      .made_by = std::string("Tamlo ") + version,
+                                      .description = io::hash_of(board_.files, settings_)});
       files[one.plan.identifier + ".h"] = code.header;
       files[one.plan.identifier + ".c"] = code.source;
     }

@@ -209,7 +209,7 @@ int run_firmware(const FirmwareArguments& arguments) {
     refuse("--unit-day", "no data of a unit", "--unit-data beside it");
   }
   if (!arguments.write.empty()) {
-    const auto hash = io::hash_of(arguments.boards);
+    const auto hash = io::hash_of(board.files);
     make_folder(arguments.write);
     io::OutputFiles outputs({});
     for (auto& channel : result.channels) write_channel(outputs, arguments, board, hash, channel);

@@ -53,8 +53,8 @@ std::string summary_of(const report::Page& page) {
 }
 
 // Every file that the page is made of.
-std::vector<std::string> files_of(const PageArguments& arguments) {
-  auto files = arguments.boards;
+std::vector<std::string> files_of(const io::LoadedBoard& board, const PageArguments& arguments) {
+  auto files = board.files;
   for (const auto& file : {arguments.data, arguments.since, arguments.map}) {
     if (!file.empty()) files.push_back(file);
   }
@@ -82,7 +82,7 @@ int run_page(const PageArguments& arguments) {
   std::vector<firmware::RegisterMap> maps;
   if (!arguments.map.empty()) maps = io::load_register_maps(arguments.map, board);
   auto records = records_of(board, arguments);
-  for (const auto& file : files_of(arguments)) {
+  for (const auto& file : files_of(board, arguments)) {
     page.inputs.push_back({file, io::hash_of({file})});
   }
   const bool whole = std::ranges::none_of(records, &PageRecord::damaged);

@@ -196,6 +196,7 @@ LoadedBoard sound_board(MergedBoard merged, const std::vector<std::string>& path
   auto board = read_board(Fields(merged.table, "", problems, texts));
   refuse_all(std::move(problems), paths);
   board.parts = std::move(merged.parts);
+  board.files = texts.paths();
   return board;
 }
 

@@ -153,15 +153,20 @@ const std::string& file_behind(const std::string& place, const std::string& boar
 
 const std::string& FileTexts::at(const std::string& path) {
   const std::scoped_lock one(reading_);
-  const auto found = texts_.find(path);
-  return found != texts_.end() ? found->second
-                               : texts_.emplace(path, read_file(path)).first->second;
+  if (const auto found = texts_.find(path); found != texts_.end()) return found->second;
+  const auto& text = texts_.emplace(path, read_file(path)).first->second;
+  order_.push_back(path);
+  return text;
+}
+
+std::vector<std::string> FileTexts::paths() {
+  const std::scoped_lock one(reading_);
+  return order_;
 }
 
 std::string FileTexts::all() {
-  const std::scoped_lock one(reading_);
   std::string result;
-  for (const auto& [path, text] : texts_) result += text + '\0';
+  for (const auto& path : paths()) result += at(path) + '\0';
   return result;
 }
 

@@ -32,12 +32,14 @@ class FileTexts {
   const std::string& first() const { return first_; }
   /// Throws as read_file() does.
   const std::string& at(const std::string& path);
-  /// Those that were asked for, by their paths.
+  /// Paths and texts of those that were asked for, in that order.
+  std::vector<std::string> paths();
   std::string all();
 
  private:
   std::string first_;
   std::mutex reading_{};
+  std::vector<std::string> order_{};
   std::map<std::string, std::string> texts_{};
 };
 

@@ -80,7 +80,8 @@ std::string overlay_of(const model::Channel& before, const model::Channel& chann
   return result + "] }\n";
 }
 
-std::string hash_of(const std::vector<std::string>& paths) {
+std::string hash_of(const std::vector<std::string>& paths,
+                    const std::vector<std::string>& settings) {
   auto hash = math::hash_of({});
   for (const auto& path : paths) {
     if (is_read_once(path)) {
@@ -95,6 +96,7 @@ std::string hash_of(const std::vector<std::string>& paths) {
     }
     if (std::ferror(file.get()) != 0) throw EnvironmentError(path + ": it cannot be read");
   }
+  for (const auto& setting : settings) hash = math::hash_of(setting, hash);
   return fmt::format("{:016x}", hash);
 }
 

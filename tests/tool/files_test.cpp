@@ -337,5 +337,25 @@ TEST(Files, ABoardMayComeThroughAPipe) {
   EXPECT_EQ(piped(board, "check - --watch").status, 2);
 }
 
+// The hash in the code is of all that the board says, also in a curve beside it; a page lists it.
+TEST(Files, WhatIsMadeNamesAllThatItIsMadeOf) {
+  const Folder folder;
+  const auto board = folder.write("grip.toml", read(example("grip.toml")));
+  const auto curve = read(example("grip_curve.csv"));
+  const auto hash = [&](const std::string& text) {
+    folder.write("grip_curve.csv", text);
+    EXPECT_LE(tamlo({"firmware", board, "--write", folder.path("code")}).status, 1);
+    const auto code = read(folder.path("code/grip.h"));
+    const std::string before = "description whose hash is ";
+    return code.substr(code.find(before) + before.size(), 16);
+  };
+  const auto as_it_was = hash(curve);
+  EXPECT_EQ(hash(curve), as_it_was);
+  EXPECT_NE(hash("# measured again\n" + curve), as_it_was);
+  const auto page = folder.path("page.html");
+  EXPECT_LE(tamlo({"page", board, "--write", page}).status, 1);
+  EXPECT_NE(read(page).find("grip_curve.csv"), std::string::npos);
+}
+
 }  // namespace
 }  // namespace tamlo::testing

@@ -20,6 +20,8 @@ namespace io TAMLO_API {
 /// A board, and the chain of each of its channels, in their order, as reading it built them.
 struct LoadedBoard : model::Board {
   std::vector<chain::Chain> chains{};
+  /// Paths of all that was read: files of the board, then the parts and curves that they name.
+  std::vector<std::string> files{};
 };
 
 /// Returns the board that TOML files describe (docs/board-file.md), with the chain of each channel.

@@ -17,9 +17,11 @@ constexpr const char* firmware_overlay_begins = "# Made by: tamlo firmware";
 /// the board has it. Throws ArgumentError for a channel that does not scale in integers.
 std::string overlay_of(const model::Channel& before, const model::Channel& channel);
 
-/// A number that changes with every byte of the files (64-bit FNV-1a), in hexadecimal. Throws
-/// BadInput for one that is not there and EnvironmentError for one that cannot be read.
-std::string hash_of(const std::vector<std::string>& paths);
+/// A number that changes with every byte of the files and of the settings (64-bit FNV-1a), in
+/// hexadecimal. Throws BadInput for a file that is not there and EnvironmentError for one that
+/// cannot be read.
+std::string hash_of(const std::vector<std::string>& paths,
+                    const std::vector<std::string>& settings = {});
 
 }  // namespace io
 }  // namespace tamlo
