@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include <chrono>
+#include <filesystem>
 #include <fstream>
 #include <regex>
 #include <set>
@@ -168,7 +169,8 @@ TEST(Check, KeysOfFindingsAreKeysOfABoard) {
   const auto schema = Json::parse(read(std::string(TAMLO_SCHEMAS) + "/board.json"));
   const std::regex report("report\\(\\s*\"[a-z-]+\", \"(converter\\.)?([a-z_]+)\"");
   int reports = 0;
-  for (const auto& entry : fs::directory_iterator(std::string(TAMLO_SOURCE) + "/src/check")) {
+  for (const auto& entry :
+       std::filesystem::directory_iterator(std::string(TAMLO_SOURCE) + "/src/check")) {
     const auto code = read(entry.path().string());
     for (std::sregex_iterator at(code.begin(), code.end(), report), end; at != end; ++at) {
       ++reports;
