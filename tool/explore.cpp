@@ -54,9 +54,11 @@ int solve(const ExploreArguments& arguments, const std::vector<std::string>& boa
 }
 
 int run_explore(const ExploreArguments& arguments) {
-  auto all_files = arguments.boards;
-  if (!arguments.data.empty()) all_files.push_back(arguments.data);
-  if (!arguments.solve.empty()) return solve(arguments, all_files);
+  if (!arguments.solve.empty()) {
+    auto all_files = arguments.boards;
+    if (!arguments.data.empty()) all_files.push_back(arguments.data);
+    return solve(arguments, all_files);
+  }
   if (arguments.data.empty())
     refuse("", "missing CHOICES.toml after the board", "a choices file, or --solve");
   auto choices = io::load_choices(arguments.data);

@@ -23,11 +23,13 @@ int run_prove(const ProveArguments& arguments) {
   const double p = coverage_of(arguments.coverage);
   constexpr std::uint64_t most = 1'000'000'000;
   const auto numbers = numbers_of(arguments.unit, most);
-  std::vector<std::string> others;
-  if (!arguments.firmware.empty()) others.push_back(arguments.firmware);
-  auto identity =
-      files.all_texts(others) + fmt::format("coverage {} {} {} {}", arguments.coverage,
-                                            arguments.seed, numbers.first, numbers.last);
+  auto identity = files.all_texts() + fmt::format("coverage {} {} {} {}", arguments.coverage,
+                                                  arguments.seed, numbers.first, numbers.last);
+  if (!arguments.firmware.empty()) {
+    auto believed = arguments.boards;
+    believed.push_back(arguments.firmware);
+    identity += io::BoardFiles(believed).all_texts();  // a curve that it names, too
+  }
   std::vector<simulate::CoverageRequest> requests;
   for (const auto& channel : channels) {
     identity += channel.chain.channel.name + '\0';

@@ -324,9 +324,9 @@ TEST(Files, ABoardMayComeThroughAPipe) {
                 .status,
             code.status);
   for (const auto* way : {"pipe", "shell"}) {
-    EXPECT_EQ(read(folder.path(way) + "/pack_voltage.c"),
-              read(folder.path("file") + "/pack_voltage.c"))
-        << way;
+    for (const auto* file : {"/pack_voltage.c", "/pack_voltage.h"}) {
+      EXPECT_EQ(read(folder.path(way) + file), read(folder.path("file") + file)) << way;
+    }
   }
   const auto kept =
       "prove - --channel pack_voltage --unit 1..2000 --resume '" + folder.path("kept") + "'";
