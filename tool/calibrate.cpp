@@ -8,8 +8,8 @@
 
 #include "bench.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/detail/correction.hpp"
 #include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/detail/overlays.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/names.hpp"
 #include "tamlo/report/plot.hpp"

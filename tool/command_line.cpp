@@ -12,7 +12,7 @@
 #include "command.hpp"
 #include "help.hpp"
 #include "job.hpp"
-#include "manual.hpp"
+#include "tamlo/commands.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
@@ -23,19 +23,16 @@
 
 namespace tamlo::tool {
 
-extern const Command demo_command, start_command, check_command, channel_command, convert_command,
-    budget_command, explore_command, tune_command, registers_command, firmware_command,
-    watch_command, measure_command, compare_command, calibrate_command, record_command,
-    simulate_command, serve_command, prove_command, page_command;
+#define TAMLO_COMMAND(name) extern const Command name##_command;
+TAMLO_COMMANDS(TAMLO_COMMAND)
+#undef TAMLO_COMMAND
 
 namespace {
 
 // In the order of the work.
-const Command* const commands[] = {
-    &demo_command,     &start_command,   &check_command,   &channel_command,   &convert_command,
-    &budget_command,   &explore_command, &tune_command,    &registers_command, &firmware_command,
-    &watch_command,    &measure_command, &compare_command, &calibrate_command, &record_command,
-    &simulate_command, &serve_command,   &prove_command,   &page_command};
+#define TAMLO_COMMAND(name) &name##_command,
+const Command* const commands[] = {TAMLO_COMMANDS(TAMLO_COMMAND)};
+#undef TAMLO_COMMAND
 
 // The options of the asked command, for the library that reads them and for the help.
 class AskedOptions : public Options {

@@ -9,7 +9,7 @@
 
 #include "job.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/detail/value_column.hpp"
+#include "tamlo/io/detail/columns.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/report/reports.hpp"

@@ -8,10 +8,10 @@
 #include <cstdlib>
 
 #include "console.hpp"
+#include "installed.hpp"
 #include "job.hpp"
-#include "module.hpp"
 #include "ranks_module.hpp"
-#include "tamlo/io/detail/kept_blocks.hpp"
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/version.hpp"
 
 namespace tamlo::tool {

@@ -12,7 +12,7 @@
 #include "tamlo/explore/detail/dependence.hpp"
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/detail/output_file.hpp"
-#include "tamlo/io/detail/settings_text.hpp"
+#include "tamlo/io/detail/overlays.hpp"
 #include "tamlo/math/detail/blocks.hpp"
 #include "tamlo/report/reports.hpp"
 #include "tamlo/result/detail/json_text.hpp"

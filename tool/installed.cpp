@@ -3,9 +3,11 @@
 
 #include <fmt/format.h>
 
+#include <filesystem>
 #include <string_view>
 
 #include "console.hpp"
+#include "tamlo/error.hpp"
 #include "tamlo/io/detail/path.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
@@ -33,6 +35,16 @@ std::string installed(const char* folder) {
     return short_name.size() < name.size() ? short_name : name;
   }
   throw io::EnvironmentError(fmt::format("the folder {} is not installed beside the tool", folder));
+}
+
+tamlo::detail::SharedLibrary open_module(const char* file, const char* library) {
+  std::error_code error;
+  const auto tool = own_program().parent_path();
+  for (const auto& path : {tool / file, tool / ".." / TAMLO_MODULES / file}) {
+    if (!std::filesystem::exists(path, error)) continue;
+    return {io::name_of(path), "is a part of the tool", library};
+  }
+  throw EnvironmentError(std::string(file) + " is not beside the tool");
 }
 
 }  // namespace tamlo::tool

@@ -98,7 +98,7 @@ void show(const result::DocumentPtr& result, const std::vector<report::Report>& 
 template <class Result>
 void show(const Result& result, const std::vector<report::Report>& reports, const Form& form,
           const std::function<std::string()>& own = {}) {
-  show(result::document_of(result), reports, form, own);
+  show(result::document_of(&result), reports, form, own);
 }
 /// Shows what `write` makes of a form, without tables.
 void show(const std::vector<report::Report>& reports,

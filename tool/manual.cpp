@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "manual.hpp"
+#include "help.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>

@@ -7,8 +7,8 @@
 
 #include "records.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/detail/measured.hpp"
 #include "tamlo/io/detail/output_file.hpp"
+#include "tamlo/io/detail/overlays.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/names.hpp"
 #include "tamlo/report/plot.hpp"

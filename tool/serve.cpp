@@ -6,8 +6,8 @@
 #include <optional>
 
 #include "simulate.hpp"
+#include "tamlo/io/detail/columns.hpp"
 #include "tamlo/io/detail/output_file.hpp"
-#include "tamlo/io/detail/profile_file.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/link/detail/bench_stand_in.hpp"

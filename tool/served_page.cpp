@@ -4,7 +4,7 @@
 #include <array>
 #include <utility>
 
-#include "module.hpp"
+#include "installed.hpp"
 #include "page_module.hpp"
 #include "tamlo/error.hpp"
 

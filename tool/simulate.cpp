@@ -12,7 +12,7 @@
 #include "tamlo/names.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/quantity/notation.hpp"
-#include "tamlo/simulate/detail/bench_meter.hpp"
+#include "tamlo/simulate/detail/stimulus.hpp"
 
 namespace tamlo::tool {
 namespace {

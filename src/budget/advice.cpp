@@ -12,7 +12,7 @@
 #include "tamlo/chain/detail/reading_sampler.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/bisect.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::budget {
 namespace {

@@ -13,11 +13,11 @@
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/chain/detail/averaging.hpp"
 #include "tamlo/chain/detail/bias_parts.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
-#include "tamlo/math/detail/golden_section.hpp"
+#include "tamlo/math/detail/search.hpp"
 #include "tamlo/quantity/format.hpp"
 
 namespace tamlo::budget {

@@ -7,7 +7,7 @@
 
 #include "point.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
-#include "tamlo/math/detail/sum_distribution.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::budget {
 namespace {

@@ -9,7 +9,7 @@
 #include "tamlo/budget/propagate.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
-#include "tamlo/math/detail/symmetric.hpp"
+#include "tamlo/math/detail/linear.hpp"
 
 namespace tamlo::budget {
 namespace {

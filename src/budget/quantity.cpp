@@ -15,9 +15,9 @@
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/quantity_budget.hpp"
 #include "tamlo/chain/detail/reading_sampler.hpp"
-#include "tamlo/math/detail/bisect.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/detail/expression.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::budget {
 namespace {

@@ -4,6 +4,7 @@
 #include <cstddef>
 
 #include "math/instructions.hpp"
+#include "tamlo/chain/detail/batch.hpp"
 #include "tamlo/chain/detail/laws.hpp"
 #include "tamlo/chain/detail/register_format.hpp"
 
@@ -11,10 +12,9 @@
 // signals, which read_units_kernel.cpp defines once for each set of instructions.
 namespace tamlo::chain {
 
-struct Chain;
-
 template <class Law, class P>
 Signal one(const Law& law, const Signal& in, const P& p) {
+  // A sensor takes the quantity, and most have no resistance to speak of.
   if constexpr (requires { forward_of(law, in, p); }) {
     return forward_of(law, in, p);
   } else {

@@ -8,7 +8,7 @@
 #include <numeric>
 
 #include "correction.hpp"
-#include "tamlo/chain/detail/averaging.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 #include "tamlo/math/detail/power_of_ten.hpp"
 

@@ -4,6 +4,7 @@
 #include <span>
 #include <vector>
 
+#include "tamlo/chain/chain.hpp"
 #include "tamlo/model/board.hpp"
 
 namespace tamlo::chain {

@@ -10,7 +10,7 @@
 #include <stdexcept>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/bisect.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -18,103 +18,6 @@ namespace {
 using std::numbers::pi;
 
 constexpr int longest_memory = 1 << 22;  // conversions; what is computed grows with them
-
-double needed(double rate, const char* what) {
-  if (rate > 0.0) return rate;
-  throw ArgumentError(fmt::format("{}, and no rate that it refers to", what));
-}
-
-double below_half(double frequency, double rate, const char* what) {
-  needed(rate, what);
-  if (frequency > 0.0 && frequency < rate / 2.0) return frequency / rate;
-  throw ArgumentError(
-      fmt::format("{} of {:.6g} Hz, and the samples come at {:.6g} Hz", what, frequency, rate));
-}
-
-int samples(const model::Length& length, double rate) {
-  if (!length.time) {
-    require(length.count >= 1, "an average of one sample or more");
-    return length.count;
-  }
-  const double count = std::round(*length.time * needed(rate, "a time"));
-  return static_cast<int>(std::clamp(count, 1.0, 1048576.0));
-}
-
-void set(DigitalStage& stage, const model::BlockAverage& average) {
-  const int length = samples(average.length, stage.rate);
-  stage.name =
-      fmt::format("average of {}{}", length, average.length.truncated ? ", truncated" : "");
-  stage.averages = {length};
-  stage.decimation = length;
-}
-
-void set(DigitalStage& stage, const model::MovingAverage& average) {
-  const int length = samples(average.length, stage.rate);
-  stage.name = fmt::format("moving average of {}", length);
-  stage.averages = {length};
-}
-
-void set(DigitalStage& stage, const model::Exponential& filter) {
-  const double weight =
-      filter.time_constant
-          ? -std::expm1(-1.0 / (*filter.time_constant * needed(stage.rate, "a time constant")))
-          : filter.weight;
-  stage.name = fmt::format("exponential of weight {:.4g}", weight);
-  stage.sections = {{.b0 = weight, .a1 = weight - 1.0}};
-}
-
-void set(DigitalStage& stage, const model::Sinc& filter) {
-  stage.name = fmt::format("sinc of order {}, one in {}", filter.order, filter.decimation);
-  stage.averages.assign(static_cast<std::size_t>(filter.order), filter.decimation);
-  stage.decimation = filter.decimation;
-}
-
-void set(DigitalStage& stage, const model::Median& filter) {
-  stage.name = fmt::format("median of {}", filter.length);
-  stage.median = filter.length;
-  stage.taps.assign(static_cast<std::size_t>(filter.length / 2) + 1, 0.0);
-  stage.taps.back() = 1.0;
-}
-
-// Poles of the analog prototype by the bilinear transform, the cutoff in its place
-// (Oppenheim and Schafer, 2010, 7.2).
-void set(DigitalStage& stage, const model::Butterworth& filter) {
-  const double k = std::tan(pi * below_half(filter.cutoff, stage.rate, "a cutoff"));
-  stage.name = fmt::format("Butterworth of order {}, {:.4g} Hz", filter.order, filter.cutoff);
-  for (int pair = 0; pair < filter.order / 2; ++pair) {
-    const double damping = 2.0 * std::sin(pi * (2 * pair + 1) / (2.0 * filter.order));
-    const double scale = 1.0 / (1.0 + damping * k + k * k);
-    stage.sections.push_back({.b0 = k * k * scale,
-                              .b1 = 2.0 * k * k * scale,
-                              .b2 = k * k * scale,
-                              .a1 = 2.0 * (k * k - 1.0) * scale,
-                              .a2 = (1.0 - damping * k + k * k) * scale});
-  }
-  if (filter.order % 2 == 1) {
-    stage.sections.push_back(
-        {.b0 = k / (1.0 + k), .b1 = k / (1.0 + k), .a1 = (k - 1.0) / (k + 1.0)});
-  }
-}
-
-void set(DigitalStage& stage, const model::Notch& filter) {
-  const double centre = std::cos(2.0 * pi * below_half(filter.frequency, stage.rate, "a notch"));
-  const double t = std::tan(pi * below_half(filter.width, stage.rate, "a width"));
-  stage.name = fmt::format("notch at {:.4g} Hz", filter.frequency);
-  const double scale = 1.0 / (1.0 + t);
-  stage.sections = {{.b0 = scale,
-                     .b1 = -2.0 * centre * scale,
-                     .b2 = scale,
-                     .a1 = -2.0 * centre * scale,
-                     .a2 = (1.0 - t) * scale}};
-}
-
-void set(DigitalStage& stage, const model::FirFilter& filter) {
-  double sum = 0.0;
-  for (const double tap : filter.taps) sum += tap;
-  stage.name = fmt::format("{} taps", filter.taps.size());
-  stage.taps.clear();
-  for (const double tap : filter.taps) stage.taps.push_back(tap / sum);
-}
 
 // Each stage on a sequence whose samples are `stride` apart; the sequence grows by the stage's
 // memory.
@@ -140,7 +43,7 @@ void apply_average(int length, std::vector<double>& h, std::size_t stride) {
   h = std::move(out);
 }
 
-void apply_section(const Section& s, std::vector<double>& h, std::size_t stride) {
+void apply_section(const model::Section& s, std::vector<double>& h, std::size_t stride) {
   constexpr std::size_t longest = 2 * std::size_t{longest_memory};
   std::vector<double> out;
   out.reserve(h.size() * 2);
@@ -165,7 +68,7 @@ void apply_section(const Section& s, std::vector<double>& h, std::size_t stride)
   h = std::move(out);
 }
 
-void apply(const DigitalStage& stage, std::vector<double>& h, std::size_t stride) {
+void apply(const model::PreparedFilter& stage, std::vector<double>& h, std::size_t stride) {
   apply_taps(stage.taps, h, stride);
   for (const int length : stage.averages) apply_average(length, h, stride);
   for (const auto& section : stage.sections) apply_section(section, h, stride);
@@ -186,12 +89,12 @@ Answer from_stage(const Digital& digital, std::size_t first) {
   return result;
 }
 
-std::complex<double> of_section(const Section& s, std::complex<double> z1) {
+std::complex<double> of_section(const model::Section& s, std::complex<double> z1) {
   return (s.b0 + z1 * (s.b1 + z1 * s.b2)) / (1.0 + z1 * (s.a1 + z1 * s.a2));
 }
 
 // At `cycles` per incoming sample: frequency / rate.
-std::complex<double> response(const DigitalStage& stage, double cycles) {
+std::complex<double> response(const model::PreparedFilter& stage, double cycles) {
   const auto z1 = std::polar(1.0, -2.0 * pi * cycles);  // 1/z
   std::complex<double> result = 1.0;
   for (const int length : stage.averages) {
@@ -210,7 +113,7 @@ std::complex<double> response(const DigitalStage& stage, double cycles) {
 }
 
 // Samples until 1e-13 is left of what came in.
-double memory_of(const DigitalStage& stage) {
+double memory_of(const model::PreparedFilter& stage) {
   double result = static_cast<double>(stage.taps.size());
   for (const int length : stage.averages) result += length;
   for (const auto& s : stage.sections) {
@@ -222,7 +125,7 @@ double memory_of(const DigitalStage& stage) {
   return result;
 }
 
-double delay_of(const Section& s) {
+double delay_of(const model::Section& s) {
   return (s.b1 + 2.0 * s.b2) / (s.b0 + s.b1 + s.b2) - (s.a1 + 2.0 * s.a2) / (1.0 + s.a1 + s.a2);
 }
 
@@ -232,8 +135,7 @@ Digital prepare(const std::vector<model::DigitalStage>& stages, double rate) {
   Digital result{.rate = rate, .stages = {}};
   double conversions = 0.0, stride = 1.0, medians = 0.0;
   for (const auto& each : stages) {
-    DigitalStage stage{.rate = rate};
-    std::visit([&](const auto& kind) { set(stage, kind); }, each);
+    auto stage = model::prepared(each, rate);
     rate /= stage.decimation;
     conversions += memory_of(stage) * stride;
     stride *= stage.decimation;
@@ -263,7 +165,7 @@ int decimation(const Digital& digital) {
 
 double output_rate(const Digital& digital) { return digital.rate / decimation(digital); }
 
-double magnitude(const DigitalStage& stage, double frequency) {
+double magnitude(const model::PreparedFilter& stage, double frequency) {
   return std::abs(response(stage, frequency / stage.rate));
 }
 
@@ -276,7 +178,7 @@ double magnitude(const Digital& digital, double frequency) {
   return result;
 }
 
-std::vector<double> impulse_response(const DigitalStage& stage) {
+std::vector<double> impulse_response(const model::PreparedFilter& stage) {
   std::vector<double> h{1.0};
   apply(stage, h, 1);
   return h;

@@ -5,7 +5,7 @@
 
 #include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/dot.hpp"
+#include "tamlo/math/detail/linear.hpp"
 
 namespace tamlo::chain {
 
@@ -43,7 +43,8 @@ bool DigitalState::push(double value) {
   return true;
 }
 
-double DigitalState::through(const DigitalStage& stage, Memory& memory, double value) const {
+double DigitalState::through(const model::PreparedFilter& stage, Memory& memory,
+                             double value) const {
   if (stage.median > 0) {
     require(std::isfinite(value), "a median is of finite numbers");
     // The one that leaves makes room for the new one, in order: those between them move up by one.

@@ -7,8 +7,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/step_response.hpp"
-#include "tamlo/math/detail/bisect.hpp"
-#include "tamlo/math/detail/golden_section.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -82,7 +81,7 @@ class Settles {
         to_target_(dynamics.series.to_target) {
     // 1e-13 of a low-pass is left after 30 time constants, of several in series a little later.
     const double late = 30.0 * lowpasses_.delay() * rate_;
-    const bool linear = std::ranges::none_of(digital_.stages, &DigitalStage::median);
+    const bool linear = std::ranges::none_of(digital_.stages, &model::PreparedFilter::median);
     if (!linear || late > 8.0 * decimation(digital_)) return;
     late_ = static_cast<std::size_t>(std::ceil(late));
     answer_ = impulse_response(digital_);

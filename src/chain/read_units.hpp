@@ -4,10 +4,9 @@
 #include <span>
 
 #include "math/draws.hpp"
+#include "tamlo/chain/detail/batch.hpp"
 
 namespace tamlo::chain {
-
-struct Chain;
 
 /// Readings of the quantity `x` by many units, as read_untared() gives them one by one to the bit
 /// on every set of instructions: rows[i][t] is parameter i of unit t, each row as long as `out`,

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/chain/detail/register_format.hpp"
-#include "tamlo/math/detail/bisect.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 #include <algorithm>
 #include <cmath>

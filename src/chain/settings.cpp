@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 #include "tamlo/chain/settings.hpp"
-#include "tamlo/math/detail/golden_section.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
+// How readings follow a step, and what a channel lets through: curves to draw.
 #include "tamlo/chain/detail/step_response.hpp"
 
 #include <algorithm>
@@ -6,6 +7,8 @@
 #include <numbers>
 
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/chain/dynamics.hpp"
+#include "tamlo/error.hpp"
 
 namespace tamlo::chain {
 namespace {
@@ -83,6 +86,23 @@ std::vector<double> step_response(const Chain& chain, bool of_readings, double r
       result.push_back(state.value());
     }
   }
+  return result;
+}
+
+Response response(const Chain& chain, int count) {
+  require(count > 0, "steps of the frequency, one at least");
+  auto digital = chain.firmware.digital;
+  Response result{.rate_known = digital.rate > 0.0};
+  if (!result.rate_known) digital.rate = 1.0;
+  for (int i = 0; i <= count; ++i) {
+    const double frequency = digital.rate / 2.0 * i / count;
+    const double part = magnitude(digital, frequency);
+    const double before = result.rate_known ? analog_magnitude(chain, frequency) : 1.0;
+    result.passed.push_back({.frequency = frequency, .digital = part, .whole = part * before});
+  }
+  const auto series = dynamics(chain).series;
+  if (series.output_rate > 0.0) result.period = 1.0 / series.output_rate;
+  result.answers = step_response(chain.firmware.digital, std::clamp(series.to_code + 3, 8, 4000));
   return result;
 }
 

@@ -7,8 +7,8 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/chain/dynamics.hpp"
-#include "tamlo/math/detail/bisect.hpp"
 #include "tamlo/math/detail/coverage.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::chain {
 namespace {

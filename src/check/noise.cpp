@@ -7,7 +7,7 @@
 #include <numbers>
 
 #include "examination.hpp"
-#include "tamlo/chain/detail/averaging.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/math/detail/coverage.hpp"
 
 namespace tamlo::check {

@@ -41,7 +41,7 @@ struct Entering {
 };
 
 // The stage as its integers compute it, apart from rounding.
-chain::DigitalStage made_of(const FilterStage& stage) {
+model::PreparedFilter made_of(const FilterStage& stage) {
   const auto scaled = [](std::int64_t value, int shift) {
     return std::ldexp(static_cast<double>(value), -shift);
   };
@@ -58,7 +58,7 @@ chain::DigitalStage made_of(const FilterStage& stage) {
                           .a1 = real(s.a1),
                           .a2 = real(s.a2)}}};
   }
-  chain::DigitalStage result{.taps = {}};
+  model::PreparedFilter result{.taps = {}};
   for (const auto tap : stage.taps)
     result.taps.push_back(scaled(tap, stage.fraction + stage.reduce));
   return result;
@@ -109,7 +109,7 @@ void set_weight(FilterStage& stage, double weight) {
 // y += (x - y) weight, rounded: it stops where (x - y) weight is less than a half, and rounding may
 // hold it off by as much at any time. With the rest of each step it is off by one unit: half of
 // the sizes 1, w, w (1 - w), ... of what follows a rounding.
-FilterStage exponential(const chain::DigitalStage& source, const Entering& in) {
+FilterStage exponential(const model::PreparedFilter& source, const Entering& in) {
   FilterStage stage{.kind = Kind::exponential, .name = source.name};
   set_weight(stage, source.sections.front().b0);
   const double rounded = std::ldexp(0.5, stage.weight_shift) / static_cast<double>(stage.weight);
@@ -122,7 +122,7 @@ std::int64_t coefficient(double value) {
 }
 
 // A section whose sum of coefficients is exact, so that a steady input comes out as it went in.
-FilterStage section(const chain::Section& source, const std::string& name, const Entering& in) {
+FilterStage section(const model::Section& source, const std::string& name, const Entering& in) {
   FilterStage stage{.kind = Kind::section, .name = name};
   auto& s = stage.section;
   const std::int64_t one = std::int64_t{1} << coefficient_shift;
@@ -138,7 +138,7 @@ FilterStage section(const chain::Section& source, const std::string& name, const
   // What is rounded goes round the feedback: half a unit times the sum of |1 / A|; of
   // |(1 - 1/z)^2 / A| where the rests of two steps are kept.
   const auto round = [&](double b1, double b2) {
-    const chain::DigitalStage feedback{
+    const model::PreparedFilter feedback{
         .sections = {{.b0 = 1.0, .b1 = b1, .b2 = b2, .a1 = source.a1, .a2 = source.a2}}};
     return 0.5 * absolute_sum(chain::impulse_response(feedback));
   };
@@ -147,7 +147,7 @@ FilterStage section(const chain::Section& source, const std::string& name, const
 }
 
 // Taps that are exact in a few bits stay so and add no rounding; others have 15 bits.
-FilterStage taps(const chain::DigitalStage& source, const Entering& in) {
+FilterStage taps(const model::PreparedFilter& source, const Entering& in) {
   FilterStage stage{
       .kind = Kind::taps, .name = source.name, .length = static_cast<int>(source.taps.size())};
   int shift = 0;
@@ -173,7 +173,7 @@ FilterStage taps(const chain::DigitalStage& source, const Entering& in) {
 }
 
 // How far the answers of two stages to a single 1 lie apart, summed over time.
-double apart(const chain::DigitalStage& one, const chain::DigitalStage& other) {
+double apart(const model::PreparedFilter& one, const model::PreparedFilter& other) {
   auto first = chain::impulse_response(one), second = chain::impulse_response(other);
   const auto longer = std::max(first.size(), second.size());
   first.resize(longer);
@@ -184,21 +184,21 @@ double apart(const chain::DigitalStage& one, const chain::DigitalStage& other) {
 }
 
 // An answer whose differences sum to zero is off by half of their sizes times the range at most.
-FilterStage with_transient(FilterStage stage, const chain::DigitalStage& exact) {
+FilterStage with_transient(FilterStage stage, const model::PreparedFilter& exact) {
   stage.transient = 0.5 * apart(exact, made_of(stage));
   return stage;
 }
 
 // Sections in series, one by one: what really comes into each is known once those before it are
 // made.
-std::vector<chain::DigitalStage> parts_of(const chain::DigitalStage& stage) {
+std::vector<model::PreparedFilter> parts_of(const model::PreparedFilter& stage) {
   if (stage.sections.size() < 2) return {stage};
-  std::vector<chain::DigitalStage> result(stage.sections.size(), stage);
+  std::vector<model::PreparedFilter> result(stage.sections.size(), stage);
   for (std::size_t i = 0; i < result.size(); ++i) result[i].sections = {stage.sections[i]};
   return result;
 }
 
-FilterStage stage_of(const chain::DigitalStage& part, const Entering& in) {
+FilterStage stage_of(const model::PreparedFilter& part, const Entering& in) {
   if (part.median > 0) {
     return {.kind = Kind::median, .name = part.name, .length = part.median};
   }

@@ -9,7 +9,7 @@
 #include <optional>
 
 #include "tamlo/firmware/arithmetic.hpp"
-#include "tamlo/math/detail/bisect.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::firmware {
 namespace {

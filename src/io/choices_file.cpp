@@ -11,7 +11,7 @@
 #include "board_parts.hpp"
 #include "board_settings.hpp"
 #include "tamlo/names.hpp"
-#include "tamlo/quantity/detail/preferred.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "toml_text.hpp"
 

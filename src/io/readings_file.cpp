@@ -12,11 +12,10 @@
 #include <optional>
 #include <utility>
 
-#include "bench_table.hpp"
-#include "joined_logs.hpp"
-#include "readings_headings.hpp"
+#include "csv.hpp"
+#include "readings_parts.hpp"
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/io/detail/moment.hpp"
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/quantity/notation.hpp"
 

@@ -12,10 +12,8 @@
 #include <cstdio>
 #include <cstring>
 
-#include "bench_table.hpp"
 #include "csv.hpp"
 #include "record_parts.hpp"
-#include "sample_times.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo::io {

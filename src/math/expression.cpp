@@ -9,7 +9,6 @@
 
 #include "tamlo/detail/shared_library.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/thermocouple.hpp"
 
 namespace tamlo::math {
 namespace {

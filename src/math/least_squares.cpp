@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/detail/least_squares.hpp"
+#include "tamlo/math/detail/linear.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -7,8 +7,6 @@
 #include <utility>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/dot.hpp"
-#include "tamlo/math/detail/symmetric.hpp"
 
 namespace tamlo::math {
 namespace {

@@ -6,7 +6,7 @@
 #include <stdexcept>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/dot.hpp"
+#include "tamlo/math/detail/linear.hpp"
 
 namespace tamlo::math {
 namespace {

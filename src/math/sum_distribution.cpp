@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/detail/sum_distribution.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 #include <math.h>
 
@@ -10,8 +10,7 @@
 #include <utility>
 
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/bisect.hpp"
-#include "tamlo/math/detail/coverage.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::math {
 namespace {

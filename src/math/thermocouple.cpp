@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 // Thermocouples: reference functions of IEC 60584-1, as sums of powers over stretches of
 // temperature.
-#include "tamlo/math/detail/thermocouple.hpp"
+#include "tamlo/math/detail/expression.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <span>
 #include <vector>
 
-#include "tamlo/math/detail/bisect.hpp"
+#include "tamlo/math/detail/search.hpp"
 
 namespace tamlo::math {
 namespace {

@@ -6,8 +6,7 @@
 #include <vector>
 
 #include "tamlo/chain/chain.hpp"
-#include "tamlo/math/detail/dot.hpp"
-#include "tamlo/math/detail/least_squares.hpp"
+#include "tamlo/math/detail/linear.hpp"
 #include "tamlo/meter/compare.hpp"
 
 // What the budget and the meter say about a set of readings, as figures of their rows: what

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "data_sheet.hpp"
+#include "notation_words.hpp"
 
 #include <fmt/format.h>
 

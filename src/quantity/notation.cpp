@@ -9,7 +9,6 @@
 #include <cmath>
 #include <utility>
 
-#include "data_sheet.hpp"
 #include "notation_cursor.hpp"
 #include "notation_words.hpp"
 

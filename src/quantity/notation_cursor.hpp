@@ -10,7 +10,6 @@
 #include <string>
 #include <string_view>
 
-#include "data_sheet.hpp"
 #include "notation_words.hpp"
 #include "tamlo/quantity/detail/number.hpp"
 

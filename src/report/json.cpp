@@ -1,6 +1,15 @@
 // SPDX-License-Identifier: Apache-2.0
-// Reports as JSON, for a page that shows what a terminal shows.
+// Reports for programs: JSON for a page that shows what a terminal shows and for the chart of a
+// watch, and headlines as the test cases of a suite.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
 #include "tamlo/names.hpp"
+#include "tamlo/quantity/detail/number.hpp"
+#include "tamlo/report/detail/screen.hpp"
+#include "tamlo/report/reports.hpp"
 #include "tamlo/report/table.hpp"
 #include "tamlo/result/detail/json_text.hpp"
 
@@ -42,6 +51,68 @@ std::string json(const std::vector<Report>& reports) {
            json_list(report.tables, [](const Table& table) { return json_of(table); }) +
            ",\"remarks\":" + lines(report.remarks) + ",\"legend\":" + lines(report.legend) + "}";
   });
+}
+
+std::string strips_json(const Screen& screen, double from) {
+  const auto list = [](const auto& all, const auto& text) {
+    std::string result = "[";
+    for (const auto& one : all) result += (result.size() > 1 ? "," : "") + text(one);
+    return result + "]";
+  };
+  auto json = fmt::format("{{\"title\":{},\"now\":{:.3f},\"first\":{},\"channels\":[",
+                          result::json_text(screen.title), screen.seconds,
+                          static_cast<long>(std::floor(from / 0.1 + 0.5)));
+  for (std::size_t i = 0; i < screen.channels.size(); ++i) {
+    const auto& view = screen.channels[i];
+    const auto& unit = view.span.unit;
+    const auto in = [&](double x) { return fmt::format("{:.9g}", quantity::in_unit(x, unit)); };
+    json += fmt::format(
+        "{}{{\"low\":{},\"high\":{},\"allowed\":{},\"age\":{:.3f},\"edges\":{},\"steps\":{}}}",
+        i > 0 ? "," : "", in(view.span.low), in(view.span.high),
+        view.allowed ? fmt::format("{:.9g}", *view.allowed / unit.scale()) : "null", view.age,
+        list(view.edges, in), list(screen.strips[i], [&](const signal::StripColumn& column) {
+          if (column.count == 0) return std::string("null");
+          return fmt::format("[{},{},{}]", in(column.low), in(column.high), in(column.mean()));
+        }));
+  }
+  return json + "]}";
+}
+
+namespace {
+
+std::string in_xml(std::string_view text) {
+  std::string result;
+  for (const char c : quantity::printable(text)) {
+    if (c == '&' || c == '<' || c == '>' || c == '"' || c == '\'') {
+      result += fmt::format("&#{};", static_cast<int>(c));
+    } else {
+      result += c;
+    }
+  }
+  return result;
+}
+
+}  // namespace
+
+std::string junit(const std::string& suite, const std::vector<Judged>& all) {
+  const auto of_tone = [&](Tone tone) {
+    return std::ranges::count(all, tone, [](const Judged& one) { return one.headline.tone; });
+  };
+  auto text = fmt::format(
+      "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<testsuites>\n"
+      "  <testsuite name=\"{}\" tests=\"{}\" failures=\"{}\" errors=\"0\" skipped=\"{}\">\n",
+      in_xml(suite), all.size(), of_tone(Tone::bad), of_tone(Tone::plain));
+  for (const auto& [name, headline] : all) {
+    const auto* kind = headline.tone == Tone::bad     ? "failure"
+                       : headline.tone == Tone::plain ? "skipped"
+                                                      : nullptr;
+    const auto message = in_xml(headline.text);
+    text += fmt::format("    <testcase classname=\"{}\" name=\"{}\">", in_xml(suite), in_xml(name));
+    text += kind != nullptr ? fmt::format("<{} message=\"{}\"/>", kind, message)
+                            : fmt::format("<system-out>{}</system-out>", message);
+    text += "</testcase>\n";
+  }
+  return text + "  </testsuite>\n</testsuites>\n";
 }
 
 }  // namespace tamlo::report

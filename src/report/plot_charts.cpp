@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "record_canvas.hpp"
+#include "record_words.hpp"
 
 namespace tamlo::report {
 

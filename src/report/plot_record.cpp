@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "record_canvas.hpp"
+#include "record_words.hpp"
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/report/plot.hpp"
 #include "tamlo/report/reports.hpp"

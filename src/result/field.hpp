@@ -119,7 +119,8 @@ struct Field {
   Shape (*shape)(const char* called, const Measure& measure, const char* meaning);
 };
 
-/// The fields of T: a specialisation has a `list` of them, and `units(t)` where T has its own.
+/// The fields of T: a specialisation has a `list` of them, `units(t)` where T has its own, and, of
+/// a result, the `command` that gives it.
 template <class T>
 struct Fields;
 /// Begins specialisations of Fields: T for TAMLO_GET.

@@ -313,6 +313,7 @@ struct Fields<budget::QuantityBudget> : FieldsOf<budget::QuantityBudget> {
 
 template <>
 struct Fields<Budgets> : FieldsOf<Budgets> {
+  static constexpr const char* command = "budget";
   static constexpr Field list[] = {
       field("channels", TAMLO_AT(channels), ""),
       field("quantities", TAMLO_AT(quantities), "computed from several channels"),

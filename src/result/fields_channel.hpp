@@ -45,6 +45,7 @@ struct Fields<model::UsedPart> : FieldsOf<model::UsedPart> {
 
 template <>
 struct Fields<check::Examined> : FieldsOf<check::Examined> {
+  static constexpr const char* command = "check";
   static constexpr Field list[] = {
       field("errors", TAMLO_GET(t.count(check::Severity::error)), ""),
       field("warnings", TAMLO_GET(t.count(check::Severity::warning)), ""),
@@ -229,6 +230,7 @@ struct Fields<budget::ChannelSettings> : FieldsOf<budget::ChannelSettings> {
 
 template <>
 struct Fields<ChannelsSettings> : FieldsOf<ChannelsSettings> {
+  static constexpr const char* command = "channel";
   static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
 };
 

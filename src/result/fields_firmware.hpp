@@ -97,6 +97,7 @@ struct Fields<QuantityFirmware> : FieldsOf<QuantityFirmware> {
 
 template <>
 struct Fields<Firmwares> : FieldsOf<Firmwares> {
+  static constexpr const char* command = "firmware";
   static constexpr Field list[] = {
       field("channels", TAMLO_AT(channels), ""),
       field("quantities", TAMLO_AT(quantities), "of several channels")};
@@ -180,6 +181,7 @@ struct Fields<ChannelRegisters> : FieldsOf<ChannelRegisters> {
 
 template <>
 struct Fields<Registers> : FieldsOf<Registers> {
+  static constexpr const char* command = "registers";
   static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
 };
 

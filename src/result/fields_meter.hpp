@@ -241,6 +241,7 @@ struct Fields<meter::ChannelUnits> : FieldsOf<meter::ChannelUnits> {
 
 template <>
 struct Fields<Comparisons> : FieldsOf<Comparisons> {
+  static constexpr const char* command = "compare";
   static constexpr Field list[] = {
       field("channels", TAMLO_AT(channels), ""),
       field("units", TAMLO_AT(units), "of channels with three units or more")};

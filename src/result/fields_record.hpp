@@ -245,6 +245,7 @@ struct Fields<ChannelRecord> : FieldsOf<ChannelRecord> {
 
 template <>
 struct Fields<Records> : FieldsOf<Records> {
+  static constexpr const char* command = "record";
   static constexpr Field list[] = {field("channels", TAMLO_AT(channels), "")};
 };
 

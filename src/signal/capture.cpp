@@ -8,6 +8,8 @@
 #include <limits>
 
 #include "tamlo/error.hpp"
+#include "tamlo/names.hpp"
+#include "tamlo/signal/detail/input.hpp"
 
 namespace tamlo::signal {
 
@@ -78,5 +80,7 @@ Spectrum Capture::spectrum() const {
 }
 
 Stability Capture::stability(double coverage) const { return stability_.result(coverage); }
+
+std::string_view name(Input input) { return name_in({"steady", "ramp", "sine", "step"}, input); }
 
 }  // namespace tamlo::signal

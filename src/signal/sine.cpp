@@ -12,8 +12,7 @@
 
 #include "phasor.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/math/detail/dot.hpp"
-#include "tamlo/math/detail/symmetric.hpp"
+#include "tamlo/math/detail/linear.hpp"
 #include "tamlo/signal/spectrum.hpp"
 
 namespace tamlo::signal {

@@ -6,6 +6,9 @@
 
 #include "draw.hpp"
 #include "tamlo/chain/chain.hpp"
+#include "tamlo/math/random.hpp"
+#include "tamlo/model/board.hpp"
+#include "tamlo/simulate/detail/stimulus.hpp"
 
 namespace tamlo::simulate {
 
@@ -101,6 +104,67 @@ double UnitReader::read(const VirtualUnit& unit, math::RandomStream& noise) cons
 double read(const chain::Chain& chain, const chain::Chain& firmware, const VirtualUnit& unit,
             double x, math::RandomStream& noise) {
   return UnitReader(chain, firmware, x).read(unit, noise);
+}
+
+using std::numbers::pi;
+
+Course::Course(const Stimulus& stimulus, const chain::Chain& chain, double duration)
+    : stimulus_(stimulus), duration_(duration), lowpasses_(chain.path.time_constants) {
+  const auto passed = [&](double frequency) -> Passed {
+    return {.gain = chain::analog_magnitude(chain, frequency),
+            .phase = lowpasses_.phase(frequency)};
+  };
+  sine_ = passed(stimulus.frequency);
+  hum_ = passed(stimulus.hum_frequency);
+}
+
+double Course::at(double time) const {
+  const auto& s = stimulus_;
+  const double middle = (s.from + s.to) / 2.0, half = (s.to - s.from) / 2.0;
+  double x = s.from;
+  switch (s.input) {
+    case signal::Input::steady:
+      break;
+    case signal::Input::ramp: {
+      // Settled: it comes as late as the low-passes are slow.
+      const double rounds = s.rounds * (time - lowpasses_.delay()) / duration_;
+      x = std::lerp(s.from, s.to, rounds <= 0.0 ? 0.0 : rounds - std::floor(rounds));
+      break;
+    }
+    case signal::Input::sine:
+      x = middle + half * sine_.gain * std::sin(2.0 * pi * s.frequency * time + sine_.phase);
+      break;
+    case signal::Input::step:
+      x = std::lerp(s.from, s.to, lowpasses_.after_step(time - step_at()));
+      break;
+  }
+  x += s.drift * time;
+  if (s.hum != 0.0) {
+    x += s.hum * hum_.gain * std::sin(2.0 * pi * s.hum_frequency * time + hum_.phase);
+  }
+  return x;
+}
+
+BenchMeter::BenchMeter(const model::Meter& meter, std::uint64_t seed) : meter_(meter) {
+  math::RandomStream stream(seed, 0);
+  for (const auto& range : meter.ranges) {
+    auto& of_range = deviations_.emplace_back();
+    for (std::size_t i = 0; i < range.accuracy.limits.size(); ++i) {
+      of_range.push_back(stream.normal());
+    }
+  }
+}
+
+std::optional<double> BenchMeter::show(double x) const {
+  const auto at = model::range_for(meter_, x);
+  if (!at) return {};
+  const auto u = model::uncertainty(meter_.ranges[*at], x);
+  double shown = x;
+  for (std::size_t i = 0; i < u.limits.size(); ++i) shown += u.limits[i] * deviations_[*at][i];
+  const double digit = model::digit(meter_.ranges[*at]);
+  // On the scale that it shows: of a thermometer in degC, no whole digits of K.
+  const double zero = meter_.ranges[*at].full_scale.unit.offset;
+  return digit > 0.0 ? zero + std::round((shown - zero) / digit) * digit : shown;
 }
 
 }  // namespace tamlo::simulate

@@ -10,7 +10,7 @@
 
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
-#include "tamlo/math/detail/least_squares.hpp"
+#include "tamlo/math/detail/linear.hpp"
 
 namespace tamlo::budget {
 namespace {

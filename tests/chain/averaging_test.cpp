@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/chain/detail/averaging.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 
 #include <gtest/gtest.h>
 

@@ -100,9 +100,9 @@ TEST(SensorLaws, ThereAndBack) {
   for (const auto& c : cases) {
     const double out = forward(c.law, {.value = c.x}, c.p).value;
     EXPECT_NEAR(out, c.out, 1e-12 * std::abs(c.out)) << c.law.index();
-    if (c.law.index() != 9 || c.x != 0.5) {
-      EXPECT_NEAR(inverse(c.law, out, c.p), c.x, 1e-9 * c.x) << c.law.index();
-    }
+    // One of the curves has two values for what it gives.
+    if (std::holds_alternative<CurveLaw>(c.law) && c.x == 0.5) continue;
+    EXPECT_NEAR(inverse(c.law, out, c.p), c.x, 1e-9 * c.x) << c.law.index();
   }
 }
 

@@ -17,7 +17,7 @@
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/check/check.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/quantity/detail/preferred.hpp"
+#include "tamlo/quantity/detail/number.hpp"
 
 namespace tamlo::testing {
 namespace {

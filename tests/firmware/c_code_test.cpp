@@ -14,7 +14,7 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/firmware/c_code.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/detail/firmware_overlay.hpp"
+#include "tamlo/io/detail/overlays.hpp"
 #include "tool/process.hpp"
 
 namespace tamlo::testing {

@@ -12,7 +12,7 @@
 
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/io/board_file.hpp"
-#include "tamlo/io/detail/kept_blocks.hpp"
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tamlo/io/readings_file.hpp"
 #include "tamlo/io/record_file.hpp"

@@ -7,8 +7,7 @@
 
 #include "tamlo/io/board_file.hpp"
 #include "tamlo/io/choices_file.hpp"
-#include "tamlo/io/detail/profile_file.hpp"
-#include "tamlo/io/detail/value_column.hpp"
+#include "tamlo/io/detail/columns.hpp"
 #include "tamlo/io/diagnostics.hpp"
 #include "tool/process.hpp"
 

@@ -9,7 +9,7 @@
 #include <fstream>
 
 #include "tamlo/error.hpp"
-#include "tamlo/io/detail/kept_blocks.hpp"
+#include "tamlo/io/detail/log.hpp"
 #include "tamlo/io/diagnostics.hpp"
 
 namespace tamlo {

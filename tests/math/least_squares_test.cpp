@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/math/detail/least_squares.hpp"
+#include "tamlo/math/detail/linear.hpp"
 
 #include <gtest/gtest.h>
 

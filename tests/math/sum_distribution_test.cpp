@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // The distribution of a sum against drawn sums, by the standard library's numbers.
-#include "tamlo/math/detail/sum_distribution.hpp"
+#include "tamlo/math/detail/coverage.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: Apache-2.0
 // Thermocouples against the tables of the standard, which have whole microvolts.
-#include "tamlo/math/detail/thermocouple.hpp"
+#include "tamlo/math/detail/expression.hpp"
 
 #include <gtest/gtest.h>
 

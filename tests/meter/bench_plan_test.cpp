@@ -13,7 +13,7 @@
 #include "tamlo/error.hpp"
 #include "tamlo/meter/compare.hpp"
 #include "tamlo/meter/detail/pairing.hpp"
-#include "tamlo/simulate/detail/bench_meter.hpp"
+#include "tamlo/simulate/detail/stimulus.hpp"
 #include "tamlo/simulate/sampler.hpp"
 #include "tamlo/simulate/unit.hpp"
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: Apache-2.0
-#include "tamlo/meter/detail/settling.hpp"
+#include "tamlo/meter/detail/live.hpp"
 
 #include <gtest/gtest.h>
 
@@ -9,7 +9,6 @@
 #include "boards.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/error.hpp"
-#include "tamlo/meter/detail/live.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
 namespace tamlo::testing {

@@ -12,7 +12,7 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
-#include "tamlo/chain/detail/averaging.hpp"
+#include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/chain/dynamics.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/explore/explore.hpp"

@@ -13,13 +13,12 @@
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/budget/channel_trials.hpp"
 #include "tamlo/budget/propagate.hpp"
-#include "tamlo/chain/detail/averaging.hpp"
 #include "tamlo/chain/detail/batch.hpp"
 #include "tamlo/chain/detail/digital.hpp"
 #include "tamlo/chain/detail/reading_distribution.hpp"
 #include "tamlo/error.hpp"
 #include "tamlo/math/detail/coverage.hpp"
-#include "tamlo/math/detail/least_squares.hpp"
+#include "tamlo/math/detail/linear.hpp"
 #include "tamlo/math/regression.hpp"
 #include "tamlo/meter/calibrate.hpp"
 #include "tamlo/meter/compare.hpp"
@@ -27,7 +26,7 @@
 #include "tamlo/signal/capture.hpp"
 #include "tamlo/signal/sine.hpp"
 #include "tamlo/signal/spectrum.hpp"
-#include "tamlo/simulate/detail/bench_meter.hpp"
+#include "tamlo/simulate/detail/stimulus.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
 namespace tamlo {

@@ -11,7 +11,7 @@
 #include "tamlo/error.hpp"
 #include "tamlo/record/verdict.hpp"
 #include "tamlo/signal/sine.hpp"
-#include "tamlo/simulate/detail/bench_meter.hpp"
+#include "tamlo/simulate/detail/stimulus.hpp"
 
 namespace tamlo::simulate {
 namespace {

@@ -10,7 +10,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/record/detail/sample_times.hpp"
+#include "tamlo/record/detail/record_figures.hpp"
 
 /// Captured samples from a file or standard input, of any length in constant memory
 /// (docs/record-file.md).

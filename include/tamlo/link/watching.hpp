@@ -11,7 +11,7 @@
 #include "tamlo/link/detail/listening.hpp"
 #include "tamlo/meter/detail/live.hpp"
 #include "tamlo/model/board.hpp"
-#include "tamlo/signal/detail/strip.hpp"
+#include "tamlo/signal/detail/chart.hpp"
 
 /// Channels that are watched over their links, each beside a meter where there is one.
 namespace tamlo {

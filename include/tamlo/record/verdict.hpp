@@ -9,8 +9,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/model/converter.hpp"
 #include "tamlo/model/scaling.hpp"
-#include "tamlo/record/detail/steady.hpp"
-#include "tamlo/record/detail/wave.hpp"
+#include "tamlo/record/detail/record_figures.hpp"
 #include "tamlo/signal/code_density.hpp"
 #include "tamlo/signal/step.hpp"
 

@@ -6,6 +6,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 
 #include "tamlo/budget/advice.hpp"
@@ -29,7 +30,7 @@
 #include "tamlo/meter/diagnose.hpp"
 #include "tamlo/meter/drift.hpp"
 #include "tamlo/meter/units.hpp"
-#include "tamlo/record/detail/sample_times.hpp"
+#include "tamlo/record/detail/record_figures.hpp"
 #include "tamlo/record/verdict.hpp"
 #include "tamlo/simulate/coverage.hpp"
 
@@ -190,21 +191,13 @@ enum class Format : std::uint8_t { json, csv, markdown, workbook };
 struct Document;
 /// Holds no copy: the result must outlive it.
 using DocumentPtr = std::shared_ptr<const Document>;
-DocumentPtr document_of(const check::Examined& result);
-DocumentPtr document_of(const ChannelsSettings& result);
-DocumentPtr document_of(const Traces& result);
-DocumentPtr document_of(const Budgets& result);
-DocumentPtr document_of(const Comparisons& result);
-DocumentPtr document_of(const Calibrations& result);
-DocumentPtr document_of(const Firmwares& result);
-DocumentPtr document_of(const Registers& result);
-DocumentPtr document_of(const Watched& result);
-DocumentPtr document_of(const explore::Explored& result);
-DocumentPtr document_of(const Covered& result);
-DocumentPtr document_of(const Loosened& result);
-DocumentPtr document_of(const meter::BenchPlan& result);
-DocumentPtr document_of(const Records& result);
-DocumentPtr document_of(const Tuned& result);
+/// One of all results; of two of one command the first has its schema.
+using AnyResult =
+    std::variant<const check::Examined*, const ChannelsSettings*, const Traces*, const Budgets*,
+                 const Comparisons*, const Calibrations*, const Records*, const Firmwares*,
+                 const Registers*, const Watched*, const meter::BenchPlan*,
+                 const explore::Explored*, const Loosened*, const Covered*, const Tuned*>;
+DocumentPtr document_of(const AnyResult& result);
 
 /// JSON: one document, its format, the command and the version first. An infinite figure is null.
 /// CSV and Markdown: a table for each list, the unit in the heading. A workbook: bytes of a file.
@@ -212,7 +205,7 @@ DocumentPtr document_of(const Tuned& result);
 std::string write(const DocumentPtr& result, Format format);
 template <class Result>
 std::string write(const Result& result, Format format) {
-  return write(document_of(result), format);
+  return write(document_of(&result), format);
 }
 
 /// A table as a CSV file of its own: the headings, then a line for each row.

@@ -2,23 +2,15 @@
 #pragma once
 
 #include <cstddef>
+#include <tuple>
 #include <variant>
 #include <vector>
 
-#include "tamlo/chain/detail/parts/amplifier.hpp"
-#include "tamlo/chain/detail/parts/bridge.hpp"
-#include "tamlo/chain/detail/parts/current_loop.hpp"
-#include "tamlo/chain/detail/parts/curve.hpp"
-#include "tamlo/chain/detail/parts/divider.hpp"
-#include "tamlo/chain/detail/parts/linear_sensor.hpp"
-#include "tamlo/chain/detail/parts/lowpass.hpp"
-#include "tamlo/chain/detail/parts/photoresistor.hpp"
+#include "tamlo/chain/detail/parts/driving_sensors.hpp"
+#include "tamlo/chain/detail/parts/front_end.hpp"
 #include "tamlo/chain/detail/parts/pin.hpp"
-#include "tamlo/chain/detail/parts/platinum.hpp"
-#include "tamlo/chain/detail/parts/potentiometer.hpp"
+#include "tamlo/chain/detail/parts/resistive_sensors.hpp"
 #include "tamlo/chain/detail/parts/sensor_feed.hpp"
-#include "tamlo/chain/detail/parts/shunt.hpp"
-#include "tamlo/chain/detail/parts/thermistor.hpp"
 #include "tamlo/chain/detail/sampling.hpp"
 #include "tamlo/chain/detail/signal.hpp"
 #include "tamlo/export.hpp"
@@ -32,11 +24,15 @@
 namespace tamlo {
 namespace chain TAMLO_API {
 
-using Law =
-    std::variant<LinearSensorLaw, StraightSensorLaw, BetaLaw, SteinhartHart, PlatinumLaw, BridgeLaw,
-                 CurrentLoopLaw, PotentiometerLaw, PhotoresistorLaw, CurveLaw, DividerLaw,
-                 SensorDividerLaw, ExcitationLaw, ShuntLaw, AmplifierLaw, LowpassLaw, SelfHeatedLaw,
-                 LoadLaw, LeakageLaw, SamplingLaw, PinDisturbance>;
+template <class Laws>
+struct OneOf;
+template <class... Laws>
+struct OneOf<std::tuple<Laws...>> {
+  using type = std::variant<Laws...>;
+};
+/// One of those that the files of parts list.
+using Law = OneOf<decltype(std::tuple_cat(DrivingSensorLaws(), ResistiveSensorLaws(),
+                                          FrontEndLaws(), SensorFeedLaws(), PinLaws()))>::type;
 
 /// Returns the signal after the part for the signal `in` before it.
 Signal forward(const Law& law, const Signal& in, Parameters p);

@@ -3,12 +3,14 @@
 
 #include <chrono>
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 
 #include "tamlo/export.hpp"
+#include "tamlo/math/detail/blocks.hpp"
 
-/// Rows that survive a crash.
+/// Rows that survive a crash, the time of day, and work that is kept as such rows.
 namespace tamlo {
 namespace io TAMLO_API {
 
@@ -49,6 +51,20 @@ class Log {
 
 /// The time of day, UTC, as ISO 8601 writes it: 2026-11-25T10:30:05.
 std::string utc_now();
+
+/// A date, or date and time of day, of ISO 8601 in UTC ("2026-11-25", "2026-11-25T10:30:05.5Z"), in
+/// seconds from the beginning of 1970; nothing for any other text.
+std::optional<double> parse_moment(const std::string& text);
+
+/// A driver that keeps each block's figures in a file as they come, and does not do again what
+/// stands there: work that was ended, or killed, goes on. `identity` tells of which work the file
+/// is: one line without commas, of everything that the figures depend on. Throws
+/// EnvironmentError for a file of another work, which stays as it is, and for one that cannot
+/// be read or written.
+math::BlockDriver kept_in(std::string path, std::string identity, math::BlockDriver driver);
+
+/// A short identity of long texts: 16 digits of math::hash_of().
+std::string identity_of(const std::string& text);
 
 }  // namespace io
 }  // namespace tamlo

@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "tamlo/export.hpp"
-#include "tamlo/link/detail/disturbance.hpp"
+#include "tamlo/link/detail/stand_in.hpp"
 #include "tamlo/simulate/sampler.hpp"
 
 namespace tamlo::model {

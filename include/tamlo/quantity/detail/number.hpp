@@ -7,6 +7,7 @@
 #include <stdexcept>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "tamlo/error.hpp"
 #include "tamlo/export.hpp"
@@ -55,6 +56,13 @@ std::string csv_quoted(std::string_view text);
 std::string toml_quoted(std::string_view text);
 /// A name as TOML takes it for a key: bare where it can be, else in quotes.
 std::string toml_key(std::string_view name);
+
+/// The preferred numbers of a series from 1 up to below 10, IEC 60063:2015: of 3, 6, 12 or 24 the
+/// rounded ones of tradition, of 48, 96 or 192 those of three digits. Empty for another count.
+std::vector<double> preferred_numbers(int count);
+
+/// Those of all decades between two positive numbers, ends included.
+std::vector<double> preferred_between(int count, double low, double high);
 
 }  // namespace quantity
 }  // namespace tamlo

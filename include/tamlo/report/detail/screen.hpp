@@ -8,7 +8,7 @@
 #include "tamlo/export.hpp"
 #include "tamlo/meter/detail/live.hpp"
 #include "tamlo/result/results.hpp"
-#include "tamlo/signal/detail/strip.hpp"
+#include "tamlo/signal/detail/chart.hpp"
 
 /// Watched values as the lines of a terminal.
 namespace tamlo {

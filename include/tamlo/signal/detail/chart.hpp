@@ -1,13 +1,14 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <span>
 #include <vector>
 
 #include "tamlo/export.hpp"
 
-/// Values over time, for a picture and for a trend.
+/// Values over time: of a record, for a picture and for a trend, and as they come.
 namespace tamlo {
 namespace signal TAMLO_API {
 
@@ -44,6 +45,54 @@ struct Trend {
 };
 /// All 0 for less than eight whole stretches.
 Trend trend(const Chart& chart);
+
+// Values as they come in time, for a strip chart that runs for hours.
+
+/// Values of one stretch of time.
+struct StripColumn {
+  std::uint64_t count = 0;
+  double low = 0.0, high = 0.0, sum = 0.0;
+
+  /// Returns the mean of its values.
+  double mean() const { return sum / static_cast<double>(count); }
+  /// A value more.
+  void add(double value);
+  /// Those of both.
+  void merge(const StripColumn& other);
+};
+
+/// Keeps the last thirteen minutes in steps of a tenth of a second, and the last fourteen hours in
+/// steps of 6.4 s; what is older is dropped, and no extreme of what is kept is lost. Its memory
+/// does not grow.
+class Strip {
+ public:
+  Strip();
+  /// Times do not fall. A value that is not finite throws ArgumentError.
+  void add(double seconds, double value);
+  /// The time from one moment to a later one in `columns` equal parts, from the finer steps where
+  /// they reach back so far. A step belongs to the column in which it begins.
+  std::vector<StripColumn> columns(double from, double to, std::size_t columns) const;
+
+  /// From where to where the last so many fine steps reach, the one that is filling as the last.
+  struct Reach {
+    double from = 0.0, to = 0.0;
+  };
+  /// So many steps up to now.
+  static Reach last_steps(double now, std::size_t steps);
+
+  static constexpr double longest = 8192 * 6.4;  ///< s
+
+ private:
+  // A ring of steps; the step of a time is its number modulo the size.
+  struct Steps {
+    double width;
+    std::vector<StripColumn> ring;
+    std::int64_t newest = -1;  // the number of the last step
+
+    void add(double seconds, double value);
+  };
+  Steps fine_, coarse_;
+};
 
 }  // namespace signal
 }  // namespace tamlo

@@ -2,16 +2,19 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
+#include <vector>
 
 #include "tamlo/chain/detail/step_response.hpp"
 #include "tamlo/export.hpp"
+#include "tamlo/model/detail/accuracy.hpp"
 #include "tamlo/signal/detail/input.hpp"
 
 namespace tamlo::chain {
 struct Chain;
 }  // namespace tamlo::chain
 
-/// Input of a virtual unit while its samples are captured.
+/// Input of a virtual unit over time, and a virtual meter beside it.
 namespace tamlo {
 namespace simulate TAMLO_API {
 
@@ -46,6 +49,21 @@ class Course {
   struct Passed {
     double gain = 1.0, phase = 0.0;
   } sine_{}, hum_{};
+};
+
+/// A virtual reference meter: each of its ranges has one deviation for each limit of its accuracy,
+/// the same at every reading; the display rounds. The same seed gives the same meter.
+class BenchMeter {
+ public:
+  /// Keeps a reference to the meter.
+  BenchMeter(const model::Meter& meter, std::uint64_t seed);
+  BenchMeter(model::Meter&& gone, std::uint64_t seed) = delete;
+  /// Returns the meter's value for `x` (SI); none above its highest range.
+  std::optional<double> show(double x) const;
+
+ private:
+  const model::Meter& meter_;
+  std::vector<std::vector<double>> deviations_{};
 };
 
 }  // namespace simulate

@@ -4,9 +4,11 @@
 #include <cmath>
 #include <cstddef>
 #include <string>
+#include <tuple>
 #include <utility>
 #include <vector>
 
+#include "tamlo/chain/detail/sampling.hpp"
 #include "tamlo/chain/detail/signal.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
@@ -91,6 +93,8 @@ void build_part(Builder& b, const model::WireDrop& drop) {
   }
   b.stage(name, std::move(law), "V");
 }
+
+using PinLaws = std::tuple<LoadLaw, LeakageLaw, SamplingLaw, PinDisturbance>;
 
 }  // namespace chain
 }  // namespace tamlo

@@ -4,10 +4,11 @@
 #include <cmath>
 #include <cstddef>
 #include <string>
+#include <tuple>
 #include <utility>
 #include <variant>
 
-#include "tamlo/chain/detail/parts/thermistor.hpp"
+#include "tamlo/chain/detail/parts/resistive_sensors.hpp"
 #include "tamlo/chain/detail/signal.hpp"
 #include "tamlo/export.hpp"
 #include "tamlo/model/frontend.hpp"
@@ -139,6 +140,8 @@ void build_part(Builder& b, const model::Excitation& excitation) {
   build_feed(b, "excitation",
              ExcitationLaw{b.part("excitation current", "excitation", excitation.current, "A")});
 }
+
+using SensorFeedLaws = std::tuple<SensorDividerLaw, ExcitationLaw, SelfHeatedLaw>;
 
 }  // namespace chain
 }  // namespace tamlo
