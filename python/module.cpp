@@ -117,8 +117,7 @@ class Board {
         continue;
       }
       const auto& chain = chain_named(name);
-      budget::Request request{.at = {},
-                              .coverage = coverage,
+      budget::Request request{.coverage = coverage,
                               .rough_units = budget::rough_units_among(
                                   names.empty() ? board_.channels.size() : names.size())};
       if (trials) {

@@ -33,8 +33,7 @@ constexpr int curve_points = 201, condition_points = 13;
 
 budget::Request request_of(const BudgetArguments& arguments, const quantity::Range& span,
                            std::size_t channels) {
-  budget::Request request{.at = {},
-                          .coverage = coverage_of(arguments.coverage),
+  budget::Request request{.coverage = coverage_of(arguments.coverage),
                           .rough_units = budget::rough_units_among(channels)};
   for (const auto& at : arguments.at) request.at.push_back(point_of(at, span));
   if (!arguments.trials.empty()) {
@@ -83,8 +82,7 @@ std::string picture_of(const model::Board& board, const chain::Chain& chain,
     return report::plot_contributions(budget, image);
   }
   if (picture == "span") {
-    const auto over_span =
-        budget::over_span(chain, curve_points, {.at = {}, .coverage = request.coverage});
+    const auto over_span = budget::over_span(chain, curve_points, {.coverage = request.coverage});
     return report::draw(report::chart_of_span(over_span), image);
   }
   if (picture == "trials") {

@@ -260,10 +260,7 @@ std::string said_of_itself(const std::vector<std::string>& words) {
 
 CommandLine read_command_line(const std::vector<std::string>& words) {
   if (auto reply = said_of_itself(words); !reply.empty())
-    return {.run = {},
-            .exit = 0,
-            .said = std::move(reply),
-            .for_people = !is_for_programs(words.front())};
+    return {.exit = 0, .said = std::move(reply), .for_people = !is_for_programs(words.front())};
   const auto wanted =
       std::ranges::find_if(words, [](const std::string& text) { return !text.starts_with('-'); });
   const std::string word = wanted != words.end() ? *wanted : "";
@@ -273,8 +270,7 @@ CommandLine read_command_line(const std::vector<std::string>& words) {
     std::vector<std::string> known;
     for (const auto* each : commands) known.emplace_back(each->name);
     const auto what = word.empty() ? "no command" : "unknown command \"" + word + "\"";
-    return {.run = {},
-            .exit = bad_input,
+    return {.exit = bad_input,
             .said = "command line: " + sentence(what, io::one_of(word, known)) +
                     "\nhelp: tamlo --help\n"};
   }
@@ -294,13 +290,13 @@ CommandLine read_command_line(const std::vector<std::string>& words) {
     std::ranges::reverse(rest);
     app.parse(rest);
   } catch (const CLI::CallForHelp&) {
-    return {.run = {}, .exit = 0, .said = options->help().text()};
+    return {.exit = 0, .said = options->help().text()};
   } catch (const CLI::ParseError& error) {
-    return {.run = {}, .exit = bad_input, .said = complaint(error, word, options->help().names())};
+    return {.exit = bad_input, .said = complaint(error, word, options->help().names())};
   }
   options->sort_words();
   options->check_outputs();
-  return {.run = std::move(run), .exit = {}, .said = {}};
+  return {.run = std::move(run), .exit = {}};
 }
 
 }  // namespace tamlo::tool

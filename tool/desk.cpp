@@ -107,8 +107,7 @@ Desk::Kept Desk::kept_of(const io::LoadedBoard& board, const chain::Chain& chain
   const auto& name = chain.channel.name;
   return {.check = check::examine(board, {name}),
           .budget = budget::evaluate(
-              chain, {.at = {},
-                      .coverage = coverage_,
+              chain, {.coverage = coverage_,
                       .rough_units = budget::rough_units_among(board.channels.size())}),
           .comparisons = comparisons_of(board, name)};
 }
@@ -118,7 +117,7 @@ Desk::Seen Desk::seen_of(const io::LoadedBoard& board, const chain::Chain& chain
   return {.settings = budget::settings(chain, {.rough_units = units}),
           .span = budget::along_span(budget::over_span(
               chain, places_of_span,
-              {.at = {}, .coverage = coverage_, .search = false, .rough_units = units_of_span})),
+              {.coverage = coverage_, .search = false, .rough_units = units_of_span})),
           .response = chain::response(chain, steps_of_frequency)};
 }
 
@@ -236,7 +235,7 @@ std::string Desk::advise(const Request& request) {
   for (const auto& chain : board.chains) {
     if (chain.channel.name != request.channel) continue;
     reports = report::of(
-        result::ChannelBudget{.budget = budget::evaluate(chain, {.at = {}, .coverage = coverage_}),
+        result::ChannelBudget{.budget = budget::evaluate(chain, {.coverage = coverage_}),
                               .advice = budget::advise(board, request.channel, coverage_)});
     reports.erase(reports.begin());  // the budget itself
   }

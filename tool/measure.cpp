@@ -32,14 +32,14 @@ struct MeasureArguments : BoardArguments {
 // What is measured, beside what.
 struct Task {
   io::LoadedBoard board;
-  std::string channel;
+  std::string channel{};
   const model::Meter* meter = nullptr;
   const model::SourceInstrument* source = nullptr;
   quantity::Unit unit{};
 };
 
 Task task_of(const MeasureArguments& arguments) {
-  Task task{.board = io::load_board(arguments.boards), .channel = {}};
+  Task task{.board = io::load_board(arguments.boards)};
   const auto chains = chains_of(task.board, arguments);
   if (chains.size() != 1) {
     refuse("measure", fmt::format("{} channels", chains.size()), "one: name it with --channel");

@@ -51,8 +51,8 @@ report::PagePart budget_part(const model::Board& board, const chain::Chain& chai
     reports.front().verdict.erase(reports.front().verdict.begin());
   return {.title = "Error budget",
           .reports = std::move(reports),
-          .figures = {{report::chart_of_span(budget::over_span(chain, points_of_span,
-                                                               {.at = {}, .coverage = coverage})),
+          .figures = {{report::chart_of_span(
+                           budget::over_span(chain, points_of_span, {.coverage = coverage})),
                        fmt::format("{}: bias and expanded uncertainty over the span, beside what "
                                    "the target allows; the table has the figures",
                                    name)}}};

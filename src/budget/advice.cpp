@@ -98,11 +98,8 @@ class Levers {
     const auto& channel = before_.channel;
     if (channel.adjustment || model::takes_worst_case(channel.target.by)) return;
     // The place that is worst after the adjustment, of a grid over the span.
-    Request request{.at = {},
-                    .coverage = coverage_,
-                    .search = false,
-                    .rough_units = rough_units,
-                    .check_units = 0};
+    Request request{
+        .coverage = coverage_, .search = false, .rough_units = rough_units, .check_units = 0};
     const auto& span = before_.channel.span;
     for (int i = 0; i <= 32; ++i)
       request.at.push_back(std::min(span.high, span.low + span.width() * i / 32.0));
@@ -233,8 +230,7 @@ Advice advise(const model::Board& board, const std::string& channel, double cove
   auto chain = chain::build(board, channel);
   const auto& span = chain.channel.span;
   for (const double x : {span.low, span.middle(), span.high}) {
-    if (chain::ReadingSampler(chain, x).effort() > most_effort)
-      return {.shrinks = {}, .levers = {}, .tried = false};
+    if (chain::ReadingSampler(chain, x).effort() > most_effort) return {.tried = false};
   }
   return Levers(board, std::move(chain), coverage).advice();
 }

@@ -328,9 +328,8 @@ Budget evaluate(const Chain& chain, const Request& request) {
                 .correlations = chain.correlations,
                 .of_ideal_parts = chain::of_ideal_parts(chain),
                 .adjusted_with = chain.channel.adjusted_with,
-                .adjusted_at =
-                    chain.channel.adjustment ? chain.channel.adjustment->at : std::vector<double>(),
-                .points = {}};
+                .adjusted_at = chain.channel.adjustment ? chain.channel.adjustment->at
+                                                        : std::vector<double>()};
   for (const double x : request.at.empty() ? default_points(span) : request.at) {
     auto& point = result.points.emplace_back(point_at(chain, adjustment, x, request));
     checked(chain, point);

@@ -210,7 +210,7 @@ QuantityPoint point_at(const model::Quantity& quantity, const Formula& formula,
                        const QuantityRequest& request) {
   const double k = math::coverage_factor(request.coverage, HUGE_VAL);
   const auto closed = closed_form(quantity, formula, sources, x, k, true);
-  QuantityPoint point{.at = formula(x), .places = {}, .by = quantity.target.by};
+  QuantityPoint point{.at = formula(x), .by = quantity.target.by};
   for (std::size_t j = 0; j < x.size(); ++j) {
     const auto& channel = formula.chains()[j]->channel;
     point.places.push_back({channel.name, x[j], channel.span.unit});
@@ -284,8 +284,7 @@ QuantityBudget evaluate(const model::Quantity& quantity, const std::vector<Chain
                         .unit = span.unit,
                         .span = span,
                         .coverage = request.coverage,
-                        .units = request.units,
-                        .points = {}};
+                        .units = request.units};
   // Readings of many conversions: fewer units, so that a point is not to take minutes.
   constexpr double most_conversions = 2e7, least_units = 400.0;
   double effort = 1.0;

@@ -7,10 +7,6 @@
 #include "tamlo/chain/chain.hpp"
 #include "tamlo/model/board.hpp"
 
-namespace tamlo::chain {
-struct Chain;
-}  // namespace tamlo::chain
-
 // What the one who finds a correction shares with the chain that carries it.
 namespace tamlo::chain {
 

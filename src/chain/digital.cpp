@@ -132,7 +132,7 @@ double delay_of(const model::Section& s) {
 }  // namespace
 
 Digital prepare(const std::vector<model::DigitalStage>& stages, double rate) {
-  Digital result{.rate = rate, .stages = {}};
+  Digital result{.rate = rate};
   double conversions = 0.0, stride = 1.0, medians = 0.0;
   for (const auto& each : stages) {
     auto stage = model::prepared(each, rate);

@@ -36,7 +36,7 @@ class Ideal {
     line_ = std::pair(low - slope * static_cast<double>(first), slope);
   }
   Wanted wanted(std::int64_t first, std::int64_t last, std::int64_t most) const {
-    Wanted result{.first = first, .last = last, .stride = 1 + (last - first) / most, .counts = {}};
+    Wanted result{.first = first, .last = last, .stride = 1 + (last - first) / most};
     if (result.stride > 1)
       result.stride = std::int64_t{1}
                       << static_cast<int>(std::ceil(std::log2(static_cast<double>(result.stride))));

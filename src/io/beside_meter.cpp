@@ -121,9 +121,8 @@ model::Meter undescribed_meter(const ChannelReadings& readings, const quantity::
       std::isfinite(place) ? std::clamp(std::round(-std::log10(place)), -9.0, 9.0) : 0.0;
   // Its ranges are not known: one that holds all, whose digit is that last place.
   const double top = math::power_of_ten(std::ceil(std::log10(std::max(largest, 1e-9))) + 3.0);
-  model::MeterRange range{
-      .full_scale = {.nominal = unit.offset + top * unit.scale(), .unit = unit, .limits = {}},
-      .digits = top * math::power_of_ten(decimals)};
+  model::MeterRange range{.full_scale = {.nominal = unit.offset + top * unit.scale(), .unit = unit},
+                          .digits = top * math::power_of_ten(decimals)};
   if (!accuracy.empty()) {
     range.accuracy = quantity::parse_value(
         accuracy,

@@ -32,7 +32,7 @@ void read_range(Fields fields, std::vector<model::MeterRange>& ranges, const Sco
 }  // namespace
 
 model::Meter read_meter(const std::string& name, Fields fields, const Scope& scope) {
-  model::Meter result{.name = name, .ranges = {}};
+  model::Meter result{.name = name};
   read_keys(fields, model::meter_keys(), &result, scope);
   for (auto& range : fields.tables("ranges")) read_range(std::move(range), result.ranges, scope);
   std::ranges::stable_sort(

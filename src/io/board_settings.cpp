@@ -177,7 +177,7 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
     throw BadInput({{.file = path,
                      .line = line,
                      .column = 1,
-                     .path = {},
+
                      .problem = "a key of more than 64 parts",
                      .hint = "keys of a board: channel.pack_voltage.average",
                      .code = "not-toml"}});
@@ -188,7 +188,7 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
     throw BadInput({{.file = path,
                      .line = error.source().begin.line,
                      .column = error.source().begin.column,
-                     .path = {},
+
                      .problem = fmt::format("text that is not TOML ({})", error.description()),
                      .hint = "TOML: [section] headers, and key = \"value\" lines",
                      .code = "not-toml"}});

@@ -122,7 +122,7 @@ class Expansion {
                     fmt::format("a file with part = \"{}\" and the keys of one", section));
     }
     part.erase("part");
-    model::UsedPart used{.section = path, .file = file, .keys = {}, .overridden = {}};
+    model::UsedPart used{.section = path, .file = file, .keys = {}};
     merge(own, part, "", used);
     own.erase("use");
     used_.push_back(std::move(used));

@@ -106,7 +106,7 @@ Heading heading_of(const Cell& cell) {
   const std::string_view text(cell.text);
   // The unit is in the last brackets: a name may have some too.
   const auto open = text.ends_with(']') ? text.rfind('[') : text.find('[');
-  Heading result{.name = std::string(trimmed(text.substr(0, open))), .unit = {}};
+  Heading result{.name = std::string(trimmed(text.substr(0, open)))};
   if (open == std::string_view::npos) return in_parentheses(text).value_or(result);
   const auto close = text.find(']', open);
   if (close != std::string_view::npos) {

@@ -37,7 +37,7 @@ class TextLines {
 /// "meter [V]" is "meter" and "V".
 struct Heading {
   std::string name;
-  std::string unit;
+  std::string unit{};
 };
 Heading heading_of(const Cell& cell);
 

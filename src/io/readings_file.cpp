@@ -24,7 +24,7 @@ namespace {
 
 struct ReadingsColumn {
   std::string role;  // empty: kept and ignored
-  quantity::Unit unit;
+  quantity::Unit unit{};
 };
 
 class Parser {
@@ -137,7 +137,7 @@ class Parser {
   // "meter [V]"
   ReadingsColumn column(const Cell& cell) {
     const auto [role, symbol] = headings_.of(cell);
-    ReadingsColumn result{.role = role, .unit = {}};
+    ReadingsColumn result{.role = role};
     if (!ReadingsHeadings::known(role)) {
       result_.ignored.push_back(role);
       return {};

@@ -226,7 +226,7 @@ firmware::Dump load_dump(const std::string& path, const firmware::RegisterMap* m
     problems.push_back({.file = path,
                         .line = line,
                         .column = column,
-                        .path = {},
+
                         .problem = std::move(found),
                         .hint = std::move(allowed)});
   };

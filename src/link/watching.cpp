@@ -51,7 +51,7 @@ struct Watching::Inside {
     std::size_t index;  // of the channel on the board
     meter::Live live;
     std::optional<meter::Pairing> pairing;
-    std::optional<chain::Chain> as_metered;
+    std::optional<chain::Chain> as_metered{};
     signal::Strip strip{};
     Arrivals arrivals{};
   };
@@ -118,8 +118,7 @@ Watching::Watching(const model::Board& board, const Settings& settings) {
         settings.within.empty() ? meter::wanted_uncertainty(chain) : settings.within[i];
     Inside::One one{.index = static_cast<std::size_t>(channel - board.channels.data()),
                     .live = meter::Live(chain, within),
-                    .pairing = {},
-                    .as_metered = {}};
+                    .pairing = {}};
     if (reads(settings.meter, *channel)) {
       one.as_metered = meter::chain_as_metered(board, name, *settings.meter);
       one.pairing.emplace(std::move(chain), *settings.meter, within);

@@ -82,7 +82,7 @@ namespace {
 // Parameters = weights * y, a row of weights for each; and their covariance.
 struct Fit {
   Columns weights;
-  Columns covariance;
+  Columns covariance{};
 };
 
 Fit fit(const Columns& design, const SharedCovariance& v) {
@@ -91,7 +91,7 @@ Fit fit(const Columns& design, const SharedCovariance& v) {
   Columns weighted;
   for (const auto& column : design) weighted.push_back(inverse.times(column));
   const SymmetricFactors factors(products(design, weighted, 0.0));
-  Fit result{.weights = Columns(size, std::vector<double>(v.variances.size())), .covariance = {}};
+  Fit result{.weights = Columns(size, std::vector<double>(v.variances.size()))};
   for (std::size_t j = 0; j < size; ++j) {
     std::vector<double> one(size);
     one[j] = 1.0;

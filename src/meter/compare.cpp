@@ -223,8 +223,7 @@ Comparison compare(const Evidence& evidence) {
                     .meter = meter.name,
                     .has_target = chain.channel.target.accuracy.has_value(),
                     .coverage = coverage,
-                    .rows = {},
-                    .summary = {}};
+                    .rows = {}};
   for (std::size_t i = 0; i < readings.size(); ++i) {
     result.rows.push_back(row_of(chain, rows, readings[i], i));
   }

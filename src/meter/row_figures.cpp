@@ -221,7 +221,7 @@ Effects effects_at(const chain::Chain& chain, const std::vector<double>& at, dou
                                               .rough_units = rough_units,
                                               .details = false}));
   }
-  auto result = of_budget(budget::over_span(chain, grid_points, {.at = {}, .coverage = coverage}));
+  auto result = of_budget(budget::over_span(chain, grid_points, {.coverage = coverage}));
   const Reader read_off(chain.channel.span, at);
   result.bias = read_off(result.bias);
   result.expanded = read_off(result.expanded);

@@ -43,11 +43,11 @@ class Reader : private NotationCursor {
       if (expected_.meant == Meant::noise && allows(Basis::relative)) {
         if (const auto decibels = take_signal_to_noise(number, start)) {
           expect_end("nothing after noise");
-          return {.nominal = {}, .unit = {}, .limits = {noise_and_steps(*decibels)}};
+          return {.limits = {noise_and_steps(*decibels)}};
         }
         if (const auto sigmas = take_bits(start)) {
           expect_end("nothing after noise");
-          return {.nominal = {}, .unit = {}, .limits = {noise_of_bits(number, *sigmas, start)}};
+          return {.limits = {noise_of_bits(number, *sigmas, start)}};
         }
       }
       const auto unit_text = take_unit_text();
@@ -63,7 +63,7 @@ class Reader : private NotationCursor {
         }
         if (!take_word("typ")) take_word("max");
         expect_end("nothing after noise");
-        return {.nominal = {}, .unit = {}, .limits = {limit}};
+        return {.limits = {limit}};
       }
       take_nominal(result, number, unit_text, start, unit_at);
     }

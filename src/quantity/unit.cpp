@@ -17,7 +17,7 @@ namespace {
 
 struct Symbol {
   std::string_view text;
-  std::array<int, 11> powers;  // in the order of Base
+  std::array<int, 11> powers{};  // in the order of Base
   int exponent = 0;
   double factor = 1.0;
   double offset = 0.0;
@@ -61,10 +61,10 @@ constexpr Symbol symbols[] = {
     {.text = "cycle", .powers = {0, 0, 0, 0, 0, 0, 0, 0, 0, 1}},
     {.text = "cycles", .powers = {0, 0, 0, 0, 0, 0, 0, 0, 0, 1}},
     {.text = "Sa", .powers = {0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 1}, .prefixes = true},
-    {.text = "%", .powers = {}, .exponent = -2},
-    {.text = "ppm", .powers = {}, .exponent = -6},
-    {.text = "ppb", .powers = {}, .exponent = -9},
-    {.text = "sqrt(Hz)", .powers = {}},  // a half power, set below
+    {.text = "%", .exponent = -2},
+    {.text = "ppm", .exponent = -6},
+    {.text = "ppb", .exponent = -9},
+    {.text = "sqrt(Hz)"},  // a half power, set below
 };
 
 constexpr std::pair<char, int> prefixes[] = {{'p', -12}, {'n', -9}, {'u', -6}, {'m', -3},
@@ -189,7 +189,7 @@ std::optional<Unit> find_unit(std::string_view text) {
 }
 
 Unit label_unit(std::string_view label) {
-  return {.symbol = std::string(label), .dimension = {.halves = {}, .label = std::string(label)}};
+  return {.symbol = std::string(label), .dimension = {.label = std::string(label)}};
 }
 
 Unit unit(std::string_view text) {

@@ -24,8 +24,7 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
   if (!advice.shrinks.empty() && margin && *margin < 0.0) {
     Table table{
         .title = fmt::format("{}: limits that would meet the target, each alone", budget.channel),
-        .columns = {{"source", false}, {"share %"}, {"multiply its limit by"}},
-        .rows = {}};
+        .columns = {{"source", false}, {"share %"}, {"multiply its limit by"}}};
     for (const auto& shrink : advice.shrinks) {
       table.rows.push_back({shrink.source, percent(shrink.share, 1),
                             shrink.part ? fmt::format("{:.2g}", *shrink.part) : "not enough"});
@@ -33,8 +32,8 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
     report.tables.push_back(std::move(table));
   }
   if (!advice.tried) {
-    report.remarks.push_back({fmt::format(
-        "{}: a reading takes too many conversions to try other changes", budget.channel)});
+    say(report.remarks, "{}: a reading takes too many conversions to try other changes",
+        budget.channel);
   }
   if (advice.levers.empty()) return report;
   Table table{.title = fmt::format(
@@ -44,8 +43,7 @@ Report of_advice(const budget::Advice& advice, const Budget& budget) {
                           {heading("error", difference)},
                           {heading("at", budget.unit)},
                           {"target", false},
-                          {"delay", false}},
-              .rows = {}};
+                          {"delay", false}}};
   for (const auto& lever : advice.levers) {
     const bool later = lever.latency > 1.001 * lever.latency_before;
     table.rows.push_back(
@@ -106,18 +104,17 @@ Report change(const std::string& name, const quantity::Unit& unit, const Side& b
   const auto difference = quantity::difference_unit(unit);
   Report report;
   report.verdict = {before.headline, {"changed:", Tone::heading}, after.headline};
-  report.verdict.push_back(
-      {fmt::format("the worst place of the span goes from ±{} at {} to ±{} at {}",
-                   amount(before.error, unit), before.at, amount(after.error, unit), after.at),
-       after.error < before.error   ? Tone::good
-       : after.error > before.error ? Tone::bad
-                                    : Tone::plain});
+  say(report.verdict,
+      after.error < before.error   ? Tone::good
+      : after.error > before.error ? Tone::bad
+                                   : Tone::plain,
+      "the worst place of the span goes from ±{} at {} to ±{} at {}", amount(before.error, unit),
+      before.at, amount(after.error, unit), after.at);
   Table table{.title = fmt::format("{}: source by source, at the worst place of each", name),
               .columns = {{"source", false},
                           {heading("before", difference)},
                           {heading("changed", difference)},
-                          {heading("difference", difference)}},
-              .rows = {}};
+                          {heading("difference", difference)}}};
   std::vector<std::string> sources;
   for (const auto* side : {&before, &after}) {
     for (const auto& [source, size] : side->contributions) {
@@ -160,8 +157,7 @@ Report of_condition(const result::OverCondition& over, const Budget& budget) {
               .columns = {{heading(name, unit)},
                           {heading("at", budget.unit)},
                           {heading("bias", difference)},
-                          {heading("expanded", difference)}},
-              .rows = {}};
+                          {heading("expanded", difference)}}};
   if (target) table.columns.push_back({heading("left of the target", difference)});
   for (const auto& row : rows) {
     const double size = budget.worst_place.expanded;

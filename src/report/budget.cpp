@@ -27,8 +27,7 @@ Table points_table(const Budget& budget) {
   // The answer first: what does not fit into a narrow terminal stands below it.
   Table table{.title = fmt::format("{}: how wrong a reading can be, in {}", budget.channel,
                                    difference.symbol),
-              .columns = {{"at"}, {"error ±"}},
-              .rows = {}};
+              .columns = {{"at"}, {"error ±"}}};
   if (target) {
     table.columns.push_back({"allowed ±"});
     table.columns.push_back({"verdict", false});
@@ -79,8 +78,7 @@ Table sources_table(const Budget& budget, const Point& point, bool all) {
                   {heading("contribution", difference)},
                   {"limit", false},
                   {"distribution", false},
-                  {"kind", false}},
-      .rows = {}};
+                  {"kind", false}}};
   const auto minor = all ? budget::MinorSources{} : minor_sources(point);
   for (const auto i : by_share(point)) {
     const auto& source = budget.sources[i];
@@ -117,8 +115,7 @@ Table trials_table(const Budget& budget) {
                   {"to"},
                   {"shortest from"},
                   {"to"},
-                  {"closed form", false}},
-      .rows = {}};
+                  {"closed form", false}}};
   for (const auto& p : budget.points) {
     if (!p.trials) continue;
     const auto& trials = p.trials->of;
@@ -139,30 +136,26 @@ Table trials_table(const Budget& budget) {
 void add_remarks(const Budget& budget, Report& report) {
   const auto& worst = budget.worst();
   const auto& r = worst.resolution;
-  report.remarks.push_back({fmt::format(
+  say(report.remarks,
       "bits at {}: {:.1f} effective, {:.1f} noise-free, {:.1f} of accuracy; ENOB {:.1f} "
       "of single conversions",
-      at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob)});
+      at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob);
   const auto& place = budget.worst_place;
   const double error_here = worst.error();
   const double there = place.error();
   const bool worse = worst.limit ? there / *place.limit > 1.01 * error_here / *worst.limit
                                  : there > 1.01 * error_here;
   if (worse) {
-    report.remarks.push_back(
-        {fmt::format("worst place of the span: ±{} at {}{}", amount(there, budget.unit),
-                     at(budget, place.at),
-                     place.limit
-                         ? fmt::format(" of ±{} allowed{}", amount(*place.limit, budget.unit),
-                                       *place.margin() < 0.0 ? ": MISSED there" : "")
-                         : ""),
-         place.limit && *place.margin() < 0.0 ? Tone::bad : Tone::plain});
+    say(report.remarks, place.limit && *place.margin() < 0.0 ? Tone::bad : Tone::plain,
+        "worst place of the span: ±{} at {}{}", amount(there, budget.unit), at(budget, place.at),
+        place.limit ? fmt::format(" of ±{} allowed{}", amount(*place.limit, budget.unit),
+                                  *place.margin() < 0.0 ? ": MISSED there" : "")
+                    : "");
   }
   for (const auto& p : budget.points) {
     if (!p.trials || p.trials->of.settled) continue;
-    report.remarks.push_back(
-        {fmt::format("at {} the trials ended before two digits were certain", at(budget, p.at)),
-         Tone::doubtful});
+    say(report.remarks, Tone::doubtful, "at {} the trials ended before two digits were certain",
+        at(budget, p.at));
   }
 }
 
@@ -172,9 +165,8 @@ void add_bias_parts(const Budget& budget, Report& report) {
   for (const auto& p : budget.points) {
     for (const auto& part : p.bias_parts) {
       if (std::abs(part.size) < 0.05 * p.expanded) continue;
-      report.remarks.push_back({fmt::format(
-          "of the bias at {}: {} {}{} (remedy: {})", at(budget, p.at), part.name,
-          part.size > 0.0 ? "+" : "-", amount(std::abs(part.size), difference), part.remedy)});
+      say(report.remarks, "of the bias at {}: {} {}{} (remedy: {})", at(budget, p.at), part.name,
+          part.size > 0.0 ? "+" : "-", amount(std::abs(part.size), difference), part.remedy);
     }
   }
 }
@@ -184,18 +176,15 @@ std::vector<Line> cautions(const Budget& budget) {
   std::vector<Line> result;
   for (const auto& p : budget.points) {
     if (!p.clipped) continue;
-    result.push_back(
-        {fmt::format("{}: CLIPPED at {}: an amplifier or the converter is at its end, or the "
-                     "firmware at a clamp: readings stop there",
-                     budget.channel, at(budget, p.at)),
-         Tone::bad});
+    say(result, Tone::bad,
+        "{}: CLIPPED at {}: an amplifier or the converter is at its end, or the "
+        "firmware at a clamp: readings stop there",
+        budget.channel, at(budget, p.at));
   }
   if (budget.of_ideal_parts) {
-    result.push_back(
-        {fmt::format(
-             "{}: ideal parts only: no part has a limit, so this is noise and quantization alone",
-             budget.channel),
-         Tone::doubtful});
+    say(result, Tone::doubtful,
+        "{}: ideal parts only: no part has a limit, so this is noise and quantization alone",
+        budget.channel);
   }
   return result;
 }
@@ -237,17 +226,16 @@ Report of(const Budget& budget, bool all) {
   report.verdict = cautions(budget);
   report.verdict.push_back(headline(budget));
   const auto leading = by_share(worst).front();
-  report.verdict.push_back(
-      {fmt::format("{} dominates: {:.0f} % of the variance at {}", budget.sources[leading].name,
-                   100.0 * worst.contributions[leading].share, at(budget, worst.at))});
+  say(report.verdict, "{} dominates: {:.0f} % of the variance at {}", budget.sources[leading].name,
+      100.0 * worst.contributions[leading].share, at(budget, worst.at));
   report.tables.push_back(points_table(budget));
   if (budget.points.front().trials) report.tables.push_back(trials_table(budget));
   report.tables.push_back(sources_table(budget, worst, all));
 
-  report.legend.push_back({fmt::format(
+  say(report.legend,
       "error: {}; U: expanded uncertainty ({:.4g} %), k times the combined u; worst: all "
       "limits at their ends",
-      error_in_words(budget.worst().by), 100.0 * budget.worst().coverage)});
+      error_in_words(budget.worst().by), 100.0 * budget.worst().coverage);
   add_remarks(budget, report);
   add_bias_parts(budget, report);
   if (!budget.adjusted_at.empty()) {
@@ -276,9 +264,9 @@ Report of(const Budget& budget, bool all) {
   }
   for (const auto& p : budget.points) {
     if (p.roughness == chain::Roughness::none) continue;
-    report.remarks.push_back(
-        {fmt::format("at {}: {}, so computed by Monte Carlo ({} units, conversion by conversion)",
-                     at(budget, p.at), name(p.roughness), p.units)});
+    say(report.remarks,
+        "at {}: {}, so computed by Monte Carlo ({} units, conversion by conversion)",
+        at(budget, p.at), name(p.roughness), p.units);
   }
   return report;
 }

@@ -33,8 +33,7 @@ Table parameters_table(const Calibration& c) {
                   : c.model == meter::Model::polynomial
                       ? "corrected = c0 + c1 reading + c2 reading^2 ..., in " + c.unit.symbol
                       : "corrected = offset + gain * reading"),
-              .columns = {{"parameter", false}, {"value"}, {"standard uncertainty"}},
-              .rows = {}};
+              .columns = {{"parameter", false}, {"value"}, {"standard uncertainty"}}};
   const auto difference = quantity::difference_unit(c.unit);
   const double scale = difference.scale();
   for (std::size_t i = 0; i < c.parameters.size(); ++i) {
@@ -79,8 +78,7 @@ Table remaining_table(const Calibration& c) {
                           {"channel"},
                           {"after"},
                           {"allowed"},
-                          {"target", false}},
-              .rows = {}};
+                          {"target", false}}};
   for (const auto& r : c.residual_uncertainty) {
     table.rows.push_back({figure(r.at, c.unit, size, 2), figure(r.before, difference, size, 2),
                           figure(r.meter, difference, size, 2), figure(r.fit, difference, size, 2),
@@ -102,8 +100,7 @@ Table rivals_table(const Calibration& c) {
   }
   Table table{
       .title = fmt::format("{}: models tried", c.channel),
-      .columns = {{"model", false}, {"leave-one-out error"}, {"corrected AIC"}, {"", false}},
-      .rows = {}};
+      .columns = {{"model", false}, {"leave-one-out error"}, {"corrected AIC"}, {"", false}}};
   if (!difference.symbol.empty()) table.columns[1].heading += " [" + difference.symbol + "]";
   for (std::size_t i = 0; i < c.candidates.size(); ++i) {
     const auto& r = c.candidates[i];
@@ -128,7 +125,7 @@ Line line_of(const meter::BeforeAfter& pair, const quantity::Unit& unit) {
 
 Line headline(const Calibration& c) {
   const auto& worst = worst_of(c);
-  const auto place = with_unit(quantity::significant(worst.at, c.unit, 4), c.unit);
+  const auto place = value_with_unit(worst.at, c.unit, 4);
   const auto text = fmt::format("{}: {} correction: ±{} remains at {}, ±{} before", c.channel,
                                 called(c.model, c.order), amount(worst.after, c.unit), place,
                                 amount(worst.before, c.unit));
@@ -144,26 +141,22 @@ Report of(const Calibration& c) {
   report.verdict.push_back(headline(c));
   const auto& worst = worst_of(c);
   const auto largest = std::max({worst.meter, worst.fit, worst.channel});
-  report.verdict.push_back({fmt::format(
-      "most of it is {}: meter ±{}, fit ±{}, channel ±{}",
+  say(report.verdict, "most of it is {}: meter ±{}, fit ±{}, channel ±{}",
       largest == worst.meter ? "the meter's uncertainty, which more readings cannot reduce"
       : largest == worst.fit ? "the uncertainty of the fit: more readings would help"
                              : "what a calibration cannot remove: drift, noise, shape",
       amount(worst.meter, c.unit, 2), amount(worst.fit, c.unit, 2),
-      amount(worst.channel, c.unit, 2))});
+      amount(worst.channel, c.unit, 2));
   if (c.overdispersed) {
-    report.verdict.push_back(
-        {fmt::format("the rows spread more than their uncertainties: chi-squared {:.1f} for {} "
-                     "degrees of freedom; the uncertainties are widened accordingly",
-                     c.chi_squared, c.dof),
-         Tone::doubtful});
+    say(report.verdict, Tone::doubtful,
+        "the rows spread more than their uncertainties: chi-squared {:.1f} for {} "
+        "degrees of freedom; the uncertainties are widened accordingly",
+        c.chi_squared, c.dof);
   }
   for (const auto& o : c.outliers) {
-    report.verdict.push_back(
-        {fmt::format(
-             "row {} lies {:.1f} standard deviations from the other rows; it is still in the fit",
-             o.row + 1, o.deviations),
-         Tone::doubtful});
+    say(report.verdict, Tone::doubtful,
+        "row {} lies {:.1f} standard deviations from the other rows; it is still in the fit",
+        o.row + 1, o.deviations);
   }
   report.tables = {parameters_table(c), remaining_table(c), rivals_table(c)};
   return report;

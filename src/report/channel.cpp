@@ -29,7 +29,7 @@ class Settings {
   Table table() && { return std::move(table_); }
 
  private:
-  Table table_{.title = "", .columns = {{"setting", false}, {"value", false}}, .rows = {}};
+  Table table_{.title = "", .columns = {{"setting", false}, {"value", false}}};
 };
 
 std::string or_none(const model::Value& value) {
@@ -110,8 +110,7 @@ Table operating_points(const chain::Chain& chain, const chain::Settings& setting
                           {"code"},
                           {heading("reading", span.unit)},
                           {heading("step", difference)},
-                          {heading("other convention adds", difference)}},
-              .rows = {}};
+                          {heading("other convention adds", difference)}}};
   for (const auto& mark : settings.operating_points) {
     const auto code = fmt::format("{}{}", mark.reported, mark.clipped ? " (clipped)" : "");
     table.rows.push_back({figure(mark.at, span.unit, span.width(), 5),
@@ -132,14 +131,11 @@ Report of(const budget::ChannelSettings& of_channel) {
   const auto& channel = chain.channel;
   const auto& converter = chain.converter;
   Report report;
-  report.verdict.push_back(
-      {fmt::format("{}: {} over {}, one code is {} at the pin, a step {} of {}", channel.name,
-                   channel.measures, quantity::to_string(channel.span),
-                   engineering(s.code_width, unit("V"), 4),
-                   engineering(s.operating_points.back().step,
-                               quantity::difference_unit(channel.span.unit), 4),
-                   channel.measures),
-       Tone::heading});
+  say(report.verdict, Tone::heading, "{}: {} over {}, one code is {} at the pin, a step {} of {}",
+      channel.name, channel.measures, quantity::to_string(channel.span),
+      engineering(s.code_width, unit("V"), 4),
+      engineering(s.operating_points.back().step, quantity::difference_unit(channel.span.unit), 4),
+      channel.measures);
 
   Settings settings;
   settings.add("signal path", s.signal_path.empty()
@@ -205,31 +201,25 @@ Report of(const budget::ChannelSettings& of_channel) {
   add_sensor(of_channel, report);
   for (const auto& mark : s.operating_points) {
     if (!mark.clipped) continue;
-    report.remarks.push_back(
-        {fmt::format("CLIPPED: {} is beyond the converter; it reads code {}",
-                     with_unit(exact(mark.at, channel.span.unit), channel.span.unit),
-                     mark.reported),
-         Tone::bad});
+    say(report.remarks, Tone::bad, "CLIPPED: {} is beyond the converter; it reads code {}",
+        with_unit(exact(mark.at, channel.span.unit), channel.span.unit), mark.reported);
   }
   if (const auto& ramp = of_channel.ramp) {
     const auto& span = channel.span.unit;
-    report.remarks.push_back(
-        {fmt::format("ramp: at {} a second the reading moves by a step of {} every {}",
-                     amount(ramp->slope, span), amount(ramp->step, span),
-                     engineering(ramp->time_between_steps, unit("s"), 4))});
+    say(report.remarks, "ramp: at {} a second the reading moves by a step of {} every {}",
+        amount(ramp->slope, span), amount(ramp->step, span),
+        engineering(ramp->time_between_steps, unit("s"), 4));
   }
   if (const auto& sine = of_channel.sine) {
-    report.remarks.push_back(
-        {fmt::format("sine: of {} there are {} conversions and {} readings a period; {} % of it is "
-                     "in the readings{}",
-                     engineering(sine->frequency, unit("Hz"), 4),
-                     fmt::format("{:.3g}", sine->conversions_per_period),
-                     fmt::format("{:.3g}", sine->readings_per_period),
-                     fmt::format("{:.3g}", 100.0 * sine->shown),
-                     sine->alias ? fmt::format(", which show it at {}",
-                                               engineering(*sine->alias, unit("Hz"), 4))
-                                 : ""),
-         sine->alias ? Tone::doubtful : Tone::plain});
+    say(report.remarks, sine->alias ? Tone::doubtful : Tone::plain,
+        "sine: of {} there are {} conversions and {} readings a period; {} % of it is "
+        "in the readings{}",
+        engineering(sine->frequency, unit("Hz"), 4),
+        fmt::format("{:.3g}", sine->conversions_per_period),
+        fmt::format("{:.3g}", sine->readings_per_period),
+        fmt::format("{:.3g}", 100.0 * sine->shown),
+        sine->alias ? fmt::format(", which show it at {}", engineering(*sine->alias, unit("Hz"), 4))
+                    : "");
   }
   return report;
 }

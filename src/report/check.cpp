@@ -8,6 +8,7 @@
 
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/report/reports.hpp"
+#include "words.hpp"
 
 namespace tamlo::report {
 namespace {
@@ -39,8 +40,7 @@ void add_omissions(const check::Examined& check, Report& report) {
   if (lines.empty()) return;
   if (!check.findings.empty() || !check.parts.empty()) report.remarks.push_back({""});
   report.remarks.push_back({"not checked, because the board does not say:", Tone::heading});
-  for (const auto& [what, of_channels] : lines)
-    report.remarks.push_back({fmt::format("  {} ({})", what, of_channels)});
+  for (const auto& [what, of_channels] : lines) say(report.remarks, "  {} ({})", what, of_channels);
 }
 
 // Which keys come from which file of a part.
@@ -50,8 +50,8 @@ void add_parts(const check::Examined& check, Report& report) {
     const auto own = part.overridden.empty() ? std::string()
                                              : fmt::format("; the board has its own {}",
                                                            fmt::join(part.overridden, ", "));
-    report.remarks.push_back({fmt::format("{} from {}: {}{}", part.section, part.file,
-                                          fmt::join(part.keys, ", "), own)});
+    say(report.remarks, "{} from {}: {}{}", part.section, part.file, fmt::join(part.keys, ", "),
+        own);
   }
 }
 
@@ -99,9 +99,8 @@ Report of(const check::Examined& check) {
                           {fmt::format("CLIPPED {}: {}", f.channel, f.found), Tone::bad});
   }
   for (const auto& f : findings) {
-    report.remarks.push_back({fmt::format("{} {}: {}", name(f.severity),
-                                          f.channel.empty() ? "board" : f.channel, f.identifier),
-                              tone(f.severity)});
+    say(report.remarks, tone(f.severity), "{} {}: {}", name(f.severity),
+        f.channel.empty() ? "board" : f.channel, f.identifier);
     // As of what cannot be read, so that a terminal or an editor leads there.
     report.remarks.push_back(
         {"  at      " + (f.line > 0 ? fmt::format("{}:{}:{}: ", f.file, f.line, f.column) : "") +

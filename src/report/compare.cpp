@@ -28,8 +28,7 @@ Table rows_table(const Comparison& c) {
                           {"guard band ±"},
                           {"E_n"},
                           {"channel ±"},
-                          {"meter ±"}},
-              .rows = {}};
+                          {"meter ±"}}};
   for (const auto& row : c.rows) {
     table.rows.push_back({figure(row.meter, c.unit, size, 2), figure(row.reading, c.unit, size, 2),
                           figure(row.difference, difference, size, 2),
@@ -92,11 +91,11 @@ std::vector<Line> statements(const Comparison& c) {
   const auto& s = c.summary;
   const auto& a = s.agreement;
   std::vector<Line> lines;
-  lines.push_back({fmt::format("the readings {} with the budget: chi-squared {:.1f} for {} row{}, "
-                               "probability {:.2g}",
-                               a.agrees ? "AGREE" : "DO NOT AGREE", a.chi_squared, a.dof,
-                               quantity::plural(a.dof), a.probability),
-                   a.agrees ? Tone::good : Tone::bad});
+  say(lines, a.agrees ? Tone::good : Tone::bad,
+      "the readings {} with the budget: chi-squared {:.1f} for {} row{}, "
+      "probability {:.2g}",
+      a.agrees ? "AGREE" : "DO NOT AGREE", a.chi_squared, a.dof, quantity::plural(a.dof),
+      a.probability);
   const auto& o = s.offset;
   lines.push_back({"offset " + beside_budget(o, amount(o.value, c.unit),
                                              amount(o.standard_uncertainty, c.unit, 2),
@@ -120,37 +119,32 @@ std::vector<Line> statements(const Comparison& c) {
   if (const auto& d = s.drift) {
     const double day = 86400.0;
     const double out = std::abs(d->value) / d->standard_uncertainty;
-    lines.push_back(
-        {fmt::format("drift while it was read: {} a day (u {}){}", amount(day * d->value, c.unit),
-                     amount(day * d->standard_uncertainty, c.unit, 2),
-                     out > 2.0 ? ", IT MOVES" : ": none observed")});
+    say(lines, "drift while it was read: {} a day (u {}){}", amount(day * d->value, c.unit),
+        amount(day * d->standard_uncertainty, c.unit, 2),
+        out > 2.0 ? ", IT MOVES" : ": none observed");
   }
   if (const auto& shape = s.shape) {
-    lines.push_back(
-        {fmt::format("shape  {} from the best line, at {}; {} from the line through the ends",
-                     amount(shape->best_fit, c.unit, 2),
-                     with_unit(quantity::significant(shape->best_fit_at, c.unit, 4), c.unit),
-                     amount(shape->end_point, c.unit, 2))});
+    say(lines, "shape  {} from the best line, at {}; {} from the line through the ends",
+        amount(shape->best_fit, c.unit, 2), value_with_unit(shape->best_fit_at, c.unit, 4),
+        amount(shape->end_point, c.unit, 2));
   }
   if (const auto& n = s.noise) {
-    lines.push_back({fmt::format("noise  {} by {} repeats ({} to {}), {} predicted: {}",
-                                 amount(n->observed, c.unit, 2), n->dof, amount(n->low, c.unit, 2),
-                                 amount(n->high, c.unit, 2), amount(n->predicted, c.unit, 2),
-                                 n->differs > 0   ? "MORE THAN PREDICTED"
-                                 : n->differs < 0 ? "less"
-                                                  : "as predicted")});
+    say(lines, "noise  {} by {} repeats ({} to {}), {} predicted: {}",
+        amount(n->observed, c.unit, 2), n->dof, amount(n->low, c.unit, 2),
+        amount(n->high, c.unit, 2), amount(n->predicted, c.unit, 2),
+        n->differs > 0   ? "MORE THAN PREDICTED"
+        : n->differs < 0 ? "less"
+                         : "as predicted");
   }
   lines.push_back(side_line(c));
   if (s.accuracy_ratio < 4.0) {
-    lines.push_back(
-        {fmt::format(
-             "accuracy ratio {:.2g}: the target should be at least 4 times the meter's uncertainty",
-             s.accuracy_ratio),
-         Tone::doubtful});
+    say(lines, Tone::doubtful,
+        "accuracy ratio {:.2g}: the target should be at least 4 times the meter's uncertainty",
+        s.accuracy_ratio);
   }
   const auto& worst = c.rows[s.largest];
-  lines.push_back({fmt::format("largest E_n {:.2f}, at {}", worst.normalised_error,
-                               with_unit(quantity::significant(worst.meter, c.unit, 4), c.unit))});
+  say(lines, "largest E_n {:.2f}, at {}", worst.normalised_error,
+      value_with_unit(worst.meter, c.unit, 4));
   return lines;
 }
 
@@ -166,7 +160,7 @@ Report of(const Comparison& c) {
       {"chi-squared: squared differences over their variances, summed: about 1 for each row"});
   const auto undecided = [](const Row& row) { return row.verdict == meter::Verdict::undecided; };
   if (const auto row = std::ranges::find_if(c.rows, undecided); row != c.rows.end()) {
-    const auto place = with_unit(quantity::significant(row->meter, c.unit, 4), c.unit);
+    const auto place = value_with_unit(row->meter, c.unit, 4);
     const double room = std::abs(row->limit - std::abs(row->difference));
     report.remarks.push_back(
         {row->repeats_needed

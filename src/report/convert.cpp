@@ -32,7 +32,7 @@ Table steps(const std::vector<chain::Step>& all) {
   const bool fine = std::ranges::any_of(
       all, [](const auto& step) { return is_code(step) && std::abs(step.value) > 1e5; });
   const int digits = fine ? 9 : 7;
-  Table table{.title = "", .columns = {{"step", false}, {"value"}, {"unit", false}}, .rows = {}};
+  Table table{.title = "", .columns = {{"step", false}, {"value"}, {"unit", false}}};
   for (const auto& step : all) {
     if (is_code(step)) {
       table.rows.push_back({step.stage, shown(step), ""});
@@ -81,17 +81,14 @@ namespace {
 
 Report of_value(const chain::Trace& trace, const quantity::Unit& unit) {
   Report report;
-  report.verdict.push_back(
-      {fmt::format(
-           "{} reads {} as code {}, an error of {}", with_unit(exact(trace.at, unit), unit),
-           with_unit(fmt::format("{:.8g}", (trace.reading - unit.offset) / unit.scale()), unit),
-           trace.code, amount(trace.error, unit)),
-       Tone::heading});
+  say(report.verdict, Tone::heading, "{} reads {} as code {}, an error of {}",
+      with_unit(exact(trace.at, unit), unit),
+      with_unit(fmt::format("{:.8g}", (trace.reading - unit.offset) / unit.scale()), unit),
+      trace.code, amount(trace.error, unit));
   report.tables.push_back(steps(trace.steps));
   if (trace.clipped) {
-    report.remarks.push_back(
-        {fmt::format("CLIPPED: beyond the converter; values beyond it read code {}", trace.code),
-         Tone::bad});
+    say(report.remarks, Tone::bad, "CLIPPED: beyond the converter; values beyond it read code {}",
+        trace.code);
   }
   return report;
 }
@@ -103,9 +100,8 @@ Report of_code(const chain::InverseTrace& trace, const quantity::Unit& unit) {
   const auto from = trace.open_below ? "anything up" : shown(trace.from);
   const auto to = trace.open_above ? "anything above" : shown(trace.to);
   Report report;
-  report.verdict.push_back({fmt::format("code {} reads {}; it represents {} to {}", trace.reported,
-                                        shown(trace.reading), from, to),
-                            Tone::heading});
+  say(report.verdict, Tone::heading, "code {} reads {}; it represents {} to {}", trace.reported,
+      shown(trace.reading), from, to);
   report.tables.push_back(steps(trace.steps));
   return report;
 }

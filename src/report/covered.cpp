@@ -11,10 +11,9 @@ namespace tamlo::report {
 Report of(const result::CoveredChannel& covered) {
   Report report;
   const auto& proof = covered.proof;
-  report.verdict.push_back(
-      {fmt::format("{}: the budget's {:.4g} % {}, counted over {} virtual units", covered.channel,
-                   100.0 * proof.claimed, covered.holds ? "holds" : "does not hold", proof.units),
-       covered.holds ? Tone::good : Tone::bad});
+  say(report.verdict, covered.holds ? Tone::good : Tone::bad,
+      "{}: the budget's {:.4g} % {}, counted over {} virtual units", covered.channel,
+      100.0 * proof.claimed, covered.holds ? "holds" : "does not hold", proof.units);
   const auto unit = quantity::difference_unit(covered.unit);
   Table table{.title = "",
               .columns = {{"at [" + covered.unit.symbol + "]"},
@@ -24,8 +23,7 @@ Report of(const result::CoveredChannel& covered) {
                           {"within"},
                           {"above"},
                           {"within [%]"},
-                          {"99 % interval [%]"}},
-              .rows = {}};
+                          {"99 % interval [%]"}}};
   for (const auto& place : proof.places) {
     const auto difference = [&](double si) { return quantity::significant(si, unit, 3); };
     table.rows.push_back(
@@ -35,9 +33,8 @@ Report of(const result::CoveredChannel& covered) {
          fmt::format("{:.2f}", 100.0 * place.part),
          fmt::format("{:.2f} to {:.2f}", 100.0 * place.interval.low, 100.0 * place.interval.high)});
     if (place.interval.low > proof.claimed + (1.0 - proof.claimed) / 2.0) {
-      report.remarks.push_back(
-          {fmt::format("at {} {} the budget is wider than necessary",
-                       quantity::significant(place.at, covered.unit, 4), covered.unit.symbol)});
+      say(report.remarks, "at {} {} the budget is wider than necessary",
+          quantity::significant(place.at, covered.unit, 4), covered.unit.symbol);
     }
   }
   report.tables.push_back(std::move(table));

@@ -51,13 +51,12 @@ std::string decided_by(const meter::Suspect& suspect) {
 void add_pair(const meter::Diagnosis& d, Report& report) {
   const auto& together = d.together;
   if (together.pair.size() != 2) return;
-  report.verdict.push_back({fmt::format(
+  say(report.verdict,
       "one cause alone leaves a chi-squared of {:.0f}, which occurs once in {:.1g} sound channels",
-      together.chi_squared_left, 1.0 / std::max(together.probability, 1e-300))});
-  report.verdict.push_back(
-      {fmt::format("two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
-                   together.pair_chi_squared_left, together.pair[0].name, together.pair[0].limits,
-                   together.pair[1].name, together.pair[1].limits)});
+      together.chi_squared_left, 1.0 / std::max(together.probability, 1e-300));
+  say(report.verdict, "two causes leave {:.1f}: {} ({:+.1f} limits) and {} ({:+.1f} limits)",
+      together.pair_chi_squared_left, together.pair[0].name, together.pair[0].limits,
+      together.pair[1].name, together.pair[1].limits);
 }
 
 std::string span_of_time(double seconds) {
@@ -83,8 +82,7 @@ Report of(const meter::Diagnosis& d) {
     return report;
   }
   for (const auto& s : d.signatures) {
-    report.verdict.push_back(
-        {fmt::format("it looks like: {} ({})", s.fault, s.evidence), Tone::bad});
+    say(report.verdict, Tone::bad, "it looks like: {} ({})", s.fault, s.evidence);
   }
   if (!d.signatures.empty()) return report;
   report.verdict.push_back({"the fault matches no known pattern", Tone::bad});
@@ -104,28 +102,24 @@ Report of_drift(const meter::Drift& d, const meter::Comparison& c) {
   Report report;
   const auto difference = quantity::difference_unit(c.unit);
   const auto since = span_of_time(d.elapsed);
-  report.verdict.push_back(
-      {fmt::format("in {} it {}", since,
-                   !d.significant
-                       ? "no significant change: it is within the uncertainty of the readings"
-                   : d.within_ageing ? "changed, within the ageing that the budget allows"
-                                     : "CHANGED BY MORE than the ageing that the budget allows"),
-       d.within_ageing ? Tone::good : Tone::bad});
+  say(report.verdict, d.within_ageing ? Tone::good : Tone::bad, "in {} it {}", since,
+      !d.significant    ? "no significant change: it is within the uncertainty of the readings"
+      : d.within_ageing ? "changed, within the ageing that the budget allows"
+                        : "CHANGED BY MORE than the ageing that the budget allows");
   if (d.until_missed) {
     report.verdict.push_back(
         {*d.until_missed > 0.0
              ? fmt::format("at that rate the target is missed in {}, at {}",
-                           span_of_time(*d.until_missed),
-                           with_unit(quantity::significant(d.missed_at, c.unit, 4), c.unit))
+                           span_of_time(*d.until_missed), value_with_unit(d.missed_at, c.unit, 4))
              : fmt::format("the target is missed already, at {}",
-                           with_unit(quantity::significant(d.missed_at, c.unit, 4), c.unit)),
+                           value_with_unit(d.missed_at, c.unit, 4)),
          *d.until_missed > 0.0 ? Tone::plain : Tone::bad});
   }
   double size = 0.0;
   for (const auto& p : d.places) size = std::max(size, p.expanded);
-  Table table{.title = fmt::format("{}, change in {}, in {}", c.channel, since, c.unit.symbol),
-              .columns = {{"at"}, {"earlier"}, {"later"}, {"change"}, {"readings ±"}, {"ageing ±"}},
-              .rows = {}};
+  Table table{
+      .title = fmt::format("{}, change in {}, in {}", c.channel, since, c.unit.symbol),
+      .columns = {{"at"}, {"earlier"}, {"later"}, {"change"}, {"readings ±"}, {"ageing ±"}}};
   for (const auto& p : d.places) {
     table.rows.push_back(
         {figure(p.at, c.unit, size, 2), figure(p.earlier, difference, size, 2),
@@ -160,39 +154,34 @@ Report of(const meter::ChannelUnits& units) {
     const auto share = [&](const meter::Share& s) {
       return fmt::format("{:.1f} % ({} of {})", 100.0 * s.expected, s.met, count);
     };
-    report.verdict.push_back(
-        {fmt::format("{}: of all units {} would meet the target as built, {} after a zero, {} "
-                     "after a two-point adjustment",
-                     channel, share(u.as_built), share(u.after_zero), share(u.after_two_point)),
-         u.as_built.expected > 0.95 ? Tone::good : Tone::doubtful});
+    say(report.verdict, u.as_built.expected > 0.95 ? Tone::good : Tone::doubtful,
+        "{}: of all units {} would meet the target as built, {} after a zero, {} "
+        "after a two-point adjustment",
+        channel, share(u.as_built), share(u.after_zero), share(u.after_two_point));
   }
   const auto judged = [](const meter::Spread& s) {
     return s.differs > 0   ? "MORE than the datasheet limits allow"
            : s.differs < 0 ? "less than the datasheet limits allow"
                            : "as the datasheet limits allow";
   };
-  report.verdict.push_back(
-      {fmt::format("offsets spread by {} ({} to {}), {} predicted: {}",
-                   amount(u.offset.deviation, unit, 2), amount(u.offset.low, unit, 2),
-                   amount(u.offset.high, unit, 2), amount(u.offset.predicted, unit, 2),
-                   judged(u.offset)),
-       u.offset.differs > 0 ? Tone::bad : Tone::plain});
+  say(report.verdict, u.offset.differs > 0 ? Tone::bad : Tone::plain,
+      "offsets spread by {} ({} to {}), {} predicted: {}", amount(u.offset.deviation, unit, 2),
+      amount(u.offset.low, unit, 2), amount(u.offset.high, unit, 2),
+      amount(u.offset.predicted, unit, 2), judged(u.offset));
   const auto percent_of = [](double ratio) {
     return quantity::significant(ratio, quantity::unit("%"), 2) + " %";
   };
-  report.verdict.push_back(
-      {fmt::format("gains spread by {} ({} to {}), {} predicted: {}", percent_of(u.gain.deviation),
-                   percent_of(u.gain.low), percent_of(u.gain.high), percent_of(u.gain.predicted),
-                   judged(u.gain)),
-       u.gain.differs > 0 ? Tone::bad : Tone::plain});
-  report.verdict.push_back({fmt::format(
+  say(report.verdict, u.gain.differs > 0 ? Tone::bad : Tone::plain,
+      "gains spread by {} ({} to {}), {} predicted: {}", percent_of(u.gain.deviation),
+      percent_of(u.gain.low), percent_of(u.gain.high), percent_of(u.gain.predicted),
+      judged(u.gain));
+  say(report.verdict,
       "{:.0f} % of all units lie, {:.0f} % sure, within offsets {} to {} and gains {} to {}",
       100.0 * u.coverage, 100.0 * u.coverage, amount(u.offset.tolerance_low, unit, 2),
       amount(u.offset.tolerance_high, unit, 2), percent_of(u.gain.tolerance_low),
-      percent_of(u.gain.tolerance_high))});
+      percent_of(u.gain.tolerance_high));
   Table table{.title = fmt::format("{}, unit by unit", channel),
-              .columns = {{"unit", false}, {"offset"}, {"gain %"}},
-              .rows = {}};
+              .columns = {{"unit", false}, {"offset"}, {"gain %"}}};
   for (const auto& seen : u.units) {
     table.rows.push_back(
         {seen.unit, figure(seen.offset, difference, u.offset.deviation, 3), percent(seen.gain, 3)});

@@ -24,8 +24,7 @@ std::string decibels(double value) {
 
 Table times(const chain::Chain& chain, const chain::Dynamics& d) {
   Table table{.title = chain.channel.name + ": in time",
-              .columns = {{"setting", false}, {"value", false}},
-              .rows = {}};
+              .columns = {{"setting", false}, {"value", false}}};
   const auto& t = d.timing;
   const auto add = [&](const char* name, std::string value) {
     table.rows.push_back({name, std::move(value)});
@@ -96,8 +95,7 @@ Table filters(const chain::Chain& chain, const chain::Dynamics& d) {
                           {"60 Hz [dB]"},
                           {"settles to 1 LSB"},
                           {"settles to 0.1 %"},
-                          {"settles to target"}},
-              .rows = {}};
+                          {"settles to target"}}};
   const auto row = [&](const chain::FilterFigures& f) {
     const auto delay =
         known ? quantity::significant(f.delay, unit("ms"), 4) : fmt::format("{:.4g}", f.delay);
@@ -121,8 +119,7 @@ Table interference(const chain::Chain& chain, const chain::Dynamics& d) {
                           {"past the low-pass"},
                           {"past average and filter"},
                           {"appears at"},
-                          {heading("amplitude", difference)}},
-              .rows = {}};
+                          {heading("amplitude", difference)}}};
   for (const auto& a : d.aliases) {
     table.rows.push_back(
         {engineering(a.frequency, unit("Hz"), 5), engineering(a.at_pin, unit("V"), 4),
@@ -153,8 +150,7 @@ void add_threshold(const chain::Chain& chain, const budget::SwitchingPoint& thre
   const auto& span = chain.channel.span.unit;
   Table table{
       .title = chain.channel.name + ": threshold",
-      .columns = {{"", false}, {heading("asked", span)}, {"code"}, {heading("true value", span)}},
-      .rows = {}};
+      .columns = {{"", false}, {heading("asked", span)}, {"code"}, {heading("true value", span)}}};
   const double step = chain::step_at(chain, asked_threshold.at);
   table.rows.push_back({"on", figure(asked_threshold.at, span, step, 3),
                         fmt::format("{:.0f}", t->on_code), figure(t->on, span, step, 3)});
@@ -187,8 +183,7 @@ void add_zones(const budget::ChannelSettings& settings, Report& report) {
                           {"left at code"},
                           {heading("true value", unit_of)},
                           {heading("±", quantity::difference_unit(unit_of))},
-                          {"false changes", false}},
-              .rows = {}};
+                          {"false changes", false}}};
   for (const auto& e : settings.zone_edges) {
     const auto& f = e.figures;
     const bool entered = std::isfinite(f.on), left = std::isfinite(f.off_code);
@@ -208,8 +203,7 @@ void add_zones(const budget::ChannelSettings& settings, Report& report) {
                           {heading("from", unit_of)},
                           {heading("to", unit_of)},
                           {"codes"},
-                          {"", false}},
-              .rows = {}};
+                          {"", false}}};
   for (const auto& z : settings.zones) {
     zones.rows.push_back({z.name, figure(z.from, unit_of, step, 3), figure(z.to, unit_of, step, 3),
                           fmt::format("{:.0f}", z.codes), z.narrow ? "narrow" : ""});
@@ -239,8 +233,7 @@ void add_sensor(const budget::ChannelSettings& settings, Report& report) {
   if (!s.loop.empty()) {
     Table table{
         .title = chain.channel.name + ": levels of the loop (NAMUR NE 43)",
-        .columns = {{"level", false}, {"current [mA]"}, {"code"}, {heading("reading", span)}},
-        .rows = {}};
+        .columns = {{"level", false}, {"current [mA]"}, {"code"}, {heading("reading", span)}}};
     for (const auto& level : s.loop) {
       table.rows.push_back({level.meaning, quantity::significant(level.current, unit("mA"), 3),
                             fmt::format("{}{}", level.reported, level.clipped ? " (clipped)" : ""),
@@ -249,15 +242,14 @@ void add_sensor(const budget::ChannelSettings& settings, Report& report) {
     report.tables.push_back(std::move(table));
   }
   if (s.loop_left) {
-    report.remarks.push_back({fmt::format("loop: {} left for the wires at 21 mA",
-                                          engineering(*s.loop_left, unit("V"), 4)),
-                              *s.loop_left < 0.0 ? Tone::bad : Tone::plain});
+    say(report.remarks, *s.loop_left < 0.0 ? Tone::bad : Tone::plain,
+        "loop: {} left for the wires at 21 mA", engineering(*s.loop_left, unit("V"), 4));
   }
   if (const auto& p = s.bias_resistor) {
-    report.remarks.push_back({fmt::format(
+    say(report.remarks,
         "bias resistor of the sensor: {} moves the pin by {}; {} would move it by {}",
         engineering(p->resistance, unit("ohm"), 4), engineering(p->output_span, unit("V"), 4),
-        engineering(p->best, unit("ohm"), 3), engineering(p->best_output_span, unit("V"), 4))});
+        engineering(p->best, unit("ohm"), 3), engineering(p->best_output_span, unit("V"), 4));
   }
 }
 

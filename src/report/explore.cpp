@@ -42,7 +42,7 @@ std::vector<ExploredCandidate> unlike(const std::vector<ExploredCandidate>& all)
 // more.
 Table table_of(const std::string& title, const std::vector<ExploredCandidate>& all) {
   const auto rows = unlike(all);
-  Table table{.title = title, .columns = {{"number"}}, .rows = {}};
+  Table table{.title = title, .columns = {{"number"}}};
   const auto differs = [&](const auto& get) {
     return std::ranges::any_of(rows,
                                [&](const auto& row) { return get(row) != get(rows.front()); });
@@ -130,8 +130,7 @@ Table table_of_costs(const explore::Explored& explored) {
                           {"candidate"},
                           {"next tighter"},
                           {explored.cost_of},
-                          {"candidate"}},
-              .rows = {}};
+                          {"candidate"}}};
   std::vector<double> sums;
   for (const auto& cost : explored.costs) {
     sums.push_back(cost.cost);
@@ -176,9 +175,8 @@ Report of(const explore::Explored& explored) {
              : "ended early: no candidate was tried in all its channels",
          Tone::doubtful});
   }
-  report.verdict.push_back(
-      {fmt::format("{} of {} candidates meet everything", explored.feasible, explored.candidates),
-       any ? Tone::good : Tone::bad});
+  say(report.verdict, any ? Tone::good : Tone::bad, "{} of {} candidates meet everything",
+      explored.feasible, explored.candidates);
   const auto& rows = any ? explored.front : explored.nearest;
   if (rows.empty()) {
     if (explored.tried == explored.candidates) {
@@ -207,11 +205,11 @@ Report of(const explore::Explored& explored) {
                rows));
   const auto shown = unlike(rows).size();
   if (shown > most_rows) {
-    report.remarks.push_back({fmt::format("{} more; --format csv lists all", shown - most_rows)});
+    say(report.remarks, "{} more; --format csv lists all", shown - most_rows);
   }
   if (shown < rows.size()) {
-    report.remarks.push_back({fmt::format(
-        "like it: no more than 1 % better in any goal; --format csv lists all {}", rows.size())});
+    say(report.remarks, "like it: no more than 1 % better in any goal; --format csv lists all {}",
+        rows.size());
   }
   if (!explored.costs.empty()) report.tables.push_back(table_of_costs(explored));
   if (any && rows.size() > 1) {
@@ -219,18 +217,15 @@ Report of(const explore::Explored& explored) {
       const auto& one = rows.front().choices[i];
       const bool same = std::ranges::all_of(
           rows, [&](const auto& row) { return row.choices[i].value == one.value; });
-      if (same)
-        report.remarks.push_back({fmt::format("all of them have {} {}", one.name, one.value)});
+      if (same) say(report.remarks, "all of them have {} {}", one.name, one.value);
     }
   }
   if (!explored.without_accuracy.empty()) {
-    report.remarks.push_back(
-        {fmt::format("the error of {} does not count: it has no accuracy target",
-                     fmt::join(explored.without_accuracy, ", ")),
-         Tone::doubtful});
+    say(report.remarks, Tone::doubtful, "the error of {} does not count: it has no accuracy target",
+        fmt::join(explored.without_accuracy, ", "));
   }
   for (const auto& choice : explored.never_matter) {
-    report.remarks.push_back({fmt::format("{} does not change the result", choice)});
+    say(report.remarks, "{} does not change the result", choice);
   }
   return report;
 }
@@ -251,9 +246,7 @@ Report of(const result::Loosened& loosened) {
                          "what is allowed used up",
                          loosened.factor, 100.0 * loosened.error),
        loosened.factor < 1.0 ? Tone::bad : Tone::good});
-  Table table{.title = "",
-              .columns = {{"key", false}, {"as it is", false}, {"loosest", false}},
-              .rows = {}};
+  Table table{.title = "", .columns = {{"key", false}, {"as it is", false}, {"loosest", false}}};
   for (const auto& key : loosened.keys) {
     table.rows.push_back({key.key, key.as_it_is, loosened.unlimited ? "any" : key.loosest});
   }

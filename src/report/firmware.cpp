@@ -14,20 +14,17 @@ Report of(const firmware::ChannelFirmware& firmware) {
   const auto& plan = firmware.plan;
   const auto& arithmetic = plan.arithmetic;
   Report report;
-  report.verdict.push_back(
-      {fmt::format("{}: the arithmetic is off by {} at most; {} is allowed", plan.channel,
-                   amount(quantity::rounded_up(plan.bound, quantity::difference_unit(plan.unit), 3),
-                          plan.unit),
-                   amount(plan.allowed, plan.unit)),
-       Tone::heading});
+  say(report.verdict, Tone::heading, "{}: the arithmetic is off by {} at most; {} is allowed",
+      plan.channel,
+      amount(quantity::rounded_up(plan.bound, quantity::difference_unit(plan.unit), 3), plan.unit),
+      amount(plan.allowed, plan.unit));
   if (firmware.target_met) {
-    report.verdict.push_back(
-        {fmt::format("TARGET {}: a reading with this firmware is within {}; {} is allowed",
-                     *firmware.target_met ? "MET" : "MISSED", amount(firmware.error, plan.unit),
-                     amount(firmware.limit.value_or(0.0), plan.unit)),
-         *firmware.target_met ? Tone::good : Tone::bad});
+    say(report.verdict, *firmware.target_met ? Tone::good : Tone::bad,
+        "TARGET {}: a reading with this firmware is within {}; {} is allowed",
+        *firmware.target_met ? "MET" : "MISSED", amount(firmware.error, plan.unit),
+        amount(firmware.limit.value_or(0.0), plan.unit));
   }
-  Table table{.title = "", .columns = {{"part", false}, {"how", false}}, .rows = {}};
+  Table table{.title = "", .columns = {{"part", false}, {"how", false}}};
   const auto row = [&](const char* what, const std::string& how) {
     table.rows.push_back({std::string(what), how});
   };

@@ -12,9 +12,7 @@
 namespace tamlo::report {
 namespace {
 
-std::string at_place(double x, const quantity::Unit& unit) {
-  return with_unit(quantity::significant(x, unit, 4), unit);
-}
+std::string at_place(double x, const quantity::Unit& unit) { return value_with_unit(x, unit, 4); }
 
 std::string chance(double probability) {
   return probability > 0.9995 ? "> 99.9 %" : fmt::format("{:.1f} %", 100.0 * probability);
@@ -28,8 +26,7 @@ Table positions_table(const meter::BenchPlan& plan) {
                   {"allowed ±"},
                   {"guard band ±"},
                   {"decided"},
-                  {"decided at the end of its budget"}},
-      .rows = {}};
+                  {"decided at the end of its budget"}}};
   for (const auto& row : plan.positions) {
     table.rows.push_back({figure(row.at, plan.unit, plan.positions.back().limit, 2),
                           figure(row.limit, difference, row.limit, 3),
@@ -41,8 +38,7 @@ Table positions_table(const meter::BenchPlan& plan) {
 
 Table faults_table(const meter::BenchPlan& plan) {
   Table table{.title = "what these rows would show",
-              .columns = {{"fault", false}, {"seen at"}, {"could be taken for", false}},
-              .rows = {}};
+              .columns = {{"fault", false}, {"seen at"}, {"could be taken for", false}}};
   for (const auto& fault : plan.faults) {
     const auto seen = fault.limits        ? fmt::format("{:.3g} x its limit", *fault.limits)
                       : fault.probability ? chance(*fault.probability)
@@ -105,21 +101,20 @@ Report of(const meter::BenchPlan& plan) {
   Report report;
   const auto rows = plan.positions.size();
   const bool decides = plan.decided >= 0.95;
-  report.verdict.push_back(
-      {fmt::format("{}: {} position{} of {} reading{} beside the meter {} {} {}", plan.channel,
-                   rows, quantity::plural(rows), plan.repeats, quantity::plural(plan.repeats),
-                   plan.meter, decides ? "decide" : "DO NOT DECIDE",
-                   plan.has_target ? "the target" : "the budget, as there is no target"),
-       decides ? Tone::good : Tone::doubtful});
-  report.verdict.push_back({fmt::format(
+  say(report.verdict, decides ? Tone::good : Tone::doubtful,
+      "{}: {} position{} of {} reading{} beside the meter {} {} {}", plan.channel, rows,
+      quantity::plural(rows), plan.repeats, quantity::plural(plan.repeats), plan.meter,
+      decides ? "decide" : "DO NOT DECIDE",
+      plan.has_target ? "the target" : "the budget, as there is no target");
+  say(report.verdict,
       "the least decided row, at {}, passes or fails with {}; beside a meter of a quarter of the "
       "uncertainty with {}",
       at_place(plan.least_decided_at, plan.unit), chance(plan.decided),
-      chance(plan.decided_by_better_meter))});
-  report.verdict.push_back({fmt::format(
+      chance(plan.decided_by_better_meter));
+  say(report.verdict,
       "from these rows and the budget together the error is known to be inside or outside with {} "
       "anywhere in the span, the least at {}",
-      chance(plan.span_decided), at_place(plan.least_decided_of_span, plan.unit))});
+      chance(plan.span_decided), at_place(plan.least_decided_of_span, plan.unit));
   report.tables.push_back(positions_table(plan));
   report.tables.push_back(faults_table(plan));
   return report;

@@ -27,8 +27,7 @@ Table points_table(const QuantityBudget& budget) {
   const auto in = difference.symbol.empty() ? std::string() : ", in " + difference.symbol;
   Table table{.title = fmt::format("{} = {}: how wrong it can be{}", budget.quantity,
                                    budget.expression, in),
-              .columns = {{"at"}, {"error ±"}},
-              .rows = {}};
+              .columns = {{"at"}, {"error ±"}}};
   if (target) {
     table.columns.push_back({"allowed ±"});
     table.columns.push_back({"verdict", false});
@@ -57,13 +56,11 @@ Table points_table(const QuantityBudget& budget) {
 
 Table sources_table(const QuantityBudget& budget, const QuantityPoint& point, bool all) {
   const auto difference = quantity::difference_unit(budget.unit);
-  Table table{.title = fmt::format("{}: where it comes from, at {}", budget.quantity,
-                                   place(budget, point.at)),
-              .columns = {{"source", false},
-                          {"share %"},
-                          {heading("contribution", difference)},
-                          {"", false}},
-              .rows = {}};
+  Table table{
+      .title =
+          fmt::format("{}: where it comes from, at {}", budget.quantity, place(budget, point.at)),
+      .columns = {
+          {"source", false}, {"share %"}, {heading("contribution", difference)}, {"", false}}};
   // They come by falling share.
   const auto minor = all ? budget::MinorSources{} : minor_sources(point);
   for (std::size_t i = 0; i + minor.count < point.sources.size(); ++i) {
@@ -105,15 +102,14 @@ Report of(const QuantityBudget& budget, bool all) {
   Report report;
   report.verdict.push_back(headline(budget));
   const auto& leading = worst.sources.front();
-  report.verdict.push_back(
-      {fmt::format("{} dominates: {:.0f} % of the variance at {}", leading.name,
-                   100.0 * leading.share, place(budget, worst.at))});
+  say(report.verdict, "{} dominates: {:.0f} % of the variance at {}", leading.name,
+      100.0 * leading.share, place(budget, worst.at));
   report.tables.push_back(points_table(budget));
   report.tables.push_back(sources_table(budget, worst, all));
-  report.legend.push_back({fmt::format(
+  say(report.legend,
       "quantities of several channels: by Monte Carlo ({} units, each with one deviation "
       "of every part that the channels share); U if unrelated: as if they shared none",
-      budget.units)});
+      budget.units);
   return report;
 }
 

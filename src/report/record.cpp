@@ -71,23 +71,20 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
   lines.push_back(v.alone ? Line{fmt::format("{}: {}", v.channel, observed), Tone::heading}
                           : Line{fmt::format("{}: {}: {}", v.channel, verdict, observed), tone});
   if (!s.tones.empty()) {
-    lines.push_back(plain(fmt::format("this noise is without the tones below; with them {} rms",
-                                      words.difference(s.deviation))));
+    say(lines, "this noise is without the tones below; with them {} rms",
+        words.difference(s.deviation));
   }
-  lines.push_back(
-      plain(fmt::format("mean {}{}, from {} to {}", words.value(s.mean),
-                        words.codes && !v.alone ? ", which is " + words.of_quantity(v.at) : "",
-                        words.value(s.min), words.value(s.max))));
+  say(lines, "mean {}{}, from {} to {}", words.value(s.mean),
+      words.codes && !v.alone ? ", which is " + words.of_quantity(v.at) : "", words.value(s.min),
+      words.value(s.max));
   if (s.effective_bits) {
-    lines.push_back(
-        plain(fmt::format("bits: {:.1f} effective, {:.1f} noise-free, of {}", *s.effective_bits,
-                          *s.noise_free_bits, range_of(v, "single conversions"))));
+    say(lines, "bits: {:.1f} effective, {:.1f} noise-free, of {}", *s.effective_bits,
+        *s.noise_free_bits, range_of(v, "single conversions"));
   }
   if (!s.missing.empty()) {
-    lines.push_back({fmt::format("{} code{} in between never occur{}: {}", s.missing.size(),
-                                 quantity::plural(s.missing.size()),
-                                 s.missing.size() == 1 ? "s" : "", first_codes(s.missing)),
-                     Tone::doubtful});
+    say(lines, Tone::doubtful, "{} code{} in between never occur{}: {}", s.missing.size(),
+        quantity::plural(s.missing.size()), s.missing.size() == 1 ? "s" : "",
+        first_codes(s.missing));
   }
   lines.push_back(
       s.normal ? plain("no deviation from a normal distribution found in this number of samples")
@@ -97,30 +94,26 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
   for (std::size_t i = 0; i < std::min<std::size_t>(s.tones.size(), 5); ++i) {
     const auto& t = s.tones[i];
     const double predicted_value = s.tones_predicted[i], size = std::sqrt(2.0 * t.power);
-    lines.push_back({fmt::format("a tone at {}, amplitude {}{}{}", words.frequency(t.frequency),
-                                 words.difference(size),
-                                 words.rate > 0.0 ? tone_name(t.frequency * words.rate) : "",
-                                 v.alone ? ""
-                                 : predicted_value > 0.0
-                                     ? ", " + words.difference(predicted_value) + " predicted"
-                                     : ", not predicted"),
-                     predicted_value > 0.9 * size ? Tone::plain : Tone::doubtful});
+    say(lines, predicted_value > 0.9 * size ? Tone::plain : Tone::doubtful,
+        "a tone at {}, amplitude {}{}{}", words.frequency(t.frequency), words.difference(size),
+        words.rate > 0.0 ? tone_name(t.frequency * words.rate) : "",
+        v.alone                 ? ""
+        : predicted_value > 0.0 ? ", " + words.difference(predicted_value) + " predicted"
+                                : ", not predicted");
   }
   if (s.floor.corner > 3.0 * s.floor.corner_standard && s.floor.corner > 0.0) {
-    lines.push_back(plain(fmt::format("1/f noise below {} (u {})", words.frequency(s.floor.corner),
-                                      words.frequency(s.floor.corner_standard))));
+    say(lines, "1/f noise below {} (u {})", words.frequency(s.floor.corner),
+        words.frequency(s.floor.corner_standard));
   }
   if (s.trend.moves) {
-    lines.push_back({fmt::format("drift {} (u {})", words.slope(s.trend.slope),
-                                 words.slope(s.trend.standard_uncertainty)),
-                     Tone::doubtful});
+    say(lines, Tone::doubtful, "drift {} (u {})", words.slope(s.trend.slope),
+        words.slope(s.trend.standard_uncertainty));
   }
   if (s.stability.deviations.empty()) return;
   const bool longest = s.stability.best == s.stability.deviations.back().averaged;
-  lines.push_back(plain(fmt::format(
-      "averaging helps up to {} samples{}; then {} remains{}", s.stability.best,
+  say(lines, "averaging helps up to {} samples{}; then {} remains{}", s.stability.best,
       words.rate > 0.0 ? ", " + words.time(static_cast<double>(s.stability.best)) : "",
-      words.difference(s.stability.lowest), longest ? ", and longer ones may be better" : "")));
+      words.difference(s.stability.lowest), longest ? ", and longer ones may be better" : "");
   Table table{
       .title = v.channel + ": how far successive averages differ (overlapping Allan deviation)",
       .columns = {{"samples"},
@@ -128,8 +121,7 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
                   words.column("deviation"),
                   words.column("low"),
                   words.column("high"),
-                  {"noise", false}},
-      .rows = {}};
+                  {"noise", false}}};
   for (const auto& d : s.stability.deviations) {
     table.rows.push_back({fmt::format("{}", d.averaged),
                           words.rate > 0.0 ? words.time(static_cast<double>(d.averaged)) : "-",
@@ -140,10 +132,10 @@ void say_steady(const record::Verdict& v, const Steady& s, const RecordWords& wo
   const auto partly =
       std::ranges::find_if(s.stability.deviations, [](const auto& d) { return d.stride > 1; });
   if (partly == s.stability.deviations.end()) return;
-  lines.push_back(plain(fmt::format(
+  say(lines,
       "the record is too long for full overlap: from {} samples on, averages begin every sixteenth "
       "of their length, and their deviation may be off by some per cent",
-      partly->averaged)));
+      partly->averaged);
 }
 
 std::string against(std::optional<double> limit) {
@@ -162,9 +154,8 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
                                 : s.undecided
                                     ? std::pair{"NOT DECIDED, too few samples", Tone::doubtful}
                                     : std::pair{"AS THE BOARD HAS IT", Tone::good};
-  lines.push_back({fmt::format("{}: LINEARITY {}: INL {:+.2f} LSB, DNL {:+.2f} LSB", v.channel,
-                               verdict, l.largest_inl_end_point(), l.largest_dnl()),
-                   tone});
+  say(lines, tone, "{}: LINEARITY {}: INL {:+.2f} LSB, DNL {:+.2f} LSB", v.channel, verdict,
+      l.largest_inl_end_point(), l.largest_dnl());
   lines.push_back(judged(
       fmt::format("INL {:+.2f} LSB by the ends, {:+.2f} LSB by the best line, u {:.2f} LSB{}",
                   l.largest_inl_end_point(), l.largest_inl_best_fit(), largest_of(l.inl_standard),
@@ -174,15 +165,12 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
                                      largest_of(l.dnl_standard), against(s.dnl_limit)),
                          !s.dnl_beyond));
   if (!l.missing.empty()) {
-    lines.push_back({fmt::format("{} missing code{}: {}", l.missing.size(),
-                                 quantity::plural(l.missing.size()), first_codes(l.missing)),
-                     Tone::bad});
+    say(lines, Tone::bad, "{} missing code{}: {}", l.missing.size(),
+        quantity::plural(l.missing.size()), first_codes(l.missing));
   }
   if (l.unseen > 0) {
-    lines.push_back(
-        {fmt::format("{} code{} did not occur: with this few samples that may be chance", l.unseen,
-                     quantity::plural(l.unseen)),
-         Tone::doubtful});
+    say(lines, Tone::doubtful, "{} code{} did not occur: with this few samples that may be chance",
+        l.unseen, quantity::plural(l.unseen));
   }
   if (l.missing.empty() && l.unseen == 0) lines.push_back(plain("no code is missing"));
   if (s.non_monotonic_codes) {
@@ -195,16 +183,14 @@ void say_straightness(const record::Verdict& v, const LinearityAssessment& s, Re
   if (s.offset) {
     const bool off = std::abs(*s.offset) > *s.offset_expected,
                far = std::abs(*s.gain) > *s.gain_expected;
-    lines.push_back(
-        {fmt::format(
-             "offset {:+.2f} LSB, ±{:.2g} LSB expected of the channel; gain {:+.2f} LSB at the "
-             "end, ±{:.2g} LSB expected",
-             *s.offset, *s.offset_expected, *s.gain, *s.gain_expected),
-         off || far ? Tone::doubtful : Tone::plain});
+    say(lines, off || far ? Tone::doubtful : Tone::plain,
+        "offset {:+.2f} LSB, ±{:.2g} LSB expected of the channel; gain {:+.2f} LSB at the "
+        "end, ±{:.2g} LSB expected",
+        *s.offset, *s.offset_expected, *s.gain, *s.gain_expected);
   }
   if (largest_of(l.inl_standard) > v.feed.wanted) {
-    lines.push_back(plain(fmt::format("for an INL with u {:g} LSB it takes {} samples, {} are here",
-                                      v.feed.wanted, s.needed, v.samples)));
+    say(lines, "for an INL with u {:g} LSB it takes {} samples, {} are here", v.feed.wanted,
+        s.needed, v.samples);
   }
 }
 
@@ -220,15 +206,13 @@ void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words,
                                    w.worse ? "WORSE THAN PREDICTED" : "AS GOOD AS PREDICTED",
                                    residual, words.difference(w.predicted)),
                        !w.worse));
-  lines.push_back(plain(fmt::format(
-      "sine of {} (u {}), amplitude {} (u {}), about {}{}", words.frequency(w.fit.frequency),
+  say(lines, "sine of {} (u {}), amplitude {} (u {}), about {}{}", words.frequency(w.fit.frequency),
       words.frequency(w.fit.frequency_standard), words.difference(w.fit.amplitude),
       words.difference(w.fit.amplitude_standard), words.value(w.fit.offset),
-      w.full_scale > 0.0 ? fmt::format("; {:.0f} % of full scale", 100.0 * w.full_scale) : "")));
-  lines.push_back(plain(fmt::format(
-      "SINAD {:.2f} dB{}, SNR {:.2f} dB, THD {:.2f} dB, SFDR {:.2f} dB", w.fit.sinad(),
+      w.full_scale > 0.0 ? fmt::format("; {:.0f} % of full scale", 100.0 * w.full_scale) : "");
+  say(lines, "SINAD {:.2f} dB{}, SNR {:.2f} dB, THD {:.2f} dB, SFDR {:.2f} dB", w.fit.sinad(),
       w.enob > 0.0 ? fmt::format(", ENOB {:.2f} of {}", w.enob, range_of(v, "a full range")) : "",
-      f.snr, f.thd, f.sfdr)));
+      f.snr, f.thd, f.sfdr);
   lines.push_back(
       w.coherent
           ? plain("the record holds a whole number of periods")
@@ -238,8 +222,7 @@ void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words,
   Table table{.title = fmt::format("{}: harmonics, by {} window, {} segment{} of {}", v.channel,
                                    name(w.spectrum.window), w.spectrum.segments,
                                    quantity::plural(w.spectrum.segments), w.spectrum.segment),
-              .columns = {{"order"}, {"frequency"}, words.column("amplitude"), {"dB of the sine"}},
-              .rows = {}};
+              .columns = {{"order"}, {"frequency"}, words.column("amplitude"), {"dB of the sine"}}};
   for (const auto& t : f.harmonics) {
     table.rows.push_back({fmt::format("{}", t.order), words.frequency(t.frequency),
                           words.cell(std::sqrt(2.0 * t.power)),
@@ -251,17 +234,15 @@ void say_wave(const record::Verdict& v, const Wave& w, const RecordWords& words,
 void say_step(const record::Verdict& v, const RecordWords& words, Report& report) {
   const auto& s = *v.step;
   const auto& predicted = v.step_predicted;
-  report.verdict.push_back(
-      plain(fmt::format("{}: a step from {} to {}, noise {}", v.channel, words.value(s.before),
-                        words.value(s.after), words.difference(s.noise))));
+  say(report.verdict, "{}: a step from {} to {}, noise {}", v.channel, words.value(s.before),
+      words.value(s.after), words.difference(s.noise));
   if (!v.feed.step_at) {
     report.verdict.push_back(
         plain("times count from where it leaves the level before: --step-at says "
               "when the step came"));
   }
   Table table{.title = v.channel + ": answer to the step",
-              .columns = {{"figure", false}, {"observed"}},
-              .rows = {}};
+              .columns = {{"figure", false}, {"observed"}}};
   if (!v.alone) table.columns.push_back({"by the board"});
   const auto row = [&](std::string what, std::string observed, std::string predicted_value) {
     table.rows.push_back({std::move(what), std::move(observed)});
@@ -292,9 +273,8 @@ void add_times(Report& report, const std::optional<record::SampleTimes>& times) 
   const auto time = [](double s) { return quantity::engineering(s, quantity::unit("s"), 4); };
   // Less than that is what the digits of the file leave.
   const bool jitters = times->jitter > 1e-6 * times->period;
-  report.remarks.push_back(plain(
-      fmt::format("one sample every {}{}", time(times->period),
-                  jitters ? ", jitter " + time(times->jitter) + " rms" : ", without jitter")));
+  say(report.remarks, "one sample every {}{}", time(times->period),
+      jitters ? ", jitter " + time(times->jitter) + " rms" : ", without jitter");
   if (times->first_odd == 0) return;
   const auto counted = [](std::uint64_t n, std::string_view what) {
     return fmt::format("{} {}{}", n, what, quantity::plural(n));
@@ -305,9 +285,8 @@ void add_times(Report& report, const std::optional<record::SampleTimes>& times) 
   if (times->held_back > 0)
     odd += fmt::format("; {} of a backlog came one upon another, at most {} in a row",
                        counted(times->held_back, "sample"), times->backlog);
-  report.remarks.push_back(
-      {fmt::format("the times have {}; the first before sample {}", odd, times->first_odd),
-       Tone::bad});
+  say(report.remarks, Tone::bad, "the times have {}; the first before sample {}", odd,
+      times->first_odd);
 }
 
 }  // namespace
@@ -321,12 +300,11 @@ Report of(const result::ChannelRecord& record) {
   if (v.wave) say_wave(v, *v.wave, words, report);
   if (v.linearity_assessment) say_straightness(v, *v.linearity_assessment, report);
   if (v.step) say_step(v, words, report);
-  report.remarks.push_back(plain(fmt::format(
-      "{} {}{}", v.samples, name(v.shows),
+  say(report.remarks, "{} {}{}", v.samples, name(v.shows),
       v.rate > 0.0
           ? fmt::format(" at {}, {}", quantity::engineering(v.rate, quantity::unit("Sa/s"), 5),
                         words.time(static_cast<double>(v.samples)))
-          : ", at an unknown rate: give --rate")));
+          : ", at an unknown rate: give --rate");
   add_times(report, record.times);
   return report;
 }

@@ -18,7 +18,7 @@ struct RecordWords {
   double rate;
 
   std::string value(double x) const {
-    return codes ? fmt::format("{:.2f}", x) : with_unit(quantity::significant(x, unit, 6), unit);
+    return codes ? fmt::format("{:.2f}", x) : value_with_unit(x, unit, 6);
   }
   std::string difference(double x) const { return codes ? number(x) + " LSB" : amount(x, unit, 3); }
   /// A difference beside another one, without its unit.
@@ -26,9 +26,7 @@ struct RecordWords {
     return codes ? quantity::significant(x, quantity::Unit{}, 3)
                  : quantity::significant(x, quantity::difference_unit(unit), 3);
   }
-  std::string of_quantity(double x) const {
-    return with_unit(quantity::significant(x, unit, 4), unit);
-  }
+  std::string of_quantity(double x) const { return value_with_unit(x, unit, 4); }
   std::string frequency(double cycles) const {
     return rate > 0.0 ? quantity::engineering(cycles * rate, quantity::unit("Hz"), 5)
                       : fmt::format("{:.5g} cycles a sample", cycles);

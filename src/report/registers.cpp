@@ -6,6 +6,7 @@
 
 #include "tamlo/quantity/format.hpp"
 #include "tamlo/report/reports.hpp"
+#include "words.hpp"
 
 namespace tamlo::report {
 namespace {
@@ -17,8 +18,7 @@ std::string bits_of(const firmware::FieldWord& field) {
 
 Table words_table(const firmware::ChannelWords& words) {
   Table table{.title = words.channel + ": words",
-              .columns = {{"register", false}, {"address"}, {"word"}, {"bits", false}},
-              .rows = {}};
+              .columns = {{"register", false}, {"address"}, {"word"}, {"bits", false}}};
   for (const auto& entry : words.registers) {
     for (const auto& word : firmware::words_of(entry)) {
       table.rows.push_back({entry.name, firmware::in_hex(word.address, 8),
@@ -32,8 +32,7 @@ Table words_table(const firmware::ChannelWords& words) {
 Table fields_table(const firmware::ChannelWords& words) {
   Table table{
       .title = words.channel + ": fields",
-      .columns = {{"register", false}, {"field", false}, {"bits"}, {"value"}, {"from", false}},
-      .rows = {}};
+      .columns = {{"register", false}, {"field", false}, {"bits"}, {"value"}, {"from", false}}};
   for (const auto& entry : words.registers) {
     for (const auto& field : entry.fields) {
       table.rows.push_back(
@@ -55,13 +54,10 @@ Report of_found(const firmware::FoundSettings& found) {
           : Line{fmt::format("AS DESCRIBED: all {} fields of {} match the board, for {}", all,
                              found.converter, found.channel),
                  Tone::good});
-  Table table{.title = found.channel + ": as found",
-              .columns = {{"field", false},
-                          {"setting", false},
-                          {"found", false},
-                          {"wanted", false},
-                          {"", false}},
-              .rows = {}};
+  Table table{
+      .title = found.channel + ": as found",
+      .columns = {
+          {"field", false}, {"setting", false}, {"found", false}, {"wanted", false}, {"", false}}};
   for (const auto& each : found.settings) {
     const bool other = !each.channel.empty() && each.channel != found.channel;
     auto setting = each.key.empty() ? "constant" : each.key;
@@ -77,15 +73,13 @@ Report of_found(const firmware::FoundSettings& found) {
          "that file"});
   }
   if (!found.missing.empty()) {
-    report.remarks.push_back(
-        {fmt::format("not in the dump: {}", fmt::join(found.missing, ", ")), Tone::doubtful});
+    say(report.remarks, Tone::doubtful, "not in the dump: {}", fmt::join(found.missing, ", "));
   }
   if (!found.unknown.empty()) {
     std::string addresses;
     for (const auto address : found.unknown)
       addresses += (addresses.empty() ? "" : ", ") + firmware::in_hex(address, 8);
-    report.remarks.push_back(
-        {fmt::format("not in the map, so not looked at: {}", addresses), Tone::doubtful});
+    say(report.remarks, Tone::doubtful, "not in the map, so not looked at: {}", addresses);
   }
   return report;
 }

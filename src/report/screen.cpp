@@ -154,8 +154,8 @@ class Layout {
   // Where the value lies in the span; edges of zones in it.
   void bar() {
     const auto& span = one_.span;
-    const auto low = with_unit(quantity::significant(span.low, span.unit, 3), span.unit);
-    const auto high = with_unit(quantity::significant(span.high, span.unit, 3), span.unit);
+    const auto low = value_with_unit(span.low, span.unit, 3);
+    const auto high = value_with_unit(span.high, span.unit, 3);
     const std::size_t room = width_ - std::min(width_, low.size() + high.size() + 4);
     if (room < 10) return;
     const auto place = [&](double x) {

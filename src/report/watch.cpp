@@ -75,8 +75,7 @@ Report of(const result::Watched& watched) {
                           {"highest"},
                           {"noise"},
                           {"predicted"},
-                          {"state", false}},
-              .rows = {}};
+                          {"state", false}}};
   std::uint64_t readings = 0;
   for (const auto& view : watched.channels) {
     const auto& state = view.state;
@@ -97,25 +96,21 @@ Report of(const result::Watched& watched) {
     lines += link.lines;
     names += (names.empty() ? "" : ", ") + link.name;
   }
-  report.verdict.push_back(
-      {fmt::format("{} readings in {} lines from link \"{}\"", readings, lines, names),
-       readings > 0 ? Tone::heading : Tone::bad});
+  say(report.verdict, readings > 0 ? Tone::heading : Tone::bad,
+      "{} readings in {} lines from link \"{}\"", readings, lines, names);
   report.tables.push_back(std::move(table));
   for (const auto& view : watched.channels) {
     const auto& state = view.state;
     if (view.row)
-      report.remarks.push_back(
-          {fmt::format("{}: {}", state.channel, report::line_of(*view.row, state.unit))});
+      say(report.remarks, "{}: {}", state.channel, report::line_of(*view.row, state.unit));
     if (!state.settled || state.at_end) continue;
-    report.remarks.push_back(
-        {fmt::format("{}: at rest at {}, the mean of {} readings", state.channel,
-                     reading_of(state, state.settled->value), state.settled->readings)});
+    say(report.remarks, "{}: at rest at {}, the mean of {} readings", state.channel,
+        reading_of(state, state.settled->value), state.settled->readings);
   }
   for (const auto& link : watched.links) {
     if (link.malformed > 0) {
-      report.remarks.push_back({fmt::format("{}: {} lines do not match the pattern, the last: {}",
-                                            link.name, link.malformed, link.problem),
-                                Tone::doubtful});
+      say(report.remarks, Tone::doubtful, "{}: {} lines do not match the pattern, the last: {}",
+          link.name, link.malformed, link.problem);
     }
     if (link.lost > 0) {
       report.remarks.push_back({line_of_loss(link.name, link.lost, link.problem), Tone::doubtful});

@@ -5,6 +5,8 @@
 
 #include <cmath>
 #include <string>
+#include <utility>
+#include <vector>
 
 #include "tamlo/budget/budget.hpp"
 #include "tamlo/math/detail/power_of_ten.hpp"
@@ -14,6 +16,18 @@
 
 // Figures in words and cells, the same way in all reports.
 namespace tamlo::report {
+
+/// Adds a line to those of a report, of no tone or of one.
+template <class... Arguments>
+void say(std::vector<Line>& lines, fmt::format_string<Arguments...> text,
+         Arguments&&... arguments) {
+  lines.push_back({fmt::format(text, std::forward<Arguments>(arguments)...)});
+}
+template <class... Arguments>
+void say(std::vector<Line>& lines, Tone tone, fmt::format_string<Arguments...> text,
+         Arguments&&... arguments) {
+  lines.push_back({fmt::format(text, std::forward<Arguments>(arguments)...), tone});
+}
 
 /// A figure of a channel beside its siblings: so many significant digits of `reference`, so that a
 /// column has one number of decimals.
@@ -41,10 +55,15 @@ inline std::string with_unit(const std::string& number, const quantity::Unit& un
   return unit.symbol.empty() ? number : number + " " + unit.symbol;
 }
 
+/// A value and its unit.
+inline std::string value_with_unit(double si, const quantity::Unit& unit, int digits) {
+  return with_unit(quantity::significant(si, unit, digits), unit);
+}
+
 /// An uncertainty or difference: two or three significant digits and its unit.
 inline std::string amount(double si, const quantity::Unit& unit, int digits = 3) {
   const auto relative = quantity::difference_unit(unit);
-  return with_unit(quantity::significant(si, relative, digits), relative);
+  return value_with_unit(si, relative, digits);
 }
 
 inline Cell percent(double ratio, int decimals) {

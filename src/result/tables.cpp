@@ -113,7 +113,7 @@ class Tables {
   void add_cells(const std::string& title, const Leaves& leaves, const std::vector<Row>& rows,
                  const std::vector<Column>& keys) {
     if (leaves.cells.empty()) return;
-    Table table{.title = title, .columns = keys, .rows = {}};
+    Table table{.title = title, .columns = keys};
     for (const auto& leaf : leaves.cells) table.columns.push_back(column(leaf, rows));
     for (const auto& row : rows) {
       auto cells = row.keys;
@@ -146,7 +146,7 @@ class Tables {
 
   void add_lists(const std::string& title, const Leaves& leaves, const std::vector<Row>& rows) {
     for (const auto& row : rows) {
-      Table table{.title = title + ": by place", .columns = {{"place"}}, .rows = {}};
+      Table table{.title = title + ": by place", .columns = {{"place"}}};
       for (const auto& leaf : leaves.lists) {
         const auto* list = at(*row.value, leaf.path).first;
         if (list->none() || list->parts().empty()) continue;
@@ -180,7 +180,7 @@ class Tables {
 
 // One row of many columns, for people: what each is, and its value.
 Table upright(const Table& table) {
-  Table result{.title = table.title, .columns = {{"figure", false}, {"value"}}, .rows = {}};
+  Table result{.title = table.title, .columns = {{"figure", false}, {"value"}}};
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
     if (table.rows[0][i].shown.empty()) continue;
     result.rows.push_back({table.columns[i].heading, table.rows[0][i]});
@@ -231,7 +231,7 @@ std::vector<Table> tables_of(const Document& document) {
     if (list.form != Form::list) continue;
     const auto& parts = document.value.parts()[i].parts();
     if (list.parts[0].form != Form::object) {
-      Table names{.title = list.name, .columns = {{list.name, false}}, .rows = {}};
+      Table names{.title = list.name, .columns = {{list.name, false}}};
       for (const auto& part : parts) names.rows.push_back({cell_of(part)});
       tables.all.push_back(std::move(names));
       continue;

@@ -117,7 +117,7 @@ TEST(Propagate, ThermometerLine) {
   std::vector<double> x;
   for (const double value : t) x.push_back(value - 20.0);
   const std::vector<double> ones(t.size(), 1.0);
-  const auto fit = math::fit_columns({ones, x}, b, {.variances = ones, .columns = {}});
+  const auto fit = math::fit_columns({ones, x}, b, {.variances = ones});
   const double offset = fit.parameters[0], gain = fit.parameters[1];
   const double of_offset = fit.covariance[0], of_gain = fit.covariance[3];
   double squares = 0.0;

@@ -13,7 +13,7 @@ namespace {
 constexpr double zero = 273.15;
 
 PlatinumLaw platinum(double base = 0.0, double slope = 0.0) {
-  return {.r0 = 0, .error = 1, .base = base, .slope = slope, .added = {}, .taken = {}};
+  return {.r0 = 0, .error = 1, .base = base, .slope = slope, .added = {}};
 }
 
 // IEC 60751:2008, table 1, in ohms at R0 = 100 ohm.

@@ -151,7 +151,7 @@ Brute tried(const model::Board& board, Adjustment adjustment) {
 // A space of five of the menu's choices, with prices, and perhaps an adjustment.
 struct Drawn {
   explore::Space space;
-  std::vector<std::vector<Apply>> apply;
+  std::vector<std::vector<Apply>> apply{};
 };
 
 // These boards are drawn, with so many choices: TAMLO_FIRST_BOARD, TAMLO_BOARDS (the last) and
@@ -166,10 +166,9 @@ Drawn drawn(std::uint32_t seed) {
   auto all = menu();
   std::ranges::shuffle(all, random);
   all.resize(asked_for("TAMLO_CHOICES", 4));
-  Drawn result{.space = {.amounts = {{.name = "price", .unit = {}}, {.name = "power", .unit = {}}},
+  Drawn result{.space = {.amounts = {{.name = "price"}, {.name = "power"}},
                          .goals = {"price", "error"},
-                         .channels = {"x", "y"}},
-               .apply = {}};
+                         .channels = {"x", "y"}}};
   if (seed % 3 == 0) result.space.goals.emplace_back("latency");
   if (seed % 4 == 0) result.space.amounts.front().limit = 1.2;
   if (seed % 5 == 1) result.space.amounts.back().limit = 0.5;
@@ -381,7 +380,7 @@ TEST(Explore, RefusesSpacesThatAreNone) {
   refused([](auto& s) { s.choices[0].options.clear(); });
   refused([](auto& s) { s.goals = {"beauty"}; });
   refused([](auto& s) { s.channels = {"z"}; });
-  refused([](auto& s) { s.amounts = {{.name = "price", .unit = {}}}; });
+  refused([](auto& s) { s.amounts = {{.name = "price"}}; });
   refused([&](auto& s) {
     s.choices[0].options.assign(2000, {.label = ""});
     s.choices.assign(3, s.choices[0]);

@@ -156,7 +156,7 @@ TEST(Hostile, FramesThatWereNotAskedForAreNoAnswers) {
 
 TEST(Hostile, ALineThatWasCutIsNoLine) {
   const HostileServer server(
-      {.greeting = "pack_voltage.code=2048\npack_voltage.code=2", .answer = {}, .hangs_up = true});
+      {.greeting = "pack_voltage.code=2048\npack_voltage.code=2", .hangs_up = true});
   const auto received = hear(server, "form = \"pairs\"\n", milliseconds(150));
   ASSERT_FALSE(received.values.empty());
   for (const double value : received.values) EXPECT_EQ(value, 2048.0);
@@ -182,7 +182,7 @@ TEST(Hostile, OneValueThatCannotBeIsCountedAndNeverTheEnd) {
                             "reading=nan", "reading=1e31", "code=2048"}) {
     lines += "pack_voltage." + std::string(value) + "\n";
   }
-  const HostileServer server({.greeting = lines, .answer = {}});
+  const HostileServer server({.greeting = lines});
   const auto received = hear(server, "form = \"pairs\"\n", milliseconds(200));
   EXPECT_EQ(received.values, (std::vector<double>{2048.0, 2048.0, 2048.0}));
   EXPECT_EQ(received.state.lines, 8u);

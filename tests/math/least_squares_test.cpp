@@ -21,9 +21,8 @@ const std::vector<double> norris_y{0.1,   338.8, 118.1, 888.0, 9.2,   228.1, 668
 
 TEST(LeastSquares, NorrisIsCertified) {
   const double residual_standard_deviation = 0.884796396144373;
-  const SharedCovariance v{
-      .variances = std::vector<double>(36, std::pow(residual_standard_deviation, 2)),
-      .columns = {}};
+  const SharedCovariance v{.variances =
+                               std::vector<double>(36, std::pow(residual_standard_deviation, 2))};
   const auto fit = fit_columns({std::vector<double>(36, 1.0), norris_x}, norris_y, v);
   EXPECT_NEAR(fit.parameters[0], -0.262323073774029, 1e-12);
   EXPECT_NEAR(fit.parameters[1], 1.00211681802045, 1e-13);
@@ -56,7 +55,7 @@ TEST(LeastSquares, SharedCausesAgreeWithTheFullMatrix) {
 TEST(LeastSquares, MeanWeighsByVariance) {
   // (1/0.01 * 3 + 1/0.04 * 4) / (100 + 25) = 3.2; variance 1/125.
   const std::vector<double> y{3.0, 4.0};
-  const auto fit = fit_columns({{1.0, 1.0}}, y, {.variances = {0.01, 0.04}, .columns = {}});
+  const auto fit = fit_columns({{1.0, 1.0}}, y, {.variances = {0.01, 0.04}});
   EXPECT_NEAR(fit.parameters[0], 3.2, 1e-14);
   EXPECT_NEAR(fit.covariance[0], 1.0 / 125.0, 1e-15);
   EXPECT_EQ(fit.parameters.size(), 1U);

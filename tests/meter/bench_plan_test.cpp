@@ -20,19 +20,15 @@
 namespace tamlo::testing {
 namespace {
 
-quantity::Limit limit(double size, quantity::Basis basis) {
-  return {.size = size, .unit = {}, .basis = basis};
-}
+quantity::Limit limit(double size, quantity::Basis basis) { return {.size = size, .basis = basis}; }
 
 // Of six volts and of sixty, with an accuracy that is easily beaten and one that is not.
 model::Meter meter_of(double ratio) {
   const auto range = [&](double full) {
-    return model::MeterRange{
-        .full_scale = {.nominal = full, .unit = quantity::unit("V"), .limits = {}},
-        .digits = 6000.0,
-        .accuracy = {.nominal = {},
-                     .unit = quantity::unit("V"),
-                     .limits = {limit(ratio, quantity::Basis::relative)}}};
+    return model::MeterRange{.full_scale = {.nominal = full, .unit = quantity::unit("V")},
+                             .digits = 6000.0,
+                             .accuracy = {.unit = quantity::unit("V"),
+                                          .limits = {limit(ratio, quantity::Basis::relative)}}};
   };
   return {.name = "bench", .ranges = {range(6.0), range(60.0)}};
 }

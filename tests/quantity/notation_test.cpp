@@ -187,7 +187,7 @@ TEST(Notation, RandomValuesSurviveAPrintedRoundTrip) {
   std::uniform_real_distribution<double> exponent(-8, 8), mantissa(1, 10);
   const auto number = [&] { return mantissa(random) * std::pow(10.0, exponent(random)); };
   for (int i = 0; i < 5000; ++i) {
-    Value value{.nominal = number(), .unit = unit(i % 2 == 0 ? "mV" : "V"), .limits = {}};
+    Value value{.nominal = number(), .unit = unit(i % 2 == 0 ? "mV" : "V")};
     value.limits.push_back({.size = number(), .unit = unit("%"), .basis = Basis::relative});
     value.limits.push_back({.size = number(), .unit = unit("uV"), .drift = Drift::temperature});
     value.limits.push_back({.size = number(),

@@ -34,7 +34,7 @@ TEST(Table, ALongOneHasItsHeadingAgain) {
     std::size_t rows, width, headings;
   } cases[] = {{40, 80, 1}, {41, 80, 2}, {100, 80, 3}, {100, 0, 1}, {0, 80, 1}};
   for (const auto& of : cases) {
-    Report report{.tables = {{.columns = {{"number"}, {"square"}}, .rows = {}}}};
+    Report report{.tables = {{.columns = {{"number"}, {"square"}}}}};
     auto& rows = report.tables.front().rows;
     for (std::size_t i = 1; i <= of.rows; ++i) {
       rows.push_back({std::to_string(i), std::to_string(i * i)});

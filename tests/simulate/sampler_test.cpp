@@ -79,8 +79,8 @@ TEST(Sampler, ShapesAreWhatTheySay) {
 TEST(Sampler, AnEndlessInputRepeatsOrIsFollowed) {
   auto board = testing::pack_voltage();
   board.channels.front().frontend.push_back(
-      model::Lowpass{.resistor = {.nominal = 10e3, .unit = quantity::unit("ohm"), .limits = {}},
-                     .capacitor = {.nominal = 1e-6, .unit = quantity::unit("F"), .limits = {}}});
+      model::Lowpass{.resistor = {.nominal = 10e3, .unit = quantity::unit("ohm")},
+                     .capacitor = {.nominal = 1e-6, .unit = quantity::unit("F")}});
   const auto chain = chain::build(board, "x");
   simulate::Sampler ramp(chain, chain, simulate::nominal(chain),
                          {.stimulus = {.input = signal::Input::ramp, .from = 0.0, .to = 50.0},
@@ -203,8 +203,7 @@ TEST(BenchMeter, AThermometerRoundsOnItsOwnScale) {
   const auto celsius = quantity::unit("degC");
   const model::Meter meter{
       .name = "probe",
-      .ranges = {
-          {.full_scale = {.nominal = 473.15, .unit = celsius, .limits = {}}, .digits = 2000.0}}};
+      .ranges = {{.full_scale = {.nominal = 473.15, .unit = celsius}, .digits = 2000.0}}};
   const BenchMeter bench(meter, 1);
   for (const double x : {-16.63, 0.04, 20.16, 146.55001}) {
     const double shown = quantity::in_unit(bench.show(273.15 + x).value(), celsius);

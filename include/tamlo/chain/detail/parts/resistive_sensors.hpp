@@ -83,7 +83,7 @@ struct PlatinumLaw {
   static constexpr bool several_at_once = false;
   std::size_t r0, error;
   double base, slope;
-  std::vector<std::size_t> added, taken;
+  std::vector<std::size_t> added{}, taken{};
   bool compensated = true;  // the firmware subtracts the nominal leads
 };
 
@@ -153,8 +153,7 @@ void build_part(Builder& b, const model::Platinum& sensor) {
                   .error = 0,
                   .base = base,
                   .slope = slope,
-                  .added = {},
-                  .taken = {},
+
                   .compensated = sensor.lead_compensated};
   // In units of the class's own limit, whatever that is at the temperature.
   model::Value whole;
