@@ -33,22 +33,16 @@ std::int64_t code_of(const std::string& text, const chain::Chain& chain) {
   const auto code = whole ? static_cast<std::int64_t>(*size) * (negative ? -1 : 1) : 0;
   const auto codes = chain::codes_reported_as(chain.report, code);
   if (whole && codes.first <= codes.last) return code;
-  throw io::BadInput(
-      {{.file = "command line",
-        .path = "--code",
-        .problem = fmt::format("\"{}\"", text),
-        .hint = fmt::format("a code from {} to {} that occurs, also as 0x... or 0b...",
-                            chain.report.first_reported, chain.report.last_reported)}});
+  refuse("--code", fmt::format("\"{}\"", text),
+         fmt::format("a code from {} to {} that occurs, also as 0x... or 0b...",
+                     chain.report.first_reported, chain.report.last_reported));
 }
 
 chain::Chain the_one(std::vector<chain::Chain> chains) {
   if (chains.size() == 1) return std::move(chains.front());
   std::vector<std::string> known;
   for (const auto& chain : chains) known.push_back(chain.channel.name);
-  throw io::BadInput({{.file = "command line",
-                       .path = "channel",
-                       .problem = fmt::format("{} channels", chains.size()),
-                       .hint = io::one_of("", known)}});
+  refuse("channel", fmt::format("{} channels", chains.size()), io::one_of("", known));
 }
 
 bool from_standard_input(const std::vector<std::string>& words) {

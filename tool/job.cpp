@@ -79,21 +79,12 @@ auto option_value(const std::string& option, const std::string& text, Read read)
   try {
     return read();
   } catch (const quantity::NotationError& error) {
-    throw io::BadInput({{.file = "command line",
-                         .path = fmt::format("{} \"{}\"", option, text),
-                         .problem = fmt::format("{} at column {}", error.problem, error.column),
-                         .hint = error.hint}});
+    refuse(fmt::format("{} \"{}\"", option, text),
+           fmt::format("{} at column {}", error.problem, error.column), error.hint);
   }
 }
 
 }  // namespace
-
-void refuse(const std::string& key, std::string found, std::string allowed) {
-  throw io::BadInput({{.file = "command line",
-                       .path = key,
-                       .problem = std::move(found),
-                       .hint = std::move(allowed)}});
-}
 
 void check_ending(const std::string& option, const std::string& path, std::string_view ending) {
   if (path.empty() || path.ends_with(ending)) return;
@@ -199,10 +190,7 @@ record::Input input_of(const std::string& text) {
 double coverage_of(const std::string& text) {
   const double coverage = value_of("--coverage", text, {});
   if (coverage >= 0.5 && coverage <= 0.9999) return coverage;
-  throw io::BadInput({{.file = "command line",
-                       .path = "--coverage",
-                       .problem = text,
-                       .hint = "a probability from 0.5 to 0.9999, such as 0.95"}});
+  refuse("--coverage", text, "a probability from 0.5 to 0.9999, such as 0.95");
 }
 
 bool colour() { return std::getenv("NO_COLOR") == nullptr && shows_colours(); }

@@ -38,8 +38,7 @@ Requested requested(const io::LoadedBoard& board, const BoardArguments& argument
 /// A value of the command line in the notation, in the unit of `like` (which may lend its own
 /// label). Throws io::BadInput with the option's name.
 double value_of(const std::string& option, const std::string& text, const quantity::Unit& like);
-/// Refuses what stands on the command line.
-[[noreturn]] void refuse(const std::string& key, std::string found, std::string allowed);
+using io::refuse;
 /// Refuses an output whose name has another ending; one without a name is none.
 void check_ending(const std::string& option, const std::string& path, std::string_view ending);
 /// The element of that name; another is refused, with the names that there are.

@@ -148,12 +148,9 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
     if (reads(meter, unit, readings.at_pin)) fitting.push_back(meter.name);
   }
   const auto fail = [&](std::string found, std::string allowed) {
-    throw BadInput({{.file = board_path,
-                     .line = 1,
-                     .column = 1,
-                     .path = "meter",
-                     .problem = std::move(found),
-                     .hint = std::move(allowed)}});
+    FileProblems problems(board_path);
+    problems.add({}, "meter", std::move(found), std::move(allowed));
+    problems.refuse_any();
   };
   if (fitting.empty()) {
     if (readings.at_pin) {
@@ -172,31 +169,22 @@ const model::Meter& choose_meter(const model::Board& board, const std::string& b
   }
   const auto& meter = *model::find(board.meters, wanted);
 
-  std::vector<Problem> above;
+  FileProblems above(file.path);
   for (std::size_t i = 0; i < readings.readings.size(); ++i) {
     const auto& reading = readings.readings[i];
     if (const auto& given = readings.ranges[i]; given && !range_of(meter, *given)) {
       std::vector<std::string> known;
       for (const auto& range : meter.ranges) known.push_back(quantity::to_string(range.full_scale));
-      above.push_back(
-          {.file = file.path,
-           .line = readings.places[i].line,
-           .column = 1,
-           .path = "meter_range",
-           .problem = quantity::engineering(*given, meter.ranges[0].full_scale.unit, 6),
-           .hint = fmt::format("a range of meter {}: {}", meter.name, fmt::join(known, ", "))});
+      above.add({readings.places[i].line, 1}, "meter_range",
+                quantity::engineering(*given, meter.ranges[0].full_scale.unit, 6),
+                fmt::format("a range of meter {}: {}", meter.name, fmt::join(known, ", ")));
     }
     if (reading.u_meter || model::range_for(meter, reading.meter)) continue;
-    above.push_back(
-        {.file = file.path,
-         .line = readings.places[i].line,
-         .column = readings.places[i].column,
-         .path = "meter",
-         .problem = quantity::engineering(reading.meter, unit, 6),
-         .hint = fmt::format("up to {}, the highest range of meter {}",
-                             quantity::to_string(meter.ranges.back().full_scale), meter.name)});
+    above.add(readings.places[i], "meter", quantity::engineering(reading.meter, unit, 6),
+              fmt::format("up to {}, the highest range of meter {}",
+                          quantity::to_string(meter.ranges.back().full_scale), meter.name));
   }
-  if (!above.empty()) throw BadInput(std::move(above));
+  above.refuse_any();
   return meter;
 }
 

@@ -66,11 +66,6 @@ class TableBeside {
   std::size_t line_ = 0;
 };
 
-quantity::Unit unit_of(const Cell& cell) {
-  const auto symbol = heading_of(cell).unit;
-  return quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
-}
-
 // The last point leads on as the first two do.
 bool goes_on(const model::Curve& curve) {
   const auto &x = curve.x, &y = curve.y;
@@ -90,8 +85,8 @@ model::Curve read_curve(Fields& fields, const std::string& path, const model::Ch
   quantity::Unit input;
   model::Curve curve{.output = quantity::unit("ohm")};
   const auto header = [&](const Cells& cells) {
-    input = unit_of(cells[0]);
-    curve.output = unit_of(cells[1]);
+    input = unit_of(heading_of(cells[0]));
+    curve.output = unit_of(heading_of(cells[1]));
     if (heading_of(cells[0]).unit.empty() || input.dimension != span.unit.dimension) {
       return table.report(cells[0].column, fmt::format("\"{}\"", cells[0].text), example);
     }

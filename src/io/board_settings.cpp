@@ -49,26 +49,24 @@ constexpr std::string_view of_a_setting = "--set ";
 // "a.b.c=value" as a document of its own, of which the whole text is the place.
 toml::table parse_setting(const std::string& setting) {
   const auto place = fmt::format("{}\"{}\"", of_a_setting, setting);
-  const auto refuse = [&]() -> toml::table {
-    throw BadInput({{.file = "command line",
-                     .path = "--set",
-                     .problem = fmt::format("\"{}\"", setting),
-                     .hint = "a key and its value: channel.pack_voltage.average=64"}});
+  const auto no_setting = [&]() -> toml::table {
+    refuse("--set", fmt::format("\"{}\"", setting),
+           "a key and its value: channel.pack_voltage.average=64");
   };
   const auto equals = setting.find('=');
-  if (equals == std::string::npos || equals == 0) return refuse();
+  if (equals == std::string::npos || equals == 0) return no_setting();
   const auto key = dotted(setting.substr(0, equals)), value = setting.substr(equals + 1);
-  if (line_of_long_key(setting) > 0) return refuse();
+  if (line_of_long_key(setting) > 0) return no_setting();
   try {
     return toml::parse(std::string_view(key + " = " + value), std::string_view(place));
   } catch (const toml::parse_error&) {
     // A bare word or "±1 LSB": a text.
   }
-  if (value.find('\'') != std::string::npos) return refuse();
+  if (value.find('\'') != std::string::npos) return no_setting();
   try {
     return toml::parse(std::string_view(key + " = '" + value + "'"), std::string_view(place));
   } catch (const toml::parse_error&) {
-    return refuse();
+    return no_setting();
   }
 }
 
@@ -107,13 +105,6 @@ void merge(toml::table& base, toml::table& over) {
           [&, k = toml::key(key)](auto& value) { base.insert_or_assign(k, std::move(value)); });
     }
   }
-}
-
-[[noreturn]] void refuse_key(const std::string& key, std::string found, std::string allowed) {
-  throw BadInput({{.file = "command line",
-                   .path = key,
-                   .problem = std::move(found),
-                   .hint = std::move(allowed)}});
 }
 
 }  // namespace
@@ -177,7 +168,6 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
     throw BadInput({{.file = path,
                      .line = line,
                      .column = 1,
-
                      .problem = "a key of more than 64 parts",
                      .hint = "keys of a board: channel.pack_voltage.average",
                      .code = "not-toml"}});
@@ -188,7 +178,6 @@ toml::table parse_toml_text(std::string_view text, const std::string& path) {
     throw BadInput({{.file = path,
                      .line = error.source().begin.line,
                      .column = error.source().begin.column,
-
                      .problem = fmt::format("text that is not TOML ({})", error.description()),
                      .hint = "TOML: [section] headers, and key = \"value\" lines",
                      .code = "not-toml"}});
@@ -255,8 +244,8 @@ std::string text_at(const std::vector<std::string>& paths, const std::string& ke
   const auto merged = merged_files(paths, {}, texts);
   const auto [node, whole] = walk(merged.table, dotted(key));
   if (const auto text = whole ? node->value<std::string>() : std::nullopt) return *text;
-  refuse_key(key, whole ? describe(*node) : "no such key in the board",
-             "a key with a value and its limits, such as reference.precision.voltage");
+  refuse(key, whole ? describe(*node) : "no such key in the board",
+         "a key with a value and its limits, such as reference.precision.voltage");
 }
 
 namespace {
@@ -288,10 +277,10 @@ std::string with_limits_times(const std::string& text, double factor, const std:
     }
     if (any) return quantity::to_string(value);
   } catch (const quantity::NotationError& error) {
-    refuse_key(key, error.problem, error.hint);
+    refuse(key, error.problem, error.hint);
   }
-  refuse_key(key, fmt::format("\"{}\", without limits", text),
-             "a value with limits, such as \"2.5 V ±0.05 %\"");
+  refuse(key, fmt::format("\"{}\", without limits", text),
+         "a value with limits, such as \"2.5 V ±0.05 %\"");
 }
 
 }  // namespace tamlo::io

@@ -25,7 +25,7 @@ class Checker {
  public:
   Checker(const std::string& path, const ChoicesFile& file, const model::Board& board,
           const BoardFiles& files)
-      : path_(path), file_(file), files_(files) {
+      : file_(file), files_(files), problems_(path) {
     for (const auto& key : model::settable_keys(board)) keys_.emplace_back(dotted(key), key);
   }
 
@@ -36,24 +36,14 @@ class Checker {
       const auto step = std::max<std::size_t>(1, count / most_read);
       for (std::size_t option = 0; option < count; option += step) check_option(i, option);
     }
-    if (!problems_.empty()) throw BadInput(std::move(problems_));
+    problems_.refuse_any();
   }
 
  private:
-  const std::string& path_;
   const ChoicesFile& file_;
   const BoardFiles& files_;
   std::vector<std::pair<std::string, std::string>> keys_{};  // dotted, and as they are shown
-  std::vector<Problem> problems_{};
-
-  void report(const FilePlace& at, std::string key, std::string found, std::string allowed) {
-    problems_.push_back({.file = path_,
-                         .line = at.line,
-                         .column = at.column,
-                         .path = std::move(key),
-                         .problem = std::move(found),
-                         .hint = std::move(allowed)});
-  }
+  FileProblems problems_;
 
   bool check_keys(std::size_t i) {
     bool known = true;
@@ -66,9 +56,10 @@ class Checker {
       std::vector<std::string> shown;
       for (const auto& each : keys_) shown.push_back(each.second);
       const auto near = nearest(key, shown);
-      report(file_.places[i].choice, "choice.key", fmt::format("\"{}\"", key),
-             "a key of this board" + (near.empty() ? "; tamlo --keys BOARD lists them"
-                                                   : fmt::format(" (did you mean {}?)", near)));
+      problems_.add(
+          file_.places[i].choice, "choice.key", fmt::format("\"{}\"", key),
+          "a key of this board" + (near.empty() ? "; tamlo --keys BOARD lists them"
+                                                : fmt::format(" (did you mean {}?)", near)));
     }
     return known;
   }
@@ -87,7 +78,7 @@ class Checker {
         if (!problem(both)) return;
       }
     }
-    report(file_.places[i].options[option], wrong->path, wrong->problem, wrong->hint);
+    problems_.add(file_.places[i].options[option], wrong->path, wrong->problem, wrong->hint);
   }
 
   std::optional<Problem> problem(const std::vector<std::string>& settings) const {

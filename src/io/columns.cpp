@@ -40,22 +40,18 @@ bool is_heading(const std::string& text) {
 
 std::vector<double> read_column(std::istream& from, const quantity::Unit& unit) {
   std::vector<double> result;
-  std::vector<Problem> wrong;
+  FileProblems wrong("standard input");
   std::optional<quantity::Unit> written;
   const auto report = [&](std::size_t line, std::size_t column, std::string found,
                           std::string allowed) {
-    wrong.push_back({.file = "standard input",
-                     .line = line,
-                     .column = column,
-                     .problem = std::move(found),
-                     .hint = std::move(allowed)});
+    wrong.add({line, column}, "", std::move(found), std::move(allowed));
   };
   bool first = true;
   for (const auto& [text, line] : lines_of(from)) {
     if (std::exchange(first, false) && is_heading(text)) {
-      const auto symbol = heading_of({.text = text}).unit;
-      written = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
-      if (!symbol.empty() && written->dimension == unit.dimension) continue;
+      const auto heading = heading_of({.text = text});
+      written = unit_of(heading);
+      if (!heading.unit.empty() && written->dimension == unit.dimension) continue;
       report(line, 1, fmt::format("\"{}\"", text),
              fmt::format("a heading with its unit, such as \"value [{}]\"", unit.symbol));
       break;
@@ -74,7 +70,7 @@ std::vector<double> read_column(std::istream& from, const quantity::Unit& unit) 
       report(line, error.column, error.problem, error.hint);
     }
   }
-  if (!wrong.empty()) throw BadInput(std::move(wrong));
+  wrong.refuse_any();
   return result;
 }
 
@@ -98,19 +94,14 @@ double Profile::at(double seconds) const {
 
 Profile load_profile(const std::string& path, const quantity::Unit& unit) {
   Profile profile;
-  std::vector<Problem> wrong;
+  FileProblems wrong(path);
   const auto text = read_file(path);
   TextLines lines(text);
   std::vector<quantity::Unit> units;
   for (std::string_view line; lines.next(line);) {
     const auto cells = split(line);
     const auto report = [&](std::size_t column, std::string found, std::string allowed) {
-      wrong.push_back({.file = path,
-                       .line = lines.number(),
-                       .column = column,
-                       .path = "profile",
-                       .problem = std::move(found),
-                       .hint = std::move(allowed)});
+      wrong.add({lines.number(), column}, "profile", std::move(found), std::move(allowed));
     };
     if (cells.size() != 2) {
       report(1, fmt::format("{} cells", cells.size()), "two: a time and a value");
@@ -120,8 +111,7 @@ Profile load_profile(const std::string& path, const quantity::Unit& unit) {
       const quantity::Unit wanted[] = {quantity::unit("s"), unit};
       for (std::size_t i = 0; i < 2; ++i) {
         const auto heading = heading_of(cells[i]);
-        const auto found =
-            quantity::find_unit(heading.unit).value_or(quantity::label_unit(heading.unit));
+        const auto found = unit_of(heading);
         if (found.dimension != wanted[i].dimension || heading.unit.empty()) {
           report(cells[i].column, fmt::format("\"{}\"", cells[i].text),
                  fmt::format("the heading \"time [s],value [{}]\"", unit.symbol));
@@ -144,15 +134,11 @@ Profile load_profile(const std::string& path, const quantity::Unit& unit) {
     profile.times.push_back(numbers[0]);
     profile.values.push_back(numbers[1]);
   }
-  if (wrong.empty() && profile.times.size() < 2) {
-    wrong.push_back({.file = path,
-                     .line = 1,
-                     .column = 1,
-                     .path = "profile",
-                     .problem = fmt::format("{} rows", profile.times.size()),
-                     .hint = "two rows or more below a heading"});
+  if (wrong.count() == 0 && profile.times.size() < 2) {
+    wrong.add({}, "profile", fmt::format("{} rows", profile.times.size()),
+              "two rows or more below a heading");
   }
-  if (!wrong.empty()) throw BadInput(std::move(wrong));
+  wrong.refuse_any();
   return profile;
 }
 

@@ -52,6 +52,29 @@ std::string joined(const std::vector<Problem>& problems) {
 
 BadInput::BadInput(std::vector<Problem> all) : Error(joined(all)), problems(std::move(all)) {}
 
+FileProblems::FileProblems(std::string file) : file_(std::move(file)) {}
+
+void FileProblems::add(const FilePlace& at, std::string key, std::string problem,
+                       std::string hint) {
+  found_.push_back({.file = file_,
+                    .line = std::max<std::size_t>(at.line, 1),
+                    .column = std::max<std::size_t>(at.column, 1),
+                    .path = std::move(key),
+                    .problem = std::move(problem),
+                    .hint = std::move(hint)});
+}
+
+void FileProblems::refuse_any() const {
+  if (!found_.empty()) throw BadInput(found_);
+}
+
+void refuse(std::string option, std::string problem, std::string hint) {
+  throw BadInput({{.file = "command line",
+                   .path = std::move(option),
+                   .problem = std::move(problem),
+                   .hint = std::move(hint)}});
+}
+
 namespace {
 
 constexpr std::size_t most_text = std::size_t{64} << 20;

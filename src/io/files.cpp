@@ -18,7 +18,7 @@
 namespace tamlo::io {
 namespace {
 
-[[noreturn]] void refuse(const std::string& path, std::string found) {
+[[noreturn]] void refuse_file(const std::string& path, std::string found) {
   throw BadInput({{.file = path, .problem = std::move(found)}});
 }
 
@@ -34,9 +34,9 @@ InputFile open_input(const std::string& path) {
   if (path == "-") return InputFile(stdin);
   std::string refused;
   const int descriptor = system::open_to_read(path, refused);
-  if (!refused.empty()) refuse(path, refused);
-  if (descriptor < 0 && errno == ENOENT) refuse(path, "no such file");
-  if (descriptor < 0 && is_of_the_path(errno)) refuse(path, std::strerror(errno));
+  if (!refused.empty()) refuse_file(path, refused);
+  if (descriptor < 0 && errno == ENOENT) refuse_file(path, "no such file");
+  if (descriptor < 0 && is_of_the_path(errno)) refuse_file(path, std::strerror(errno));
   InputFile file(descriptor < 0 ? nullptr : fdopen(descriptor, "rb"));
   if (!file) throw EnvironmentError(fmt::format("cannot read {}: {}", path, std::strerror(errno)));
   return file;

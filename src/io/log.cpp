@@ -162,7 +162,6 @@ void read_row(const std::string& path, std::size_t line, const std::string& row,
         {{.file = path,
           .line = line,
           .column = 1,
-
           .problem = fmt::format("a damaged row: \"{}\"", row.substr(0, 40)),
           .hint = "rows as they were written; without this one its work is done again"}});
   };

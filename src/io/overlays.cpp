@@ -170,10 +170,7 @@ MeasuredFiles overlay_of(const record::Verdict& verdict, const chain::Chain& cha
                          const std::string& path) {
   const auto measured = record::measured(chain, verdict);
   if (!measured.reason.empty()) {
-    throw BadInput({{.file = "command line",
-                     .path = "--write",
-                     .problem = "nothing to write",
-                     .hint = measured.reason}});
+    refuse("--write", "nothing to write", measured.reason);
   }
   MeasuredFiles result;
   result.overlay = fmt::format("# Made by: tamlo record, {} samples of {}.\n[converter.{}]\n",

@@ -30,12 +30,12 @@ struct ReadingsColumn {
 class Parser {
  public:
   Parser(std::string path, const model::Board& board, const ReadingsForm& form, LogOf what)
-      : path_(std::move(path)),
-        board_(board),
+      : board_(board),
         channel_(form.channel),
         headings_(form.columns),
-        what_(what) {
-    result_.path = path_;
+        what_(what),
+        problems_(path) {
+    result_.path = std::move(path);
     if (channel_.empty() && board_.channels.size() == 1) channel_ = board_.channels.front().name;
   }
 
@@ -48,22 +48,21 @@ class Parser {
       if (line_ < table_.heading_line) continue;
       if (columns_.empty()) {
         header(table_.cells(line));
-        if (!problems_.empty()) break;  // without a sound header no row means anything
+        if (problems_.count() > 0) break;  // without a sound header no row means anything
       } else {
         row(with_points(table_.cells(line)));
       }
     }
-    if (columns_.empty() && problems_.empty()) {
+    if (columns_.empty() && problems_.count() == 0) {
       report(1, "", "no header", "a line such as: channel, meter [V], reading [V]");
-    } else if (result_.channels.empty() && problems_.empty()) {
+    } else if (result_.channels.empty() && problems_.count() == 0) {
       report(1, "", "a header without rows", "at least one row of readings");
     }
-    if (!problems_.empty()) throw BadInput(std::move(problems_));
+    problems_.refuse_any();
     return std::move(result_);
   }
 
  private:
-  std::string path_;
   const model::Board& board_;
   std::string channel_;  // of rows that name none
   ReadingsHeadings headings_;
@@ -72,17 +71,12 @@ class Parser {
   char mark_ = '\0';  // of decimals, once one was seen
   std::size_t line_ = 0;
   std::vector<ReadingsColumn> columns_;
-  std::vector<Problem> problems_;
+  FileProblems problems_;
   ReadingsFile result_;
   std::map<std::string, chain::Chain> chains_;
 
   void report(std::size_t column, std::string key, std::string found, std::string allowed) {
-    problems_.push_back({.file = path_,
-                         .line = std::max<std::size_t>(line_, 1),
-                         .column = column,
-                         .path = std::move(key),
-                         .problem = std::move(found),
-                         .hint = std::move(allowed)});
+    problems_.add({line_, column}, std::move(key), std::move(found), std::move(allowed));
   }
 
   std::vector<Cell> with_points(std::vector<Cell> cells) {
@@ -136,7 +130,8 @@ class Parser {
 
   // "meter [V]"
   ReadingsColumn column(const Cell& cell) {
-    const auto [role, symbol] = headings_.of(cell);
+    const auto heading = headings_.of(cell);
+    const auto& [role, symbol] = heading;
     ReadingsColumn result{.role = role};
     if (!ReadingsHeadings::known(role)) {
       result_.ignored.push_back(role);
@@ -148,7 +143,7 @@ class Parser {
       report(cell.column, role, fmt::format("\"{}\"", cell.text),
              fmt::format("a unit in brackets, such as \"{} [V]\"", role));
     }
-    result.unit = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
+    result.unit = unit_of(heading);
     return result;
   }
 
@@ -158,7 +153,7 @@ class Parser {
              fmt::format("{}, as in the header", columns_.size()));
       return;
     }
-    const auto before = problems_.size();
+    const auto before = problems_.count();
     const auto name = name_of(cells);
     if (name.empty()) return;
     // A quantity of several channels has no chain of its own, and no pin.
@@ -182,7 +177,7 @@ class Parser {
       reading.reading = apply ? chain::corrected(*correction, *shown) : *shown;
     }
     if (code) reading.reading = chain::reading(*chain, *code);
-    if (problems_.size() > before) return;
+    if (problems_.count() > before) return;
     if (!metered && what_ != LogOf::readings)
       report(1, "meter", "nothing", "what the meter showed");
     if (!reading.time && what_ != LogOf::both)
@@ -191,7 +186,7 @@ class Parser {
       report(1, "reading", shown ? "both a reading and a code" : "neither a reading nor a code",
              "one of them in each row");
     }
-    if (problems_.size() > before) return;
+    if (problems_.count() > before) return;
     auto& readings = readings_of(name, reading.unit, at_pin);
     if (readings.at_pin != at_pin) {
       report(metered_column(cells), "meter", "a row at the pin among rows of the quantity",
@@ -205,26 +200,22 @@ class Parser {
 
   // The last place that the meter's cell is written to, SI: 10.010 V is to 1 mV.
   double place_of_meter(const std::vector<Cell>& cells) const {
-    for (std::size_t i = 0; i < cells.size(); ++i) {
-      if (columns_[i].role != "meter" || cells[i].text.empty()) continue;
-      const std::string_view text = cells[i].text;
-      const auto exponent_at = text.find_first_of("eE");
-      const auto digits = text.substr(0, exponent_at);
-      const auto point = digits.find('.');
-      int exponent =
-          point == std::string_view::npos ? 0 : -static_cast<int>(digits.size() - point - 1);
-      if (exponent_at != std::string_view::npos)
-        exponent += std::atoi(std::string(text.substr(exponent_at + 1)).c_str());
-      return std::pow(10.0, exponent) * columns_[i].unit.scale();
-    }
-    return std::numeric_limits<double>::infinity();
+    const auto* cell = cell_of(cells, "meter");
+    if (cell == nullptr) return std::numeric_limits<double>::infinity();
+    const std::string_view text = cell->text;
+    const auto exponent_at = text.find_first_of("eE");
+    const auto digits = text.substr(0, exponent_at);
+    const auto point = digits.find('.');
+    int exponent =
+        point == std::string_view::npos ? 0 : -static_cast<int>(digits.size() - point - 1);
+    if (exponent_at != std::string_view::npos)
+      exponent += std::atoi(std::string(text.substr(exponent_at + 1)).c_str());
+    return std::pow(10.0, exponent) * unit_behind(cells, cell).scale();
   }
 
   std::size_t metered_column(const std::vector<Cell>& cells) const {
-    for (std::size_t i = 0; i < cells.size(); ++i) {
-      if (columns_[i].role == "meter" && !cells[i].text.empty()) return cells[i].column;
-    }
-    return 1;
+    const auto* cell = cell_of(cells, "meter");
+    return cell != nullptr ? cell->column : 1;
   }
 
   ChannelReadings& readings_of(const std::string& name, const std::string& unit, bool at_pin) {
@@ -245,12 +236,14 @@ class Parser {
     return nullptr;
   }
 
+  const quantity::Unit& unit_behind(const std::vector<Cell>& cells, const Cell* cell) const {
+    return columns_[static_cast<std::size_t>(cell - cells.data())].unit;
+  }
+
   // Whether the meter's filled cell is of a column in volts.
   bool in_volts(const std::vector<Cell>& cells) const {
     const auto* cell = cell_of(cells, "meter");
-    return cell != nullptr &&
-           columns_[static_cast<std::size_t>(cell - cells.data())].unit.dimension ==
-               quantity::unit("V").dimension;
+    return cell != nullptr && unit_behind(cells, cell).dimension == quantity::unit("V").dimension;
   }
 
   std::optional<double> meter_range(const std::vector<Cell>& cells, const quantity::Unit& unit) {
@@ -305,8 +298,7 @@ class Parser {
   std::optional<double> time_of(const std::vector<Cell>& cells) {
     const auto* cell = cell_of(cells, "time");
     if (cell == nullptr) return {};
-    const auto& unit = columns_[static_cast<std::size_t>(cell - cells.data())].unit;
-    if (!unit.symbol.empty()) return number(cells, "time", quantity::unit("s"));
+    if (!unit_behind(cells, cell).symbol.empty()) return number(cells, "time", quantity::unit("s"));
     const auto moment = parse_moment(cell->text);
     if (!moment) {
       report(cell->column, "time", fmt::format("\"{}\"", cell->text),

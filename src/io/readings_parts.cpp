@@ -37,10 +37,8 @@ ReadingsHeadings::ReadingsHeadings(const std::vector<std::string>& renamed) {
     const auto name = std::string(trimmed(std::string_view(text).substr(0, equals)));
     const auto column = heading_of({.text = name});
     if (equals == std::string::npos || !known(column.name)) {
-      throw BadInput({{.file = "command line",
-                       .path = "--column",
-                       .problem = fmt::format("\"{}\"", text),
-                       .hint = one_of(column.name, roles, "NAME=HEADING with the name ")}});
+      refuse("--column", fmt::format("\"{}\"", text),
+             one_of(column.name, roles, "NAME=HEADING with the name "));
     }
     renamed_.emplace_back(trimmed(std::string_view(text).substr(equals + 1)), column);
   }
@@ -71,13 +69,10 @@ namespace {
 
 using quantity::engineering;
 
-[[noreturn]] void refuse_log(const std::string& file, std::string problem, std::string hint) {
-  throw BadInput({{.file = file,
-                   .line = 1,
-                   .column = 1,
-                   .path = "time",
-                   .problem = std::move(problem),
-                   .hint = std::move(hint)}});
+void refuse_log(const std::string& file, std::string problem, std::string hint) {
+  FileProblems problems(file);
+  problems.add({}, "time", std::move(problem), std::move(hint));
+  problems.refuse_any();
 }
 
 std::string seconds(double s) { return engineering(s, quantity::unit("s"), 4); }
@@ -89,11 +84,8 @@ double rest_of(const ReadingsForm& form, const quantity::Unit& unit) {
   } catch (const quantity::NotationError&) {
     // What is no value at all is refused as one that does not fit is.
   }
-  throw BadInput(
-      {{.file = "command line",
-        .path = "--rest",
-        .problem = "\"" + form.rest + "\"",
-        .hint = "a change of what the meter shows, such as \"20 m" + unit.symbol + "\""}});
+  refuse("--rest", "\"" + form.rest + "\"",
+         "a change of what the meter shows, such as \"20 m" + unit.symbol + "\"");
 }
 
 std::string note_of(const meter::Join& join, const ReadingsForm& form, const quantity::Unit& unit,

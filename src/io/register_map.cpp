@@ -220,15 +220,10 @@ std::vector<RegisterMap> load_register_maps(const std::string& path, const model
 firmware::Dump load_dump(const std::string& path, const firmware::RegisterMap* map) {
   const auto text = read_file(path);
   firmware::Dump dump;
-  std::vector<Problem> problems;
+  FileProblems problems(path);
   const auto refuse = [&](std::size_t line, std::size_t column, std::string found,
                           std::string allowed) {
-    problems.push_back({.file = path,
-                        .line = line,
-                        .column = column,
-
-                        .problem = std::move(found),
-                        .hint = std::move(allowed)});
+    problems.add({line, column}, "", std::move(found), std::move(allowed));
   };
   TextLines lines(text);
   bool heading = true;
@@ -258,13 +253,13 @@ firmware::Dump load_dump(const std::string& path, const firmware::RegisterMap* m
       refuse(lines.number(), 1, fmt::format("address {:#x} twice", *address), "each address once");
     }
   }
-  if (problems.empty() && dump.empty()) refuse(1, 1, "no words", "rows of address,value");
+  if (problems.count() == 0 && dump.empty()) refuse(1, 1, "no words", "rows of address,value");
   const auto is_known = [&](const auto& word) { return firmware::has_address(*map, word.first); };
-  if (problems.empty() && map != nullptr && std::ranges::none_of(dump, is_known)) {
+  if (problems.count() == 0 && map != nullptr && std::ranges::none_of(dump, is_known)) {
     refuse(1, 1, "no address of the map",
            fmt::format("words of its registers, such as {:#x}", map->registers.front().address));
   }
-  if (!problems.empty()) throw BadInput(std::move(problems));
+  problems.refuse_any();
   return dump;
 }
 

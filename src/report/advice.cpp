@@ -13,10 +13,6 @@ namespace {
 
 using budget::Budget;
 
-std::string place(const Budget& budget, double x) {
-  return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
-}
-
 Report of_advice(const budget::Advice& advice, const Budget& budget) {
   const auto difference = quantity::difference_unit(budget.unit);
   Report report;
@@ -81,7 +77,7 @@ struct Side {
 
 Side side_of(const Budget& budget) {
   const auto& worst = budget.worst_place;
-  Side side{headline(budget), worst.error(), worst.expanded, place(budget, worst.at), {}};
+  Side side{headline(budget), worst.error(), worst.expanded, place_in(budget, worst.at), {}};
   for (std::size_t i = 0; i < budget.sources.size(); ++i)
     side.contributions.emplace_back(budget.sources[i].name, worst.contributions[i].contribution);
   return side;
@@ -89,11 +85,7 @@ Side side_of(const Budget& budget) {
 
 Side side_of(const budget::QuantityBudget& budget) {
   const auto& worst = budget.worst();
-  Side side{headline(budget),
-            worst.error(),
-            worst.expanded,
-            with_unit(aligned(worst.at, budget.unit, budget.span.width(), 4), budget.unit),
-            {}};
+  Side side{headline(budget), worst.error(), worst.expanded, place_in(budget, worst.at), {}};
   for (const auto& source : worst.sources)
     side.contributions.emplace_back(source.name, source.contribution);
   return side;

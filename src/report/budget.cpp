@@ -14,10 +14,6 @@ using budget::Adjusted;
 using budget::Budget;
 using budget::Point;
 
-std::string at(const Budget& budget, double x) {
-  return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
-}
-
 Table points_table(const Budget& budget) {
   const auto& unit = budget.unit;
   const auto difference = quantity::difference_unit(unit);
@@ -70,15 +66,15 @@ Table points_table(const Budget& budget) {
 
 Table sources_table(const Budget& budget, const Point& point, bool all) {
   const auto difference = quantity::difference_unit(budget.unit);
-  Table table{
-      .title = fmt::format("{}: where it comes from, at {}", budget.channel, at(budget, point.at)),
-      .columns = {{"source", false},
-                  {"share %"},
-                  {"", false},
-                  {heading("contribution", difference)},
-                  {"limit", false},
-                  {"distribution", false},
-                  {"kind", false}}};
+  Table table{.title = fmt::format("{}: where it comes from, at {}", budget.channel,
+                                   place_in(budget, point.at)),
+              .columns = {{"source", false},
+                          {"share %"},
+                          {"", false},
+                          {heading("contribution", difference)},
+                          {"limit", false},
+                          {"distribution", false},
+                          {"kind", false}}};
   const auto minor = all ? budget::MinorSources{} : minor_sources(point);
   for (const auto i : by_share(point)) {
     const auto& source = budget.sources[i];
@@ -139,7 +135,7 @@ void add_remarks(const Budget& budget, Report& report) {
   say(report.remarks,
       "bits at {}: {:.1f} effective, {:.1f} noise-free, {:.1f} of accuracy; ENOB {:.1f} "
       "of single conversions",
-      at(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob);
+      place_in(budget, worst.at), r.effective, r.noise_free, r.accuracy, r.enob);
   const auto& place = budget.worst_place;
   const double error_here = worst.error();
   const double there = place.error();
@@ -147,7 +143,8 @@ void add_remarks(const Budget& budget, Report& report) {
                                  : there > 1.01 * error_here;
   if (worse) {
     say(report.remarks, place.limit && *place.margin() < 0.0 ? Tone::bad : Tone::plain,
-        "worst place of the span: ±{} at {}{}", amount(there, budget.unit), at(budget, place.at),
+        "worst place of the span: ±{} at {}{}", amount(there, budget.unit),
+        place_in(budget, place.at),
         place.limit ? fmt::format(" of ±{} allowed{}", amount(*place.limit, budget.unit),
                                   *place.margin() < 0.0 ? ": MISSED there" : "")
                     : "");
@@ -155,7 +152,7 @@ void add_remarks(const Budget& budget, Report& report) {
   for (const auto& p : budget.points) {
     if (!p.trials || p.trials->of.settled) continue;
     say(report.remarks, Tone::doubtful, "at {} the trials ended before two digits were certain",
-        at(budget, p.at));
+        place_in(budget, p.at));
   }
 }
 
@@ -165,8 +162,9 @@ void add_bias_parts(const Budget& budget, Report& report) {
   for (const auto& p : budget.points) {
     for (const auto& part : p.bias_parts) {
       if (std::abs(part.size) < 0.05 * p.expanded) continue;
-      say(report.remarks, "of the bias at {}: {} {}{} (remedy: {})", at(budget, p.at), part.name,
-          part.size > 0.0 ? "+" : "-", amount(std::abs(part.size), difference), part.remedy);
+      say(report.remarks, "of the bias at {}: {} {}{} (remedy: {})", place_in(budget, p.at),
+          part.name, part.size > 0.0 ? "+" : "-", amount(std::abs(part.size), difference),
+          part.remedy);
     }
   }
 }
@@ -179,7 +177,7 @@ std::vector<Line> cautions(const Budget& budget) {
     say(result, Tone::bad,
         "{}: CLIPPED at {}: an amplifier or the converter is at its end, or the "
         "firmware at a clamp: readings stop there",
-        budget.channel, at(budget, p.at));
+        budget.channel, place_in(budget, p.at));
   }
   if (budget.of_ideal_parts) {
     say(result, Tone::doubtful,
@@ -199,7 +197,7 @@ std::string_view error_in_words(model::JudgedBy by) {
 
 Line headline(const Budget& budget) {
   const auto& worst = budget.worst();
-  const auto place = at(budget, worst.at);
+  const auto place = place_in(budget, worst.at);
   const auto can_be = amount(worst.error(), budget.unit);
   const auto by = confidence(worst.by, worst.coverage);
   if (worst.overflows()) {
@@ -227,7 +225,7 @@ Report of(const Budget& budget, bool all) {
   report.verdict.push_back(headline(budget));
   const auto leading = by_share(worst).front();
   say(report.verdict, "{} dominates: {:.0f} % of the variance at {}", budget.sources[leading].name,
-      100.0 * worst.contributions[leading].share, at(budget, worst.at));
+      100.0 * worst.contributions[leading].share, place_in(budget, worst.at));
   report.tables.push_back(points_table(budget));
   if (budget.points.front().trials) report.tables.push_back(trials_table(budget));
   report.tables.push_back(sources_table(budget, worst, all));
@@ -241,7 +239,7 @@ Report of(const Budget& budget, bool all) {
   if (!budget.adjusted_at.empty()) {
     std::string places;
     for (const double x : budget.adjusted_at)
-      places += (places.empty() ? "" : " and ") + at(budget, x);
+      places += (places.empty() ? "" : " and ") + place_in(budget, x);
     report.remarks.push_back({"each unit is adjusted at " + places});
   }
   if (!budget.target_met()) {
@@ -266,7 +264,7 @@ Report of(const Budget& budget, bool all) {
     if (p.roughness == chain::Roughness::none) continue;
     say(report.remarks,
         "at {}: {}, so computed by Monte Carlo ({} units, conversion by conversion)",
-        at(budget, p.at), name(p.roughness), p.units);
+        place_in(budget, p.at), name(p.roughness), p.units);
   }
   return report;
 }

@@ -16,10 +16,6 @@ namespace {
 using budget::QuantityBudget;
 using budget::QuantityPoint;
 
-std::string place(const QuantityBudget& budget, double x) {
-  return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
-}
-
 Table points_table(const QuantityBudget& budget) {
   const auto difference = quantity::difference_unit(budget.unit);
   const double size = budget.worst().expanded;
@@ -57,8 +53,8 @@ Table points_table(const QuantityBudget& budget) {
 Table sources_table(const QuantityBudget& budget, const QuantityPoint& point, bool all) {
   const auto difference = quantity::difference_unit(budget.unit);
   Table table{
-      .title =
-          fmt::format("{}: where it comes from, at {}", budget.quantity, place(budget, point.at)),
+      .title = fmt::format("{}: where it comes from, at {}", budget.quantity,
+                           place_in(budget, point.at)),
       .columns = {
           {"source", false}, {"share %"}, {heading("contribution", difference)}, {"", false}}};
   // They come by falling share.
@@ -87,13 +83,13 @@ Line headline(const QuantityBudget& budget) {
   const auto by = confidence(worst.by, budget.coverage);
   if (!worst.limit) {
     return {fmt::format("{}: within ±{} at {} ({}); it has no target", budget.quantity, error,
-                        place(budget, worst.at), by),
+                        place_in(budget, worst.at), by),
             Tone::heading};
   }
   const bool met = budget.target_met();
   return {fmt::format("{}: TARGET {}: ±{} at {} of ±{} allowed ({})", budget.quantity,
                       outcome(met, worst.error(), *worst.limit, budget.unit), error,
-                      place(budget, worst.at), amount(*worst.limit, budget.unit), by),
+                      place_in(budget, worst.at), amount(*worst.limit, budget.unit), by),
           met ? Tone::good : Tone::bad};
 }
 
@@ -103,7 +99,7 @@ Report of(const QuantityBudget& budget, bool all) {
   report.verdict.push_back(headline(budget));
   const auto& leading = worst.sources.front();
   say(report.verdict, "{} dominates: {:.0f} % of the variance at {}", leading.name,
-      100.0 * leading.share, place(budget, worst.at));
+      100.0 * leading.share, place_in(budget, worst.at));
   report.tables.push_back(points_table(budget));
   report.tables.push_back(sources_table(budget, worst, all));
   say(report.legend,

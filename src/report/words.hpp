@@ -41,6 +41,16 @@ inline std::string aligned(double si, const quantity::Unit& unit, double referen
   return fmt::format("{:.{}f}", number, decimals);
 }
 
+inline std::string with_unit(const std::string& number, const quantity::Unit& unit) {
+  return unit.symbol.empty() ? number : number + " " + unit.symbol;
+}
+
+/// A place of the span, of a budget.
+template <class Budget>
+std::string place_in(const Budget& budget, double x) {
+  return with_unit(aligned(x, budget.unit, budget.span.width(), 4), budget.unit);
+}
+
 /// All digits.
 inline std::string exact(double si, const quantity::Unit& unit) {
   auto text = quantity::format_number(si, unit);
@@ -49,10 +59,6 @@ inline std::string exact(double si, const quantity::Unit& unit) {
 
 inline Cell figure(double si, const quantity::Unit& unit, double reference, int digits) {
   return aligned(si, unit, reference, digits);
-}
-
-inline std::string with_unit(const std::string& number, const quantity::Unit& unit) {
-  return unit.symbol.empty() ? number : number + " " + unit.symbol;
 }
 
 /// A value and its unit.

@@ -28,6 +28,25 @@ class BadInput : public Error {
   std::vector<Problem> problems;
 };
 
+/// Collects what is wrong in one file.
+class FileProblems {
+ public:
+  /// Holds nothing yet.
+  explicit FileProblems(std::string file);
+  /// Adds a problem at a place, of the whole file at its beginning; `key` may be empty.
+  void add(const FilePlace& at, std::string key, std::string problem, std::string hint);
+  std::size_t count() const { return found_.size(); }  ///< of problems
+  /// Throws BadInput with all, where there are any.
+  void refuse_any() const;
+
+ private:
+  std::string file_;
+  std::vector<Problem> found_{};
+};
+
+/// Throws BadInput for what stands on the command line behind `option`.
+[[noreturn]] void refuse(std::string option, std::string problem, std::string hint);
+
 using tamlo::EnvironmentError;
 
 /// The whole file as text; of standard input, "-", and what else is open already, what came when it
