@@ -117,7 +117,8 @@ class Board {
         continue;
       }
       const auto& chain = chain_named(name);
-      budget::Request request{.coverage = coverage,
+      budget::Request request{.at = std::move(places),
+                              .coverage = coverage,
                               .rough_units = budget::rough_units_among(
                                   names.empty() ? board_.channels.size() : names.size())};
       if (trials) {
@@ -208,7 +209,7 @@ class Board {
     if (bench.evidence.of_quantity())
       refuse("channel", "a quantity of several channels", "a channel");
     meter::CalibrationRequest request{.order = order, .coverage = coverage};
-    if (model != "auto") request.model = named<meter::Model>("model", model);
+    if (model != "best") request.model = named<meter::Model>("model", model);
     const auto calibration = meter::calibrate(bench.evidence, request);
     result::Calibrations result;
     result.channels.push_back({.calibration = calibration});

@@ -96,10 +96,16 @@ def _amount(value):
     return value if value is None or isinstance(value, str) else float(value)
 
 
+def _amounts(values):
+    return [_amount(each) for each in ([values] if isinstance(values, (str, int, float)) else values)]
+
+
 class Board:
     """A described board. Made by load(), loads() and describe()."""
 
     def __init__(self, files, set=None, _folder=None):
+        if set is not None and not hasattr(set, "keys"):
+            raise TypeError('set has keys and their values: {"channel.pack_voltage.average": 64}')
         self._files = [os.fspath(file) for file in files]
         self._set, self._folder = dict(set or {}), _folder
         self._board = _tamlo.Board(self._files, [f"{key}={value if isinstance(value, str) else _toml(value)}" for key, value in self._set.items()])
@@ -138,9 +144,9 @@ class Board:
         return _result(self._board.settings(_names(channel)))
 
     def budget(self, channel=None, at=(), coverage=0.95, trials=None, seed=1, advice=False):
-        """How wrong can readings be? `trials` is a number of trials, or "auto"; `advice` also tries what would help."""
+        """How wrong can readings be, at these places of the span? `trials` is a number of trials, or "auto"; `advice` also tries what would help."""
         trials = 0 if trials == "auto" else trials
-        return _result(self._board.budget(_names(channel), [_amount(each) for each in at], coverage, trials, seed, advice))
+        return _result(self._board.budget(_names(channel), _amounts(at), coverage, trials, seed, advice))
 
     def explore(self, choices, channel=None, threads=1):
         """Which settings and parts meet the targets, and what do they cost? `choices` is a file, or a dictionary like one."""
@@ -164,7 +170,7 @@ class Board:
         """Do readings agree with a meter? `readings` is a file, or {"meter": array, "reading" or "code": array}."""
         return _result(self._board.compare(self._readings(readings, channel, codes), _names(channel), meter, coverage))
 
-    def calibrate(self, readings, channel=None, meter="", model="auto", order=2, coverage=0.95, codes=False):
+    def calibrate(self, readings, channel=None, meter="", model="best", order=2, coverage=0.95, codes=False):
         """The correction that readings beside a meter determine; result.toml is its overlay of the board."""
         text, overlay = self._board.calibrate(self._readings(readings, channel, codes), _names(channel), meter, model, order, coverage)
         result = _result(text)

@@ -59,6 +59,32 @@ def test_the_bench_and_the_search_are_those_of_the_tool(board, tmp_path):
     assert plans == by_tool("firmware", DEMO / "board.toml")
 
 
+def test_arguments_are_the_options_of_the_tool(board, tmp_path):
+    of_tool = [DEMO / "board.toml", "--channel", "pack_voltage"]
+    ours = board.budget("pack_voltage", at=["12.5 V", 48], coverage=0.99, trials=20000, seed=7, advice=True).to_dict()
+    theirs = by_tool("budget", *of_tool, "--at", "12.5 V", "--at", "48 V", "--coverage", "0.99", "--trials", "20000", "--seed", "7")
+    assert [point["at"] for point in theirs["channels"][0]["points"]] == [12.5, 48.0]
+    assert ours == theirs
+    assert board.budget("pack_voltage", at="48 V").channels[0].columns("points")["at"] == [48.0]
+    later = DEMO / "readings_later.csv"
+    compared = by_tool("compare", DEMO / "board.toml", later, "--channel", "pack_voltage", "--meter", "bench", "--coverage", "0.99")
+    assert board.compare(later, "pack_voltage", meter="bench", coverage=0.99).to_dict() == compared
+    for model, order in (("offset", 2), ("polynomial", 3), ("best", 2)):
+        ours = board.calibrate(later, "pack_voltage", model=model, order=order, coverage=0.99)
+        theirs = by_tool("calibrate", DEMO / "board.toml", later, "--channel", "pack_voltage", "--model", model, "--order", order,
+                         "--coverage", "0.99", "--write", tmp_path / "unit.toml")
+        assert {**ours.to_dict()["channels"][0], "before_after": []} == {**theirs["channels"][0], "before_after": []}
+        assert ours.toml == (tmp_path / "unit.toml").read_text()
+    samples = board.simulate("pack_voltage", "ramp", low="1 V", high="59 V", samples=5000, unit=3, seed=9)
+    file = tmp_path / "ramp.csv"
+    subprocess.run([os.environ["TAMLO_TOOL"], "simulate", *of_tool, "--input", "ramp", "--low", "1 V", "--high", "59 V", "--samples", "5000",
+                    "--unit", "3", "--seed", "9", "--write", file], check=True, capture_output=True)
+    assert (numpy.loadtxt(file, delimiter=",", skiprows=1, ndmin=2)[:, -1] == samples).all()
+    changed = board.changed({"channel.pack_voltage.average": 4}).budget("pack_voltage").channels[0].worst_place.error
+    what_if = by_tool("budget", *of_tool, "--set", "channel.pack_voltage.average=4")["channels"]
+    assert changed == next(each for each in what_if if each["changed"])["worst_place"]["error"]
+
+
 def test_arrays_are_readings_and_records(board):
     truth = numpy.linspace(2.0, 58.0, 9)
     of_arrays = board.compare({"meter": truth, "reading": truth * 1.001}, "pack_voltage", meter="bench").channels[0]
