@@ -30,6 +30,7 @@ void declare_meter(Options& options, MeterArguments& a, bool needs_readings) {
                  {"PART", "that it runs faster, such as \"20 ppm\"", "found with the offset"});
   options.option("--rest", a.join.rest,
                  {"VALUE", "the most that the meter moves at rest", "by its digits and noise"});
+  options.only_with("--join", {"--clock-offset", "--clock-drift", "--rest"});
 }
 
 io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
@@ -42,8 +43,6 @@ io::ReadingsFile readings_of(const std::string& path, const model::Board& board,
                         .rest = rest};
   if (!offset.empty()) form.clock_offset = value_of("--clock-offset", offset, quantity::unit("s"));
   if (!drift.empty()) form.clock_drift = value_of("--clock-drift", drift, quantity::unit("ppm"));
-  if (log.empty() && !(offset.empty() && drift.empty() && rest.empty()))
-    refuse("--join", "no log of the meter", "--join LOG.csv beside what is said of its clock");
   auto file = io::load_readings(path, board, form);
   for (const auto& note : file.notes) fmt::print(stderr, "{}: {}\n", path, note);
   for (const auto& column : file.ignored) {

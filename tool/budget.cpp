@@ -220,6 +220,7 @@ void declare_budget(Options& options, BudgetArguments& a) {
                  {"NUMBER", "Monte Carlo beside it; auto takes as many as two digits need"});
   options.option("--seed", a.seed, {"NUMBER", "of the trials", "1"});
   options.option("--threads", a.threads, {"NUMBER", "for the trials; the result is the same", "1"});
+  options.only_with("--trials", {"--seed", "--threads"});
   options.group("Output");
   options.flag("--all", a.all, {"", "also sources under 0.05 % of the variance"});
   options.plot(a.plot, a.picture, {"contributions", "span", "temperature", "age", "trials"},

@@ -27,6 +27,8 @@ struct CalibrateArguments : MeterArguments {
 meter::CalibrationRequest request_of(const CalibrateArguments& arguments) {
   meter::CalibrationRequest request{.coverage = coverage_of(arguments.coverage)};
   request.model = named<meter::Model>(arguments.model);
+  if (arguments.order != "2" && arguments.model != "polynomial")
+    refuse("--order", "a model that is no polynomial", "--model polynomial");
   request.order = static_cast<int>(whole_of("--order", arguments.order, 2, 6));
   return request;
 }

@@ -107,6 +107,7 @@ void declare_channel(Options& options, ChannelArguments& a) {
   options.output("--staircase", a.staircase, {"FILE", "draw that ramp to FILE.svg or FILE.png"});
   options.option("--other-resolution", a.beside,
                  {"BITS", "also draw at this resolution, such as \"8 bit\""});
+  options.only_with("--staircase", {"--other-resolution"});
   options.option("--sine", a.sine, {"FREQUENCY", "what the readings show of a sine of \"5 Hz\""});
   options.group("Output");
   options.plot(a.plot, a.kind, {"response", "zones", "sampled"}, "response");

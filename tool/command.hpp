@@ -61,6 +61,9 @@ class Options {
   virtual void input(const char* name, std::string& into, OptionText text) = 0;
   virtual void inputs(const char* name, std::vector<std::string>& into, OptionText text) = 0;
   virtual void output(const char* name, std::string& into, OptionText text) = 0;
+  /// Refuses each of these without `other`, or beside it: there they would do nothing.
+  virtual void only_with(const char* other, const std::vector<const char*>& names) = 0;
+  virtual void not_with(const char* other, const std::vector<const char*>& names) = 0;
 
   void board(BoardArguments& into) { board(into, {}); }
   void coverage(std::string& into) {
@@ -84,6 +87,7 @@ class Options {
     output("--plot", into, {"FILE", "draw to FILE.svg or FILE.png"});
     if (!kinds.empty()) {
       choice("--plot-kind", kind, kinds, {"KIND", "what to draw", otherwise});
+      only_with("--plot", {"--plot-kind"});
     }
   }
 };

@@ -102,6 +102,13 @@ class AskedOptions : public Options {
     outputs_.emplace_back(name, &into);
   }
 
+  void only_with(const char* other, const std::vector<const char*>& names) override {
+    for (const auto* name : names) app_.get_option(name)->needs(app_.get_option(other));
+  }
+  void not_with(const char* other, const std::vector<const char*>& names) override {
+    for (const auto* name : names) app_.get_option(name)->excludes(app_.get_option(other));
+  }
+
   const Help& help() const { return help_; }
 
   // The words behind the command: files that end in .toml are the board and its overrides, the next
@@ -190,6 +197,10 @@ std::string complaint(const CLI::ParseError& error, const std::string& command,
     if (const auto near = io::nearest(word, known); !near.empty()) {
       what += ": did you mean \"" + near + "\"?";
     }
+  } else if (dynamic_cast<const CLI::RequiresError*>(&error) != nullptr) {
+    what.replace(what.find(" requires "), 10, " does nothing without ");
+  } else if (dynamic_cast<const CLI::ExcludesError*>(&error) != nullptr) {
+    what.replace(what.find(" excludes "), 10, " cannot stand beside ");
   } else if (const auto missing = what.find(": 1 required"); missing != std::string::npos) {
     what = what.substr(0, missing) + " needs a value";
   }

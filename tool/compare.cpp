@@ -148,6 +148,7 @@ void declare_compare(Options& options, CompareArguments& a) {
   options.input("--since", a.since, {"FILE", "earlier readings of the same units: what changed?"});
   options.option("--elapsed", a.apart,
                  {"TIME", "between the two, such as \"1 year\"", "by their columns \"time\""});
+  options.only_with("--since", {"--elapsed"});
   options.group("Output");
   options.coverage(a.coverage);
   options.plot(a.plot, a.picture, {"differences", "normalised", "units"}, "differences");

@@ -126,6 +126,8 @@ void declare_explore(Options& options, ExploreArguments& a) {
   options.option("--number", a.number, {"NUMBER", "write the candidate of that number instead"});
   options.plot(a.plot, a.picture, {"front", "choices"}, "front");
   options.format(a.format);
+  options.only_with("--write", {"--number"});
+  options.not_with("--solve", {"--write", "--plot", "--threads", "--resume"});
 }
 
 }  // namespace

@@ -203,11 +203,7 @@ int run_firmware(const FirmwareArguments& arguments) {
              "names that differ in letters and digits");
     identifiers.push_back(quantity.plan.identifier);
   }
-  if (!arguments.unit_data.empty()) {
-    add_unit_data(arguments, result);
-  } else if (!arguments.unit_day.empty()) {
-    refuse("--unit-day", "no data of a unit", "--unit-data beside it");
-  }
+  if (!arguments.unit_data.empty()) add_unit_data(arguments, result);
   if (!arguments.write.empty()) {
     const auto hash = io::hash_of(board.files);
     make_folder(arguments.write);
@@ -249,6 +245,8 @@ void declare_firmware(Options& options, FirmwareArguments& a) {
   options.option("--unit-day", a.unit_day, {"DATE", "of that calibration, such as 2026-11-30"});
   options.flag("--check-program", a.check_program,
                {"", "with a program that runs every register value"});
+  options.only_with("--unit-data", {"--unit-day"});
+  options.only_with("--write", {"--style", "--text", "--units", "--check-program"});
   options.format(a.format);
 }
 

@@ -144,6 +144,7 @@ void declare_page(Options& options, PageArguments& a) {
   options.option("--elapsed", a.apart,
                  {"TIME", "between the two, such as \"1 year\"", "by their columns \"time\""});
   options.flag("--units", a.units, {"", "of several units only what they show together"});
+  options.only_with("--since", {"--elapsed"});
   options.group("More of the board");
   options.repeated("--record", a.records,
                    {"KIND=FILE",
@@ -151,6 +152,7 @@ void declare_page(Options& options, PageArguments& a) {
                     "KIND:CHANNEL=FILE where the file does not name it"});
   options.option("--layout", a.layout,
                  {"LAYOUT", "of records that are neither .csv nor .wav", "by their names"});
+  options.only_with("--record", {"--layout"});
   options.input("--map", a.map, {"FILE", "register map of the converter: its words"});
   options.group("Output");
   options.coverage(a.coverage);

@@ -111,6 +111,7 @@ void declare_record(Options& options, RecordArguments& a) {
                {"histogram", "spectrum", "stability", "linearity", "step", "chart"},
                "by the input");
   options.option("--scale", a.scale, {"RANGE", "of a chart, such as \"0..60 V\"", "by the values"});
+  options.only_with("--plot", {"--scale"});
   options.format(a.format);
 }
 

@@ -85,7 +85,17 @@ std::vector<Captured> captures_of(const io::LoadedBoard& board, const io::Record
   return result;
 }
 
+// Refuses what the input does not have.
+void check_input(const RecordArguments& arguments) {
+  const auto input = input_of(arguments.input);
+  if (input != record::Input::step && !arguments.step_at.empty())
+    refuse("--step-at", "an input that is no step", "--input step");
+  if (input == record::Input::steady && !arguments.low.empty())
+    refuse("--low", "a steady input", "--input ramp, sine or step");
+}
+
 record::Feed feed_of(const RecordArguments& arguments, const chain::Chain& chain) {
+  check_input(arguments);
   record::Feed feed{.input = input_of(arguments.input)};
   const auto& unit = chain.channel.span.unit;
   if (!arguments.low.empty()) feed.low = value_of("--low", arguments.low, unit);
@@ -181,6 +191,7 @@ Taken take_alone(const RecordArguments& arguments) {
     refuse("--low", "no board", "a board beside the record: it says what its codes stand for");
   if (!arguments.write.empty())
     refuse("--write", "no board", "a board beside the record: what is written overrides its keys");
+  check_input(arguments);
   io::RecordFile file(arguments.data, layout_of(arguments.layout, arguments.data),
                       arguments.columns.empty() ? arguments.channels : arguments.columns);
   for (const auto& note : file.notes()) fmt::print(stderr, "{}: {}\n", arguments.data, note);

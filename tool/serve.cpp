@@ -136,6 +136,8 @@ void declare_serve(Options& options, ServeArguments& a) {
                  {"FILE", "the input, a CSV of time and value, or - for lines of values"});
   declare_input(options, a);
   options.option("--samples", a.samples, {"NUMBER", "until the input comes again", "10000"});
+  options.not_with("--profile",
+                   {"--input", "--low", "--high", "--frequency", "--drift", "--samples"});
   declare_unit(options, a);
 }
 

@@ -100,6 +100,7 @@ void declare_unit(Options& options, SimulateArguments& a) {
   options.option("--inl", a.inl, {"LSB", "bend the steps by so much, such as \"2 LSB\""});
   options.choice("--bend", a.bend, names_of<simulate::Bend>(), {"SHAPE", "how", "bow"});
   options.repeated("--missing", a.missing, {"CODE", "that never comes; may be repeated"});
+  options.only_with("--inl", {"--bend"});
 }
 
 namespace {
@@ -178,6 +179,11 @@ void declare_simulate(Options& options, SimulateArguments& a) {
                  {"KIND", "what is captured", "readings with --at, else codes"});
   options.option("--layout", a.layout, {"LAYOUT", io::record_layouts, "by the name"});
   options.output("--write", a.write, {"FILE", "write to it", "standard output"});
+  options.only_with("--at", {"--meter"});
+  // Single readings are of a steady input and of codes without flaws.
+  options.not_with("--at",
+                   {"--samples", "--input", "--low", "--high", "--frequency", "--rate", "--drift",
+                    "--hum", "--jitter", "--inl", "--bend", "--missing", "--layout"});
 }
 
 }  // namespace

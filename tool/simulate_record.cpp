@@ -30,6 +30,10 @@ simulate::Stimulus stimulus_of(const SimulateArguments& arguments, const chain::
       result = {.input = signal::Input::step, .from = span.low, .to = span.middle()};
       break;
   }
+  if (result.input == signal::Input::steady && !arguments.high.empty())
+    refuse("--high", "a steady input", "--low with its value, or --input ramp, sine or step");
+  if (result.input != signal::Input::sine && !arguments.frequency.empty())
+    refuse("--frequency", "an input that is no sine", "--input sine");
   if (!arguments.low.empty()) result.from = value_of("--low", arguments.low, span.unit);
   if (!arguments.high.empty()) result.to = value_of("--high", arguments.high, span.unit);
   if (!arguments.drift.empty()) result.drift = slope_of("--drift", arguments.drift, span.unit);
