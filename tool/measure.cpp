@@ -324,6 +324,8 @@ void declare_measure(Options& options, MeasureArguments& a) {
   options.flag("--both-ways", a.both_ways, {"", "up and then down, for hysteresis"});
   options.repeated("--unit", a.units, {"NAME", "of the board; several, one after the other"});
   options.flag("--plan", a.plan, {"", "print the plan alone: what decides, which faults it shows"});
+  options.not_with("--at", {"--positions", "--plan"});
+  options.not_with("--plan", {"--both-ways"});
   options.option("--longest", a.longest, {"TIME", "for one position", "20 s"});
   options.group("Output");
   options.output("--write", a.write,

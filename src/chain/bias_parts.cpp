@@ -14,8 +14,9 @@ namespace {
 
 template <class Law>
 bool has(const Chain& chain) {
-  return std::ranges::any_of(
-      chain.path.stages, [](const Stage& stage) { return std::holds_alternative<Law>(stage.law); });
+  return std::ranges::any_of(chain.path.stages, [](const PathStage& stage) {
+    return std::holds_alternative<Law>(stage.law);
+  });
 }
 
 // The same chain with one law done otherwise; nothing where it has none of that kind.
@@ -43,7 +44,7 @@ std::vector<BiasPart> bias_parts(const Chain& chain, double x) {
     if (std::abs(size) >= 1e-3 * code_width_at(chain, x)) result.push_back({name, size, remedy});
   };
   // Every channel has some disturbance of the pin; few have one that the firmware does not know of.
-  const bool drops = std::ranges::any_of(chain.path.stages, [](const Stage& stage) {
+  const bool drops = std::ranges::any_of(chain.path.stages, [](const PathStage& stage) {
     const auto* law = std::get_if<PinDisturbance>(&stage.law);
     return law != nullptr && law->unknown != 0.0;
   });

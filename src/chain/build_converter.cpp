@@ -18,11 +18,11 @@ using quantity::Distribution;
 constexpr double boltzmann = 1.380649e-23;  // J/K, exact
 
 double farads_at_pin(const model::Channel& channel, const std::vector<double>& nominal,
-                     const std::vector<Stage>& stages) {
+                     const std::vector<PathStage>& stages) {
   if (channel.frontend.empty()) return 0.0;
   if (!std::holds_alternative<model::Lowpass>(channel.frontend.back())) return 0.0;
   // A meter may hang behind it.
-  const auto last = std::find_if(stages.rbegin(), stages.rend(), [](const Stage& stage) {
+  const auto last = std::find_if(stages.rbegin(), stages.rend(), [](const PathStage& stage) {
     return std::holds_alternative<LowpassLaw>(stage.law);
   });
   return nominal[std::get<LowpassLaw>(last->law).capacitor];

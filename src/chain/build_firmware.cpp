@@ -182,7 +182,7 @@ void Builder::set_filter_gains() {
   chain_.firmware.settling_readings = readings_to_settle(memory, 1e-4);
   const auto last_lowpass = std::find_if(
       chain_.path.stages.rbegin(), chain_.path.stages.rend(),
-      [](const Stage& stage) { return std::holds_alternative<LowpassLaw>(stage.law); });
+      [](const PathStage& stage) { return std::holds_alternative<LowpassLaw>(stage.law); });
   const auto slow_stages = static_cast<std::size_t>(chain_.path.stages.rend() - last_lowpass);
   for (auto& source : chain_.sources) {
     if (auto* noise = std::get_if<Noise>(&source.nature)) {

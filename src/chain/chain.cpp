@@ -19,7 +19,7 @@ TAMLO_COPIED_HERE(Chain);
 Chain referred_to_pin(Chain chain) {
   // The meter is part of what made the voltage that it shows.
   const auto loads = std::erase_if(
-      chain.path.stages, [](const Stage& s) { return std::holds_alternative<LoadLaw>(s.law); });
+      chain.path.stages, [](const PathStage& s) { return std::holds_alternative<LoadLaw>(s.law); });
   chain.path.before_pin -= loads;
   chain.path.known = chain.path.before_pin;
   return chain;
@@ -87,7 +87,7 @@ double firmware_volts(const Chain& chain, double reported) {
 
 namespace {
 
-double back_through(const std::vector<Stage>& stages, double volts, Parameters nominal) {
+double back_through(const std::vector<PathStage>& stages, double volts, Parameters nominal) {
   require_number(volts, "a voltage within ±1e150");
   double value = volts;
   for (auto stage = stages.rbegin(); stage != stages.rend(); ++stage)
@@ -217,7 +217,7 @@ double quantity_at_voltage(const Chain& chain, double volts) {
   return back_through(chain.path.stages, volts, chain.nominal);
 }
 
-const std::vector<Stage>& known_stages(const Chain& chain) {
+const std::vector<PathStage>& known_stages(const Chain& chain) {
   return chain.path.believed.empty() ? chain.path.stages : chain.path.believed;
 }
 

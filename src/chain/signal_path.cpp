@@ -40,7 +40,7 @@ double code_behind(const Chain& chain, std::size_t stage, Signal passing) {
 }
 
 // The law of a stage that is an amplifier whose output has ends; else nullptr.
-const AmplifierLaw* ending(const Stage& stage) {
+const AmplifierLaw* ending(const PathStage& stage) {
   const auto* law = std::get_if<AmplifierLaw>(&stage.law);
   return law != nullptr && std::isfinite(law->low) ? law : nullptr;
 }

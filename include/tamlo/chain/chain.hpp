@@ -32,7 +32,7 @@ struct Parameter {
 };
 
 /// One stage of the chain, with its nominal law.
-struct Stage {
+struct PathStage {
   std::string name{};
   Law law{};
   quantity::Unit output{};
@@ -40,13 +40,13 @@ struct Stage {
 
 /// From the quantity to the pin.
 struct SignalPath {
-  std::vector<Stage> stages{};
+  std::vector<PathStage> stages{};
   /// Number of leading stages evaluated with nominal parameters; all before the pin when the meter
   /// is at the pin, else 0.
   std::size_t known = 0;
   std::size_t before_pin = 0;  ///< stages
   /// The stages as the firmware has them, where it computes with another sensor; else empty.
-  std::vector<Stage> believed{};
+  std::vector<PathStage> believed{};
   std::size_t parameters = 0;            ///< from that one on, none moves the voltage at the pin
   std::vector<double> time_constants{};  ///< s, of the low-passes before the pin, in mid-span
   bool time_constants_vary = false;      ///< over the span, as the resistance before them does
@@ -222,7 +222,7 @@ double quantity_at(const Chain& chain, double unquantised);
 double quantity_at_voltage(const Chain& chain, double volts);
 /// The stages through which the firmware computes back: those of the signal path, or with the
 /// sensor that it takes this one for.
-const std::vector<Stage>& known_stages(const Chain& chain);
+const std::vector<PathStage>& known_stages(const Chain& chain);
 
 /// Standard deviation of the noise of one conversion at `x`, in code widths, from all noise
 /// sources; interference is not noise.
