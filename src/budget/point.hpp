@@ -86,8 +86,8 @@ class Corners {
     double here = 0.0, tare = 0.0;
   };
   /// Returns the worst case of readings that are drawn, without noise, at these two corners and at
-  /// some drawn by chance; their codes moved by `shift` either way. Of many points not `thorough`:
-  /// few phases of interference, and no corners by chance.
+  /// all where they are at most a thousand, else at some by chance; their codes moved by `shift`
+  /// either way. Of many points not `thorough`: few phases of interference, and these two alone.
   WorstCase of_readings(const Shift& shift, bool thorough) const;
 
  private:

@@ -176,27 +176,45 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
       std::max(sampler.conversions(), sampler.effort() / chain::ReadingSampler::effort_of_a_step);
   const int drawn = static_cast<int>(std::clamp(conversions / costs, 30.0, 1000.0));
   std::vector<double> codes, codes_at_tare;
-  const auto add = [&](const Signs& of_place, const Signs& there) {
+  std::vector<std::size_t> corners;
+  const auto add = [&](std::size_t corner, const Signs& of_place, const Signs& there) {
     const auto p = drawn_parameters(of_place, false), p_tare = drawn_parameters(there, true);
     const double code = sampler.code(p), code_tare = at_tare.code(p_tare);
     for (const double way : {-1.0, 1.0}) {
       codes.push_back(code + way * shift.here);
       codes_at_tare.push_back(code_tare - way * shift.tare);
+      corners.push_back(corner);
     }
   };
   const int at_each = sampler.interference() > 0.0 ? std::min(phases, drawn) : 1;
-  for (const auto* signs : {&lowest_, &highest_}) {
-    for (int i = 0; i < at_each; ++i) add(*signs, *signs);
+  for (int i = 0; i < at_each; ++i) add(0, lowest_, lowest_);
+  for (int i = 0; i < at_each; ++i) add(1, highest_, highest_);
+  // All corners where they are few, else some by chance. What a drawn reading does by itself has
+  // none.
+  std::vector<std::size_t> moving, moving_at_tare;
+  for (std::size_t s = 0; s < size_.size(); ++s) {
+    if (size_[s] == 0.0 || chain::by_codes(chain_, s)) continue;
+    moving.push_back(s);
+    if (tare && chain::own_of_place(chain_.sources[s].kind())) moving_at_tare.push_back(s);
   }
-  math::RandomStream ends(0x636f726e657273ULL, 0);
-  for (int i = 0; i < std::min(drawn, most); ++i) {
+  const auto ends = moving.size() + moving_at_tare.size();
+  const int some = std::min(drawn, most);
+  const bool all = ends < 16 && 1 << ends <= some;
+  math::RandomStream chance(0x636f726e657273ULL, 0);
+  // Of a sine that gets in each corner has several phases.
+  const int tries = all && sampler.interference() == 0.0 ? 1 << ends : some;
+  for (int i = 0; i < tries; ++i) {
+    unsigned end = 0;
+    const auto at_low = [&] {
+      return all ? (static_cast<unsigned>(i) >> end++ & 1U) == 0 : chance.uniform() < 0.5;
+    };
     Signs here(size_.size());
-    for (double& sign : here) sign = ends.uniform() < 0.5 ? -1.0 : 1.0;
+    for (const auto s : moving) here[s] = at_low() ? -1.0 : 1.0;
     auto there = here;
-    for (std::size_t s = 0; s < there.size(); ++s) {
-      if (chain::own_of_place(chain_.sources[s].kind()) && ends.uniform() < 0.5) there[s] *= -1.0;
+    for (const auto s : moving_at_tare) {
+      if (at_low()) there[s] *= -1.0;
     }
-    add(here, there);
+    add(2 + static_cast<std::size_t>(all ? i % (1 << ends) : i), here, there);
   }
   const auto all_readings = [](const chain::ReadingSampler& drawn_from, std::span<const double> at,
                                std::uint64_t seed) {
@@ -211,23 +229,22 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
   const auto of_tare =
       tare ? all_readings(at_tare, codes_at_tare, 4) : std::vector<double>(codes.size(), x_);
   const double zero = tare ? *tare : x_;
-  WorstCase result{.low = std::numeric_limits<double>::infinity(),
-                   .high = -std::numeric_limits<double>::infinity()};
-  const auto take = [&](double reading, double at_zero) {
-    const double error = reading - x_ - (at_zero - zero);
-    result.low = std::min(result.low, error);
-    result.high = std::max(result.high, error);
-  };
-  for (std::size_t i = 0; i < readings.size(); ++i) take(readings[i], of_tare[i]);
   // Reading and tare each have a phase of their own: any two of one corner may come together.
-  const auto each = static_cast<std::ptrdiff_t>(2 * at_each);
-  for (const std::ptrdiff_t from : {std::ptrdiff_t{0}, each}) {
-    const auto of_place = std::ranges::minmax(std::span(readings).subspan(
-        static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
-    const auto there = std::ranges::minmax(
-        std::span(of_tare).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(each)));
-    take(of_place.min, there.max);
-    take(of_place.max, there.min);
+  struct Reach {
+    double low = std::numeric_limits<double>::infinity();
+    double high = -std::numeric_limits<double>::infinity();
+    void take(double value) { low = std::min(low, value), high = std::max(high, value); }
+  };
+  std::vector<std::pair<Reach, Reach>> reaches(*std::ranges::max_element(corners) + 1);
+  for (std::size_t i = 0; i < readings.size(); ++i) {
+    auto& [of_reading, at_zero] = reaches[corners[i]];
+    of_reading.take(readings[i]);
+    at_zero.take(of_tare[i]);
+  }
+  Reach result;
+  for (const auto& [of_reading, at_zero] : reaches) {
+    result.take(of_reading.low - x_ - (at_zero.high - zero));
+    result.take(of_reading.high - x_ - (at_zero.low - zero));
   }
   // Readings lie a step apart, and at a phase that was not tried may reach one further.
   if (sampler.interference() > 0.0) {
@@ -239,7 +256,7 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
     result.low -= apart;
     result.high += apart;
   }
-  return result;
+  return {.low = result.low, .high = result.high};
 }
 
 void hold_interval(Point& point) {

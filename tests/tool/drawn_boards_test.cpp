@@ -116,5 +116,38 @@ TEST(DrawnBoards, TheirBudgetsAreProvenByUnits) {
   EXPECT_GE(places, 2 * count);
 }
 
+// One of 256 corners of the limits, at which reading and tare round apart, is the lowest: found by
+// an independent simulation of all of them.
+TEST(DrawnBoards, AWorstCaseHoldsTheOneCornerThatRoundsFurther) {
+  const Folder folder;
+  const auto board = folder.write("board.toml", R"toml(format = 1
+[reference.r]
+voltage = "5 V ±0.0201 %"
+[converter.a]
+resolution = "12 bit"
+reference = "r"
+first_transition = "1 LSB"
+offset = "±0.372 LSB (arcsine)"
+gain = "±3.92 LSB (triangular)"
+inl = "±2 LSB"
+noise = "0.033 LSB rms"
+attenuation = { third = { ratio = "0.33333333 ±0.3 %", usable = "0..16.5 V" } }
+report = { counts = { at_low = 4000, at_high = 20000, least = 0, most = 22800 } }
+[channel.c]
+converter = "a"
+attenuation = "third"
+span = "-40..150 degC"
+sensor = { platinum = { r0 = "1000 ohm", class = "C" } }
+frontend = [ { excitation = { current = "3 mA ±0.0215 %" } } ]
+average = 16
+scaling = { tare = "36 degC" }
+)toml");
+  const auto result = tamlo({"budget", board, "--at", "149.598812 degC", "--format", "json"});
+  const auto json = Json::parse(result.output);
+  const auto& worst = json["channels"][0]["points"][0]["worst_case"];
+  EXPECT_NEAR(worst["low"].get<double>(), -3.2300, 1e-4);
+  EXPECT_NEAR(worst["high"].get<double>(), 3.0903, 1e-4);
+}
+
 }  // namespace
 }  // namespace tamlo::testing
