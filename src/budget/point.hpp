@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 #pragma once
 
+#include <functional>
 #include <map>
 #include <optional>
 #include <vector>
@@ -92,6 +93,7 @@ class Corners {
 
  private:
   using Signs = std::vector<double>;  // -1, 0 or 1 of each source
+  using AddCorner = std::function<void(std::size_t corner, const Signs& here, const Signs& there)>;
 
   const chain::Chain& chain_;
   double x_;
@@ -107,6 +109,7 @@ class Corners {
   double reading(chain::Parameters of_place, chain::Parameters of_tare) const;
   double reading(const Signs& signs) const;
   Signs corner(double direction, bool search) const;
+  void further(int some, bool has_phases, const AddCorner& add) const;
 };
 
 /// Holds the mean, the standard deviation and the half-width about the mean that holds a part

@@ -163,46 +163,40 @@ Chain without_noise(Chain chain) {
   return chain;
 }
 
+// The lowest and the highest of some values.
+struct Reach {
+  double low = std::numeric_limits<double>::infinity();
+  double high = -std::numeric_limits<double>::infinity();
+  void take(double value) { low = std::min(low, value), high = std::max(high, value); }
+};
+
+std::vector<double> readings_at(const chain::ReadingSampler& sampler, std::span<const double> codes,
+                                std::uint64_t seed) {
+  std::vector<double> readings(codes.size());
+  for (std::size_t from = 0; from < codes.size(); from += math::draws_block) {
+    const auto n = std::min(math::draws_block, codes.size() - from);
+    sampler.draw(codes.subspan(from, n), seed, from, std::span(readings).subspan(from, n));
+  }
+  return readings;
+}
+
 }  // namespace
 
-WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
-  const auto quiet = without_noise(chain_);
-  const auto& tare = chain_.channel.scaling.tare;
-  const chain::ReadingSampler sampler(quiet, x_), at_tare(quiet, tare.value_or(x_));
-  // Each corner at some phases, the codes moved either way; as many that are drawn as cost little.
-  const int phases = thorough ? 500 : 16, most = thorough ? 1000 : 0;
-  constexpr double conversions = 5e5;
-  const double costs =
-      std::max(sampler.conversions(), sampler.effort() / chain::ReadingSampler::effort_of_a_step);
-  const int drawn = static_cast<int>(std::clamp(conversions / costs, 30.0, 1000.0));
-  std::vector<double> codes, codes_at_tare;
-  std::vector<std::size_t> corners;
-  const auto add = [&](std::size_t corner, const Signs& of_place, const Signs& there) {
-    const auto p = drawn_parameters(of_place, false), p_tare = drawn_parameters(there, true);
-    const double code = sampler.code(p), code_tare = at_tare.code(p_tare);
-    for (const double way : {-1.0, 1.0}) {
-      codes.push_back(code + way * shift.here);
-      codes_at_tare.push_back(code_tare - way * shift.tare);
-      corners.push_back(corner);
-    }
-  };
-  const int at_each = sampler.interference() > 0.0 ? std::min(phases, drawn) : 1;
-  for (int i = 0; i < at_each; ++i) add(0, lowest_, lowest_);
-  for (int i = 0; i < at_each; ++i) add(1, highest_, highest_);
-  // All corners where they are few, else some by chance. What a drawn reading does by itself has
-  // none.
+// All where they are at most `some`, of a sine that gets in each at several phases; else `some` by
+// chance.
+void Corners::further(int some, bool has_phases, const AddCorner& add) const {
+  // What a drawn reading does by itself has no end of its own.
   std::vector<std::size_t> moving, moving_at_tare;
   for (std::size_t s = 0; s < size_.size(); ++s) {
     if (size_[s] == 0.0 || chain::by_codes(chain_, s)) continue;
     moving.push_back(s);
-    if (tare && chain::own_of_place(chain_.sources[s].kind())) moving_at_tare.push_back(s);
+    if (chain_.channel.scaling.tare && chain::own_of_place(chain_.sources[s].kind()))
+      moving_at_tare.push_back(s);
   }
   const auto ends = moving.size() + moving_at_tare.size();
-  const int some = std::min(drawn, most);
   const bool all = ends < 16 && 1 << ends <= some;
   math::RandomStream chance(0x636f726e657273ULL, 0);
-  // Of a sine that gets in each corner has several phases.
-  const int tries = all && sampler.interference() == 0.0 ? 1 << ends : some;
+  const int tries = all && !has_phases ? 1 << ends : some;
   for (int i = 0; i < tries; ++i) {
     unsigned end = 0;
     const auto at_low = [&] {
@@ -214,40 +208,57 @@ WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
     for (const auto s : moving_at_tare) {
       if (at_low()) there[s] *= -1.0;
     }
-    add(2 + static_cast<std::size_t>(all ? i % (1 << ends) : i), here, there);
+    add(static_cast<std::size_t>(all ? i % (1 << ends) : i), here, there);
   }
-  const auto all_readings = [](const chain::ReadingSampler& drawn_from, std::span<const double> at,
-                               std::uint64_t seed) {
-    std::vector<double> readings(at.size());
-    for (std::size_t from = 0; from < at.size(); from += math::draws_block) {
-      const auto n = std::min(math::draws_block, at.size() - from);
-      drawn_from.draw(at.subspan(from, n), seed, from, std::span(readings).subspan(from, n));
+}
+
+WorstCase Corners::of_readings(const Shift& shift, bool thorough) const {
+  const auto quiet = without_noise(chain_);
+  const auto& tare = chain_.channel.scaling.tare;
+  const chain::ReadingSampler sampler(quiet, x_), at_tare(quiet, tare.value_or(x_));
+  const bool has_phases = sampler.interference() > 0.0;
+  // Each corner at some phases, the codes moved either way; as many that are drawn as cost little.
+  const int phases = thorough ? 500 : 16, most = thorough ? 1000 : 0;
+  constexpr double conversions = 5e5;
+  const double costs =
+      std::max(sampler.conversions(), sampler.effort() / chain::ReadingSampler::effort_of_a_step);
+  const int drawn = static_cast<int>(std::clamp(conversions / costs, 30.0, 1000.0));
+  std::vector<double> codes, codes_at_tare;
+  std::vector<std::size_t> corners;  // of each of them
+  const auto add = [&](std::size_t corner, const Signs& of_place, const Signs& there) {
+    const auto p = drawn_parameters(of_place, false), p_tare = drawn_parameters(there, true);
+    const double code = sampler.code(p), code_tare = at_tare.code(p_tare);
+    for (const double way : {-1.0, 1.0}) {
+      codes.push_back(code + way * shift.here);
+      codes_at_tare.push_back(code_tare - way * shift.tare);
+      corners.push_back(corner);
     }
-    return readings;
   };
-  const auto readings = all_readings(sampler, codes, 3);
+  const int at_each = has_phases ? std::min(phases, drawn) : 1;
+  for (int i = 0; i < at_each; ++i) add(0, lowest_, lowest_);
+  for (int i = 0; i < at_each; ++i) add(1, highest_, highest_);
+  further(std::min(drawn, most), has_phases,
+          [&](std::size_t corner, const Signs& here, const Signs& there) {
+            add(2 + corner, here, there);
+          });
+  const auto readings = readings_at(sampler, codes, 3);
   const auto of_tare =
-      tare ? all_readings(at_tare, codes_at_tare, 4) : std::vector<double>(codes.size(), x_);
-  const double zero = tare ? *tare : x_;
+      tare ? readings_at(at_tare, codes_at_tare, 4) : std::vector<double>(codes.size(), x_);
   // Reading and tare each have a phase of their own: any two of one corner may come together.
-  struct Reach {
-    double low = std::numeric_limits<double>::infinity();
-    double high = -std::numeric_limits<double>::infinity();
-    void take(double value) { low = std::min(low, value), high = std::max(high, value); }
-  };
   std::vector<std::pair<Reach, Reach>> reaches(*std::ranges::max_element(corners) + 1);
   for (std::size_t i = 0; i < readings.size(); ++i) {
     auto& [of_reading, at_zero] = reaches[corners[i]];
     of_reading.take(readings[i]);
     at_zero.take(of_tare[i]);
   }
+  const double zero = tare.value_or(x_);
   Reach result;
   for (const auto& [of_reading, at_zero] : reaches) {
     result.take(of_reading.low - x_ - (at_zero.high - zero));
     result.take(of_reading.high - x_ - (at_zero.low - zero));
   }
   // Readings lie a step apart, and at a phase that was not tried may reach one further.
-  if (sampler.interference() > 0.0) {
+  if (has_phases) {
     const auto& scaling = chain_.channel.scaling;
     const double step = chain::step_at(chain_, x_);
     const double apart = scaling.integer || scaling.decimals
