@@ -67,7 +67,7 @@ std::vector<Captured> captures_of(const io::LoadedBoard& board, const io::Record
     bool readings = arguments.shows.empty() ? layout.real : arguments.shows == "readings";
     auto unit = span.unit;
     if (!symbol.empty() && symbol != "code") {
-      unit = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
+      unit = quantity::unit_or_label(symbol);
       if (unit.dimension != span.unit.dimension || arguments.shows == "codes") {
         refuse(file.names()[i] + " [" + symbol + "]", "a unit that is not the channel's",
                "[code] or [" + span.unit.symbol + "]");
@@ -206,8 +206,7 @@ Taken take_alone(const RecordArguments& arguments) {
     captured.alone = true;
     captured.input = input_of(arguments.input);
     captured.chain.channel.name = file.names()[i];
-    if (!symbol.empty() && symbol != "code")
-      captured.unit = quantity::find_unit(symbol).value_or(quantity::label_unit(symbol));
+    if (!symbol.empty() && symbol != "code") captured.unit = quantity::unit_or_label(symbol);
   }
   read_into(result, file, arguments);
   record::Feed feed{.input = input_of(arguments.input)};

@@ -12,16 +12,6 @@
 // signals, which read_units_kernel.cpp defines once for each set of instructions.
 namespace tamlo::chain {
 
-template <class Law, class P>
-Signal one(const Law& law, const Signal& in, const P& p) {
-  // A sensor takes the quantity, and most have no resistance to speak of.
-  if constexpr (requires { forward_of(law, in, p); }) {
-    return forward_of(law, in, p);
-  } else {
-    return {.value = forward_of(law, in.value, p)};
-  }
-}
-
 /// Turns what is reported into volts and back to the quantity, by the nominals; as exact_reading()
 /// of a firmware without integers or taught points.
 void exact_readings(const Chain& chain, double* value, std::size_t n);

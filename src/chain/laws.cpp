@@ -5,7 +5,6 @@
 #include <cmath>
 #include <limits>
 
-#include "blocks.hpp"
 #include "tamlo/chain/detail/sampling.hpp"
 #include "tamlo/math/detail/search.hpp"
 

@@ -85,8 +85,8 @@ model::Curve read_curve(Fields& fields, const std::string& path, const model::Ch
   quantity::Unit input;
   model::Curve curve{.output = quantity::unit("ohm")};
   const auto header = [&](const Cells& cells) {
-    input = unit_of(heading_of(cells[0]));
-    curve.output = unit_of(heading_of(cells[1]));
+    input = quantity::unit_or_label(heading_of(cells[0]).unit);
+    curve.output = quantity::unit_or_label(heading_of(cells[1]).unit);
     if (heading_of(cells[0]).unit.empty() || input.dimension != span.unit.dimension) {
       return table.report(cells[0].column, fmt::format("\"{}\"", cells[0].text), example);
     }

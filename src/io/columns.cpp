@@ -50,7 +50,7 @@ std::vector<double> read_column(std::istream& from, const quantity::Unit& unit) 
   for (const auto& [text, line] : lines_of(from)) {
     if (std::exchange(first, false) && is_heading(text)) {
       const auto heading = heading_of({.text = text});
-      written = unit_of(heading);
+      written = quantity::unit_or_label(heading.unit);
       if (!heading.unit.empty() && written->dimension == unit.dimension) continue;
       report(line, 1, fmt::format("\"{}\"", text),
              fmt::format("a heading with its unit, such as \"value [{}]\"", unit.symbol));
@@ -111,7 +111,7 @@ Profile load_profile(const std::string& path, const quantity::Unit& unit) {
       const quantity::Unit wanted[] = {quantity::unit("s"), unit};
       for (std::size_t i = 0; i < 2; ++i) {
         const auto heading = heading_of(cells[i]);
-        const auto found = unit_of(heading);
+        const auto found = quantity::unit_or_label(heading.unit);
         if (found.dimension != wanted[i].dimension || heading.unit.empty()) {
           report(cells[i].column, fmt::format("\"{}\"", cells[i].text),
                  fmt::format("the heading \"time [s],value [{}]\"", unit.symbol));

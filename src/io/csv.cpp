@@ -102,10 +102,6 @@ std::optional<Heading> in_parentheses(std::string_view text) {
 
 }  // namespace
 
-quantity::Unit unit_of(const Heading& heading) {
-  return quantity::find_unit(heading.unit).value_or(quantity::label_unit(heading.unit));
-}
-
 Heading heading_of(const Cell& cell) {
   const std::string_view text(cell.text);
   // The unit is in the last brackets: a name may have some too.

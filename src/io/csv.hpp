@@ -7,8 +7,6 @@
 #include <string_view>
 #include <vector>
 
-#include "tamlo/quantity/unit.hpp"
-
 // Lines of CSV, with the place of every cell.
 namespace tamlo::io {
 
@@ -42,8 +40,6 @@ struct Heading {
   std::string unit{};
 };
 Heading heading_of(const Cell& cell);
-/// The unit of a heading: one that is known, or one of the user's own.
-quantity::Unit unit_of(const Heading& heading);
 
 // Tables that instruments and spreadsheets export: other separators, decimal commas, lines before
 // the heading.

@@ -130,8 +130,7 @@ class Parser {
 
   // "meter [V]"
   ReadingsColumn column(const Cell& cell) {
-    const auto heading = headings_.of(cell);
-    const auto& [role, symbol] = heading;
+    const auto [role, symbol] = headings_.of(cell);
     ReadingsColumn result{.role = role};
     if (!ReadingsHeadings::known(role)) {
       result_.ignored.push_back(role);
@@ -143,7 +142,7 @@ class Parser {
       report(cell.column, role, fmt::format("\"{}\"", cell.text),
              fmt::format("a unit in brackets, such as \"{} [V]\"", role));
     }
-    result.unit = unit_of(heading);
+    result.unit = quantity::unit_or_label(symbol);
     return result;
   }
 

@@ -192,6 +192,10 @@ Unit label_unit(std::string_view label) {
   return {.symbol = std::string(label), .dimension = {.label = std::string(label)}};
 }
 
+Unit unit_or_label(std::string_view symbol) {
+  return find_unit(symbol).value_or(label_unit(symbol));
+}
+
 Unit unit(std::string_view text) {
   auto found = find_unit(text);
   if (!found) throw ArgumentError("no unit is written \"" + std::string(text) + "\"");

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: Apache-2.0
 // Each result with the description of its fields. All that is made of templates is made here.
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <set>
 
@@ -21,22 +22,22 @@ struct Described {
 };
 
 template <class... Results>
-std::vector<Described> all_of(const std::variant<const Results*...>&) {
-  return {{Fields<Results>::command, shape_of<Results>}...};
+constexpr std::array<Described, sizeof...(Results)> all_of(const std::variant<const Results*...>&) {
+  return {{{Fields<Results>::command, shape_of<Results>}...}};
 }
-const auto described = all_of(AnyResult());
+constexpr auto described = all_of(AnyResult());
 
 }  // namespace
 
-DocumentPtr document_of(const AnyResult& result) {
+DocumentPtr document_of(const AnyResult& any) {
   return std::visit(
-      []<class Result>(const Result* of) {
+      []<class Result>(const Result* result) {
         return std::make_shared<const Document>(
             Document{.command = Fields<Result>::command,
                      .shape = shape_of<Result>("", plain, ""),
-                     .value = value_of(*of, plain, std::make_shared<const Units>())});
+                     .value = value_of(*result, plain, std::make_shared<const Units>())});
       },
-      result);
+      any);
 }
 
 std::string write(const DocumentPtr& result, Format format) {

@@ -67,6 +67,8 @@ std::optional<Unit> find_unit(std::string_view text);
 
 /// A unit of the user's own: a label and nothing else.
 Unit label_unit(std::string_view label);
+/// Returns the known unit of that symbol, else a label of the user's own.
+Unit unit_or_label(std::string_view symbol);
 
 /// The unit that is known to exist; for constants in code. Asserts that it does.
 Unit unit(std::string_view text);

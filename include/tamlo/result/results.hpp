@@ -197,7 +197,7 @@ using AnyResult =
                  const Comparisons*, const Calibrations*, const Records*, const Firmwares*,
                  const Registers*, const Watched*, const meter::BenchPlan*,
                  const explore::Explored*, const Loosened*, const Covered*, const Tuned*>;
-DocumentPtr document_of(const AnyResult& result);
+DocumentPtr document_of(const AnyResult& any);
 
 /// JSON: one document, its format, the command and the version first. An infinite figure is null.
 /// CSV and Markdown: a table for each list, the unit in the heading. A workbook: bytes of a file.

@@ -34,6 +34,17 @@ struct OneOf<std::tuple<Laws...>> {
 using Law = OneOf<decltype(std::tuple_cat(DrivingSensorLaws(), ResistiveSensorLaws(),
                                           FrontEndLaws(), SensorFeedLaws(), PinLaws()))>::type;
 
+/// Returns the signal after a part of which the law is known. A sensor takes the quantity, and most
+/// have no resistance to speak of.
+template <class Law, class P>
+Signal one(const Law& law, const Signal& in, const P& p) {
+  if constexpr (requires { forward_of(law, in, p); }) {
+    return forward_of(law, in, p);
+  } else {
+    return {.value = forward_of(law, in.value, p)};
+  }
+}
+
 /// Returns the signal after the part for the signal `in` before it.
 Signal forward(const Law& law, const Signal& in, Parameters p);
 /// Returns the value before the part that gives the value `out` after it.
